@@ -1,0 +1,39 @@
+/**
+ * The error catalogue: one stable code, HTTP status and sentence for whatever the API refuses. Codes are never
+ * reused. docs/errors.md is held against this list by a test, both ways.
+ */
+export const errorCatalogue = {
+  invalid_input: { status: 422, sentence: 'Something in this form is not right yet.' },
+  malformed_body: { status: 400, sentence: 'The request body is not valid JSON.' },
+  body_too_large: { status: 413, sentence: 'The request body is larger than this address accepts.' },
+  not_signed_in: { status: 401, sentence: 'Sign in first.' },
+  wrong_sign_in: { status: 401, sentence: 'E-mail address or password is wrong.' },
+  too_many_tries: { status: 429, sentence: 'Too many tries from this address. Wait a minute, then try again.' },
+  foreign_origin: { status: 403, sentence: 'This request came from another site and was refused.' },
+  bad_csrf_token: { status: 403, sentence: 'The page is out of date. Load it again, then repeat the action.' },
+  role_too_small: { status: 403, sentence: 'Your role on this desk does not allow that.' },
+  not_found: { status: 404, sentence: 'There is no such record on this desk.' },
+  name_taken: { status: 409, sentence: 'This name is already taken on this desk.' },
+  word_taken: { status: 409, sentence: 'Another event type already uses this word.' },
+  changed_meanwhile: {
+    status: 409,
+    sentence: 'Somebody else has saved this record meanwhile. Load it again to see both.',
+  },
+  still_in_use: { status: 409, sentence: 'This is still in use and cannot be archived.' },
+  last_owner: { status: 409, sentence: 'A desk needs at least one owner.' },
+  database_away: { status: 503, sentence: 'The database does not answer. Nothing was changed; try again shortly.' },
+  internal: { status: 500, sentence: 'Something went wrong here. The log has the details under this request ID.' },
+} as const;
+
+export type ErrorCode = keyof typeof errorCatalogue;
+
+/** RFC 9457 problem document, as every refusal of the API is sent. */
+export interface Problem {
+  type: string;
+  title: string;
+  status: number;
+  code: ErrorCode;
+  detail?: string;
+  fields?: { path: string; message: string }[];
+  requestId?: string;
+}

@@ -1,0 +1,6 @@
+export * from './primitives.ts';
+export * from './errors.ts';
+export * from './parts.ts';
+export * from './accounts.ts';
+export * from './signals.ts';
+export * from './reports.ts';

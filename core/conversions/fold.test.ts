@@ -1,0 +1,210 @@
+import { describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { balances, callsDue, foldOwner, REPEAT_WINDOW_MS, type FoldRules, type Signal } from './fold.ts';
+
+const rules: FoldRules = {
+  repeats: false,
+  payoutMeans: 'event',
+  fixedPayout: null,
+  defaultPayout: null,
+  currency: 'EUR',
+  windowEnd: Number.MAX_SAFE_INTEGER,
+};
+let serial = 0;
+const signal = ({ at, ...s }: Partial<Signal> & { at?: number }): Signal => ({
+  receiptId: `R${String(serial++).padStart(4, '0')}`,
+  receivedAt: at ?? serial,
+  changedTime: null,
+  conversionTime: null,
+  transaction: '',
+  status: 'approved',
+  payout: null,
+  currency: null,
+  ...s,
+});
+type Given = Partial<Signal> & { at?: number };
+const fold = (signals: Given[], r: Partial<FoldRules> = {}) => {
+  const all = signals.map(signal);
+  const folded = foldOwner(all, { ...rules, ...r });
+  return { ...folded, said: all.map((s) => folded.verdicts.get(s.receiptId)!.verdict) };
+};
+const one = (signals: Given[], r: Partial<FoldRules> = {}) => {
+  const folded = fold(signals, r);
+  expect(folded.conversions).toHaveLength(1);
+  return { ...folded.conversions[0]!, said: folded.said };
+};
+
+describe('moves of status', () => {
+  const table: [string, string, boolean][] = [
+    ['pending', 'approved', true],
+    ['pending', 'rejected', true],
+    ['pending', 'reversed', true],
+    ['approved', 'reversed', true],
+    ['approved', 'rejected', true],
+    ['approved', 'pending', false],
+    ['rejected', 'pending', false],
+    ['rejected', 'approved', true],
+    ['reversed', 'approved', true],
+    ['reversed', 'pending', false],
+    ['rejected', 'reversed', false],
+    ['reversed', 'rejected', false],
+  ];
+  it.each(table)('%s → %s: %s', (from, to, allowed) => {
+    const c = one([{ status: from as never, payout: 5n }, { status: to as never }]);
+    expect(c.status).toBe(allowed ? to : from);
+    expect(c.said[1]).toBe(allowed ? 'updated' : 'move_not_allowed');
+  });
+  it.each(['approved', 'rejected'])('%s → pending holds with changed_time', (from) => {
+    const c = one([{ status: from as never, payout: 5n }, { status: 'pending', changedTime: 10_000 }]);
+    expect(c.status).toBe('pending');
+  });
+  it('never lets reversed go back to pending', () => {
+    expect(one([{ status: 'reversed' }, { status: 'pending', changedTime: 9e5 }]).status).toBe('reversed');
+  });
+});
+
+describe('what was said before', () => {
+  it('is a duplicate without changed_time', () => {
+    const c = one([
+      { status: 'pending', payout: 10n },
+      { status: 'approved', payout: 10n },
+      { status: 'pending', payout: 10n },
+      { status: 'approved', payout: 10n },
+    ]);
+    expect(c.said).toEqual(['accepted', 'updated', 'duplicate', 'duplicate']);
+    expect(balances(c)).toEqual({ hold: 0n, earn: 10n });
+  });
+  it('is read with what stood, when no payout came', () => {
+    expect(one([{ payout: 10n }, {}]).said).toEqual(['accepted', 'duplicate']);
+  });
+  it('counts again with a later changed_time', () => {
+    const c = one([
+      { payout: 10n },
+      { status: 'reversed', changedTime: 5000 },
+      { payout: 10n, changedTime: 6000 },
+    ]);
+    expect(c.said).toEqual(['accepted', 'updated', 'updated']);
+    expect(balances(c)).toEqual({ hold: 0n, earn: 10n });
+  });
+  it('is a duplicate with the same changed_time', () => {
+    expect(one([{ payout: 9n, changedTime: 7 }, { payout: 9n, changedTime: 7 }]).said[1]).toBe('duplicate');
+  });
+});
+
+describe('amounts', () => {
+  it('change on approval, and are only noted when taken back', () => {
+    expect(one([{ payout: 10n }, { payout: 12n }]).payout).toBe(12n);
+    const c = one([{ payout: 10n }, { status: 'reversed', payout: 0n }]);
+    expect([c.payout, balances(c).earn]).toEqual([10n, 0n]);
+  });
+  it('fixed on the offer wins, and a differing report is flagged', () => {
+    const c = one([{ payout: 10n }], { fixedPayout: 18n });
+    expect([c.payout, c.flags]).toEqual([18n, ['payout_differs']]);
+  });
+  it('default to the offer’s, else to zero with a flag', () => {
+    expect(one([{}], { defaultPayout: 7n }).payout).toBe(7n);
+    expect(one([{}]).flags).toEqual(['no_payout']);
+  });
+  it('add up where the network tells differences', () => {
+    const c = one([{ payout: 10n }, { payout: 5n }, { payout: 5n }, { payout: -3n }], { payoutMeans: 'difference' });
+    expect(c.payout).toBe(12n);
+    expect(c.said).toEqual(['accepted', 'updated', 'duplicate', 'updated']);
+  });
+});
+
+describe('identity', () => {
+  it('is the transaction; a first one adopts the conversion that began without', () => {
+    const f = fold([{ payout: 5n }, { transaction: 'A', payout: 5n }, {}, { transaction: 'B', payout: 6n }]);
+    expect(f.conversions.map((c) => c.ident)).toEqual(['t:A', 't:B']);
+    expect(f.said).toEqual(['accepted', 'duplicate', 'duplicate', 'accepted']);
+  });
+  it('keeps case', () => {
+    expect(fold([{ transaction: 'a' }, { transaction: 'A' }]).conversions).toHaveLength(2);
+  });
+  it('of repeats without a sign of their own: ten minutes', () => {
+    const at = 1_000_000;
+    const f = fold(
+      [
+        { payout: 5n, at },
+        { payout: 5n, at: at + REPEAT_WINDOW_MS },
+        { payout: 5n, at: at + REPEAT_WINDOW_MS + 1 },
+        { payout: 6n, at: at + 5 },
+      ],
+      { repeats: true },
+    );
+    expect(f.conversions).toHaveLength(3);
+  });
+  it('of repeats is the conversion time where told', () => {
+    const f = fold([{ conversionTime: 1 }, { conversionTime: 2 }, { conversionTime: 1 }], { repeats: true });
+    expect(f.conversions.map((c) => c.ident)).toEqual(['c:1', 'c:2']);
+  });
+  it('begins only inside the window, and is brought up to date after it', () => {
+    const f = fold([{ payout: 1n, at: 5, status: 'pending' }, { at: 20 }, { transaction: 'Z', payout: 2n, at: 21 }], { windowEnd: 10 });
+    expect(f.said).toEqual(['accepted', 'updated', 'updated']);
+    expect(fold([{ at: 20 }], { windowEnd: 10 }).said).toEqual(['outside_window']);
+  });
+});
+
+it('calls out once for each told status, in the order in which they were reached', () => {
+  const c = one([{ status: 'pending', payout: 1n }, { payout: 1n }, { payout: 2n }, { status: 'reversed' }]);
+  expect(callsDue(c, ['pending', 'approved']).map((t) => [t.status, t.payout])).toEqual([
+    ['pending', 1n],
+    ['approved', 1n],
+  ]);
+});
+
+describe('the law', () => {
+  const anySignal = fc.record({
+    at: fc.integer({ min: 1, max: 12 }).map((n) => n * 60_000),
+    changedTime: fc.option(fc.integer({ min: 1, max: 12 }).map((n) => n * 60_000)),
+    conversionTime: fc.option(fc.integer({ min: 1, max: 3 })),
+    transaction: fc.constantFrom('', 'A', 'B'),
+    status: fc.constantFrom('pending', 'approved', 'rejected', 'reversed') as fc.Arbitrary<Signal['status']>,
+    payout: fc.option(fc.constantFrom(5n, 7n)),
+    currency: fc.option(fc.constantFrom('EUR', 'USD')),
+  });
+  const anyRules = fc.record({ repeats: fc.boolean(), payoutMeans: fc.constantFrom('event', 'total', 'difference') as fc.Arbitrary<FoldRules['payoutMeans']> });
+
+  it('any order, batching and repetition of judging books the same balances', () => {
+    fc.assert(
+      fc.property(fc.array(anySignal, { minLength: 1, maxLength: 8 }), anyRules, fc.infiniteStream(fc.nat()), (raw, r, seq) => {
+        const all = raw.map(signal);
+        const book = (order: Signal[]): string => {
+          const ledger = new Map<string, bigint>();
+          const stored: Signal[] = [];
+          let end = foldOwner([], { ...rules, ...r }).conversions;
+          for (const next of [...order, ...order.slice(0, 2)]) {
+            if (!stored.includes(next)) stored.push(next);
+            end = foldOwner(stored, { ...rules, ...r }).conversions;
+            const target = new Map<string, bigint>();
+            for (const c of end)
+              for (const [kind, v] of Object.entries(balances(c)))
+                target.set(`${c.ident}|${kind}|${c.currency}`, v);
+            for (const k of new Set([...ledger.keys(), ...target.keys()])) {
+              const delta = (target.get(k) ?? 0n) - (ledger.get(k) ?? 0n);
+              ledger.set(k, (ledger.get(k) ?? 0n) + delta);
+            }
+          }
+          const sums = [...ledger].filter(([, v]) => v !== 0n).sort();
+          const calls = end.map((c) => callsDue(c, ['pending', 'approved']).map((t) => `${t.status}${t.payout}`));
+          return JSON.stringify([sums, calls, end], (_, v) => (typeof v === 'bigint' ? `${v}` : (v as unknown)));
+        };
+        const shuffled = all.map((s) => [seq.next().value, s] as const).sort((a, b) => a[0] - b[0]).map(([, s]) => s);
+        expect(book(shuffled)).toBe(book(all));
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  it('every receipt has exactly one verdict, and every conversion at least one receipt', () => {
+    fc.assert(
+      fc.property(fc.array(anySignal, { maxLength: 10 }), anyRules, (raw, r) => {
+        const all = raw.map(signal);
+        const f = foldOwner(all, { ...rules, ...r });
+        expect([...f.verdicts.keys()].sort()).toEqual(all.map((s) => s.receiptId).sort());
+        expect(f.conversions.flatMap((c) => c.receiptIds).sort()).toEqual(all.map((s) => s.receiptId).sort());
+        for (const c of f.conversions) expect(c.transitions.length).toBeGreaterThan(0);
+      }),
+    );
+  });
+});

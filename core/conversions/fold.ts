@@ -1,0 +1,243 @@
+/**
+ * A conversion is a fold over all its judged receipts (03.5).
+ *
+ * Order: changed_time, else received; then received; then receipt ID. Law: the same stored receipts, judged in
+ * any order, batching or repetition, give the same conversions, balances and calls out. It holds because nothing
+ * here looks at what was booked before: grouping and folding start from the whole stored set each time, and the
+ * caller books only the difference.
+ *
+ * Moves: pending → approved, rejected, reversed; approved → reversed, rejected; rejected → approved;
+ * reversed → approved; approved → pending and rejected → pending only with changed_time. Others are kept and
+ * flagged, not applied.
+ */
+import type { ConversionStatus } from '../contract/index.ts';
+import type { Micros } from '../money/index.ts';
+
+/** One stored, readable receipt of an owner and event type. */
+export interface Signal {
+  receiptId: string;
+  receivedAt: number;
+  changedTime: number | null;
+  conversionTime: number | null;
+  transaction: string;
+  status: ConversionStatus;
+  payout: Micros | null;
+  currency: string | null;
+}
+
+export interface FoldRules {
+  repeats: boolean;
+  payoutMeans: 'event' | 'total' | 'difference';
+  /** Fixed amount (wins over what is reported), or what counts when nothing is reported; null: none. */
+  fixedPayout: Micros | null;
+  defaultPayout: Micros | null;
+  currency: string;
+  /** New conversions only: latest moment, in ms since 1970, at which one may arise. */
+  windowEnd: number;
+}
+
+export type SignalVerdict = 'accepted' | 'updated' | 'duplicate' | 'move_not_allowed' | 'outside_window';
+
+export interface Transition {
+  receiptId: string;
+  at: number;
+  status: ConversionStatus;
+  before: ConversionStatus | null;
+  payout: Micros;
+  currency: string;
+}
+export interface FoldedConversion {
+  ident: string;
+  status: ConversionStatus;
+  payout: Micros;
+  currency: string;
+  /** Gives the day and the rate, never the order. */
+  convertedAt: number;
+  receiptIds: string[];
+  transitions: Transition[];
+  flags: string[];
+}
+export interface FoldedOwner {
+  conversions: FoldedConversion[];
+  verdicts: Map<string, { verdict: SignalVerdict; ident: string | null; notes: string[] }>;
+}
+
+/** Identical calls this close together are one, where an event type repeats and nothing else tells them apart. */
+export const REPEAT_WINDOW_MS = 10 * 60 * 1000;
+
+export function compareSignals(a: Signal, b: Signal): number {
+  return (
+    (a.changedTime ?? a.receivedAt) - (b.changedTime ?? b.receivedAt) ||
+    a.receivedAt - b.receivedAt ||
+    (a.receiptId < b.receiptId ? -1 : a.receiptId > b.receiptId ? 1 : 0)
+  );
+}
+
+interface Group {
+  ident: string;
+  signals: Signal[];
+  /** Idents by which later signals find it: its own, and '' once a transaction has adopted it. */
+  open: boolean;
+}
+
+/** All conversions of one owner and event type from all their signals. */
+export function foldOwner(signals: readonly Signal[], rules: FoldRules): FoldedOwner {
+  const verdicts: FoldedOwner['verdicts'] = new Map();
+  const groups = group([...signals].sort(compareSignals), rules, verdicts);
+  return { conversions: groups.map((g) => foldConversion(g.ident, g.signals, rules, verdicts)), verdicts };
+}
+
+function group(sorted: Signal[], rules: FoldRules, verdicts: FoldedOwner['verdicts']): Group[] {
+  const groups: Group[] = [];
+  for (const signal of sorted) {
+    const found = rules.repeats ? findRepeating(groups, signal) : findSingle(groups, signal);
+    if (found) {
+      found.signals.push(signal);
+      if (!rules.repeats && signal.transaction !== '' && found.ident === '') found.ident = identOf(signal, rules);
+      continue;
+    }
+    if ((signal.conversionTime ?? signal.receivedAt) > rules.windowEnd) {
+      verdicts.set(signal.receiptId, { verdict: 'outside_window', ident: null, notes: [] });
+      continue;
+    }
+    groups.push({ ident: identOf(signal, rules), signals: [signal], open: signal.transaction === '' });
+  }
+  return groups;
+}
+
+/** `t:` transaction, `c:` conversion time, `r:` first receipt, or empty; the prefix keeps the four apart. */
+function identOf(signal: Signal, rules: FoldRules): string {
+  if (signal.transaction !== '') return `t:${signal.transaction}`;
+  if (!rules.repeats) return '';
+  return signal.conversionTime === null ? `r:${signal.receiptId}` : `c:${signal.conversionTime}`;
+}
+
+/** Where repeats are not allowed, what has no transaction belongs to the one that began without; a first transaction adopts it. */
+function findSingle(groups: Group[], signal: Signal): Group | undefined {
+  if (signal.transaction === '') return groups.find((g) => g.open);
+  const ident = `t:${signal.transaction}`;
+  return groups.find((g) => g.ident === ident) ?? groups.find((g) => g.open && g.ident === '');
+}
+
+function findRepeating(groups: Group[], signal: Signal): Group | undefined {
+  if (signal.transaction !== '') return groups.find((g) => g.ident === `t:${signal.transaction}`);
+  if (signal.conversionTime !== null) return groups.find((g) => g.ident === `c:${signal.conversionTime}`);
+  return groups.find((g) => {
+    const first = g.signals[0]!;
+    return (
+      g.ident.startsWith('r:') &&
+      sameSaying(first, signal) &&
+      signal.receivedAt - first.receivedAt <= REPEAT_WINDOW_MS
+    );
+  });
+}
+
+const sameSaying = (a: Signal, b: Signal): boolean =>
+  a.status === b.status && a.payout === b.payout && a.currency === b.currency;
+
+const always: Record<ConversionStatus, readonly ConversionStatus[]> = {
+  pending: ['approved', 'rejected', 'reversed'],
+  approved: ['reversed', 'rejected'],
+  rejected: ['approved'],
+  reversed: ['approved'],
+};
+function mayMove(from: ConversionStatus, signal: Signal): boolean {
+  if (from === signal.status || always[from].includes(signal.status)) return true;
+  return signal.status === 'pending' && signal.changedTime !== null && (from === 'approved' || from === 'rejected');
+}
+
+interface Standing {
+  status: ConversionStatus;
+  payout: Micros;
+  currency: string;
+}
+
+function foldConversion(
+  ident: string,
+  signals: Signal[],
+  rules: FoldRules,
+  verdicts: FoldedOwner['verdicts'],
+): FoldedConversion {
+  const had = new Set<string>();
+  const timed = new Set<string>();
+  const flags = new Set<string>();
+  const transitions: Transition[] = [];
+  let now: Standing | null = null;
+  for (const signal of signals) {
+    const notes: string[] = [];
+    const next = standingAfter(now, signal, rules, notes);
+    // In difference mode the sum moves on, so what was said is compared, not what it came to.
+    const key = rules.payoutMeans === 'difference' ? saying(signal) : standingKey(next);
+    const timedKey = `${signal.changedTime}|${saying(signal)}`;
+    let verdict: SignalVerdict;
+    if (now !== null && (signal.changedTime === null ? had.has(key) : timed.has(timedKey))) verdict = 'duplicate';
+    else if (now !== null && !mayMove(now.status, signal)) verdict = 'move_not_allowed';
+    else if (now !== null && standingKey(next) === standingKey(now)) verdict = 'duplicate';
+    else {
+      verdict = now === null ? 'accepted' : 'updated';
+      const at = signal.changedTime ?? signal.receivedAt;
+      transitions.push({ receiptId: signal.receiptId, at, before: now?.status ?? null, ...next });
+      now = next;
+    }
+    if (verdict !== 'move_not_allowed') had.add(key);
+    else flags.add('move_not_allowed');
+    if (signal.changedTime !== null) timed.add(timedKey);
+    for (const note of notes) if (note === 'no_payout' || note === 'payout_differs') flags.add(note);
+    verdicts.set(signal.receiptId, { verdict, ident, notes });
+  }
+  const end = now!;
+  if (end.payout !== 0n || rules.fixedPayout !== null) flags.delete('no_payout');
+  return {
+    ident,
+    ...end,
+    convertedAt: conversionMoment(signals),
+    receiptIds: signals.map((s) => s.receiptId),
+    transitions,
+    flags: [...flags].sort(),
+  };
+}
+
+function standingAfter(now: Standing | null, signal: Signal, rules: FoldRules, notes: string[]): Standing {
+  const status = signal.status;
+  const takenBack = status === 'rejected' || status === 'reversed';
+  if (rules.fixedPayout !== null) {
+    if (signal.payout !== null && signal.payout !== rules.fixedPayout && !takenBack) notes.push('payout_differs');
+    return { status, payout: rules.fixedPayout, currency: rules.currency };
+  }
+  // On rejected or reversed an amount is noted only; what stood stays, and leaves the balance with the status.
+  if (now !== null && (takenBack || signal.payout === null)) {
+    if (takenBack && signal.payout !== null && signal.payout !== now.payout) notes.push('payout_noted');
+    const currency = takenBack || signal.payout === null ? now.currency : (signal.currency ?? now.currency);
+    return { status, payout: now.payout, currency };
+  }
+  if (takenBack && signal.payout !== null) notes.push('payout_noted');
+  const reported = (takenBack ? null : signal.payout) ?? rules.defaultPayout;
+  if (reported === null && !takenBack) notes.push('no_payout');
+  const amount = reported ?? 0n;
+  const payout = rules.payoutMeans === 'difference' && now !== null ? now.payout + amount : amount;
+  return { status, payout, currency: signal.currency ?? now?.currency ?? rules.currency };
+}
+
+const standingKey = (s: Standing): string => `${s.status}|${s.payout}|${s.currency}`;
+const saying = (s: Signal): string => `${s.status}|${s.payout ?? ''}|${s.currency ?? ''}`;
+
+/** The earliest told conversion_time in fold order; else the first receipt. */
+function conversionMoment(signals: Signal[]): number {
+  const told = signals.find((s) => s.conversionTime !== null)?.conversionTime;
+  return told ?? Math.min(...signals.map((s) => s.receivedAt));
+}
+
+/** What stands on hold and earned for a folded conversion. */
+export function balances(c: Pick<FoldedConversion, 'status' | 'payout'>): { hold: Micros; earn: Micros } {
+  return { hold: c.status === 'pending' ? c.payout : 0n, earn: c.status === 'approved' ? c.payout : 0n };
+}
+
+/** The calls out that a conversion calls for: the first time that each told status was reached, in that order. */
+export function callsDue(c: FoldedConversion, tell: readonly ConversionStatus[]): Transition[] {
+  const seen = new Set<ConversionStatus>();
+  return c.transitions.filter((t) => {
+    if (!tell.includes(t.status) || seen.has(t.status)) return false;
+    seen.add(t.status);
+    return true;
+  });
+}

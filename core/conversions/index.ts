@@ -1,0 +1,3 @@
+export * from './signal.ts';
+export * from './fold.ts';
+export * from './reasons.ts';

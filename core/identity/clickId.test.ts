@@ -1,0 +1,23 @@
+import { expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { clickIdDay, clickIdTime, makeUlid, parseClickId } from './clickId.ts';
+
+it('tells the time it was made from', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 0, max: 4102444800000 }),
+      fc.array(fc.nat(31), { minLength: 16, maxLength: 16 }),
+      (ms, r) => {
+        const id = makeUlid(ms, r);
+        expect(clickIdTime(id)).toBe(ms);
+        expect(parseClickId(`  ${id.toLowerCase()} `)).toBe(id);
+        expect(clickIdDay(id)).toBe(new Date(ms).toISOString().slice(0, 10));
+      },
+    ),
+  );
+});
+
+it('refuses what is no click ID', () => {
+  for (const text of ['', '#ref#', '01KAXR7QJ4', '8ZZZZZZZZZZZZZZZZZZZZZZZZZ', '01ARZ3NDEKTSV4RRFFQ69G5FAU'])
+    expect(parseClickId(text)).toBeNull();
+});

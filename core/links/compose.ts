@@ -1,0 +1,88 @@
+/**
+ * Links put together from Parts. In links that *they* expand (tracking link, postback URL handed over) their macros
+ * stay raw to the byte; in links that *we* expand (offer, postback to a source) our tokens stay readable.
+ */
+import type { CallField, NetworkInput, SourceInput } from '../contract/parts.ts';
+import { callFields } from '../contract/parts.ts';
+
+/** The tracking link to paste into the source, with its macros raw. */
+export function trackingLink(origin: string, campaignKey: string, source: SourceInput): string {
+  const query = source.parameters.map((p) => `${p.parameter}=${p.macro}`).join('&');
+  return `${origin}/v/${campaignKey}${query === '' ? '' : `?${query}`}`;
+}
+
+/** The parameter under which a network sends a field: its own name, or ours. */
+export function wireName(network: Pick<NetworkInput, 'fields'>, field: CallField): string {
+  return network.fields[field].parameter || field;
+}
+
+/** The postback URL to hand over to a network, with its macros raw; fields without a macro are left out. */
+export function postbackUrl(origin: string, intakeKey: string, network: NetworkInput): string {
+  const query = callFields
+    .filter((f) => network.fields[f].macro !== '' || f === 'click_id')
+    .map((f) => `${wireName(network, f)}=${network.fields[f].macro}`)
+    .join('&');
+  return `${origin}/in/${intakeKey}?${query}`;
+}
+
+/** Start and end of the query in a link text, without `?`, before any fragment; null when it has none. */
+export function querySpan(link: string): { start: number; end: number } | null {
+  const hash = fragmentStart(link);
+  const at = link.indexOf('?');
+  return at < 0 || at > hash ? null : { start: at + 1, end: hash };
+}
+
+/** Where the fragment begins; `#` inside a `#macro#` or a `{#token}` does not begin one. */
+function fragmentStart(link: string): number {
+  for (const match of link.matchAll(/##?[A-Za-z][\w.-]*##?|\{#|#/g)) if (match[0] === '#') return match.index;
+  return link.length;
+}
+
+export interface LinkParameter {
+  name: string;
+  value: string;
+  start: number;
+  end: number;
+}
+
+/** Parameters of a link's query as they stand, undecoded. */
+export function linkParameters(link: string): LinkParameter[] {
+  const span = querySpan(link);
+  if (span === null) return [];
+  const found: LinkParameter[] = [];
+  let start = span.start;
+  for (const pair of link.slice(span.start, span.end).split('&')) {
+    const at = pair.indexOf('=');
+    if (pair !== '')
+      found.push({
+        name: at < 0 ? pair : pair.slice(0, at),
+        value: at < 0 ? '' : pair.slice(at + 1),
+        start,
+        end: start + pair.length,
+      });
+    start += pair.length + 1;
+  }
+  return found;
+}
+
+const CLICK_ID_TOKEN = /\{[+#./;?&]?(?:[^{}]*,)?click_id(?:_enc)?(?::\d+|\*)?(?:,[^{}]*)?\}/;
+
+/** True when a template hands our click ID on. */
+export const carriesClickId = (template: string): boolean => CLICK_ID_TOKEN.test(template);
+
+/**
+ * The offer link with our click ID under the network's parameter. Untouched when the link carries it already; a
+ * parameter of that name with another value is replaced (a placeholder pasted along), else it is added.
+ */
+export function withClickId(link: string, parameter: string): string {
+  if (parameter === '' || carriesClickId(link)) return link;
+  const there = linkParameters(link).find((p) => p.name === parameter);
+  if (there) return `${link.slice(0, there.start)}${parameter}={click_id}${link.slice(there.end)}`;
+  const span = querySpan(link);
+  if (span === null) {
+    const hash = fragmentStart(link);
+    return `${link.slice(0, hash)}?${parameter}={click_id}${link.slice(hash)}`;
+  }
+  const joint = span.end === span.start || link[span.end - 1] === '&' ? '' : '&';
+  return `${link.slice(0, span.end)}${joint}${parameter}={click_id}${link.slice(span.end)}`;
+}

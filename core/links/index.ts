@@ -1,0 +1,3 @@
+export * from './query.ts';
+export * from './compose.ts';
+export * from './checks.ts';

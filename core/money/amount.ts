@@ -1,0 +1,94 @@
+/**
+ * Money is a BigInt of micro-units (1 000 000 = 1.00). Text from partners becomes money here and nowhere else;
+ * what could mean two amounts is refused with the reason, never guessed (03.1).
+ */
+export type Micros = bigint;
+export const MICROS_PER_UNIT = 1_000_000n;
+const MAX_WHOLE_DIGITS = 12;
+
+export type AmountProblem = 'empty' | 'ambiguous' | 'too_precise' | 'not_a_number' | 'too_large';
+export type ParsedAmount = { ok: true; micros: Micros } | { ok: false; problem: AmountProblem };
+
+/** `''` means undeclared: the mark is taken from the text where only one reading is possible. */
+export type DecimalMark = '' | '.' | ',';
+
+/**
+ * Reads an unsigned amount. A leading `-` is accepted only with `negative: true` (what it means is the
+ * network's matter); `+`, exponents, currency marks, spaces inside and digits other than 0–9 are refused.
+ */
+export function parseAmount(raw: string, mark: DecimalMark = '', negative = false): ParsedAmount {
+  let text = raw.trim();
+  if (text === '') return { ok: false, problem: 'empty' };
+  const minus = negative && text.startsWith('-');
+  if (minus) text = text.slice(1);
+  if (!/^[0-9.,]+$/.test(text) || !/[0-9]/.test(text)) return { ok: false, problem: 'not_a_number' };
+  const split = mark === '' ? splitUndeclared(text) : splitDeclared(text, mark);
+  if (typeof split === 'string') return { ok: false, problem: split };
+  const [whole, fraction] = split;
+  if (fraction.length > 6) return { ok: false, problem: 'too_precise' };
+  if (whole.replace(/^0+/, '').length > MAX_WHOLE_DIGITS) return { ok: false, problem: 'too_large' };
+  const micros = BigInt(whole === '' ? '0' : whole) * MICROS_PER_UNIT + BigInt(fraction.padEnd(6, '0'));
+  return { ok: true, micros: minus ? -micros : micros };
+}
+
+type Split = [whole: string, fraction: string] | AmountProblem;
+
+function splitDeclared(text: string, mark: '.' | ','): Split {
+  const group = mark === '.' ? ',' : '.';
+  const at = text.indexOf(mark);
+  const whole = at < 0 ? text : text.slice(0, at);
+  const fraction = at < 0 ? '' : text.slice(at + 1);
+  if (/[.,]/.test(fraction)) return 'not_a_number';
+  if (at >= 0 && fraction === '') return 'not_a_number';
+  const digits = ungroup(whole, group);
+  return digits === null ? 'not_a_number' : [digits, fraction];
+}
+
+function splitUndeclared(text: string): Split {
+  const dots = count(text, '.');
+  const commas = count(text, ',');
+  if (dots === 0 && commas === 0) return [text, ''];
+  if (dots > 0 && commas > 0) return splitDeclared(text, text.lastIndexOf('.') > text.lastIndexOf(',') ? '.' : ',');
+  if (dots === 1) return splitDeclared(text, '.');
+  if (dots > 1) return splitDeclared(text, ',');
+  if (commas > 1) return splitDeclared(text, '.');
+  // One comma alone: decimal unless it could just as well group thousands (`1,234` but not `0,012`).
+  const [whole = '', fraction = ''] = text.split(',');
+  if (fraction.length === 3 && /^[1-9]\d{0,2}$/.test(whole)) return 'ambiguous';
+  return splitDeclared(text, ',');
+}
+
+/** Digits of a whole part whose thousands may be grouped; null when a group has not three digits. */
+function ungroup(whole: string, group: string): string | null {
+  if (!whole.includes(group)) return whole;
+  const [first = '', ...rest] = whole.split(group);
+  if (!/^\d{1,3}$/.test(first) || rest.some((r) => !/^\d{3}$/.test(r))) return null;
+  return first + rest.join('');
+}
+
+const count = (text: string, mark: string): number => text.split(mark).length - 1;
+
+/** Decimal text with at least two and at most six places, `.` as mark, `-` as sign: the form partners get. */
+export function formatAmount(micros: Micros): string {
+  const sign = micros < 0n ? '-' : '';
+  const abs = micros < 0n ? -micros : micros;
+  const fraction = (abs % MICROS_PER_UNIT).toString().padStart(6, '0').replace(/0{1,4}$/, '');
+  return `${sign}${abs / MICROS_PER_UNIT}.${fraction}`;
+}
+
+/** One sentence for a refused amount. */
+export function amountSentence(problem: AmountProblem, raw: string): string {
+  const quoted = `“${raw.slice(0, 40)}”`;
+  switch (problem) {
+    case 'empty':
+      return 'No amount was given.';
+    case 'ambiguous':
+      return `${quoted} could mean two amounts; declare the decimal mark.`;
+    case 'too_precise':
+      return `${quoted} has more than six decimals.`;
+    case 'too_large':
+      return `${quoted} is larger than any amount kept here.`;
+    case 'not_a_number':
+      return `${quoted} is not a plain amount.`;
+  }
+}

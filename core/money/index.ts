@@ -1,0 +1,2 @@
+export * from './amount.ts';
+export * from './rates.ts';

@@ -1,0 +1,40 @@
+/**
+ * Dated exchange rates. A rate is a decimal text (desk currency for one unit of `base`), held as an integer of
+ * 1e-9, so that a conversion is exact integer arithmetic with one rounding, half away from zero.
+ */
+import type { Micros } from './amount.ts';
+
+export interface Rate {
+  base: string;
+  /** ISO date from which it holds. */
+  day: string;
+  /** Rate × 10⁹. */
+  nanos: bigint;
+}
+const NANOS = 1_000_000_000n;
+
+export function rateNanos(text: string): bigint {
+  const [whole = '0', fraction = ''] = text.split('.');
+  return BigInt(whole || '0') * NANOS + BigInt(fraction.slice(0, 9).padEnd(9, '0'));
+}
+
+export function rateText(nanos: bigint): string {
+  const fraction = (nanos % NANOS).toString().padStart(9, '0').replace(/0+$/, '');
+  return fraction === '' ? `${nanos / NANOS}` : `${nanos / NANOS}.${fraction}`;
+}
+
+/** The latest rate on or before the day; null when there is none (the amount then stays unconverted). */
+export function rateOn(rates: readonly Rate[], base: string, desk: string, day: string): bigint | null {
+  if (base === desk) return NANOS;
+  let best: Rate | null = null;
+  for (const rate of rates)
+    if (rate.base === base && rate.day <= day && (best === null || rate.day > best.day)) best = rate;
+  return best?.nanos ?? null;
+}
+
+/** amount × rate, rounded half away from zero, so that convert(−x) = −convert(x). */
+export function convert(micros: Micros, nanos: bigint): Micros {
+  const product = micros * nanos;
+  const half = NANOS / 2n;
+  return product >= 0n ? (product + half) / NANOS : -((-product + half) / NANOS);
+}

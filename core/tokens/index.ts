@@ -1,0 +1,3 @@
+export * from './template.ts';
+export * from './vocabulary.ts';
+export * from './macros.ts';

@@ -1,0 +1,165 @@
+/**
+ * URI templates, RFC 6570, all four levels. A template is compiled once (load time) and expanded per visit with
+ * no parsing left. Literals are kept byte for byte: an offer link with a foreign `%` or `[x]` in it must leave as
+ * it came. `name_enc` gives the value of `name` percent-encoded once more, for a token inside a nested URL.
+ *
+ * Failure contract: compileTemplate never throws; what is no valid expression is reported in `problems` and kept
+ * as literal text.
+ */
+export type TokenValue = string | number | readonly string[] | Readonly<Record<string, string>> | null | undefined;
+/** Look-ups go through a function, so `{constructor}` finds nothing on a prototype. */
+export type TokenSource = (name: string) => TokenValue;
+
+export interface VariableSpec {
+  name: string;
+  explode: boolean;
+  /** Prefix length in code points (RFC 6570 §2.4.1), 0 for none. */
+  prefix: number;
+}
+interface OperatorRule {
+  first: string;
+  separator: string;
+  named: boolean;
+  ifEmpty: string;
+  reserved: boolean;
+}
+export interface Expression {
+  operator: string;
+  rule: OperatorRule;
+  variables: VariableSpec[];
+  /** Place in the template's text, for marking a finding. */
+  start: number;
+  end: number;
+}
+export interface CompiledTemplate {
+  text: string;
+  parts: readonly (string | Expression)[];
+  problems: readonly { start: number; end: number; text: string }[];
+  /** Names of all tokens used, each once. */
+  names: readonly string[];
+}
+
+// RFC 6570 appendix A.
+const rules: Record<string, OperatorRule> = {
+  '': { first: '', separator: ',', named: false, ifEmpty: '', reserved: false },
+  '+': { first: '', separator: ',', named: false, ifEmpty: '', reserved: true },
+  '#': { first: '#', separator: ',', named: false, ifEmpty: '', reserved: true },
+  '.': { first: '.', separator: '.', named: false, ifEmpty: '', reserved: false },
+  '/': { first: '/', separator: '/', named: false, ifEmpty: '', reserved: false },
+  ';': { first: ';', separator: ';', named: true, ifEmpty: '', reserved: false },
+  '?': { first: '?', separator: '&', named: true, ifEmpty: '=', reserved: false },
+  '&': { first: '&', separator: '&', named: true, ifEmpty: '=', reserved: false },
+};
+// §2.3: varname = varchar *( ["."] varchar ); §2.4: modifiers.
+const VARIABLE = /^((?:[A-Za-z0-9_]|%[0-9A-Fa-f]{2})(?:\.?(?:[A-Za-z0-9_]|%[0-9A-Fa-f]{2}))*)(\*|:[1-9][0-9]{0,3})?$/;
+
+export function compileTemplate(text: string): CompiledTemplate {
+  const parts: (string | Expression)[] = [];
+  const problems: { start: number; end: number; text: string }[] = [];
+  let literal = '';
+  let at = 0;
+  while (at < text.length) {
+    const open = text.indexOf('{', at);
+    if (open < 0) break;
+    const close = text.indexOf('}', open);
+    const end = close < 0 ? text.length : close + 1;
+    const expression = close < 0 ? null : parseExpression(text.slice(open + 1, close), open, end);
+    literal += text.slice(at, open);
+    if (expression === null) {
+      problems.push({ start: open, end, text: text.slice(open, end) });
+      literal += text.slice(open, end);
+    } else {
+      if (literal !== '') parts.push(literal);
+      literal = '';
+      parts.push(expression);
+    }
+    at = end;
+  }
+  literal += text.slice(at);
+  if (literal !== '') parts.push(literal);
+  const names = new Set(parts.flatMap((p) => (typeof p === 'string' ? [] : p.variables.map((v) => v.name))));
+  return { text, parts, problems, names: [...names] };
+}
+
+function parseExpression(body: string, start: number, end: number): Expression | null {
+  const operator = /^[+#./;?&]/.test(body) ? body[0]! : '';
+  const variables: VariableSpec[] = [];
+  for (const spec of body.slice(operator.length).split(',')) {
+    const match = VARIABLE.exec(spec);
+    if (match === null) return null;
+    const modifier = match[2] ?? '';
+    variables.push({
+      name: match[1]!,
+      explode: modifier === '*',
+      prefix: modifier.startsWith(':') ? Number(modifier.slice(1)) : 0,
+    });
+  }
+  return { operator, rule: rules[operator]!, variables, start, end };
+}
+
+/** Expands with the given values; undefined, null, empty lists and empty maps are left out (§2.3). */
+export function expandTemplate(template: CompiledTemplate, source: TokenSource): string {
+  let out = '';
+  for (const part of template.parts) out += typeof part === 'string' ? part : expandExpression(part, source);
+  return out;
+}
+
+function expandExpression(expression: Expression, source: TokenSource): string {
+  const { rule } = expression;
+  let out: string | null = null;
+  for (const variable of expression.variables) {
+    const piece = expandVariable(variable, rule, valueOf(variable.name, source));
+    if (piece !== null) out = out === null ? rule.first + piece : out + rule.separator + piece;
+  }
+  return out ?? '';
+}
+
+function valueOf(name: string, source: TokenSource): TokenValue {
+  const value = source(name);
+  if (value !== undefined && value !== null) return value;
+  if (!name.endsWith('_enc')) return value;
+  const inner = source(name.slice(0, -4));
+  return typeof inner === 'string' || typeof inner === 'number' ? encode(String(inner), false) : undefined;
+}
+
+function isDefined(value: TokenValue): boolean {
+  if (value === undefined || value === null) return false;
+  if (typeof value === 'string' || typeof value === 'number') return true;
+  return Array.isArray(value) ? value.length > 0 : Object.keys(value).length > 0;
+}
+
+function expandVariable(variable: VariableSpec, rule: OperatorRule, value: TokenValue): string | null {
+  if (!isDefined(value)) return null;
+  const enc = (s: string): string => encode(s, rule.reserved);
+  const named = (text: string): string =>
+    rule.named ? variable.name + (text === '' ? rule.ifEmpty : `=${text}`) : text;
+  if (typeof value === 'string' || typeof value === 'number') {
+    const text = String(value);
+    return named(enc(variable.prefix > 0 ? [...text].slice(0, variable.prefix).join('') : text));
+  }
+  if (Array.isArray(value)) {
+    if (!variable.explode) return named(value.map(enc).join(','));
+    return value.map((v: string) => named(enc(v))).join(rule.separator);
+  }
+  const pairs = Object.entries(value as Record<string, string>);
+  if (!variable.explode) return named(pairs.map(([k, v]) => `${enc(k)},${enc(v)}`).join(','));
+  return pairs
+    .map(([k, v]) => (rule.named && v === '' ? enc(k) + rule.ifEmpty : `${enc(k)}=${enc(v)}`))
+    .join(rule.separator);
+}
+
+/** §3.2.1: unreserved stay; with `reserved`, reserved characters and percent-encoded triplets stay as well. */
+function encode(text: string, reserved: boolean): string {
+  const safe = /^[A-Za-z0-9\-._~]*$/;
+  if (safe.test(text)) return text;
+  const wellFormed = text.replace(
+    /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g,
+    '\ufffd',
+  );
+  if (!reserved) return strictEncode(wellFormed);
+  return wellFormed.replace(/%[0-9A-Fa-f]{2}|[^A-Za-z0-9\-._~:/?#[\]@!$&'()*+,;=]+/g, (run) =>
+    /^%[0-9A-Fa-f]{2}$/.test(run) ? run : strictEncode(run),
+  );
+}
+const strictEncode = (text: string): string =>
+  encodeURIComponent(text).replace(/[!'()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`);

@@ -1,0 +1,86 @@
+/** The tokens that exist (03.2), each with its meaning, and where it can be used. */
+export type TokenPlace = 'visit' | 'conversion';
+
+export const visitTokens: Record<string, string> = {
+  click_id: 'our click ID',
+  source_click_id: "the source's own click ID",
+  source_id: 'ID of the source',
+  source_name: 'name of the source',
+  network_name: 'name of the network',
+  campaign_id: 'ID of the campaign',
+  campaign_name: 'name of the campaign',
+  branch_name: 'branch of the routing',
+  offer_id: 'ID of the offer',
+  offer_name: 'name of the offer',
+  landing_id: 'ID of the landing page',
+  landing_name: 'name of the landing page',
+  country: 'country of the visitor, two letters',
+  region: 'region of the visitor',
+  city: 'city of the visitor',
+  language: 'language of the browser',
+  device: 'kind of device',
+  device_model: 'model of the device',
+  os: 'operating system',
+  os_version: 'version of the operating system',
+  browser: 'browser',
+  browser_version: 'version of the browser',
+  isp: 'provider of the connection',
+  connection: 'kind of connection',
+  user_agent: 'the whole user agent',
+  ip: 'address of the visitor, where the desk allows it',
+  referrer: 'referring page',
+  referrer_host: 'host of the referring page',
+  visit_time: 'time of the visit, ISO 8601',
+  visit_unix: 'time of the visit, seconds since 1970',
+  cost: 'cost of the visit',
+  currency: 'currency of the cost',
+  partner_id: 'ID of the partner',
+  nonce: 'a random number',
+};
+export const conversionTokens: Record<string, string> = {
+  payout: 'payout of the conversion',
+  payout_currency: 'currency of the payout',
+  event: "event type's word",
+  status: 'status of the conversion',
+  status_before: 'status before this change',
+  transaction: "the network's transaction",
+  conversion_time: 'time of the conversion, ISO 8601',
+  conversion_unix: 'time of the conversion, seconds since 1970',
+  partner_payout: 'payout to the partner',
+};
+const prefixes: Record<TokenPlace, string[]> = {
+  visit: ['sub_', 'partner_sub_'],
+  conversion: ['sub_', 'partner_sub_', 'extra_'],
+};
+
+export function isKnownToken(name: string, place: TokenPlace): boolean {
+  const plain = name.endsWith('_enc') ? name.slice(0, -4) : name;
+  const known = (n: string): boolean =>
+    Object.hasOwn(visitTokens, n) ||
+    (place === 'conversion' && Object.hasOwn(conversionTokens, n)) ||
+    prefixes[place].some((p) => n.startsWith(p) && /^[a-z][a-z0-9_]*$/.test(n.slice(p.length)));
+  return known(name) || known(plain);
+}
+
+/** The known token nearest to a misspelt one, or null when none is near (edit distance ≤ 3 and < half its length). */
+export function nearestToken(name: string, place: TokenPlace): string | null {
+  const all = [...Object.keys(visitTokens), ...(place === 'conversion' ? Object.keys(conversionTokens) : [])];
+  let best: string | null = null;
+  let bestDistance = Math.min(4, Math.ceil(name.length / 2));
+  for (const candidate of all) {
+    const d = distance(name.toLowerCase(), candidate);
+    if (d < bestDistance) [best, bestDistance] = [candidate, d];
+  }
+  return best;
+}
+
+function distance(a: string, b: string): number {
+  let row = Array.from({ length: b.length + 1 }, (_, i) => i);
+  for (let i = 1; i <= a.length; i++) {
+    const next = [i];
+    for (let j = 1; j <= b.length; j++)
+      next[j] = Math.min(next[j - 1]! + 1, row[j]! + 1, row[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1));
+    row = next;
+  }
+  return row[b.length]!;
+}

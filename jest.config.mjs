@@ -1,0 +1,26 @@
+/** Unit tests stand beside their files; what crosses folders is in tests/. ES modules throughout, transformed by swc. */
+const base = {
+  testEnvironment: 'node',
+  extensionsToTreatAsEsm: ['.ts'],
+  transform: {
+    '^.+\\.ts$': [
+      '@swc/jest',
+      { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'es6' } },
+    ],
+  },
+};
+export default {
+  projects: [
+    {
+      ...base,
+      displayName: 'unit',
+      testMatch: ['<rootDir>/{core,server,web,practice,demo}/**/*.test.ts', '<rootDir>/tests/architecture/*.test.ts'],
+    },
+    {
+      ...base,
+      displayName: 'integration',
+      testMatch: ['<rootDir>/tests/{integration,crash}/*.test.ts'],
+      setupFiles: ['<rootDir>/tests/integration/environment.mjs'],
+    },
+  ],
+};
