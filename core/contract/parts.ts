@@ -69,7 +69,6 @@ export const networkInput = z
     negativeMeans: z.enum(['refund', 'error']).default('refund'),
     decimalMark: z.enum(['', '.', ',']).default(''),
     answerStyle: z.enum(['json', 'ok', 'one', 'empty']).default('json'),
-    currency: z.union([z.literal(''), currencyCode]).default(''),
     notes,
   })
   .superRefine((n, ctx) => {

@@ -39,8 +39,8 @@ describe('against a conforming library', () => {
     .map((parts) => parts.map(([l, o, s]) => `${l}{${o}${s.join(',')}}`).join(''));
 
   // Where the library departs from the RFC it is no reference: it leaves ' ( ) * bare in simple expansion (§3.2.2)
-  // and < > " { } | bare in reserved expansion (§3.2.3), and it keeps lone surrogates. The official cases cover those.
-  const value = fc.string({ unit: fc.constantFrom(...'abz09 -._~/?&=%:@!,;é€𝒳') });
+  // and < > " { } | bare in reserved expansion (§3.2.3), (% too), and it keeps lone surrogates. The official cases cover those.
+  const value = fc.string({ unit: fc.constantFrom(...'abz09 -._~/?&=:@!,;é€𝒳') });
 
   it('expands generated templates alike', () => {
     let ran = 0;

@@ -1,0 +1,217 @@
+/**
+ * npm start: installs, starts the database, prepares it, builds, starts the server and the practice partners, prints
+ * where they are. Ctrl-C stops all of it, and nothing that it did not start.
+ *   --empty  no demo data and no practice partners
+ *   --dev    reload on change
+ */
+import { spawn, spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { join, resolve } from 'node:path';
+import { build } from './build.mjs';
+import { keptSecret, startCluster } from './database.mjs';
+import { CannotStart, ensurePackages, root } from './install.mjs';
+
+const empty = process.argv.includes('--empty');
+const dev = process.argv.includes('--dev');
+const env = process.env;
+const data = resolve(root, env.TRACHEON_DATA ?? 'data');
+const lock = join(data, 'start.pid');
+const children = [];
+let cluster = null;
+let stopping = false;
+
+const place = (name, host, port) => ({ host: env[`TRACHEON_${name}_HOST`] ?? host, port: Number(env[`TRACHEON_${name}_PORT`] ?? port), name });
+const desk = place('DESK', '127.0.0.1', 7400);
+const tracking = place('TRACKING', '127.0.0.2', 7401);
+const adNetwork = place('PRACTICE_AD_NETWORK', '127.0.0.3', 7402);
+const affiliate = place('PRACTICE_AFFILIATE', '127.0.0.4', 7403);
+const vite = { host: desk.host, port: desk.port + 90, name: 'DEV' };
+const origin = (p) => `http://${p.host}:${p.port}`;
+
+async function start() {
+  const began = Date.now();
+  mkdirSync(data, { recursive: true });
+  takeLock();
+  for (const p of [desk, tracking, ...(empty ? [] : [adNetwork, affiliate])]) await needFree(p);
+  ensurePackages();
+  if (!env.DATABASE_URL) {
+    cluster = await startCluster(join(data, 'postgresql'));
+    cluster.createDatabase('tracheon');
+  }
+  if (!dev) await build();
+  else await build({ force: true });
+  const settings = settingsFor();
+  const prepared = prepare(settings);
+  const origins = dev ? { TRACHEON_DESK_ORIGIN: origin(vite) } : {};
+  if (!empty) await runPractice(settings);
+  await runServer({ ...settings, ...origins });
+  if (dev) runVite();
+  say(prepared, Math.round((Date.now() - began) / 100) / 10);
+}
+
+function settingsFor() {
+  return {
+    ...env,
+    DATABASE_URL: env.DATABASE_URL ?? cluster.url('tracheon'),
+    TRACHEON_SECRET: env.TRACHEON_SECRET ?? keptSecret(join(data, 'session-secret')),
+    TRACHEON_DATA: data,
+    TRACHEON_WEB: join(root, 'web/dist'),
+    TRACHEON_LOG: env.TRACHEON_LOG ?? 'warn',
+    TRACHEON_DESK_HOST: desk.host,
+    TRACHEON_DESK_PORT: String(desk.port),
+    TRACHEON_TRACKING_HOST: tracking.host,
+    TRACHEON_TRACKING_PORT: String(tracking.port),
+    ...(empty
+      ? {}
+      : {
+          // The practice ad network sends visits of many countries through a forwarded address, and is called back.
+          TRACHEON_TRUSTED_PROXIES: env.TRACHEON_TRUSTED_PROXIES ?? adNetwork.host,
+          TRACHEON_ALLOW_OUTGOING: env.TRACHEON_ALLOW_OUTGOING ?? `${adNetwork.host}:${adNetwork.port}`,
+          TRACHEON_PRACTICE_AD_NETWORK: origin(adNetwork),
+          TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
+        }),
+  };
+}
+
+function prepare(settings) {
+  const done = spawnSync(process.execPath, ['--enable-source-maps', join(root, 'dist/prepare.mjs'), ...(empty ? [] : ['--demo'])], {
+    env: settings,
+    cwd: root,
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  if (done.status !== 0) throw new CannotStart(done.stderr.trim() || 'The database could not be prepared.');
+  return JSON.parse(done.stdout.trim().split('\n').at(-1));
+}
+
+/** Resolves when the program says that it listens; a program that ends before has said why. */
+function runProgram(args, settings, ready) {
+  return new Promise((done, fail) => {
+    const child = spawn(process.execPath, args, { env: settings, cwd: root, stdio: ['ignore', 'pipe', 'pipe'], detached: true });
+    children.push(child);
+    let errors = '';
+    child.stdout.on('data', (chunk) => {
+      if (ready.test(String(chunk))) done();
+      else process.stdout.write(chunk);
+    });
+    child.stderr.on('data', (chunk) => {
+      errors += chunk;
+      process.stderr.write(chunk);
+    });
+    child.on('exit', (code) => {
+      fail(new CannotStart(errors.trim() === '' ? `A program ended with code ${code}.` : ''));
+      if (!stopping) void stop(1);
+    });
+  });
+}
+
+const runServer = (settings) =>
+  runProgram(
+    dev ? ['--watch-path=server', '--watch-path=core', '--watch-preserve-output', '--import', 'tsx', 'server/app/main.ts'] : ['--enable-source-maps', 'dist/server.mjs'],
+    settings,
+    /^listening /m,
+  );
+const runPractice = (settings) =>
+  runProgram(
+    ['--enable-source-maps', 'dist/practice.mjs'],
+    {
+      ...settings,
+      PRACTICE_AD_NETWORK_HOST: adNetwork.host,
+      PRACTICE_AD_NETWORK_PORT: String(adNetwork.port),
+      PRACTICE_AFFILIATE_HOST: affiliate.host,
+      PRACTICE_AFFILIATE_PORT: String(affiliate.port),
+      PRACTICE_TRACKING_ORIGIN: origin(tracking),
+      PRACTICE_STATE: join(data, 'practice'),
+    },
+    /^practice listening/m,
+  );
+
+function runVite() {
+  const child = spawn(process.execPath, ['node_modules/vite/bin/vite.js', 'web', '--host', vite.host, '--port', String(vite.port), '--strictPort'], {
+    cwd: root,
+    env: { ...env, TRACHEON_DEV_API: origin(desk) },
+    stdio: ['ignore', 'ignore', 'inherit'],
+    detached: true,
+  });
+  children.push(child);
+}
+
+function takeLock() {
+  if (existsSync(lock)) {
+    const pid = Number(readFileSync(lock, 'utf8'));
+    if (pid !== process.pid && alive(pid)) throw new CannotStart(`Tracheon already runs from this data folder (process ${pid}). Stop it first, or set TRACHEON_DATA and the ports.`);
+  }
+  writeFileSync(lock, String(process.pid));
+}
+function alive(pid) {
+  try {
+    process.kill(pid, 0);
+    // A pid can be another program's by now.
+    return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('start.mjs');
+  } catch {
+    return false;
+  }
+}
+
+const needFree = (p) =>
+  new Promise((done, fail) => {
+    if (!Number.isInteger(p.port) || p.port < 1 || p.port > 65535) return fail(new CannotStart(`TRACHEON_${p.name}_PORT is no port number.`));
+    const probe = createServer();
+    probe.once('error', (error) =>
+      fail(
+        new CannotStart(
+          error.code === 'EADDRINUSE'
+            ? `${p.host}:${p.port} is taken by another program. Stop it, or set TRACHEON_${p.name}_PORT to a free port.`
+            : `Nothing can listen on ${p.host}:${p.port} (${error.code}). Set TRACHEON_${p.name}_HOST and TRACHEON_${p.name}_PORT.`,
+        ),
+      ),
+    );
+    probe.listen(p.port, p.host, () => probe.close(() => done()));
+  });
+
+function say(prepared, seconds) {
+  const signInFile = join(data, 'first-sign-in.txt');
+  if (prepared.first) writeFileSync(signInFile, `${prepared.first.email}\n${prepared.first.password}\n`, { mode: 0o600 });
+  const lines = [
+    '',
+    `Tracheon is ready after ${seconds} s.`,
+    '',
+    `  Desk                        ${origin(dev ? vite : desk)}`,
+    `  Tracking links and calls in ${origin(tracking)}`,
+  ];
+  if (!empty) lines.push(`  Practice ad network         ${origin(adNetwork)}   (simulated)`, `  Practice affiliate network  ${origin(affiliate)}   (simulated)`);
+  if (existsSync(signInFile)) {
+    const [email, password] = readFileSync(signInFile, 'utf8').split('\n');
+    lines.push('', `  Sign in as ${email} with ${password}`, `  (the first sign-in, kept in ${signInFile})`);
+  }
+  lines.push('', 'Ctrl-C stops everything that was started here.', '');
+  console.log(lines.join('\n'));
+}
+
+async function stop(code) {
+  if (stopping) return;
+  stopping = true;
+  const running = children.filter((c) => c.exitCode === null && c.signalCode === null);
+  const ended = running.map((c) => new Promise((done) => c.once('exit', done)));
+  for (const child of running) killGroup(child, 'SIGTERM');
+  const patience = setTimeout(() => running.forEach((c) => killGroup(c, 'SIGKILL')), 8000);
+  await Promise.all(ended);
+  clearTimeout(patience);
+  cluster?.stop();
+  if (existsSync(lock) && readFileSync(lock, 'utf8') === String(process.pid)) rmSync(lock);
+  process.exit(code);
+}
+function killGroup(child, signal) {
+  try {
+    process.kill(-child.pid, signal);
+  } catch {
+    // It has ended meanwhile.
+  }
+}
+
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void stop(0));
+start().catch(async (error) => {
+  if (!stopping && error.message !== '') console.error(error instanceof CannotStart ? error.message : error.stack);
+  await stop(1);
+});

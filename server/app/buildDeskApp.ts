@@ -1,0 +1,69 @@
+/** The desk listener: web app and API. Never reachable through a tracking host. */
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import connectPgSimple from 'connect-pg-simple';
+import express, { type Express } from 'express';
+import session from 'express-session';
+import helmet from 'helmet';
+import type { Logger } from 'pino';
+import { answerProblem, giveRequestId, unknownRoute } from '../http/failures.ts';
+import { apiRouter, type ApiDeps } from '../http/routes.ts';
+
+/** Signed in for two weeks without use. */
+const SESSION_MS = 14 * 24 * 3600 * 1000;
+
+export function buildDeskApp(deps: ApiDeps, log: Logger, webFolder: string): Express {
+  const app = express();
+  const secure = deps.config.desk.origin.startsWith('https:');
+  app.disable('x-powered-by');
+  if (deps.config.trustedProxies.length > 0) app.set('trust proxy', [...deps.config.trustedProxies]);
+  app.use(giveRequestId);
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"],
+          // PrimeVue writes its theme into style elements.
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:'],
+          objectSrc: ["'none'"],
+          baseUri: ["'self'"],
+          formAction: ["'self'"],
+          frameAncestors: ["'none'"],
+        },
+      },
+      strictTransportSecurity: secure,
+    }),
+  );
+  app.get('/healthz', (_req, res) => void res.json({ alive: true }));
+  app.use('/api', sessions(deps, secure), apiRouter(deps), unknownRoute, answerProblem(log));
+  serveWeb(app, webFolder);
+  app.use(answerProblem(log));
+  return app;
+}
+
+function sessions({ config, pool }: ApiDeps, secure: boolean) {
+  const Store = connectPgSimple(session);
+  return session({
+    name: 'tracheon',
+    secret: config.secret,
+    resave: false,
+    saveUninitialized: false,
+    rolling: true,
+    store: new Store({ pool, tableName: 'session', pruneSessionInterval: 3600 }),
+    cookie: { httpOnly: true, sameSite: 'lax', secure, maxAge: SESSION_MS },
+  });
+}
+
+function serveWeb(app: Express, folder: string): void {
+  const index = join(folder, 'index.html');
+  if (!existsSync(index)) {
+    app.use((_req, res) => void res.status(503).type('text/plain').send('The web app is not built yet: npm run build.'));
+    return;
+  }
+  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }));
+  app.use(express.static(folder, { index: false }));
+  // Every other page is the app's own; its router says what is not there.
+  app.get('/{*page}', (_req, res) => void res.set('Cache-Control', 'no-cache').sendFile(index));
+}

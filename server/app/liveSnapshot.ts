@@ -1,0 +1,76 @@
+/**
+ * Keeps the snapshot current: LISTEN on a direct connection, the version polled as well, since a notice can be lost
+ * with its connection. A change is live within a second.
+ */
+import pg from 'pg';
+import { compileSnapshot, emptySnapshot, type Snapshot } from '../capture/snapshot.ts';
+import { configurationVersion, loadConfiguration } from '../parts/loadConfiguration.ts';
+import { CONFIGURATION_CHANNEL } from '../parts/partsStore.ts';
+import { NEWS_CHANNEL } from '../stream/news.ts';
+
+const POLL_MS = 500;
+const RECONNECT_MS = 1000;
+
+export class LiveSnapshot {
+  current: Snapshot = emptySnapshot;
+  private listener: pg.Client | null = null;
+  private poll: NodeJS.Timeout | null = null;
+  private loading: Promise<void> | null = null;
+  private closed = false;
+
+  constructor(
+    private readonly pool: pg.Pool,
+    private readonly url: string,
+    private readonly onNews: (payload: string) => void,
+    private readonly onTrouble: (error: unknown) => void,
+  ) {}
+
+  async start(): Promise<void> {
+    await this.reload();
+    void this.listen();
+    this.poll = setInterval(() => void this.check(), POLL_MS);
+  }
+
+  async close(): Promise<void> {
+    this.closed = true;
+    if (this.poll) clearInterval(this.poll);
+    await this.listener?.end().catch(() => undefined);
+  }
+
+  private async check(): Promise<void> {
+    try {
+      if ((await configurationVersion(this.pool)) !== this.current.version) await this.reload();
+    } catch {
+      // The database is away; the last good snapshot goes on, and the next poll asks again.
+    }
+  }
+
+  private reload(): Promise<void> {
+    this.loading ??= loadConfiguration(this.pool)
+      .then((raw) => {
+        this.current = compileSnapshot(raw, this.current);
+      })
+      .finally(() => (this.loading = null));
+    return this.loading;
+  }
+
+  private async listen(): Promise<void> {
+    const client = new pg.Client({ connectionString: this.url, application_name: 'tracheon listen', keepAlive: true });
+    client.on('notification', ({ channel, payload }) => {
+      if (channel === NEWS_CHANNEL) this.onNews(payload ?? '');
+      else void this.check();
+    });
+    client.on('error', () => undefined);
+    client.on('end', () => {
+      if (!this.closed) setTimeout(() => void this.listen(), RECONNECT_MS).unref();
+    });
+    try {
+      await client.connect();
+      await client.query(`LISTEN ${CONFIGURATION_CHANNEL}; LISTEN ${NEWS_CHANNEL}`);
+      this.listener = client;
+    } catch (error) {
+      this.onTrouble(error);
+      await client.end().catch(() => undefined);
+    }
+  }
+}

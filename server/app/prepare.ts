@@ -1,0 +1,46 @@
+/**
+ * Makes the database ready: migrations, and the first desk where there is none. Prints one JSON line: what was
+ * made, and the owner's sign-in if a desk was made. Run before the server; harmless to run again.
+ */
+import { loadDemoDesk } from '@tracheon/demo/loadDemoDesk.ts';
+import { makeFirstDesk } from '../accounts/accounts.ts';
+import { migrate, MigrationFailed } from '../db/migrate.ts';
+import { defineModels } from '../db/models.ts';
+import { DatabaseUnreachable, waitForDatabase } from './waitForDatabase.ts';
+
+const wantsDemo = process.argv.includes('--demo');
+
+async function prepare(): Promise<void> {
+  const url = process.env.DATABASE_URL ?? '';
+  const sequelize = await waitForDatabase(url);
+  const migrated = await migrate(sequelize);
+  const models = defineModels(sequelize);
+  const password = process.env.TRACHEON_OWNER_PASSWORD;
+  const first = await makeFirstDesk(models, {
+    ...(wantsDemo
+      ? { name: 'Hobby kits, Ghent', zone: 'Europe/Brussels', isDemo: true }
+      : { name: 'My desk', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, isDemo: false }),
+    currency: 'EUR',
+    owner: {
+      ...(wantsDemo ? { name: 'Mira Vandael', email: 'mira@desk.test' } : { name: 'Owner', email: 'owner@desk.test' }),
+      ...(password ? { password } : {}),
+    },
+  });
+  const demo = first && wantsDemo ? await loadDemoDesk(models, url, first.deskId, practiceFromEnvironment(), Date.now()) : null;
+  await sequelize.close();
+  process.stdout.write(`${JSON.stringify({ migrated, first, demo })}\n`);
+}
+
+/** Where the practice partners listen, so that the demo desk's links and postbacks really lead there. */
+function practiceFromEnvironment(): { adNetwork: string; affiliate: string } {
+  return {
+    adNetwork: process.env.TRACHEON_PRACTICE_AD_NETWORK ?? 'http://127.0.0.3:7402',
+    affiliate: process.env.TRACHEON_PRACTICE_AFFILIATE ?? 'http://127.0.0.4:7403',
+  };
+}
+
+prepare().catch((error: unknown) => {
+  const known = error instanceof MigrationFailed || error instanceof DatabaseUnreachable;
+  process.stderr.write(known ? `${error.message}\n` : `The database could not be prepared: ${(error as Error).stack ?? String(error)}\n`);
+  process.exit(78);
+});

@@ -1,0 +1,32 @@
+/** The tracking listener: plain handlers on Node's http server, since each visit passes here. Nothing of the desk is reachable. */
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
+import { answer, handleVisit, type CaptureDeps } from '../capture/handleVisit.ts';
+import { handleCallIn, type IntakeDeps } from '../intake/handleCallIn.ts';
+
+/** A visitor's browser sends its headers at once; whoever takes longer holds a connection for nothing. */
+const HEADERS_TIMEOUT_MS = 10_000;
+const REQUEST_TIMEOUT_MS = 20_000;
+const MAX_HEADER_BYTES = 16 * 1024;
+
+export function buildTrackingServer(capture: CaptureDeps, intake: IntakeDeps, onError: (error: unknown) => void): Server {
+  const server = createServer({ maxHeaderSize: MAX_HEADER_BYTES, requestTimeout: REQUEST_TIMEOUT_MS, headersTimeout: HEADERS_TIMEOUT_MS }, (req, res) => {
+    route(capture, intake, req, res).catch((error: unknown) => {
+      onError(error);
+      if (!res.headersSent) answer(res, 500, 'Something went wrong here.');
+      else res.destroy();
+    });
+  });
+  server.keepAliveTimeout = 10_000;
+  return server;
+}
+
+async function route(capture: CaptureDeps, intake: IntakeDeps, req: IncomingMessage, res: ServerResponse): Promise<void> {
+  const url = req.url ?? '/';
+  const mark = url.indexOf('?');
+  const path = mark < 0 ? url : url.slice(0, mark);
+  const query = mark < 0 ? '' : url.slice(mark + 1);
+  if (path.startsWith('/v/')) return handleVisit(capture, req, res, path.slice(3), query);
+  if (path.startsWith('/in/')) return handleCallIn(intake, req, res, path.slice(4), query);
+  if (path === '/healthz') return answer(res, 200, 'alive');
+  answer(res, 404, 'There is nothing at this address.');
+}

@@ -1,0 +1,62 @@
+/**
+ * Outgoing requests that cannot be turned against our own network: the address is checked at the moment of
+ * connecting, after the name was resolved, so that a name which resolves anew to a private address gains nothing.
+ * Redirects are not followed. Private addresses are refused but for the operator's `host:port` pairs.
+ */
+import { lookup } from 'node:dns';
+import ipaddr from 'ipaddr.js';
+import { Agent, buildConnector, request } from 'undici';
+
+/** A source's server that takes longer is tried again later. */
+const TIMEOUT_MS = 10_000;
+/** More of an answer is not read; nobody needs it. */
+const MAX_ANSWER_BYTES = 64 * 1024;
+
+export class Refused extends Error {}
+
+export interface OutgoingResult {
+  status: number;
+}
+export type Call = (url: string, headers: Record<string, string>) => Promise<OutgoingResult>;
+
+export function isPublicAddress(address: string): boolean {
+  return ipaddr.isValid(address) && ipaddr.process(address).range() === 'unicast';
+}
+
+export function makeCaller(allowed: ReadonlySet<string>, ownOrigins: readonly string[]): Call {
+  const guarded = buildConnector({
+    timeout: TIMEOUT_MS,
+    lookup: (hostname, options, callback) => {
+      lookup(hostname, { ...options, all: true }, (error, addresses) => {
+        if (error) return callback(error, '', 0);
+        const bad = addresses.find((a) => !isPublicAddress(a.address));
+        if (bad) return callback(new Refused(`${hostname} is at a private address`), '', 0);
+        if (options.all) return (callback as unknown as (e: null, a: typeof addresses) => void)(null, addresses);
+        callback(null, addresses[0]!.address, addresses[0]!.family);
+      });
+    },
+  });
+  const plain = buildConnector({ timeout: TIMEOUT_MS });
+  const agent = new Agent({
+    connect: (options, callback) => {
+      const port = options.port || (options.protocol === 'https:' ? '443' : '80');
+      if (allowed.has(`${options.hostname}:${port}`)) return plain(options, callback);
+      // A literal address is never looked up, so it is checked here.
+      const literal = options.hostname.replace(/^\[|\]$/g, '');
+      if (ipaddr.isValid(literal) && !isPublicAddress(literal))
+        return callback(new Refused(`${literal} is a private address`), null);
+      guarded(options, callback);
+    },
+    headersTimeout: TIMEOUT_MS,
+    bodyTimeout: TIMEOUT_MS,
+    maxResponseSize: MAX_ANSWER_BYTES,
+  });
+  return async (url, headers) => {
+    const target = new URL(url);
+    if (target.protocol !== 'http:' && target.protocol !== 'https:') throw new Refused('only http and https are called');
+    if (ownOrigins.includes(target.origin)) throw new Refused('this leads back to our own server');
+    const res = await request(target, { dispatcher: agent, method: 'GET', headers });
+    await res.body.dump();
+    return { status: res.statusCode };
+  };
+}

@@ -1,0 +1,55 @@
+/**
+ * Unique or returning, and repeats of a source click ID. Both look back 24 hours in memory; on start the memory is
+ * warmed from the visits, so that a restart does not make everybody new. Bounded: the oldest are forgotten first.
+ */
+import { createHash } from 'node:crypto';
+import { LRUCache } from 'lru-cache';
+
+export const WINDOW_MS = 24 * 3600 * 1000;
+const MAX_REMEMBERED = 400_000;
+
+export interface Salts {
+  today: Buffer;
+  yesterday: Buffer;
+}
+
+export class Memory {
+  private readonly seen = new LRUCache<string, number>({ max: MAX_REMEMBERED });
+  private readonly clicks = new LRUCache<string, number>({ max: MAX_REMEMBERED });
+
+  constructor(private salts: Salts) {}
+
+  setSalts(salts: Salts): void {
+    this.salts = salts;
+  }
+
+  /** True for the first visit of this address and agent to the campaign in 24 h. `hash` is made with today's salt; `keep` is false for what is not recorded. */
+  visit(campaignId: string, address: string, agent: string, nowMs: number, keep: boolean): { unique: boolean; hash: string } {
+    const hash = visitorHash(this.salts.today, campaignId, address, agent);
+    const old = visitorHash(this.salts.yesterday, campaignId, address, agent);
+    const last = this.seen.get(hash) ?? this.seen.get(old);
+    const unique = last === undefined || nowMs - last >= WINDOW_MS;
+    if (unique && keep) this.seen.set(hash, nowMs);
+    return { unique, hash };
+  }
+
+  remember(hash: string, atMs: number): void {
+    this.seen.set(hash, atMs);
+  }
+
+  /** True when this source has sent this click ID within 24 h before. */
+  isRepeat(sourceId: string, sourceClickId: string, nowMs: number, keep: boolean): boolean {
+    const key = `${sourceId}|${sourceClickId}`;
+    const last = this.clicks.get(key);
+    const repeat = last !== undefined && nowMs - last < WINDOW_MS;
+    if (!repeat && keep) this.clicks.set(key, nowMs);
+    return repeat;
+  }
+  rememberClick(sourceId: string, sourceClickId: string, atMs: number): void {
+    this.clicks.set(`${sourceId}|${sourceClickId}`, atMs);
+  }
+}
+
+function visitorHash(salt: Buffer, campaignId: string, address: string, agent: string): string {
+  return createHash('sha256').update(salt).update(`${campaignId}|${address}|${agent}`).digest('hex').slice(0, 32);
+}

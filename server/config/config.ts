@@ -1,0 +1,75 @@
+/** The environment, parsed once and frozen. README lists the same names; a test holds the two together. */
+import { z } from 'zod';
+
+const port = z.coerce.number().int().min(0).max(65535);
+const list = z
+  .string()
+  .default('')
+  .transform((s) => s.split(',').map((x) => x.trim()).filter(Boolean));
+
+export const environment = z.object({
+  DATABASE_URL: z.string().regex(/^postgres(ql)?:\/\//, 'must be a postgres:// address'),
+  TRACHEON_DESK_HOST: z.string().min(1).default('127.0.0.1'),
+  TRACHEON_DESK_PORT: port.default(7400),
+  TRACHEON_TRACKING_HOST: z.string().min(1).default('127.0.0.2'),
+  TRACHEON_TRACKING_PORT: port.default(7401),
+  /** Public origins, where a reverse proxy stands in front; else made from host and port. */
+  TRACHEON_DESK_ORIGIN: z.union([z.literal(''), z.url()]).default(''),
+  TRACHEON_TRACKING_ORIGIN: z.union([z.literal(''), z.url()]).default(''),
+  TRACHEON_DATA: z.string().min(1).default('data'),
+  /** Addresses or ranges whose X-Forwarded-For is believed. */
+  TRACHEON_TRUSTED_PROXIES: list,
+  /** host:port pairs on private addresses that calls out may reach. */
+  TRACHEON_ALLOW_OUTGOING: list,
+  /** Signs session cookies; start makes one and keeps it in the data folder. */
+  TRACHEON_SECRET: z.string().min(32, 'needs at least 32 characters'),
+  TRACHEON_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
+});
+
+export interface Config {
+  databaseUrl: string;
+  desk: { host: string; port: number; origin: string };
+  tracking: { host: string; port: number; origin: string };
+  dataFolder: string;
+  trustedProxies: readonly string[];
+  allowOutgoing: ReadonlySet<string>;
+  secret: string;
+  logLevel: string;
+}
+
+export class ConfigError extends Error {}
+
+/** Throws ConfigError with one sentence per mistake. */
+export function parseConfig(env: Record<string, string | undefined>): Config {
+  const given = Object.fromEntries(Object.entries(env).filter(([k, v]) => k in environment.shape && v !== undefined && v !== ''));
+  const parsed = environment.safeParse(given);
+  if (!parsed.success)
+    throw new ConfigError(
+      parsed.error.issues.map((i) => `${i.path.join('.')} ${i.message}.`).join('\n'),
+    );
+  const e = parsed.data;
+  if (e.TRACHEON_DESK_HOST === e.TRACHEON_TRACKING_HOST)
+    throw new ConfigError(
+      `TRACHEON_DESK_HOST and TRACHEON_TRACKING_HOST are both ${e.TRACHEON_DESK_HOST}. Cookies ignore ports, so the desk needs a host of its own.`,
+    );
+  const origin = (public_: string, host: string, p: number): string => public_.replace(/\/$/, '') || `http://${host}:${p}`;
+  return Object.freeze({
+    databaseUrl: e.DATABASE_URL,
+    desk: Object.freeze({
+      host: e.TRACHEON_DESK_HOST,
+      port: e.TRACHEON_DESK_PORT,
+      origin: origin(e.TRACHEON_DESK_ORIGIN, e.TRACHEON_DESK_HOST, e.TRACHEON_DESK_PORT),
+    }),
+    tracking: Object.freeze({
+      host: e.TRACHEON_TRACKING_HOST,
+      port: e.TRACHEON_TRACKING_PORT,
+      origin: origin(e.TRACHEON_TRACKING_ORIGIN, e.TRACHEON_TRACKING_HOST, e.TRACHEON_TRACKING_PORT),
+    }),
+    dataFolder: e.TRACHEON_DATA,
+    trustedProxies: Object.freeze(e.TRACHEON_TRUSTED_PROXIES),
+    allowOutgoing: new Set(e.TRACHEON_ALLOW_OUTGOING),
+    secret: e.TRACHEON_SECRET,
+    logLevel: e.TRACHEON_LOG,
+  });
+}
+

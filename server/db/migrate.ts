@@ -1,0 +1,39 @@
+/**
+ * Numbered migrations under an advisory lock, so that two processes starting together migrate once. A failure
+ * stops the start with the migration's name; nothing of that migration stays.
+ */
+import type { Sequelize } from 'sequelize';
+import { SequelizeStorage, Umzug } from 'umzug';
+import * as ground from './migrations/0001-ground.ts';
+
+/** Any number; it only has to be the same in every process. */
+const MIGRATION_LOCK = 7_482_190_017;
+const migrations = [{ name: '0001-ground', ...ground }];
+
+export class MigrationFailed extends Error {
+  constructor(name: string, cause: unknown) {
+    super(`The database could not be brought up to date: ${name} failed (${cause instanceof Error ? cause.message : String(cause)}). Nothing of it was kept.`);
+  }
+}
+
+export async function migrate(sequelize: Sequelize): Promise<string[]> {
+  await sequelize.query('CREATE SCHEMA IF NOT EXISTS public');
+  // The lock lives on a transaction of its own; the migrations run beside it on other connections.
+  return sequelize.transaction(async (lock) => {
+    await sequelize.query('SELECT pg_advisory_xact_lock(:n)', { replacements: { n: MIGRATION_LOCK }, transaction: lock });
+    const umzug = new Umzug({
+      migrations: migrations.map((m) => ({
+        name: m.name,
+        up: async () => {
+          await sequelize.transaction((transaction) => sequelize.query(m.up, { transaction })).catch((error: unknown) => {
+            throw new MigrationFailed(m.name, error);
+          });
+        },
+        down: async () => void (await sequelize.query(m.down)),
+      })),
+      storage: new SequelizeStorage({ sequelize, tableName: 'migrations' }),
+      logger: undefined,
+    });
+    return (await umzug.up()).map((m) => m.name);
+  });
+}

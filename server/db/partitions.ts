@@ -1,0 +1,37 @@
+/**
+ * Day partitions, made ahead. Creating one that exists is no error, so every process may call this at any time.
+ */
+import type { Pool } from 'pg';
+
+export const partitionedTables = ['visits', 'visit_addresses', 'button_clicks', 'receipts'] as const;
+/** Days ahead of today that always exist: a process that slept over midnight still finds its partition. */
+export const DAYS_AHEAD = 3;
+/** Days back that always exist: a click ID made just before midnight, and clocks that differ. */
+export const DAYS_BACK = 2;
+
+const DAY_MS = 86_400_000;
+export const isoDay = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
+
+export async function ensurePartitions(pool: Pool, fromMs: number, toMs: number): Promise<number> {
+  const { rows } = await pool.query<{ name: string }>(
+    `SELECT c.relname AS name FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid
+     WHERE i.inhparent = ANY ($1::regclass[])`,
+    [partitionedTables.map(String)],
+  );
+  const there = new Set(rows.map((r) => r.name));
+  let made = 0;
+  for (let ms = Date.parse(isoDay(fromMs)); ms <= toMs; ms += DAY_MS)
+    for (const table of partitionedTables) {
+      const name = `${table}_${isoDay(ms).replaceAll('-', '')}`;
+      if (there.has(name)) continue;
+      await pool.query(
+        `CREATE TABLE IF NOT EXISTS ${name} PARTITION OF ${table} FOR VALUES FROM ('${isoDay(ms)}') TO ('${isoDay(ms + DAY_MS)}')`,
+      );
+      made += 1;
+    }
+  return made;
+}
+
+/** Keeps the usual range ready; call at start and every hour. */
+export const keepPartitions = (pool: Pool, nowMs: number): Promise<number> =>
+  ensurePartitions(pool, nowMs - DAYS_BACK * DAY_MS, nowMs + DAYS_AHEAD * DAY_MS);

@@ -1,0 +1,56 @@
+/** Whole rows of the event tables, fixed before the first try to write them. */
+export interface VisitRecord {
+  deskId: string;
+  id: string;
+  atMs: number;
+  campaignId: string;
+  campaignVersion: number;
+  sourceId: string;
+  branch: string;
+  offerId: string;
+  offerVersion: number;
+  networkId: string;
+  country: string;
+  region: string;
+  city: string;
+  isp: string;
+  connection: string;
+  language: string;
+  device: string;
+  deviceModel: string;
+  os: string;
+  osVersion: string;
+  browser: string;
+  browserVersion: string;
+  referrerHost: string;
+  isBot: boolean;
+  isRepeat: boolean;
+  isUnique: boolean;
+  isTest: boolean;
+  guessed: boolean;
+  visitorHash: string;
+  /** null where no cost is known. */
+  costMicros: bigint | null;
+  costCurrency: string;
+  sourceClickId: string;
+  subs: Record<string, string>;
+  notes: string[];
+  rawQuery: string;
+  addressPrefix: string;
+  address: string;
+  userAgent: string;
+}
+
+export interface ReceiptRecord {
+  deskId: string;
+  id: string;
+  receivedMs: number;
+  networkId: string;
+  method: string;
+  path: string;
+  query: string;
+  body: string;
+  contentType: string;
+  headers: Record<string, string>;
+  addressPrefix: string;
+}

@@ -1,0 +1,48 @@
+/** Error → status and problem document, in one place. What is not known is logged whole and told without detail. */
+import type { ErrorRequestHandler, RequestHandler } from 'express';
+import type { Logger } from 'pino';
+import { ConnectionError, DatabaseError } from 'sequelize';
+import { ulid } from 'ulid';
+import { errorCatalogue, type ErrorCode, type Problem as ProblemDocument } from '@tracheon/core/contract';
+import { Problem } from './problem.ts';
+
+export const giveRequestId: RequestHandler = (_req, res, next) => {
+  res.locals.requestId = ulid();
+  res.setHeader('X-Request-Id', res.locals.requestId as string);
+  next();
+};
+
+export const unknownRoute: RequestHandler = () => {
+  throw new Problem('not_found');
+};
+
+export function answerProblem(log: Logger): ErrorRequestHandler {
+  return (error: unknown, req, res, next) => {
+    if (res.headersSent) return next(error);
+    const problem = toProblem(error);
+    const requestId = res.locals.requestId as string;
+    if (problem.code === 'internal') log.error({ err: error, requestId, path: req.path }, 'request failed');
+    const { status, sentence } = errorCatalogue[problem.code];
+    const document: ProblemDocument = { type: `/errors#${problem.code}`, title: sentence, status, code: problem.code, requestId, ...problem.more };
+    if (problem.code === 'database_away') res.setHeader('Retry-After', '5');
+    res.status(status).type('application/problem+json').send(JSON.stringify(document));
+  };
+}
+
+function toProblem(error: unknown): Problem {
+  if (error instanceof Problem) return error;
+  if (error instanceof ConnectionError) return new Problem('database_away');
+  const code = databaseCode(error);
+  // Class 57: shutting down; class 08: connection lost (PostgreSQL appendix A).
+  if (/^(57P|08)/.test(code) || ['ECONNREFUSED', 'ECONNRESET', 'ETIMEDOUT', 'EPIPE'].includes(code)) return new Problem('database_away');
+  if (error instanceof Error && /timeout exceeded when trying to connect|Connection terminated/i.test(error.message)) return new Problem('database_away');
+  const type = (error as { type?: unknown } | null)?.type;
+  const known: Record<string, ErrorCode> = { 'entity.parse.failed': 'malformed_body', 'entity.too.large': 'body_too_large' };
+  return new Problem((typeof type === 'string' && known[type]) || 'internal');
+}
+
+function databaseCode(error: unknown): string {
+  const holder = error instanceof DatabaseError ? error.original : error;
+  const code = (holder as { code?: unknown } | null)?.code;
+  return typeof code === 'string' ? code : '';
+}

@@ -1,0 +1,131 @@
+/**
+ * GET|POST /in/<intake key>: the receipt is durable first, then it is judged. Whatever was kept is answered 200 in
+ * the network's style; nothing that was not kept ever is.
+ *
+ * Unknown key: 404. Body over 64 KiB: 413. Database away: 503 with Retry-After, nothing kept.
+ * Judged later than JUDGE_PATIENCE_MS: answered `queued`; the judgement goes on, and the sweeper sees to it.
+ */
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { NetworkInput } from '@tracheon/core/contract';
+import { reasonSentence } from '@tracheon/core/conversions';
+import { cleanText } from '@tracheon/core/links';
+import { addressPrefix, clientAddress, type Ranges } from '../capture/addresses.ts';
+import { answer } from '../capture/handleVisit.ts';
+import type { Snapshot } from '../capture/snapshot.ts';
+import type { ReceiptRecord } from '../events/rows.ts';
+import type { Judgement } from './judge.ts';
+
+export const MAX_BODY_BYTES = 64 * 1024;
+/** A partner's server waits no longer than this for the verdict (03.5). */
+export const JUDGE_PATIENCE_MS = 200;
+/** A body that has not arrived by then is given up: slow senders must not hold connections. */
+const BODY_PATIENCE_MS = 10_000;
+const RETRY_AFTER_SECONDS = 30;
+
+export interface IntakeDeps {
+  snapshot: () => Snapshot;
+  keep: (receipt: ReceiptRecord) => Promise<void>;
+  judge: (receipt: ReceiptRecord) => Promise<Judgement>;
+  trusted: Ranges;
+  newId: (nowMs: number) => string;
+  now: () => number;
+  onUnknownKey: (key: string) => void;
+  onKept: (deskId: string) => void;
+  onJudged: (deskId: string, judgement: Judgement) => void;
+  onFailed: (receipt: ReceiptRecord, error: unknown) => void;
+}
+
+export async function handleCallIn(deps: IntakeDeps, req: IncomingMessage, res: ServerResponse, key: string, query: string): Promise<void> {
+  if (req.method !== 'GET' && req.method !== 'POST') return answer(res, 405, 'Only GET and POST are answered here.', { Allow: 'GET, POST' });
+  const endpoint = deps.snapshot().intakes.get(key);
+  if (!endpoint) {
+    deps.onUnknownKey(key);
+    return answer(res, 404, 'There is nothing at this address.');
+  }
+  const body = await readBody(req);
+  if (body === null) return answer(res, 413, `At most ${MAX_BODY_BYTES} bytes are accepted.`, { Connection: 'close' });
+
+  const now = deps.now();
+  const peer = clientAddress(req.socket.remoteAddress ?? '', one(req.headers['x-forwarded-for']), deps.trusted);
+  const receipt: ReceiptRecord = {
+    deskId: endpoint.deskId,
+    id: deps.newId(now),
+    receivedMs: now,
+    networkId: endpoint.network.id,
+    method: req.method,
+    path: `/in/${key}`,
+    query: cleanText(query).slice(0, MAX_BODY_BYTES),
+    body: cleanText(body),
+    contentType: cleanText(one(req.headers['content-type']) ?? '').slice(0, 200),
+    headers: usefulHeaders(req),
+    addressPrefix: addressPrefix(peer),
+  };
+  try {
+    await deps.keep(receipt);
+  } catch (error) {
+    deps.onFailed(receipt, error);
+    return answer(res, 503, 'Not kept: the database is away. Send it again later.', { 'Retry-After': String(RETRY_AFTER_SECONDS) });
+  }
+  deps.onKept(endpoint.deskId);
+  const judgement = await judgeInTime(deps, receipt);
+  sayKept(res, endpoint.network.body.answerStyle, judgement);
+}
+
+async function judgeInTime(deps: IntakeDeps, receipt: ReceiptRecord): Promise<Judgement> {
+  const queued: Judgement = { outcome: 'queued', reason: 'not_judged_yet', detail: '', conversionId: '' };
+  let timer: NodeJS.Timeout | undefined;
+  const patience = new Promise<Judgement>((resolve) => (timer = setTimeout(() => resolve(queued), JUDGE_PATIENCE_MS)));
+  const judged = deps.judge(receipt).then(
+    (j) => {
+      deps.onJudged(receipt.deskId, j);
+      return j;
+    },
+    (error: unknown) => {
+      deps.onFailed(receipt, error);
+      return queued;
+    },
+  );
+  const first = await Promise.race([judged, patience]);
+  clearTimeout(timer);
+  return first;
+}
+
+function sayKept(res: ServerResponse, style: NetworkInput['answerStyle'], j: Judgement): void {
+  if (style === 'empty') return answer(res, 200, '');
+  if (style === 'ok') return answer(res, 200, 'OK');
+  if (style === 'one') return answer(res, 200, '1');
+  const text = JSON.stringify({ outcome: j.outcome, reason: reasonSentence(j.reason, j.detail) });
+  answer(res, 200, text, { 'Content-Type': 'application/json; charset=utf-8' });
+}
+
+/** null when it is too large; what has arrived in time otherwise. */
+function readBody(req: IncomingMessage): Promise<string | null> {
+  if (req.method === 'GET') return Promise.resolve('');
+  if (Number(req.headers['content-length'] ?? 0) > MAX_BODY_BYTES) return Promise.resolve(null);
+  return new Promise((resolve) => {
+    const chunks: Buffer[] = [];
+    let size = 0;
+    const finish = (value: string | null): void => {
+      clearTimeout(timer);
+      resolve(value);
+    };
+    const timer = setTimeout(() => req.destroy(), BODY_PATIENCE_MS);
+    req.on('data', (chunk: Buffer) => {
+      size += chunk.length;
+      if (size > MAX_BODY_BYTES) finish(null);
+      else chunks.push(chunk);
+    });
+    req.on('end', () => finish(Buffer.concat(chunks).toString('utf8')));
+    req.on('close', () => clearTimeout(timer));
+  });
+}
+
+const one = (value: string | string[] | undefined): string | undefined => (Array.isArray(value) ? value[0] : value);
+
+/** Never Authorization or Cookie. */
+function usefulHeaders(req: IncomingMessage): Record<string, string> {
+  const kept: Record<string, string> = {};
+  for (const name of ['user-agent', 'content-type', 'x-request-id', 'date'])
+    if (req.headers[name] !== undefined) kept[name] = cleanText(String(req.headers[name])).slice(0, 512);
+  return kept;
+}

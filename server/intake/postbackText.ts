@@ -1,0 +1,64 @@
+/** The address with which a source is told of a conversion: its template with visit and conversion tokens filled. */
+import type { FoldedConversion, Transition } from '@tracheon/core/conversions';
+import { formatAmount } from '@tracheon/core/money';
+import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
+import { visitToken } from '../capture/buildVisit.ts';
+import type { OwnerContext, StoredVisit } from './judge.ts';
+
+export function postbackText(context: OwnerContext, c: FoldedConversion, t: Transition, conversionId: string): string {
+  const { source, network, offer, campaign } = context;
+  const fromVisit = visitToken({ source, network, offer, id: campaign.id, name: campaign.name }, tokenVisit(context.visit));
+  const own = conversionValues(context, c, t, conversionId);
+  return expandTemplate(compileTemplate(source.body.postbackUrl), (name) => own.get(name) ?? fromVisit(name));
+}
+
+function conversionValues({ eventWord }: OwnerContext, c: FoldedConversion, t: Transition, conversionId: string): Map<string, string> {
+  return new Map([
+    ['payout', formatAmount(t.payout)],
+    ['payout_currency', t.currency],
+    ['event', eventWord],
+    ['status', t.status],
+    ...(t.before === null ? [] : [['status_before', t.before] as const]),
+    ['transaction', c.ident.startsWith('t:') ? c.ident.slice(2) : conversionId],
+    ['conversion_time', new Date(c.convertedAt).toISOString()],
+    ['conversion_unix', String(Math.floor(c.convertedAt / 1000))],
+  ]);
+}
+
+function tokenVisit(v: StoredVisit): Parameters<typeof visitToken>[1] {
+  return {
+    deskId: '',
+    id: v.id,
+    atMs: v.at.getTime(),
+    campaignId: v.campaign_id,
+    campaignVersion: 0,
+    sourceId: v.source_id,
+    branch: v.branch,
+    offerId: v.offer_id,
+    offerVersion: v.offer_version,
+    networkId: v.network_id,
+    country: v.country,
+    region: v.region,
+    city: v.city,
+    isp: v.isp,
+    connection: v.connection,
+    language: v.language,
+    device: v.device,
+    deviceModel: v.device_model,
+    os: v.os,
+    osVersion: v.os_version,
+    browser: v.browser,
+    browserVersion: v.browser_version,
+    referrerHost: v.referrer_host,
+    isBot: v.is_bot,
+    isRepeat: false,
+    isUnique: false,
+    isTest: v.is_test,
+    costMicros: v.cost_micros === null ? null : BigInt(v.cost_micros),
+    costCurrency: v.cost_currency,
+    sourceClickId: v.source_click_id,
+    subs: v.subs,
+    // Not kept with the visit: full agents lie apart and expire.
+    userAgent: '',
+  };
+}

@@ -1,0 +1,52 @@
+/** Judges receipts that have no outcome yet: the process died between the two commits, or judging took too long. */
+import type { Pool } from 'pg';
+import type { ReceiptRecord } from '../events/rows.ts';
+
+/** Younger ones are most likely being judged right now. */
+const MIN_AGE_SECONDS = 2;
+const MAX_PER_SWEEP = 200;
+
+interface ReceiptRow {
+  desk_id: string;
+  id: string;
+  received_at: Date;
+  network_id: string;
+  method: string;
+  path: string;
+  query: string;
+  body: string;
+  content_type: string;
+  headers: Record<string, string>;
+  address_prefix: string;
+}
+
+export async function unjudgedReceipts(pool: Pool): Promise<ReceiptRecord[]> {
+  const { rows } = await pool.query<ReceiptRow>(
+    `SELECT r.* FROM receipts r LEFT JOIN outcomes o ON o.desk_id = r.desk_id AND o.receipt_id = r.id
+     WHERE r.day >= (now() AT TIME ZONE 'UTC')::date - 1 AND r.received_at < now() - make_interval(secs => $1)
+       AND (o.receipt_id IS NULL OR o.outcome = 'queued') ORDER BY r.id LIMIT $2`,
+    [MIN_AGE_SECONDS, MAX_PER_SWEEP],
+  );
+  return rows.map(toReceipt);
+}
+
+export async function loadReceipt(pool: Pool, deskId: string, id: string, day: string): Promise<ReceiptRecord | null> {
+  const { rows } = await pool.query<ReceiptRow>('SELECT * FROM receipts WHERE desk_id = $1 AND day = $2 AND id = $3', [deskId, day, id]);
+  return rows[0] ? toReceipt(rows[0]) : null;
+}
+
+function toReceipt(r: ReceiptRow): ReceiptRecord {
+  return {
+    deskId: r.desk_id,
+    id: r.id,
+    receivedMs: r.received_at.getTime(),
+    networkId: r.network_id,
+    method: r.method,
+    path: r.path,
+    query: r.query,
+    body: r.body,
+    contentType: r.content_type,
+    headers: r.headers,
+    addressPrefix: r.address_prefix,
+  };
+}

@@ -1,0 +1,32 @@
+/** Everything the snapshot is compiled from, read in one consistent view. */
+import type { Pool } from 'pg';
+import type { PartBodies, PartKind } from '@tracheon/core/contract';
+import type { RawConfiguration, RawPart } from '../capture/snapshot.ts';
+import { inTransaction } from '../db/pools.ts';
+
+export async function configurationVersion(pool: Pool): Promise<number> {
+  const { rows } = await pool.query<{ version: string }>('SELECT version FROM configuration');
+  return Number(rows[0]!.version);
+}
+
+export function loadConfiguration(pool: Pool): Promise<RawConfiguration> {
+  return inTransaction(pool, async (client) => {
+    await client.query('SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY');
+    const version = await client.query<{ version: string }>('SELECT version FROM configuration');
+    const desks = await client.query<{ id: string; zone: string; currency: string }>('SELECT id, zone, currency FROM desks');
+    const { rows } = await client.query<RawPart<unknown> & { kind: PartKind }>(
+      `SELECT id, desk_id AS "deskId", kind, name, key, state, version, body FROM parts WHERE kind <> 'event-type'`,
+    );
+    const of = <K extends PartKind>(kind: K): RawPart<PartBodies[K]>[] =>
+      rows.filter((r) => r.kind === kind) as unknown as RawPart<PartBodies[K]>[];
+    return {
+      version: Number(version.rows[0]!.version),
+      desks: desks.rows,
+      networks: of('network'),
+      sources: of('source'),
+      offers: of('offer'),
+      // An archived campaign answers like one that never was.
+      campaigns: of('campaign').filter((c) => c.state !== 'archived'),
+    };
+  });
+}

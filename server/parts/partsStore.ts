@@ -1,0 +1,156 @@
+/**
+ * Records of Parts and campaigns: every change is a new version, in one transaction with its history and with the
+ * number of the configuration, which tells every process to take it live.
+ */
+import { randomInt } from 'node:crypto';
+import { Op, UniqueConstraintError, type Transaction } from 'sequelize';
+import { ulid } from 'ulid';
+import { partInputs, type PartBodies, type PartKind, type PartRecord } from '@tracheon/core/contract';
+import type { Models, PartAttributes } from '../db/models.ts';
+import { parseInput, Problem } from '../http/problem.ts';
+import { checkReferences, usedBy } from './references.ts';
+
+export const CONFIGURATION_CHANNEL = 'tracheon_configuration';
+
+/** Wire keys are short enough to type, too many to guess: 12 characters of 32 are 60 bits. */
+const KEY_ALPHABET = 'abcdefghjkmnpqrstuvwxyz234567890';
+const KEY_LENGTH = 12;
+const makeKey = (): string => Array.from({ length: KEY_LENGTH }, () => KEY_ALPHABET[randomInt(32)]).join('');
+const hasKey = (kind: PartKind): boolean => kind === 'campaign' || kind === 'network';
+
+export const toRecord = <K extends PartKind>(p: PartAttributes): PartRecord<K> => ({
+  id: p.id,
+  kind: p.kind as K,
+  version: p.version,
+  state: p.state,
+  key: p.key,
+  body: p.body as PartBodies[K],
+  createdAt: p.createdAt.toISOString(),
+  updatedAt: p.updatedAt.toISOString(),
+});
+
+export interface Editor {
+  deskId: string;
+  memberId: string;
+}
+
+export async function listParts(models: Models, deskId: string, kind?: PartKind): Promise<PartRecord[]> {
+  const rows = await models.Part.findAll({ where: { deskId, ...(kind ? { kind } : {}) }, order: [['id', 'ASC']] });
+  return rows.map((r) => toRecord(r.get()));
+}
+
+export async function createPart(models: Models, by: Editor, kind: PartKind, raw: unknown): Promise<PartRecord> {
+  const body = parseInput(partInputs[kind], raw);
+  const id = ulid();
+  const now = new Date();
+  const row: PartAttributes = {
+    id,
+    deskId: by.deskId,
+    kind,
+    name: body.name,
+    key: hasKey(kind) ? makeKey() : '',
+    state: 'live',
+    version: 1,
+    body,
+    createdAt: now,
+    updatedAt: now,
+  };
+  await change(models, kind, async (transaction) => {
+    await checkReferences(models, by.deskId, kind, body, id, transaction);
+    await models.Part.create(row, { transaction });
+    await remember(models, by, row, transaction);
+  });
+  return toRecord(row);
+}
+
+export async function updatePart(models: Models, by: Editor, kind: PartKind, id: string, version: number, raw: unknown): Promise<PartRecord> {
+  const body = parseInput(partInputs[kind], raw);
+  return edit(models, by, kind, id, version, async (row, transaction) => {
+    await checkReferences(models, by.deskId, kind, body, id, transaction);
+    return { ...row, name: body.name, body };
+  });
+}
+
+/** Campaigns stop and start; every kind is archived, unless something live is made of it, and taken back. */
+export async function setState(models: Models, by: Editor, kind: PartKind, id: string, state: PartAttributes['state']): Promise<PartRecord> {
+  if (state === 'stopped' && kind !== 'campaign')
+    throw new Problem('invalid_input', { fields: [{ path: 'state', message: 'Only a campaign can be stopped.' }] });
+  return edit(models, by, kind, id, null, async (row, transaction) => {
+    const users = state === 'archived' ? await usedBy(models, by.deskId, id, transaction) : [];
+    if (users.length > 0) throw new Problem('still_in_use', { detail: `Used by ${users.map((u) => u.name).join(', ')}.` });
+    return { ...row, state };
+  });
+}
+
+async function edit(
+  models: Models,
+  by: Editor,
+  kind: PartKind,
+  id: string,
+  seen: number | null,
+  next: (row: PartAttributes, transaction: Transaction) => Promise<PartAttributes>,
+): Promise<PartRecord> {
+  return change(models, kind, async (transaction) => {
+    const found = await models.Part.findOne({
+      where: { id, deskId: by.deskId, kind },
+      lock: transaction.LOCK.UPDATE,
+      transaction,
+    });
+    if (!found) throw new Problem('not_found');
+    const row = found.get();
+    if (seen !== null && seen !== row.version) throw new Problem('changed_meanwhile');
+    const changed = { ...(await next(row, transaction)), version: row.version + 1, updatedAt: new Date() };
+    await models.Part.update(changed, { where: { id }, transaction });
+    await remember(models, by, changed, transaction);
+    return toRecord(changed);
+  });
+}
+
+async function change<T>(models: Models, kind: PartKind, work: (transaction: Transaction) => Promise<T>): Promise<T> {
+  try {
+    return await models.sequelize.transaction(async (transaction) => {
+      const result = await work(transaction);
+      await bumpConfiguration(models, transaction);
+      return result;
+    });
+  } catch (error) {
+    if (error instanceof UniqueConstraintError)
+      throw new Problem('name_taken', { fields: [{ path: 'name', message: `Another ${kindWord[kind]} has this name.` }] });
+    throw error;
+  }
+}
+
+export const kindWord: Record<PartKind, string> = {
+  network: 'network',
+  source: 'source',
+  offer: 'offer',
+  'event-type': 'event type',
+  campaign: 'campaign',
+};
+
+/** The new number goes out with the commit, never before it. */
+export async function bumpConfiguration(models: Models, transaction: Transaction): Promise<void> {
+  await models.sequelize.query('UPDATE configuration SET version = version + 1', { transaction });
+  await models.sequelize.query(`SELECT pg_notify('${CONFIGURATION_CHANNEL}', '')`, { transaction });
+}
+
+async function remember(models: Models, by: Editor, row: PartAttributes, transaction: Transaction): Promise<void> {
+  await models.PartVersion.create(
+    { partId: row.id, version: row.version, deskId: row.deskId, body: row.body, state: row.state, changedBy: by.memberId, changedAt: row.updatedAt },
+    { transaction },
+  );
+}
+
+/** True when no other live record of this kind has the name, whatever its case. */
+export async function nameIsFree(models: Models, deskId: string, kind: PartKind, name: string, exceptId: string): Promise<boolean> {
+  const { fn, col, where } = models.sequelize.Sequelize;
+  const taken = await models.Part.count({
+    where: {
+      [Op.and]: [
+        { deskId, kind, state: { [Op.ne]: 'archived' }, id: { [Op.ne]: exceptId } },
+        where(fn('lower', col('name')), name.trim().toLowerCase()),
+      ],
+    },
+  });
+  return taken === 0;
+}

@@ -1,0 +1,76 @@
+/** What one record needs of another: it must be on the same desk, of the right kind, and not archived. */
+import { Op, type Transaction } from 'sequelize';
+import type { EventTypeInput, NetworkInput, OfferInput, PartBodies, PartKind, SourceInput } from '@tracheon/core/contract';
+import { checkLink, withClickId } from '@tracheon/core/links';
+import type { Models, PartAttributes } from '../db/models.ts';
+import { Problem } from '../http/problem.ts';
+
+type FieldMessage = { path: string; message: string };
+
+export async function checkReferences(
+  models: Models,
+  deskId: string,
+  kind: PartKind,
+  body: PartBodies[PartKind],
+  id: string,
+  transaction: Transaction,
+): Promise<void> {
+  const part = async (path: string, wanted: PartKind, partId: string): Promise<PartAttributes | FieldMessage> => {
+    const found = await models.Part.findOne({ where: { id: partId, deskId, kind: wanted, state: { [Op.ne]: 'archived' } }, transaction });
+    return found?.get() ?? { path, message: `This ${wanted.replace('-', ' ')} is not on this desk, or archived.` };
+  };
+  const fields: FieldMessage[] = [];
+  const need = async (path: string, wanted: PartKind, partId: string): Promise<PartAttributes | null> => {
+    const found = await part(path, wanted, partId);
+    if ('kind' in found) return found;
+    fields.push(found);
+    return null;
+  };
+  if (kind === 'offer') {
+    const offer = body as OfferInput;
+    const network = await need('networkId', 'network', offer.networkId);
+    const link = network ? withClickId(offer.link, (network.body as NetworkInput).clickIdParameter) : offer.link;
+    fields.push(...stops('link', link, 'visit'));
+  }
+  if (kind === 'source') {
+    const { postbackUrl } = body as SourceInput;
+    if (postbackUrl !== '') fields.push(...stops('postbackUrl', postbackUrl, 'conversion'));
+  }
+  if (kind === 'campaign') {
+    const campaign = body as PartBodies['campaign'];
+    await need('sourceId', 'source', campaign.sourceId);
+    await need('offerId', 'offer', campaign.offerId);
+  }
+  if (kind === 'network')
+    for (const [i, w] of (body as NetworkInput).eventWords.entries()) await need(`eventWords.${i}.eventTypeId`, 'event-type', w.eventTypeId);
+  if (kind === 'event-type') {
+    const { word } = body as EventTypeInput;
+    const same = await models.Part.findAll({ where: { deskId, kind, state: { [Op.ne]: 'archived' }, id: { [Op.ne]: id } }, transaction });
+    if (same.some((s) => (s.get().body as EventTypeInput).word.toLowerCase() === word.toLowerCase()))
+      throw new Problem('word_taken', { fields: [{ path: 'word', message: 'Another event type already uses this word.' }] });
+  }
+  if (fields.length > 0) throw new Problem('invalid_input', { fields });
+}
+
+const stops = (path: string, link: string, place: 'visit' | 'conversion'): FieldMessage[] =>
+  checkLink(link, { expander: 'we', place })
+    .filter((f) => f.weight === 'stop')
+    .map((f) => ({ path, message: f.sentence }));
+
+/** Live records that are made of this one. */
+export async function usedBy(models: Models, deskId: string, id: string, transaction?: Transaction): Promise<{ id: string; kind: PartKind; name: string }[]> {
+  const rows = await models.Part.findAll({
+    where: {
+      deskId,
+      state: { [Op.ne]: 'archived' },
+      [Op.or]: [
+        { body: { [Op.contains]: { networkId: id } } },
+        { body: { [Op.contains]: { sourceId: id } } },
+        { body: { [Op.contains]: { offerId: id } } },
+        { body: { [Op.contains]: { eventWords: [{ eventTypeId: id }] } } },
+      ],
+    },
+    ...(transaction ? { transaction } : {}),
+  });
+  return rows.map((r) => ({ id: r.get().id, kind: r.get().kind, name: r.get().name }));
+}
