@@ -34,7 +34,7 @@ const ownPackages = {
   name: 'own packages',
   setup(build) {
     build.onResolve({ filter: /^@tracheon\/core\// }, ({ path }) => ({ path: join(root, 'core', path.slice(15), 'index.ts') }));
-    build.onResolve({ filter: /^@tracheon\/(server|demo)\// }, ({ path }) => ({ path: join(root, path.slice(10)) }));
+    build.onResolve({ filter: /^@tracheon\/(server|demo|practice)\// }, ({ path }) => ({ path: join(root, path.slice(10)) }));
   },
 };
 

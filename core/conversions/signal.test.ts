@@ -70,6 +70,7 @@ describe('a call', () => {
     ['ref=&payout=5', 'repair:no_click_id'],
     ['ref=%23ref%23', 'repair:click_unsubstituted'],
     ['ref=hello', 'repair:unknown_click'],
+    ['ref=%23reff%23', 'repair:click_unsubstituted'],
     [`ref=${ID}&payout=1,234`, 'repair:unreadable_payout'],
     [`ref=${ID}&payout=five`, 'repair:unreadable_payout'],
     [`ref=${ID}&status=maybe`, 'repair:unmapped_status'],

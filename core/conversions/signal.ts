@@ -4,8 +4,9 @@
  */
 import type { CallField, CallReason, ConversionStatus, NetworkInput } from '../contract/index.ts';
 import { parseClickId } from '../identity/index.ts';
-import { plusAsSpace, presence, wireName, type ParsedQuery, type Presence } from '../links/index.ts';
+import { decodePercent, plusAsSpace, presence, wireName, type ParsedQuery, type Presence } from '../links/index.ts';
 import { amountSentence, parseAmount, type Micros } from '../money/index.ts';
+import { shapeOf } from '../tokens/index.ts';
 
 export interface EventTypeRule {
   id: string;
@@ -73,7 +74,8 @@ export function readCall(query: ParsedQuery, network: NetworkInput, eventTypes: 
       throw clickField.state === 'unsubstituted'
         ? new Repair('click_unsubstituted', network.fields.click_id.macro)
         : new Repair('no_click_id', '');
-    if (clickId === null && clickIdText !== '') throw new Repair('unknown_click', clickIdText);
+    if (clickId === null && clickIdText !== '')
+      throw new Repair(shapeOf(decodePercent(clickIdText)) === null ? 'unknown_click' : 'click_unsubstituted', clickIdText);
     return {
       ok: true,
       reading: {

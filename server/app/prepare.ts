@@ -2,6 +2,7 @@
  * Makes the database ready: migrations, and the first desk where there is none. Prints one JSON line: what was
  * made, and the owner's sign-in if a desk was made. Run before the server; harmless to run again.
  */
+import { inspect } from 'node:util';
 import { loadDemoDesk } from '@tracheon/demo/loadDemoDesk.ts';
 import { makeFirstDesk } from '../accounts/accounts.ts';
 import { migrate, MigrationFailed } from '../db/migrate.ts';
@@ -41,6 +42,6 @@ function practiceFromEnvironment(): { adNetwork: string; affiliate: string } {
 
 prepare().catch((error: unknown) => {
   const known = error instanceof MigrationFailed || error instanceof DatabaseUnreachable;
-  process.stderr.write(known ? `${error.message}\n` : `The database could not be prepared: ${(error as Error).stack ?? String(error)}\n`);
+  process.stderr.write(known ? `${error.message}\n` : `The database could not be prepared: ${inspect(error)}\n`);
   process.exit(78);
 });

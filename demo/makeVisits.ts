@@ -1,0 +1,97 @@
+/** Visits of the demo desk: the rows that the capture path would have written, from a seeded generator. */
+import { makeUlid } from '@tracheon/core/identity';
+import { parseAmount } from '@tracheon/core/money';
+import { addressPrefix } from '@tracheon/server/capture/addresses.ts';
+import { nowhere, readAgent } from '@tracheon/server/capture/visitor.ts';
+import type { VisitRecord } from '@tracheon/server/events/rows.ts';
+import { agents, makeVisitor } from '@tracheon/practice/adNetwork/visitors.ts';
+import { weighted, type Random } from './random.ts';
+import { keywords, sites, type CampaignPlan } from './scenario.ts';
+
+const DAY_MS = 86_400_000;
+const BOT_SHARE = 0.035;
+const REPEAT_SHARE = 0.02;
+/** Sunday first: pushes and searches are quieter at the weekend, natives livelier. */
+const WEEK = [0.82, 1.02, 1.05, 1.08, 1.04, 1, 0.86];
+/** Share of an hour in a day, from midnight UTC. */
+const HOURS = [2, 1, 1, 1, 1, 2, 4, 6, 6, 5, 5, 5, 6, 5, 5, 5, 6, 7, 8, 8, 7, 5, 3, 2].map((w, hour) => [hour, w] as const);
+
+export interface CampaignIds {
+  deskId: string;
+  campaignId: string;
+  sourceId: string;
+  offerId: string;
+  networkId: string;
+}
+export interface DemoVisit {
+  row: VisitRecord;
+  /** Chance that this very visit converts. */
+  odds: number;
+}
+
+export function makeVisits(plan: CampaignPlan, ids: CampaignIds, nowMs: number, random: Random): DemoVisit[] {
+  const visits: DemoVisit[] = [];
+  const today = Math.floor(nowMs / DAY_MS) * DAY_MS;
+  for (let back = plan.since; back >= 0; back--) {
+    const day = today - back * DAY_MS;
+    const wanted = plan.perDay * WEEK[new Date(day).getUTCDay()]! * (0.88 + random() * 0.24);
+    for (let i = 0; i < wanted; i++) {
+      const at = day + weighted(random, HOURS) * 3_600_000 + Math.floor(random() * 3_600_000);
+      if (at < nowMs - 60_000) visits.push(makeVisit(plan, ids, at, random));
+    }
+  }
+  return visits.sort((a, b) => a.row.atMs - b.row.atMs);
+}
+
+function makeVisit(plan: CampaignPlan, ids: CampaignIds, at: number, random: Random): DemoVisit {
+  const id = makeUlid(at, Array.from({ length: 16 }, () => Math.floor(random() * 32)));
+  const device = weighted(random, plan.devices);
+  const person = makeVisitor({ countries: [plan.country], devices: [device], bots: BOT_SHARE }, random);
+  const [site, , quality] = weighted(random, sites.map((s) => [s, s[1]] as const));
+  const isRepeat = random() < REPEAT_SHARE;
+  const told = tell(plan, site, random);
+  const row: VisitRecord = {
+    ...ids,
+    id,
+    atMs: at,
+    campaignVersion: 1,
+    branch: 'otherwise',
+    offerVersion: 1,
+    ...nowhere,
+    country: person.country,
+    language: person.language.slice(0, 2),
+    ...readAgent(person.isBot ? agents.bot! : person.agent),
+    referrerHost: plan.source === 'quayside' ? 'quayside.example' : site,
+    isRepeat,
+    isUnique: !isRepeat && random() < 0.9,
+    isTest: false,
+    guessed: true,
+    visitorHash: '',
+    costMicros: isRepeat ? 0n : costOf(plan, told.price),
+    costCurrency: plan.cost.costCurrency,
+    sourceClickId: `${plan.source.slice(0, 2)}${id.slice(12).toLowerCase()}`,
+    subs: told.subs,
+    notes: [],
+    rawQuery: '',
+    addressPrefix: addressPrefix(person.address),
+    address: person.address,
+    userAgent: person.isBot ? agents.bot! : person.agent,
+  };
+  row.rawQuery = new URLSearchParams({ click: row.sourceClickId, ...told.subs }).toString();
+  return { row, odds: person.isBot || isRepeat ? 0 : plan.cr * (plan.source === 'quayside' ? 1 : quality) };
+}
+
+function tell(plan: CampaignPlan, site: string, random: Random): { subs: Record<string, string>; price: string } {
+  const price = (plan.price * (0.8 + random() * 0.4)).toFixed(4);
+  if (plan.source === 'quayside') return { subs: { keyword: keywords[Math.floor(random() * keywords.length)]!, ad: `q${1 + Math.floor(random() * 3)}` }, price };
+  const zone = String(1000 + site.length * 7);
+  if (plan.source === 'tidepool') return { subs: { site, title: `Grow a jungle in a jar ${1 + Math.floor(random() * 3)}` }, price };
+  return { subs: { site, zone, ...(plan.source === 'moorhen' ? { ad: `ad-${1 + Math.floor(random() * 4)}` } : {}) }, price };
+}
+
+function costOf(plan: CampaignPlan, price: string): bigint | null {
+  if (plan.cost.costModel === 'visit') return BigInt(plan.cost.costMicros);
+  const parsed = parseAmount(price, '.');
+  if (!parsed.ok) return null;
+  return plan.source === 'tidepool' ? parsed.micros / 1000n : parsed.micros;
+}

@@ -1,0 +1,160 @@
+/** The invented scenario: a two-person desk in Ghent that sells hobby kits. Everything in it is made up. */
+import { networkInput, offerInput, sourceInput, type CallField, type CampaignInput, type NetworkInput, type OfferInput, type SourceInput } from '@tracheon/core/contract';
+
+export interface PracticeOrigins {
+  adNetwork: string;
+  affiliate: string;
+}
+type Fields = Partial<Record<CallField, { macro: string; parameter: string }>>;
+const field = (macro: string, parameter = ''): { macro: string; parameter: string } => ({ macro, parameter });
+
+export function networks(saleId: string, upsellId: string): Record<string, NetworkInput> {
+  const larkspur: Fields = {
+    click_id: field('#ref#'),
+    payout: field('#amt#'),
+    currency: field('#cur#'),
+    transaction: field('#txn#'),
+    event: field('#ev#'),
+    status: field('#st#'),
+    conversion_time: field('#ts#'),
+    changed_time: field('#now#'),
+  };
+  const saltmarsh: Fields = { click_id: field('{{sid}}', 'sid'), payout: field('{{amount}}', 'amount'), transaction: field('{{order}}', 'order') };
+  return {
+    larkspur: networkInput.parse({
+      name: 'Larkspur CPA',
+      clickIdParameter: 'aff_ref',
+      macroShape: '#x#',
+      fields: larkspur,
+      statusWords: [
+        { word: 'wait', means: 'pending' },
+        { word: 'ok', means: 'approved' },
+        { word: 'no', means: 'rejected' },
+        { word: 'back', means: 'reversed' },
+      ],
+      eventWords: [
+        { word: 'order', eventTypeId: saleId },
+        { word: 'extra', eventTypeId: upsellId },
+      ],
+      noStatusMeans: 'pending',
+      notes: 'Approves on Tuesdays and Fridays.',
+    }),
+    saltmarsh: networkInput.parse({
+      name: 'Saltmarsh Partners',
+      clickIdParameter: 'sid',
+      macroShape: '{{x}}',
+      fields: saltmarsh,
+      decimalMark: ',',
+      answerStyle: 'ok',
+    }),
+  };
+}
+
+export function sources(practice: PracticeOrigins): Record<string, SourceInput> {
+  const sub = (parameter: string, macro: string, name: string) => ({ parameter, macro, role: 'sub' as const, sub: name });
+  return {
+    moorhen: sourceInput.parse({
+      name: 'Moorhen Push',
+      macroShape: '[x]',
+      parameters: [
+        { parameter: 'clk', macro: '[click]', role: 'click_id' },
+        sub('site', '[site]', 'site'),
+        sub('zn', '[zone]', 'zone'),
+        sub('ad', '[ad]', 'ad'),
+        { parameter: 'bid', macro: '[cost]', role: 'cost' },
+      ],
+      costCurrency: 'EUR',
+      postbackUrl: `${practice.adNetwork}/postback?uid={source_click_id}&sum={payout}&cur={payout_currency}`,
+    }),
+    tidepool: sourceInput.parse({
+      name: 'Tidepool Native',
+      macroShape: '${x}',
+      parameters: [
+        { parameter: 'cid', macro: '${CID}', role: 'click_id' },
+        sub('pub_name', '${PUB}', 'site'),
+        sub('t', '${TITLE}', 'title'),
+        { parameter: 'cpm', macro: '${CPM}', role: 'cost' },
+      ],
+      costUnit: 'thousand',
+      costCurrency: 'USD',
+      postbackUrl: `${practice.adNetwork}/postback?cid={source_click_id}&value={payout}`,
+    }),
+    quayside: sourceInput.parse({
+      name: 'Quayside Search',
+      macroShape: '{x}',
+      parameters: [
+        { parameter: 'qid', macro: '{clickid}', role: 'click_id' },
+        sub('kw', '{keyword}', 'keyword'),
+        sub('ad', '{adid}', 'ad'),
+      ],
+      costCurrency: 'EUR',
+    }),
+    lapwing: sourceInput.parse({
+      name: 'Lapwing Pops',
+      macroShape: '%%x%%',
+      parameters: [
+        { parameter: 'c', macro: '%%CLICK%%', role: 'click_id' },
+        sub('z', '%%ZONE%%', 'zone'),
+        sub('s', '%%SITE%%', 'site'),
+        { parameter: 'p', macro: '%%PRICE%%', role: 'cost' },
+      ],
+      costCurrency: 'EUR',
+      // Mistyped on purpose: there is no such address, so its calls out are found parked.
+      postbackUrl: `${practice.adNetwork}/post-back?c={source_click_id}`,
+    }),
+  };
+}
+
+export function offers(practice: PracticeOrigins, network: Record<string, string>): Record<string, OfferInput> {
+  const make = (o: Partial<OfferInput> & { name: string; link: string; networkId: string }): OfferInput => offerInput.parse(o);
+  const { larkspur, saltmarsh } = network as { larkspur: string; saltmarsh: string };
+  return {
+    stargazing: make({ name: 'Skylark stargazing trial', networkId: larkspur, link: `${practice.affiliate}/o/4480?pub=902&aff_ref={click_id}&src={source_name}`, countries: ['BE', 'NL'], currency: 'EUR' }),
+    terrarium: make({ name: 'Fernway terrarium box', networkId: larkspur, link: `${practice.affiliate}/o/4471?pub=902&aff_ref={click_id}&site={sub_site}`, countries: ['NL', 'BE'], payoutMicros: '18000000', currency: 'EUR' }),
+    sourdough: make({ name: 'Brindle & Oat sourdough set', networkId: saltmarsh, link: 'https://go.saltmarsh.example/c/118?sid={click_id}', countries: ['PT', 'CA'], payoutMode: 'fixed', payoutMicros: '9750000', currency: 'USD' }),
+    kites: make({ name: 'Kitewright kite kit', networkId: saltmarsh, link: 'https://go.saltmarsh.example/c/204?sid={click_id}&kw={sub_keyword}', countries: ['DK', 'JP'], payoutMode: 'reported', currency: 'EUR' }),
+  };
+}
+
+/** How a campaign goes: what the generator aims at, not what it stores. */
+export interface CampaignPlan {
+  name: string;
+  source: string;
+  offer: string;
+  country: string;
+  cost: Pick<CampaignInput, 'costModel' | 'costMicros' | 'costCurrency'>;
+  /** Visits on an average day. */
+  perDay: number;
+  /** Mean price of a visit as the source's macro tells it, in its unit. */
+  price: number;
+  cr: number;
+  payout: number;
+  /** Day before today on which it began. */
+  since: number;
+  devices: (readonly [string, number])[];
+}
+
+const phones = [['phone', 6], ['iphone', 3], ['tablet', 1]] as const;
+const desks = [['desktop', 6], ['iphone', 2], ['phone', 2]] as const;
+const fromLink = (currency: string) => ({ costModel: 'link' as const, costMicros: '', costCurrency: currency });
+
+export const plans: CampaignPlan[] = [
+  { name: 'BE · Stargazing · Moorhen Push', source: 'moorhen', offer: 'stargazing', country: 'BE', cost: fromLink('EUR'), perDay: 260, price: 0.056, cr: 0.0088, payout: 12.5, since: 29, devices: [...phones] },
+  { name: 'NL · Terrarium · Tidepool', source: 'tidepool', offer: 'terrarium', country: 'NL', cost: fromLink('USD'), perDay: 160, price: 430, cr: 0.0345, payout: 18, since: 29, devices: [...phones] },
+  { name: 'PT · Sourdough · Quayside', source: 'quayside', offer: 'sourdough', country: 'PT', cost: { costModel: 'visit', costMicros: '410000', costCurrency: 'EUR' }, perDay: 78, price: 0, cr: 0.058, payout: 9.75, since: 29, devices: [...desks] },
+  { name: 'CA · Sourdough · Tidepool', source: 'tidepool', offer: 'sourdough', country: 'CA', cost: fromLink('USD'), perDay: 100, price: 420, cr: 0.038, payout: 9.75, since: 22, devices: [...phones] },
+  { name: 'DK · Kites · Lapwing Pops', source: 'lapwing', offer: 'kites', country: 'DK', cost: fromLink('EUR'), perDay: 170, price: 0.061, cr: 0.0082, payout: 7.4, since: 18, devices: [...desks] },
+  { name: 'JP · Kites · Lapwing Pops', source: 'lapwing', offer: 'kites', country: 'JP', cost: fromLink('EUR'), perDay: 60, price: 0.022, cr: 0, payout: 0, since: 6, devices: [...phones] },
+];
+
+/** Sites with their share of visits, and how much better or worse they convert. */
+export const sites: (readonly [string, number, number])[] = [
+  ['kiosk-nord.example', 25, 1.7],
+  ['tuinpraat.example', 16, 1.9],
+  ['sterrenblog.example', 18, 1],
+  ['zuidkaart.example', 9, 1.1],
+  ['dagpuzzel.example', 15, 0.6],
+  ['meteo-klein.example', 7, 0],
+  ['receptenla.example', 10, 0.2],
+];
+export const keywords = ['sourdough starter', 'rye bread kit', 'baking set', 'kit de pão', 'massa mãe'];

@@ -1,0 +1,70 @@
+/** Sends one visit over a real socket, as this ad network's visitors would come: through its address, with theirs forwarded. */
+import { request as httpRequest } from 'node:http';
+import { fillMacros } from './fillMacros.ts';
+import type { Random, Visitor } from './visitors.ts';
+
+export interface SentVisit {
+  at: number;
+  url: string;
+  clickId: string;
+  status: number;
+  location: string;
+  bought: boolean;
+}
+const TIMEOUT_MS = 10_000;
+
+interface Answer {
+  status: number;
+  location: string;
+  body: string;
+}
+
+function get(url: string, localAddress: string | undefined, headers: Record<string, string>, form?: string): Promise<Answer> {
+  return new Promise((resolve, reject) => {
+    const req = httpRequest(url, { localAddress, headers, method: form === undefined ? 'GET' : 'POST', timeout: TIMEOUT_MS }, (res) => {
+      let body = '';
+      res.setEncoding('utf8');
+      res.on('data', (c: string) => (body += c));
+      res.on('end', () => resolve({ status: res.statusCode ?? 0, location: res.headers.location ?? '', body }));
+    });
+    req.on('timeout', () => req.destroy(new Error('no answer in 10 s')));
+    req.on('error', reject);
+    req.end(form);
+  });
+}
+
+export async function sendVisit(link: string, visitor: Visitor, buyShare: number, localAddress: string, random: Random, now: number): Promise<SentVisit> {
+  const clickId = `mh${now.toString(36)}${Math.floor(random() * 1e9).toString(36)}`;
+  const url = fillMacros(link, {
+    click: clickId,
+    clickid: clickId,
+    click_id: clickId,
+    cid: clickId,
+    site: visitor.site,
+    zone: String(1000 + visitor.site.length),
+    ad: `ad-${1 + Math.floor(random() * 4)}`,
+    title: 'See the rings of Saturn',
+    keyword: 'star map',
+    campaign: 'kits-autumn',
+    cost: (0.02 + random() * 0.04).toFixed(4),
+    country: visitor.country,
+  });
+  const headers = {
+    'User-Agent': visitor.agent,
+    'Accept-Language': visitor.language,
+    Referer: `https://${visitor.site}/`,
+    'X-Forwarded-For': visitor.address,
+  };
+  const answer = await get(url, localAddress, headers);
+  let bought = false;
+  if (answer.location !== '' && !visitor.isBot) {
+    const shop = await get(answer.location, undefined, headers).catch(() => null);
+    const form = shop && /<form[^>]*id="order"[^>]*action="([^"]*)"/.exec(shop.body)?.[1];
+    if (form && random() < buyShare) {
+      const order = new URL(form.replaceAll('&#38;', '&'), answer.location).toString();
+      await get(order, undefined, { ...headers, 'Content-Type': 'application/x-www-form-urlencoded' }, 'name=Practice+visitor').catch(() => null);
+      bought = true;
+    }
+  }
+  return { at: now, url, clickId, status: answer.status, location: answer.location, bought };
+}

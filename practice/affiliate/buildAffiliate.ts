@@ -1,0 +1,126 @@
+/** Larkspur CPA and the shops behind it, simulated: offer page, order form, thank-you; leads and the postbacks they fire. */
+import { randomBytes } from 'node:crypto';
+import { setTimeout as pause } from 'node:timers/promises';
+import express, { type Express, type Request } from 'express';
+import { request } from 'undici';
+import { Html, html, page } from '../page/html.ts';
+import { KeptState } from '../page/keptState.ts';
+import { offers, postbackFor, SLOW_MS, words, type Lead, type LeadState, type Manner } from './leads.ts';
+
+interface State extends Manner {
+  leads: Lead[];
+}
+const KEPT_LEADS = 500;
+const ACCENT = '#21406b';
+const TIMEOUT_MS = 10_000;
+
+export interface AffiliateOptions {
+  /** Postbacks leave for this origin only. */
+  trackingOrigin: () => string;
+  stateFile: string | null;
+}
+
+export function buildAffiliate(options: AffiliateOptions): { app: Express; stop: () => void } {
+  const kept = new KeptState<State>(options.stateFile, { postback: '', manner: 'well', leads: [] });
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(express.urlencoded({ extended: false }));
+
+  const callOnce = async (lead: Lead): Promise<void> => {
+    const url = postbackFor(kept.value.postback, lead, Date.now());
+    let result: string;
+    if (kept.value.manner === 'fails') result = 'not sent: this server is failing';
+    else
+      try {
+        const res = await request(url, { headersTimeout: TIMEOUT_MS, bodyTimeout: TIMEOUT_MS });
+        result = `${res.statusCode} ${(await res.body.text()).slice(0, 200)}`;
+      } catch (error) {
+        result = `no answer: ${(error as Error).message}`;
+      }
+    lead.calls = [{ at: Date.now(), url, result }, ...lead.calls].slice(0, 20);
+    kept.changed();
+  };
+  const fire = async (lead: Lead): Promise<void> => {
+    if (!kept.value.postback) return;
+    if (kept.value.manner === 'slow') await pause(SLOW_MS);
+    await callOnce(lead);
+    if (kept.value.manner === 'twice') await callOnce(lead);
+  };
+
+  app.get('/', (req, res) => void res.send(page('Larkspur CPA (practice)', ACCENT, overview(kept.value, base(req)))));
+  app.post('/settings', (req, res) => {
+    const body = req.body as Record<string, string>;
+    const postback = (body.postback ?? '').trim();
+    if (postback !== '' && !postback.startsWith(`${options.trackingOrigin()}/in/`)) {
+      res.status(422).send(page('Refused', ACCENT, html`<h1>Refused</h1><p>This practice network calls ${options.trackingOrigin()}/in/… only.</p><p><a href="/">Back</a></p>`));
+      return;
+    }
+    const manner = (['well', 'slow', 'twice', 'fails'] as const).find((m) => m === body.manner) ?? 'well';
+    Object.assign(kept.value, { postback, manner });
+    kept.changed();
+    res.redirect(303, '/');
+  });
+  app.post('/leads/:id', async (req, res) => {
+    const lead = kept.value.leads.find((l) => l.id === req.params.id);
+    if (!lead) return void res.status(404).end();
+    const to = (req.body as Record<string, string>).to;
+    if (to !== 'again') lead.state = (Object.keys(words) as LeadState[]).find((s) => s === to) ?? lead.state;
+    await fire(lead);
+    res.redirect(303, '/');
+  });
+
+  app.get('/o/:offer', (req, res) => {
+    const offer = offers[req.params.offer];
+    if (!offer) return void res.status(404).send(page('Gone', '#444', html`<h1>This offer has ended</h1>`));
+    const query = req.originalUrl.split('?')[1] ?? '';
+    res.send(page(offer.title, '#2d5a3d', html`<h1>${offer.title}</h1><p>A box by post, everything in it. Today ${offer.amount} less.</p>
+      <form id="order" method="post" action="/o/${req.params.offer}/order?${query}"><label>Your name <input name="name" required /></label><p><button>Order now</button></p></form>`));
+  });
+  app.post('/o/:offer/order', async (req, res) => {
+    const offer = offers[req.params.offer];
+    if (!offer) return void res.status(404).end();
+    const lead: Lead = {
+      id: `LK-${randomBytes(4).toString('hex').toUpperCase()}`,
+      at: Date.now(),
+      offer: req.params.offer,
+      ref: String(req.query.aff_ref ?? ''),
+      amount: offer.amount,
+      event: offer.event,
+      state: 'waiting',
+      calls: [],
+    };
+    kept.value.leads = [lead, ...kept.value.leads].slice(0, KEPT_LEADS);
+    kept.changed();
+    // The shop thanks at once; its network's server calls when it gets to it.
+    void fire(lead);
+    res.redirect(303, `/o/${req.params.offer}/thanks?lead=${lead.id}`);
+  });
+  app.get('/o/:offer/thanks', (req, res) => void res.send(page('Thank you', '#2d5a3d', html`<h1>Thank you</h1><p>Your order <strong id="lead">${String(req.query.lead ?? '')}</strong> is on its way.</p>`)));
+  return { app, stop: () => kept.write() };
+}
+
+const base = (req: Request): string => `${req.protocol}://${req.get('host') ?? ''}`;
+const time = (ms: number): string => new Date(ms).toISOString().slice(0, 19).replace('T', ' ');
+
+function overview(state: State, origin: string): Html {
+  const option = (value: string, text: string): Html => html`<option value="${value}" ${new Html(state.manner === value ? 'selected' : '')}>${text}</option>`;
+  return html`<h1>Larkspur CPA</h1>
+    <p>Pays for orders. The sub-ID parameter of its links is <code>aff_ref</code>. Macros: <code>#ref# #amt# #cur# #txn# #ev# #st# #ts# #now#</code>. Words for states: <code>wait, ok, no, back</code>; its event is <code>order</code>.</p>
+    <h2>Offers</h2>
+    <table id="offers"><tr><th>Offer</th><th>Pays</th><th>Your link</th></tr>
+      ${Object.entries(offers).map(([id, o]) => html`<tr><td>${o.title}</td><td>${o.amount} EUR</td><td><code>${origin}/o/${id}?pub=902</code></td></tr>`)}
+    </table>
+    <h2>Your postback</h2>
+    <form method="post" action="/settings">
+      <label>Postback URL <textarea name="postback" rows="2">${state.postback}</textarea></label>
+      <p class="row"><label>How this server behaves <select name="manner">${[option('well', 'as it should'), option('slow', 'slow: calls after 3 s'), option('twice', 'sends everything twice'), option('fails', 'fails: does not call')]}</select></label><button>Save</button></p>
+    </form>
+    <h2>Leads</h2>
+    <table id="leads"><tr><th>Lead</th><th>Time (UTC)</th><th>Sub-ID</th><th>Amount</th><th>State</th><th>Change to</th><th>Last call</th></tr>
+      ${state.leads.slice(0, 60).map(
+        (l) => html`<tr data-lead="${l.id}"><td>${l.id}</td><td>${time(l.at)}</td><td><code>${l.ref || '(none)'}</code></td><td>${l.amount}</td><td>${l.state}</td>
+          <td><form method="post" action="/leads/${l.id}" class="inline">${(['approved', 'rejected', 'taken back'] as const).map((s) => html`<button name="to" value="${s}">${s}</button> `)}<button name="to" value="again">call again</button></form></td>
+          <td><code>${l.calls[0]?.result ?? (state.postback ? 'not yet' : 'no postback URL set')}</code></td></tr>`,
+      )}
+    </table>`;
+}

@@ -1,0 +1,41 @@
+/** Leads of the practice network, the words it uses for their states, and the postback of each change. */
+export type LeadState = 'waiting' | 'approved' | 'rejected' | 'taken back';
+export interface Lead {
+  id: string;
+  at: number;
+  offer: string;
+  ref: string;
+  amount: string;
+  event: string;
+  state: LeadState;
+  calls: { at: number; url: string; result: string }[];
+}
+export interface Manner {
+  postback: string;
+  /** How its server behaves: as it should, answers late, tells everything twice, or fails to call at all. */
+  manner: 'well' | 'slow' | 'twice' | 'fails';
+}
+
+/** This network's own words for its states. */
+export const words: Record<LeadState, string> = { waiting: 'wait', approved: 'ok', rejected: 'no', 'taken back': 'back' };
+export const offers: Record<string, { title: string; amount: string; event: string }> = {
+  '4471': { title: 'Fernway terrarium box', amount: '18.00', event: 'order' },
+  '4480': { title: 'Skylark stargazing trial', amount: '12.50', event: 'order' },
+  '4492': { title: 'Brindle & Oat sourdough set', amount: '9.75', event: 'order' },
+};
+export const SLOW_MS = 3000;
+
+/** Its macros, `#name#`. Unknown ones stay as they are, as real networks do. */
+export function postbackFor(template: string, lead: Lead, nowMs: number): string {
+  const values: Record<string, string> = {
+    ref: lead.ref,
+    amt: lead.amount,
+    cur: 'EUR',
+    txn: lead.id,
+    ev: lead.event,
+    st: words[lead.state],
+    ts: String(Math.floor(lead.at / 1000)),
+    now: String(Math.floor(nowMs / 1000)),
+  };
+  return template.replace(/#([a-z]+)#/g, (whole, name: string) => (Object.hasOwn(values, name) ? encodeURIComponent(values[name]!) : whole));
+}

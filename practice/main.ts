@@ -1,0 +1,36 @@
+/** Starts the practice partners on loopback hosts of their own. */
+import type { AddressInfo } from 'node:net';
+import type { Express } from 'express';
+import { join } from 'node:path';
+import { buildAdNetwork } from './adNetwork/buildAdNetwork.ts';
+import { buildAffiliate } from './affiliate/buildAffiliate.ts';
+
+const env = (name: string, fallback: string): string => process.env[name] ?? fallback;
+const trackingOrigin = (): string => env('PRACTICE_TRACKING_ORIGIN', 'http://127.0.0.2:7401');
+const folder = process.env.PRACTICE_STATE;
+const file = (name: string): string | null => (folder ? join(folder, `${name}.json`) : null);
+
+const adHost = env('PRACTICE_AD_NETWORK_HOST', '127.0.0.3');
+const adNetwork = buildAdNetwork({ host: adHost, trackingOrigin, stateFile: file('ad-network') });
+const affiliate = buildAffiliate({ trackingOrigin, stateFile: file('affiliate') });
+
+function listen(app: Express, host: string, port: number): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const server = app.listen(port, host, (error?: Error) => (error ? reject(error) : resolve((server.address() as AddressInfo).port)));
+  });
+}
+const ports = await Promise.all([
+  listen(adNetwork.app, adHost, Number(env('PRACTICE_AD_NETWORK_PORT', '7402'))),
+  listen(affiliate.app, env('PRACTICE_AFFILIATE_HOST', '127.0.0.4'), Number(env('PRACTICE_AFFILIATE_PORT', '7403'))),
+]).catch((error: unknown) => {
+  process.stderr.write(`The practice partners cannot listen: ${(error as Error).message}.\n`);
+  process.exit(78);
+});
+process.stdout.write(`practice listening ad-network=${ports[0]} affiliate=${ports[1]}\n`);
+
+for (const signal of ['SIGINT', 'SIGTERM'] as const)
+  process.on(signal, () => {
+    adNetwork.stop();
+    affiliate.stop();
+    process.exit(0);
+  });

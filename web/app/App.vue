@@ -1,0 +1,182 @@
+<script setup lang="ts">
+import ConfirmDialog from 'primevue/confirmdialog';
+import Toast from 'primevue/toast';
+import { computed, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { ArrowLeftRight, Layers, Puzzle, Search, Sunrise } from '@lucide/vue';
+import PaletteDialog from '../features/palette/PaletteDialog.vue';
+import KeysDialog from '../features/palette/KeysDialog.vue';
+import { openPalette } from '../features/palette/palette.ts';
+import { useParts } from './parts.ts';
+import { useSession } from './session.ts';
+import { onNews, openStream } from './stream.ts';
+
+const session = useSession();
+const parts = useParts();
+const route = useRoute();
+const router = useRouter();
+const rail = [
+  { to: '/today', word: 'Today', icon: Sunrise },
+  { to: '/campaigns', word: 'Campaigns', icon: Layers },
+  { to: '/parts', word: 'Parts', icon: Puzzle },
+  { to: '/conversions', word: 'Conversions', icon: ArrowLeftRight },
+];
+const bare = computed(() => route.name === 'sign-in' || !session.me);
+const initials = computed(() =>
+  (session.me?.member.name ?? '')
+    .split(/\s+/)
+    .map((w) => w[0] ?? '')
+    .join('')
+    .slice(0, 2)
+    .toUpperCase(),
+);
+watch(
+  () => session.me?.desk.id,
+  (id) => {
+    if (!id) return;
+    openStream();
+    void parts.load();
+  },
+  { immediate: true },
+);
+onNews(['parts'], () => parts.load());
+const isAt = (to: string): boolean => route.path === to || route.path.startsWith(`${to}/`);
+</script>
+
+<template>
+  <RouterView v-if="bare" />
+  <div v-else class="shell">
+    <a class="skip" href="#page">To the page</a>
+    <nav class="rail" aria-label="Main">
+      <RouterLink to="/today" class="mark" aria-label="Tracheon, to Today">
+        <svg viewBox="0 0 32 32" width="28" height="28" fill="none" stroke="currentColor" stroke-width="3" stroke-linecap="round" stroke-linejoin="round" aria-hidden="true">
+          <path d="M5 12h15a5 5 0 0 1 0 10h-8" />
+          <path d="m10 7-5 5 5 5" />
+          <circle cx="25.5" cy="8" r="1" fill="currentColor" />
+        </svg>
+      </RouterLink>
+      <RouterLink v-for="item in rail" :key="item.to" :to="item.to" class="place" :class="{ here: isAt(item.to) }" :aria-current="isAt(item.to) ? 'page' : undefined">
+        <component :is="item.icon" :size="20" :stroke-width="1.7" aria-hidden="true" />
+        {{ item.word }}
+      </RouterLink>
+      <span class="gap" />
+      <button class="place" type="button" aria-keyshortcuts="Control+K" @click="openPalette()">
+        <Search :size="20" :stroke-width="1.7" aria-hidden="true" />
+        <span class="visually-hidden">Search, </span>Ctrl K
+      </button>
+      <button class="place" type="button" :class="{ here: isAt('/desk') }" :aria-label="`Desk and member: ${session.me?.member.name ?? ''}`" @click="router.push('/desk')">
+        <strong>{{ initials }}</strong>
+      </button>
+    </nav>
+    <main id="page" tabindex="-1"><RouterView :key="route.path" /></main>
+    <PaletteDialog />
+    <KeysDialog />
+  </div>
+  <Toast position="bottom-right" />
+  <ConfirmDialog />
+</template>
+
+<style scoped>
+.shell {
+  display: grid;
+  grid-template-columns: 76px minmax(0, 1fr);
+  min-height: 100vh;
+}
+.rail {
+  position: sticky;
+  top: 0;
+  height: 100vh;
+  border-right: 1px solid var(--hairline);
+  display: flex;
+  flex-direction: column;
+  padding: 10px 0;
+}
+.mark {
+  color: var(--ink);
+  display: grid;
+  place-items: center;
+  height: 38px;
+  margin-bottom: 8px;
+}
+.place {
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  justify-content: center;
+  gap: 3px;
+  min-height: 52px;
+  padding: 6px 2px;
+  font-size: 11.5px;
+  font-weight: 500;
+  color: var(--quiet);
+  text-decoration: none;
+  border: 0;
+  border-left: 3px solid transparent;
+  border-right: 3px solid transparent;
+  border-radius: 0;
+  background: none;
+}
+.place:hover {
+  color: var(--ink);
+}
+.place.here {
+  background: var(--tint);
+  border-left-color: var(--ink);
+  color: var(--ink);
+  font-weight: 700;
+}
+.gap {
+  flex: 1;
+}
+main {
+  padding: 16px 22px 32px;
+  min-width: 0;
+  max-width: 1400px;
+}
+main:focus {
+  outline: none;
+}
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 8px;
+  top: 8px;
+  background: var(--sheet);
+  padding: 8px;
+  z-index: 10;
+}
+@media (max-width: 640px) {
+  .shell {
+    grid-template-columns: minmax(0, 1fr);
+    padding-bottom: 60px;
+  }
+  .rail {
+    position: fixed;
+    inset: auto 0 0 0;
+    height: 58px;
+    flex-direction: row;
+    border-right: 0;
+    border-top: 1px solid var(--hairline);
+    background: var(--ground);
+    padding: 0;
+    z-index: 5;
+  }
+  .rail .mark,
+  .gap {
+    display: none;
+  }
+  .place {
+    flex: 1;
+    border: 0;
+    border-top: 3px solid transparent;
+  }
+  .place.here {
+    border-top-color: var(--ink);
+  }
+  main {
+    padding: 12px;
+  }
+}
+</style>

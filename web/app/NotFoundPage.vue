@@ -1,0 +1,7 @@
+<script setup lang="ts">
+import PageHead from '../shared/PageHead.vue';
+</script>
+<template>
+  <PageHead title="Nothing here" says="There is no screen at this address." />
+  <RouterLink to="/today">To Today</RouterLink>
+</template>

@@ -1,0 +1,53 @@
+/** The API client: one place that knows of the CSRF token, of problem documents, and of a server that is away. */
+import type { ErrorCode, Problem } from '@tracheon/core/contract';
+
+export class ApiError extends Error {
+  constructor(
+    readonly code: ErrorCode | 'unreachable',
+    message: string,
+    readonly fields: { path: string; message: string }[] = [],
+  ) {
+    super(message);
+  }
+}
+
+let csrf = '';
+let onSignedOut: () => void = () => undefined;
+export const setCsrfToken = (token: string): void => void (csrf = token);
+export const whenSignedOut = (handler: () => void): void => void (onSignedOut = handler);
+
+async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+  let res: Response;
+  try {
+    res = await fetch(`/api${path}`, {
+      method,
+      headers: {
+        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }),
+      },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
+  } catch {
+    throw new ApiError('unreachable', 'Tracheon does not answer. Is it still running? Nothing was changed.');
+  }
+  if (res.ok) return (await res.json()) as T;
+  const problem = (await res.json().catch(() => null)) as Problem | null;
+  if (problem?.code === 'not_signed_in') onSignedOut();
+  throw new ApiError(
+    problem?.code ?? 'internal',
+    [problem?.title, problem?.detail].filter(Boolean).join(' ') || `The server answered ${res.status}.`,
+    problem?.fields ?? [],
+  );
+}
+
+export const api = {
+  get: <T>(path: string) => ask<T>('GET', path),
+  post: <T>(path: string, body: unknown = {}) => ask<T>('POST', path, body),
+  put: <T>(path: string, body: unknown) => ask<T>('PUT', path, body),
+};
+
+/** A query string from what is set; empty values are left out. */
+export function query(values: Record<string, string | number | undefined | null>): string {
+  const pairs = Object.entries(values).filter(([, v]) => v !== undefined && v !== null && v !== '');
+  return pairs.length === 0 ? '' : `?${new URLSearchParams(pairs.map(([k, v]) => [k, String(v)])).toString()}`;
+}

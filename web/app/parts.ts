@@ -1,0 +1,49 @@
+/** All Parts and campaigns of the desk, loaded once and brought up to date by the event stream. */
+import { defineStore } from 'pinia';
+import { computed, ref } from 'vue';
+import type { PartKind, PartRecord } from '@tracheon/core/contract';
+import { api } from './api.ts';
+
+export const useParts = defineStore('parts', () => {
+  const all = ref<PartRecord[]>([]);
+  const state = ref<'loading' | 'ready' | 'failed'>('loading');
+  const failure = ref('');
+  const load = async (): Promise<void> => {
+    try {
+      all.value = await api.get<PartRecord[]>('/parts');
+      state.value = 'ready';
+    } catch (error) {
+      failure.value = (error as Error).message;
+      if (all.value.length === 0) state.value = 'failed';
+    }
+  };
+  const put = (record: PartRecord): void => {
+    all.value = [...all.value.filter((p) => p.id !== record.id), record].sort((a, b) => (a.id < b.id ? -1 : 1));
+  };
+  return {
+    all,
+    state,
+    failure,
+    load,
+    byId: computed(() => new Map(all.value.map((p) => [p.id, p]))),
+    of: <K extends PartKind>(kind: K, archived = false): PartRecord<K>[] =>
+      all.value.filter((p) => p.kind === kind && (archived || p.state !== 'archived')) as PartRecord<K>[],
+    one: <K extends PartKind>(kind: K, id: string): PartRecord<K> | undefined =>
+      all.value.find((p) => p.kind === kind && p.id === id) as PartRecord<K> | undefined,
+    create: async (kind: PartKind, body: unknown): Promise<PartRecord> => {
+      const record = await api.post<PartRecord>(`/parts/${kind}`, body);
+      put(record);
+      return record;
+    },
+    update: async (old: PartRecord, body: unknown): Promise<PartRecord> => {
+      const record = await api.put<PartRecord>(`/parts/${old.kind}/${old.id}`, { version: old.version, body });
+      put(record);
+      return record;
+    },
+    setState: async (old: PartRecord, next: PartRecord['state']): Promise<PartRecord> => {
+      const record = await api.put<PartRecord>(`/parts/${old.kind}/${old.id}/state`, { state: next });
+      put(record);
+      return record;
+    },
+  };
+});

@@ -1,0 +1,35 @@
+/** Screens and their addresses. Every screen but the sign-in asks who you are first. */
+import { createRouter, createWebHistory, type Router } from 'vue-router';
+import type { useSession } from './session.ts';
+
+export function makeRouter(session: ReturnType<typeof useSession>): Router {
+  const router = createRouter({
+    history: createWebHistory(),
+    routes: [
+      { path: '/', redirect: '/today' },
+      { path: '/sign-in', name: 'sign-in', component: () => import('../features/signIn/SignInPage.vue'), meta: { title: 'Sign in' } },
+      { path: '/today', component: () => import('../features/today/TodayPage.vue'), meta: { title: 'Today' } },
+      { path: '/campaigns', component: () => import('../features/campaigns/CampaignsPage.vue'), meta: { title: 'Campaigns' } },
+      { path: '/campaigns/:id', component: () => import('../features/campaigns/CampaignPage.vue'), meta: { title: 'Campaign' } },
+      { path: '/parts', redirect: '/parts/network' },
+      { path: '/parts/:kind(network|source|offer|event-type)', component: () => import('../features/parts/PartsPage.vue'), meta: { title: 'Parts' } },
+      { path: '/conversions', redirect: '/conversions/calls-in' },
+      { path: '/conversions/calls-in', component: () => import('../features/conversions/CallsInPage.vue'), meta: { title: 'Calls in' } },
+      { path: '/conversions/booked', component: () => import('../features/conversions/BookedPage.vue'), meta: { title: 'Booked' } },
+      { path: '/conversions/calls-out', component: () => import('../features/conversions/CallsOutPage.vue'), meta: { title: 'Calls out' } },
+      { path: '/desk', component: () => import('../features/desk/DeskPage.vue'), meta: { title: 'Desk' } },
+      { path: '/:anything(.*)', component: () => import('./NotFoundPage.vue'), meta: { title: 'Not found' } },
+    ],
+  });
+  router.beforeEach(async (to) => {
+    document.title = `${to.meta.title as string} · Tracheon`;
+    if (to.name === 'sign-in' || session.me) return true;
+    try {
+      await session.load();
+      return true;
+    } catch {
+      return { name: 'sign-in', query: to.fullPath === '/today' ? {} : { to: to.fullPath } };
+    }
+  });
+  return router;
+}

@@ -1,0 +1,31 @@
+/** Who is signed in, on which desk, and what their role allows. */
+import { defineStore } from 'pinia';
+import { computed, ref } from 'vue';
+import type { Me } from '@tracheon/core/contract';
+import { api, setCsrfToken } from './api.ts';
+
+export const useSession = defineStore('session', () => {
+  const me = ref<Me | null>(null);
+  const load = async (): Promise<void> => {
+    me.value = await api.get<Me>('/me');
+    setCsrfToken(me.value.csrfToken);
+  };
+  const signIn = async (email: string, password: string): Promise<void> => {
+    const { csrfToken } = await api.post<{ csrfToken: string }>('/sign-in', { email, password });
+    setCsrfToken(csrfToken);
+    await load();
+  };
+  const signOut = async (): Promise<void> => {
+    await api.post('/sign-out');
+    me.value = null;
+  };
+  return {
+    me,
+    load,
+    signIn,
+    signOut,
+    desk: computed(() => me.value?.desk ?? { id: '', name: '', zone: 'UTC', currency: 'EUR' }),
+    canEdit: computed(() => me.value?.role === 'editor' || me.value?.role === 'owner'),
+    isOwner: computed(() => me.value?.role === 'owner'),
+  };
+});

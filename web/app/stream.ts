@@ -1,0 +1,77 @@
+/**
+ * News from the server. One stream per browser: the tab that holds the lock listens and passes the news on to the
+ * others; when it closes, the next one takes over. Without locks (plain http on another host) each tab listens.
+ */
+import { onBeforeUnmount, ref } from 'vue';
+import type { StreamNews } from '@tracheon/core/contract';
+
+type Topic = StreamNews['topics'][number];
+const listeners = new Set<(topics: Topic[]) => void>();
+export const connected = ref(false);
+let channel: BroadcastChannel | null = null;
+let source: EventSource | null = null;
+let release: (() => void) | null = null;
+
+const tell = (topics: Topic[]): void => listeners.forEach((l) => l(topics));
+
+export function openStream(): void {
+  if (channel) return;
+  channel = new BroadcastChannel('tracheon-news');
+  channel.onmessage = (e: MessageEvent<{ topics?: Topic[]; connected?: boolean }>) => {
+    if (e.data.connected !== undefined) connected.value = e.data.connected;
+    if (e.data.topics) tell(e.data.topics);
+  };
+  const locks = (navigator as { locks?: LockManager }).locks;
+  if (!locks) return listen();
+  void locks.request('tracheon-stream', () => {
+    if (!channel) return;
+    listen();
+    return new Promise<void>((resolve) => (release = resolve));
+  });
+}
+
+function say(state: boolean): void {
+  connected.value = state;
+  channel?.postMessage({ connected: state });
+}
+
+function listen(): void {
+  source = new EventSource('/api/stream');
+  source.onopen = () => say(true);
+  source.onerror = () => say(false);
+  source.onmessage = (e: MessageEvent<string>) => {
+    const { topics } = JSON.parse(e.data) as StreamNews;
+    channel?.postMessage({ topics });
+    tell(topics);
+  };
+}
+
+export function closeStream(): void {
+  source?.close();
+  channel?.close();
+  release?.();
+  source = channel = release = null;
+  connected.value = false;
+}
+
+/** Asks again when one of the topics has moved; at most every `pauseMs`, and never while the last is under way. */
+export function onNews(topics: Topic[], refresh: () => Promise<void> | void, pauseMs = 700): void {
+  let busy = false;
+  let again = false;
+  const run = async (): Promise<void> => {
+    if (busy) return void (again = true);
+    busy = true;
+    await refresh();
+    await new Promise((r) => setTimeout(r, pauseMs));
+    busy = false;
+    if (again) {
+      again = false;
+      void run();
+    }
+  };
+  const listener = (moved: Topic[]): void => {
+    if (moved.some((t) => topics.includes(t))) void run();
+  };
+  listeners.add(listener);
+  onBeforeUnmount(() => listeners.delete(listener));
+}

@@ -1,0 +1,116 @@
+<script setup lang="ts">
+/** A campaign: one source, one offer, what a visit costs. What does not agree along the chain is said here. */
+import { campaignInput, type PartRecord } from '@tracheon/core/contract';
+import { computed } from 'vue';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import AmountInput from '../../shared/AmountInput.vue';
+import FormField from '../../shared/FormField.vue';
+import FormFoot from '../../shared/FormFoot.vue';
+import NameField from '../../shared/NameField.vue';
+import SideSheet from '../../shared/SideSheet.vue';
+import { useDraftForm } from '../../shared/useDraftForm.ts';
+
+const props = defineProps<{ part?: PartRecord<'campaign'> }>();
+const open = defineModel<boolean>('open', { required: true });
+const emit = defineEmits<{ saved: [id: string] }>();
+const parts = useParts();
+const session = useSession();
+const form = useDraftForm(
+  campaignInput,
+  props.part?.body ?? { name: '', sourceId: '', offerId: '', costModel: 'none', costMicros: '', costCurrency: session.desk.currency, notes: '' },
+  `campaign.${props.part?.id ?? 'new'}`,
+);
+const { body, error } = form;
+const source = computed(() => parts.one('source', body.sourceId));
+const offer = computed(() => parts.one('offer', body.offerId));
+const suggested = computed(() => {
+  const country = offer.value?.body.countries[0];
+  return [country, offer.value?.body.name, source.value?.body.name].filter(Boolean).join(' · ');
+});
+const costSays = computed(() => {
+  if (body.costModel === 'link' && source.value && !source.value.body.parameters.some((p) => p.role === 'cost'))
+    return `${source.value.body.name} tells no cost in its link: add the parameter at the source, or type a cost per visit.`;
+  const currency = body.costModel === 'link' ? source.value?.body.costCurrency : body.costModel === 'visit' ? body.costCurrency : undefined;
+  if (currency && offer.value && currency !== offer.value.body.currency)
+    return `Cost is in ${currency}, the payout in ${offer.value.body.currency}: both are converted to ${session.desk.currency} by day.`;
+  return '';
+});
+async function save(): Promise<void> {
+  let id = props.part?.id ?? '';
+  const done = await form.save(async (value) => {
+    const record = props.part ? await parts.update(props.part, value) : await parts.create('campaign', value);
+    id = record.id;
+  });
+  if (!done) return;
+  open.value = false;
+  emit('saved', id);
+}
+</script>
+<template>
+  <SideSheet v-model:open="open" :title="part ? `Edit ${part.body.name}` : 'New campaign'" says="Joins a source and an offer, and gives the tracking link to paste into the source.">
+    <form class="form" @submit.prevent="save">
+      <FormField v-slot="{ id, invalid, described }" label="Source" :error="error('sourceId')" hint="Who sends the visits.">
+        <select :id="id" v-model="body.sourceId" :aria-invalid="invalid" :aria-describedby="described">
+          <option value="" disabled>Choose</option>
+          <option v-for="s in parts.of('source')" :key="s.id" :value="s.id">{{ s.body.name }}</option>
+        </select>
+      </FormField>
+      <FormField v-slot="{ id, invalid, described }" label="Offer" :error="error('offerId')" hint="Visitors go straight to it: a direct link.">
+        <select :id="id" v-model="body.offerId" :aria-invalid="invalid" :aria-describedby="described">
+          <option value="" disabled>Choose</option>
+          <option v-for="o in parts.of('offer')" :key="o.id" :value="o.id">{{ o.body.name }}</option>
+        </select>
+      </FormField>
+      <NameField v-model="body.name" kind="campaign" :error="error('name')" :except="part?.id" />
+      <p v-if="suggested && body.name !== suggested" class="suggest">
+        Suggested: <button type="button" class="bare" @click="body.name = suggested">{{ suggested }}</button>
+      </p>
+      <fieldset>
+        <legend>Cost</legend>
+        <label class="row"><input v-model="body.costModel" type="radio" value="none" /> none known</label>
+        <label class="row"><input v-model="body.costModel" type="radio" value="visit" /> the same for each visit</label>
+        <label class="row"><input v-model="body.costModel" type="radio" value="link" /> from the link, as the source tells it</label>
+        <div v-if="body.costModel === 'visit'" class="row top">
+          <FormField v-slot="{ id, invalid, described }" label="One visit costs" :error="error('costMicros')">
+            <AmountInput :id="id" v-model="body.costMicros" :invalid="invalid" :describedby="described" />
+          </FormField>
+          <FormField v-slot="{ id, invalid }" label="Currency" :error="error('costCurrency')">
+            <input :id="id" v-model.trim="body.costCurrency" maxlength="3" class="currency" :aria-invalid="invalid" />
+          </FormField>
+        </div>
+        <p v-if="costSays" class="quiet">{{ costSays }}</p>
+      </fieldset>
+      <FormField v-slot="{ id }" label="Notes"><textarea :id="id" v-model="body.notes" rows="2" /></FormField>
+      <FormFoot :saving="form.saving.value" :failure="form.failure.value" :draft="form.isDraft.value" :label="part ? 'Save' : 'Create campaign'" @discard="form.discard" />
+    </form>
+  </SideSheet>
+</template>
+<style scoped>
+fieldset {
+  border: 1px solid var(--hairline);
+  border-radius: 6px;
+  padding: 8px 12px;
+  display: grid;
+  gap: 4px;
+  margin: 0;
+}
+legend {
+  font-weight: 600;
+  padding: 0 4px;
+}
+.form {
+  display: grid;
+  gap: 8px;
+}
+.top {
+  align-items: start;
+}
+.currency {
+  width: 80px;
+  text-transform: uppercase;
+}
+.suggest {
+  margin-top: -10px;
+}
+</style>

@@ -1,0 +1,151 @@
+<script setup lang="ts">
+import type { ConversionRow, DayFigures, Figures, VisitRow } from '@tracheon/core/contract';
+import { trackingLink } from '@tracheon/core/links';
+import { Pencil } from '@lucide/vue';
+import { useConfirm } from 'primevue/useconfirm';
+import { useToast } from 'primevue/usetoast';
+import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue';
+import { useRoute } from 'vue-router';
+import { api, ApiError } from '../../app/api.ts';
+import { useKeys } from '../../app/keys.ts';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import { onNews } from '../../app/stream.ts';
+import CopyButton from '../../shared/CopyButton.vue';
+import FiguresLine from '../../shared/FiguresLine.vue';
+import LatestConversions from '../../shared/LatestConversions.vue';
+import LinkText from '../../shared/LinkText.vue';
+import LiveMark from '../../shared/LiveMark.vue';
+import PageHead from '../../shared/PageHead.vue';
+import PeriodChoice from '../../shared/PeriodChoice.vue';
+import { period, stepsBack } from '../../shared/period.ts';
+import StateBlock from '../../shared/StateBlock.vue';
+import { usePage } from '../../shared/usePage.ts';
+import CampaignForm from './CampaignForm.vue';
+import LatestVisits from './LatestVisits.vue';
+
+const DayChart = defineAsyncComponent(() => import('./DayChart.vue'));
+const route = useRoute();
+const parts = useParts();
+const session = useSession();
+const confirm = useConfirm();
+const toast = useToast();
+const id = String(route.params.id);
+const part = computed(() => parts.one('campaign', id));
+const source = computed(() => part.value && parts.one('source', part.value.body.sourceId));
+const offer = computed(() => part.value && parts.one('offer', part.value.body.offerId));
+const link = computed(() => (part.value && source.value ? trackingLink(session.me?.trackingOrigin ?? '', part.value.key, source.value.body) : ''));
+const report = ref<{ days: DayFigures[]; total: Figures } | null>(null);
+const failure = ref('');
+const editing = ref(false);
+const copy = ref<InstanceType<typeof CopyButton> | null>(null);
+const visits = usePage<VisitRow>('/visits', () => ({ campaign: id, limit: 12 }));
+const conversions = usePage<ConversionRow>('/booked', () => ({ campaign: id, limit: 12 }));
+
+async function load(): Promise<void> {
+  try {
+    report.value = await api.get(`/reports/campaigns/${id}?period=${period.value}&back=${stepsBack.value}`);
+    failure.value = '';
+  } catch (error) {
+    failure.value = (error as Error).message;
+  }
+}
+onMounted(load);
+watch([period, stepsBack], load);
+onNews(['visits'], () => Promise.all([load(), visits.load()]).then(() => undefined));
+onNews(['booked'], () => Promise.all([load(), conversions.load()]).then(() => undefined));
+
+const says = computed(() => (source.value && offer.value ? `Visitors of ${source.value.body.name}, straight to ${offer.value.body.name}.` : 'A campaign.'));
+async function setState(next: 'live' | 'stopped' | 'archived'): Promise<void> {
+  try {
+    if (part.value) await parts.setState(part.value, next);
+  } catch (error) {
+    toast.add({ severity: 'error', summary: (error as ApiError).message, life: 6000 });
+  }
+}
+function stop(): void {
+  confirm.require({
+    header: 'Stop sending?',
+    message: `Visitors get a plain page instead of the offer. ${source.value?.body.name ?? 'The source'} goes on charging until the campaign is paused there too. You can start again at any time.`,
+    acceptLabel: 'Stop sending',
+    rejectLabel: 'Leave it running',
+    accept: () => void setState('stopped'),
+  });
+}
+useKeys([
+  { key: 'e', words: 'Edit', run: () => session.canEdit && (editing.value = true) },
+  { key: 'c', words: 'Copy the tracking link', run: () => void copy.value?.copy() },
+]);
+</script>
+<template>
+  <StateBlock v-if="!part && parts.state === 'ready'" class="sheet" state="empty" title="No such campaign" words="It may be on another desk."><RouterLink to="/campaigns">All campaigns</RouterLink></StateBlock>
+  <StateBlock v-else-if="!part" class="sheet" :state="parts.state === 'failed' ? 'failed' : 'loading'" :words="parts.failure" @again="parts.load" />
+  <template v-else>
+    <PageHead :title="part.body.name" :says="says">
+      <button v-if="session.canEdit" type="button" @click="editing = true"><Pencil :size="15" aria-hidden="true" /> Edit <kbd>E</kbd></button>
+      <button v-if="session.canEdit && part.state === 'live'" type="button" @click="stop">Stop sending</button>
+      <button v-if="session.canEdit && part.state === 'stopped'" type="button" @click="setState('live')">Send again</button>
+      <button v-if="session.canEdit && part.state === 'stopped'" type="button" @click="setState('archived')">Archive</button>
+      <button v-if="session.canEdit && part.state === 'archived'" type="button" @click="setState('stopped')">Take out of the archive</button>
+      <CopyButton ref="copy" main :text="link" label="Copy tracking link" key-name="C" />
+    </PageHead>
+    <p v-if="part.state === 'stopped'" class="sheet pad notice">
+      Not sending: visitors get a plain page. {{ source?.body.name }} charges on until the campaign is paused there.
+    </p>
+    <div class="stack">
+      <div class="row spread">
+        <PeriodChoice />
+        <LiveMark />
+      </div>
+      <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
+      <FiguresLine v-else-if="report" :figures="report.total" :currency="session.desk.currency" />
+      <StateBlock v-else class="sheet" state="loading" />
+      <section class="sheet pad link" aria-label="Tracking link">
+        <div class="row spread">
+          <h2>Tracking link</h2>
+          <span class="quiet">Paste it into {{ source?.body.name }} as the ad’s destination, with its macros as they stand.</span>
+        </div>
+        <LinkText :link="link" expander="they" />
+        <div v-if="offer" class="onward"><span class="quiet">sends to</span> <LinkText :link="offer.body.link" expander="we" /></div>
+      </section>
+      <section class="sheet pad" aria-label="By day">
+        <h2>By day</h2>
+        <DayChart v-if="report" :days="report.days" :currency="session.desk.currency" />
+      </section>
+      <div class="two">
+        <section class="sheet" aria-label="Latest visits">
+          <h2 class="pad">Latest visits</h2>
+          <LatestVisits :rows="visits.rows.value" :state="visits.state.value" :failure="visits.failure.value" @again="visits.load" />
+        </section>
+        <section class="sheet" aria-label="Latest conversions">
+          <h2 class="pad">Latest conversions</h2>
+          <LatestConversions :rows="conversions.rows.value" :state="conversions.state.value" :failure="conversions.failure.value" @again="conversions.load" />
+        </section>
+      </div>
+    </div>
+    <CampaignForm v-if="editing" v-model:open="editing" :part="part" />
+  </template>
+</template>
+<style scoped>
+.link {
+  display: grid;
+  gap: 4px;
+}
+.onward {
+  font-size: 12px;
+}
+.notice {
+  border-color: var(--loss);
+  margin-bottom: 12px;
+}
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 1.35fr) minmax(0, 1fr);
+  gap: 12px;
+}
+@media (max-width: 1000px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,166 @@
+<script setup lang="ts">
+import type { CampaignsReport, Figures, PartRecord } from '@tracheon/core/contract';
+import { trackingLink } from '@tracheon/core/links';
+import { Plus } from '@lucide/vue';
+import { computed, onMounted, ref, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { api } from '../../app/api.ts';
+import { useKeys } from '../../app/keys.ts';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import { onNews } from '../../app/stream.ts';
+import CopyButton from '../../shared/CopyButton.vue';
+import { count, dayRange, money, percent } from '../../shared/format.ts';
+import HoldMoney from '../../shared/HoldMoney.vue';
+import ListTable, { type Column } from '../../shared/ListTable.vue';
+import LiveMark from '../../shared/LiveMark.vue';
+import PageHead from '../../shared/PageHead.vue';
+import PeriodChoice from '../../shared/PeriodChoice.vue';
+import { period, stepsBack } from '../../shared/period.ts';
+import ProfitBar from '../../shared/ProfitBar.vue';
+import SignedMoney from '../../shared/SignedMoney.vue';
+import StateBlock from '../../shared/StateBlock.vue';
+import CampaignForm from './CampaignForm.vue';
+
+interface Row {
+  id: string;
+  part: PartRecord<'campaign'>;
+  figures: Figures | null;
+}
+const parts = useParts();
+const session = useSession();
+const router = useRouter();
+const route = useRoute();
+const report = ref<CampaignsReport | null>(null);
+const state = ref<'loading' | 'ready' | 'failed'>('loading');
+const failure = ref('');
+const search = ref('');
+const creating = ref(route.query.new === '1' && session.canEdit);
+const archived = ref(false);
+
+async function load(): Promise<void> {
+  try {
+    report.value = await api.get<CampaignsReport>(`/reports/campaigns?period=${period.value}&back=${stepsBack.value}`);
+    state.value = 'ready';
+  } catch (error) {
+    failure.value = (error as Error).message;
+    state.value = 'failed';
+  }
+}
+onMounted(load);
+watch([period, stepsBack], load);
+onNews(['visits', 'booked', 'parts'], load, 1200);
+watch(() => route.query.new, (now) => now === '1' && session.canEdit && (creating.value = true));
+
+const rows = computed<Row[]>(() =>
+  parts
+    .of('campaign', archived.value)
+    .map((part) => ({ id: part.id, part, figures: report.value?.rows.find((r) => r.campaignId === part.id)?.figures ?? null })),
+);
+const profits = computed(() => rows.value.map((r) => Number(r.figures?.profitMicros ?? 0)));
+const big = (pick: (f: Figures) => string) => (r: Row) => (r.figures ? BigInt(pick(r.figures)) : 0n);
+const columns: Column<Row>[] = [
+  { key: 'name', label: 'Campaign', sort: (r) => r.part.body.name },
+  { key: 'profit', label: 'Profit', num: true, sort: big((f) => f.profitMicros), explain: 'Expected revenue less what was spent, by the day of the visit' },
+  { key: 'bar', label: '(profit bar)' },
+  { key: 'roi', label: 'ROI', num: true, sort: (r) => r.figures?.roi ?? -Infinity },
+  { key: 'spent', label: 'Spent', num: true, sort: big((f) => f.spentMicros) },
+  { key: 'expected', label: 'Expected', num: true, sort: big((f) => f.expectedMicros), explain: 'Earned, and what is on hold at its approval rate' },
+  { key: 'earned', label: 'Earned', num: true, sort: big((f) => f.earnedMicros) },
+  { key: 'hold', label: 'On hold', num: true, sort: big((f) => f.onHoldMicros) },
+  { key: 'visits', label: 'Visits', num: true, sort: (r) => r.figures?.visits ?? 0 },
+  { key: 'sent', label: 'Sent to offer', num: true, sort: (r) => r.figures?.sentToOffer ?? 0 },
+  { key: 'conv', label: 'Conv.', num: true, sort: (r) => r.figures?.conversions ?? 0 },
+  { key: 'paid', label: 'Paid/visit', num: true, sort: big((f) => f.paidPerVisitMicros ?? '0') },
+  { key: 'epv', label: 'Earned/visit', num: true, sort: big((f) => f.earnedPerVisitMicros ?? '0') },
+  { key: 'copy', label: '(copy the link)' },
+];
+const link = (r: Row): string => {
+  const source = parts.one('source', r.part.body.sourceId);
+  return source ? trackingLink(session.me?.trackingOrigin ?? '', r.part.key, source.body) : '';
+};
+const each = (micros: string | null | undefined): string => (micros ? money(micros, 4) : '–');
+function create(): void {
+  if (session.canEdit) creating.value = true;
+}
+useKeys([{ key: 'n', words: 'New campaign', run: create }]);
+</script>
+<template>
+  <PageHead title="Campaigns" says="What each campaign costs and brings, by the day of the visit.">
+    <LiveMark />
+    <button v-if="session.canEdit" class="main" type="button" @click="create"><Plus :size="16" aria-hidden="true" /> New campaign <kbd>N</kbd></button>
+  </PageHead>
+  <div class="row spread bar">
+    <div class="row">
+      <PeriodChoice />
+      <span v-if="report" class="quiet">{{ dayRange(report.from, report.to) }} · {{ report.zone }} · {{ report.currency }} · by visit day</span>
+    </div>
+    <div class="row">
+      <label class="row quiet"><input v-model="archived" type="checkbox" /> archived too</label>
+      <input v-model="search" class="search" type="search" placeholder="Search campaigns" aria-label="Search campaigns" />
+    </div>
+  </div>
+  <section class="sheet" aria-label="Campaigns">
+    <ListTable :rows="rows" :columns="columns" :state="state === 'ready' ? parts.state : state" :failure="failure || parts.failure" label="Campaigns, table" sort-by="-profit" :search="search" :text="(r) => r.part.body.name" @again="load">
+      <template #empty>
+        <StateBlock state="empty" title="No campaign yet" words="A campaign joins one source and one offer and gives you the tracking link to paste into the source. For example: BE · Stargazing · Moorhen Push.">
+          <button v-if="session.canEdit" class="main" type="button" @click="create">New campaign</button>
+        </StateBlock>
+      </template>
+      <template #name="{ row }">
+        <RouterLink :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink>
+        <span v-if="row.part.state !== 'live'" class="quiet"> · {{ row.part.state === 'stopped' ? 'not sending' : 'archived' }}</span>
+      </template>
+      <template #profit="{ row }"><SignedMoney v-if="row.figures" :micros="row.figures.profitMicros" /><span v-else class="quiet">–</span></template>
+      <template #bar="{ row }"><ProfitBar v-if="row.figures" :micros="row.figures.profitMicros" :most="Math.max(...profits)" :least="Math.min(...profits)" /></template>
+      <template #roi="{ row }">{{ percent(row.figures?.roi ?? null, 0, true) }}</template>
+      <template #spent="{ row }">{{ row.figures ? money(row.figures.spentMicros) : '–' }}</template>
+      <template #expected="{ row }">{{ row.figures ? money(row.figures.expectedMicros) : '–' }}</template>
+      <template #earned="{ row }">{{ row.figures ? money(row.figures.earnedMicros) : '–' }}</template>
+      <template #hold="{ row }"><HoldMoney :micros="row.figures?.onHoldMicros ?? '0'" /></template>
+      <template #visits="{ row }">{{ count(row.figures?.visits ?? 0) }}</template>
+      <template #sent="{ row }">{{ count(row.figures?.sentToOffer ?? 0) }}</template>
+      <template #conv="{ row }">{{ count(row.figures?.conversions ?? 0) }}</template>
+      <template #paid="{ row }">{{ each(row.figures?.paidPerVisitMicros) }}</template>
+      <template #epv="{ row }">{{ each(row.figures?.earnedPerVisitMicros) }}</template>
+      <template #copy="{ row }"><CopyButton class="small" :text="link(row)" label="Link" :aria-label="`Copy the tracking link of ${row.part.body.name}`" /></template>
+      <template v-if="report && rows.length > 1" #total>
+        <tr class="total">
+          <td>All campaigns</td>
+          <td class="num"><SignedMoney :micros="report.total.profitMicros" /></td>
+          <td />
+          <td class="num">{{ percent(report.total.roi, 0, true) }}</td>
+          <td class="num">{{ money(report.total.spentMicros) }}</td>
+          <td class="num">{{ money(report.total.expectedMicros) }}</td>
+          <td class="num">{{ money(report.total.earnedMicros) }}</td>
+          <td class="num"><HoldMoney :micros="report.total.onHoldMicros" /></td>
+          <td class="num">{{ count(report.total.visits) }}</td>
+          <td class="num">{{ count(report.total.sentToOffer) }}</td>
+          <td class="num">{{ count(report.total.conversions) }}</td>
+          <td class="num">{{ each(report.total.paidPerVisitMicros) }}</td>
+          <td class="num">{{ each(report.total.earnedPerVisitMicros) }}</td>
+          <td />
+        </tr>
+      </template>
+    </ListTable>
+  </section>
+  <CampaignForm v-if="creating" v-model:open="creating" @saved="(id) => router.push(`/campaigns/${id}`)" />
+</template>
+<style scoped>
+.bar {
+  margin-bottom: 10px;
+}
+.search {
+  width: 200px;
+}
+.small {
+  min-height: 26px;
+  padding: 1px 8px;
+  font-size: 12px;
+}
+.total td {
+  border-top: 1px solid var(--border);
+  border-bottom: 0;
+  font-weight: 600;
+}
+</style>

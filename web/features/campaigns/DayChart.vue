@@ -1,0 +1,69 @@
+<script setup lang="ts">
+/** Profit as bars to either side of an axis, visits as a thin line; the same in words for a screen reader. */
+import type { DayFigures } from '@tracheon/core/contract';
+import { BarChart, LineChart } from 'echarts/charts';
+import { GridComponent, TooltipComponent } from 'echarts/components';
+import { use } from 'echarts/core';
+import { CanvasRenderer } from 'echarts/renderers';
+import { computed } from 'vue';
+import VChart from 'vue-echarts';
+import { drawn } from '../../app/theme.ts';
+import { count, dayName, money } from '../../shared/format.ts';
+
+use([BarChart, LineChart, GridComponent, TooltipComponent, CanvasRenderer]);
+const props = defineProps<{ days: DayFigures[]; currency: string }>();
+const colour = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+const reduced = window.matchMedia('(prefers-reduced-motion: reduce)').matches;
+
+const option = computed(() => {
+  // Read anew when the theme changes.
+  void drawn.value;
+  const [gain, loss, quiet, hairline, ink, sheet] = ['--gain', '--loss', '--quiet', '--hairline', '--ink', '--sheet'].map(colour);
+  const axis = { axisLabel: { color: quiet, fontFamily: 'Public Sans Variable', fontSize: 11 }, axisLine: { lineStyle: { color: hairline } }, axisTick: { show: false } };
+  return {
+    animation: !reduced,
+    animationDuration: 200,
+    grid: { left: 56, right: 48, top: 28, bottom: 22 },
+    tooltip: {
+      trigger: 'axis',
+      renderMode: 'richText',
+      backgroundColor: sheet,
+      borderColor: quiet,
+      textStyle: { color: ink, fontFamily: 'Public Sans Variable', fontSize: 12 },
+      formatter: (points: { dataIndex: number }[]) => {
+        const d = props.days[points[0]?.dataIndex ?? 0];
+        if (!d) return '';
+        const f = d.figures;
+        return `${dayName(d.day)}\nprofit ${money(f.profitMicros, 2, true)} ${props.currency}\nspent ${money(f.spentMicros)} · expected ${money(f.expectedMicros)}\nvisits ${count(f.visits)} · conversions ${count(f.conversions)}`;
+      },
+    },
+    xAxis: { type: 'category', data: props.days.map((d) => dayName(d.day).replace(/^\w+, /, '')), ...axis },
+    yAxis: [
+      { type: 'value', name: `profit, ${props.currency}`, nameTextStyle: { color: quiet, align: 'left', fontSize: 11 }, ...axis, splitLine: { lineStyle: { color: hairline } } },
+      { type: 'value', name: 'visits', min: 0, nameTextStyle: { color: quiet, align: 'right', fontSize: 11 }, ...axis, splitLine: { show: false } },
+    ],
+    series: [
+      {
+        type: 'bar',
+        barMaxWidth: 26,
+        data: props.days.map((d) => {
+          const value = Number(d.figures.profitMicros) / 1e6;
+          return { value: Math.round(value * 100) / 100, itemStyle: { color: value < 0 ? loss : gain } };
+        }),
+      },
+      { type: 'line', yAxisIndex: 1, data: props.days.map((d) => d.figures.visits), showSymbol: props.days.length === 1, symbolSize: 5, lineStyle: { color: ink, width: 1.2 }, itemStyle: { color: ink } },
+    ],
+  };
+});
+const inWords = computed(() => props.days.map((d) => `${dayName(d.day)}: profit ${money(d.figures.profitMicros, 2, true)}, ${d.figures.visits} visits`).join('; '));
+</script>
+<template>
+  <div role="img" :aria-label="`Profit and visits by day. ${inWords}`">
+    <VChart class="chart" :option="option" autoresize />
+  </div>
+</template>
+<style scoped>
+.chart {
+  height: 190px;
+}
+</style>

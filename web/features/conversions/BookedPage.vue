@@ -1,0 +1,63 @@
+<script setup lang="ts">
+import { statuses, type ConversionRow } from '@tracheon/core/contract';
+import { ref } from 'vue';
+import { useRoute } from 'vue-router';
+import { useSession } from '../../app/session.ts';
+import { onNews } from '../../app/stream.ts';
+import { money, moment } from '../../shared/format.ts';
+import ListTable, { type Column } from '../../shared/ListTable.vue';
+import MoreRows from '../../shared/MoreRows.vue';
+import StateBlock from '../../shared/StateBlock.vue';
+import StatusMark from '../../shared/StatusMark.vue';
+import { usePage } from '../../shared/usePage.ts';
+import ConversionsHead from './ConversionsHead.vue';
+
+const route = useRoute();
+const session = useSession();
+const search = ref(String(route.query.search ?? ''));
+const kind = ref('');
+const list = usePage<ConversionRow>('/booked', () => ({ search: search.value, kind: kind.value, limit: 50 }));
+onNews(['booked'], list.load);
+const columns: Column<ConversionRow>[] = [
+  { key: 'at', label: 'Time', sort: (r) => r.at },
+  { key: 'status', label: 'Status', sort: (r) => r.status },
+  { key: 'payout', label: 'Payout', num: true, sort: (r) => BigInt(r.payoutMicros) },
+  { key: 'base', label: `In ${session.desk.currency}`, num: true, sort: (r) => BigInt(r.baseMicros ?? '0'), explain: 'What stands on hold or earned, at the rate of the conversion’s day' },
+  { key: 'event', label: 'Event', sort: (r) => r.eventName },
+  { key: 'campaign', label: 'Campaign', sort: (r) => r.campaignName },
+  { key: 'offer', label: 'Offer', sort: (r) => r.offerName },
+  { key: 'transaction', label: 'Transaction' },
+  { key: 'click', label: 'Click ID' },
+];
+const flagWords: Record<string, string> = {
+  no_payout: 'no payout was told',
+  payout_differs: 'the reported payout differs from the fixed one',
+  move_not_allowed: 'a later call was not applied',
+};
+</script>
+<template>
+  <ConversionsHead v-model:search="search" v-model:kind="kind" title="Booked" says="Conversions as they stand, each once, with what is on hold and what is earned." :kinds="statuses" kind-label="Status" />
+  <section class="sheet" aria-label="Booked conversions">
+    <ListTable :rows="list.rows.value" :columns="columns" :state="list.state.value" :failure="list.failure.value" label="Booked, table" sort-by="-at" :search="search" @again="list.load">
+      <template #empty>
+        <StateBlock state="empty" :title="search || kind ? 'No conversion matches' : 'No conversion yet'" words="A conversion is booked when a network calls with a click ID of ours. Calls that could not be booked are under Calls in.">
+          <RouterLink to="/conversions/calls-in">To Calls in</RouterLink>
+        </StateBlock>
+      </template>
+      <template #at="{ row }"><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template>
+      <template #status="{ row }"
+        ><StatusMark :word="row.status" /><span v-if="row.isTest" class="quiet"> test</span
+        ><span v-for="f in row.flags" :key="f" class="quiet explained" :title="flagWords[f] ?? f" tabindex="0"> flagged<span class="visually-hidden">: {{ flagWords[f] ?? f }}</span></span></template
+      >
+      <template #payout="{ row }">{{ money(row.payoutMicros) }} {{ row.currency }}</template>
+      <template #base="{ row }"><span :class="{ hold: row.status === 'pending' }">{{ row.baseMicros === null ? 'no rate' : money(row.baseMicros) }}</span></template>
+      <template #event="{ row }">{{ row.eventName }}</template>
+      <template #campaign="{ row }"><RouterLink class="nowrap" :to="`/campaigns/${row.campaignId}`">{{ row.campaignName }}</RouterLink></template>
+      <template #offer="{ row }"><span class="nowrap">{{ row.offerName }}</span></template>
+      <template #transaction="{ row }"><code>{{ row.transaction || '–' }}</code></template>
+      <template #click="{ row }"><RouterLink :to="`/conversions/calls-in?search=${row.clickId}`" :title="row.clickId"><code>…{{ row.clickId.slice(-6) }}</code></RouterLink></template>
+    </ListTable>
+    <MoreRows :next="list.next.value" @more="list.more" />
+  </section>
+</template>
+<style scoped src="./lists.css"></style>

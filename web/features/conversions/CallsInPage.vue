@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import { callOutcomes, type CallInRow } from '@tracheon/core/contract';
+import { useToast } from 'primevue/usetoast';
+import { ref } from 'vue';
+import { useRoute } from 'vue-router';
+import { api } from '../../app/api.ts';
+import { useSession } from '../../app/session.ts';
+import { onNews } from '../../app/stream.ts';
+import { moment } from '../../shared/format.ts';
+import ListTable, { type Column } from '../../shared/ListTable.vue';
+import MoreRows from '../../shared/MoreRows.vue';
+import SideSheet from '../../shared/SideSheet.vue';
+import StateBlock from '../../shared/StateBlock.vue';
+import StatusMark from '../../shared/StatusMark.vue';
+import { usePage } from '../../shared/usePage.ts';
+import ConversionsHead from './ConversionsHead.vue';
+
+const route = useRoute();
+const session = useSession();
+const toast = useToast();
+const search = ref(String(route.query.search ?? ''));
+const kind = ref(String(route.query.outcome ?? ''));
+const list = usePage<CallInRow>('/calls-in', () => ({ search: search.value, kind: kind.value, limit: 50 }));
+onNews(['calls-in'], list.load);
+const chosen = ref<CallInRow | null>(null);
+const open = ref(false);
+const judging = ref(false);
+const columns: Column<CallInRow>[] = [
+  { key: 'at', label: 'Time', sort: (r) => r.id },
+  { key: 'network', label: 'Network', sort: (r) => r.networkName },
+  { key: 'outcome', label: 'Outcome', sort: (r) => r.outcome },
+  { key: 'why', label: 'Why' },
+  { key: 'query', label: 'What came' },
+];
+function show(row: CallInRow): void {
+  chosen.value = row;
+  open.value = true;
+}
+async function judgeAgain(): Promise<void> {
+  if (!chosen.value || judging.value) return;
+  judging.value = true;
+  try {
+    await api.post(`/calls-in/${chosen.value.id}/judge`);
+    await list.load();
+    chosen.value = list.rows.value.find((r) => r.id === chosen.value?.id) ?? chosen.value;
+  } catch (error) {
+    toast.add({ severity: 'error', summary: (error as Error).message, life: 6000 });
+  } finally {
+    judging.value = false;
+  }
+}
+const noteWords = (note: string): string => {
+  const [what, name] = note.split(':');
+  const words: Record<string, string> = {
+    repeated: `“${name}” came more than once; the first counted`,
+    unsubstituted: `the placeholder for ${name} came back unfilled`,
+    trimmed: `white space around ${name} was taken off`,
+    cut: `${name} was cut at 512 bytes`,
+    unreadable: `${name} could not be read as a time`,
+    replaced_characters: 'characters that cannot be stored were replaced',
+    refund: 'an amount below zero was taken as a refund',
+    other_network: 'the visit went to another network’s offer',
+  };
+  return words[what!] ?? note;
+};
+</script>
+<template>
+  <ConversionsHead v-model:search="search" v-model:kind="kind" title="Calls in" says="Every call of a network as it came, what was made of it, and why." :kinds="callOutcomes" kind-label="Outcome" />
+  <section class="sheet" aria-label="Calls in">
+    <ListTable :rows="list.rows.value" :columns="columns" :state="list.state.value" :failure="list.failure.value" label="Calls in, table" sort-by="-at" :search="search" :pick="show" @again="list.load">
+      <template #empty>
+        <StateBlock state="empty" :title="search || kind ? 'No call matches' : 'No call yet'" words="Hand the postback URL of a network over to it; each of its calls appears here within two seconds, also those that cannot be booked.">
+          <RouterLink to="/parts/network">To the networks</RouterLink>
+        </StateBlock>
+      </template>
+      <template #at="{ row }"><button type="button" class="bare nowrap" @click.stop="show(row)">{{ moment(row.receivedAt, session.desk.zone) }}</button></template>
+      <template #network="{ row }"><span class="nowrap">{{ row.networkName }}</span></template>
+      <template #outcome="{ row }"><StatusMark :word="row.outcome" /></template>
+      <template #why="{ row }">{{ row.sentence }}</template>
+      <template #query="{ row }"><code class="clip">{{ row.rawQuery || row.body || '(nothing)' }}</code></template>
+    </ListTable>
+    <MoreRows :next="list.next.value" @more="list.more" />
+  </section>
+  <SideSheet v-if="chosen" v-model:open="open" title="One call in">
+    <div class="stack">
+      <p><StatusMark :word="chosen.outcome" /> · {{ chosen.sentence }}</p>
+      <ul v-if="chosen.notes.length" class="notes"><li v-for="n in chosen.notes" :key="n">{{ noteWords(n) }}</li></ul>
+      <dl>
+        <dt>Received</dt><dd>{{ moment(chosen.receivedAt, session.desk.zone) }} ({{ session.desk.zone }})</dd>
+        <dt>Network</dt><dd>{{ chosen.networkName }}</dd>
+        <dt>Click ID</dt><dd><code>{{ chosen.clickId || 'none' }}</code></dd>
+        <dt>Conversion</dt><dd><RouterLink v-if="chosen.conversionId" :to="`/conversions/booked?search=${chosen.clickId}`">in Booked</RouterLink><span v-else>none</span></dd>
+        <dt>Query, raw</dt><dd><code class="raw">{{ chosen.method }} ?{{ chosen.rawQuery }}</code></dd>
+        <template v-if="chosen.body"><dt>Body, raw</dt><dd><code class="raw">{{ chosen.body }}</code></dd></template>
+      </dl>
+      <div v-if="session.canEdit && chosen.outcome === 'repair'" class="row">
+        <button type="button" class="main" :disabled="judging" @click="judgeAgain">{{ judging ? 'Judging …' : 'Judge again' }}</button>
+        <span class="quiet">Mend the <RouterLink to="/parts/network">network’s mapping</RouterLink> first. Judging again never counts anything twice.</span>
+      </div>
+    </div>
+  </SideSheet>
+</template>
+<style scoped src="./lists.css"></style>

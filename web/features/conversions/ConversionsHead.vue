@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import LiveMark from '../../shared/LiveMark.vue';
+import PageHead from '../../shared/PageHead.vue';
+
+defineProps<{ title: string; says: string; kinds: readonly string[]; kindLabel: string }>();
+const search = defineModel<string>('search', { required: true });
+const kind = defineModel<string>('kind', { required: true });
+const places = [
+  ['/conversions/calls-in', 'Calls in'],
+  ['/conversions/booked', 'Booked'],
+  ['/conversions/calls-out', 'Calls out'],
+] as const;
+</script>
+<template>
+  <PageHead :title="title" :says="says"><LiveMark /></PageHead>
+  <div class="row spread bar">
+    <nav class="segments" aria-label="Conversions">
+      <RouterLink v-for="[to, word] in places" :key="to" :to="to">{{ word }}</RouterLink>
+    </nav>
+    <div class="row">
+      <select v-model="kind" class="kind" :aria-label="kindLabel">
+        <option value="">{{ kindLabel }}: all</option>
+        <option v-for="k in kinds" :key="k" :value="k">{{ k === 'repair' ? 'kept for repair' : k }}</option>
+      </select>
+      <input v-model="search" class="search" type="search" placeholder="Search" :aria-label="`Search ${title.toLowerCase()}`" />
+    </div>
+  </div>
+</template>
+<style scoped>
+.bar {
+  margin-bottom: 10px;
+}
+.search {
+  width: 220px;
+}
+.kind {
+  width: 170px;
+}
+</style>

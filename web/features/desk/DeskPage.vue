@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import { deskInput } from '@tracheon/core/contract';
+import { useToast } from 'primevue/usetoast';
+import { useRouter } from 'vue-router';
+import { api } from '../../app/api.ts';
+import { useSession } from '../../app/session.ts';
+import { closeStream } from '../../app/stream.ts';
+import { setTheme, theme, type Theme } from '../../app/theme.ts';
+import FormField from '../../shared/FormField.vue';
+import FormFoot from '../../shared/FormFoot.vue';
+import PageHead from '../../shared/PageHead.vue';
+import { useDraftForm } from '../../shared/useDraftForm.ts';
+import MembersSection from './MembersSection.vue';
+import RatesSection from './RatesSection.vue';
+
+const session = useSession();
+const router = useRouter();
+const toast = useToast();
+const { name, zone, currency } = session.desk;
+const form = useDraftForm(deskInput, { name, zone, currency }, 'desk');
+const { body, error } = form;
+const zones = Intl.supportedValuesOf('timeZone');
+const themes: Record<Theme, string> = { system: 'As the system', light: 'Light', dark: 'Dark' };
+
+async function save(): Promise<void> {
+  if (await form.save(async (value) => void (await api.put('/desk', value)))) {
+    await session.load();
+    toast.add({ severity: 'secondary', summary: 'Desk saved', life: 2500 });
+  }
+}
+async function signOut(): Promise<void> {
+  closeStream();
+  await session.signOut();
+  await router.push('/sign-in');
+}
+</script>
+<template>
+  <PageHead title="Desk" :says="`${session.me?.member.name}, ${session.me?.role} of ${session.desk.name}.`">
+    <div class="segments" role="group" aria-label="Theme">
+      <button v-for="(word, key) in themes" :key="key" type="button" :aria-pressed="theme === key" @click="setTheme(key)">{{ word }}</button>
+    </div>
+    <button type="button" @click="signOut">Sign out</button>
+  </PageHead>
+  <div class="grid">
+    <section class="sheet pad" aria-label="Desk">
+      <h2>Desk</h2>
+      <form class="stack" @submit.prevent="save">
+        <fieldset :disabled="!session.isOwner">
+          <FormField v-slot="{ id, invalid, described }" label="Name" :error="error('name')"><input :id="id" v-model="body.name" :aria-invalid="invalid" :aria-describedby="described" /></FormField>
+          <FormField v-slot="{ id, invalid, described }" label="Time zone" hint="Days in reports begin at midnight here." :error="error('zone')">
+            <input :id="id" v-model="body.zone" list="zones" autocomplete="off" :aria-invalid="invalid" :aria-describedby="described" />
+          </FormField>
+          <datalist id="zones"><option v-for="z in zones" :key="z" :value="z" /></datalist>
+          <FormField v-slot="{ id, invalid, described }" label="Currency" hint="All sums are shown in it. Fixed once a conversion is booked." :error="error('currency')">
+            <input :id="id" v-model.trim="body.currency" maxlength="3" :aria-invalid="invalid" :aria-describedby="described" />
+          </FormField>
+        </fieldset>
+        <FormFoot v-if="session.isOwner" :saving="form.saving.value" :failure="form.failure.value" :draft="form.isDraft.value" label="Save desk" @discard="form.discard" />
+        <p v-else class="quiet">Only an owner can change the desk.</p>
+      </form>
+    </section>
+    <div class="stack">
+      <MembersSection />
+      <RatesSection />
+    </div>
+  </div>
+</template>
+<style scoped>
+.grid {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.4fr);
+  gap: 12px;
+  align-items: start;
+}
+fieldset {
+  border: 0;
+  padding: 0;
+  margin: 8px 0 0;
+  display: grid;
+  gap: 6px;
+}
+@media (max-width: 900px) {
+  .grid {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,144 @@
+<script setup lang="ts">
+import type { PartKind, PartRecord } from '@tracheon/core/contract';
+import { Plus } from '@lucide/vue';
+import { useConfirm } from 'primevue/useconfirm';
+import { useToast } from 'primevue/usetoast';
+import { computed, ref, watch, type Component } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { api } from '../../app/api.ts';
+import { useKeys } from '../../app/keys.ts';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import { moment } from '../../shared/format.ts';
+import ListTable, { type Column } from '../../shared/ListTable.vue';
+import PageHead from '../../shared/PageHead.vue';
+import StateBlock from '../../shared/StateBlock.vue';
+import EventTypeForm from './EventTypeForm.vue';
+import NetworkForm from './NetworkForm.vue';
+import OfferForm from './OfferForm.vue';
+import SourceForm from './SourceForm.vue';
+import { describePart } from './describePart.ts';
+
+type Kind = Exclude<PartKind, 'campaign'>;
+const kinds: Record<Kind, { word: string; many: string; says: string; example: string; form: Component }> = {
+  network: { word: 'network', many: 'Networks', says: 'Who pays: the words and macros they use, and the postback URL they are given.', example: 'Larkspur CPA takes our click ID as aff_ref and tells it back as #ref#.', form: NetworkForm },
+  source: { word: 'source', many: 'Sources', says: 'Who is paid for visits: what their macros tell us, and where they hear of conversions.', example: 'Moorhen Push sends its click as clk=[click] and the site as site=[site].', form: SourceForm },
+  offer: { word: 'offer', many: 'Offers', says: 'What is sold: the network’s link with our click ID in it, and what a conversion pays.', example: 'Fernway terrarium box, by Larkspur CPA, 18.00 EUR as reported.', form: OfferForm },
+  'event-type': { word: 'event type', many: 'Event types', says: 'What can be paid for: sales, sign-ups, upsells, and how each counts.', example: 'Upsell: may repeat, counts as revenue but not as a conversion.', form: EventTypeForm },
+};
+const parts = useParts();
+const session = useSession();
+const route = useRoute();
+const router = useRouter();
+const confirm = useConfirm();
+const toast = useToast();
+const kind = route.params.kind as Kind;
+const about = kinds[kind];
+const search = ref('');
+const archived = ref(false);
+const open = ref(false);
+const chosen = ref<PartRecord | undefined>();
+
+const rows = computed(() => parts.of(kind, archived.value) as PartRecord[]);
+const columns: Column<PartRecord>[] = [
+  { key: 'name', label: 'Name', sort: (p) => p.body.name },
+  { key: 'what', label: 'What it says' },
+  { key: 'used', label: 'Used by', num: true, sort: (p) => usedBy(p).length },
+  { key: 'changed', label: 'Changed', num: true, sort: (p) => p.updatedAt },
+  { key: 'acts', label: '(actions)' },
+];
+function usedBy(p: PartRecord): PartRecord[] {
+  return parts.all.filter((other) => other.state !== 'archived' && Object.entries(other.body).some(([k, v]) => k.endsWith('Id') && v === p.id));
+}
+function create(): void {
+  if (!session.canEdit) return;
+  chosen.value = undefined;
+  open.value = true;
+}
+function edit(p: PartRecord): void {
+  chosen.value = p;
+  open.value = true;
+}
+watch(
+  [() => route.query.new, () => route.query.open, () => parts.state],
+  () => {
+    if (route.query.new === '1') create();
+    const wanted = parts.byId.get(String(route.query.open ?? ''));
+    if (wanted) edit(wanted);
+  },
+  { immediate: true },
+);
+watch(open, (now) => {
+  if (!now && (route.query.new || route.query.open)) void router.replace({ path: route.path });
+});
+async function archive(p: PartRecord): Promise<void> {
+  const users = await api.get<{ name: string }[]>(`/parts/${p.kind}/${p.id}/used-by`).catch(() => []);
+  if (users.length > 0) {
+    toast.add({ severity: 'warn', summary: `${p.body.name} is in use`, detail: `By ${users.map((u) => u.name).join(', ')}.`, life: 6000 });
+    return;
+  }
+  confirm.require({
+    header: `Archive ${p.body.name}?`,
+    message: 'It leaves the lists and can be taken back at any time. What was counted stays counted.',
+    acceptLabel: 'Archive',
+    rejectLabel: 'Keep it',
+    accept: () => void change(p, 'archived'),
+  });
+}
+async function change(p: PartRecord, state: PartRecord['state']): Promise<void> {
+  try {
+    await parts.setState(p, state);
+  } catch (error) {
+    toast.add({ severity: 'error', summary: (error as Error).message, life: 6000 });
+  }
+}
+useKeys([{ key: 'n', words: `New ${about.word}`, run: create }]);
+</script>
+<template>
+  <PageHead :title="about.many" :says="about.says">
+    <button v-if="session.canEdit" class="main" type="button" @click="create"><Plus :size="16" aria-hidden="true" /> New {{ about.word }} <kbd>N</kbd></button>
+  </PageHead>
+  <div class="row spread bar">
+    <nav class="segments" aria-label="Kinds of parts">
+      <RouterLink v-for="(k, key) in kinds" :key="key" :to="`/parts/${key}`">{{ k.many }} <span>{{ parts.of(key).length }}</span></RouterLink>
+    </nav>
+    <div class="row">
+      <label class="row quiet"><input v-model="archived" type="checkbox" /> archived too</label>
+      <input v-model="search" class="search" type="search" :placeholder="`Search ${about.many.toLowerCase()}`" :aria-label="`Search ${about.many.toLowerCase()}`" />
+    </div>
+  </div>
+  <section class="sheet" :aria-label="about.many">
+    <ListTable :rows="rows" :columns="columns" :state="parts.state" :failure="parts.failure" :label="`${about.many}, table`" sort-by="name" :search="search" :text="(p) => `${p.body.name} ${describePart(p, parts.byId)}`" @again="parts.load">
+      <template #empty>
+        <StateBlock state="empty" :title="`No ${about.word} yet`" :words="`${about.says} For example: ${about.example}`">
+          <button v-if="session.canEdit" class="main" type="button" @click="create">New {{ about.word }}</button>
+        </StateBlock>
+      </template>
+      <template #name="{ row }"
+        ><button type="button" class="bare name" @click="edit(row)">{{ row.body.name }}</button><span v-if="row.state === 'archived'" class="quiet"> · archived</span></template
+      >
+      <template #what="{ row }">{{ describePart(row, parts.byId) }}</template>
+      <template #used="{ row }"><span :title="usedBy(row).map((u) => u.body.name).join(', ')">{{ usedBy(row).length || '–' }}</span></template>
+      <template #changed="{ row }">{{ moment(row.updatedAt, session.desk.zone) }}</template>
+      <template #acts="{ row }">
+        <button v-if="session.canEdit && row.state !== 'archived'" type="button" class="bare" :aria-label="`Archive ${row.body.name}`" @click="archive(row)">Archive</button>
+        <button v-if="session.canEdit && row.state === 'archived'" type="button" class="bare" :aria-label="`Take ${row.body.name} back`" @click="change(row, 'live')">Take back</button>
+      </template>
+    </ListTable>
+  </section>
+  <component :is="about.form" v-if="open" :key="chosen?.id ?? 'new'" v-model:open="open" :part="chosen" @saved="chosen = $event" />
+</template>
+<style scoped>
+.bar {
+  margin-bottom: 10px;
+}
+.search {
+  width: 190px;
+}
+.name {
+  font-weight: 600;
+}
+.segments span {
+  font-weight: 500;
+}
+</style>

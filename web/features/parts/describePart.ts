@@ -1,0 +1,36 @@
+/** One line that says what a part says, for lists and their search. */
+import type { PartKind, PartRecord } from '@tracheon/core/contract';
+import { formatAmount } from '@tracheon/core/money';
+
+type ById = ReadonlyMap<string, PartRecord>;
+
+const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = {
+  network: ({ body }) =>
+    `click ID out as ${body.clickIdParameter}, back as ${body.fields.click_id.macro || 'nothing yet'} · ${body.statusWords.length === 0 ? `no status means ${body.noStatusMeans}` : `status words ${body.statusWords.map((w) => w.word).join(', ')}`}`,
+  source: ({ body }) => {
+    const click = body.parameters.find((p) => p.role === 'click_id');
+    const cost = body.parameters.find((p) => p.role === 'cost');
+    return [
+      click ? `click ID as ${click.parameter}` : 'no click ID',
+      `${body.parameters.filter((p) => p.role === 'sub').length} sub-IDs`,
+      cost ? `cost as ${cost.parameter}, ${body.costCurrency}` : 'no cost told',
+      body.postbackUrl === '' ? 'not told of conversions' : `told when ${body.tellStatuses.join(', ')}`,
+    ].join(' · ');
+  },
+  offer: ({ body }, byId) =>
+    [
+      byId.get(body.networkId)?.body.name ?? 'no network',
+      body.countries.length === 0 ? 'any country' : body.countries.join(' '),
+      body.payoutMode === 'fixed' ? `pays ${amount(body.payoutMicros)} ${body.currency}` : `pays as reported${body.payoutMicros === '' ? '' : `, else ${amount(body.payoutMicros)}`} ${body.currency}`,
+    ].join(' · '),
+  'event-type': ({ body }) =>
+    [`on the wire “${body.word}”`, body.repeats ? 'may repeat' : 'once per visit', body.countsAsConversion && 'counts as conversion', body.countsAsRevenue && 'counts as revenue']
+      .filter(Boolean)
+      .join(' · '),
+  campaign: ({ body }, byId) => `${byId.get(body.sourceId)?.body.name ?? '–'} → ${byId.get(body.offerId)?.body.name ?? '–'}`,
+};
+const amount = (micros: string): string => (micros === '' ? '–' : formatAmount(BigInt(micros)));
+
+export function describePart(part: PartRecord, byId: ById): string {
+  return (describe[part.kind] as (p: PartRecord, byId: ById) => string)(part, byId);
+}

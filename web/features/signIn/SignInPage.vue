@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { CircleAlert } from '@lucide/vue';
+import { ref } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { useSession } from '../../app/session.ts';
+import FormField from '../../shared/FormField.vue';
+
+const session = useSession();
+const router = useRouter();
+const route = useRoute();
+const email = ref('');
+const password = ref('');
+const failure = ref('');
+const busy = ref(false);
+
+async function signIn(): Promise<void> {
+  if (busy.value) return;
+  busy.value = true;
+  failure.value = '';
+  try {
+    await session.signIn(email.value, password.value);
+    const to = typeof route.query.to === 'string' && /^\/(?!\/)/.test(route.query.to) ? route.query.to : '/today';
+    await router.push(to);
+  } catch (error) {
+    failure.value = (error as Error).message;
+  } finally {
+    busy.value = false;
+  }
+}
+</script>
+<template>
+  <main class="page">
+    <form class="sheet box" @submit.prevent="signIn">
+      <div class="row">
+        <svg viewBox="0 0 32 32" width="34" height="34" fill="none" stroke="currentColor" stroke-width="3" stroke-linecap="round" stroke-linejoin="round" aria-hidden="true">
+          <path d="M5 12h15a5 5 0 0 1 0 10h-8" />
+          <path d="m10 7-5 5 5 5" />
+          <circle cx="25.5" cy="8" r="1" fill="currentColor" />
+        </svg>
+        <h1>Tracheon</h1>
+      </div>
+      <p class="quiet">Every ID that goes out comes back, or you learn where it stopped.</p>
+      <FormField v-slot="{ id }" label="E-mail address"><input :id="id" v-model="email" type="text" inputmode="email" autocomplete="username" required autofocus /></FormField>
+      <FormField v-slot="{ id }" label="Password" hint="The first one was printed when Tracheon was started.">
+        <input :id="id" v-model="password" type="password" autocomplete="current-password" required />
+      </FormField>
+      <p v-if="failure" class="error row" role="alert"><CircleAlert :size="16" aria-hidden="true" /> {{ failure }}</p>
+      <button class="main" type="submit" :disabled="busy">{{ busy ? 'Signing in …' : 'Sign in' }}</button>
+    </form>
+  </main>
+</template>
+<style scoped>
+.page {
+  min-height: 100vh;
+  display: grid;
+  place-items: center;
+  padding: 16px;
+}
+.box {
+  width: min(380px, 100%);
+  padding: 26px;
+  display: grid;
+  gap: 10px;
+  border-top: 2px solid var(--ink);
+}
+button {
+  justify-self: start;
+}
+</style>

@@ -1,0 +1,120 @@
+<script setup lang="ts">
+import type { Attention, CampaignsReport, ConversionRow } from '@tracheon/core/contract';
+import { CircleAlert } from '@lucide/vue';
+import { computed, onMounted, ref } from 'vue';
+import { api } from '../../app/api.ts';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import { onNews } from '../../app/stream.ts';
+import FiguresLine from '../../shared/FiguresLine.vue';
+import { dayName } from '../../shared/format.ts';
+import LatestConversions from '../../shared/LatestConversions.vue';
+import LiveMark from '../../shared/LiveMark.vue';
+import PageHead from '../../shared/PageHead.vue';
+import StateBlock from '../../shared/StateBlock.vue';
+import { usePage } from '../../shared/usePage.ts';
+import CampaignsToday from './CampaignsToday.vue';
+
+const session = useSession();
+const parts = useParts();
+const report = ref<CampaignsReport | null>(null);
+const attention = ref<Attention[]>([]);
+const failure = ref('');
+const latest = usePage<ConversionRow>('/booked', () => ({ limit: 8 }));
+
+async function load(): Promise<void> {
+  try {
+    [report.value, attention.value] = await Promise.all([
+      api.get<CampaignsReport>('/reports/campaigns?period=today'),
+      api.get<Attention[]>('/attention'),
+    ]);
+    failure.value = '';
+  } catch (error) {
+    failure.value = (error as Error).message;
+  }
+}
+onMounted(load);
+onNews(['visits', 'booked', 'calls-in', 'calls-out'], () => Promise.all([load(), latest.load()]).then(() => undefined), 1200);
+const firstSteps = computed(() => parts.state === 'ready' && parts.of('campaign').length === 0);
+const steps = computed(() => [
+  { words: 'A network: who pays, and the postback URL to hand over', to: '/parts/network?new=1', done: parts.of('network').length > 0 },
+  { words: 'A traffic source: who is paid, and what its macros tell', to: '/parts/source?new=1', done: parts.of('source').length > 0 },
+  { words: 'An offer: what is sold, with our click ID in its link', to: '/parts/offer?new=1', done: parts.of('offer').length > 0 },
+  { words: 'A campaign: the tracking link to paste into the source', to: '/campaigns?new=1', done: false },
+]);
+</script>
+<template>
+  <PageHead title="Today" :says="report ? `What came in on ${dayName(report.to)}, and what needs you.` : 'What came in, and what needs you.'"><LiveMark /></PageHead>
+  <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
+  <section v-else-if="firstSteps" class="sheet pad" aria-label="First steps">
+    <h2>Close the loop once</h2>
+    <p class="quiet">Four things make a chain. Each takes a minute; then send yourself a visit and watch it come back.</p>
+    <ol>
+      <li v-for="s in steps" :key="s.to">
+        <span aria-hidden="true">{{ s.done ? '●' : '○' }}</span> <RouterLink :to="s.to">{{ s.words }}</RouterLink><span v-if="s.done" class="quiet"> there already</span>
+      </li>
+    </ol>
+  </section>
+  <div v-else class="stack">
+    <FiguresLine v-if="report" :figures="report.total" :currency="session.desk.currency" />
+    <StateBlock v-else class="sheet" state="loading" />
+    <section v-if="attention.length" class="sheet" aria-label="Needs attention">
+      <h2 class="pad">Needs attention</h2>
+      <ul class="attention">
+        <li v-for="a in attention" :key="a.code + a.to" :class="{ red: a.code === 'unrecorded_visits' || a.code === 'broken_campaign' }">
+          <CircleAlert :size="16" aria-hidden="true" />
+          <span>{{ a.sentence }}</span>
+          <RouterLink :to="a.to">Look</RouterLink>
+        </li>
+      </ul>
+    </section>
+    <section v-else-if="report" class="sheet pad quiet">Nothing needs attention: every call is judged, every source told.</section>
+    <div class="two">
+      <section class="sheet" aria-label="Campaigns today">
+        <h2 class="pad">Campaigns today</h2>
+        <CampaignsToday v-if="report" :report="report" />
+      </section>
+      <section class="sheet" aria-label="Latest conversions">
+        <h2 class="pad">Latest conversions</h2>
+        <LatestConversions :rows="latest.rows.value" :state="latest.state.value" :failure="latest.failure.value" with-campaign @again="latest.load" />
+      </section>
+    </div>
+  </div>
+</template>
+<style scoped>
+.attention {
+  list-style: none;
+  margin: 0;
+  padding: 0 0 6px;
+}
+.attention li {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 5px 14px;
+}
+.attention li svg {
+  color: var(--error);
+  flex: none;
+}
+.attention .red {
+  color: var(--error);
+  font-weight: 600;
+}
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 12px;
+}
+ol {
+  list-style: none;
+  padding: 0;
+  line-height: 2;
+  margin: 8px 0 0;
+}
+@media (max-width: 1000px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

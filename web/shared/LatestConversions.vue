@@ -1,0 +1,34 @@
+<script setup lang="ts">
+import type { ConversionRow } from '@tracheon/core/contract';
+import { useSession } from '../app/session.ts';
+import { money, moment } from './format.ts';
+import ListTable, { type Column } from './ListTable.vue';
+import StateBlock from './StateBlock.vue';
+import StatusMark from './StatusMark.vue';
+
+const props = defineProps<{ rows: ConversionRow[]; state: 'loading' | 'ready' | 'failed'; failure?: string; withCampaign?: boolean }>();
+defineEmits<{ again: [] }>();
+const session = useSession();
+const columns: Column<ConversionRow>[] = [
+  { key: 'at', label: 'Time' },
+  { key: 'status', label: 'Status' },
+  { key: 'payout', label: 'Payout', num: true },
+  { key: 'what', label: props.withCampaign ? 'Campaign' : 'Event' },
+];
+</script>
+<template>
+  <ListTable :rows="rows" :columns="columns" :state="state" :failure="failure" label="Latest conversions, table" @again="$emit('again')">
+    <template #empty><StateBlock state="empty" title="No conversion yet" words="A conversion appears here within two seconds of the network’s call." /></template>
+    <template #at="{ row }"><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template>
+    <template #status="{ row }"><StatusMark :word="row.status" /></template>
+    <template #payout="{ row }">{{ money(row.payoutMicros) }} {{ row.currency }}</template>
+    <template #what="{ row }"
+      ><RouterLink v-if="withCampaign" :to="`/campaigns/${row.campaignId}`">{{ row.campaignName }}</RouterLink><span v-else>{{ row.eventName }}</span></template
+    >
+  </ListTable>
+</template>
+<style scoped>
+.nowrap {
+  white-space: nowrap;
+}
+</style>

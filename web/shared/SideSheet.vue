@@ -1,0 +1,35 @@
+<script setup lang="ts">
+/** Editing beside the list: a sheet from the right that keeps the list in view. Escape closes it; the draft stays. */
+import Drawer from 'primevue/drawer';
+
+defineProps<{ title: string; says?: string }>();
+const open = defineModel<boolean>('open', { required: true });
+</script>
+<template>
+  <Drawer v-model:visible="open" position="right" :header="title" class="side-sheet" :block-scroll="true" :pt="{ root: { 'aria-label': title } }">
+    <p v-if="says" class="quiet lead">{{ says }}</p>
+    <slot />
+  </Drawer>
+</template>
+<style>
+.side-sheet.p-drawer {
+  width: min(680px, 100vw);
+  background: var(--sheet);
+  color: var(--ink);
+  border-left: 1px solid var(--border);
+  box-shadow: none;
+}
+.side-sheet .p-drawer-header {
+  padding: 14px 18px 4px;
+}
+.side-sheet .p-drawer-title {
+  font-size: 18px;
+  font-weight: 700;
+}
+.side-sheet .p-drawer-content {
+  padding: 0 18px 24px;
+}
+.side-sheet .lead {
+  margin-bottom: 12px;
+}
+</style>

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+/** Status of a conversion, outcome of a call: word first, a small mark beside it, colour only adds. */
+const props = defineProps<{ word: string }>();
+const marks: Record<string, [sign: string, tone: string]> = {
+  approved: ['●', 'plain'],
+  pending: ['◌', 'hold'],
+  rejected: ['○', 'quiet'],
+  reversed: ['↩', 'loss'],
+  accepted: ['●', 'plain'],
+  updated: ['◐', 'plain'],
+  duplicate: ['=', 'quiet'],
+  ignored: ['–', 'quiet'],
+  repair: ['!', 'error'],
+  queued: ['…', 'quiet'],
+  delivered: ['●', 'plain'],
+  waiting: ['◔', 'quiet'],
+  parked: ['!', 'error'],
+  overtaken: ['–', 'quiet'],
+};
+const words: Record<string, string> = { repair: 'kept for repair' };
+const mark = (): [string, string] => marks[props.word] ?? ['', 'plain'];
+</script>
+<template>
+  <span :class="mark()[1]" class="mark"><span class="sign" aria-hidden="true">{{ mark()[0] }}</span> {{ words[word] ?? word }}</span>
+</template>
+<style scoped>
+.mark {
+  white-space: nowrap;
+}
+.sign {
+  display: inline-block;
+  width: 13px;
+  text-align: center;
+  font-weight: 700;
+}
+.loss {
+  color: var(--loss);
+}
+</style>
