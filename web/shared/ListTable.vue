@@ -40,7 +40,8 @@ const shown = computed(() => {
   if (!sort) return found;
   const order = (a: R, b: R): number => {
     const [x, y] = [sort(a), sort(b)];
-    return typeof x === 'string' ? x.localeCompare(y as string) : x < y ? -1 : x > y ? 1 : 0;
+    if (typeof x === 'string' || typeof y === 'string') return String(x).localeCompare(String(y));
+    return x < y ? -1 : x > y ? 1 : 0;
   };
   return found.sort((a, b) => (down.value ? order(b, a) : order(a, b)));
 });
