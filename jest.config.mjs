@@ -14,7 +14,10 @@ export default {
     {
       ...base,
       displayName: 'unit',
-      testMatch: ['<rootDir>/{core,server,web,practice,demo}/**/*.test.ts', '<rootDir>/tests/architecture/*.test.ts'],
+      testMatch: [
+        '<rootDir>/{core,server,web,practice,demo}/**/*.test.ts',
+        '<rootDir>/tests/architecture/*.test.ts',
+      ],
     },
     {
       ...base,

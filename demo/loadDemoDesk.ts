@@ -20,7 +20,13 @@ const BATCH = 500;
 /** Judgements at the same time; they wait for each other only on the same visit. */
 const JUDGES = 4;
 
-export async function loadDemoDesk(models: Models, url: string, deskId: string, practice: PracticeOrigins, nowMs: number): Promise<{ visits: number; calls: number }> {
+export async function loadDemoDesk(
+  models: Models,
+  url: string,
+  deskId: string,
+  practice: PracticeOrigins,
+  nowMs: number,
+): Promise<{ visits: number; calls: number }> {
   const pool = openPool(url, 'demo', 6);
   try {
     await ensurePartitions(pool, nowMs - HISTORY_DAYS * DAY_MS, nowMs + 3 * DAY_MS);
@@ -35,17 +41,36 @@ export async function loadDemoDesk(models: Models, url: string, deskId: string, 
     for (const plan of plans) {
       const offer = parts.offer[plan.offer]!;
       const networkId = (offer.body as { networkId: string }).networkId;
-      const ids = { deskId, campaignId: parts.campaign[plan.name]!.id, sourceId: parts.source[plan.source]!.id, offerId: offer.id, networkId };
+      const ids = {
+        deskId,
+        campaignId: parts.campaign[plan.name]!.id,
+        sourceId: parts.source[plan.source]!.id,
+        offerId: offer.id,
+        networkId,
+      };
       const visits = makeVisits(plan, ids, nowMs, random);
-      for (let i = 0; i < visits.length; i += BATCH) await commitVisits(pool)(visits.slice(i, i + BATCH).map((v) => v.row));
+      for (let i = 0; i < visits.length; i += BATCH)
+        await commitVisits(pool)(visits.slice(i, i + BATCH).map((v) => v.row));
       visitCount += visits.length;
       const style = networkId === parts.network.larkspur!.id ? 'larkspur' : 'saltmarsh';
       const target: CallTarget = { deskId, networkId, intakeKey: parts.network[style]!.key, style };
       if (style === 'larkspur') larkspurVisits.push(...visits);
       calls.push(...makeCalls(plan, visits, target, nowMs, random));
     }
-    const target: CallTarget = { deskId, networkId: parts.network.larkspur!.id, intakeKey: parts.network.larkspur!.key, style: 'larkspur' };
-    calls.push(...brokenCalls(target, larkspurVisits.slice(-40).map((v) => v.row.id), nowMs, random));
+    const target: CallTarget = {
+      deskId,
+      networkId: parts.network.larkspur!.id,
+      intakeKey: parts.network.larkspur!.key,
+      style: 'larkspur',
+    };
+    calls.push(
+      ...brokenCalls(
+        target,
+        larkspurVisits.slice(-40).map((v) => v.row.id),
+        nowMs,
+        random,
+      ),
+    );
     calls.sort((a, b) => a.receivedMs - b.receivedMs);
     for (let i = 0; i < calls.length; i += BATCH) await commitReceipts(pool)(calls.slice(i, i + BATCH));
     await judgeAll(pool, calls);
@@ -77,8 +102,20 @@ async function makeParts(models: Models, by: Editor, practice: PracticeOrigins):
   };
   const sale = (await listParts(models, by.deskId, 'event-type'))[0]!;
   const events = await make('event-type', {
-    upsell: { name: 'Upsell', word: 'upsell', repeats: true, countsAsConversion: false, countsAsRevenue: true },
-    signup: { name: 'Sign-up', word: 'signup', repeats: false, countsAsConversion: true, countsAsRevenue: true },
+    upsell: {
+      name: 'Upsell',
+      word: 'upsell',
+      repeats: true,
+      countsAsConversion: false,
+      countsAsRevenue: true,
+    },
+    signup: {
+      name: 'Sign-up',
+      word: 'signup',
+      repeats: false,
+      countsAsConversion: true,
+      countsAsRevenue: true,
+    },
   });
   const network = await make('network', networks(sale.id, events.upsell!.id));
   const source = await make('source', sources(practice));
@@ -86,15 +123,30 @@ async function makeParts(models: Models, by: Editor, practice: PracticeOrigins):
   const offer = await make('offer', offers(practice, networkIds));
   const campaign = await make(
     'campaign',
-    Object.fromEntries(plans.map((p) => [p.name, { name: p.name, sourceId: source[p.source]!.id, offerId: offer[p.offer]!.id, ...p.cost }])),
+    Object.fromEntries(
+      plans.map((p) => [
+        p.name,
+        { name: p.name, sourceId: source[p.source]!.id, offerId: offer[p.offer]!.id, ...p.cost },
+      ]),
+    ),
   );
   return { network, source, offer, campaign };
 }
 
 async function makeRates(models: Models, deskId: string, nowMs: number): Promise<void> {
-  const rates: [number, string][] = [[60, '0.9180'], [20, '0.9214'], [8, '0.9166'], [2, '0.9231']];
+  const rates: [number, string][] = [
+    [60, '0.9180'],
+    [20, '0.9214'],
+    [8, '0.9166'],
+    [2, '0.9231'],
+  ];
   for (const [back, rate] of rates)
-    await models.Rate.create({ deskId, base: 'USD', day: isoDay(nowMs - back * DAY_MS), nanos: rateNanos(rate).toString() });
+    await models.Rate.create({
+      deskId,
+      base: 'USD',
+      day: isoDay(nowMs - back * DAY_MS),
+      nanos: rateNanos(rate).toString(),
+    });
 }
 
 /**

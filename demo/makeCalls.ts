@@ -15,7 +15,13 @@ export interface CallTarget {
   style: 'larkspur' | 'saltmarsh';
 }
 
-export function makeCalls(plan: CampaignPlan, visits: readonly DemoVisit[], target: CallTarget, nowMs: number, random: Random): ReceiptRecord[] {
+export function makeCalls(
+  plan: CampaignPlan,
+  visits: readonly DemoVisit[],
+  target: CallTarget,
+  nowMs: number,
+  random: Random,
+): ReceiptRecord[] {
   const calls: ReceiptRecord[] = [];
   const send = (at: number, query: string): void => {
     if (at >= nowMs - 1000) return;
@@ -25,7 +31,10 @@ export function makeCalls(plan: CampaignPlan, visits: readonly DemoVisit[], targ
   for (const visit of visits) {
     if (random() >= visit.odds) continue;
     const at = visit.row.atMs + Math.floor(delay(random, 2.5 * HOUR_MS)) + 40_000;
-    const order = Math.floor(random() * 1e8).toString(36).toUpperCase().padStart(6, '0');
+    const order = Math.floor(random() * 1e8)
+      .toString(36)
+      .toUpperCase()
+      .padStart(6, '0');
     if (target.style === 'saltmarsh') send(at, saltmarshCall(plan, visit.row.id, order, random));
     else larkspurLife(visit.row.id, order, plan.payout, at, random, send);
   }
@@ -34,14 +43,26 @@ export function makeCalls(plan: CampaignPlan, visits: readonly DemoVisit[], targ
 
 function saltmarshCall(plan: CampaignPlan, clickId: string, order: string, random: Random): string {
   // The fixed offer's payout comes along all the same, with a comma as decimal mark.
-  const amount = (plan.payout * (plan.offer === 'kites' ? 0.8 + random() * 0.5 : 1)).toFixed(2).replace('.', ',');
+  const amount = (plan.payout * (plan.offer === 'kites' ? 0.8 + random() * 0.5 : 1))
+    .toFixed(2)
+    .replace('.', ',');
   return `sid=${clickId}&amount=${amount}&order=S${order}`;
 }
 
 /** Pending first; decided after one to six days; a few are taken back later. */
-function larkspurLife(clickId: string, order: string, payout: number, at: number, random: Random, send: (at: number, query: string) => void): void {
+function larkspurLife(
+  clickId: string,
+  order: string,
+  payout: number,
+  at: number,
+  random: Random,
+  send: (at: number, query: string) => void,
+): void {
   const say = (when: number, status: string): void =>
-    send(when, `click_id=${clickId}&payout=${payout.toFixed(2)}&currency=EUR&transaction=LK-${order}&event=order&status=${status}&conversion_time=${Math.floor(at / 1000)}&changed_time=${Math.floor(when / 1000)}`);
+    send(
+      when,
+      `click_id=${clickId}&payout=${payout.toFixed(2)}&currency=EUR&transaction=LK-${order}&event=order&status=${status}&conversion_time=${Math.floor(at / 1000)}&changed_time=${Math.floor(when / 1000)}`,
+    );
   say(at, 'wait');
   const decided = at + (24 + random() * 120) * HOUR_MS;
   const approved = random() < 0.76;
@@ -50,23 +71,56 @@ function larkspurLife(clickId: string, order: string, payout: number, at: number
 }
 
 /** Hand-offs that went wrong, to be found: each is explained on the Calls in screen. */
-export function brokenCalls(target: CallTarget, someClickIds: readonly string[], nowMs: number, random: Random): ReceiptRecord[] {
+export function brokenCalls(
+  target: CallTarget,
+  someClickIds: readonly string[],
+  nowMs: number,
+  random: Random,
+): ReceiptRecord[] {
   const hours = (n: number): number => nowMs - n * HOUR_MS;
   const ok = someClickIds;
   return [
-    receipt(target, hours(3.1), 'click_id=%23reff%23&payout=4.00&currency=EUR&transaction=LK-U1&event=extra&status=ok', random),
-    receipt(target, hours(2.6), 'click_id=%23reff%23&payout=4.00&currency=EUR&transaction=LK-U2&event=extra&status=ok', random),
+    receipt(
+      target,
+      hours(3.1),
+      'click_id=%23reff%23&payout=4.00&currency=EUR&transaction=LK-U1&event=extra&status=ok',
+      random,
+    ),
+    receipt(
+      target,
+      hours(2.6),
+      'click_id=%23reff%23&payout=4.00&currency=EUR&transaction=LK-U2&event=extra&status=ok',
+      random,
+    ),
     receipt(target, hours(1.9), 'click_id=&payout=4.00&currency=EUR&event=extra&status=ok', random),
-    receipt(target, hours(26), `click_id=${ok[0] ?? ''}&payout=18.00&currency=EUR&transaction=LK-H1&event=order&status=hold`, random),
-    receipt(target, hours(5), `click_id=${ok[1] ?? ''}&payout=1,234&currency=EUR&transaction=LK-P1&event=order&status=ok`, random),
-    receipt(target, hours(8), 'click_id=01J00000000000000000000000&payout=18.00&currency=EUR&transaction=LK-X1&event=order&status=ok', random),
+    receipt(
+      target,
+      hours(26),
+      `click_id=${ok[0] ?? ''}&payout=18.00&currency=EUR&transaction=LK-H1&event=order&status=hold`,
+      random,
+    ),
+    receipt(
+      target,
+      hours(5),
+      `click_id=${ok[1] ?? ''}&payout=1,234&currency=EUR&transaction=LK-P1&event=order&status=ok`,
+      random,
+    ),
+    receipt(
+      target,
+      hours(8),
+      'click_id=01J00000000000000000000000&payout=18.00&currency=EUR&transaction=LK-X1&event=order&status=ok',
+      random,
+    ),
   ];
 }
 
 function receipt(target: CallTarget, at: number, query: string, random: Random): ReceiptRecord {
   return {
     deskId: target.deskId,
-    id: makeUlid(at, Array.from({ length: 16 }, () => Math.floor(random() * 32))),
+    id: makeUlid(
+      at,
+      Array.from({ length: 16 }, () => Math.floor(random() * 32)),
+    ),
     receivedMs: at,
     networkId: target.networkId,
     method: 'GET',

@@ -14,7 +14,9 @@ const REPEAT_SHARE = 0.02;
 /** Sunday first: pushes and searches are quieter at the weekend, natives livelier. */
 const WEEK = [0.82, 1.02, 1.05, 1.08, 1.04, 1, 0.86];
 /** Share of an hour in a day, from midnight UTC. */
-const HOURS = [2, 1, 1, 1, 1, 2, 4, 6, 6, 5, 5, 5, 6, 5, 5, 5, 6, 7, 8, 8, 7, 5, 3, 2].map((w, hour) => [hour, w] as const);
+const HOURS = [2, 1, 1, 1, 1, 2, 4, 6, 6, 5, 5, 5, 6, 5, 5, 5, 6, 7, 8, 8, 7, 5, 3, 2].map(
+  (w, hour) => [hour, w] as const,
+);
 
 export interface CampaignIds {
   deskId: string;
@@ -44,10 +46,16 @@ export function makeVisits(plan: CampaignPlan, ids: CampaignIds, nowMs: number, 
 }
 
 function makeVisit(plan: CampaignPlan, ids: CampaignIds, at: number, random: Random): DemoVisit {
-  const id = makeUlid(at, Array.from({ length: 16 }, () => Math.floor(random() * 32)));
+  const id = makeUlid(
+    at,
+    Array.from({ length: 16 }, () => Math.floor(random() * 32)),
+  );
   const device = weighted(random, plan.devices);
   const person = makeVisitor({ countries: [plan.country], devices: [device], bots: BOT_SHARE }, random);
-  const [site, , quality] = weighted(random, sites.map((s) => [s, s[1]] as const));
+  const [site, , quality] = weighted(
+    random,
+    sites.map((s) => [s, s[1]] as const),
+  );
   const isRepeat = random() < REPEAT_SHARE;
   const told = tell(plan, site, random);
   const row: VisitRecord = {
@@ -81,12 +89,27 @@ function makeVisit(plan: CampaignPlan, ids: CampaignIds, at: number, random: Ran
   return { row, odds: person.isBot || isRepeat ? 0 : plan.cr * (plan.source === 'quayside' ? 1 : quality) };
 }
 
-function tell(plan: CampaignPlan, site: string, random: Random): { subs: Record<string, string>; price: string } {
+function tell(
+  plan: CampaignPlan,
+  site: string,
+  random: Random,
+): { subs: Record<string, string>; price: string } {
   const price = (plan.price * (0.8 + random() * 0.4)).toFixed(4);
-  if (plan.source === 'quayside') return { subs: { keyword: keywords[Math.floor(random() * keywords.length)]!, ad: `q${1 + Math.floor(random() * 3)}` }, price };
+  if (plan.source === 'quayside')
+    return {
+      subs: {
+        keyword: keywords[Math.floor(random() * keywords.length)]!,
+        ad: `q${1 + Math.floor(random() * 3)}`,
+      },
+      price,
+    };
   const zone = String(1000 + site.length * 7);
-  if (plan.source === 'tidepool') return { subs: { site, title: `Grow a jungle in a jar ${1 + Math.floor(random() * 3)}` }, price };
-  return { subs: { site, zone, ...(plan.source === 'moorhen' ? { ad: `ad-${1 + Math.floor(random() * 4)}` } : {}) }, price };
+  if (plan.source === 'tidepool')
+    return { subs: { site, title: `Grow a jungle in a jar ${1 + Math.floor(random() * 3)}` }, price };
+  return {
+    subs: { site, zone, ...(plan.source === 'moorhen' ? { ad: `ad-${1 + Math.floor(random() * 4)}` } : {}) },
+    price,
+  };
 }
 
 function costOf(plan: CampaignPlan, price: string): bigint | null {

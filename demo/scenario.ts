@@ -1,5 +1,14 @@
 /** The invented scenario: a two-person desk in Ghent that sells hobby kits. Everything in it is made up. */
-import { networkInput, offerInput, sourceInput, type CallField, type CampaignInput, type NetworkInput, type OfferInput, type SourceInput } from '@tracheon/core/contract';
+import {
+  networkInput,
+  offerInput,
+  sourceInput,
+  type CallField,
+  type CampaignInput,
+  type NetworkInput,
+  type OfferInput,
+  type SourceInput,
+} from '@tracheon/core/contract';
 
 export interface PracticeOrigins {
   adNetwork: string;
@@ -19,7 +28,11 @@ export function networks(saleId: string, upsellId: string): Record<string, Netwo
     conversion_time: field('#ts#'),
     changed_time: field('#now#'),
   };
-  const saltmarsh: Fields = { click_id: field('{{sid}}', 'sid'), payout: field('{{amount}}', 'amount'), transaction: field('{{order}}', 'order') };
+  const saltmarsh: Fields = {
+    click_id: field('{{sid}}', 'sid'),
+    payout: field('{{amount}}', 'amount'),
+    transaction: field('{{order}}', 'order'),
+  };
   return {
     larkspur: networkInput.parse({
       name: 'Larkspur CPA',
@@ -51,7 +64,12 @@ export function networks(saleId: string, upsellId: string): Record<string, Netwo
 }
 
 export function sources(practice: PracticeOrigins): Record<string, SourceInput> {
-  const sub = (parameter: string, macro: string, name: string) => ({ parameter, macro, role: 'sub' as const, sub: name });
+  const sub = (parameter: string, macro: string, name: string) => ({
+    parameter,
+    macro,
+    role: 'sub' as const,
+    sub: name,
+  });
   return {
     moorhen: sourceInput.parse({
       name: 'Moorhen Push',
@@ -105,14 +123,46 @@ export function sources(practice: PracticeOrigins): Record<string, SourceInput> 
   };
 }
 
-export function offers(practice: PracticeOrigins, network: Record<string, string>): Record<string, OfferInput> {
-  const make = (o: Partial<OfferInput> & { name: string; link: string; networkId: string }): OfferInput => offerInput.parse(o);
+export function offers(
+  practice: PracticeOrigins,
+  network: Record<string, string>,
+): Record<string, OfferInput> {
+  const make = (o: Partial<OfferInput> & { name: string; link: string; networkId: string }): OfferInput =>
+    offerInput.parse(o);
   const { larkspur, saltmarsh } = network as { larkspur: string; saltmarsh: string };
   return {
-    stargazing: make({ name: 'Skylark stargazing trial', networkId: larkspur, link: `${practice.affiliate}/o/4480?pub=902&aff_ref={click_id}&src={source_name}`, countries: ['BE', 'NL'], currency: 'EUR' }),
-    terrarium: make({ name: 'Fernway terrarium box', networkId: larkspur, link: `${practice.affiliate}/o/4471?pub=902&aff_ref={click_id}&site={sub_site}`, countries: ['NL', 'BE'], payoutMicros: '18000000', currency: 'EUR' }),
-    sourdough: make({ name: 'Brindle & Oat sourdough set', networkId: saltmarsh, link: 'https://go.saltmarsh.example/c/118?sid={click_id}', countries: ['PT', 'CA'], payoutMode: 'fixed', payoutMicros: '9750000', currency: 'USD' }),
-    kites: make({ name: 'Kitewright kite kit', networkId: saltmarsh, link: 'https://go.saltmarsh.example/c/204?sid={click_id}&kw={sub_keyword}', countries: ['DK', 'JP'], payoutMode: 'reported', currency: 'EUR' }),
+    stargazing: make({
+      name: 'Skylark stargazing trial',
+      networkId: larkspur,
+      link: `${practice.affiliate}/o/4480?pub=902&aff_ref={click_id}&src={source_name}`,
+      countries: ['BE', 'NL'],
+      currency: 'EUR',
+    }),
+    terrarium: make({
+      name: 'Fernway terrarium box',
+      networkId: larkspur,
+      link: `${practice.affiliate}/o/4471?pub=902&aff_ref={click_id}&site={sub_site}`,
+      countries: ['NL', 'BE'],
+      payoutMicros: '18000000',
+      currency: 'EUR',
+    }),
+    sourdough: make({
+      name: 'Brindle & Oat sourdough set',
+      networkId: saltmarsh,
+      link: 'https://go.saltmarsh.example/c/118?sid={click_id}',
+      countries: ['PT', 'CA'],
+      payoutMode: 'fixed',
+      payoutMicros: '9750000',
+      currency: 'USD',
+    }),
+    kites: make({
+      name: 'Kitewright kite kit',
+      networkId: saltmarsh,
+      link: 'https://go.saltmarsh.example/c/204?sid={click_id}&kw={sub_keyword}',
+      countries: ['DK', 'JP'],
+      payoutMode: 'reported',
+      currency: 'EUR',
+    }),
   };
 }
 
@@ -134,17 +184,101 @@ export interface CampaignPlan {
   devices: (readonly [string, number])[];
 }
 
-const phones = [['phone', 6], ['iphone', 3], ['tablet', 1]] as const;
-const desks = [['desktop', 6], ['iphone', 2], ['phone', 2]] as const;
-const fromLink = (currency: string) => ({ costModel: 'link' as const, costMicros: '', costCurrency: currency });
+const phones = [
+  ['phone', 6],
+  ['iphone', 3],
+  ['tablet', 1],
+] as const;
+const desks = [
+  ['desktop', 6],
+  ['iphone', 2],
+  ['phone', 2],
+] as const;
+const fromLink = (currency: string) => ({
+  costModel: 'link' as const,
+  costMicros: '',
+  costCurrency: currency,
+});
 
 export const plans: CampaignPlan[] = [
-  { name: 'BE · Stargazing · Moorhen Push', source: 'moorhen', offer: 'stargazing', country: 'BE', cost: fromLink('EUR'), perDay: 260, price: 0.056, cr: 0.0088, payout: 12.5, since: 29, devices: [...phones] },
-  { name: 'NL · Terrarium · Tidepool', source: 'tidepool', offer: 'terrarium', country: 'NL', cost: fromLink('USD'), perDay: 160, price: 430, cr: 0.0345, payout: 18, since: 29, devices: [...phones] },
-  { name: 'PT · Sourdough · Quayside', source: 'quayside', offer: 'sourdough', country: 'PT', cost: { costModel: 'visit', costMicros: '410000', costCurrency: 'EUR' }, perDay: 78, price: 0, cr: 0.058, payout: 9.75, since: 29, devices: [...desks] },
-  { name: 'CA · Sourdough · Tidepool', source: 'tidepool', offer: 'sourdough', country: 'CA', cost: fromLink('USD'), perDay: 100, price: 420, cr: 0.038, payout: 9.75, since: 22, devices: [...phones] },
-  { name: 'DK · Kites · Lapwing Pops', source: 'lapwing', offer: 'kites', country: 'DK', cost: fromLink('EUR'), perDay: 170, price: 0.061, cr: 0.0082, payout: 7.4, since: 18, devices: [...desks] },
-  { name: 'JP · Kites · Lapwing Pops', source: 'lapwing', offer: 'kites', country: 'JP', cost: fromLink('EUR'), perDay: 60, price: 0.022, cr: 0, payout: 0, since: 6, devices: [...phones] },
+  {
+    name: 'BE · Stargazing · Moorhen Push',
+    source: 'moorhen',
+    offer: 'stargazing',
+    country: 'BE',
+    cost: fromLink('EUR'),
+    perDay: 260,
+    price: 0.056,
+    cr: 0.0088,
+    payout: 12.5,
+    since: 29,
+    devices: [...phones],
+  },
+  {
+    name: 'NL · Terrarium · Tidepool',
+    source: 'tidepool',
+    offer: 'terrarium',
+    country: 'NL',
+    cost: fromLink('USD'),
+    perDay: 160,
+    price: 430,
+    cr: 0.0345,
+    payout: 18,
+    since: 29,
+    devices: [...phones],
+  },
+  {
+    name: 'PT · Sourdough · Quayside',
+    source: 'quayside',
+    offer: 'sourdough',
+    country: 'PT',
+    cost: { costModel: 'visit', costMicros: '410000', costCurrency: 'EUR' },
+    perDay: 78,
+    price: 0,
+    cr: 0.058,
+    payout: 9.75,
+    since: 29,
+    devices: [...desks],
+  },
+  {
+    name: 'CA · Sourdough · Tidepool',
+    source: 'tidepool',
+    offer: 'sourdough',
+    country: 'CA',
+    cost: fromLink('USD'),
+    perDay: 100,
+    price: 420,
+    cr: 0.038,
+    payout: 9.75,
+    since: 22,
+    devices: [...phones],
+  },
+  {
+    name: 'DK · Kites · Lapwing Pops',
+    source: 'lapwing',
+    offer: 'kites',
+    country: 'DK',
+    cost: fromLink('EUR'),
+    perDay: 170,
+    price: 0.061,
+    cr: 0.0082,
+    payout: 7.4,
+    since: 18,
+    devices: [...desks],
+  },
+  {
+    name: 'JP · Kites · Lapwing Pops',
+    source: 'lapwing',
+    offer: 'kites',
+    country: 'JP',
+    cost: fromLink('EUR'),
+    perDay: 60,
+    price: 0.022,
+    cr: 0,
+    payout: 0,
+    since: 6,
+    devices: [...phones],
+  },
 ];
 
 /** Sites with their share of visits, and how much better or worse they convert. */

@@ -16,12 +16,18 @@ const affiliate = buildAffiliate({ trackingOrigin, stateFile: file('affiliate') 
 
 function listen(app: Express, host: string, port: number): Promise<number> {
   return new Promise((resolve, reject) => {
-    const server = app.listen(port, host, (error?: Error) => (error ? reject(error) : resolve((server.address() as AddressInfo).port)));
+    const server = app.listen(port, host, (error?: Error) =>
+      error ? reject(error) : resolve((server.address() as AddressInfo).port),
+    );
   });
 }
 const ports = await Promise.all([
   listen(adNetwork.app, adHost, Number(env('PRACTICE_AD_NETWORK_PORT', '7402'))),
-  listen(affiliate.app, env('PRACTICE_AFFILIATE_HOST', '127.0.0.4'), Number(env('PRACTICE_AFFILIATE_PORT', '7403'))),
+  listen(
+    affiliate.app,
+    env('PRACTICE_AFFILIATE_HOST', '127.0.0.4'),
+    Number(env('PRACTICE_AFFILIATE_PORT', '7403')),
+  ),
 ]).catch((error: unknown) => {
   process.stderr.write(`The practice partners cannot listen: ${(error as Error).message}.\n`);
   process.exit(78);

@@ -1,21 +1,24 @@
 /** Builds the server programs (esbuild) and the web app (Vite) when their sources have changed since the last build. */
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { ensurePackages, root } from './install.mjs';
 
 const sources = ['core', 'server', 'web', 'practice', 'demo'];
-const programs = {
-  server: 'server/app/main.ts',
-  prepare: 'server/app/prepare.ts',
-  practice: 'practice/main.ts',
+/** Each program lies in its own workspace, so that it finds that workspace's versions of npm packages. */
+export const programs = {
+  'server/dist/server': 'server/app/main.ts',
+  'server/dist/prepare': 'server/app/prepare.ts',
+  'practice/dist/practice': 'practice/main.ts',
 };
 
 function fingerprint() {
   const hash = createHash('sha256').update(readFileSync(join(root, 'package-lock.json')));
   const walk = (folder) => {
-    for (const entry of readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    for (const entry of readdirSync(folder, { withFileTypes: true }).sort((a, b) =>
+      a.name < b.name ? -1 : 1,
+    )) {
       if (entry.name === 'node_modules' || entry.name === 'dist') continue;
       const path = join(folder, entry.name);
       if (entry.isDirectory()) walk(path);
@@ -33,21 +36,30 @@ function fingerprint() {
 const ownPackages = {
   name: 'own packages',
   setup(build) {
-    build.onResolve({ filter: /^@tracheon\/core\// }, ({ path }) => ({ path: join(root, 'core', path.slice(15), 'index.ts') }));
-    build.onResolve({ filter: /^@tracheon\/(server|demo|practice)\// }, ({ path }) => ({ path: join(root, path.slice(10)) }));
+    build.onResolve({ filter: /^@tracheon\/core\// }, ({ path }) => ({
+      path: join(root, 'core', path.slice(15), 'index.ts'),
+    }));
+    build.onResolve({ filter: /^@tracheon\/(server|demo|practice)\// }, ({ path }) => ({
+      path: join(root, path.slice(10)),
+    }));
   },
 };
 
 export async function build({ force = false } = {}) {
-  const stamp = join(root, 'dist', 'stamp');
+  const stamp = join(root, 'server/dist/stamp');
   const now = fingerprint();
-  if (!force && existsSync(stamp) && readFileSync(stamp, 'utf8') === now && existsSync(join(root, 'web/dist/index.html'))) return;
+  if (
+    !force &&
+    existsSync(stamp) &&
+    readFileSync(stamp, 'utf8') === now &&
+    existsSync(join(root, 'web/dist/index.html'))
+  )
+    return;
   console.log('Building …');
   const esbuild = await import('esbuild');
-  mkdirSync(join(root, 'dist'), { recursive: true });
   await esbuild.build({
     entryPoints: Object.fromEntries(Object.entries(programs).map(([name, file]) => [name, join(root, file)])),
-    outdir: join(root, 'dist'),
+    outdir: root,
     outExtension: { '.js': '.mjs' },
     bundle: true,
     platform: 'node',
@@ -59,7 +71,11 @@ export async function build({ force = false } = {}) {
     logLevel: 'warning',
   });
   const vite = await import('vite');
-  await vite.build({ root: join(root, 'web'), configFile: join(root, 'web/vite.config.ts'), logLevel: 'warn' });
+  await vite.build({
+    root: join(root, 'web'),
+    configFile: join(root, 'web/vite.config.ts'),
+    logLevel: 'warn',
+  });
   writeFileSync(stamp, now);
 }
 

@@ -27,21 +27,30 @@ export function postgresFolder() {
 export function ensurePostgres() {
   if (!postgresFolder()) aptInstall('postgresql', 'PostgreSQL');
   const folder = postgresFolder();
-  if (!folder) throw new CannotStart(`PostgreSQL ${MIN_POSTGRES} or newer is needed, and the one that apt installs is older. Set DATABASE_URL to a newer server.`);
+  if (!folder)
+    throw new CannotStart(
+      `PostgreSQL ${MIN_POSTGRES} or newer is needed, and the one that apt installs is older. Set DATABASE_URL to a newer server.`,
+    );
   return folder;
 }
 
 export function ensureChromium() {
   if (!existsSync('/usr/bin/chromium')) aptInstall('chromium', 'Chromium');
-  if (!existsSync('/usr/bin/chromium')) throw new CannotStart('Chromium was installed, but /usr/bin/chromium is not there.');
+  if (!existsSync('/usr/bin/chromium'))
+    throw new CannotStart('Chromium was installed, but /usr/bin/chromium is not there.');
 }
 
 function aptInstall(name, word) {
   const how = `Install it with: apt-get install ${name}`;
-  if (!existsSync('/usr/bin/apt-get')) throw new CannotStart(`${word} is missing, and this machine has no apt-get to install it. Install ${word} by its own means${name === 'postgresql' ? ', or set DATABASE_URL' : ''}.`);
+  if (!existsSync('/usr/bin/apt-get'))
+    throw new CannotStart(
+      `${word} is missing, and this machine has no apt-get to install it. Install ${word} by its own means${name === 'postgresql' ? ', or set DATABASE_URL' : ''}.`,
+    );
   const sudo = isRoot ? [] : ['sudo', '-n'];
   if (!isRoot && spawnSync('sudo', ['-n', 'true'], { stdio: 'ignore' }).status !== 0)
-    throw new CannotStart(`${word} is missing, and this user may not install packages. ${how} (as root)${name === 'postgresql' ? ', or set DATABASE_URL' : ''}.`);
+    throw new CannotStart(
+      `${word} is missing, and this user may not install packages. ${how} (as root)${name === 'postgresql' ? ', or set DATABASE_URL' : ''}.`,
+    );
   console.log(`Installing ${word} …`);
   const run = (args) => {
     const [command, ...rest] = [...sudo, 'env', 'DEBIAN_FRONTEND=noninteractive', 'apt-get', ...args];
@@ -49,19 +58,28 @@ function aptInstall(name, word) {
   };
   run(['update', '-q']);
   const done = run(['install', '-y', '-q', '--no-install-recommends', name]);
-  if (done.status !== 0) throw new CannotStart(`${word} could not be installed by apt-get: ${lastLine(done.stderr || done.stdout)} ${how}`);
+  if (done.status !== 0)
+    throw new CannotStart(
+      `${word} could not be installed by apt-get: ${lastLine(done.stderr || done.stdout)} ${how}`,
+    );
 }
 
 const lastLine = (text) => text.trim().split('\n').at(-1) ?? '';
 
 /** `npm ci` when the lock file is not what is installed. */
 export function ensurePackages() {
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
   const stamp = join(root, 'node_modules', '.tracheon-lock');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   console.log('Installing npm packages …');
   // A production environment would leave out what builds the app.
-  const done = spawnSync('npm', ['ci', '--ignore-scripts', '--include=dev', '--no-fund', '--no-audit'], { cwd: root, encoding: 'utf8' });
-  if (done.status !== 0) throw new CannotStart(`npm ci failed: ${(done.stderr ?? '').trim().split('\n').slice(-5).join('\n')}`);
+  const done = spawnSync('npm', ['ci', '--ignore-scripts', '--include=dev', '--no-fund', '--no-audit'], {
+    cwd: root,
+    encoding: 'utf8',
+  });
+  if (done.status !== 0)
+    throw new CannotStart(`npm ci failed: ${(done.stderr ?? '').trim().split('\n').slice(-5).join('\n')}`);
   writeFileSync(stamp, lock);
 }

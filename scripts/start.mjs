@@ -21,7 +21,11 @@ const children = [];
 let cluster = null;
 let stopping = false;
 
-const place = (name, host, port) => ({ host: env[`TRACHEON_${name}_HOST`] ?? host, port: Number(env[`TRACHEON_${name}_PORT`] ?? port), name });
+const place = (name, host, port) => ({
+  host: env[`TRACHEON_${name}_HOST`] ?? host,
+  port: Number(env[`TRACHEON_${name}_PORT`] ?? port),
+  name,
+});
 const desk = place('DESK', '127.0.0.1', 7400);
 const tracking = place('TRACKING', '127.0.0.2', 7401);
 const adNetwork = place('PRACTICE_AD_NETWORK', '127.0.0.3', 7402);
@@ -75,12 +79,16 @@ function settingsFor() {
 }
 
 function prepare(settings) {
-  const done = spawnSync(process.execPath, ['--enable-source-maps', join(root, 'dist/prepare.mjs'), ...(empty ? [] : ['--demo'])], {
-    env: settings,
-    cwd: root,
-    encoding: 'utf8',
-    stdio: ['ignore', 'pipe', 'pipe'],
-  });
+  const done = spawnSync(
+    process.execPath,
+    ['--enable-source-maps', join(root, 'server/dist/prepare.mjs'), ...(empty ? [] : ['--demo'])],
+    {
+      env: settings,
+      cwd: root,
+      encoding: 'utf8',
+      stdio: ['ignore', 'pipe', 'pipe'],
+    },
+  );
   if (done.status !== 0) throw new CannotStart(done.stderr.trim() || 'The database could not be prepared.');
   return JSON.parse(done.stdout.trim().split('\n').at(-1));
 }
@@ -88,7 +96,12 @@ function prepare(settings) {
 /** Resolves when the program says that it listens; a program that ends before has said why. */
 function runProgram(args, settings, ready) {
   return new Promise((done, fail) => {
-    const child = spawn(process.execPath, args, { env: settings, cwd: root, stdio: ['ignore', 'pipe', 'pipe'], detached: true });
+    const child = spawn(process.execPath, args, {
+      env: settings,
+      cwd: root,
+      stdio: ['ignore', 'pipe', 'pipe'],
+      detached: true,
+    });
     children.push(child);
     let errors = '';
     child.stdout.on('data', (chunk) => {
@@ -108,13 +121,22 @@ function runProgram(args, settings, ready) {
 
 const runServer = (settings) =>
   runProgram(
-    dev ? ['--watch-path=server', '--watch-path=core', '--watch-preserve-output', '--import', 'tsx', 'server/app/main.ts'] : ['--enable-source-maps', 'dist/server.mjs'],
+    dev
+      ? [
+          '--watch-path=server',
+          '--watch-path=core',
+          '--watch-preserve-output',
+          '--import',
+          'tsx',
+          'server/app/main.ts',
+        ]
+      : ['--enable-source-maps', 'server/dist/server.mjs'],
     settings,
     /^listening /m,
   );
 const runPractice = (settings) =>
   runProgram(
-    ['--enable-source-maps', 'dist/practice.mjs'],
+    ['--enable-source-maps', 'practice/dist/practice.mjs'],
     {
       ...settings,
       PRACTICE_AD_NETWORK_HOST: adNetwork.host,
@@ -128,19 +150,34 @@ const runPractice = (settings) =>
   );
 
 function runVite() {
-  const child = spawn(process.execPath, ['node_modules/vite/bin/vite.js', 'web', '--host', vite.host, '--port', String(vite.port), '--strictPort'], {
-    cwd: root,
-    env: { ...env, TRACHEON_DEV_API: origin(desk) },
-    stdio: ['ignore', 'ignore', 'inherit'],
-    detached: true,
-  });
+  const child = spawn(
+    process.execPath,
+    [
+      'node_modules/vite/bin/vite.js',
+      'web',
+      '--host',
+      vite.host,
+      '--port',
+      String(vite.port),
+      '--strictPort',
+    ],
+    {
+      cwd: root,
+      env: { ...env, TRACHEON_DEV_API: origin(desk) },
+      stdio: ['ignore', 'ignore', 'inherit'],
+      detached: true,
+    },
+  );
   children.push(child);
 }
 
 function takeLock() {
   if (existsSync(lock)) {
     const pid = Number(readFileSync(lock, 'utf8'));
-    if (pid !== process.pid && alive(pid)) throw new CannotStart(`Tracheon already runs from this data folder (process ${pid}). Stop it first, or set TRACHEON_DATA and the ports.`);
+    if (pid !== process.pid && alive(pid))
+      throw new CannotStart(
+        `Tracheon already runs from this data folder (process ${pid}). Stop it first, or set TRACHEON_DATA and the ports.`,
+      );
   }
   writeFileSync(lock, String(process.pid));
 }
@@ -156,7 +193,8 @@ function alive(pid) {
 
 const needFree = (p) =>
   new Promise((done, fail) => {
-    if (!Number.isInteger(p.port) || p.port < 1 || p.port > 65535) return fail(new CannotStart(`TRACHEON_${p.name}_PORT is no port number.`));
+    if (!Number.isInteger(p.port) || p.port < 1 || p.port > 65535)
+      return fail(new CannotStart(`TRACHEON_${p.name}_PORT is no port number.`));
     const probe = createServer();
     probe.once('error', (error) =>
       fail(
@@ -172,7 +210,8 @@ const needFree = (p) =>
 
 function say(prepared, seconds) {
   const signInFile = join(data, 'first-sign-in.txt');
-  if (prepared.first) writeFileSync(signInFile, `${prepared.first.email}\n${prepared.first.password}\n`, { mode: 0o600 });
+  if (prepared.first)
+    writeFileSync(signInFile, `${prepared.first.email}\n${prepared.first.password}\n`, { mode: 0o600 });
   const lines = [
     '',
     `Tracheon is ready after ${seconds} s.`,
@@ -180,7 +219,11 @@ function say(prepared, seconds) {
     `  Desk                        ${origin(dev ? vite : desk)}`,
     `  Tracking links and calls in ${origin(tracking)}`,
   ];
-  if (!empty) lines.push(`  Practice ad network         ${origin(adNetwork)}   (simulated)`, `  Practice affiliate network  ${origin(affiliate)}   (simulated)`);
+  if (!empty)
+    lines.push(
+      `  Practice ad network         ${origin(adNetwork)}   (simulated)`,
+      `  Practice affiliate network  ${origin(affiliate)}   (simulated)`,
+    );
   if (existsSync(signInFile)) {
     const [email, password] = readFileSync(signInFile, 'utf8').split('\n');
     lines.push('', `  Sign in as ${email} with ${password}`, `  (the first sign-in, kept in ${signInFile})`);
@@ -212,6 +255,7 @@ function killGroup(child, signal) {
 
 for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void stop(0));
 start().catch(async (error) => {
-  if (!stopping && error.message !== '') console.error(error instanceof CannotStart ? error.message : error.stack);
+  if (!stopping && error.message !== '')
+    console.error(error instanceof CannotStart ? error.message : error.stack);
   await stop(1);
 });

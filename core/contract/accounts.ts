@@ -9,9 +9,15 @@ export type Role = z.infer<typeof role>;
 /** Shortest password accepted for a member; longer than any list of common ones is useful for. */
 export const MIN_PASSWORD_LENGTH = 12;
 
-export const email = z.email('An e-mail address, please.').max(254).transform((s) => s.trim().toLowerCase());
+export const email = z
+  .email('An e-mail address, please.')
+  .max(254)
+  .transform((s) => s.trim().toLowerCase());
 
-export const signInInput = z.object({ email: z.string().min(1).max(254), password: z.string().min(1).max(1024) });
+export const signInInput = z.object({
+  email: z.string().min(1).max(254),
+  password: z.string().min(1).max(1024),
+});
 
 export const deskInput = z.object({ name: recordName, zone: zoneName, currency: currencyCode });
 export type DeskInput = z.infer<typeof deskInput>;

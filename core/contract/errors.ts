@@ -2,15 +2,23 @@
  * The error catalogue: one stable code, HTTP status and sentence for whatever the API refuses. Codes are never
  * reused. docs/errors.md is held against this list by a test, both ways.
  */
+import type { PartRecord } from './parts.ts';
+
 export const errorCatalogue = {
   invalid_input: { status: 422, sentence: 'Something in this form is not right yet.' },
   malformed_body: { status: 400, sentence: 'The request body is not valid JSON.' },
   body_too_large: { status: 413, sentence: 'The request body is larger than this address accepts.' },
   not_signed_in: { status: 401, sentence: 'Sign in first.' },
   wrong_sign_in: { status: 401, sentence: 'E-mail address or password is wrong.' },
-  too_many_tries: { status: 429, sentence: 'Too many tries from this address. Wait a minute, then try again.' },
+  too_many_tries: {
+    status: 429,
+    sentence: 'Too many tries from this address. Wait a minute, then try again.',
+  },
   foreign_origin: { status: 403, sentence: 'This request came from another site and was refused.' },
-  bad_csrf_token: { status: 403, sentence: 'The page is out of date. Load it again, then repeat the action.' },
+  bad_csrf_token: {
+    status: 403,
+    sentence: 'The page is out of date. Load it again, then repeat the action.',
+  },
   role_too_small: { status: 403, sentence: 'Your role on this desk does not allow that.' },
   not_found: { status: 404, sentence: 'There is no such record on this desk.' },
   name_taken: { status: 409, sentence: 'This name is already taken on this desk.' },
@@ -21,8 +29,14 @@ export const errorCatalogue = {
   },
   still_in_use: { status: 409, sentence: 'This is still in use and cannot be archived.' },
   last_owner: { status: 409, sentence: 'A desk needs at least one owner.' },
-  database_away: { status: 503, sentence: 'The database does not answer. Nothing was changed; try again shortly.' },
-  internal: { status: 500, sentence: 'Something went wrong here. The log has the details under this request ID.' },
+  database_away: {
+    status: 503,
+    sentence: 'The database does not answer. Nothing was changed; try again shortly.',
+  },
+  internal: {
+    status: 500,
+    sentence: 'Something went wrong here. The log has the details under this request ID.',
+  },
 } as const;
 
 export type ErrorCode = keyof typeof errorCatalogue;
@@ -35,5 +49,7 @@ export interface Problem {
   code: ErrorCode;
   detail?: string;
   fields?: { path: string; message: string }[];
+  /** With `changed_meanwhile`: the record as it stands now, so that both can be shown. */
+  current?: PartRecord;
   requestId?: string;
 }

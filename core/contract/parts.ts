@@ -72,8 +72,18 @@ export const networkInput = z
     notes,
   })
   .superRefine((n, ctx) => {
-    twice(n.statusWords.map((w) => w.word), 'statusWords', 'word', ctx);
-    twice(n.eventWords.map((w) => w.word), 'eventWords', 'word', ctx);
+    twice(
+      n.statusWords.map((w) => w.word),
+      'statusWords',
+      'word',
+      ctx,
+    );
+    twice(
+      n.eventWords.map((w) => w.word),
+      'eventWords',
+      'word',
+      ctx,
+    );
     const wire = callFields.map((f) => n.fields[f].parameter || f).map((s) => s.toLowerCase());
     wire.forEach((w, i) => {
       if (wire.indexOf(w) < i)
@@ -113,7 +123,12 @@ export const sourceInput = z
     notes,
   })
   .superRefine((s, ctx) => {
-    twice(s.parameters.map((p) => p.parameter), 'parameters', 'parameter', ctx);
+    twice(
+      s.parameters.map((p) => p.parameter),
+      'parameters',
+      'parameter',
+      ctx,
+    );
     s.parameters.forEach((p, i) => {
       if (p.role === 'sub' && p.sub === '')
         ctx.addIssue({ code: 'custom', path: ['parameters', i, 'sub'], message: 'Name the sub-ID.' });
@@ -130,22 +145,26 @@ export const sourceInput = z
   });
 export type SourceInput = z.infer<typeof sourceInput>;
 
-export const offerInput = z.object({
-  name: recordName,
-  networkId: z.string().min(1, 'Choose the network.'),
-  link: httpUrl,
-  countries: z.array(countryCode).max(250).default([]),
-  payoutMode: z.enum(['fixed', 'reported']).default('reported'),
-  /** Fixed amount, or what counts when the call tells none; empty: none. */
-  payoutMicros: z.union([z.literal(''), microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')]).default(''),
-  currency: currencyCode.default('EUR'),
-  /** Days after the visit within which a new conversion is accepted. */
-  windowDays: z.number().int().min(1).max(365).default(90),
-  notes,
-}).superRefine((o, ctx) => {
-  if (o.payoutMode === 'fixed' && o.payoutMicros === '')
-    ctx.addIssue({ code: 'custom', path: ['payoutMicros'], message: 'A fixed payout needs its amount.' });
-});
+export const offerInput = z
+  .object({
+    name: recordName,
+    networkId: z.string().min(1, 'Choose the network.'),
+    link: httpUrl,
+    countries: z.array(countryCode).max(250).default([]),
+    payoutMode: z.enum(['fixed', 'reported']).default('reported'),
+    /** Fixed amount, or what counts when the call tells none; empty: none. */
+    payoutMicros: z
+      .union([z.literal(''), microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')])
+      .default(''),
+    currency: currencyCode.default('EUR'),
+    /** Days after the visit within which a new conversion is accepted. */
+    windowDays: z.number().int().min(1).max(365).default(90),
+    notes,
+  })
+  .superRefine((o, ctx) => {
+    if (o.payoutMode === 'fixed' && o.payoutMicros === '')
+      ctx.addIssue({ code: 'custom', path: ['payoutMicros'], message: 'A fixed payout needs its amount.' });
+  });
 export type OfferInput = z.infer<typeof offerInput>;
 
 export const eventTypeInput = z.object({
@@ -163,7 +182,9 @@ export const campaignInput = z
     sourceId: z.string().min(1, 'Choose the source.'),
     offerId: z.string().min(1, 'Choose the offer.'),
     costModel: z.enum(['none', 'visit', 'link']).default('none'),
-    costMicros: z.union([z.literal(''), microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')]).default(''),
+    costMicros: z
+      .union([z.literal(''), microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')])
+      .default(''),
     costCurrency: currencyCode.default('EUR'),
     notes,
   })

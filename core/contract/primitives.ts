@@ -17,7 +17,7 @@ export const recordName = z
   .trim()
   .min(1, 'Give it a name.')
   .max(120, 'At most 120 characters.')
-  // eslint-disable-next-line no-control-regex
+
   .refine((s) => !/[\u0000-\u001f\u007f]/.test(s), 'Control characters are not possible in a name.');
 
 /** An amount in micro-units (1 000 000 = 1.00) as a decimal integer string: the only money on the wire. */

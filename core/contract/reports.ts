@@ -48,7 +48,12 @@ export interface DayFigures {
 }
 
 export interface Attention {
-  code: 'calls_for_repair' | 'parked_calls_out' | 'visits_no_conversion' | 'unrecorded_visits' | 'broken_campaign';
+  code:
+    | 'calls_for_repair'
+    | 'parked_calls_out'
+    | 'visits_no_conversion'
+    | 'unrecorded_visits'
+    | 'broken_campaign';
   count: number;
   sentence: string;
   /** Route inside the web app that leads to what needs attention. */

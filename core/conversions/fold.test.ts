@@ -55,7 +55,10 @@ describe('moves of status', () => {
     expect(c.said[1]).toBe(allowed ? 'updated' : 'move_not_allowed');
   });
   it.each(['approved', 'rejected'])('%s → pending holds with changed_time', (from) => {
-    const c = one([{ status: from as never, payout: 5n }, { status: 'pending', changedTime: 10_000 }]);
+    const c = one([
+      { status: from as never, payout: 5n },
+      { status: 'pending', changedTime: 10_000 },
+    ]);
     expect(c.status).toBe('pending');
   });
   it('never lets reversed go back to pending', () => {
@@ -87,7 +90,12 @@ describe('what was said before', () => {
     expect(balances(c)).toEqual({ hold: 0n, earn: 10n });
   });
   it('is a duplicate with the same changed_time', () => {
-    expect(one([{ payout: 9n, changedTime: 7 }, { payout: 9n, changedTime: 7 }]).said[1]).toBe('duplicate');
+    expect(
+      one([
+        { payout: 9n, changedTime: 7 },
+        { payout: 9n, changedTime: 7 },
+      ]).said[1],
+    ).toBe('duplicate');
   });
 });
 
@@ -106,7 +114,9 @@ describe('amounts', () => {
     expect(one([{}]).flags).toEqual(['no_payout']);
   });
   it('add up where the network tells differences', () => {
-    const c = one([{ payout: 10n }, { payout: 5n }, { payout: 5n }, { payout: -3n }], { payoutMeans: 'difference' });
+    const c = one([{ payout: 10n }, { payout: 5n }, { payout: 5n }, { payout: -3n }], {
+      payoutMeans: 'difference',
+    });
     expect(c.payout).toBe(12n);
     expect(c.said).toEqual(['accepted', 'updated', 'duplicate', 'updated']);
   });
@@ -139,7 +149,10 @@ describe('identity', () => {
     expect(f.conversions.map((c) => c.ident)).toEqual(['c:1', 'c:2']);
   });
   it('begins only inside the window, and is brought up to date after it', () => {
-    const f = fold([{ payout: 1n, at: 5, status: 'pending' }, { at: 20 }, { transaction: 'Z', payout: 2n, at: 21 }], { windowEnd: 10 });
+    const f = fold(
+      [{ payout: 1n, at: 5, status: 'pending' }, { at: 20 }, { transaction: 'Z', payout: 2n, at: 21 }],
+      { windowEnd: 10 },
+    );
     expect(f.said).toEqual(['accepted', 'updated', 'updated']);
     expect(fold([{ at: 20 }], { windowEnd: 10 }).said).toEqual(['outside_window']);
   });
@@ -163,35 +176,50 @@ describe('the law', () => {
     payout: fc.option(fc.constantFrom(5n, 7n)),
     currency: fc.option(fc.constantFrom('EUR', 'USD')),
   });
-  const anyRules = fc.record({ repeats: fc.boolean(), payoutMeans: fc.constantFrom('event', 'total', 'difference') as fc.Arbitrary<FoldRules['payoutMeans']> });
+  const anyRules = fc.record({
+    repeats: fc.boolean(),
+    payoutMeans: fc.constantFrom('event', 'total', 'difference') as fc.Arbitrary<FoldRules['payoutMeans']>,
+  });
 
   it('any order, batching and repetition of judging books the same balances', () => {
     fc.assert(
-      fc.property(fc.array(anySignal, { minLength: 1, maxLength: 8 }), anyRules, fc.infiniteStream(fc.nat()), (raw, r, seq) => {
-        const all = raw.map(signal);
-        const book = (order: Signal[]): string => {
-          const ledger = new Map<string, bigint>();
-          const stored: Signal[] = [];
-          let end = foldOwner([], { ...rules, ...r }).conversions;
-          for (const next of [...order, ...order.slice(0, 2)]) {
-            if (!stored.includes(next)) stored.push(next);
-            end = foldOwner(stored, { ...rules, ...r }).conversions;
-            const target = new Map<string, bigint>();
-            for (const c of end)
-              for (const [kind, v] of Object.entries(balances(c)))
-                target.set(`${c.ident}|${kind}|${c.currency}`, v);
-            for (const k of new Set([...ledger.keys(), ...target.keys()])) {
-              const delta = (target.get(k) ?? 0n) - (ledger.get(k) ?? 0n);
-              ledger.set(k, (ledger.get(k) ?? 0n) + delta);
+      fc.property(
+        fc.array(anySignal, { minLength: 1, maxLength: 8 }),
+        anyRules,
+        fc.infiniteStream(fc.nat()),
+        (raw, r, seq) => {
+          const all = raw.map(signal);
+          const book = (order: Signal[]): string => {
+            const ledger = new Map<string, bigint>();
+            const stored: Signal[] = [];
+            let end = foldOwner([], { ...rules, ...r }).conversions;
+            for (const next of [...order, ...order.slice(0, 2)]) {
+              if (!stored.includes(next)) stored.push(next);
+              end = foldOwner(stored, { ...rules, ...r }).conversions;
+              const target = new Map<string, bigint>();
+              for (const c of end)
+                for (const [kind, v] of Object.entries(balances(c)))
+                  target.set(`${c.ident}|${kind}|${c.currency}`, v);
+              for (const k of new Set([...ledger.keys(), ...target.keys()])) {
+                const delta = (target.get(k) ?? 0n) - (ledger.get(k) ?? 0n);
+                ledger.set(k, (ledger.get(k) ?? 0n) + delta);
+              }
             }
-          }
-          const sums = [...ledger].filter(([, v]) => v !== 0n).sort();
-          const calls = end.map((c) => callsDue(c, ['pending', 'approved']).map((t) => `${t.status}${t.payout}`));
-          return JSON.stringify([sums, calls, end], (_, v) => (typeof v === 'bigint' ? `${v}` : (v as unknown)));
-        };
-        const shuffled = all.map((s) => [seq.next().value, s] as const).sort((a, b) => a[0] - b[0]).map(([, s]) => s);
-        expect(book(shuffled)).toBe(book(all));
-      }),
+            const sums = [...ledger].filter(([, v]) => v !== 0n).sort();
+            const calls = end.map((c) =>
+              callsDue(c, ['pending', 'approved']).map((t) => `${t.status}${t.payout}`),
+            );
+            return JSON.stringify([sums, calls, end], (_, v) =>
+              typeof v === 'bigint' ? `${v}` : (v as unknown),
+            );
+          };
+          const shuffled = all
+            .map((s) => [seq.next().value, s] as const)
+            .sort((a, b) => a[0] - b[0])
+            .map(([, s]) => s);
+          expect(book(shuffled)).toBe(book(all));
+        },
+      ),
       { numRuns: 300 },
     );
   });

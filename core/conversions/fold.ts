@@ -93,7 +93,8 @@ function group(sorted: Signal[], rules: FoldRules, verdicts: FoldedOwner['verdic
     const found = rules.repeats ? findRepeating(groups, signal) : findSingle(groups, signal);
     if (found) {
       found.signals.push(signal);
-      if (!rules.repeats && signal.transaction !== '' && found.ident === '') found.ident = identOf(signal, rules);
+      if (!rules.repeats && signal.transaction !== '' && found.ident === '')
+        found.ident = identOf(signal, rules);
       continue;
     }
     if ((signal.conversionTime ?? signal.receivedAt) > rules.windowEnd) {
@@ -143,7 +144,9 @@ const always: Record<ConversionStatus, readonly ConversionStatus[]> = {
 };
 function mayMove(from: ConversionStatus, signal: Signal): boolean {
   if (from === signal.status || always[from].includes(signal.status)) return true;
-  return signal.status === 'pending' && signal.changedTime !== null && (from === 'approved' || from === 'rejected');
+  return (
+    signal.status === 'pending' && signal.changedTime !== null && (from === 'approved' || from === 'rejected')
+  );
 }
 
 interface Standing {
@@ -170,7 +173,8 @@ function foldConversion(
     const key = rules.payoutMeans === 'difference' ? saying(signal) : standingKey(next);
     const timedKey = `${signal.changedTime}|${saying(signal)}`;
     let verdict: SignalVerdict;
-    if (now !== null && (signal.changedTime === null ? had.has(key) : timed.has(timedKey))) verdict = 'duplicate';
+    if (now !== null && (signal.changedTime === null ? had.has(key) : timed.has(timedKey)))
+      verdict = 'duplicate';
     else if (now !== null && !mayMove(now.status, signal)) verdict = 'move_not_allowed';
     else if (now !== null && standingKey(next) === standingKey(now)) verdict = 'duplicate';
     else {
@@ -201,7 +205,8 @@ function standingAfter(now: Standing | null, signal: Signal, rules: FoldRules, n
   const status = signal.status;
   const takenBack = status === 'rejected' || status === 'reversed';
   if (rules.fixedPayout !== null) {
-    if (signal.payout !== null && signal.payout !== rules.fixedPayout && !takenBack) notes.push('payout_differs');
+    if (signal.payout !== null && signal.payout !== rules.fixedPayout && !takenBack)
+      notes.push('payout_differs');
     return { status, payout: rules.fixedPayout, currency: rules.currency };
   }
   // On rejected or reversed an amount is noted only; what stood stays, and leaves the balance with the status.

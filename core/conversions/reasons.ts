@@ -3,19 +3,27 @@ import type { CallReason } from '../contract/index.ts';
 
 const sentences: Record<CallReason, (detail: string) => string> = {
   booked: () => 'Booked as a new conversion.',
-  moved: (d) => (d === '' ? 'The conversion was brought up to date.' : `The conversion was brought up to date: ${d}.`),
+  moved: (d) =>
+    d === '' ? 'The conversion was brought up to date.' : `The conversion was brought up to date: ${d}.`,
   same_again: () => 'The same was said before; nothing changes.',
   word_says_ignore: (d) => `The status word “${d}” is mapped to “ignore”.`,
-  move_not_allowed: (d) => `Kept but not applied: ${d} without a time of change could be an old call arriving late.`,
+  move_not_allowed: (d) =>
+    `Kept but not applied: ${d} without a time of change could be an old call arriving late.`,
   outside_window: () => 'The visit is older than the offer’s attribution window; no new conversion arises.',
-  no_click_id: () => 'No click ID and no transaction came with it: is the click-ID macro in the postback URL?',
-  click_unsubstituted: (d) => `The placeholder ${d} came back unfilled: the network does not know this macro here.`,
+  no_click_id: () =>
+    'No click ID and no transaction came with it: is the click-ID macro in the postback URL?',
+  click_unsubstituted: (d) =>
+    `The placeholder ${d} came back unfilled: the network does not know this macro here.`,
   unknown_click: (d) => `No visit here has the click ID “${d.slice(0, 60)}”.`,
   unreadable_payout: (d) => `The payout cannot be read with certainty: ${d}`,
   unreadable_currency: (d) => `“${d.slice(0, 20)}” is no currency code.`,
   unmapped_status: (d) => `The status word “${d.slice(0, 60)}” is not mapped for this network.`,
-  unmapped_event: (d) => (d === '' ? 'This desk has no event type.' : `The event word “${d.slice(0, 60)}” is not mapped to an event type.`),
-  several_matches: (d) => `The transaction “${d.slice(0, 60)}” belongs to more than one conversion of this network.`,
+  unmapped_event: (d) =>
+    d === ''
+      ? 'This desk has no event type.'
+      : `The event word “${d.slice(0, 60)}” is not mapped to an event type.`,
+  several_matches: (d) =>
+    `The transaction “${d.slice(0, 60)}” belongs to more than one conversion of this network.`,
   not_judged_yet: () => 'Kept; it will be judged in a moment.',
 };
 

@@ -22,7 +22,8 @@ const network = (over: Partial<NetworkInput> = {}): NetworkInput => ({
   }),
   ...over,
 });
-const read = (query: string, over: Partial<NetworkInput> = {}) => readCall(parseQuery(query), network(over), types);
+const read = (query: string, over: Partial<NetworkInput> = {}) =>
+  readCall(parseQuery(query), network(over), types);
 const reading = (query: string, over: Partial<NetworkInput> = {}) => {
   const r = read(query, over);
   if (!r.ok) throw new Error(r.reason);
@@ -35,7 +36,9 @@ const reason = (query: string, over: Partial<NetworkInput> = {}): string => {
 
 describe('a call', () => {
   it('is read by the network’s names', () => {
-    const r = reading(`ref=${ID.toLowerCase()}&payout=12.50&currency=eur&event=lead&status=ok&transaction=T%2B1&x_brand=B+O`);
+    const r = reading(
+      `ref=${ID.toLowerCase()}&payout=12.50&currency=eur&event=lead&status=ok&transaction=T%2B1&x_brand=B+O`,
+    );
     expect(r).toMatchObject({
       clickId: ID,
       payout: 12_500_000n,
@@ -46,14 +49,25 @@ describe('a call', () => {
       extras: { brand: 'B O' },
     });
   });
-  it('keeps a plus sign in a transaction', () => expect(reading(`ref=${ID}&transaction=a+b`).transaction).toBe('a+b'));
+  it('keeps a plus sign in a transaction', () =>
+    expect(reading(`ref=${ID}&transaction=a+b`).transaction).toBe('a+b'));
   it('takes aliases where the own name is missing', () => {
     const r = reading(`ref=${ID}&amount=3&txn=x&time=2026-11-20T10:00:00Z`);
-    expect([r.payout, r.transaction, r.conversionTime]).toEqual([3_000_000n, 'x', Date.UTC(2026, 10, 20, 10)]);
+    expect([r.payout, r.transaction, r.conversionTime]).toEqual([
+      3_000_000n,
+      'x',
+      Date.UTC(2026, 10, 20, 10),
+    ]);
   });
-  it('trims the click ID and notes it', () => expect(reading(`ref=%20${ID}%20`).notes).toContain('trimmed:click_id'));
+  it('trims the click ID and notes it', () =>
+    expect(reading(`ref=%20${ID}%20`).notes).toContain('trimmed:click_id'));
   it('falls back to the defaults', () => {
-    expect(reading(`ref=${ID}`)).toMatchObject({ status: 'approved', eventTypeId: 'E1', payout: null, currency: null });
+    expect(reading(`ref=${ID}`)).toMatchObject({
+      status: 'approved',
+      eventTypeId: 'E1',
+      payout: null,
+      currency: null,
+    });
     expect(reading(`ref=${ID}`, { noStatusMeans: 'pending' }).status).toBe('pending');
   });
   it('takes below zero as a refund, or as an error, as declared', () => {

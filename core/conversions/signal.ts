@@ -4,7 +4,14 @@
  */
 import type { CallField, CallReason, ConversionStatus, NetworkInput } from '../contract/index.ts';
 import { parseClickId } from '../identity/index.ts';
-import { decodePercent, plusAsSpace, presence, wireName, type ParsedQuery, type Presence } from '../links/index.ts';
+import {
+  decodePercent,
+  plusAsSpace,
+  presence,
+  wireName,
+  type ParsedQuery,
+  type Presence,
+} from '../links/index.ts';
 import { amountSentence, parseAmount, type Micros } from '../money/index.ts';
 import { shapeOf } from '../tokens/index.ts';
 
@@ -30,12 +37,23 @@ export interface CallReading {
 }
 export type ReadCall =
   | { ok: true; reading: CallReading }
-  | { ok: false; outcome: 'repair' | 'ignored'; reason: CallReason; detail: string; clickId: string | null; notes: string[] };
+  | {
+      ok: false;
+      outcome: 'repair' | 'ignored';
+      reason: CallReason;
+      detail: string;
+      clickId: string | null;
+      notes: string[];
+    };
 
 /** Longest transaction kept; longer ones are cut and noted. */
 const MAX_TRANSACTION_BYTES = 255;
 /** Aliases under which a field is looked for when its own parameter is not there. */
-const aliases: Partial<Record<CallField, string>> = { payout: 'amount', transaction: 'txn', conversion_time: 'time' };
+const aliases: Partial<Record<CallField, string>> = {
+  payout: 'amount',
+  transaction: 'txn',
+  conversion_time: 'time',
+};
 
 class Repair extends Error {
   constructor(
@@ -47,7 +65,11 @@ class Repair extends Error {
   }
 }
 
-export function readCall(query: ParsedQuery, network: NetworkInput, eventTypes: readonly EventTypeRule[]): ReadCall {
+export function readCall(
+  query: ParsedQuery,
+  network: NetworkInput,
+  eventTypes: readonly EventTypeRule[],
+): ReadCall {
   const notes: string[] = [...query.notes];
   const field = (name: CallField): Presence => {
     const wire = wireName(network, name);
@@ -75,7 +97,10 @@ export function readCall(query: ParsedQuery, network: NetworkInput, eventTypes: 
         ? new Repair('click_unsubstituted', network.fields.click_id.macro)
         : new Repair('no_click_id', '');
     if (clickId === null && clickIdText !== '')
-      throw new Repair(shapeOf(decodePercent(clickIdText)) === null ? 'unknown_click' : 'click_unsubstituted', clickIdText);
+      throw new Repair(
+        shapeOf(decodePercent(clickIdText)) === null ? 'unknown_click' : 'click_unsubstituted',
+        clickIdText,
+      );
     return {
       ok: true,
       reading: {
@@ -111,7 +136,9 @@ const same = (a: string, b: string): boolean => a.trim().toLowerCase() === b.tri
 function readStatus(value: string | null, network: NetworkInput): ConversionStatus {
   if (value === null) return network.noStatusMeans;
   const mapped = network.statusWords.find((w) => same(w.word, value))?.means;
-  const means = mapped ?? (['pending', 'approved', 'rejected', 'reversed', 'ignore'] as const).find((s) => same(s, value));
+  const means =
+    mapped ??
+    (['pending', 'approved', 'rejected', 'reversed', 'ignore'] as const).find((s) => same(s, value));
   if (means === undefined) throw new Repair('unmapped_status', value);
   if (means === 'ignore') throw new Repair('word_says_ignore', value, 'ignored');
   return means;
@@ -140,7 +167,10 @@ function readPayout(
   if (!parsed.ok) throw new Repair('unreadable_payout', amountSentence(parsed.problem, value));
   if (parsed.micros >= 0n || network.payoutMeans === 'difference') return { payout: parsed.micros, status };
   if (network.negativeMeans === 'error')
-    throw new Repair('unreadable_payout', `“${value}” is below zero, and this network says that this is an error.`);
+    throw new Repair(
+      'unreadable_payout',
+      `“${value}” is below zero, and this network says that this is an error.`,
+    );
   notes.push('refund');
   return { payout: -parsed.micros, status: 'reversed' };
 }

@@ -32,11 +32,21 @@ export function checkLink(link: string, context: LinkContext): Finding[] {
   findings.push(...checkParameters(link));
   if (context.needs === 'click_id' && !carriesClickId(link))
     findings.push(
-      whole(link, 'no_click_id', 'warn', 'Our click ID does not go out with this link: no conversion can come back to its visit.'),
+      whole(
+        link,
+        'no_click_id',
+        'warn',
+        'Our click ID does not go out with this link: no conversion can come back to its visit.',
+      ),
     );
   if (context.needs === 'source_click_id' && !/\{[^{}]*source_click_id[^{}]*\}/.test(link))
     findings.push(
-      whole(link, 'no_source_click_id', 'warn', "The source's own click ID is not in this link: the source cannot tell which click it is told of."),
+      whole(
+        link,
+        'no_source_click_id',
+        'warn',
+        "The source's own click ID is not in this link: the source cannot tell which click it is told of.",
+      ),
     );
   return findings;
 }
@@ -51,20 +61,52 @@ const whole = (link: string, code: string, weight: Finding['weight'], sentence: 
 
 function checkAddress(link: string, context: LinkContext): Finding[] {
   const origin = /^([a-z][a-z0-9+.-]*):\/\/([^/?#]*)/i.exec(link);
-  if (origin === null) return [whole(link, 'not_absolute', 'stop', 'A whole address is needed, from https:// on.')];
+  if (origin === null)
+    return [whole(link, 'not_absolute', 'stop', 'A whole address is needed, from https:// on.')];
   const [head, scheme = '', host = ''] = origin;
   const at = { start: 0, end: head.length };
   const found: Finding[] = [];
   if (!/^https?$/i.test(scheme))
-    found.push({ code: 'not_http', weight: 'stop', ...at, sentence: `Visitors can be sent to http and https only, not to ${scheme}:.` });
+    found.push({
+      code: 'not_http',
+      weight: 'stop',
+      ...at,
+      sentence: `Visitors can be sent to http and https only, not to ${scheme}:.`,
+    });
   if (host.includes('@'))
-    found.push({ code: 'credentials', weight: 'stop', ...at, sentence: 'A user name or password in a link is shown to every visitor; take it out.' });
+    found.push({
+      code: 'credentials',
+      weight: 'stop',
+      ...at,
+      sentence: 'A user name or password in a link is shown to every visitor; take it out.',
+    });
   else if (/[{}]/.test(host) || host === '' || !validHost(host))
-    found.push({ code: 'host_not_literal', weight: 'stop', ...at, sentence: 'The host must stand in the link as it is, without tokens.' });
-  if (context.ownOrigin !== undefined && context.ownOrigin !== '' && head.toLowerCase() === context.ownOrigin.toLowerCase())
-    found.push({ code: 'own_domain', weight: 'stop', ...at, sentence: 'This leads back into our own tracking domain: the visitor would go round in circles.' });
+    found.push({
+      code: 'host_not_literal',
+      weight: 'stop',
+      ...at,
+      sentence: 'The host must stand in the link as it is, without tokens.',
+    });
+  if (
+    context.ownOrigin !== undefined &&
+    context.ownOrigin !== '' &&
+    head.toLowerCase() === context.ownOrigin.toLowerCase()
+  )
+    found.push({
+      code: 'own_domain',
+      weight: 'stop',
+      ...at,
+      sentence: 'This leads back into our own tracking domain: the visitor would go round in circles.',
+    });
   if (link.length > LONG_LINK)
-    found.push(whole(link, 'too_long', 'warn', `${link.length} characters: some browsers and partners cut a link at ${LONG_LINK}.`));
+    found.push(
+      whole(
+        link,
+        'too_long',
+        'warn',
+        `${link.length} characters: some browsers and partners cut a link at ${LONG_LINK}.`,
+      ),
+    );
   return found;
 }
 
@@ -90,7 +132,9 @@ function checkTokens(link: string, { place }: LinkContext): Finding[] {
         weight: 'stop',
         ...where,
         sentence: `{${name}} is no token of ours${near ? `; did you mean {${near}}?` : ', or a macro of the other side: nobody fills it here.'}`,
-        ...(near ? { fix: { text: link.slice(part.start, part.end).replace(name, near), words: `Write {${near}}` } } : {}),
+        ...(near
+          ? { fix: { text: link.slice(part.start, part.end).replace(name, near), words: `Write {${near}}` } }
+          : {}),
       });
     }
   }
@@ -102,7 +146,9 @@ function checkTokens(link: string, { place }: LinkContext): Finding[] {
       weight: 'stop',
       start: problem.start,
       end: problem.end,
-      sentence: known ? 'White space inside the braces: the token would go out unfilled.' : 'These braces hold no token.',
+      sentence: known
+        ? 'White space inside the braces: the token would go out unfilled.'
+        : 'These braces hold no token.',
       ...(known ? { fix: { text: `{${inner}}`, words: 'Take the space out' } } : {}),
     });
   }
@@ -132,7 +178,12 @@ function checkParameters(link: string): Finding[] {
   for (const p of linkParameters(link)) {
     const where = { start: p.start, end: p.end };
     if (seen.has(p.name))
-      found.push({ code: 'parameter_twice', weight: 'warn', ...where, sentence: `“${p.name}” stands here twice; most servers read only one of them.` });
+      found.push({
+        code: 'parameter_twice',
+        weight: 'warn',
+        ...where,
+        sentence: `“${p.name}” stands here twice; most servers read only one of them.`,
+      });
     seen.add(p.name);
     if (/\s/.test(link.slice(p.start, p.end)) && !/\{[^}]*\s[^}]*\}/.test(link.slice(p.start, p.end)))
       found.push({

@@ -21,7 +21,11 @@ describe('figures', () => {
     const f = figures(
       sums({
         visits: { ...noVisits, visits: 200, sentToOffer: 100, spent: 12_000_000n },
-        conversions: [conv({}), conv({ status: 'pending', amount: 6_000_000n }), conv({ status: 'rejected' })],
+        conversions: [
+          conv({}),
+          conv({ status: 'pending', amount: 6_000_000n }),
+          conv({ status: 'rejected' }),
+        ],
       }),
       half,
     );
@@ -39,10 +43,18 @@ describe('figures', () => {
     expect(f.roi).toBeCloseTo(1 / 12);
   });
   it('are empty where they would divide by zero', () => {
-    expect(figures(sums({}), half)).toMatchObject({ roi: null, cr: null, approval: null, paidPerVisitMicros: null });
+    expect(figures(sums({}), half)).toMatchObject({
+      roi: null,
+      cr: null,
+      approval: null,
+      paidPerVisitMicros: null,
+    });
   });
   it('leave out event types that count as neither', () => {
-    const f = figures(sums({ conversions: [conv({ countsAsConversion: false }), conv({ countsAsRevenue: false })] }), half);
+    const f = figures(
+      sums({ conversions: [conv({ countsAsConversion: false }), conv({ countsAsRevenue: false })] }),
+      half,
+    );
     expect([f.conversions, f.earnedMicros]).toEqual([1, '10000000']);
   });
 });
@@ -60,11 +72,18 @@ describe('approval', () => {
 });
 
 it('totals are the figures of the summed sums', () => {
-  const any = fc.record({ visits: fc.nat(1000), spent: fc.bigInt({ min: 0n, max: 10n ** 12n }), earned: fc.bigInt({ min: 0n, max: 10n ** 12n }) });
+  const any = fc.record({
+    visits: fc.nat(1000),
+    spent: fc.bigInt({ min: 0n, max: 10n ** 12n }),
+    earned: fc.bigInt({ min: 0n, max: 10n ** 12n }),
+  });
   fc.assert(
     fc.property(fc.array(any, { minLength: 1 }), (rows) => {
       const parts = rows.map((r) =>
-        sums({ visits: { ...noVisits, visits: r.visits, spent: r.spent }, conversions: [conv({ amount: r.earned })] }),
+        sums({
+          visits: { ...noVisits, visits: r.visits, spent: r.spent },
+          conversions: [conv({ amount: r.earned })],
+        }),
       );
       const total = figures(addSums(parts), half);
       const added = parts.map((p) => BigInt(figures(p, half).profitMicros)).reduce((a, b) => a + b);

@@ -60,7 +60,11 @@ export interface ApprovalRow {
   approved: number;
   decided: number;
 }
-export type ApprovalRate = (offerId: string, networkId: string, eventTypeId: string) => [approved: number, decided: number];
+export type ApprovalRate = (
+  offerId: string,
+  networkId: string,
+  eventTypeId: string,
+) => [approved: number, decided: number];
 
 /** Approval of an offer's event type; its network's until 30 are decided; all of it while nothing is decided there. */
 export function approvalRates(rows: readonly ApprovalRow[]): ApprovalRate {

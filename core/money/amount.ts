@@ -48,7 +48,8 @@ function splitUndeclared(text: string): Split {
   const dots = count(text, '.');
   const commas = count(text, ',');
   if (dots === 0 && commas === 0) return [text, ''];
-  if (dots > 0 && commas > 0) return splitDeclared(text, text.lastIndexOf('.') > text.lastIndexOf(',') ? '.' : ',');
+  if (dots > 0 && commas > 0)
+    return splitDeclared(text, text.lastIndexOf('.') > text.lastIndexOf(',') ? '.' : ',');
   if (dots === 1) return splitDeclared(text, '.');
   if (dots > 1) return splitDeclared(text, ',');
   if (commas > 1) return splitDeclared(text, '.');
@@ -72,7 +73,10 @@ const count = (text: string, mark: string): number => text.split(mark).length - 
 export function formatAmount(micros: Micros): string {
   const sign = micros < 0n ? '-' : '';
   const abs = micros < 0n ? -micros : micros;
-  const fraction = (abs % MICROS_PER_UNIT).toString().padStart(6, '0').replace(/0{1,4}$/, '');
+  const fraction = (abs % MICROS_PER_UNIT)
+    .toString()
+    .padStart(6, '0')
+    .replace(/0{1,4}$/, '');
   return `${sign}${abs / MICROS_PER_UNIT}.${fraction}`;
 }
 

@@ -16,9 +16,13 @@ describe('rates', () => {
   });
   it('converts symmetrically, so that a reversal nets to zero', () => {
     fc.assert(
-      fc.property(fc.bigInt({ min: 0n, max: 10n ** 16n }), fc.bigInt({ min: 1n, max: 10n ** 12n }), (m, n) => {
-        expect(convert(-m, n)).toBe(-convert(m, n));
-      }),
+      fc.property(
+        fc.bigInt({ min: 0n, max: 10n ** 16n }),
+        fc.bigInt({ min: 1n, max: 10n ** 12n }),
+        (m, n) => {
+          expect(convert(-m, n)).toBe(-convert(m, n));
+        },
+      ),
     );
   });
   it('rounds half away from zero', () => {

@@ -6,8 +6,14 @@ import { StdUriTemplate } from '@std-uritemplate/std-uritemplate';
 import fc from 'fast-check';
 import { compileTemplate, expandTemplate, type TokenValue } from './template.ts';
 
-type Suite = Record<string, { variables: Record<string, TokenValue>; testcases: [string, string | string[]][] }>;
-const folder = join(dirname(createRequire(import.meta.url).resolve('uri-templates')), 'test/uritemplate-test');
+type Suite = Record<
+  string,
+  { variables: Record<string, TokenValue>; testcases: [string, string | string[]][] }
+>;
+const folder = join(
+  dirname(createRequire(import.meta.url).resolve('uri-templates')),
+  'test/uritemplate-test',
+);
 const suite = (name: string): Suite => JSON.parse(readFileSync(join(folder, name), 'utf8')) as Suite;
 const own = (variables: Record<string, TokenValue>) => (name: string) =>
   Object.hasOwn(variables, name) ? variables[name] : undefined;
@@ -17,7 +23,9 @@ const expand = (template: string, variables: Record<string, TokenValue>): string
 describe('RFC 6570, the official cases', () => {
   const cases = ['spec-examples.json', 'spec-examples-by-section.json', 'extended-tests.json']
     .map(suite)
-    .flatMap((s) => Object.values(s).flatMap((g) => g.testcases.map((t) => [t[0], t[1], g.variables] as const)))
+    .flatMap((s) =>
+      Object.values(s).flatMap((g) => g.testcases.map((t) => [t[0], t[1], g.variables] as const)),
+    )
     // Only strings, lists and maps of strings are token values here; the extended numbers are given as text.
     .filter(([, , variables]) => variables !== undefined);
 
@@ -35,7 +43,10 @@ describe('against a conforming library', () => {
     .map(([n, m]) => n + m);
   const literal = fc.constantFrom('', 'x', '/p?q=', '&z=', '%20', '-');
   const template = fc
-    .array(fc.tuple(literal, operator, fc.array(spec, { minLength: 1, maxLength: 3 })), { minLength: 1, maxLength: 4 })
+    .array(fc.tuple(literal, operator, fc.array(spec, { minLength: 1, maxLength: 3 })), {
+      minLength: 1,
+      maxLength: 4,
+    })
     .map((parts) => parts.map(([l, o, s]) => `${l}{${o}${s.join(',')}}`).join(''));
 
   // Where the library departs from the RFC it is no reference: it leaves ' ( ) * bare in simple expansion (§3.2.2)

@@ -6,7 +6,8 @@
  * Failure contract: compileTemplate never throws; what is no valid expression is reported in `problems` and kept
  * as literal text.
  */
-export type TokenValue = string | number | readonly string[] | Readonly<Record<string, string>> | null | undefined;
+export type TokenValue =
+  string | number | readonly string[] | Readonly<Record<string, string>> | null | undefined;
 /** Look-ups go through a function, so `{constructor}` finds nothing on a prototype. */
 export type TokenSource = (name: string) => TokenValue;
 
@@ -51,7 +52,8 @@ const rules: Record<string, OperatorRule> = {
   '&': { first: '&', separator: '&', named: true, ifEmpty: '=', reserved: false },
 };
 // §2.3: varname = varchar *( ["."] varchar ); §2.4: modifiers.
-const VARIABLE = /^((?:[A-Za-z0-9_]|%[0-9A-Fa-f]{2})(?:\.?(?:[A-Za-z0-9_]|%[0-9A-Fa-f]{2}))*)(\*|:[1-9][0-9]{0,3})?$/;
+const VARIABLE =
+  /^((?:[A-Za-z0-9_]|%[0-9A-Fa-f]{2})(?:\.?(?:[A-Za-z0-9_]|%[0-9A-Fa-f]{2}))*)(\*|:[1-9][0-9]{0,3})?$/;
 
 export function compileTemplate(text: string): CompiledTemplate {
   const parts: (string | Expression)[] = [];

@@ -39,12 +39,25 @@ export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop:
   const app = express();
   app.disable('x-powered-by');
   app.use(express.urlencoded({ extended: false }));
-  const find = (id: string | undefined): Campaign | undefined => kept.value.campaigns.find((c) => c.id === Number(id));
+  const find = (id: string | undefined): Campaign | undefined =>
+    kept.value.campaigns.find((c) => c.id === Number(id));
 
   const one = async (campaign: Campaign, mix: Mix, buyShare: number): Promise<void> => {
-    const sent = await sendVisit(campaign.link, makeVisitor(mix, Math.random), buyShare, options.host, Math.random, Date.now()).catch(
-      (error: unknown): SentVisit => ({ at: Date.now(), url: campaign.link, clickId: '', status: 0, location: String(error), bought: false }),
-    );
+    const sent = await sendVisit(
+      campaign.link,
+      makeVisitor(mix, Math.random),
+      buyShare,
+      options.host,
+      Math.random,
+      Date.now(),
+    ).catch((error: unknown): SentVisit => ({
+      at: Date.now(),
+      url: campaign.link,
+      clickId: '',
+      status: 0,
+      location: String(error),
+      bought: false,
+    }));
     campaign.sent = [sent, ...campaign.sent].slice(0, KEPT);
     kept.changed();
   };
@@ -54,7 +67,15 @@ export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop:
     const body = req.body as Record<string, string>;
     const link = (body.link ?? '').trim();
     if (!link.startsWith(`${options.trackingOrigin()}/v/`)) {
-      res.status(422).send(page('Refused', ACCENT, html`<h1>Refused</h1><p>This practice network sends visits to ${options.trackingOrigin()}/v/… only.</p><p><a href="/">Back</a></p>`));
+      res.status(422).send(
+        page(
+          'Refused',
+          ACCENT,
+          html`<h1>Refused</h1>
+            <p>This practice network sends visits to ${options.trackingOrigin()}/v/… only.</p>
+            <p><a href="/">Back</a></p>`,
+        ),
+      );
       return;
     }
     const id = 1 + Math.max(0, ...kept.value.campaigns.map((c) => c.id));
@@ -64,14 +85,26 @@ export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop:
   });
   app.get('/campaigns/:id', (req, res) => {
     const c = find(req.params.id);
-    if (!c) return void res.status(404).send(page('Not found', ACCENT, html`<h1>No such campaign</h1><p><a href="/">Back</a></p>`));
+    if (!c)
+      return void res.status(404).send(
+        page(
+          'Not found',
+          ACCENT,
+          html`<h1>No such campaign</h1>
+            <p><a href="/">Back</a></p>`,
+        ),
+      );
     res.send(page(`${c.name} (practice)`, ACCENT, campaignPage(c, streams.has(c.id))));
   });
   app.post('/campaigns/:id/visit', async (req, res) => {
     const c = find(req.params.id);
     if (!c) return void res.status(404).end();
     const body = req.body as Record<string, string>;
-    await one(c, { countries: body.country ? [body.country] : [], devices: body.device ? [body.device] : [], bots: 0 }, 0);
+    await one(
+      c,
+      { countries: body.country ? [body.country] : [], devices: body.device ? [body.device] : [], bots: 0 },
+      0,
+    );
     res.redirect(303, `/campaigns/${c.id}`);
   });
   app.post('/campaigns/:id/stream', (req, res) => {
@@ -83,8 +116,18 @@ export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop:
     if (body.do === 'start') {
       const rate = Math.min(MAX_PER_SECOND, Math.max(0.1, Number(body.rate) || 1));
       const share = (name: string): number => Math.min(1, Math.max(0, (Number(body[name]) || 0) / 100));
-      const mix: Mix = { countries: (body.countries ?? '').toUpperCase().split(/[\s,]+/).filter((x) => countries.includes(x)), devices: [], bots: share('bots') };
-      streams.set(c.id, setInterval(() => void one(c, mix, share('buys')), 1000 / rate));
+      const mix: Mix = {
+        countries: (body.countries ?? '')
+          .toUpperCase()
+          .split(/[\s,]+/)
+          .filter((x) => countries.includes(x)),
+        devices: [],
+        bots: share('bots'),
+      };
+      streams.set(
+        c.id,
+        setInterval(() => void one(c, mix, share('buys')), 1000 / rate),
+      );
     }
     res.redirect(303, `/campaigns/${c.id}`);
   });
@@ -108,7 +151,11 @@ const time = (ms: number): string => new Date(ms).toISOString().slice(11, 19);
 function overview(state: State): Html {
   const recent = state.postbacks.filter((p) => Date.now() - p.at < FIVE_MINUTES_MS).length;
   return html`<h1>Moorhen Push</h1>
-    <p>Sells visits. Macros, in any usual shape: <code>[click] [site] [zone] [ad] [title] [keyword] [campaign] [cost] [country]</code>. Its conversion address: <code>/postback?uid=…&amp;sum=…</code></p>
+    <p>
+      Sells visits. Macros, in any usual shape:
+      <code>[click] [site] [zone] [ad] [title] [keyword] [campaign] [cost] [country]</code>. Its conversion
+      address: <code>/postback?uid=…&amp;sum=…</code>
+    </p>
     <h2>New campaign</h2>
     <form method="post" action="/campaigns">
       <label>Name <input name="name" /></label>
@@ -116,25 +163,71 @@ function overview(state: State): Html {
       <p><button>Create campaign</button></p>
     </form>
     <h2>Campaigns</h2>
-    <table><tr><th>Name</th><th>Visits sent</th></tr>
-      ${state.campaigns.map((c) => html`<tr><td><a href="/campaigns/${c.id}">${c.name}</a></td><td>${c.sent.length}${c.sent.length === KEPT ? ' or more' : ''}</td></tr>`)}
+    <table>
+      <tr>
+        <th>Name</th>
+        <th>Visits sent</th>
+      </tr>
+      ${state.campaigns.map(
+        (c) =>
+          html`<tr>
+            <td><a href="/campaigns/${c.id}">${c.name}</a></td>
+            <td>${c.sent.length}${c.sent.length === KEPT ? ' or more' : ''}</td>
+          </tr>`,
+      )}
     </table>
     <h2>Conversions told to us</h2>
     <p>In the last five minutes: <strong id="recent">${recent}</strong></p>
-    <table id="postbacks"><tr><th>Time (UTC)</th><th>Query</th></tr>
-      ${state.postbacks.slice(0, 50).map((p) => html`<tr><td>${time(p.at)}</td><td><code>${p.query}</code></td></tr>`)}
+    <table id="postbacks">
+      <tr>
+        <th>Time (UTC)</th>
+        <th>Query</th>
+      </tr>
+      ${state.postbacks.slice(0, 50).map(
+        (p) =>
+          html`<tr>
+            <td>${time(p.at)}</td>
+            <td><code>${p.query}</code></td>
+          </tr>`,
+      )}
     </table>`;
 }
 
 function campaignPage(c: Campaign, streaming: boolean): Html {
-  const sample = fillMacros(c.link, { click: 'mh-sample', site: 'kiosk-nord.example', zone: '1018', ad: 'ad-1', title: 'See the rings of Saturn', keyword: 'star map', campaign: 'kits-autumn', cost: '0.0310', country: 'BE' });
-  return html`<p><a href="/">← Moorhen Push</a></p><h1>${c.name}</h1>
+  const sample = fillMacros(c.link, {
+    click: 'mh-sample',
+    site: 'kiosk-nord.example',
+    zone: '1018',
+    ad: 'ad-1',
+    title: 'See the rings of Saturn',
+    keyword: 'star map',
+    campaign: 'kits-autumn',
+    cost: '0.0310',
+    country: 'BE',
+  });
+  return html`<p><a href="/">← Moorhen Push</a></p>
+    <h1>${c.name}</h1>
     <p>Your link: <code>${c.link}</code></p>
     <p>With our macros filled: <code id="filled">${sample}</code></p>
     <h2>Send one visit</h2>
     <form method="post" action="/campaigns/${c.id}/visit" class="row">
-      <label>Country <select name="country"><option value="">any</option>${countries.map((x) => html`<option>${x}</option>`)}</select></label>
-      <label>Device <select name="device"><option value="">any</option><option value="phone">phone</option><option value="iphone">iPhone</option><option value="tablet">tablet</option><option value="desktop">desktop</option></select></label>
+      <label
+        >Country
+        <select name="country">
+          <option value="">any</option>
+          ${countries.map((x) => html`<option>${x}</option>`)}
+        </select></label
+      >
+      <label
+        >Device
+        <select name="device">
+          <option value="">any</option>
+          <option value="phone">phone</option>
+          <option value="iphone">iPhone</option>
+          <option value="tablet">tablet</option>
+          <option value="desktop">desktop</option>
+        </select></label
+      >
       <button id="send">Send one visit</button>
     </form>
     <h2>Stream</h2>
@@ -146,7 +239,23 @@ function campaignPage(c: Campaign, streaming: boolean): Html {
       ${streaming ? html`<button name="do" value="stop">Stop the stream</button>` : html`<button name="do" value="start">Start the stream</button>`}
     </form>
     <h2>Visits sent</h2>
-    <table id="sent"><tr><th>Time (UTC)</th><th>Our click</th><th>Answer</th><th>Sent on to</th></tr>
-      ${c.sent.slice(0, 30).map((v) => html`<tr><td>${time(v.at)}</td><td><code>${v.clickId}</code></td><td>${v.status === 0 ? 'no answer' : v.status}${v.bought ? ', bought' : ''}</td><td><a class="onward" href="${v.location}"><code>${v.location}</code></a></td></tr>`)}
+    <table id="sent">
+      <tr>
+        <th>Time (UTC)</th>
+        <th>Our click</th>
+        <th>Answer</th>
+        <th>Sent on to</th>
+      </tr>
+      ${c.sent.slice(0, 30).map(
+        (v) =>
+          html`<tr>
+            <td>${time(v.at)}</td>
+            <td><code>${v.clickId}</code></td>
+            <td>${v.status === 0 ? 'no answer' : v.status}${v.bought ? ', bought' : ''}</td>
+            <td>
+              <a class="onward" href="${v.location}"><code>${v.location}</code></a>
+            </td>
+          </tr>`,
+      )}
     </table>`;
 }

@@ -4,7 +4,9 @@ import { makeVisitor } from './visitors.ts';
 
 it('fills what it knows, in any shape, and leaves the rest', () => {
   const link = 'http://t.test/v/k?clk=[click]&s=${SITE}&x=[unknown]&p=%20';
-  expect(fillMacros(link, { click: 'a b', site: 'x.example' })).toBe('http://t.test/v/k?clk=a%20b&s=x.example&x=[unknown]&p=%20');
+  expect(fillMacros(link, { click: 'a b', site: 'x.example' })).toBe(
+    'http://t.test/v/k?clk=a%20b&s=x.example&x=[unknown]&p=%20',
+  );
 });
 
 it('makes visitors of the wanted mix', () => {

@@ -19,21 +19,39 @@ interface Answer {
   body: string;
 }
 
-function get(url: string, localAddress: string | undefined, headers: Record<string, string>, form?: string): Promise<Answer> {
+function get(
+  url: string,
+  localAddress: string | undefined,
+  headers: Record<string, string>,
+  form?: string,
+): Promise<Answer> {
   return new Promise((resolve, reject) => {
-    const req = httpRequest(url, { localAddress, headers, method: form === undefined ? 'GET' : 'POST', timeout: TIMEOUT_MS }, (res) => {
-      let body = '';
-      res.setEncoding('utf8');
-      res.on('data', (c: string) => (body += c));
-      res.on('end', () => resolve({ status: res.statusCode ?? 0, location: res.headers.location ?? '', body }));
-    });
+    const req = httpRequest(
+      url,
+      { localAddress, headers, method: form === undefined ? 'GET' : 'POST', timeout: TIMEOUT_MS },
+      (res) => {
+        let body = '';
+        res.setEncoding('utf8');
+        res.on('data', (c: string) => (body += c));
+        res.on('end', () =>
+          resolve({ status: res.statusCode ?? 0, location: res.headers.location ?? '', body }),
+        );
+      },
+    );
     req.on('timeout', () => req.destroy(new Error('no answer in 10 s')));
     req.on('error', reject);
     req.end(form);
   });
 }
 
-export async function sendVisit(link: string, visitor: Visitor, buyShare: number, localAddress: string, random: Random, now: number): Promise<SentVisit> {
+export async function sendVisit(
+  link: string,
+  visitor: Visitor,
+  buyShare: number,
+  localAddress: string,
+  random: Random,
+  now: number,
+): Promise<SentVisit> {
   const clickId = `mh${now.toString(36)}${Math.floor(random() * 1e9).toString(36)}`;
   const url = fillMacros(link, {
     click: clickId,
@@ -62,7 +80,12 @@ export async function sendVisit(link: string, visitor: Visitor, buyShare: number
     const form = shop && /<form[^>]*id="order"[^>]*action="([^"]*)"/.exec(shop.body)?.[1];
     if (form && random() < buyShare) {
       const order = new URL(form.replaceAll('&#38;', '&'), answer.location).toString();
-      await get(order, undefined, { ...headers, 'Content-Type': 'application/x-www-form-urlencoded' }, 'name=Practice+visitor').catch(() => null);
+      await get(
+        order,
+        undefined,
+        { ...headers, 'Content-Type': 'application/x-www-form-urlencoded' },
+        'name=Practice+visitor',
+      ).catch(() => null);
       bought = true;
     }
   }

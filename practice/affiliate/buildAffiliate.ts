@@ -47,12 +47,23 @@ export function buildAffiliate(options: AffiliateOptions): { app: Express; stop:
     if (kept.value.manner === 'twice') await callOnce(lead);
   };
 
-  app.get('/', (req, res) => void res.send(page('Larkspur CPA (practice)', ACCENT, overview(kept.value, base(req)))));
+  app.get(
+    '/',
+    (req, res) => void res.send(page('Larkspur CPA (practice)', ACCENT, overview(kept.value, base(req)))),
+  );
   app.post('/settings', (req, res) => {
     const body = req.body as Record<string, string>;
     const postback = (body.postback ?? '').trim();
     if (postback !== '' && !postback.startsWith(`${options.trackingOrigin()}/in/`)) {
-      res.status(422).send(page('Refused', ACCENT, html`<h1>Refused</h1><p>This practice network calls ${options.trackingOrigin()}/in/… only.</p><p><a href="/">Back</a></p>`));
+      res.status(422).send(
+        page(
+          'Refused',
+          ACCENT,
+          html`<h1>Refused</h1>
+            <p>This practice network calls ${options.trackingOrigin()}/in/… only.</p>
+            <p><a href="/">Back</a></p>`,
+        ),
+      );
       return;
     }
     const manner = (['well', 'slow', 'twice', 'fails'] as const).find((m) => m === body.manner) ?? 'well';
@@ -73,8 +84,18 @@ export function buildAffiliate(options: AffiliateOptions): { app: Express; stop:
     const offer = offers[req.params.offer];
     if (!offer) return void res.status(404).send(page('Gone', '#444', html`<h1>This offer has ended</h1>`));
     const query = req.originalUrl.split('?')[1] ?? '';
-    res.send(page(offer.title, '#2d5a3d', html`<h1>${offer.title}</h1><p>A box by post, everything in it. Today ${offer.amount} less.</p>
-      <form id="order" method="post" action="/o/${req.params.offer}/order?${query}"><label>Your name <input name="name" required /></label><p><button>Order now</button></p></form>`));
+    res.send(
+      page(
+        offer.title,
+        '#2d5a3d',
+        html`<h1>${offer.title}</h1>
+          <p>A box by post, everything in it. Today ${offer.amount} less.</p>
+          <form id="order" method="post" action="/o/${req.params.offer}/order?${query}">
+            <label>Your name <input name="name" required /></label>
+            <p><button>Order now</button></p>
+          </form>`,
+      ),
+    );
   });
   app.post('/o/:offer/order', async (req, res) => {
     const offer = offers[req.params.offer];
@@ -95,7 +116,18 @@ export function buildAffiliate(options: AffiliateOptions): { app: Express; stop:
     void fire(lead);
     res.redirect(303, `/o/${req.params.offer}/thanks?lead=${lead.id}`);
   });
-  app.get('/o/:offer/thanks', (req, res) => void res.send(page('Thank you', '#2d5a3d', html`<h1>Thank you</h1><p>Your order <strong id="lead">${String(req.query.lead ?? '')}</strong> is on its way.</p>`)));
+  app.get(
+    '/o/:offer/thanks',
+    (req, res) =>
+      void res.send(
+        page(
+          'Thank you',
+          '#2d5a3d',
+          html`<h1>Thank you</h1>
+            <p>Your order <strong id="lead">${String(req.query.lead ?? '')}</strong> is on its way.</p>`,
+        ),
+      ),
+  );
   return { app, stop: () => kept.write() };
 }
 
@@ -103,24 +135,75 @@ const base = (req: Request): string => `${req.protocol}://${req.get('host') ?? '
 const time = (ms: number): string => new Date(ms).toISOString().slice(0, 19).replace('T', ' ');
 
 function overview(state: State, origin: string): Html {
-  const option = (value: string, text: string): Html => html`<option value="${value}" ${new Html(state.manner === value ? 'selected' : '')}>${text}</option>`;
+  const option = (value: string, text: string): Html =>
+    html`<option value="${value}" ${new Html(state.manner === value ? 'selected' : '')}>${text}</option>`;
   return html`<h1>Larkspur CPA</h1>
-    <p>Pays for orders. The sub-ID parameter of its links is <code>aff_ref</code>. Macros: <code>#ref# #amt# #cur# #txn# #ev# #st# #ts# #now#</code>. Words for states: <code>wait, ok, no, back</code>; its event is <code>order</code>.</p>
+    <p>
+      Pays for orders. The sub-ID parameter of its links is <code>aff_ref</code>. Macros:
+      <code>#ref# #amt# #cur# #txn# #ev# #st# #ts# #now#</code>. Words for states:
+      <code>wait, ok, no, back</code>; its event is <code>order</code>.
+    </p>
     <h2>Offers</h2>
-    <table id="offers"><tr><th>Offer</th><th>Pays</th><th>Your link</th></tr>
-      ${Object.entries(offers).map(([id, o]) => html`<tr><td>${o.title}</td><td>${o.amount} EUR</td><td><code>${origin}/o/${id}?pub=902</code></td></tr>`)}
+    <table id="offers">
+      <tr>
+        <th>Offer</th>
+        <th>Pays</th>
+        <th>Your link</th>
+      </tr>
+      ${Object.entries(offers).map(
+        ([id, o]) =>
+          html`<tr>
+            <td>${o.title}</td>
+            <td>${o.amount} EUR</td>
+            <td><code>${origin}/o/${id}?pub=902</code></td>
+          </tr>`,
+      )}
     </table>
     <h2>Your postback</h2>
     <form method="post" action="/settings">
       <label>Postback URL <textarea name="postback" rows="2">${state.postback}</textarea></label>
-      <p class="row"><label>How this server behaves <select name="manner">${[option('well', 'as it should'), option('slow', 'slow: calls after 3 s'), option('twice', 'sends everything twice'), option('fails', 'fails: does not call')]}</select></label><button>Save</button></p>
+      <p class="row">
+        <label
+          >How this server behaves
+          <select name="manner">
+            ${[option('well', 'as it should'), option('slow', 'slow: calls after 3 s'), option('twice', 'sends everything twice'), option('fails', 'fails: does not call')]}
+          </select></label
+        ><button>Save</button>
+      </p>
     </form>
     <h2>Leads</h2>
-    <table id="leads"><tr><th>Lead</th><th>Time (UTC)</th><th>Sub-ID</th><th>Amount</th><th>State</th><th>Change to</th><th>Last call</th></tr>
+    <table id="leads">
+      <tr>
+        <th>Lead</th>
+        <th>Time (UTC)</th>
+        <th>Sub-ID</th>
+        <th>Amount</th>
+        <th>State</th>
+        <th>Change to</th>
+        <th>Last call</th>
+      </tr>
       ${state.leads.slice(0, 60).map(
-        (l) => html`<tr data-lead="${l.id}"><td>${l.id}</td><td>${time(l.at)}</td><td><code>${l.ref || '(none)'}</code></td><td>${l.amount}</td><td>${l.state}</td>
-          <td><form method="post" action="/leads/${l.id}" class="inline">${(['approved', 'rejected', 'taken back'] as const).map((s) => html`<button name="to" value="${s}">${s}</button> `)}<button name="to" value="again">call again</button></form></td>
-          <td><code>${l.calls[0]?.result ?? (state.postback ? 'not yet' : 'no postback URL set')}</code></td></tr>`,
+        (l) =>
+          html`<tr data-lead="${l.id}">
+            <td>${l.id}</td>
+            <td>${time(l.at)}</td>
+            <td><code>${l.ref || '(none)'}</code></td>
+            <td>${l.amount}</td>
+            <td>${l.state}</td>
+            <td>
+              <form method="post" action="/leads/${l.id}" class="inline">
+                ${(['approved', 'rejected', 'taken back'] as const).map((s) => html`<button name="to" value="${s}">${s}</button> `)}<button
+                  name="to"
+                  value="again"
+                >
+                  call again
+                </button>
+              </form>
+            </td>
+            <td>
+              <code>${l.calls[0]?.result ?? (state.postback ? 'not yet' : 'no postback URL set')}</code>
+            </td>
+          </tr>`,
       )}
     </table>`;
 }

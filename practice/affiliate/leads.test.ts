@@ -2,10 +2,21 @@ import { expect, it } from '@jest/globals';
 import { html } from '../page/html.ts';
 import { postbackFor, type Lead } from './leads.ts';
 
-const lead: Lead = { id: 'LK-1', at: 1_700_000_000_000, offer: '4471', ref: 'A&B', amount: '18.00', event: 'order', state: 'taken back', calls: [] };
+const lead: Lead = {
+  id: 'LK-1',
+  at: 1_700_000_000_000,
+  offer: '4471',
+  ref: 'A&B',
+  amount: '18.00',
+  event: 'order',
+  state: 'taken back',
+  calls: [],
+};
 
 it('fills its macros, encoded, and leaves the unknown as they are', () => {
-  expect(postbackFor('http://t.test/in/k?c=#ref#&p=#amt#&s=#st#&z=#reff#', lead, 0)).toBe('http://t.test/in/k?c=A%26B&p=18.00&s=back&z=#reff#');
+  expect(postbackFor('http://t.test/in/k?c=#ref#&p=#amt#&s=#st#&z=#reff#', lead, 0)).toBe(
+    'http://t.test/in/k?c=A%26B&p=18.00&s=back&z=#reff#',
+  );
 });
 
 it('escapes what it shows', () => {

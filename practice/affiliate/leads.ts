@@ -17,7 +17,12 @@ export interface Manner {
 }
 
 /** This network's own words for its states. */
-export const words: Record<LeadState, string> = { waiting: 'wait', approved: 'ok', rejected: 'no', 'taken back': 'back' };
+export const words: Record<LeadState, string> = {
+  waiting: 'wait',
+  approved: 'ok',
+  rejected: 'no',
+  'taken back': 'back',
+};
 export const offers: Record<string, { title: string; amount: string; event: string }> = {
   '4471': { title: 'Fernway terrarium box', amount: '18.00', event: 'order' },
   '4480': { title: 'Skylark stargazing trial', amount: '12.50', event: 'order' },
@@ -37,5 +42,7 @@ export function postbackFor(template: string, lead: Lead, nowMs: number): string
     ts: String(Math.floor(lead.at / 1000)),
     now: String(Math.floor(nowMs / 1000)),
   };
-  return template.replace(/#([a-z]+)#/g, (whole, name: string) => (Object.hasOwn(values, name) ? encodeURIComponent(values[name]!) : whole));
+  return template.replace(/#([a-z]+)#/g, (whole, name: string) =>
+    Object.hasOwn(values, name) ? encodeURIComponent(values[name]!) : whole,
+  );
 }

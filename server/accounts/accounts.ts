@@ -28,12 +28,32 @@ export async function makeFirstDesk(models: Models, first: FirstDesk): Promise<S
     const [deskId, memberId, eventId] = [ulid(), ulid(), ulid()];
     const { name, zone, currency, isDemo } = first;
     await models.Desk.create({ id: deskId, name, zone, currency, isDemo }, { transaction });
-    await models.Member.create({ id: memberId, name: first.owner.name, email: first.owner.email, passwordHash }, { transaction });
+    await models.Member.create(
+      { id: memberId, name: first.owner.name, email: first.owner.email, passwordHash },
+      { transaction },
+    );
     await models.Membership.create({ deskId, memberId, role: 'owner' }, { transaction });
-    const body = { name: 'Sale', word: 'sale', repeats: false, countsAsConversion: true, countsAsRevenue: true };
+    const body = {
+      name: 'Sale',
+      word: 'sale',
+      repeats: false,
+      countsAsConversion: true,
+      countsAsRevenue: true,
+    };
     const now = new Date();
     await models.Part.create(
-      { id: eventId, deskId, kind: 'event-type', name: 'Sale', key: '', state: 'live', version: 1, body, createdAt: now, updatedAt: now },
+      {
+        id: eventId,
+        deskId,
+        kind: 'event-type',
+        name: 'Sale',
+        key: '',
+        state: 'live',
+        version: 1,
+        body,
+        createdAt: now,
+        updatedAt: now,
+      },
       { transaction },
     );
     await models.PartVersion.create(
@@ -47,7 +67,11 @@ export async function makeFirstDesk(models: Models, first: FirstDesk): Promise<S
 /** Compared even when there is no such member, so that the time tells nothing. */
 const decoy = hashPassword('nobody has this password');
 
-export async function checkSignIn(models: Models, email: string, password: string): Promise<{ memberId: string; deskId: string }> {
+export async function checkSignIn(
+  models: Models,
+  email: string,
+  password: string,
+): Promise<{ memberId: string; deskId: string }> {
   const member = await models.Member.findOne({ where: { email: email.trim().toLowerCase() } });
   const good = await verifyPassword(password, member?.get().passwordHash ?? (await decoy));
   const membership = member && (await models.Membership.findOne({ where: { memberId: member.get().id } }));
@@ -57,7 +81,10 @@ export async function checkSignIn(models: Models, email: string, password: strin
 
 export async function listMembers(models: Models, deskId: string): Promise<MemberRow[]> {
   const memberships = await models.Membership.findAll({ where: { deskId } });
-  const members = await models.Member.findAll({ where: { id: memberships.map((m) => m.get().memberId) }, order: ['name'] });
+  const members = await models.Member.findAll({
+    where: { id: memberships.map((m) => m.get().memberId) },
+    order: ['name'],
+  });
   return members.map((m) => {
     const { id, name, email } = m.get();
     return { id, name, email, role: memberships.find((s) => s.get().memberId === id)!.get().role };
@@ -70,7 +97,9 @@ export async function addMember(
   input: { name: string; email: string; role: Role; password: string },
 ): Promise<MemberRow> {
   if (await models.Member.findOne({ where: { email: input.email } }))
-    throw new Problem('name_taken', { fields: [{ path: 'email', message: 'A member with this address is there already.' }] });
+    throw new Problem('name_taken', {
+      fields: [{ path: 'email', message: 'A member with this address is there already.' }],
+    });
   const id = ulid();
   const passwordHash = await hashPassword(input.password);
   await models.sequelize.transaction(async (transaction) => {
@@ -82,10 +111,15 @@ export async function addMember(
 
 export async function setRole(models: Models, deskId: string, memberId: string, role: Role): Promise<void> {
   await models.sequelize.transaction(async (transaction) => {
-    const owners = await models.Membership.findAll({ where: { deskId, role: 'owner' }, lock: transaction.LOCK.UPDATE, transaction });
+    const owners = await models.Membership.findAll({
+      where: { deskId, role: 'owner' },
+      lock: transaction.LOCK.UPDATE,
+      transaction,
+    });
     const there = await models.Membership.findOne({ where: { deskId, memberId }, transaction });
     if (!there) throw new Problem('not_found');
-    if (role !== 'owner' && owners.length === 1 && owners[0]!.get().memberId === memberId) throw new Problem('last_owner');
+    if (role !== 'owner' && owners.length === 1 && owners[0]!.get().memberId === memberId)
+      throw new Problem('last_owner');
     await models.Membership.update({ role }, { where: { deskId, memberId }, transaction });
   });
 }

@@ -19,7 +19,12 @@ export async function verifyPassword(password: string, stored: string): Promise<
   const [kind, n, r, p, salt, key] = stored.split('$');
   if (kind !== 'scrypt' || !salt || !key) return false;
   const expected = Buffer.from(key, 'base64');
-  const given = await derive(password, Buffer.from(salt, 'base64'), { ...COST, N: Number(n), r: Number(r), p: Number(p) });
+  const given = await derive(password, Buffer.from(salt, 'base64'), {
+    ...COST,
+    N: Number(n),
+    r: Number(r),
+    p: Number(p),
+  });
   return given.length === expected.length && timingSafeEqual(given, expected);
 }
 

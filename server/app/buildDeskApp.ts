@@ -59,10 +59,16 @@ function sessions({ config, pool }: ApiDeps, secure: boolean) {
 function serveWeb(app: Express, folder: string): void {
   const index = join(folder, 'index.html');
   if (!existsSync(index)) {
-    app.use((_req, res) => void res.status(503).type('text/plain').send('The web app is not built yet: npm run build.'));
+    app.use(
+      (_req, res) =>
+        void res.status(503).type('text/plain').send('The web app is not built yet: npm run build.'),
+    );
     return;
   }
-  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }));
+  app.use(
+    '/assets',
+    express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
+  );
   app.use(express.static(folder, { index: false }));
   // Every other page is the app's own; its router says what is not there.
   app.get('/{*page}', (_req, res) => void res.set('Cache-Control', 'no-cache').sendFile(index));

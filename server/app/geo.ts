@@ -5,8 +5,12 @@ import maxmind, { type Response } from 'maxmind';
 import { nowhere, type FindPlace } from '../capture/visitor.ts';
 
 export async function openGeo(): Promise<FindPlace> {
-  const folder = dirname(createRequire(import.meta.url).resolve('@ip-location-db/geo-whois-asn-country-mmdb/package.json'));
-  const reader = await maxmind.open<Response & { country_code?: string }>(join(folder, 'geo-whois-asn-country.mmdb'));
+  const folder = dirname(
+    createRequire(import.meta.url).resolve('@ip-location-db/geo-whois-asn-country-mmdb/package.json'),
+  );
+  const reader = await maxmind.open<Response & { country_code?: string }>(
+    join(folder, 'geo-whois-asn-country.mmdb'),
+  );
   return (address) => {
     if (!maxmind.validate(address)) return nowhere;
     const found = reader.get(address);

@@ -55,7 +55,11 @@ export class LiveSnapshot {
   }
 
   private async listen(): Promise<void> {
-    const client = new pg.Client({ connectionString: this.url, application_name: 'tracheon listen', keepAlive: true });
+    const client = new pg.Client({
+      connectionString: this.url,
+      application_name: 'tracheon listen',
+      keepAlive: true,
+    });
     client.on('notification', ({ channel, payload }) => {
       if (channel === NEWS_CHANNEL) this.onNews(payload ?? '');
       else void this.check();

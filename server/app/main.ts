@@ -27,7 +27,13 @@ function stopOnSignals(running: RunningServer): void {
 }
 
 main().catch((error: unknown) => {
-  const known = [ConfigError, PortTaken, MigrationFailed, DatabaseUnreachable].some((type) => error instanceof type);
-  process.stderr.write(known ? `${(error as Error).message}\n` : `Tracheon could not start: ${(error as Error).stack ?? String(error)}\n`);
+  const known = [ConfigError, PortTaken, MigrationFailed, DatabaseUnreachable].some(
+    (type) => error instanceof type,
+  );
+  process.stderr.write(
+    known
+      ? `${(error as Error).message}\n`
+      : `Tracheon could not start: ${(error as Error).stack ?? String(error)}\n`,
+  );
   process.exit(EXIT_CANNOT_START);
 });

@@ -23,11 +23,16 @@ async function prepare(): Promise<void> {
       : { name: 'My desk', zone: Intl.DateTimeFormat().resolvedOptions().timeZone, isDemo: false }),
     currency: 'EUR',
     owner: {
-      ...(wantsDemo ? { name: 'Mira Vandael', email: 'mira@desk.test' } : { name: 'Owner', email: 'owner@desk.test' }),
+      ...(wantsDemo
+        ? { name: 'Mira Vandael', email: 'mira@desk.test' }
+        : { name: 'Owner', email: 'owner@desk.test' }),
       ...(password ? { password } : {}),
     },
   });
-  const demo = first && wantsDemo ? await loadDemoDesk(models, url, first.deskId, practiceFromEnvironment(), Date.now()) : null;
+  const demo =
+    first && wantsDemo
+      ? await loadDemoDesk(models, url, first.deskId, practiceFromEnvironment(), Date.now())
+      : null;
   await sequelize.close();
   process.stdout.write(`${JSON.stringify({ migrated, first, demo })}\n`);
 }
@@ -42,6 +47,8 @@ function practiceFromEnvironment(): { adNetwork: string; affiliate: string } {
 
 prepare().catch((error: unknown) => {
   const known = error instanceof MigrationFailed || error instanceof DatabaseUnreachable;
-  process.stderr.write(known ? `${error.message}\n` : `The database could not be prepared: ${inspect(error)}\n`);
+  process.stderr.write(
+    known ? `${error.message}\n` : `The database could not be prepared: ${inspect(error)}\n`,
+  );
   process.exit(78);
 });

@@ -3,7 +3,11 @@ export interface Repeating {
   stop: () => Promise<void>;
 }
 
-export function repeatEvery(ms: number, job: () => Promise<unknown>, onError: (error: unknown) => void): Repeating {
+export function repeatEvery(
+  ms: number,
+  job: () => Promise<unknown>,
+  onError: (error: unknown) => void,
+): Repeating {
   let stopped = false;
   let wake: () => void = () => undefined;
   const loop = async (): Promise<void> => {

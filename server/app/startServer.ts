@@ -53,7 +53,12 @@ export async function startServer(config: Config, log: Logger, webFolder: string
   await keepPartitions(deskPool, now());
 
   const news = new NewsDesk(deskPool);
-  const live = new LiveSnapshot(deskPool, config.databaseUrl, (p) => news.hear(p), (err) => log.warn({ err }, 'cannot listen for changes; polling goes on'));
+  const live = new LiveSnapshot(
+    deskPool,
+    config.databaseUrl,
+    (p) => news.hear(p),
+    (err) => log.warn({ err }, 'cannot listen for changes; polling goes on'),
+  );
   await live.start();
   const memory = new Memory(await currentSalts(deskPool, now()));
   await warmMemory(deskPool, memory, now());
@@ -98,31 +103,66 @@ export async function startServer(config: Config, log: Logger, webFolder: string
     unrecorded: unrecorded.get(deskId) ?? 0,
     broken: live.current.broken.filter((b) => b.deskId === deskId).length,
   });
-  const tracking = buildTrackingServer(capture, intake, (err) => log.error({ err }, 'tracking request failed'));
-  const trackingPort = await listen(tracking, config.tracking.host, config.tracking.port, 'TRACHEON_TRACKING_PORT');
+  const tracking = buildTrackingServer(capture, intake, (err) =>
+    log.error({ err }, 'tracking request failed'),
+  );
+  const trackingPort = await listen(
+    tracking,
+    config.tracking.host,
+    config.tracking.port,
+    'TRACHEON_TRACKING_PORT',
+  );
   const desk = createServer();
-  const deskPort = await listen(desk, config.desk.host, config.desk.port, 'TRACHEON_DESK_PORT').catch((error: unknown) => {
-    tracking.close();
-    throw error;
-  });
+  const deskPort = await listen(desk, config.desk.host, config.desk.port, 'TRACHEON_DESK_PORT').catch(
+    (error: unknown) => {
+      tracking.close();
+      throw error;
+    },
+  );
   const real = withPorts(config, deskPort, trackingPort);
-  desk.on('request', buildDeskApp({ config: real, models, pool: deskPool, news, judge: judgeOne, trouble, now }, log, webFolder));
+  desk.on(
+    'request',
+    buildDeskApp(
+      { config: real, models, pool: deskPool, news, judge: judgeOne, trouble, now },
+      log,
+      webFolder,
+    ),
+  );
 
   const call = makeCaller(config.allowOutgoing, [real.tracking.origin, real.desk.origin]);
   const onError = (what: string) => (err: unknown) => log.warn({ err }, what);
   const jobs = [
-    repeatEvery(SEND_EVERY_MS, () => sendDue({ pool: intakePool, call, random: Math.random, now, onAttempt: (d) => news.tell(d, 'calls-out') }), onError('calls out wait')),
-    repeatEvery(SWEEP_EVERY_MS, async () => {
-      for (const r of await unjudgedReceipts(intakePool)) {
-        await judgeOne(r);
-        news.tell(r.deskId, 'calls-in', 'booked', 'calls-out');
-      }
-    }, onError('judging waits')),
+    repeatEvery(
+      SEND_EVERY_MS,
+      () =>
+        sendDue({
+          pool: intakePool,
+          call,
+          random: Math.random,
+          now,
+          onAttempt: (d) => news.tell(d, 'calls-out'),
+        }),
+      onError('calls out wait'),
+    ),
+    repeatEvery(
+      SWEEP_EVERY_MS,
+      async () => {
+        for (const r of await unjudgedReceipts(intakePool)) {
+          await judgeOne(r);
+          news.tell(r.deskId, 'calls-in', 'booked', 'calls-out');
+        }
+      },
+      onError('judging waits'),
+    ),
     repeatEvery(5_000, () => unknown.flush(), onError('unknown keys are counted later')),
-    repeatEvery(HOUR_MS / 4, async () => {
-      await keepPartitions(deskPool, now());
-      memory.setSalts(await currentSalts(deskPool, now()));
-    }, onError('partitions and salts wait')),
+    repeatEvery(
+      HOUR_MS / 4,
+      async () => {
+        await keepPartitions(deskPool, now());
+        memory.setSalts(await currentSalts(deskPool, now()));
+      },
+      onError('partitions and salts wait'),
+    ),
   ];
 
   let closing: Promise<void> | null = null;
@@ -154,7 +194,9 @@ function listen(server: Server, host: string, port: number, variable: string): P
     server.once('error', (error: NodeJS.ErrnoException) =>
       reject(
         error.code === 'EADDRINUSE'
-          ? new PortTaken(`${host}:${port} is taken by another program. Stop it, or set ${variable} to a free port.`)
+          ? new PortTaken(
+              `${host}:${port} is taken by another program. Stop it, or set ${variable} to a free port.`,
+            )
           : error.code === 'EADDRNOTAVAIL'
             ? new PortTaken(`${host} is no address of this machine.`)
             : error,

@@ -8,19 +8,35 @@ const HEADERS_TIMEOUT_MS = 10_000;
 const REQUEST_TIMEOUT_MS = 20_000;
 const MAX_HEADER_BYTES = 16 * 1024;
 
-export function buildTrackingServer(capture: CaptureDeps, intake: IntakeDeps, onError: (error: unknown) => void): Server {
-  const server = createServer({ maxHeaderSize: MAX_HEADER_BYTES, requestTimeout: REQUEST_TIMEOUT_MS, headersTimeout: HEADERS_TIMEOUT_MS }, (req, res) => {
-    route(capture, intake, req, res).catch((error: unknown) => {
-      onError(error);
-      if (!res.headersSent) answer(res, 500, 'Something went wrong here.');
-      else res.destroy();
-    });
-  });
+export function buildTrackingServer(
+  capture: CaptureDeps,
+  intake: IntakeDeps,
+  onError: (error: unknown) => void,
+): Server {
+  const server = createServer(
+    {
+      maxHeaderSize: MAX_HEADER_BYTES,
+      requestTimeout: REQUEST_TIMEOUT_MS,
+      headersTimeout: HEADERS_TIMEOUT_MS,
+    },
+    (req, res) => {
+      route(capture, intake, req, res).catch((error: unknown) => {
+        onError(error);
+        if (!res.headersSent) answer(res, 500, 'Something went wrong here.');
+        else res.destroy();
+      });
+    },
+  );
   server.keepAliveTimeout = 10_000;
   return server;
 }
 
-async function route(capture: CaptureDeps, intake: IntakeDeps, req: IncomingMessage, res: ServerResponse): Promise<void> {
+async function route(
+  capture: CaptureDeps,
+  intake: IntakeDeps,
+  req: IncomingMessage,
+  res: ServerResponse,
+): Promise<void> {
   const url = req.url ?? '/';
   const mark = url.indexOf('?');
   const path = mark < 0 ? url : url.slice(0, mark);

@@ -23,7 +23,12 @@ export class UnknownKeys {
     await this.pool.query(
       `INSERT INTO unknown_keys (kind, key, times, last_country) SELECT * FROM unnest($1::text[], $2::text[], $3::int8[], $4::text[])
        ON CONFLICT (kind, key) DO UPDATE SET times = unknown_keys.times + excluded.times, last_at = now(), last_country = excluded.last_country`,
-      [batch.map((b) => b.kind), batch.map((b) => b.key), batch.map((b) => b.times), batch.map((b) => b.country)],
+      [
+        batch.map((b) => b.kind),
+        batch.map((b) => b.key),
+        batch.map((b) => b.times),
+        batch.map((b) => b.country),
+      ],
     );
     await this.pool.query(
       `DELETE FROM unknown_keys WHERE ctid IN (SELECT ctid FROM unknown_keys ORDER BY last_at DESC OFFSET $1)`,

@@ -20,7 +20,9 @@ export async function waitForDatabase(url: string): Promise<Sequelize> {
       if (Date.now() > end || /authentication failed|does not exist/i.test(why)) {
         await sequelize.close();
         const { host, pathname } = new URL(url);
-        throw new DatabaseUnreachable(`The database ${pathname.slice(1)} at ${host} cannot be reached: ${why}.`);
+        throw new DatabaseUnreachable(
+          `The database ${pathname.slice(1)} at ${host} cannot be reached: ${why}.`,
+        );
       }
       await new Promise((resolve) => setTimeout(resolve, PAUSE_MS));
     }

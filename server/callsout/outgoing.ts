@@ -31,7 +31,8 @@ export function makeCaller(allowed: ReadonlySet<string>, ownOrigins: readonly st
         if (error) return callback(error, '', 0);
         const bad = addresses.find((a) => !isPublicAddress(a.address));
         if (bad) return callback(new Refused(`${hostname} is at a private address`), '', 0);
-        if (options.all) return (callback as unknown as (e: null, a: typeof addresses) => void)(null, addresses);
+        if (options.all)
+          return (callback as unknown as (e: null, a: typeof addresses) => void)(null, addresses);
         callback(null, addresses[0]!.address, addresses[0]!.family);
       });
     },
@@ -53,7 +54,8 @@ export function makeCaller(allowed: ReadonlySet<string>, ownOrigins: readonly st
   });
   return async (url, headers) => {
     const target = new URL(url);
-    if (target.protocol !== 'http:' && target.protocol !== 'https:') throw new Refused('only http and https are called');
+    if (target.protocol !== 'http:' && target.protocol !== 'https:')
+      throw new Refused('only http and https are called');
     if (ownOrigins.includes(target.origin)) throw new Refused('this leads back to our own server');
     const res = await request(target, { dispatcher: agent, method: 'GET', headers });
     await res.body.dump();

@@ -15,7 +15,18 @@ it('waits longer each time, jittered, up to the cap', () => {
 });
 
 it('knows public addresses from all others', () => {
-  for (const a of ['127.0.0.1', '10.1.2.3', '192.168.0.1', '169.254.169.254', '0.0.0.0', '::1', '::ffff:127.0.0.1', 'fe80::1', 'fc00::1', 'x'])
+  for (const a of [
+    '127.0.0.1',
+    '10.1.2.3',
+    '192.168.0.1',
+    '169.254.169.254',
+    '0.0.0.0',
+    '::1',
+    '::ffff:127.0.0.1',
+    'fe80::1',
+    'fc00::1',
+    'x',
+  ])
     expect([a, isPublicAddress(a)]).toEqual([a, false]);
   expect(isPublicAddress('81.82.0.1')).toBe(true);
 });

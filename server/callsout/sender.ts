@@ -54,23 +54,30 @@ async function attempt(deps: SenderDeps, row: Due): Promise<void> {
   let result: string;
   let refused = false;
   try {
-    ({ status: httpStatus } = await deps.call(row.url, { 'Idempotency-Key': row.id, 'User-Agent': 'Tracheon' }));
+    ({ status: httpStatus } = await deps.call(row.url, {
+      'Idempotency-Key': row.id,
+      'User-Agent': 'Tracheon',
+    }));
     result = httpStatus >= 200 && httpStatus < 300 ? 'delivered' : `answered ${httpStatus}`;
   } catch (error) {
-    refused = error instanceof Refused || (error as { cause?: unknown }).cause instanceof Refused || error instanceof TypeError;
-    result = `${refused ? 'not called: ' : ''}${error instanceof Error ? error.message || error.name : String(error)}`.slice(0, 300);
+    refused =
+      error instanceof Refused ||
+      (error as { cause?: unknown }).cause instanceof Refused ||
+      error instanceof TypeError;
+    result =
+      `${refused ? 'not called: ' : ''}${error instanceof Error ? error.message || error.name : String(error)}`.slice(
+        0,
+        300,
+      );
   }
   const delivered = result === 'delivered';
   const late = deps.now() - row.created_at.getTime() > GIVE_UP_MS;
   const state = delivered ? 'delivered' : refused || !mayRetry(httpStatus) || late ? 'parked' : 'waiting';
   await inTransaction(deps.pool, async (client) => {
-    await client.query('INSERT INTO attempts (outbox_id, at, result, http_status, took_ms) VALUES ($1, $2, $3, $4, $5)', [
-      row.id,
-      new Date(started),
-      result,
-      httpStatus,
-      deps.now() - started,
-    ]);
+    await client.query(
+      'INSERT INTO attempts (outbox_id, at, result, http_status, took_ms) VALUES ($1, $2, $3, $4, $5)',
+      [row.id, new Date(started), result, httpStatus, deps.now() - started],
+    );
     await client.query(
       `UPDATE outbox SET state = $2, next_try_at = now() + make_interval(secs => $3),
          delivered_at = CASE WHEN $2 = 'delivered' THEN now() ELSE delivered_at END WHERE id = $1`,

@@ -15,7 +15,9 @@ export function parseRanges(list: readonly string[]): Ranges {
 function inRanges(address: string, ranges: Ranges): boolean {
   if (!ipaddr.isValid(address)) return false;
   const parsed = ipaddr.process(address);
-  return ranges.some(([net, bits]) => net.kind() === parsed.kind() && (parsed as ipaddr.IPv4).match(net as ipaddr.IPv4, bits));
+  return ranges.some(
+    ([net, bits]) => net.kind() === parsed.kind() && (parsed as ipaddr.IPv4).match(net as ipaddr.IPv4, bits),
+  );
 }
 
 export function clientAddress(peer: string, forwarded: string | undefined, trusted: Ranges): string {
@@ -40,5 +42,8 @@ export function addressPrefix(address: string): string {
   if (!ipaddr.isValid(address)) return '';
   const parsed = ipaddr.process(address);
   if (parsed.kind() === 'ipv4') return `${(parsed as ipaddr.IPv4).octets.slice(0, 3).join('.')}.0/24`;
-  return `${(parsed as ipaddr.IPv6).parts.slice(0, 3).map((p) => p.toString(16)).join(':')}::/48`;
+  return `${(parsed as ipaddr.IPv6).parts
+    .slice(0, 3)
+    .map((p) => p.toString(16))
+    .join(':')}::/48`;
 }

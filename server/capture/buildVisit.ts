@@ -1,5 +1,12 @@
 /** From a request to the whole row of a visit and the address it goes to. No waiting, no writing. */
-import { cleanText, cutBytes, parseQuery, plusAsSpace, presence, type ParsedQuery } from '@tracheon/core/links';
+import {
+  cleanText,
+  cutBytes,
+  parseQuery,
+  plusAsSpace,
+  presence,
+  type ParsedQuery,
+} from '@tracheon/core/links';
 import { MAX_RAW_QUERY_BYTES, MAX_VALUE_BYTES, type SourceInput } from '@tracheon/core/contract';
 import { formatAmount, parseAmount, type Micros } from '@tracheon/core/money';
 import { expandTemplate, type TokenValue } from '@tracheon/core/tokens';
@@ -26,14 +33,19 @@ export interface VisitSurroundings {
   recorded: boolean;
 }
 
-export function buildVisit(campaign: CompiledCampaign, request: VisitRequest, around: VisitSurroundings): VisitRecord {
+export function buildVisit(
+  campaign: CompiledCampaign,
+  request: VisitRequest,
+  around: VisitSurroundings,
+): VisitRecord {
   const { now } = around;
   const query = parseQuery(request.query);
   const notes = new Set(query.notes);
   const told = readSource(campaign.source.body, query, notes);
   const userAgent = cleanText(request.userAgent).slice(0, 1024);
   const agent = readAgent(userAgent);
-  const isRepeat = told.clickId !== '' && around.memory.isRepeat(campaign.source.id, told.clickId, now, around.recorded);
+  const isRepeat =
+    told.clickId !== '' && around.memory.isRepeat(campaign.source.id, told.clickId, now, around.recorded);
   const hashed = around.memory.visit(campaign.id, request.address, userAgent, now, around.recorded);
   const cost = isRepeat ? 0n : visitCost(campaign, told.cost, notes);
   const rawQuery = cutBytes(cleanText(request.query), MAX_RAW_QUERY_BYTES);
@@ -88,7 +100,9 @@ function readSource(source: SourceInput, query: ParsedQuery, notes: Set<string>)
     else if (!subs.has(p.sub)) {
       // A plus sign is a space in sub-IDs only.
       const raw = query.raw.get(p.parameter) ?? '';
-      const value = raw.includes('+') ? cutBytes(cleanText(plusAsSpace(raw)).trim(), MAX_VALUE_BYTES) : found.value;
+      const value = raw.includes('+')
+        ? cutBytes(cleanText(plusAsSpace(raw)).trim(), MAX_VALUE_BYTES)
+        : found.value;
       subs.set(p.sub, value);
     }
   }
@@ -96,7 +110,12 @@ function readSource(source: SourceInput, query: ParsedQuery, notes: Set<string>)
   return told;
 }
 
-const unitDivisor: Record<SourceInput['costUnit'], bigint> = { visit: 1n, thousand: 1000n, cents: 100n, micros: 1_000_000n };
+const unitDivisor: Record<SourceInput['costUnit'], bigint> = {
+  visit: 1n,
+  thousand: 1000n,
+  cents: 100n,
+  micros: 1_000_000n,
+};
 
 function visitCost(campaign: CompiledCampaign, told: string | null, notes: Set<string>): Micros | null {
   if (campaign.costModel === 'none') return null;
@@ -121,12 +140,16 @@ export interface PartNames {
   id: string;
   name: string;
 }
-export type TokenVisit = Omit<VisitRecord, 'address' | 'addressPrefix' | 'rawQuery' | 'visitorHash' | 'notes' | 'guessed'>;
+export type TokenVisit = Omit<
+  VisitRecord,
+  'address' | 'addressPrefix' | 'rawQuery' | 'visitorHash' | 'notes' | 'guessed'
+>;
 
 /** Value of a visit token by name; undefined for what this visit does not know. */
 export function visitToken(names: PartNames, visit: TokenVisit, referrer = ''): (name: string) => TokenValue {
   return (name) => {
-    if (name.startsWith('sub_')) return Object.hasOwn(visit.subs, name.slice(4)) ? visit.subs[name.slice(4)] : undefined;
+    if (name.startsWith('sub_'))
+      return Object.hasOwn(visit.subs, name.slice(4)) ? visit.subs[name.slice(4)] : undefined;
     switch (name) {
       case 'click_id':
         return visit.id;
@@ -196,7 +219,11 @@ export function visitToken(names: PartNames, visit: TokenVisit, referrer = ''): 
 }
 
 /** Where the visitor goes; null when expansion would leave the template's origin. */
-export function destination(campaign: CompiledCampaign, visit: VisitRecord, referrer?: string): string | null {
+export function destination(
+  campaign: CompiledCampaign,
+  visit: VisitRecord,
+  referrer?: string,
+): string | null {
   const url = expandTemplate(campaign.destination, visitToken(campaign, visit, referrer));
   try {
     const parsed = new URL(url);

@@ -29,11 +29,19 @@ export interface CaptureDeps {
   onUnknownKey: (key: string, country: string) => void;
 }
 
-export async function handleVisit(deps: CaptureDeps, req: IncomingMessage, res: ServerResponse, key: string, query: string): Promise<void> {
+export async function handleVisit(
+  deps: CaptureDeps,
+  req: IncomingMessage,
+  res: ServerResponse,
+  key: string,
+  query: string,
+): Promise<void> {
   // A prefetch is no visit (Speculation Rules; the older Purpose header): the real navigation asks again.
   const purpose = `${String(req.headers['sec-purpose'] ?? '')} ${String(req.headers['purpose'] ?? '')}`;
-  if (/prefetch|prerender|preview/i.test(purpose)) return answer(res, 503, 'Ask again when the visitor really comes.');
-  if (req.method !== 'GET' && req.method !== 'HEAD') return answer(res, 405, 'Only GET and HEAD are answered here.', { Allow: 'GET, HEAD' });
+  if (/prefetch|prerender|preview/i.test(purpose))
+    return answer(res, 503, 'Ask again when the visitor really comes.');
+  if (req.method !== 'GET' && req.method !== 'HEAD')
+    return answer(res, 405, 'Only GET and HEAD are answered here.', { Allow: 'GET, HEAD' });
 
   const address = clientAddress(req.socket.remoteAddress ?? '', header(req, 'x-forwarded-for'), deps.trusted);
   const campaign = deps.snapshot().campaigns.get(key);
@@ -84,7 +92,12 @@ function header(req: IncomingMessage, name: string): string | undefined {
   return Array.isArray(value) ? value[0] : value;
 }
 
-export function answer(res: ServerResponse, status: number, text: string, headers: Record<string, string> = {}): void {
+export function answer(
+  res: ServerResponse,
+  status: number,
+  text: string,
+  headers: Record<string, string> = {},
+): void {
   res.writeHead(status, {
     'Cache-Control': 'no-store',
     ...(text === '' ? {} : { 'Content-Type': 'text/plain; charset=utf-8' }),

@@ -85,7 +85,8 @@ function compileCampaign(
   if (!source || !offer || !network) throw new Error('A part that this campaign is made of is missing.');
   const link = withClickId(offer.body.link, network.body.clickIdParameter);
   const origin = /^https?:\/\/[^/?#]+/i.exec(link)?.[0];
-  if (origin === undefined || /[{}]/.test(origin)) throw new Error('The offer link does not begin with a literal host.');
+  if (origin === undefined || /[{}]/.test(origin))
+    throw new Error('The offer link does not begin with a literal host.');
   return Object.freeze({
     id: part.id,
     key: part.key,

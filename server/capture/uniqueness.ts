@@ -24,7 +24,13 @@ export class Memory {
   }
 
   /** True for the first visit of this address and agent to the campaign in 24 h. `hash` is made with today's salt; `keep` is false for what is not recorded. */
-  visit(campaignId: string, address: string, agent: string, nowMs: number, keep: boolean): { unique: boolean; hash: string } {
+  visit(
+    campaignId: string,
+    address: string,
+    agent: string,
+    nowMs: number,
+    keep: boolean,
+  ): { unique: boolean; hash: string } {
     const hash = visitorHash(this.salts.today, campaignId, address, agent);
     const old = visitorHash(this.salts.yesterday, campaignId, address, agent);
     const last = this.seen.get(hash) ?? this.seen.get(old);
@@ -51,5 +57,9 @@ export class Memory {
 }
 
 function visitorHash(salt: Buffer, campaignId: string, address: string, agent: string): string {
-  return createHash('sha256').update(salt).update(`${campaignId}|${address}|${agent}`).digest('hex').slice(0, 32);
+  return createHash('sha256')
+    .update(salt)
+    .update(`${campaignId}|${address}|${agent}`)
+    .digest('hex')
+    .slice(0, 32);
 }

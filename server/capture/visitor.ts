@@ -17,7 +17,13 @@ export interface Agent {
   isBot: boolean;
 }
 const agents = new LRUCache<string, Agent>({ max: AGENT_CACHE_SIZE });
-const deviceNames: Record<string, string> = { mobile: 'phone', tablet: 'tablet', smarttv: 'tv', console: 'console', wearable: 'watch' };
+const deviceNames: Record<string, string> = {
+  mobile: 'phone',
+  tablet: 'tablet',
+  smarttv: 'tv',
+  console: 'console',
+  wearable: 'watch',
+};
 
 export function readAgent(header: string): Agent {
   const text = header.slice(0, MAX_AGENT_LENGTH);
@@ -32,7 +38,8 @@ export function readAgent(header: string): Agent {
 function parseAgent(text: string): Agent {
   const ua = new UAParser(text).getResult();
   return {
-    device: text === '' ? '' : ua.device.type === undefined ? 'desktop' : (deviceNames[ua.device.type] ?? 'other'),
+    device:
+      text === '' ? '' : ua.device.type === undefined ? 'desktop' : (deviceNames[ua.device.type] ?? 'other'),
     deviceModel: [ua.device.vendor, ua.device.model].filter(Boolean).join(' '),
     os: ua.os.name ?? '',
     osVersion: ua.os.version ?? '',

@@ -5,7 +5,12 @@ const port = z.coerce.number().int().min(0).max(65535);
 const list = z
   .string()
   .default('')
-  .transform((s) => s.split(',').map((x) => x.trim()).filter(Boolean));
+  .transform((s) =>
+    s
+      .split(',')
+      .map((x) => x.trim())
+      .filter(Boolean),
+  );
 
 export const environment = z.object({
   DATABASE_URL: z.string().regex(/^postgres(ql)?:\/\//, 'must be a postgres:// address'),
@@ -41,18 +46,19 @@ export class ConfigError extends Error {}
 
 /** Throws ConfigError with one sentence per mistake. */
 export function parseConfig(env: Record<string, string | undefined>): Config {
-  const given = Object.fromEntries(Object.entries(env).filter(([k, v]) => k in environment.shape && v !== undefined && v !== ''));
+  const given = Object.fromEntries(
+    Object.entries(env).filter(([k, v]) => k in environment.shape && v !== undefined && v !== ''),
+  );
   const parsed = environment.safeParse(given);
   if (!parsed.success)
-    throw new ConfigError(
-      parsed.error.issues.map((i) => `${i.path.join('.')} ${i.message}.`).join('\n'),
-    );
+    throw new ConfigError(parsed.error.issues.map((i) => `${i.path.join('.')} ${i.message}.`).join('\n'));
   const e = parsed.data;
   if (e.TRACHEON_DESK_HOST === e.TRACHEON_TRACKING_HOST)
     throw new ConfigError(
       `TRACHEON_DESK_HOST and TRACHEON_TRACKING_HOST are both ${e.TRACHEON_DESK_HOST}. Cookies ignore ports, so the desk needs a host of its own.`,
     );
-  const origin = (public_: string, host: string, p: number): string => public_.replace(/\/$/, '') || `http://${host}:${p}`;
+  const origin = (public_: string, host: string, p: number): string =>
+    public_.replace(/\/$/, '') || `http://${host}:${p}`;
   return Object.freeze({
     databaseUrl: e.DATABASE_URL,
     desk: Object.freeze({
@@ -72,4 +78,3 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     logLevel: e.TRACHEON_LOG,
   });
 }
-

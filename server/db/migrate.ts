@@ -12,7 +12,9 @@ const migrations = [{ name: '0001-ground', ...ground }];
 
 export class MigrationFailed extends Error {
   constructor(name: string, cause: unknown) {
-    super(`The database could not be brought up to date: ${name} failed (${cause instanceof Error ? cause.message : String(cause)}). Nothing of it was kept.`);
+    super(
+      `The database could not be brought up to date: ${name} failed (${cause instanceof Error ? cause.message : String(cause)}). Nothing of it was kept.`,
+    );
   }
 }
 
@@ -20,14 +22,19 @@ export async function migrate(sequelize: Sequelize): Promise<string[]> {
   await sequelize.query('CREATE SCHEMA IF NOT EXISTS public');
   // The lock lives on a transaction of its own; the migrations run beside it on other connections.
   return sequelize.transaction(async (lock) => {
-    await sequelize.query('SELECT pg_advisory_xact_lock(:n)', { replacements: { n: MIGRATION_LOCK }, transaction: lock });
+    await sequelize.query('SELECT pg_advisory_xact_lock(:n)', {
+      replacements: { n: MIGRATION_LOCK },
+      transaction: lock,
+    });
     const umzug = new Umzug({
       migrations: migrations.map((m) => ({
         name: m.name,
         up: async () => {
-          await sequelize.transaction((transaction) => sequelize.query(m.up, { transaction })).catch((error: unknown) => {
-            throw new MigrationFailed(m.name, error);
-          });
+          await sequelize
+            .transaction((transaction) => sequelize.query(m.up, { transaction }))
+            .catch((error: unknown) => {
+              throw new MigrationFailed(m.name, error);
+            });
         },
         down: async () => void (await sequelize.query(m.down)),
       })),

@@ -77,22 +77,58 @@ export function defineModels(sequelize: Sequelize): Models {
   const key = () => ({ type: STRING, primaryKey: true });
   return {
     sequelize,
-    Member: sequelize.define('member', { id: key(), name: TEXT, email: TEXT, passwordHash: TEXT }, { tableName: 'members' }),
-    Desk: sequelize.define('desk', { id: key(), name: TEXT, zone: TEXT, currency: STRING, isDemo: BOOLEAN }, { tableName: 'desks' }),
-    Membership: sequelize.define('membership', { deskId: key(), memberId: key(), role: TEXT }, { tableName: 'memberships' }),
+    Member: sequelize.define(
+      'member',
+      { id: key(), name: TEXT, email: TEXT, passwordHash: TEXT },
+      { tableName: 'members' },
+    ),
+    Desk: sequelize.define(
+      'desk',
+      { id: key(), name: TEXT, zone: TEXT, currency: STRING, isDemo: BOOLEAN },
+      { tableName: 'desks' },
+    ),
+    Membership: sequelize.define(
+      'membership',
+      { deskId: key(), memberId: key(), role: TEXT },
+      { tableName: 'memberships' },
+    ),
     Part: sequelize.define(
       'part',
-      { id: key(), deskId: STRING, kind: TEXT, name: TEXT, key: TEXT, state: TEXT, version: INTEGER, body: JSONB, createdAt: DATE, updatedAt: DATE },
+      {
+        id: key(),
+        deskId: STRING,
+        kind: TEXT,
+        name: TEXT,
+        key: TEXT,
+        state: TEXT,
+        version: INTEGER,
+        body: JSONB,
+        createdAt: DATE,
+        updatedAt: DATE,
+      },
       { tableName: 'parts' },
     ),
     PartVersion: sequelize.define(
       'partVersion',
-      { partId: key(), version: { type: INTEGER, primaryKey: true }, deskId: STRING, body: JSONB, state: TEXT, changedBy: STRING, changedAt: DATE },
+      {
+        partId: key(),
+        version: { type: INTEGER, primaryKey: true },
+        deskId: STRING,
+        body: JSONB,
+        state: TEXT,
+        changedBy: STRING,
+        changedAt: DATE,
+      },
       { tableName: 'part_versions' },
     ),
     Rate: sequelize.define(
       'rate',
-      { deskId: key(), base: { type: STRING, primaryKey: true }, day: { type: DATEONLY, primaryKey: true }, nanos: BIGINT },
+      {
+        deskId: key(),
+        base: { type: STRING, primaryKey: true },
+        day: { type: DATEONLY, primaryKey: true },
+        nanos: BIGINT,
+      },
       { tableName: 'rates' },
     ),
   } as unknown as Models;

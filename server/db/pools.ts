@@ -22,7 +22,10 @@ export function openPool(url: string, name: string, max: number): pg.Pool {
 }
 
 /** Runs `work` in one transaction on one connection. */
-export async function inTransaction<T>(pool: pg.Pool, work: (client: pg.PoolClient) => Promise<T>): Promise<T> {
+export async function inTransaction<T>(
+  pool: pg.Pool,
+  work: (client: pg.PoolClient) => Promise<T>,
+): Promise<T> {
   const client = await pool.connect();
   let broken: Error | undefined;
   try {

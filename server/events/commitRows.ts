@@ -72,7 +72,10 @@ const receiptColumns: Column<ReceiptRecord>[] = [
   ['address_prefix', 'text', (r) => r.addressPrefix],
 ];
 
-function statement<T>(table: string, columns: Column<T>[]): (rows: readonly T[]) => { name: string; text: string; values: unknown[][] } {
+function statement<T>(
+  table: string,
+  columns: Column<T>[],
+): (rows: readonly T[]) => { name: string; text: string; values: unknown[][] } {
   const names = columns.map(([n]) => n).join(', ');
   const arrays = columns.map(([, type], i) => `$${i + 1}::${type}[]`).join(', ');
   const text = `INSERT INTO ${table} (${names}) SELECT * FROM unnest(${arrays}) ON CONFLICT DO NOTHING`;

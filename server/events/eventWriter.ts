@@ -45,7 +45,8 @@ export class EventWriter<T> {
 
   submit(row: T): Promise<void> {
     if (this.mode !== 'open') return Promise.reject(new WriterUnavailable('the writer is closing'));
-    if (this.waiting.length >= MAX_WAITING_ROWS) return Promise.reject(new WriterUnavailable('too many rows are waiting'));
+    if (this.waiting.length >= MAX_WAITING_ROWS)
+      return Promise.reject(new WriterUnavailable('too many rows are waiting'));
     return new Promise((resolve, reject) => {
       this.waiting.push({ row, settle: (error) => (error ? reject(error) : resolve()) });
       this.schedule();
@@ -56,12 +57,14 @@ export class EventWriter<T> {
     if (this.mode !== 'open') return;
     this.setMode('draining');
     this.flush();
-    if (this.inFlight > 0 || this.waiting.length > 0) await new Promise<void>((resolve) => (this.drained = resolve));
+    if (this.inFlight > 0 || this.waiting.length > 0)
+      await new Promise<void>((resolve) => (this.drained = resolve));
     this.setMode('closed');
   }
 
   private setMode(next: Mode): void {
-    if (!moves[this.mode].includes(next)) throw new Error(`an event writer cannot go from ${this.mode} to ${next}`);
+    if (!moves[this.mode].includes(next))
+      throw new Error(`an event writer cannot go from ${this.mode} to ${next}`);
     this.mode = next;
   }
 

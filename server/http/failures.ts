@@ -23,7 +23,14 @@ export function answerProblem(log: Logger): ErrorRequestHandler {
     const requestId = res.locals.requestId as string;
     if (problem.code === 'internal') log.error({ err: error, requestId, path: req.path }, 'request failed');
     const { status, sentence } = errorCatalogue[problem.code];
-    const document: ProblemDocument = { type: `/errors#${problem.code}`, title: sentence, status, code: problem.code, requestId, ...problem.more };
+    const document: ProblemDocument = {
+      type: `/errors#${problem.code}`,
+      title: sentence,
+      status,
+      code: problem.code,
+      requestId,
+      ...problem.more,
+    };
     if (problem.code === 'database_away') res.setHeader('Retry-After', '5');
     res.status(status).type('application/problem+json').send(JSON.stringify(document));
   };
@@ -34,10 +41,18 @@ function toProblem(error: unknown): Problem {
   if (error instanceof ConnectionError) return new Problem('database_away');
   const code = databaseCode(error);
   // Class 57: shutting down; class 08: connection lost (PostgreSQL appendix A).
-  if (/^(57P|08)/.test(code) || ['ECONNREFUSED', 'ECONNRESET', 'ETIMEDOUT', 'EPIPE'].includes(code)) return new Problem('database_away');
-  if (error instanceof Error && /timeout exceeded when trying to connect|Connection terminated/i.test(error.message)) return new Problem('database_away');
+  if (/^(57P|08)/.test(code) || ['ECONNREFUSED', 'ECONNRESET', 'ETIMEDOUT', 'EPIPE'].includes(code))
+    return new Problem('database_away');
+  if (
+    error instanceof Error &&
+    /timeout exceeded when trying to connect|Connection terminated/i.test(error.message)
+  )
+    return new Problem('database_away');
   const type = (error as { type?: unknown } | null)?.type;
-  const known: Record<string, ErrorCode> = { 'entity.parse.failed': 'malformed_body', 'entity.too.large': 'body_too_large' };
+  const known: Record<string, ErrorCode> = {
+    'entity.parse.failed': 'malformed_body',
+    'entity.too.large': 'body_too_large',
+  };
   return new Problem((typeof type === 'string' && known[type]) || 'internal');
 }
 

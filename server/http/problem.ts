@@ -1,11 +1,15 @@
 /** A refusal with its code from the catalogue; the last handler turns it into a problem document (RFC 9457). */
-import { errorCatalogue, type ErrorCode } from '@tracheon/core/contract';
+import { errorCatalogue, type ErrorCode, type PartRecord } from '@tracheon/core/contract';
 import type { z } from 'zod';
 
 export class Problem extends Error {
   constructor(
     readonly code: ErrorCode,
-    readonly more: { detail?: string; fields?: { path: string; message: string }[] } = {},
+    readonly more: {
+      detail?: string;
+      fields?: { path: string; message: string }[];
+      current?: PartRecord;
+    } = {},
   ) {
     super(errorCatalogue[code].sentence);
   }

@@ -23,14 +23,42 @@ import type { Models } from '../db/models.ts';
 import type { Judgement } from '../intake/judge.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
-import { bumpConfiguration, createPart, listParts, nameIsFree, setState, updatePart, type Editor } from '../parts/partsStore.ts';
+import {
+  bumpConfiguration,
+  createPart,
+  listParts,
+  nameIsFree,
+  setState,
+  updatePart,
+  type Editor,
+} from '../parts/partsStore.ts';
 import { usedBy } from '../parts/references.ts';
 import { rebookUnconverted } from '../intake/rebook.ts';
-import { listBooked, listCallsIn, listCallsOut, listVisits, oneVisit, type ListQuery } from '../reports/lists.ts';
-import { attention, campaignByDay, campaignsReport, MAX_STEPS_BACK, type ReportDesk } from '../reports/reports.ts';
+import {
+  listBooked,
+  listCallsIn,
+  listCallsOut,
+  listVisits,
+  oneVisit,
+  type ListQuery,
+} from '../reports/lists.ts';
+import {
+  attention,
+  campaignByDay,
+  campaignsReport,
+  MAX_STEPS_BACK,
+  type ReportDesk,
+} from '../reports/reports.ts';
 import type { NewsDesk } from '../stream/news.ts';
 import { parseInput, Problem } from './problem.ts';
-import { checkOrigin, csrfToken, requireMember, requireRole, throttleSignIn, type SignedRequest } from './security.ts';
+import {
+  checkOrigin,
+  csrfToken,
+  requireMember,
+  requireRole,
+  throttleSignIn,
+  type SignedRequest,
+} from './security.ts';
 
 export interface ApiDeps {
   config: Config;
@@ -69,7 +97,9 @@ function signInRoutes(api: Router, { models, config }: ApiDeps): void {
     const { email, password } = parseInput(signInInput, req.body);
     const who = await checkSignIn(models, email, password);
     // A new session ID, so that one planted before signing in is worth nothing.
-    await new Promise<void>((resolve, reject) => req.session.regenerate((e: unknown) => (e ? reject(e as Error) : resolve())));
+    await new Promise<void>((resolve, reject) =>
+      req.session.regenerate((e: unknown) => (e ? reject(e as Error) : resolve())),
+    );
     Object.assign(req.session, who);
     res.json({ csrfToken: csrfToken(config.secret, req.sessionID) });
   });
@@ -106,7 +136,12 @@ function deskRoutes(api: Router, { models, pool, config, news }: ApiDeps): void 
     const before = await deskOf(models, deskId);
     if (before.currency !== input.currency && (await hasLedger(pool, deskId)))
       throw new Problem('invalid_input', {
-        fields: [{ path: 'currency', message: 'Conversions are booked already: the currency of a desk cannot change any more.' }],
+        fields: [
+          {
+            path: 'currency',
+            message: 'Conversions are booked already: the currency of a desk cannot change any more.',
+          },
+        ],
       });
     await models.sequelize.transaction(async (transaction) => {
       await models.Desk.update(input, { where: { id: deskId }, transaction });
@@ -123,15 +158,29 @@ function deskRoutes(api: Router, { models, pool, config, news }: ApiDeps): void 
     res.json({});
   });
   api.get('/rates', async (req, res) => {
-    const rows = await models.Rate.findAll({ where: { deskId: signed(req).deskId }, order: [['day', 'DESC'], ['base', 'ASC']] });
-    res.json(rows.map((r): RateRow => ({ base: r.get().base, day: r.get().day, rate: rateText(BigInt(r.get().nanos)) })));
+    const rows = await models.Rate.findAll({
+      where: { deskId: signed(req).deskId },
+      order: [
+        ['day', 'DESC'],
+        ['base', 'ASC'],
+      ],
+    });
+    res.json(
+      rows.map((r): RateRow => ({
+        base: r.get().base,
+        day: r.get().day,
+        rate: rateText(BigInt(r.get().nanos)),
+      })),
+    );
   });
   api.put('/rates', requireRole('editor'), async (req, res) => {
     const { base, day, rate } = parseInput(rateInput, req.body);
     const { deskId } = signed(req);
     const desk = await deskOf(models, deskId);
     if (base === desk.currency)
-      throw new Problem('invalid_input', { fields: [{ path: 'base', message: 'This is the desk’s own currency.' }] });
+      throw new Problem('invalid_input', {
+        fields: [{ path: 'base', message: 'This is the desk’s own currency.' }],
+      });
     await models.Rate.upsert({ deskId, base, day, nanos: rateNanos(rate).toString() });
     const converted = await rebookUnconverted(pool, deskId, base);
     news.tell(deskId, 'booked');
@@ -145,7 +194,9 @@ async function hasLedger(pool: Pool, deskId: string): Promise<boolean> {
 
 function partRoutes(api: Router, { models, news }: ApiDeps): void {
   api.get('/parts', async (req, res) => res.json(await listParts(models, signed(req).deskId)));
-  api.get('/parts/:kind', async (req, res) => res.json(await listParts(models, signed(req).deskId, kindOf(req))));
+  api.get('/parts/:kind', async (req, res) =>
+    res.json(await listParts(models, signed(req).deskId, kindOf(req))),
+  );
   api.get('/parts/:kind/name-free', async (req, res) => {
     const q = parseInput(z.object({ name: z.string().max(200), except: z.string().default('') }), req.query);
     res.json({ free: await nameIsFree(models, signed(req).deskId, kindOf(req), q.name, q.except) });
@@ -167,10 +218,15 @@ function partRoutes(api: Router, { models, news }: ApiDeps): void {
     news.tell(signed(req).deskId, 'parts');
     res.json(record);
   });
-  api.get('/parts/:kind/:id/used-by', async (req, res) => res.json(await usedBy(models, signed(req).deskId, param(req, 'id'))));
+  api.get('/parts/:kind/:id/used-by', async (req, res) =>
+    res.json(await usedBy(models, signed(req).deskId, param(req, 'id'))),
+  );
 }
 
-const periodQuery = z.object({ period: z.enum(periods).default('7d'), back: z.coerce.number().int().min(0).max(MAX_STEPS_BACK).default(0) });
+const periodQuery = z.object({
+  period: z.enum(periods).default('7d'),
+  back: z.coerce.number().int().min(0).max(MAX_STEPS_BACK).default(0),
+});
 const MAX_PAGE = 200;
 const listQuery = z.object({
   search: z.string().max(200).default(''),
@@ -192,7 +248,16 @@ function reportRoutes(api: Router, deps: ApiDeps): void {
   });
   api.get('/reports/campaigns/:id', async (req, res) => {
     const { period, back } = parseInput(periodQuery, req.query);
-    res.json(await campaignByDay(pool, await deskOf(models, signed(req).deskId), param(req, 'id'), period, back, deps.now()));
+    res.json(
+      await campaignByDay(
+        pool,
+        await deskOf(models, signed(req).deskId),
+        param(req, 'id'),
+        period,
+        back,
+        deps.now(),
+      ),
+    );
   });
   api.get('/attention', async (req, res) => {
     const { deskId } = signed(req);

@@ -22,9 +22,11 @@ export interface Signed {
 }
 export type SignedRequest = Request & { signed: Signed };
 
-export const csrfToken = (secret: string, sessionId: string): string => createHmac('sha256', secret).update(`csrf|${sessionId}`).digest('base64url');
+export const csrfToken = (secret: string, sessionId: string): string =>
+  createHmac('sha256', secret).update(`csrf|${sessionId}`).digest('base64url');
 
-const same = (a: string, b: string): boolean => a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b));
+const same = (a: string, b: string): boolean =>
+  a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b));
 const changing = (req: Request): boolean => !['GET', 'HEAD', 'OPTIONS'].includes(req.method);
 
 /** Refuses changes that come from another site. */
@@ -33,7 +35,8 @@ export function checkOrigin(origin: string): RequestHandler {
     if (!changing(req)) return next();
     const from = req.get('origin') ?? '';
     const site = req.get('sec-fetch-site');
-    if (from !== origin || (site !== undefined && site !== 'same-origin')) throw new Problem('foreign_origin');
+    if (from !== origin || (site !== undefined && site !== 'same-origin'))
+      throw new Problem('foreign_origin');
     next();
   };
 }
@@ -42,9 +45,11 @@ export function checkOrigin(origin: string): RequestHandler {
 export function requireMember(models: Models, secret: string): RequestHandler {
   return async (req: Request, _res: Response, next: NextFunction) => {
     const { memberId, deskId } = req.session;
-    const membership = memberId && deskId ? await models.Membership.findOne({ where: { memberId, deskId } }) : null;
+    const membership =
+      memberId && deskId ? await models.Membership.findOne({ where: { memberId, deskId } }) : null;
     if (!membership) throw new Problem('not_signed_in');
-    if (changing(req) && !same(req.get('x-csrf-token') ?? '', csrfToken(secret, req.sessionID))) throw new Problem('bad_csrf_token');
+    if (changing(req) && !same(req.get('x-csrf-token') ?? '', csrfToken(secret, req.sessionID)))
+      throw new Problem('bad_csrf_token');
     (req as SignedRequest).signed = { memberId: memberId!, deskId: deskId!, role: membership.get().role };
     next();
   };
@@ -52,7 +57,8 @@ export function requireMember(models: Models, secret: string): RequestHandler {
 
 export function requireRole(least: Role): RequestHandler {
   return (req, _res, next) => {
-    if (roles.indexOf((req as SignedRequest).signed.role) < roles.indexOf(least)) throw new Problem('role_too_small');
+    if (roles.indexOf((req as SignedRequest).signed.role) < roles.indexOf(least))
+      throw new Problem('role_too_small');
     next();
   };
 }

@@ -36,13 +36,18 @@ export async function book(
   }
   // A row whose identity is gone has been adopted by a transaction, or regrouped: it goes on under the new one.
   for (const row of existing.filter((e) => !conversions.some((c) => c.ident === e.ident))) {
-    const heir = conversions.find((c) => !ids.has(c.ident) && row.first_receipt !== null && c.receiptIds.includes(row.first_receipt));
+    const heir = conversions.find(
+      (c) => !ids.has(c.ident) && row.first_receipt !== null && c.receiptIds.includes(row.first_receipt),
+    );
     if (heir) {
       await client.query('UPDATE conversions SET ident = $2 WHERE id = $1', [row.id, heir.ident]);
       ids.set(heir.ident, row.id);
     } else {
       await bookBalances(client, context, row.id, null, causeReceiptId);
-      await client.query(`DELETE FROM outbox WHERE desk_id = $1 AND conversion_id = $2 AND state = 'waiting' AND tries = 0`, [deskId, row.id]);
+      await client.query(
+        `DELETE FROM outbox WHERE desk_id = $1 AND conversion_id = $2 AND state = 'waiting' AND tries = 0`,
+        [deskId, row.id],
+      );
       await client.query('DELETE FROM conversions WHERE id = $1', [row.id]);
     }
   }
@@ -70,7 +75,13 @@ async function bookBalances(
   c: FoldedConversion | null,
   receiptId: string,
 ): Promise<bigint | null> {
-  const { rows: booked } = await client.query<{ kind: string; currency: string; delta: string; base: string | null; rate: string | null }>(
+  const { rows: booked } = await client.query<{
+    kind: string;
+    currency: string;
+    delta: string;
+    base: string | null;
+    rate: string | null;
+  }>(
     `SELECT kind, currency, sum(delta_micros) AS delta, sum(base_delta_micros) AS base, max(rate_nanos) AS rate
      FROM ledger WHERE desk_id = $1 AND conversion_id = $2 GROUP BY kind, currency`,
     [deskId, conversionId],
@@ -86,20 +97,40 @@ async function bookBalances(
     const delta = balance - BigInt(before?.delta ?? 0);
     // The rate used first stays with the conversion; a new one is looked up only where none was known.
     const known = booked.find((b) => b.currency === currency && b.rate !== null)?.rate;
-    const rate = known !== undefined && known !== null ? BigInt(known) : c ? await findRate(client, deskId, desk, currency, c.convertedAt) : null;
+    const rate =
+      known !== undefined && known !== null
+        ? BigInt(known)
+        : c
+          ? await findRate(client, deskId, desk, currency, c.convertedAt)
+          : null;
     const base: bigint | null = rate === null ? null : convert(balance, rate) - BigInt(before?.base ?? 0);
     if (delta !== 0n || (base !== null && base !== 0n))
       await client.query(
         `INSERT INTO ledger (desk_id, conversion_id, kind, delta_micros, currency, rate_nanos, base_delta_micros, receipt_id)
          VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
-        [deskId, conversionId, kind, delta.toString(), currency, rate?.toString() ?? null, base?.toString() ?? null, receiptId],
+        [
+          deskId,
+          conversionId,
+          kind,
+          delta.toString(),
+          currency,
+          rate?.toString() ?? null,
+          base?.toString() ?? null,
+          receiptId,
+        ],
       );
     if (balance !== 0n) stands = rate === null || stands === null ? null : stands + convert(balance, rate);
   }
   return stands;
 }
 
-async function findRate(client: PoolClient, deskId: string, desk: { zone: string; currency: string }, base: string, atMs: number): Promise<bigint | null> {
+async function findRate(
+  client: PoolClient,
+  deskId: string,
+  desk: { zone: string; currency: string },
+  base: string,
+  atMs: number,
+): Promise<bigint | null> {
   const day = new Intl.DateTimeFormat('sv-SE', { timeZone: desk.zone }).format(atMs);
   if (base === desk.currency) return rateOn([], base, desk.currency, day);
   const { rows } = await client.query<{ day: string; nanos: string }>(
@@ -128,16 +159,43 @@ async function storeConversion(
        payout_micros = excluded.payout_micros, currency = excluded.currency, base_micros = excluded.base_micros,
        converted_at = excluded.converted_at, flags = excluded.flags, extras = excluded.extras, updated_at = now()`,
     [
-      id, deskId, visit.id, eventTypeId, c.ident, visit.is_test, transaction, c.status, c.payout.toString(), c.currency,
-      base?.toString() ?? null, new Date(c.convertedAt), JSON.stringify(c.flags), visit.at, visit.campaign_id, visit.source_id,
-      visit.offer_id, visit.network_id, visit.landing_id, visit.branch, visit.country, visit.device, visit.os, visit.browser,
-      JSON.stringify(visit.subs), JSON.stringify(extras),
+      id,
+      deskId,
+      visit.id,
+      eventTypeId,
+      c.ident,
+      visit.is_test,
+      transaction,
+      c.status,
+      c.payout.toString(),
+      c.currency,
+      base?.toString() ?? null,
+      new Date(c.convertedAt),
+      JSON.stringify(c.flags),
+      visit.at,
+      visit.campaign_id,
+      visit.source_id,
+      visit.offer_id,
+      visit.network_id,
+      visit.landing_id,
+      visit.branch,
+      visit.country,
+      visit.device,
+      visit.os,
+      visit.browser,
+      JSON.stringify(visit.subs),
+      JSON.stringify(extras),
     ],
   );
 }
 
 /** Brings the outbox to what the fold calls for. What was sent stays sent; what waits untried may change or go. */
-async function storeCallsOut(client: PoolClient, context: OwnerContext, conversionId: string, c: FoldedConversion): Promise<void> {
+async function storeCallsOut(
+  client: PoolClient,
+  context: OwnerContext,
+  conversionId: string,
+  c: FoldedConversion,
+): Promise<void> {
   const { deskId, visit, source } = context;
   const due = source.body.postbackUrl === '' || visit.is_test ? [] : callsDue(c, source.body.tellStatuses);
   await client.query(

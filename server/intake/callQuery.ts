@@ -17,6 +17,8 @@ function jsonAsQuery(body: string): string {
   if (typeof parsed !== 'object' || parsed === null) return '';
   return Object.entries(parsed)
     .filter(([, v]) => ['string', 'number', 'boolean'].includes(typeof v))
-    .map(([k, v]) => `${encodeURIComponent(k.toWellFormed())}=${encodeURIComponent(String(v).toWellFormed())}`)
+    .map(
+      ([k, v]) => `${encodeURIComponent(k.toWellFormed())}=${encodeURIComponent(String(v).toWellFormed())}`,
+    )
     .join('&');
 }

@@ -35,18 +35,30 @@ export interface IntakeDeps {
   onFailed: (receipt: ReceiptRecord, error: unknown) => void;
 }
 
-export async function handleCallIn(deps: IntakeDeps, req: IncomingMessage, res: ServerResponse, key: string, query: string): Promise<void> {
-  if (req.method !== 'GET' && req.method !== 'POST') return answer(res, 405, 'Only GET and POST are answered here.', { Allow: 'GET, POST' });
+export async function handleCallIn(
+  deps: IntakeDeps,
+  req: IncomingMessage,
+  res: ServerResponse,
+  key: string,
+  query: string,
+): Promise<void> {
+  if (req.method !== 'GET' && req.method !== 'POST')
+    return answer(res, 405, 'Only GET and POST are answered here.', { Allow: 'GET, POST' });
   const endpoint = deps.snapshot().intakes.get(key);
   if (!endpoint) {
     deps.onUnknownKey(key);
     return answer(res, 404, 'There is nothing at this address.');
   }
   const body = await readBody(req);
-  if (body === null) return answer(res, 413, `At most ${MAX_BODY_BYTES} bytes are accepted.`, { Connection: 'close' });
+  if (body === null)
+    return answer(res, 413, `At most ${MAX_BODY_BYTES} bytes are accepted.`, { Connection: 'close' });
 
   const now = deps.now();
-  const peer = clientAddress(req.socket.remoteAddress ?? '', one(req.headers['x-forwarded-for']), deps.trusted);
+  const peer = clientAddress(
+    req.socket.remoteAddress ?? '',
+    one(req.headers['x-forwarded-for']),
+    deps.trusted,
+  );
   const receipt: ReceiptRecord = {
     deskId: endpoint.deskId,
     id: deps.newId(now),
@@ -64,7 +76,9 @@ export async function handleCallIn(deps: IntakeDeps, req: IncomingMessage, res: 
     await deps.keep(receipt);
   } catch (error) {
     deps.onFailed(receipt, error);
-    return answer(res, 503, 'Not kept: the database is away. Send it again later.', { 'Retry-After': String(RETRY_AFTER_SECONDS) });
+    return answer(res, 503, 'Not kept: the database is away. Send it again later.', {
+      'Retry-After': String(RETRY_AFTER_SECONDS),
+    });
   }
   deps.onKept(endpoint.deskId);
   const judgement = await judgeInTime(deps, receipt);
@@ -74,7 +88,9 @@ export async function handleCallIn(deps: IntakeDeps, req: IncomingMessage, res: 
 async function judgeInTime(deps: IntakeDeps, receipt: ReceiptRecord): Promise<Judgement> {
   const queued: Judgement = { outcome: 'queued', reason: 'not_judged_yet', detail: '', conversionId: '' };
   let timer: NodeJS.Timeout | undefined;
-  const patience = new Promise<Judgement>((resolve) => (timer = setTimeout(() => resolve(queued), JUDGE_PATIENCE_MS)));
+  const patience = new Promise<Judgement>(
+    (resolve) => (timer = setTimeout(() => resolve(queued), JUDGE_PATIENCE_MS)),
+  );
   const judged = deps.judge(receipt).then(
     (j) => {
       deps.onJudged(receipt.deskId, j);
@@ -120,7 +136,8 @@ function readBody(req: IncomingMessage): Promise<string | null> {
   });
 }
 
-const one = (value: string | string[] | undefined): string | undefined => (Array.isArray(value) ? value[0] : value);
+const one = (value: string | string[] | undefined): string | undefined =>
+  Array.isArray(value) ? value[0] : value;
 
 /** Never Authorization or Cookie. */
 function usefulHeaders(req: IncomingMessage): Record<string, string> {

@@ -6,7 +6,14 @@
  */
 import type { Pool, PoolClient } from 'pg';
 import type { CallOutcome, CallReason, NetworkInput, OfferInput, SourceInput } from '@tracheon/core/contract';
-import { foldOwner, readCall, type CallReading, type FoldRules, type Signal, type SignalVerdict } from '@tracheon/core/conversions';
+import {
+  foldOwner,
+  readCall,
+  type CallReading,
+  type FoldRules,
+  type Signal,
+  type SignalVerdict,
+} from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
 import { inTransaction } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
@@ -83,7 +90,12 @@ async function judgeWithin(client: PoolClient, receipt: ReceiptRecord): Promise<
   const types = await eventTypes(client, receipt.deskId);
   const read = readCall(callQuery(receipt.query, receipt.body, receipt.contentType), network.body, types);
   if (!read.ok) {
-    const said: Judgement = { outcome: read.outcome, reason: read.reason, detail: read.detail, conversionId: '' };
+    const said: Judgement = {
+      outcome: read.outcome,
+      reason: read.reason,
+      detail: read.detail,
+      conversionId: '',
+    };
     await storeOutcome(client, receipt, said, read.clickId ?? '', read.notes);
     return said;
   }
@@ -94,10 +106,19 @@ async function judgeWithin(client: PoolClient, receipt: ReceiptRecord): Promise<
     return said;
   }
   const { visit, eventTypeId } = found;
-  const notes = visit.network_id === receipt.networkId ? read.reading.notes : [...read.reading.notes, 'other_network'];
-  await client.query('SELECT pg_advisory_xact_lock(hashtextextended($1, 0))', [`${receipt.deskId}|${visit.id}|${eventTypeId}`]);
+  const notes =
+    visit.network_id === receipt.networkId ? read.reading.notes : [...read.reading.notes, 'other_network'];
+  await client.query('SELECT pg_advisory_xact_lock(hashtextextended($1, 0))', [
+    `${receipt.deskId}|${visit.id}|${eventTypeId}`,
+  ]);
   await storeReading(client, receipt, { ...read.reading, notes }, visit, eventTypeId);
-  return settleOwner(client, receipt, visit, eventTypeId, types.find((t) => t.id === eventTypeId)!);
+  return settleOwner(
+    client,
+    receipt,
+    visit,
+    eventTypeId,
+    types.find((t) => t.id === eventTypeId)!,
+  );
 }
 
 /** By click ID; else by the transaction, which must name one conversion of this network only. A stored match stays. */
@@ -112,7 +133,9 @@ async function findOwner(
   );
   if (reading.clickId !== null) {
     const visit = await loadVisit(client, receipt.deskId, reading.clickId);
-    return visit ? { visit, eventTypeId: reading.eventTypeId } : { reason: 'unknown_click', detail: reading.clickId };
+    return visit
+      ? { visit, eventTypeId: reading.eventTypeId }
+      : { reason: 'unknown_click', detail: reading.clickId };
   }
   const stored = before.rows[0];
   const hits = stored
@@ -129,12 +152,15 @@ async function findOwner(
   return visit ? { visit, eventTypeId: hits[0]!.event_type_id } : { reason: 'no_click_id', detail: '' };
 }
 
-export async function loadVisit(client: PoolClient, deskId: string, clickId: string): Promise<StoredVisit | undefined> {
-  const { rows } = await client.query<StoredVisit>('SELECT * FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3', [
-    deskId,
-    clickIdDay(clickId),
-    clickId,
-  ]);
+export async function loadVisit(
+  client: PoolClient,
+  deskId: string,
+  clickId: string,
+): Promise<StoredVisit | undefined> {
+  const { rows } = await client.query<StoredVisit>(
+    'SELECT * FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3',
+    [deskId, clickIdDay(clickId), clickId],
+  );
   return rows[0];
 }
 
@@ -146,7 +172,14 @@ async function settleOwner(
   eventTypeId: string,
   type: { id: string; word: string; repeats: boolean },
 ): Promise<Judgement> {
-  const { rows } = await client.query<{ receipt_id: string; received_at: Date; reading: StoredReading; outcome: string; reason: string; conversion_id: string }>(
+  const { rows } = await client.query<{
+    receipt_id: string;
+    received_at: Date;
+    reading: StoredReading;
+    outcome: string;
+    reason: string;
+    conversion_id: string;
+  }>(
     `SELECT receipt_id, received_at, reading, outcome, reason, conversion_id FROM outcomes
      WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4 AND reading IS NOT NULL`,
     [receipt.deskId, visit.id, eventTypeId, visit.is_test],
@@ -192,7 +225,10 @@ const outcomes: Record<SignalVerdict, [CallOutcome, CallReason]> = {
   move_not_allowed: ['ignored', 'move_not_allowed'],
   outside_window: ['ignored', 'outside_window'],
 };
-function wording(verdict: SignalVerdict, status: string): { outcome: CallOutcome; reason: CallReason; detail: string } {
+function wording(
+  verdict: SignalVerdict,
+  status: string,
+): { outcome: CallOutcome; reason: CallReason; detail: string } {
   const [outcome, reason] = outcomes[verdict];
   const detail = reason === 'moved' ? `now ${status}` : reason === 'move_not_allowed' ? `“${status}”` : '';
   return { outcome, reason, detail };
@@ -211,7 +247,13 @@ function toSignal(receiptId: string, receivedAt: Date, r: StoredReading): Signal
   };
 }
 
-async function storeOutcome(client: PoolClient, r: ReceiptRecord, said: Judgement, clickId: string, notes: string[]): Promise<void> {
+async function storeOutcome(
+  client: PoolClient,
+  r: ReceiptRecord,
+  said: Judgement,
+  clickId: string,
+  notes: string[],
+): Promise<void> {
   await client.query(
     `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, detail, click_id, notes)
      VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
@@ -219,11 +261,27 @@ async function storeOutcome(client: PoolClient, r: ReceiptRecord, said: Judgemen
        outcome = excluded.outcome, reason = excluded.reason, detail = excluded.detail, click_id = excluded.click_id,
        notes = excluded.notes, judged_at = now()
      WHERE outcomes.reading IS NULL`,
-    [r.deskId, r.id, r.networkId, new Date(r.receivedMs), said.outcome, said.reason, said.detail.slice(0, 300), clickId, JSON.stringify(notes)],
+    [
+      r.deskId,
+      r.id,
+      r.networkId,
+      new Date(r.receivedMs),
+      said.outcome,
+      said.reason,
+      said.detail.slice(0, 300),
+      clickId,
+      JSON.stringify(notes),
+    ],
   );
 }
 
-async function storeReading(client: PoolClient, r: ReceiptRecord, reading: CallReading, visit: StoredVisit, eventTypeId: string): Promise<void> {
+async function storeReading(
+  client: PoolClient,
+  r: ReceiptRecord,
+  reading: CallReading,
+  visit: StoredVisit,
+  eventTypeId: string,
+): Promise<void> {
   const stored: StoredReading = {
     transaction: reading.transaction,
     status: reading.status,
@@ -239,25 +297,46 @@ async function storeReading(client: PoolClient, r: ReceiptRecord, reading: CallR
      ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
        click_id = excluded.click_id, event_type_id = excluded.event_type_id, owner = excluded.owner,
        is_test = excluded.is_test, reading = excluded.reading, notes = excluded.notes, outcome = 'queued'`,
-    [r.deskId, r.id, r.networkId, new Date(r.receivedMs), visit.id, eventTypeId, visit.is_test, JSON.stringify(stored), JSON.stringify(reading.notes)],
+    [
+      r.deskId,
+      r.id,
+      r.networkId,
+      new Date(r.receivedMs),
+      visit.id,
+      eventTypeId,
+      visit.is_test,
+      JSON.stringify(stored),
+      JSON.stringify(reading.notes),
+    ],
   );
 }
 
-async function loadContext(client: PoolClient, deskId: string, visit: StoredVisit, type: { id: string; word: string }): Promise<OwnerContext> {
+async function loadContext(
+  client: PoolClient,
+  deskId: string,
+  visit: StoredVisit,
+  type: { id: string; word: string },
+): Promise<OwnerContext> {
   const [desk, offerNow, offerThen, network, source, campaign] = [
-    (await client.query<{ zone: string; currency: string }>('SELECT zone, currency FROM desks WHERE id = $1', [deskId])).rows[0]!,
+    (
+      await client.query<{ zone: string; currency: string }>(
+        'SELECT zone, currency FROM desks WHERE id = $1',
+        [deskId],
+      )
+    ).rows[0]!,
     await part<OfferInput>(client, deskId, visit.offer_id),
     (
-      await client.query<{ body: OfferInput }>('SELECT body FROM part_versions WHERE part_id = $1 AND version = $2', [
-        visit.offer_id,
-        visit.offer_version,
-      ])
+      await client.query<{ body: OfferInput }>(
+        'SELECT body FROM part_versions WHERE part_id = $1 AND version = $2',
+        [visit.offer_id, visit.offer_version],
+      )
     ).rows[0],
     await part<NetworkInput>(client, deskId, visit.network_id),
     await part<SourceInput>(client, deskId, visit.source_id),
     await part<unknown>(client, deskId, visit.campaign_id),
   ];
-  if (!offerNow || !network || !source || !campaign) throw new Error(`visit ${visit.id} names a part that is not there`);
+  if (!offerNow || !network || !source || !campaign)
+    throw new Error(`visit ${visit.id} names a part that is not there`);
   return {
     deskId,
     visit,
@@ -272,7 +351,11 @@ async function loadContext(client: PoolClient, deskId: string, visit: StoredVisi
   };
 }
 
-async function part<B>(client: PoolClient, deskId: string, id: string): Promise<{ id: string; name: string; body: B } | undefined> {
+async function part<B>(
+  client: PoolClient,
+  deskId: string,
+  id: string,
+): Promise<{ id: string; name: string; body: B } | undefined> {
   const { rows } = await client.query<{ id: string; name: string; body: B }>(
     'SELECT id, name, body FROM parts WHERE desk_id = $1 AND id = $2',
     [deskId, id],
@@ -281,7 +364,10 @@ async function part<B>(client: PoolClient, deskId: string, id: string): Promise<
 }
 
 /** Oldest first: the first is the default event type. */
-async function eventTypes(client: PoolClient, deskId: string): Promise<{ id: string; word: string; repeats: boolean }[]> {
+async function eventTypes(
+  client: PoolClient,
+  deskId: string,
+): Promise<{ id: string; word: string; repeats: boolean }[]> {
   const { rows } = await client.query<{ id: string; word: string; repeats: boolean }>(
     `SELECT id, body->>'word' AS word, (body->>'repeats')::boolean AS repeats FROM parts
      WHERE desk_id = $1 AND kind = 'event-type' AND state = 'live' ORDER BY id`,

@@ -5,14 +5,27 @@ import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
 import { visitToken } from '../capture/buildVisit.ts';
 import type { OwnerContext, StoredVisit } from './judge.ts';
 
-export function postbackText(context: OwnerContext, c: FoldedConversion, t: Transition, conversionId: string): string {
+export function postbackText(
+  context: OwnerContext,
+  c: FoldedConversion,
+  t: Transition,
+  conversionId: string,
+): string {
   const { source, network, offer, campaign } = context;
-  const fromVisit = visitToken({ source, network, offer, id: campaign.id, name: campaign.name }, tokenVisit(context.visit));
+  const fromVisit = visitToken(
+    { source, network, offer, id: campaign.id, name: campaign.name },
+    tokenVisit(context.visit),
+  );
   const own = conversionValues(context, c, t, conversionId);
   return expandTemplate(compileTemplate(source.body.postbackUrl), (name) => own.get(name) ?? fromVisit(name));
 }
 
-function conversionValues({ eventWord }: OwnerContext, c: FoldedConversion, t: Transition, conversionId: string): Map<string, string> {
+function conversionValues(
+  { eventWord }: OwnerContext,
+  c: FoldedConversion,
+  t: Transition,
+  conversionId: string,
+): Map<string, string> {
   return new Map([
     ['payout', formatAmount(t.payout)],
     ['payout_currency', t.currency],

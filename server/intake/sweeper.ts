@@ -30,8 +30,16 @@ export async function unjudgedReceipts(pool: Pool): Promise<ReceiptRecord[]> {
   return rows.map(toReceipt);
 }
 
-export async function loadReceipt(pool: Pool, deskId: string, id: string, day: string): Promise<ReceiptRecord | null> {
-  const { rows } = await pool.query<ReceiptRow>('SELECT * FROM receipts WHERE desk_id = $1 AND day = $2 AND id = $3', [deskId, day, id]);
+export async function loadReceipt(
+  pool: Pool,
+  deskId: string,
+  id: string,
+  day: string,
+): Promise<ReceiptRecord | null> {
+  const { rows } = await pool.query<ReceiptRow>(
+    'SELECT * FROM receipts WHERE desk_id = $1 AND day = $2 AND id = $3',
+    [deskId, day, id],
+  );
   return rows[0] ? toReceipt(rows[0]) : null;
 }
 

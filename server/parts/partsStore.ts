@@ -35,11 +35,19 @@ export interface Editor {
 }
 
 export async function listParts(models: Models, deskId: string, kind?: PartKind): Promise<PartRecord[]> {
-  const rows = await models.Part.findAll({ where: { deskId, ...(kind ? { kind } : {}) }, order: [['id', 'ASC']] });
+  const rows = await models.Part.findAll({
+    where: { deskId, ...(kind ? { kind } : {}) },
+    order: [['id', 'ASC']],
+  });
   return rows.map((r) => toRecord(r.get()));
 }
 
-export async function createPart(models: Models, by: Editor, kind: PartKind, raw: unknown): Promise<PartRecord> {
+export async function createPart(
+  models: Models,
+  by: Editor,
+  kind: PartKind,
+  raw: unknown,
+): Promise<PartRecord> {
   const body = parseInput(partInputs[kind], raw);
   const id = ulid();
   const now = new Date();
@@ -63,7 +71,14 @@ export async function createPart(models: Models, by: Editor, kind: PartKind, raw
   return toRecord(row);
 }
 
-export async function updatePart(models: Models, by: Editor, kind: PartKind, id: string, version: number, raw: unknown): Promise<PartRecord> {
+export async function updatePart(
+  models: Models,
+  by: Editor,
+  kind: PartKind,
+  id: string,
+  version: number,
+  raw: unknown,
+): Promise<PartRecord> {
   const body = parseInput(partInputs[kind], raw);
   return edit(models, by, kind, id, version, async (row, transaction) => {
     await checkReferences(models, by.deskId, kind, body, id, transaction);
@@ -72,12 +87,21 @@ export async function updatePart(models: Models, by: Editor, kind: PartKind, id:
 }
 
 /** Campaigns stop and start; every kind is archived, unless something live is made of it, and taken back. */
-export async function setState(models: Models, by: Editor, kind: PartKind, id: string, state: PartAttributes['state']): Promise<PartRecord> {
+export async function setState(
+  models: Models,
+  by: Editor,
+  kind: PartKind,
+  id: string,
+  state: PartAttributes['state'],
+): Promise<PartRecord> {
   if (state === 'stopped' && kind !== 'campaign')
-    throw new Problem('invalid_input', { fields: [{ path: 'state', message: 'Only a campaign can be stopped.' }] });
+    throw new Problem('invalid_input', {
+      fields: [{ path: 'state', message: 'Only a campaign can be stopped.' }],
+    });
   return edit(models, by, kind, id, null, async (row, transaction) => {
     const users = state === 'archived' ? await usedBy(models, by.deskId, id, transaction) : [];
-    if (users.length > 0) throw new Problem('still_in_use', { detail: `Used by ${users.map((u) => u.name).join(', ')}.` });
+    if (users.length > 0)
+      throw new Problem('still_in_use', { detail: `Used by ${users.map((u) => u.name).join(', ')}.` });
     return { ...row, state };
   });
 }
@@ -98,7 +122,8 @@ async function edit(
     });
     if (!found) throw new Problem('not_found');
     const row = found.get();
-    if (seen !== null && seen !== row.version) throw new Problem('changed_meanwhile');
+    if (seen !== null && seen !== row.version)
+      throw new Problem('changed_meanwhile', { current: toRecord(row) });
     const changed = { ...(await next(row, transaction)), version: row.version + 1, updatedAt: new Date() };
     await models.Part.update(changed, { where: { id }, transaction });
     await remember(models, by, changed, transaction);
@@ -106,7 +131,11 @@ async function edit(
   });
 }
 
-async function change<T>(models: Models, kind: PartKind, work: (transaction: Transaction) => Promise<T>): Promise<T> {
+async function change<T>(
+  models: Models,
+  kind: PartKind,
+  work: (transaction: Transaction) => Promise<T>,
+): Promise<T> {
   try {
     return await models.sequelize.transaction(async (transaction) => {
       const result = await work(transaction);
@@ -115,7 +144,9 @@ async function change<T>(models: Models, kind: PartKind, work: (transaction: Tra
     });
   } catch (error) {
     if (error instanceof UniqueConstraintError)
-      throw new Problem('name_taken', { fields: [{ path: 'name', message: `Another ${kindWord[kind]} has this name.` }] });
+      throw new Problem('name_taken', {
+        fields: [{ path: 'name', message: `Another ${kindWord[kind]} has this name.` }],
+      });
     throw error;
   }
 }
@@ -134,15 +165,34 @@ export async function bumpConfiguration(models: Models, transaction: Transaction
   await models.sequelize.query(`SELECT pg_notify('${CONFIGURATION_CHANNEL}', '')`, { transaction });
 }
 
-async function remember(models: Models, by: Editor, row: PartAttributes, transaction: Transaction): Promise<void> {
+async function remember(
+  models: Models,
+  by: Editor,
+  row: PartAttributes,
+  transaction: Transaction,
+): Promise<void> {
   await models.PartVersion.create(
-    { partId: row.id, version: row.version, deskId: row.deskId, body: row.body, state: row.state, changedBy: by.memberId, changedAt: row.updatedAt },
+    {
+      partId: row.id,
+      version: row.version,
+      deskId: row.deskId,
+      body: row.body,
+      state: row.state,
+      changedBy: by.memberId,
+      changedAt: row.updatedAt,
+    },
     { transaction },
   );
 }
 
 /** True when no other live record of this kind has the name, whatever its case. */
-export async function nameIsFree(models: Models, deskId: string, kind: PartKind, name: string, exceptId: string): Promise<boolean> {
+export async function nameIsFree(
+  models: Models,
+  deskId: string,
+  kind: PartKind,
+  name: string,
+  exceptId: string,
+): Promise<boolean> {
   const { fn, col, where } = models.sequelize.Sequelize;
   const taken = await models.Part.count({
     where: {

@@ -1,6 +1,13 @@
 /** What one record needs of another: it must be on the same desk, of the right kind, and not archived. */
 import { Op, type Transaction } from 'sequelize';
-import type { EventTypeInput, NetworkInput, OfferInput, PartBodies, PartKind, SourceInput } from '@tracheon/core/contract';
+import type {
+  EventTypeInput,
+  NetworkInput,
+  OfferInput,
+  PartBodies,
+  PartKind,
+  SourceInput,
+} from '@tracheon/core/contract';
 import { checkLink, withClickId } from '@tracheon/core/links';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { Problem } from '../http/problem.ts';
@@ -15,9 +22,18 @@ export async function checkReferences(
   id: string,
   transaction: Transaction,
 ): Promise<void> {
-  const part = async (path: string, wanted: PartKind, partId: string): Promise<PartAttributes | FieldMessage> => {
-    const found = await models.Part.findOne({ where: { id: partId, deskId, kind: wanted, state: { [Op.ne]: 'archived' } }, transaction });
-    return found?.get() ?? { path, message: `This ${wanted.replace('-', ' ')} is not on this desk, or archived.` };
+  const part = async (
+    path: string,
+    wanted: PartKind,
+    partId: string,
+  ): Promise<PartAttributes | FieldMessage> => {
+    const found = await models.Part.findOne({
+      where: { id: partId, deskId, kind: wanted, state: { [Op.ne]: 'archived' } },
+      transaction,
+    });
+    return (
+      found?.get() ?? { path, message: `This ${wanted.replace('-', ' ')} is not on this desk, or archived.` }
+    );
   };
   const fields: FieldMessage[] = [];
   const need = async (path: string, wanted: PartKind, partId: string): Promise<PartAttributes | null> => {
@@ -29,7 +45,9 @@ export async function checkReferences(
   if (kind === 'offer') {
     const offer = body as OfferInput;
     const network = await need('networkId', 'network', offer.networkId);
-    const link = network ? withClickId(offer.link, (network.body as NetworkInput).clickIdParameter) : offer.link;
+    const link = network
+      ? withClickId(offer.link, (network.body as NetworkInput).clickIdParameter)
+      : offer.link;
     fields.push(...stops('link', link, 'visit'));
   }
   if (kind === 'source') {
@@ -42,12 +60,18 @@ export async function checkReferences(
     await need('offerId', 'offer', campaign.offerId);
   }
   if (kind === 'network')
-    for (const [i, w] of (body as NetworkInput).eventWords.entries()) await need(`eventWords.${i}.eventTypeId`, 'event-type', w.eventTypeId);
+    for (const [i, w] of (body as NetworkInput).eventWords.entries())
+      await need(`eventWords.${i}.eventTypeId`, 'event-type', w.eventTypeId);
   if (kind === 'event-type') {
     const { word } = body as EventTypeInput;
-    const same = await models.Part.findAll({ where: { deskId, kind, state: { [Op.ne]: 'archived' }, id: { [Op.ne]: id } }, transaction });
+    const same = await models.Part.findAll({
+      where: { deskId, kind, state: { [Op.ne]: 'archived' }, id: { [Op.ne]: id } },
+      transaction,
+    });
     if (same.some((s) => (s.get().body as EventTypeInput).word.toLowerCase() === word.toLowerCase()))
-      throw new Problem('word_taken', { fields: [{ path: 'word', message: 'Another event type already uses this word.' }] });
+      throw new Problem('word_taken', {
+        fields: [{ path: 'word', message: 'Another event type already uses this word.' }],
+      });
   }
   if (fields.length > 0) throw new Problem('invalid_input', { fields });
 }
@@ -58,7 +82,12 @@ const stops = (path: string, link: string, place: 'visit' | 'conversion'): Field
     .map((f) => ({ path, message: f.sentence }));
 
 /** Live records that are made of this one. */
-export async function usedBy(models: Models, deskId: string, id: string, transaction?: Transaction): Promise<{ id: string; kind: PartKind; name: string }[]> {
+export async function usedBy(
+  models: Models,
+  deskId: string,
+  id: string,
+  transaction?: Transaction,
+): Promise<{ id: string; kind: PartKind; name: string }[]> {
   const rows = await models.Part.findAll({
     where: {
       deskId,

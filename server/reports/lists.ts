@@ -32,23 +32,31 @@ export async function listCallsIn(pool: Pool, q: ListQuery): Promise<Page<CallIn
     [q.deskId, q.before, q.kind, q.search, like(q.search), q.limit + 1],
   );
   return page(
-    (rows as unknown as (CallInRow & { received_at: Date; network_id: string; network_name: string; query: string; detail: string; click_id: string; conversion_id: string })[]).map(
-      (r) => ({
-        id: r.id,
-        receivedAt: r.received_at.toISOString(),
-        networkId: r.network_id,
-        networkName: r.network_name,
-        method: r.method,
-        rawQuery: r.query,
-        body: r.body,
-        outcome: r.outcome,
-        reason: r.reason,
-        sentence: reasonSentence(r.reason, r.detail),
-        clickId: r.click_id,
-        conversionId: r.conversion_id,
-        notes: r.notes,
-      }),
-    ),
+    (
+      rows as unknown as (CallInRow & {
+        received_at: Date;
+        network_id: string;
+        network_name: string;
+        query: string;
+        detail: string;
+        click_id: string;
+        conversion_id: string;
+      })[]
+    ).map((r) => ({
+      id: r.id,
+      receivedAt: r.received_at.toISOString(),
+      networkId: r.network_id,
+      networkName: r.network_name,
+      method: r.method,
+      rawQuery: r.query,
+      body: r.body,
+      outcome: r.outcome,
+      reason: r.reason,
+      sentence: reasonSentence(r.reason, r.detail),
+      clickId: r.click_id,
+      conversionId: r.conversion_id,
+      notes: r.notes,
+    })),
     q.limit,
   );
 }
@@ -84,7 +92,11 @@ export async function listCallsOut(pool: Pool, q: ListQuery): Promise<Page<CallO
     [q.deskId, q.before, q.kind, q.search, like(q.search), q.limit + 1, q.campaignId],
   );
   return page(
-    rows.map((r) => ({ ...r, createdAt: new Date(r.createdAt).toISOString(), nextTryAt: r.nextTryAt && new Date(r.nextTryAt).toISOString() })),
+    rows.map((r) => ({
+      ...r,
+      createdAt: new Date(r.createdAt).toISOString(),
+      nextTryAt: r.nextTryAt && new Date(r.nextTryAt).toISOString(),
+    })),
     q.limit,
   );
 }
@@ -104,7 +116,10 @@ export async function listVisits(pool: Pool, q: ListQuery): Promise<Page<VisitRo
      ORDER BY at DESC, id DESC LIMIT $6`,
     [q.deskId, q.before, q.search, like(q.search), q.campaignId, q.limit + 1],
   );
-  return page(rows.map((r) => ({ ...r, at: new Date(r.at).toISOString() })), q.limit);
+  return page(
+    rows.map((r) => ({ ...r, at: new Date(r.at).toISOString() })),
+    q.limit,
+  );
 }
 
 export async function oneVisit(pool: Pool, deskId: string, clickId: string): Promise<VisitRow | null> {

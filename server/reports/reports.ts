@@ -13,11 +13,18 @@ const DAYS: Record<PeriodName, number> = { today: 1, '7d': 7, '30d': 30 };
 /** Furthest step back with Shift+←; beyond it a report by dates is the tool. */
 export const MAX_STEPS_BACK = 60;
 
-export const localDay = (ms: number, zone: string): string => new Intl.DateTimeFormat('sv-SE', { timeZone: zone }).format(ms);
-const shiftDay = (day: string, by: number): string => new Date(Date.parse(day) + by * 86_400_000).toISOString().slice(0, 10);
+export const localDay = (ms: number, zone: string): string =>
+  new Intl.DateTimeFormat('sv-SE', { timeZone: zone }).format(ms);
+const shiftDay = (day: string, by: number): string =>
+  new Date(Date.parse(day) + by * 86_400_000).toISOString().slice(0, 10);
 
 /** Local days of a period; `back` whole periods earlier. */
-export function periodDays(period: PeriodName, back: number, nowMs: number, zone: string): { from: string; to: string } {
+export function periodDays(
+  period: PeriodName,
+  back: number,
+  nowMs: number,
+  zone: string,
+): { from: string; to: string } {
   const to = shiftDay(localDay(nowMs, zone), -back * DAYS[period]);
   return { from: shiftDay(to, 1 - DAYS[period]), to };
 }
@@ -31,9 +38,18 @@ const scopeOf = (desk: ReportDesk, days: { from: string; to: string }, campaignI
   ...(campaignId === undefined ? {} : { campaignId }),
 });
 
-export async function campaignsReport(pool: Pool, desk: ReportDesk, period: PeriodName, back: number, nowMs: number): Promise<CampaignsReport> {
+export async function campaignsReport(
+  pool: Pool,
+  desk: ReportDesk,
+  period: PeriodName,
+  back: number,
+  nowMs: number,
+): Promise<CampaignsReport> {
   const days = periodDays(period, back, nowMs, desk.zone);
-  const [rows, approval] = await Promise.all([campaignDays(pool, scopeOf(desk, days)), loadApproval(pool, desk.id)]);
+  const [rows, approval] = await Promise.all([
+    campaignDays(pool, scopeOf(desk, days)),
+    loadApproval(pool, desk.id),
+  ]);
   const byCampaign = new Map<string, Sums[]>();
   for (const r of rows) byCampaign.set(r.campaignId, [...(byCampaign.get(r.campaignId) ?? []), r.sums]);
   return {
@@ -41,12 +57,22 @@ export async function campaignsReport(pool: Pool, desk: ReportDesk, period: Peri
     ...days,
     zone: desk.zone,
     currency: desk.currency,
-    rows: [...byCampaign].map(([campaignId, all]) => ({ campaignId, figures: figures(addSums(all), approval) })),
+    rows: [...byCampaign].map(([campaignId, all]) => ({
+      campaignId,
+      figures: figures(addSums(all), approval),
+    })),
     total: figures(addSums([noSums, ...rows.map((r) => r.sums)]), approval),
   };
 }
 
-export async function campaignByDay(pool: Pool, desk: ReportDesk, campaignId: string, period: PeriodName, back: number, nowMs: number): Promise<{ days: DayFigures[]; total: CampaignsReport['total'] }> {
+export async function campaignByDay(
+  pool: Pool,
+  desk: ReportDesk,
+  campaignId: string,
+  period: PeriodName,
+  back: number,
+  nowMs: number,
+): Promise<{ days: DayFigures[]; total: CampaignsReport['total'] }> {
   const range = periodDays(period, back, nowMs, desk.zone);
   // A single day says little by itself: its chart shows the week that leads to it.
   const chartFrom = period === 'today' ? shiftDay(range.to, -6) : range.from;
@@ -66,7 +92,13 @@ export async function campaignByDay(pool: Pool, desk: ReportDesk, campaignId: st
 /** Visits without a conversion are worth a look from this many on. */
 const MANY_VISITS = 100;
 
-export async function attention(pool: Pool, desk: ReportDesk, unrecorded: number, broken: number, nowMs: number): Promise<Attention[]> {
+export async function attention(
+  pool: Pool,
+  desk: ReportDesk,
+  unrecorded: number,
+  broken: number,
+  nowMs: number,
+): Promise<Attention[]> {
   const week = shiftDay(localDay(nowMs, desk.zone), -6);
   const { rows } = await pool.query<{ repair: string; parked: string }>(
     `SELECT (SELECT count(*) FROM outcomes WHERE desk_id = $1 AND outcome = 'repair') AS repair,
@@ -89,11 +121,36 @@ export async function attention(pool: Pool, desk: ReportDesk, unrecorded: number
   const s = (n: number, one: string, many: string): string => (n === 1 ? one : many);
   const repair = Number(rows[0]!.repair);
   const parked = Number(rows[0]!.parked);
-  add('unrecorded_visits', unrecorded, `${unrecorded} ${s(unrecorded, 'visit was', 'visits were')} sent on but could not be recorded since the last start.`, '/today');
-  add('broken_campaign', broken, `${broken} ${s(broken, 'campaign does', 'campaigns do')} not compile and ${s(broken, 'runs', 'run')} on the last good version.`, '/campaigns');
-  add('calls_for_repair', repair, `${repair} ${s(repair, 'call in is', 'calls in are')} kept for repair.`, '/conversions/calls-in?outcome=repair');
-  add('parked_calls_out', parked, `${parked} ${s(parked, 'call out is', 'calls out are')} parked: the source was not told.`, '/conversions/calls-out?state=parked');
+  add(
+    'unrecorded_visits',
+    unrecorded,
+    `${unrecorded} ${s(unrecorded, 'visit was', 'visits were')} sent on but could not be recorded since the last start.`,
+    '/today',
+  );
+  add(
+    'broken_campaign',
+    broken,
+    `${broken} ${s(broken, 'campaign does', 'campaigns do')} not compile and ${s(broken, 'runs', 'run')} on the last good version.`,
+    '/campaigns',
+  );
+  add(
+    'calls_for_repair',
+    repair,
+    `${repair} ${s(repair, 'call in is', 'calls in are')} kept for repair.`,
+    '/conversions/calls-in?outcome=repair',
+  );
+  add(
+    'parked_calls_out',
+    parked,
+    `${parked} ${s(parked, 'call out is', 'calls out are')} parked: the source was not told.`,
+    '/conversions/calls-out?state=parked',
+  );
   for (const b of barren)
-    add('visits_no_conversion', Number(b.n), `${b.name}: ${b.n} visits in the last 7 days and no conversion.`, `/campaigns/${b.id}`);
+    add(
+      'visits_no_conversion',
+      Number(b.n),
+      `${b.name}: ${b.n} visits in the last 7 days and no conversion.`,
+      `/campaigns/${b.id}`,
+    );
   return list;
 }

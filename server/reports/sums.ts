@@ -4,7 +4,13 @@
  */
 import type { Pool } from 'pg';
 import type { ConversionStatus } from '@tracheon/core/contract';
-import { approvalRates, noVisits, type ApprovalRate, type ConversionSums, type Sums } from '@tracheon/core/metrics';
+import {
+  approvalRates,
+  noVisits,
+  type ApprovalRate,
+  type ConversionSums,
+  type Sums,
+} from '@tracheon/core/metrics';
 import { convert, rateOn, type Rate } from '@tracheon/core/money';
 
 export interface Scope {
@@ -109,7 +115,8 @@ function addVisits(sums: Sums, row: VisitRow, rates: Rate[], currency: string): 
   v.tests += Number(row.tests);
   v.sentToOffer += Number(row.sent);
   const rate = rateOn(rates, row.cost_currency, currency, row.day);
-  if (rate === null) sums.unconverted.push({ currency: row.cost_currency, spent: BigInt(row.spent), earned: 0n, onHold: 0n });
+  if (rate === null)
+    sums.unconverted.push({ currency: row.cost_currency, spent: BigInt(row.spent), earned: 0n, onHold: 0n });
   else {
     v.spent += convert(BigInt(row.spent), rate);
     v.botCost += convert(BigInt(row.bot_cost), rate);
@@ -139,13 +146,22 @@ function addConversions(sums: Sums, row: ConversionRow): void {
 }
 
 async function loadRates(pool: Pool, deskId: string): Promise<Rate[]> {
-  const { rows } = await pool.query<{ base: string; day: string; nanos: string }>('SELECT base, day, nanos FROM rates WHERE desk_id = $1', [deskId]);
+  const { rows } = await pool.query<{ base: string; day: string; nanos: string }>(
+    'SELECT base, day, nanos FROM rates WHERE desk_id = $1',
+    [deskId],
+  );
   return rows.map((r) => ({ base: r.base, day: r.day, nanos: BigInt(r.nanos) }));
 }
 
 /** Approval by offer and event type over all conversions of the desk. */
 export async function loadApproval(pool: Pool, deskId: string): Promise<ApprovalRate> {
-  const { rows } = await pool.query<{ offer_id: string; network_id: string; event_type_id: string; approved: string; decided: string }>(
+  const { rows } = await pool.query<{
+    offer_id: string;
+    network_id: string;
+    event_type_id: string;
+    approved: string;
+    decided: string;
+  }>(
     `SELECT offer_id, network_id, event_type_id, count(*) FILTER (WHERE status = 'approved') AS approved,
        count(*) FILTER (WHERE status <> 'pending') AS decided
      FROM conversions WHERE desk_id = $1 AND NOT is_test GROUP BY 1, 2, 3`,

@@ -38,7 +38,10 @@ export class NewsDesk {
     this.timer = null;
     for (const [deskId, topics] of batch)
       await this.pool
-        .query('SELECT pg_notify($1, $2)', [NEWS_CHANNEL, JSON.stringify({ deskId, topics: [...topics] } satisfies StreamNews)])
+        .query('SELECT pg_notify($1, $2)', [
+          NEWS_CHANNEL,
+          JSON.stringify({ deskId, topics: [...topics] } satisfies StreamNews),
+        ])
         .catch(() => undefined);
   }
 
@@ -49,7 +52,11 @@ export class NewsDesk {
   }
 
   open(res: Response, deskId: string): void {
-    res.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' });
+    res.writeHead(200, {
+      'Content-Type': 'text/event-stream',
+      'Cache-Control': 'no-store',
+      'X-Accel-Buffering': 'no',
+    });
     res.write('retry: 2000\n\n');
     this.listeners.set(res, deskId);
     res.on('close', () => this.listeners.delete(res));

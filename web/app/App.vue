@@ -49,13 +49,30 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
     <a class="skip" href="#page">To the page</a>
     <nav class="rail" aria-label="Main">
       <RouterLink to="/today" class="mark" aria-label="Tracheon, to Today">
-        <svg viewBox="0 0 32 32" width="28" height="28" fill="none" stroke="currentColor" stroke-width="3" stroke-linecap="round" stroke-linejoin="round" aria-hidden="true">
+        <svg
+          viewBox="0 0 32 32"
+          width="28"
+          height="28"
+          fill="none"
+          stroke="currentColor"
+          stroke-width="3"
+          stroke-linecap="round"
+          stroke-linejoin="round"
+          aria-hidden="true"
+        >
           <path d="M5 12h15a5 5 0 0 1 0 10h-8" />
           <path d="m10 7-5 5 5 5" />
           <circle cx="25.5" cy="8" r="1" fill="currentColor" />
         </svg>
       </RouterLink>
-      <RouterLink v-for="item in rail" :key="item.to" :to="item.to" class="place" :class="{ here: isAt(item.to) }" :aria-current="isAt(item.to) ? 'page' : undefined">
+      <RouterLink
+        v-for="item in rail"
+        :key="item.to"
+        :to="item.to"
+        class="place"
+        :class="{ here: isAt(item.to) }"
+        :aria-current="isAt(item.to) ? 'page' : undefined"
+      >
         <component :is="item.icon" :size="20" :stroke-width="1.7" aria-hidden="true" />
         {{ item.word }}
       </RouterLink>
@@ -64,7 +81,13 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
         <Search :size="20" :stroke-width="1.7" aria-hidden="true" />
         <span class="visually-hidden">Search, </span>Ctrl K
       </button>
-      <button class="place" type="button" :class="{ here: isAt('/desk') }" :aria-label="`Desk and member: ${session.me?.member.name ?? ''}`" @click="router.push('/desk')">
+      <button
+        class="place"
+        type="button"
+        :class="{ here: isAt('/desk') }"
+        :aria-label="`Desk and member: ${session.me?.member.name ?? ''}`"
+        @click="router.push('/desk')"
+      >
         <strong>{{ initials }}</strong>
       </button>
     </nav>

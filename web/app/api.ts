@@ -1,11 +1,13 @@
 /** The API client: one place that knows of the CSRF token, of problem documents, and of a server that is away. */
-import type { ErrorCode, Problem } from '@tracheon/core/contract';
+import type { ErrorCode, PartRecord, Problem } from '@tracheon/core/contract';
 
 export class ApiError extends Error {
   constructor(
     readonly code: ErrorCode | 'unreachable',
     message: string,
     readonly fields: { path: string; message: string }[] = [],
+    /** With `changed_meanwhile`: the record as it stands now. */
+    readonly current: PartRecord | null = null,
   ) {
     super(message);
   }
@@ -37,6 +39,7 @@ async function ask<T>(method: string, path: string, body?: unknown): Promise<T> 
     problem?.code ?? 'internal',
     [problem?.title, problem?.detail].filter(Boolean).join(' ') || `The server answered ${res.status}.`,
     problem?.fields ?? [],
+    problem?.current ?? null,
   );
 }
 
@@ -49,5 +52,7 @@ export const api = {
 /** A query string from what is set; empty values are left out. */
 export function query(values: Record<string, string | number | undefined | null>): string {
   const pairs = Object.entries(values).filter(([, v]) => v !== undefined && v !== null && v !== '');
-  return pairs.length === 0 ? '' : `?${new URLSearchParams(pairs.map(([k, v]) => [k, String(v)])).toString()}`;
+  return pairs.length === 0
+    ? ''
+    : `?${new URLSearchParams(pairs.map(([k, v]) => [k, String(v)])).toString()}`;
 }

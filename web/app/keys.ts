@@ -19,7 +19,8 @@ function isTyping(target: EventTarget | null): boolean {
   const el = target as HTMLElement | null;
   return !!el?.closest('input, textarea, select, [contenteditable="true"], [role="dialog"]');
 }
-const nameOf = (e: KeyboardEvent): string => (e.shiftKey && e.key.startsWith('Arrow') ? `Shift+${e.key}` : e.key);
+const nameOf = (e: KeyboardEvent): string =>
+  e.shiftKey && e.key.startsWith('Arrow') ? `Shift+${e.key}` : e.key;
 
 window.addEventListener('keydown', (e) => {
   if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented) return;

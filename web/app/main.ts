@@ -3,6 +3,7 @@ import PrimeVue from 'primevue/config';
 import ConfirmationService from 'primevue/confirmationservice';
 import ToastService from 'primevue/toastservice';
 import { createApp } from 'vue';
+import { z } from 'zod';
 import App from './App.vue';
 import { whenSignedOut } from './api.ts';
 import { makeRouter } from './router.ts';
@@ -11,6 +12,8 @@ import { closeStream } from './stream.ts';
 import './style.css';
 import { applyTheme, preset } from './theme.ts';
 
+// Zod would try out eval for speed; our content security policy forbids it, and the browser would log each try.
+z.config({ jitless: true });
 applyTheme();
 const app = createApp(App);
 app.use(createPinia());
@@ -19,7 +22,8 @@ const router = makeRouter(session);
 whenSignedOut(() => {
   closeStream();
   session.me = null;
-  if (router.currentRoute.value.name !== 'sign-in') void router.push({ name: 'sign-in', query: { to: router.currentRoute.value.fullPath } });
+  if (router.currentRoute.value.name !== 'sign-in')
+    void router.push({ name: 'sign-in', query: { to: router.currentRoute.value.fullPath } });
 });
 app.use(router);
 app.use(PrimeVue, { theme: { preset, options: { darkModeSelector: '[data-theme="dark"]' } } });

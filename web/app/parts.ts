@@ -18,7 +18,9 @@ export const useParts = defineStore('parts', () => {
     }
   };
   const put = (record: PartRecord): void => {
-    all.value = [...all.value.filter((p) => p.id !== record.id), record].sort((a, b) => (a.id < b.id ? -1 : 1));
+    all.value = [...all.value.filter((p) => p.id !== record.id), record].sort((a, b) =>
+      a.id < b.id ? -1 : 1,
+    );
   };
   return {
     all,
@@ -35,8 +37,9 @@ export const useParts = defineStore('parts', () => {
       put(record);
       return record;
     },
-    update: async (old: PartRecord, body: unknown): Promise<PartRecord> => {
-      const record = await api.put<PartRecord>(`/parts/${old.kind}/${old.id}`, { version: old.version, body });
+    /** `version` is the one that was edited; refused when the server has a newer one. */
+    update: async (old: PartRecord, body: unknown, version: number): Promise<PartRecord> => {
+      const record = await api.put<PartRecord>(`/parts/${old.kind}/${old.id}`, { version, body });
       put(record);
       return record;
     },

@@ -15,12 +15,22 @@ function read(): void {
 }
 watch(model, (now) => {
   const parsed = parseAmount(text.value);
-  if (now !== (parsed.ok ? parsed.micros.toString() : '')) text.value = now === '' ? '' : formatAmount(BigInt(now));
+  if (now !== (parsed.ok ? parsed.micros.toString() : ''))
+    text.value = now === '' ? '' : formatAmount(BigInt(now));
 });
 </script>
 <template>
   <div>
-    <input :id="id" v-model="text" inputmode="decimal" autocomplete="off" :aria-label="label" :aria-describedby="describedby" :aria-invalid="invalid || problem !== ''" @input="read" />
+    <input
+      :id="id"
+      v-model="text"
+      inputmode="decimal"
+      autocomplete="off"
+      :aria-label="label"
+      :aria-describedby="describedby"
+      :aria-invalid="invalid || problem !== ''"
+      @input="read"
+    />
     <p v-if="problem" class="error note">{{ problem }}</p>
   </div>
 </template>

@@ -8,13 +8,25 @@ const toast = useToast();
 async function copy(): Promise<void> {
   try {
     await navigator.clipboard.writeText(props.text);
-    toast.add({ severity: 'secondary', summary: 'Copied', detail: props.hint ?? props.text.slice(0, 90), life: 3000 });
+    toast.add({
+      severity: 'secondary',
+      summary: 'Copied',
+      detail: props.hint ?? props.text.slice(0, 90),
+      life: 3000,
+    });
   } catch {
-    toast.add({ severity: 'error', summary: 'The browser did not allow copying', detail: 'Mark the text and copy it by hand.', life: 6000 });
+    toast.add({
+      severity: 'error',
+      summary: 'The browser did not allow copying',
+      detail: 'Mark the text and copy it by hand.',
+      life: 6000,
+    });
   }
 }
 defineExpose({ copy });
 </script>
 <template>
-  <button type="button" :class="{ main }" @click="copy"><Copy :size="15" aria-hidden="true" /> {{ label }} <kbd v-if="keyName">{{ keyName }}</kbd></button>
+  <button type="button" :class="{ main }" @click="copy">
+    <Copy :size="15" aria-hidden="true" /> {{ label }} <kbd v-if="keyName">{{ keyName }}</kbd>
+  </button>
 </template>

@@ -9,19 +9,47 @@ const f = computed(() => props.figures);
 const sign = (micros: string): string => (BigInt(micros) < 0n ? 'loss' : BigInt(micros) > 0n ? 'gain' : '');
 const each = (micros: string | null): string => (micros === null ? '–' : money(micros, 4));
 const unconverted = computed(() =>
-  f.value.unconverted.map((u) => `${money(BigInt(u.spentMicros) + BigInt(u.earnedMicros) + BigInt(u.onHoldMicros))} ${u.currency}`).join(', '),
+  f.value.unconverted
+    .map(
+      (u) =>
+        `${money(BigInt(u.spentMicros) + BigInt(u.earnedMicros) + BigInt(u.onHoldMicros))} ${u.currency}`,
+    )
+    .join(', '),
 );
 const cells = computed(() => [
-  { label: 'Profit', value: money(f.value.profitMicros, 2, true), note: `${props.currency}, expected`, tone: sign(f.value.profitMicros) },
-  { label: 'ROI', value: percent(f.value.roi, 1, true), note: 'on what was spent', tone: f.value.roi === null ? '' : sign(f.value.profitMicros) },
+  {
+    label: 'Profit',
+    value: money(f.value.profitMicros, 2, true),
+    note: `${props.currency}, expected`,
+    tone: sign(f.value.profitMicros),
+  },
+  {
+    label: 'ROI',
+    value: percent(f.value.roi, 1, true),
+    note: 'on what was spent',
+    tone: f.value.roi === null ? '' : sign(f.value.profitMicros),
+  },
   { label: 'Spent', value: money(f.value.spentMicros), note: `bots ${money(f.value.botCostMicros)}` },
   { label: 'Expected', value: money(f.value.expectedMicros), note: 'earned + on hold × approval' },
   { label: 'Earned', value: money(f.value.earnedMicros), note: 'approved' },
-  { label: 'On hold', value: f.value.onHoldMicros === '0' ? '–' : `◌ ${money(f.value.onHoldMicros)}`, note: f.value.approval === null ? 'nothing decided' : `${percent(f.value.approval, 0)} approved`, tone: 'hold' },
+  {
+    label: 'On hold',
+    value: f.value.onHoldMicros === '0' ? '–' : `◌ ${money(f.value.onHoldMicros)}`,
+    note: f.value.approval === null ? 'nothing decided' : `${percent(f.value.approval, 0)} approved`,
+    tone: 'hold',
+  },
   { label: 'Visits', value: count(f.value.visits), note: `${count(f.value.unique)} unique` },
-  { label: 'Sent to offer', value: count(f.value.sentToOffer), note: `bots ${count(f.value.bots)} · repeats ${count(f.value.repeats)}` },
+  {
+    label: 'Sent to offer',
+    value: count(f.value.sentToOffer),
+    note: `bots ${count(f.value.bots)} · repeats ${count(f.value.repeats)}`,
+  },
   { label: 'Conversions', value: count(f.value.conversions), note: `CR ${percent(f.value.cr, 2)}` },
-  { label: 'Per visit', value: each(f.value.earnedPerVisitMicros), note: `paid ${each(f.value.paidPerVisitMicros)}` },
+  {
+    label: 'Per visit',
+    value: each(f.value.earnedPerVisitMicros),
+    note: `paid ${each(f.value.paidPerVisitMicros)}`,
+  },
   { label: 'Per offer click', value: each(f.value.earnedPerOfferClickMicros), note: 'earned, expected' },
 ]);
 </script>
@@ -34,7 +62,10 @@ const cells = computed(() => [
         <dd class="note">{{ c.note }}</dd>
       </div>
     </dl>
-    <p v-if="unconverted" class="quiet">Not in these figures for lack of a rate: {{ unconverted }}. <RouterLink to="/desk">Enter a rate</RouterLink></p>
+    <p v-if="unconverted" class="quiet">
+      Not in these figures for lack of a rate: {{ unconverted }}.
+      <RouterLink to="/desk">Enter a rate</RouterLink>
+    </p>
   </section>
 </template>
 <style scoped>

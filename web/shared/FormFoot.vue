@@ -1,16 +1,30 @@
 <script setup lang="ts">
+/** The end of every form: what went wrong, both versions where two people saved, the save button, the draft. */
 import { CircleAlert } from '@lucide/vue';
+import ConflictBlock from './ConflictBlock.vue';
+import type { DraftForm } from './useDraftForm.ts';
 
-defineProps<{ saving: boolean; failure: string; draft: boolean; label: string }>();
-defineEmits<{ discard: [] }>();
+defineProps<{ form: DraftForm; label: string }>();
 </script>
 <template>
+  <ConflictBlock
+    v-if="form.conflict.value"
+    :mine="form.body"
+    :theirs="form.conflict.value"
+    @take-theirs="form.takeTheirs"
+    @keep-mine="form.keepMine"
+  />
   <div class="foot">
-    <p v-if="failure" class="error row" role="alert"><CircleAlert :size="16" aria-hidden="true" /> {{ failure }}</p>
+    <p v-if="form.failure.value && !form.conflict.value" class="error row" role="alert">
+      <CircleAlert :size="16" aria-hidden="true" /> {{ form.failure.value }}
+    </p>
     <div class="row">
-      <button class="main" type="submit" :disabled="saving">{{ saving ? 'Saving …' : label }}</button>
-      <template v-if="draft"
-        ><span class="quiet">Draft kept on this browser.</span><button type="button" class="bare" @click="$emit('discard')">Begin again</button></template
+      <button class="main" type="submit" :disabled="form.saving.value || form.conflict.value !== null">
+        {{ form.saving.value ? 'Saving …' : label }}
+      </button>
+      <template v-if="form.isDraft.value"
+        ><span class="quiet">Draft kept on this browser.</span
+        ><button type="button" class="bare" @click="form.discard">Begin again</button></template
       >
     </div>
   </div>

@@ -6,7 +6,12 @@ import ListTable, { type Column } from './ListTable.vue';
 import StateBlock from './StateBlock.vue';
 import StatusMark from './StatusMark.vue';
 
-const props = defineProps<{ rows: ConversionRow[]; state: 'loading' | 'ready' | 'failed'; failure?: string; withCampaign?: boolean }>();
+const props = defineProps<{
+  rows: ConversionRow[];
+  state: 'loading' | 'ready' | 'failed';
+  failure?: string;
+  withCampaign?: boolean;
+}>();
 defineEmits<{ again: [] }>();
 const session = useSession();
 const columns: Column<ConversionRow>[] = [
@@ -17,13 +22,28 @@ const columns: Column<ConversionRow>[] = [
 ];
 </script>
 <template>
-  <ListTable :rows="rows" :columns="columns" :state="state" :failure="failure" label="Latest conversions, table" @again="$emit('again')">
-    <template #empty><StateBlock state="empty" title="No conversion yet" words="A conversion appears here within two seconds of the network’s call." /></template>
-    <template #at="{ row }"><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template>
+  <ListTable
+    :rows="rows"
+    :columns="columns"
+    :state="state"
+    :failure="failure"
+    label="Latest conversions, table"
+    @again="$emit('again')"
+  >
+    <template #empty
+      ><StateBlock
+        state="empty"
+        title="No conversion yet"
+        words="A conversion appears here within two seconds of the network’s call."
+    /></template>
+    <template #at="{ row }"
+      ><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template
+    >
     <template #status="{ row }"><StatusMark :word="row.status" /></template>
     <template #payout="{ row }">{{ money(row.payoutMicros) }} {{ row.currency }}</template>
     <template #what="{ row }"
-      ><RouterLink v-if="withCampaign" :to="`/campaigns/${row.campaignId}`">{{ row.campaignName }}</RouterLink><span v-else>{{ row.eventName }}</span></template
+      ><RouterLink v-if="withCampaign" :to="`/campaigns/${row.campaignId}`">{{ row.campaignName }}</RouterLink
+      ><span v-else>{{ row.eventName }}</span></template
     >
   </ListTable>
 </template>

@@ -9,7 +9,11 @@ const pieces = computed(() => cutLink(props.link, props.expander));
 <template>
   <span class="link mono"
     ><template v-for="(p, i) in pieces" :key="i"
-      ><span :class="p.kind" :title="p.kind === 'ours' ? 'our token' : p.kind === 'theirs' ? 'macro of the other side' : undefined">{{ p.text }}</span></template
+      ><span
+        :class="p.kind"
+        :title="p.kind === 'ours' ? 'our token' : p.kind === 'theirs' ? 'macro of the other side' : undefined"
+        >{{ p.text }}</span
+      ></template
     ></span
   >
 </template>

@@ -35,7 +35,10 @@ function sortOn(column: Column<R>): void {
 }
 const shown = computed(() => {
   const wanted = (props.search ?? '').trim().toLowerCase();
-  const found = wanted && props.text ? props.rows.filter((r) => props.text!(r).toLowerCase().includes(wanted)) : [...props.rows];
+  const found =
+    wanted && props.text
+      ? props.rows.filter((r) => props.text!(r).toLowerCase().includes(wanted))
+      : [...props.rows];
   const sort = props.columns.find((c) => c.key === by.value)?.sort;
   if (!sort) return found;
   const order = (a: R, b: R): number => {
@@ -56,18 +59,42 @@ const shown = computed(() => {
       <table>
         <thead>
           <tr>
-            <th v-for="c in columns" :key="c.key" :class="{ num: c.num }" scope="col" :aria-sort="by === c.key ? (down ? 'descending' : 'ascending') : undefined">
-              <button v-if="c.sort" type="button" :title="c.explain" :class="{ explained: c.explain }" @click="sortOn(c)">
+            <th
+              v-for="c in columns"
+              :key="c.key"
+              :class="{ num: c.num }"
+              scope="col"
+              :aria-sort="by === c.key ? (down ? 'descending' : 'ascending') : undefined"
+            >
+              <button
+                v-if="c.sort"
+                type="button"
+                :title="c.explain"
+                :class="{ explained: c.explain }"
+                @click="sortOn(c)"
+              >
                 {{ c.label }}
-                <component :is="down ? ChevronDown : ChevronUp" v-if="by === c.key" :size="13" aria-hidden="true" />
+                <component
+                  :is="down ? ChevronDown : ChevronUp"
+                  v-if="by === c.key"
+                  :size="13"
+                  aria-hidden="true"
+                />
               </button>
-              <span v-else :class="{ explained: c.explain, 'visually-hidden': c.label.startsWith('(') }" :title="c.explain">{{ c.label }}</span>
+              <span
+                v-else
+                :class="{ explained: c.explain, 'visually-hidden': c.label.startsWith('(') }"
+                :title="c.explain"
+                >{{ c.label }}</span
+              >
             </th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="row in shown" :key="row.id" :class="{ picks: pick }" @click="pick?.(row)">
-            <td v-for="c in columns" :key="c.key" :class="{ num: c.num }"><slot :name="c.key" :row="row" /></td>
+            <td v-for="c in columns" :key="c.key" :class="{ num: c.num }">
+              <slot :name="c.key" :row="row" />
+            </td>
           </tr>
         </tbody>
         <tfoot v-if="$slots.total">

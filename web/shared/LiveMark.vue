@@ -2,7 +2,10 @@
 import { connected } from '../app/stream.ts';
 </script>
 <template>
-  <span class="quiet live" role="status"><span :class="connected ? 'on' : 'off'" aria-hidden="true" /> {{ connected ? 'live' : 'not live: reconnecting' }}</span>
+  <span class="quiet live" role="status"
+    ><span :class="connected ? 'on' : 'off'" aria-hidden="true" />
+    {{ connected ? 'live' : 'not live: reconnecting' }}</span
+  >
 </template>
 <style scoped>
 .live span {

@@ -7,7 +7,13 @@ import FormField from './FormField.vue';
 
 const props = defineProps<{ kind: PartKind; error?: string | undefined; except?: string | undefined }>();
 const model = defineModel<string>({ required: true });
-const words: Record<PartKind, string> = { network: 'network', source: 'source', offer: 'offer', 'event-type': 'event type', campaign: 'campaign' };
+const words: Record<PartKind, string> = {
+  network: 'network',
+  source: 'source',
+  offer: 'offer',
+  'event-type': 'event type',
+  campaign: 'campaign',
+};
 const taken = ref(false);
 const free = ref(false);
 const TYPING_PAUSE_MS = 250;
@@ -18,14 +24,28 @@ watch(model, (name) => {
   taken.value = free.value = false;
   if (name.trim() === '') return;
   timer = setTimeout(async () => {
-    const answer = await api.get<{ free: boolean }>(`/parts/${props.kind}/name-free${query({ name, except: props.except })}`).catch(() => null);
+    const answer = await api
+      .get<{ free: boolean }>(`/parts/${props.kind}/name-free${query({ name, except: props.except })}`)
+      .catch(() => null);
     if (model.value !== name || answer === null) return;
     [taken.value, free.value] = [!answer.free, answer.free];
   }, TYPING_PAUSE_MS);
 });
 </script>
 <template>
-  <FormField v-slot="{ id, invalid, described }" label="Name" :error="taken ? `Another ${words[kind]} has this name.` : error" :good="free ? 'This name is free.' : ''">
-    <input :id="id" v-model="model" maxlength="120" autocomplete="off" :aria-invalid="invalid" :aria-describedby="described" />
+  <FormField
+    v-slot="{ id, invalid, described }"
+    label="Name"
+    :error="taken ? `Another ${words[kind]} has this name.` : error"
+    :good="free ? 'This name is free.' : ''"
+  >
+    <input
+      :id="id"
+      v-model="model"
+      maxlength="120"
+      autocomplete="off"
+      :aria-invalid="invalid"
+      :aria-describedby="described"
+    />
   </FormField>
 </template>

@@ -2,7 +2,11 @@
 /** A bar to either side of an axis: where comparing matters more than reading. The number stands beside it. */
 import { computed } from 'vue';
 
-const props = defineProps<{ micros: string; /** Largest gain and loss in the column, in micro-units. */ most: number; least: number }>();
+const props = defineProps<{
+  micros: string;
+  /** Largest gain and loss in the column, in micro-units. */ most: number;
+  least: number;
+}>();
 const value = computed(() => Number(props.micros));
 const span = computed(() => Math.max(1, Math.max(props.most, 0) - Math.min(props.least, 0)));
 const axis = computed(() => (-Math.min(props.least, 0) / span.value) * 100);
@@ -11,7 +15,13 @@ const width = computed(() => (Math.abs(value.value) / span.value) * 100);
 <template>
   <span class="track" aria-hidden="true">
     <span class="axis" :style="{ left: `${axis}%` }" />
-    <span class="bar" :class="value < 0 ? 'loss' : 'gain'" :style="value < 0 ? { right: `${100 - axis}%`, width: `${width}%` } : { left: `${axis}%`, width: `${width}%` }" />
+    <span
+      class="bar"
+      :class="value < 0 ? 'loss' : 'gain'"
+      :style="
+        value < 0 ? { right: `${100 - axis}%`, width: `${width}%` } : { left: `${axis}%`, width: `${width}%` }
+      "
+    />
   </span>
 </template>
 <style scoped>

@@ -6,7 +6,14 @@ defineProps<{ title: string; says?: string }>();
 const open = defineModel<boolean>('open', { required: true });
 </script>
 <template>
-  <Drawer v-model:visible="open" position="right" :header="title" class="side-sheet" :block-scroll="true" :pt="{ root: { 'aria-label': title } }">
+  <Drawer
+    v-model:visible="open"
+    position="right"
+    :header="title"
+    class="side-sheet"
+    :block-scroll="true"
+    :pt="{ root: { 'aria-label': title } }"
+  >
     <p v-if="says" class="quiet lead">{{ says }}</p>
     <slot />
   </Drawer>

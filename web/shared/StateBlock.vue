@@ -12,7 +12,9 @@ defineEmits<{ again: [] }>();
       <span class="visually-hidden">Loading</span>
     </template>
     <template v-else-if="state === 'failed'">
-      <p class="error row"><CircleAlert :size="16" aria-hidden="true" /> {{ words || 'This could not be loaded.' }}</p>
+      <p class="error row">
+        <CircleAlert :size="16" aria-hidden="true" /> {{ words || 'This could not be loaded.' }}
+      </p>
       <button type="button" @click="$emit('again')">Try again</button>
     </template>
     <template v-else>

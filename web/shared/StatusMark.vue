@@ -21,7 +21,9 @@ const words: Record<string, string> = { repair: 'kept for repair' };
 const mark = (): [string, string] => marks[props.word] ?? ['', 'plain'];
 </script>
 <template>
-  <span :class="mark()[1]" class="mark"><span class="sign" aria-hidden="true">{{ mark()[0] }}</span> {{ words[word] ?? word }}</span>
+  <span :class="mark()[1]" class="mark"
+    ><span class="sign" aria-hidden="true">{{ mark()[0] }}</span> {{ words[word] ?? word }}</span
+  >
 </template>
 <style scoped>
 .mark {

@@ -12,8 +12,12 @@ export function cutLink(link: string, expander: 'we' | 'they'): Piece[] {
     expander === 'they'
       ? findMacros(link).map((m) => ({ start: m.start, end: m.end, kind: 'theirs' }))
       : [
-          ...compileTemplate(link).parts.flatMap((p) => (typeof p === 'string' ? [] : [{ start: p.start, end: p.end, kind: 'ours' as const }])),
-          ...findMacros(link).filter((m) => m.shape !== '{x}').map((m) => ({ start: m.start, end: m.end, kind: 'theirs' as const })),
+          ...compileTemplate(link).parts.flatMap((p) =>
+            typeof p === 'string' ? [] : [{ start: p.start, end: p.end, kind: 'ours' as const }],
+          ),
+          ...findMacros(link)
+            .filter((m) => m.shape !== '{x}')
+            .map((m) => ({ start: m.start, end: m.end, kind: 'theirs' as const })),
         ].sort((a, b) => a.start - b.start);
   const pieces: Piece[] = [];
   let at = 0;

@@ -3,7 +3,48 @@ import { countryName } from './format.ts';
 
 const letters = [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'];
 /** Codes that the runtime names but that are no country: groupings, and reserved or outdated codes. */
-const NOT_COUNTRIES = new Set(['EU', 'EZ', 'UN', 'QO', 'XA', 'XB', 'ZZ', 'AC', 'CP', 'CQ', 'DG', 'EA', 'IC', 'TA', 'AN', 'BU', 'CS', 'DD', 'DY', 'FX', 'HV', 'NH', 'RH', 'SU', 'TP', 'UK', 'VD', 'YD', 'YU', 'ZR', 'FQ', 'JT', 'MI', 'NQ', 'NT', 'PC', 'PU', 'PZ', 'WK', 'CT']);
+const NOT_COUNTRIES = new Set([
+  'EU',
+  'EZ',
+  'UN',
+  'QO',
+  'XA',
+  'XB',
+  'ZZ',
+  'AC',
+  'CP',
+  'CQ',
+  'DG',
+  'EA',
+  'IC',
+  'TA',
+  'AN',
+  'BU',
+  'CS',
+  'DD',
+  'DY',
+  'FX',
+  'HV',
+  'NH',
+  'RH',
+  'SU',
+  'TP',
+  'UK',
+  'VD',
+  'YD',
+  'YU',
+  'ZR',
+  'FQ',
+  'JT',
+  'MI',
+  'NQ',
+  'NT',
+  'PC',
+  'PU',
+  'PZ',
+  'WK',
+  'CT',
+]);
 
 export const allCountries: { code: string; name: string }[] = letters
   .flatMap((a) => letters.map((b) => a + b))

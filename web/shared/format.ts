@@ -27,24 +27,43 @@ export function percent(share: number | null, decimals = 1, sign = false): strin
 }
 
 export function clock(iso: string, zone: string): string {
-  return new Intl.DateTimeFormat('en-GB', { timeZone: zone, hour: '2-digit', minute: '2-digit', second: '2-digit' }).format(new Date(iso));
+  return new Intl.DateTimeFormat('en-GB', {
+    timeZone: zone,
+    hour: '2-digit',
+    minute: '2-digit',
+    second: '2-digit',
+  }).format(new Date(iso));
 }
 
 /** Time alone today, with the date before. */
 export function moment(iso: string, zone: string, now = Date.now()): string {
-  const day = (ms: number | string): string => new Intl.DateTimeFormat('sv-SE', { timeZone: zone }).format(new Date(ms));
+  const day = (ms: number | string): string =>
+    new Intl.DateTimeFormat('sv-SE', { timeZone: zone }).format(new Date(ms));
   if (day(iso) === day(now)) return clock(iso, zone);
-  const date = new Intl.DateTimeFormat('en-GB', { timeZone: zone, day: 'numeric', month: 'short' }).format(new Date(iso));
+  const date = new Intl.DateTimeFormat('en-GB', { timeZone: zone, day: 'numeric', month: 'short' }).format(
+    new Date(iso),
+  );
   return `${date} ${clock(iso, zone).slice(0, 5)}`;
 }
 
 export function dayName(day: string): string {
-  return new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', weekday: 'short', day: 'numeric', month: 'short' }).format(new Date(day));
+  return new Intl.DateTimeFormat('en-GB', {
+    timeZone: 'UTC',
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+  }).format(new Date(day));
 }
 export function dayRange(from: string, to: string): string {
   const write = (d: string, year: boolean): string =>
-    new Intl.DateTimeFormat('en-GB', { timeZone: 'UTC', day: 'numeric', month: 'short', ...(year ? { year: 'numeric' } : {}) }).format(new Date(d));
+    new Intl.DateTimeFormat('en-GB', {
+      timeZone: 'UTC',
+      day: 'numeric',
+      month: 'short',
+      ...(year ? { year: 'numeric' } : {}),
+    }).format(new Date(d));
   return from === to ? write(to, true) : `${write(from, false)} – ${write(to, true)}`;
 }
 const countryNames = new Intl.DisplayNames(['en'], { type: 'region' });
-export const countryName = (code: string): string => (code === '' ? 'unknown' : (countryNames.of(code) ?? code));
+export const countryName = (code: string): string =>
+  code === '' ? 'unknown' : (countryNames.of(code) ?? code);

@@ -1,23 +1,46 @@
 /**
  * A form that checks while typing against the same schema as the API, keeps its draft on this browser until it is
  * saved, and shows what the server has against a field beside that field.
+ *
+ * A record is edited from the version at which the form (or its draft) was begun. When somebody else has saved it
+ * meanwhile, nothing is overwritten: `conflict` holds their record, and the member takes theirs or saves over it.
  */
-import { computed, reactive, ref, watch } from 'vue';
+import { computed, reactive, ref, shallowRef, watch } from 'vue';
 import type { z } from 'zod';
+import type { PartRecord } from '@tracheon/core/contract';
 import { ApiError } from '../app/api.ts';
 
-export function useDraftForm<T extends object>(schema: z.ZodType<T>, initial: NoInfer<T>, draftKey: string) {
+interface Draft<T> {
+  version: number;
+  body: T;
+}
+export interface EditedRecord<T> {
+  version: number;
+  body: T;
+}
+
+const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
+
+export function useDraftForm<T extends object>(
+  schema: z.ZodType<T>,
+  initial: NoInfer<T>,
+  draftKey: string,
+  record?: EditedRecord<NoInfer<T>>,
+) {
   const store = `tracheon.draft.${draftKey}`;
   const kept = readDraft<T>(store);
-  const body = reactive(structuredClone({ ...initial, ...(kept ?? {}) })) as T;
+  const base = shallowRef<T>(copy(record?.body ?? initial));
+  const version = ref(kept?.version ?? record?.version ?? 0);
+  const body = reactive({ ...copy(base.value), ...(kept?.body ?? {}) }) as T;
   const isDraft = ref(kept !== null);
-  const touched = reactive(new Set<string>(kept ? Object.keys(kept) : []));
+  const touched = reactive(new Set<string>(kept ? Object.keys(kept.body) : []));
   const triedToSave = ref(false);
   const saving = ref(false);
   const serverErrors = ref<Record<string, string>>({});
   const failure = ref('');
+  const conflict = shallowRef<PartRecord | null>(null);
 
-  const parsed = computed(() => schema.safeParse(JSON.parse(JSON.stringify(body))));
+  const parsed = computed(() => schema.safeParse(copy(body)));
   const errors = computed(() => {
     const found: Record<string, string> = {};
     if (!parsed.value.success)
@@ -33,25 +56,44 @@ export function useDraftForm<T extends object>(schema: z.ZodType<T>, initial: No
   watch(
     () => JSON.stringify(body),
     (now, before) => {
-      const [a, b] = [JSON.parse(now) as Record<string, unknown>, JSON.parse(before) as Record<string, unknown>];
-      for (const key of Object.keys(a)) if (JSON.stringify(a[key]) !== JSON.stringify(b[key])) touched.add(key);
+      const [a, b] = [
+        JSON.parse(now) as Record<string, unknown>,
+        JSON.parse(before) as Record<string, unknown>,
+      ];
+      for (const key of Object.keys(a))
+        if (JSON.stringify(a[key]) !== JSON.stringify(b[key])) touched.add(key);
       serverErrors.value = {};
       failure.value = '';
-      localStorage.setItem(store, now);
+      if (now === JSON.stringify({ ...copy(base.value) })) return forget();
+      localStorage.setItem(
+        store,
+        JSON.stringify({ version: version.value, body: JSON.parse(now) as T } satisfies Draft<T>),
+      );
       isDraft.value = true;
     },
   );
 
-  async function save(send: (value: T) => Promise<void>): Promise<boolean> {
+  /** Sends the checked value with the version it was begun from; true once it is saved. Editing goes on from the record that `send` returns. */
+  async function save(
+    send: (value: T, version: number) => Promise<EditedRecord<unknown> | void>,
+  ): Promise<boolean> {
     triedToSave.value = true;
     // A second click while the first is under way sends nothing.
-    if (saving.value || !parsed.value.success) return false;
+    if (saving.value) return false;
+    if (!parsed.value.success) {
+      failure.value = 'Not saved: something above is not right yet.';
+      return false;
+    }
     saving.value = true;
+    failure.value = '';
     try {
-      await send(JSON.parse(JSON.stringify(body)) as T);
+      const sent = await send(copy(body), version.value);
+      if (sent) version.value = sent.version;
+      base.value = copy(body) as T;
       forget();
       return true;
     } catch (e) {
+      if (e instanceof ApiError && e.current) conflict.value = e.current;
       const fields = e instanceof ApiError ? e.fields : [];
       serverErrors.value = Object.fromEntries(fields.map((f) => [f.path, f.message]));
       failure.value = (e as Error).message;
@@ -64,19 +106,41 @@ export function useDraftForm<T extends object>(schema: z.ZodType<T>, initial: No
     localStorage.removeItem(store);
     isDraft.value = false;
   }
-  function discard(): void {
-    Object.assign(body, structuredClone(initial));
+  function begin(from: T): void {
+    base.value = copy(from);
+    Object.assign(body, copy(from));
     touched.clear();
     triedToSave.value = false;
-    // The watcher writes once more for the reset itself.
-    setTimeout(forget);
+    conflict.value = null;
+    failure.value = '';
+    serverErrors.value = {};
+    forget();
   }
-  return { body, errors, error, failure, saving, isDraft, save, discard };
+  /** Back to the record as it was when the form was opened. */
+  const discard = (): void => begin(base.value);
+  function takeTheirs(): void {
+    if (!conflict.value) return;
+    version.value = conflict.value.version;
+    begin(conflict.value.body as T);
+  }
+  /** The next save replaces their version; nothing is sent yet. */
+  function keepMine(): void {
+    if (!conflict.value) return;
+    version.value = conflict.value.version;
+    conflict.value = null;
+    failure.value = '';
+  }
+  return { body, errors, error, failure, saving, isDraft, conflict, save, discard, takeTheirs, keepMine };
 }
+export type DraftForm = Pick<
+  ReturnType<typeof useDraftForm>,
+  'failure' | 'saving' | 'isDraft' | 'conflict' | 'discard' | 'takeTheirs' | 'keepMine'
+> & { body: object };
 
-function readDraft<T>(store: string): T | null {
+function readDraft<T>(store: string): Draft<T> | null {
   try {
-    return JSON.parse(localStorage.getItem(store) ?? 'null') as T | null;
+    const kept = JSON.parse(localStorage.getItem(store) ?? 'null') as Partial<Draft<T>> | null;
+    return typeof kept?.version === 'number' && typeof kept.body === 'object' ? (kept as Draft<T>) : null;
   } catch {
     return null;
   }

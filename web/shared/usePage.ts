@@ -3,7 +3,10 @@ import { onMounted, ref, watch, type Ref } from 'vue';
 import type { Page } from '@tracheon/core/contract';
 import { api, query } from '../app/api.ts';
 
-export function usePage<R extends { id: string }>(path: string, params: () => Record<string, string | number>) {
+export function usePage<R extends { id: string }>(
+  path: string,
+  params: () => Record<string, string | number>,
+) {
   const rows = ref([]) as Ref<R[]>;
   const next = ref<string | null>(null);
   const state = ref<'loading' | 'ready' | 'failed'>('loading');

@@ -18,8 +18,17 @@ const parts = useParts();
 const session = useSession();
 const form = useDraftForm(
   campaignInput,
-  props.part?.body ?? { name: '', sourceId: '', offerId: '', costModel: 'none', costMicros: '', costCurrency: session.desk.currency, notes: '' },
+  {
+    name: '',
+    sourceId: '',
+    offerId: '',
+    costModel: 'none',
+    costMicros: '',
+    costCurrency: session.desk.currency,
+    notes: '',
+  },
   `campaign.${props.part?.id ?? 'new'}`,
+  props.part,
 );
 const { body, error } = form;
 const source = computed(() => parts.one('source', body.sourceId));
@@ -29,17 +38,28 @@ const suggested = computed(() => {
   return [country, offer.value?.body.name, source.value?.body.name].filter(Boolean).join(' · ');
 });
 const costSays = computed(() => {
-  if (body.costModel === 'link' && source.value && !source.value.body.parameters.some((p) => p.role === 'cost'))
+  if (
+    body.costModel === 'link' &&
+    source.value &&
+    !source.value.body.parameters.some((p) => p.role === 'cost')
+  )
     return `${source.value.body.name} tells no cost in its link: add the parameter at the source, or type a cost per visit.`;
-  const currency = body.costModel === 'link' ? source.value?.body.costCurrency : body.costModel === 'visit' ? body.costCurrency : undefined;
+  const currency =
+    body.costModel === 'link'
+      ? source.value?.body.costCurrency
+      : body.costModel === 'visit'
+        ? body.costCurrency
+        : undefined;
   if (currency && offer.value && currency !== offer.value.body.currency)
     return `Cost is in ${currency}, the payout in ${offer.value.body.currency}: both are converted to ${session.desk.currency} by day.`;
   return '';
 });
 async function save(): Promise<void> {
   let id = props.part?.id ?? '';
-  const done = await form.save(async (value) => {
-    const record = props.part ? await parts.update(props.part, value) : await parts.create('campaign', value);
+  const done = await form.save(async (value, version) => {
+    const record = props.part
+      ? await parts.update(props.part, value, version)
+      : await parts.create('campaign', value);
     id = record.id;
   });
   if (!done) return;
@@ -48,15 +68,29 @@ async function save(): Promise<void> {
 }
 </script>
 <template>
-  <SideSheet v-model:open="open" :title="part ? `Edit ${part.body.name}` : 'New campaign'" says="Joins a source and an offer, and gives the tracking link to paste into the source.">
+  <SideSheet
+    v-model:open="open"
+    :title="part ? `Edit ${part.body.name}` : 'New campaign'"
+    says="Joins a source and an offer, and gives the tracking link to paste into the source."
+  >
     <form class="form" @submit.prevent="save">
-      <FormField v-slot="{ id, invalid, described }" label="Source" :error="error('sourceId')" hint="Who sends the visits.">
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Source"
+        :error="error('sourceId')"
+        hint="Who sends the visits."
+      >
         <select :id="id" v-model="body.sourceId" :aria-invalid="invalid" :aria-describedby="described">
           <option value="" disabled>Choose</option>
           <option v-for="s in parts.of('source')" :key="s.id" :value="s.id">{{ s.body.name }}</option>
         </select>
       </FormField>
-      <FormField v-slot="{ id, invalid, described }" label="Offer" :error="error('offerId')" hint="Visitors go straight to it: a direct link.">
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Offer"
+        :error="error('offerId')"
+        hint="Visitors go straight to it: a direct link."
+      >
         <select :id="id" v-model="body.offerId" :aria-invalid="invalid" :aria-describedby="described">
           <option value="" disabled>Choose</option>
           <option v-for="o in parts.of('offer')" :key="o.id" :value="o.id">{{ o.body.name }}</option>
@@ -69,20 +103,31 @@ async function save(): Promise<void> {
       <fieldset>
         <legend>Cost</legend>
         <label class="row"><input v-model="body.costModel" type="radio" value="none" /> none known</label>
-        <label class="row"><input v-model="body.costModel" type="radio" value="visit" /> the same for each visit</label>
-        <label class="row"><input v-model="body.costModel" type="radio" value="link" /> from the link, as the source tells it</label>
+        <label class="row"
+          ><input v-model="body.costModel" type="radio" value="visit" /> the same for each visit</label
+        >
+        <label class="row"
+          ><input v-model="body.costModel" type="radio" value="link" /> from the link, as the source tells
+          it</label
+        >
         <div v-if="body.costModel === 'visit'" class="row top">
           <FormField v-slot="{ id, invalid, described }" label="One visit costs" :error="error('costMicros')">
             <AmountInput :id="id" v-model="body.costMicros" :invalid="invalid" :describedby="described" />
           </FormField>
           <FormField v-slot="{ id, invalid }" label="Currency" :error="error('costCurrency')">
-            <input :id="id" v-model.trim="body.costCurrency" maxlength="3" class="currency" :aria-invalid="invalid" />
+            <input
+              :id="id"
+              v-model.trim="body.costCurrency"
+              maxlength="3"
+              class="currency"
+              :aria-invalid="invalid"
+            />
           </FormField>
         </div>
         <p v-if="costSays" class="quiet">{{ costSays }}</p>
       </fieldset>
       <FormField v-slot="{ id }" label="Notes"><textarea :id="id" v-model="body.notes" rows="2" /></FormField>
-      <FormFoot :saving="form.saving.value" :failure="form.failure.value" :draft="form.isDraft.value" :label="part ? 'Save' : 'Create campaign'" @discard="form.discard" />
+      <FormFoot :form="form" :label="part ? 'Save' : 'Create campaign'" />
     </form>
   </SideSheet>
 </template>

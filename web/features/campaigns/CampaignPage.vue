@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import type { ConversionRow, DayFigures, Figures, VisitRow } from '@tracheon/core/contract';
-import { trackingLink } from '@tracheon/core/links';
+import { trackingLink, withClickId } from '@tracheon/core/links';
 import { Pencil } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
-import { api, ApiError } from '../../app/api.ts';
+import type { ApiError } from '../../app/api.ts';
+import { api } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -34,7 +35,16 @@ const id = String(route.params.id);
 const part = computed(() => parts.one('campaign', id));
 const source = computed(() => part.value && parts.one('source', part.value.body.sourceId));
 const offer = computed(() => part.value && parts.one('offer', part.value.body.offerId));
-const link = computed(() => (part.value && source.value ? trackingLink(session.me?.trackingOrigin ?? '', part.value.key, source.value.body) : ''));
+const link = computed(() =>
+  part.value && source.value
+    ? trackingLink(session.me?.trackingOrigin ?? '', part.value.key, source.value.body)
+    : '',
+);
+/** The offer link as it goes out: our click ID is put in by the network's parameter. */
+const onward = computed(() => {
+  const network = offer.value && parts.one('network', offer.value.body.networkId);
+  return offer.value ? withClickId(offer.value.body.link, network?.body.clickIdParameter ?? '') : '';
+});
 const report = ref<{ days: DayFigures[]; total: Figures } | null>(null);
 const failure = ref('');
 const editing = ref(false);
@@ -55,7 +65,11 @@ watch([period, stepsBack], load);
 onNews(['visits'], () => Promise.all([load(), visits.load()]).then(() => undefined));
 onNews(['booked'], () => Promise.all([load(), conversions.load()]).then(() => undefined));
 
-const says = computed(() => (source.value && offer.value ? `Visitors of ${source.value.body.name}, straight to ${offer.value.body.name}.` : 'A campaign.'));
+const says = computed(() =>
+  source.value && offer.value
+    ? `Visitors of ${source.value.body.name}, straight to ${offer.value.body.name}.`
+    : 'A campaign.',
+);
 async function setState(next: 'live' | 'stopped' | 'archived'): Promise<void> {
   try {
     if (part.value) await parts.setState(part.value, next);
@@ -78,19 +92,43 @@ useKeys([
 ]);
 </script>
 <template>
-  <StateBlock v-if="!part && parts.state === 'ready'" class="sheet" state="empty" title="No such campaign" words="It may be on another desk."><RouterLink to="/campaigns">All campaigns</RouterLink></StateBlock>
-  <StateBlock v-else-if="!part" class="sheet" :state="parts.state === 'failed' ? 'failed' : 'loading'" :words="parts.failure" @again="parts.load" />
+  <StateBlock
+    v-if="!part && parts.state === 'ready'"
+    class="sheet"
+    state="empty"
+    title="No such campaign"
+    words="It may be on another desk."
+    ><RouterLink to="/campaigns">All campaigns</RouterLink></StateBlock
+  >
+  <StateBlock
+    v-else-if="!part"
+    class="sheet"
+    :state="parts.state === 'failed' ? 'failed' : 'loading'"
+    :words="parts.failure"
+    @again="parts.load"
+  />
   <template v-else>
     <PageHead :title="part.body.name" :says="says">
-      <button v-if="session.canEdit" type="button" @click="editing = true"><Pencil :size="15" aria-hidden="true" /> Edit <kbd>E</kbd></button>
-      <button v-if="session.canEdit && part.state === 'live'" type="button" @click="stop">Stop sending</button>
-      <button v-if="session.canEdit && part.state === 'stopped'" type="button" @click="setState('live')">Send again</button>
-      <button v-if="session.canEdit && part.state === 'stopped'" type="button" @click="setState('archived')">Archive</button>
-      <button v-if="session.canEdit && part.state === 'archived'" type="button" @click="setState('stopped')">Take out of the archive</button>
+      <button v-if="session.canEdit" type="button" @click="editing = true">
+        <Pencil :size="15" aria-hidden="true" /> Edit <kbd>E</kbd>
+      </button>
+      <button v-if="session.canEdit && part.state === 'live'" type="button" @click="stop">
+        Stop sending
+      </button>
+      <button v-if="session.canEdit && part.state === 'stopped'" type="button" @click="setState('live')">
+        Send again
+      </button>
+      <button v-if="session.canEdit && part.state === 'stopped'" type="button" @click="setState('archived')">
+        Archive
+      </button>
+      <button v-if="session.canEdit && part.state === 'archived'" type="button" @click="setState('stopped')">
+        Take out of the archive
+      </button>
       <CopyButton ref="copy" main :text="link" label="Copy tracking link" key-name="C" />
     </PageHead>
     <p v-if="part.state === 'stopped'" class="sheet pad notice">
-      Not sending: visitors get a plain page. {{ source?.body.name }} charges on until the campaign is paused there.
+      Not sending: visitors get a plain page. {{ source?.body.name }} charges on until the campaign is paused
+      there.
     </p>
     <div class="stack">
       <div class="row spread">
@@ -100,13 +138,18 @@ useKeys([
       <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
       <FiguresLine v-else-if="report" :figures="report.total" :currency="session.desk.currency" />
       <StateBlock v-else class="sheet" state="loading" />
-      <section class="sheet pad link" aria-label="Tracking link">
+      <section class="sheet pad way" aria-label="Tracking link">
         <div class="row spread">
           <h2>Tracking link</h2>
-          <span class="quiet">Paste it into {{ source?.body.name }} as the ad’s destination, with its macros as they stand.</span>
+          <span class="quiet"
+            >Paste it into {{ source?.body.name }} as the ad’s destination, with its macros as they
+            stand.</span
+          >
         </div>
         <LinkText :link="link" expander="they" />
-        <div v-if="offer" class="onward"><span class="quiet">sends to</span> <LinkText :link="offer.body.link" expander="we" /></div>
+        <div v-if="offer" class="onward">
+          <span class="quiet">sends to</span> <LinkText :link="onward" expander="we" />
+        </div>
       </section>
       <section class="sheet pad" aria-label="By day">
         <h2>By day</h2>
@@ -115,11 +158,21 @@ useKeys([
       <div class="two">
         <section class="sheet" aria-label="Latest visits">
           <h2 class="pad">Latest visits</h2>
-          <LatestVisits :rows="visits.rows.value" :state="visits.state.value" :failure="visits.failure.value" @again="visits.load" />
+          <LatestVisits
+            :rows="visits.rows.value"
+            :state="visits.state.value"
+            :failure="visits.failure.value"
+            @again="visits.load"
+          />
         </section>
         <section class="sheet" aria-label="Latest conversions">
           <h2 class="pad">Latest conversions</h2>
-          <LatestConversions :rows="conversions.rows.value" :state="conversions.state.value" :failure="conversions.failure.value" @again="conversions.load" />
+          <LatestConversions
+            :rows="conversions.rows.value"
+            :state="conversions.state.value"
+            :failure="conversions.failure.value"
+            @again="conversions.load"
+          />
         </section>
       </div>
     </div>
@@ -127,7 +180,7 @@ useKeys([
   </template>
 </template>
 <style scoped>
-.link {
+.way {
   display: grid;
   gap: 4px;
 }

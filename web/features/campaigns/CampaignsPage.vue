@@ -40,7 +40,9 @@ const archived = ref(false);
 
 async function load(): Promise<void> {
   try {
-    report.value = await api.get<CampaignsReport>(`/reports/campaigns?period=${period.value}&back=${stepsBack.value}`);
+    report.value = await api.get<CampaignsReport>(
+      `/reports/campaigns?period=${period.value}&back=${stepsBack.value}`,
+    );
     state.value = 'ready';
   } catch (error) {
     failure.value = (error as Error).message;
@@ -50,22 +52,41 @@ async function load(): Promise<void> {
 onMounted(load);
 watch([period, stepsBack], load);
 onNews(['visits', 'booked', 'parts'], load, 1200);
-watch(() => route.query.new, (now) => now === '1' && session.canEdit && (creating.value = true));
+watch(
+  () => route.query.new,
+  (now) => now === '1' && session.canEdit && (creating.value = true),
+);
 
 const rows = computed<Row[]>(() =>
   parts
     .of('campaign', archived.value)
-    .map((part) => ({ id: part.id, part, figures: report.value?.rows.find((r) => r.campaignId === part.id)?.figures ?? null })),
+    .map((part) => ({
+      id: part.id,
+      part,
+      figures: report.value?.rows.find((r) => r.campaignId === part.id)?.figures ?? null,
+    })),
 );
 const profits = computed(() => rows.value.map((r) => Number(r.figures?.profitMicros ?? 0)));
 const big = (pick: (f: Figures) => string) => (r: Row) => (r.figures ? BigInt(pick(r.figures)) : 0n);
 const columns: Column<Row>[] = [
   { key: 'name', label: 'Campaign', sort: (r) => r.part.body.name },
-  { key: 'profit', label: 'Profit', num: true, sort: big((f) => f.profitMicros), explain: 'Expected revenue less what was spent, by the day of the visit' },
+  {
+    key: 'profit',
+    label: 'Profit',
+    num: true,
+    sort: big((f) => f.profitMicros),
+    explain: 'Expected revenue less what was spent, by the day of the visit',
+  },
   { key: 'bar', label: '(profit bar)' },
   { key: 'roi', label: 'ROI', num: true, sort: (r) => r.figures?.roi ?? -Infinity },
   { key: 'spent', label: 'Spent', num: true, sort: big((f) => f.spentMicros) },
-  { key: 'expected', label: 'Expected', num: true, sort: big((f) => f.expectedMicros), explain: 'Earned, and what is on hold at its approval rate' },
+  {
+    key: 'expected',
+    label: 'Expected',
+    num: true,
+    sort: big((f) => f.expectedMicros),
+    explain: 'Earned, and what is on hold at its approval rate',
+  },
   { key: 'earned', label: 'Earned', num: true, sort: big((f) => f.earnedMicros) },
   { key: 'hold', label: 'On hold', num: true, sort: big((f) => f.onHoldMicros) },
   { key: 'visits', label: 'Visits', num: true, sort: (r) => r.figures?.visits ?? 0 },
@@ -88,31 +109,68 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
 <template>
   <PageHead title="Campaigns" says="What each campaign costs and brings, by the day of the visit.">
     <LiveMark />
-    <button v-if="session.canEdit" class="main" type="button" @click="create"><Plus :size="16" aria-hidden="true" /> New campaign <kbd>N</kbd></button>
+    <button v-if="session.canEdit" class="main" type="button" @click="create">
+      <Plus :size="16" aria-hidden="true" /> New campaign <kbd>N</kbd>
+    </button>
   </PageHead>
   <div class="row spread bar">
     <div class="row">
       <PeriodChoice />
-      <span v-if="report" class="quiet">{{ dayRange(report.from, report.to) }} · {{ report.zone }} · {{ report.currency }} · by visit day</span>
+      <span v-if="report" class="quiet"
+        >{{ dayRange(report.from, report.to) }} · {{ report.zone }} · {{ report.currency }} · by visit
+        day</span
+      >
     </div>
     <div class="row">
       <label class="row quiet"><input v-model="archived" type="checkbox" /> archived too</label>
-      <input v-model="search" class="search" type="search" placeholder="Search campaigns" aria-label="Search campaigns" />
+      <input
+        v-model="search"
+        class="search"
+        type="search"
+        placeholder="Search campaigns"
+        aria-label="Search campaigns"
+      />
     </div>
   </div>
   <section class="sheet" aria-label="Campaigns">
-    <ListTable :rows="rows" :columns="columns" :state="state === 'ready' ? parts.state : state" :failure="failure || parts.failure" label="Campaigns, table" sort-by="-profit" :search="search" :text="(r) => r.part.body.name" @again="load">
+    <ListTable
+      :rows="rows"
+      :columns="columns"
+      :state="state === 'ready' ? parts.state : state"
+      :failure="failure || parts.failure"
+      label="Campaigns, table"
+      sort-by="-profit"
+      :search="search"
+      :text="(r) => r.part.body.name"
+      @again="load"
+    >
       <template #empty>
-        <StateBlock state="empty" title="No campaign yet" words="A campaign joins one source and one offer and gives you the tracking link to paste into the source. For example: BE · Stargazing · Moorhen Push.">
+        <StateBlock
+          state="empty"
+          title="No campaign yet"
+          words="A campaign joins one source and one offer and gives you the tracking link to paste into the source. For example: BE · Stargazing · Moorhen Push."
+        >
           <button v-if="session.canEdit" class="main" type="button" @click="create">New campaign</button>
         </StateBlock>
       </template>
       <template #name="{ row }">
         <RouterLink :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink>
-        <span v-if="row.part.state !== 'live'" class="quiet"> · {{ row.part.state === 'stopped' ? 'not sending' : 'archived' }}</span>
+        <span v-if="row.part.state !== 'live'" class="quiet">
+          · {{ row.part.state === 'stopped' ? 'not sending' : 'archived' }}</span
+        >
       </template>
-      <template #profit="{ row }"><SignedMoney v-if="row.figures" :micros="row.figures.profitMicros" /><span v-else class="quiet">–</span></template>
-      <template #bar="{ row }"><ProfitBar v-if="row.figures" :micros="row.figures.profitMicros" :most="Math.max(...profits)" :least="Math.min(...profits)" /></template>
+      <template #profit="{ row }"
+        ><SignedMoney v-if="row.figures" :micros="row.figures.profitMicros" /><span v-else class="quiet"
+          >–</span
+        ></template
+      >
+      <template #bar="{ row }"
+        ><ProfitBar
+          v-if="row.figures"
+          :micros="row.figures.profitMicros"
+          :most="Math.max(...profits)"
+          :least="Math.min(...profits)"
+      /></template>
       <template #roi="{ row }">{{ percent(row.figures?.roi ?? null, 0, true) }}</template>
       <template #spent="{ row }">{{ row.figures ? money(row.figures.spentMicros) : '–' }}</template>
       <template #expected="{ row }">{{ row.figures ? money(row.figures.expectedMicros) : '–' }}</template>
@@ -123,7 +181,13 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
       <template #conv="{ row }">{{ count(row.figures?.conversions ?? 0) }}</template>
       <template #paid="{ row }">{{ each(row.figures?.paidPerVisitMicros) }}</template>
       <template #epv="{ row }">{{ each(row.figures?.earnedPerVisitMicros) }}</template>
-      <template #copy="{ row }"><CopyButton class="small" :text="link(row)" label="Link" :aria-label="`Copy the tracking link of ${row.part.body.name}`" /></template>
+      <template #copy="{ row }"
+        ><CopyButton
+          class="small"
+          :text="link(row)"
+          label="Link"
+          :aria-label="`Copy the tracking link of ${row.part.body.name}`"
+      /></template>
       <template v-if="report && rows.length > 1" #total>
         <tr class="total">
           <td>All campaigns</td>

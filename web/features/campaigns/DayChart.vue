@@ -12,14 +12,26 @@ import { count, dayName, money } from '../../shared/format.ts';
 
 use([BarChart, LineChart, GridComponent, TooltipComponent, CanvasRenderer]);
 const props = defineProps<{ days: DayFigures[]; currency: string }>();
-const colour = (name: string): string => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+const colour = (name: string): string =>
+  getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 const reduced = window.matchMedia('(prefers-reduced-motion: reduce)').matches;
 
 const option = computed(() => {
   // Read anew when the theme changes.
   void drawn.value;
-  const [gain, loss, quiet, hairline, ink, sheet] = ['--gain', '--loss', '--quiet', '--hairline', '--ink', '--sheet'].map(colour);
-  const axis = { axisLabel: { color: quiet, fontFamily: 'Public Sans Variable', fontSize: 11 }, axisLine: { lineStyle: { color: hairline } }, axisTick: { show: false } };
+  const [gain, loss, quiet, hairline, ink, sheet] = [
+    '--gain',
+    '--loss',
+    '--quiet',
+    '--hairline',
+    '--ink',
+    '--sheet',
+  ].map(colour);
+  const axis = {
+    axisLabel: { color: quiet, fontFamily: 'Public Sans Variable', fontSize: 11 },
+    axisLine: { lineStyle: { color: hairline } },
+    axisTick: { show: false },
+  };
   return {
     animation: !reduced,
     animationDuration: 200,
@@ -39,8 +51,21 @@ const option = computed(() => {
     },
     xAxis: { type: 'category', data: props.days.map((d) => dayName(d.day).replace(/^\w+, /, '')), ...axis },
     yAxis: [
-      { type: 'value', name: `profit, ${props.currency}`, nameTextStyle: { color: quiet, align: 'left', fontSize: 11 }, ...axis, splitLine: { lineStyle: { color: hairline } } },
-      { type: 'value', name: 'visits', min: 0, nameTextStyle: { color: quiet, align: 'right', fontSize: 11 }, ...axis, splitLine: { show: false } },
+      {
+        type: 'value',
+        name: `profit, ${props.currency}`,
+        nameTextStyle: { color: quiet, align: 'left', fontSize: 11 },
+        ...axis,
+        splitLine: { lineStyle: { color: hairline } },
+      },
+      {
+        type: 'value',
+        name: 'visits',
+        min: 0,
+        nameTextStyle: { color: quiet, align: 'right', fontSize: 11 },
+        ...axis,
+        splitLine: { show: false },
+      },
     ],
     series: [
       {
@@ -51,11 +76,26 @@ const option = computed(() => {
           return { value: Math.round(value * 100) / 100, itemStyle: { color: value < 0 ? loss : gain } };
         }),
       },
-      { type: 'line', yAxisIndex: 1, data: props.days.map((d) => d.figures.visits), showSymbol: props.days.length === 1, symbolSize: 5, lineStyle: { color: ink, width: 1.2 }, itemStyle: { color: ink } },
+      {
+        type: 'line',
+        yAxisIndex: 1,
+        data: props.days.map((d) => d.figures.visits),
+        showSymbol: props.days.length === 1,
+        symbolSize: 5,
+        lineStyle: { color: ink, width: 1.2 },
+        itemStyle: { color: ink },
+      },
     ],
   };
 });
-const inWords = computed(() => props.days.map((d) => `${dayName(d.day)}: profit ${money(d.figures.profitMicros, 2, true)}, ${d.figures.visits} visits`).join('; '));
+const inWords = computed(() =>
+  props.days
+    .map(
+      (d) =>
+        `${dayName(d.day)}: profit ${money(d.figures.profitMicros, 2, true)}, ${d.figures.visits} visits`,
+    )
+    .join('; '),
+);
 </script>
 <template>
   <div role="img" :aria-label="`Profit and visits by day. ${inWords}`">

@@ -17,27 +17,58 @@ const columns: Column<VisitRow>[] = [
   { key: 'cost', label: 'Cost', num: true },
 ];
 const marks = (v: VisitRow): string =>
-  [v.isBot && 'bot', v.isRepeat && 'repeat', v.isTest && 'test', !v.isBot && !v.isRepeat && (v.isUnique ? 'unique' : 'returning'), v.notes.some((n) => n.startsWith('unsubstituted')) && 'macro unfilled']
+  [
+    v.isBot && 'bot',
+    v.isRepeat && 'repeat',
+    v.isTest && 'test',
+    !v.isBot && !v.isRepeat && (v.isUnique ? 'unique' : 'returning'),
+    v.notes.some((n) => n.startsWith('unsubstituted')) && 'macro unfilled',
+  ]
     .filter(Boolean)
     .join(', ');
 </script>
 <template>
-  <ListTable :rows="rows" :columns="columns" :state="state" :failure="failure" label="Latest visits, table" @again="$emit('again')">
-    <template #empty><StateBlock state="empty" title="No visit yet" words="Open the tracking link in a private window, or send one from the practice ad network: it appears here within two seconds." /></template>
-    <template #at="{ row }"><span class="nowrap" :title="`click ID ${row.id}`">{{ moment(row.at, session.desk.zone) }}</span></template>
+  <ListTable
+    :rows="rows"
+    :columns="columns"
+    :state="state"
+    :failure="failure"
+    label="Latest visits, table"
+    @again="$emit('again')"
+  >
+    <template #empty
+      ><StateBlock
+        state="empty"
+        title="No visit yet"
+        words="Open the tracking link in a private window, or send one from the practice ad network: it appears here within two seconds."
+    /></template>
+    <template #at="{ row }"
+      ><span class="nowrap" :title="`click ID ${row.id}`">{{
+        moment(row.at, session.desk.zone)
+      }}</span></template
+    >
     <template #who="{ row }"
-      ><span class="nowrap" :title="`${row.browser} on ${row.os}, ${row.language || 'no language'}, from ${row.referrerHost || 'no referrer'}`"
-        ><abbr v-if="row.country" :title="countryName(row.country)">{{ row.country }}</abbr><span v-else>–</span> · {{ row.device || 'unknown' }} · {{ row.browser || '–' }}</span
+      ><span
+        class="nowrap"
+        :title="`${row.browser} on ${row.os}, ${row.language || 'no language'}, from ${row.referrerHost || 'no referrer'}`"
+        ><abbr v-if="row.country" :title="countryName(row.country)">{{ row.country }}</abbr
+        ><span v-else>–</span> · {{ row.device || 'unknown' }} · {{ row.browser || '–' }}</span
       ></template
     >
     <template #subs="{ row }"
       ><span class="subs"
-        ><template v-for="(value, name) in row.subs" :key="name"><span class="quiet">{{ name }}</span> <code>{{ value }}</code> </template></span
+        ><template v-for="(value, name) in row.subs" :key="name"
+          ><span class="quiet">{{ name }}</span> <code>{{ value }}</code>
+        </template></span
       ></template
     >
-    <template #source="{ row }"><code>{{ row.sourceClickId || '–' }}</code></template>
+    <template #source="{ row }"
+      ><code>{{ row.sourceClickId || '–' }}</code></template
+    >
     <template #marks="{ row }">{{ marks(row) }}</template>
-    <template #cost="{ row }">{{ row.costMicros === null ? '–' : `${money(row.costMicros, 4)} ${row.costCurrency}` }}</template>
+    <template #cost="{ row }">{{
+      row.costMicros === null ? '–' : `${money(row.costMicros, 4)} ${row.costCurrency}`
+    }}</template>
   </ListTable>
 </template>
 <style scoped>

@@ -22,7 +22,13 @@ const columns: Column<ConversionRow>[] = [
   { key: 'at', label: 'Time', sort: (r) => r.at },
   { key: 'status', label: 'Status', sort: (r) => r.status },
   { key: 'payout', label: 'Payout', num: true, sort: (r) => BigInt(r.payoutMicros) },
-  { key: 'base', label: `In ${session.desk.currency}`, num: true, sort: (r) => BigInt(r.baseMicros ?? '0'), explain: 'What stands on hold or earned, at the rate of the conversion’s day' },
+  {
+    key: 'base',
+    label: `In ${session.desk.currency}`,
+    num: true,
+    sort: (r) => BigInt(r.baseMicros ?? '0'),
+    explain: 'What stands on hold or earned, at the rate of the conversion’s day',
+  },
   { key: 'event', label: 'Event', sort: (r) => r.eventName },
   { key: 'campaign', label: 'Campaign', sort: (r) => r.campaignName },
   { key: 'offer', label: 'Offer', sort: (r) => r.offerName },
@@ -36,26 +42,72 @@ const flagWords: Record<string, string> = {
 };
 </script>
 <template>
-  <ConversionsHead v-model:search="search" v-model:kind="kind" title="Booked" says="Conversions as they stand, each once, with what is on hold and what is earned." :kinds="statuses" kind-label="Status" />
+  <ConversionsHead
+    v-model:search="search"
+    v-model:kind="kind"
+    title="Booked"
+    says="Conversions as they stand, each once, with what is on hold and what is earned."
+    :kinds="statuses"
+    kind-label="Status"
+  />
   <section class="sheet" aria-label="Booked conversions">
-    <ListTable :rows="list.rows.value" :columns="columns" :state="list.state.value" :failure="list.failure.value" label="Booked, table" sort-by="-at" :search="search" @again="list.load">
+    <ListTable
+      :rows="list.rows.value"
+      :columns="columns"
+      :state="list.state.value"
+      :failure="list.failure.value"
+      label="Booked, table"
+      sort-by="-at"
+      :search="search"
+      @again="list.load"
+    >
       <template #empty>
-        <StateBlock state="empty" :title="search || kind ? 'No conversion matches' : 'No conversion yet'" words="A conversion is booked when a network calls with a click ID of ours. Calls that could not be booked are under Calls in.">
+        <StateBlock
+          state="empty"
+          :title="search || kind ? 'No conversion matches' : 'No conversion yet'"
+          words="A conversion is booked when a network calls with a click ID of ours. Calls that could not be booked are under Calls in."
+        >
           <RouterLink to="/conversions/calls-in">To Calls in</RouterLink>
         </StateBlock>
       </template>
-      <template #at="{ row }"><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template>
+      <template #at="{ row }"
+        ><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template
+      >
       <template #status="{ row }"
         ><StatusMark :word="row.status" /><span v-if="row.isTest" class="quiet"> test</span
-        ><span v-for="f in row.flags" :key="f" class="quiet explained" :title="flagWords[f] ?? f" tabindex="0"> flagged<span class="visually-hidden">: {{ flagWords[f] ?? f }}</span></span></template
+        ><span
+          v-for="f in row.flags"
+          :key="f"
+          class="quiet explained"
+          :title="flagWords[f] ?? f"
+          tabindex="0"
+        >
+          flagged<span class="visually-hidden">: {{ flagWords[f] ?? f }}</span></span
+        ></template
       >
       <template #payout="{ row }">{{ money(row.payoutMicros) }} {{ row.currency }}</template>
-      <template #base="{ row }"><span :class="{ hold: row.status === 'pending' }">{{ row.baseMicros === null ? 'no rate' : money(row.baseMicros) }}</span></template>
+      <template #base="{ row }"
+        ><span :class="{ hold: row.status === 'pending' }">{{
+          row.baseMicros === null ? 'no rate' : money(row.baseMicros)
+        }}</span></template
+      >
       <template #event="{ row }">{{ row.eventName }}</template>
-      <template #campaign="{ row }"><RouterLink class="nowrap" :to="`/campaigns/${row.campaignId}`">{{ row.campaignName }}</RouterLink></template>
-      <template #offer="{ row }"><span class="nowrap">{{ row.offerName }}</span></template>
-      <template #transaction="{ row }"><code>{{ row.transaction || '–' }}</code></template>
-      <template #click="{ row }"><RouterLink :to="`/conversions/calls-in?search=${row.clickId}`" :title="row.clickId"><code>…{{ row.clickId.slice(-6) }}</code></RouterLink></template>
+      <template #campaign="{ row }"
+        ><RouterLink class="nowrap" :to="`/campaigns/${row.campaignId}`">{{
+          row.campaignName
+        }}</RouterLink></template
+      >
+      <template #offer="{ row }"
+        ><span class="nowrap">{{ row.offerName }}</span></template
+      >
+      <template #transaction="{ row }"
+        ><code>{{ row.transaction || '–' }}</code></template
+      >
+      <template #click="{ row }"
+        ><RouterLink :to="`/conversions/calls-in?search=${row.clickId}`" :title="row.clickId"
+          ><code>…{{ row.clickId.slice(-6) }}</code></RouterLink
+        ></template
+      >
     </ListTable>
     <MoreRows :next="list.next.value" @more="list.more" />
   </section>

@@ -65,37 +65,91 @@ const noteWords = (note: string): string => {
 };
 </script>
 <template>
-  <ConversionsHead v-model:search="search" v-model:kind="kind" title="Calls in" says="Every call of a network as it came, what was made of it, and why." :kinds="callOutcomes" kind-label="Outcome" />
+  <ConversionsHead
+    v-model:search="search"
+    v-model:kind="kind"
+    title="Calls in"
+    says="Every call of a network as it came, what was made of it, and why."
+    :kinds="callOutcomes"
+    kind-label="Outcome"
+  />
   <section class="sheet" aria-label="Calls in">
-    <ListTable :rows="list.rows.value" :columns="columns" :state="list.state.value" :failure="list.failure.value" label="Calls in, table" sort-by="-at" :search="search" :pick="show" @again="list.load">
+    <ListTable
+      :rows="list.rows.value"
+      :columns="columns"
+      :state="list.state.value"
+      :failure="list.failure.value"
+      label="Calls in, table"
+      sort-by="-at"
+      :search="search"
+      :pick="show"
+      @again="list.load"
+    >
       <template #empty>
-        <StateBlock state="empty" :title="search || kind ? 'No call matches' : 'No call yet'" words="Hand the postback URL of a network over to it; each of its calls appears here within two seconds, also those that cannot be booked.">
+        <StateBlock
+          state="empty"
+          :title="search || kind ? 'No call matches' : 'No call yet'"
+          words="Hand the postback URL of a network over to it; each of its calls appears here within two seconds, also those that cannot be booked."
+        >
           <RouterLink to="/parts/network">To the networks</RouterLink>
         </StateBlock>
       </template>
-      <template #at="{ row }"><button type="button" class="bare nowrap" @click.stop="show(row)">{{ moment(row.receivedAt, session.desk.zone) }}</button></template>
-      <template #network="{ row }"><span class="nowrap">{{ row.networkName }}</span></template>
+      <template #at="{ row }"
+        ><button type="button" class="bare nowrap" @click.stop="show(row)">
+          {{ moment(row.receivedAt, session.desk.zone) }}
+        </button></template
+      >
+      <template #network="{ row }"
+        ><span class="nowrap">{{ row.networkName }}</span></template
+      >
       <template #outcome="{ row }"><StatusMark :word="row.outcome" /></template>
       <template #why="{ row }">{{ row.sentence }}</template>
-      <template #query="{ row }"><code class="clip">{{ row.rawQuery || row.body || '(nothing)' }}</code></template>
+      <template #query="{ row }"
+        ><code class="clip">{{ row.rawQuery || row.body || '(nothing)' }}</code></template
+      >
     </ListTable>
     <MoreRows :next="list.next.value" @more="list.more" />
   </section>
   <SideSheet v-if="chosen" v-model:open="open" title="One call in">
     <div class="stack">
       <p><StatusMark :word="chosen.outcome" /> · {{ chosen.sentence }}</p>
-      <ul v-if="chosen.notes.length" class="notes"><li v-for="n in chosen.notes" :key="n">{{ noteWords(n) }}</li></ul>
+      <ul v-if="chosen.notes.length" class="notes">
+        <li v-for="n in chosen.notes" :key="n">{{ noteWords(n) }}</li>
+      </ul>
       <dl>
-        <dt>Received</dt><dd>{{ moment(chosen.receivedAt, session.desk.zone) }} ({{ session.desk.zone }})</dd>
-        <dt>Network</dt><dd>{{ chosen.networkName }}</dd>
-        <dt>Click ID</dt><dd><code>{{ chosen.clickId || 'none' }}</code></dd>
-        <dt>Conversion</dt><dd><RouterLink v-if="chosen.conversionId" :to="`/conversions/booked?search=${chosen.clickId}`">in Booked</RouterLink><span v-else>none</span></dd>
-        <dt>Query, raw</dt><dd><code class="raw">{{ chosen.method }} ?{{ chosen.rawQuery }}</code></dd>
-        <template v-if="chosen.body"><dt>Body, raw</dt><dd><code class="raw">{{ chosen.body }}</code></dd></template>
+        <dt>Received</dt>
+        <dd>{{ moment(chosen.receivedAt, session.desk.zone) }} ({{ session.desk.zone }})</dd>
+        <dt>Network</dt>
+        <dd>{{ chosen.networkName }}</dd>
+        <dt>Click ID</dt>
+        <dd>
+          <code>{{ chosen.clickId || 'none' }}</code>
+        </dd>
+        <dt>Conversion</dt>
+        <dd>
+          <RouterLink v-if="chosen.conversionId" :to="`/conversions/booked?search=${chosen.clickId}`"
+            >in Booked</RouterLink
+          ><span v-else>none</span>
+        </dd>
+        <dt>Query, raw</dt>
+        <dd>
+          <code class="raw">{{ chosen.method }} ?{{ chosen.rawQuery }}</code>
+        </dd>
+        <template v-if="chosen.body"
+          ><dt>Body, raw</dt>
+          <dd>
+            <code class="raw">{{ chosen.body }}</code>
+          </dd></template
+        >
       </dl>
       <div v-if="session.canEdit && chosen.outcome === 'repair'" class="row">
-        <button type="button" class="main" :disabled="judging" @click="judgeAgain">{{ judging ? 'Judging …' : 'Judge again' }}</button>
-        <span class="quiet">Mend the <RouterLink to="/parts/network">network’s mapping</RouterLink> first. Judging again never counts anything twice.</span>
+        <button type="button" class="main" :disabled="judging" @click="judgeAgain">
+          {{ judging ? 'Judging …' : 'Judge again' }}
+        </button>
+        <span class="quiet"
+          >Mend the <RouterLink to="/parts/network">network’s mapping</RouterLink> first. Judging again never
+          counts anything twice.</span
+        >
       </div>
     </div>
   </SideSheet>

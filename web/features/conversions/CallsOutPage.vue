@@ -53,39 +53,96 @@ async function retry(row: CallOutRow): Promise<void> {
 }
 </script>
 <template>
-  <ConversionsHead v-model:search="search" v-model:kind="kind" title="Calls out" says="What the sources are told of conversions, with every attempt." :kinds="callOutStates" kind-label="State" />
+  <ConversionsHead
+    v-model:search="search"
+    v-model:kind="kind"
+    title="Calls out"
+    says="What the sources are told of conversions, with every attempt."
+    :kinds="callOutStates"
+    kind-label="State"
+  />
   <section class="sheet" aria-label="Calls out">
-    <ListTable :rows="list.rows.value" :columns="columns" :state="list.state.value" :failure="list.failure.value" label="Calls out, table" sort-by="-at" :search="search" :pick="show" @again="list.load">
+    <ListTable
+      :rows="list.rows.value"
+      :columns="columns"
+      :state="list.state.value"
+      :failure="list.failure.value"
+      label="Calls out, table"
+      sort-by="-at"
+      :search="search"
+      :pick="show"
+      @again="list.load"
+    >
       <template #empty>
-        <StateBlock state="empty" :title="search || kind ? 'No call matches' : 'No call yet'" words="A source with a postback URL is told when a conversion of its visits reaches one of the statuses chosen there.">
+        <StateBlock
+          state="empty"
+          :title="search || kind ? 'No call matches' : 'No call yet'"
+          words="A source with a postback URL is told when a conversion of its visits reaches one of the statuses chosen there."
+        >
           <RouterLink to="/parts/source">To the sources</RouterLink>
         </StateBlock>
       </template>
-      <template #at="{ row }"><button type="button" class="bare nowrap" @click.stop="show(row)">{{ moment(row.createdAt, session.desk.zone) }}</button></template>
-      <template #source="{ row }"><span class="nowrap">{{ row.sourceName }}</span></template>
+      <template #at="{ row }"
+        ><button type="button" class="bare nowrap" @click.stop="show(row)">
+          {{ moment(row.createdAt, session.desk.zone) }}
+        </button></template
+      >
+      <template #source="{ row }"
+        ><span class="nowrap">{{ row.sourceName }}</span></template
+      >
       <template #told="{ row }">{{ row.status }}</template>
       <template #state="{ row }"><StatusMark :word="row.state" /></template>
-      <template #last="{ row }">{{ last(row) }}<span v-if="row.nextTryAt && row.attempts.length" class="quiet"> · again {{ moment(row.nextTryAt, session.desk.zone) }}</span></template>
+      <template #last="{ row }"
+        >{{ last(row)
+        }}<span v-if="row.nextTryAt && row.attempts.length" class="quiet">
+          · again {{ moment(row.nextTryAt, session.desk.zone) }}</span
+        ></template
+      >
       <template #tries="{ row }">{{ row.attempts.length }}</template>
-      <template #url="{ row }"><code class="clip">{{ row.url }}</code></template>
+      <template #url="{ row }"
+        ><code class="clip">{{ row.url }}</code></template
+      >
     </ListTable>
     <MoreRows :next="list.next.value" @more="list.more" />
   </section>
   <SideSheet v-if="chosen" v-model:open="open" title="One call out">
     <div class="stack">
-      <p><StatusMark :word="chosen.state" /> · {{ chosen.sourceName }} is told that the conversion is {{ chosen.status }}</p>
+      <p>
+        <StatusMark :word="chosen.state" /> · {{ chosen.sourceName }} is told that the conversion is
+        {{ chosen.status }}
+      </p>
       <dl>
-        <dt>Campaign</dt><dd>{{ chosen.campaignName }}</dd>
-        <dt>Address</dt><dd><code class="raw">{{ chosen.url }}</code></dd>
+        <dt>Campaign</dt>
+        <dd>{{ chosen.campaignName }}</dd>
+        <dt>Address</dt>
+        <dd>
+          <code class="raw">{{ chosen.url }}</code>
+        </dd>
       </dl>
       <table>
-        <caption class="visually-hidden">Attempts</caption>
-        <thead><tr><th scope="col">Attempt</th><th scope="col">Result</th><th scope="col" class="num">Took</th></tr></thead>
+        <caption class="visually-hidden">
+          Attempts
+        </caption>
+        <thead>
+          <tr>
+            <th scope="col">Attempt</th>
+            <th scope="col">Result</th>
+            <th scope="col" class="num">Took</th>
+          </tr>
+        </thead>
         <tbody>
-          <tr v-for="(a, i) in chosen.attempts" :key="i"><td>{{ moment(a.at, session.desk.zone) }}</td><td>{{ a.result }}<span v-if="a.httpStatus" class="quiet"> ({{ a.httpStatus }})</span></td><td class="num">{{ a.tookMs }} ms</td></tr>
+          <tr v-for="(a, i) in chosen.attempts" :key="i">
+            <td>{{ moment(a.at, session.desk.zone) }}</td>
+            <td>
+              {{ a.result }}<span v-if="a.httpStatus" class="quiet"> ({{ a.httpStatus }})</span>
+            </td>
+            <td class="num">{{ a.tookMs }} ms</td>
+          </tr>
         </tbody>
       </table>
-      <div v-if="session.canEdit && chosen.state === 'parked'"><button type="button" class="main" @click="retry(chosen)">Try again</button></div>
+      <div v-if="session.canEdit && chosen.state === 'parked'">
+        <button type="button" class="main" @click="retry(chosen)">Try again</button>
+      </div>
     </div>
   </SideSheet>
 </template>

@@ -22,7 +22,13 @@ const places = [
         <option value="">{{ kindLabel }}: all</option>
         <option v-for="k in kinds" :key="k" :value="k">{{ k === 'repair' ? 'kept for repair' : k }}</option>
       </select>
-      <input v-model="search" class="search" type="search" placeholder="Search" :aria-label="`Search ${title.toLowerCase()}`" />
+      <input
+        v-model="search"
+        class="search"
+        type="search"
+        placeholder="Search"
+        :aria-label="`Search ${title.toLowerCase()}`"
+      />
     </div>
   </div>
 </template>

@@ -37,7 +37,15 @@ async function signOut(): Promise<void> {
 <template>
   <PageHead title="Desk" :says="`${session.me?.member.name}, ${session.me?.role} of ${session.desk.name}.`">
     <div class="segments" role="group" aria-label="Theme">
-      <button v-for="(word, key) in themes" :key="key" type="button" :aria-pressed="theme === key" @click="setTheme(key)">{{ word }}</button>
+      <button
+        v-for="(word, key) in themes"
+        :key="key"
+        type="button"
+        :aria-pressed="theme === key"
+        @click="setTheme(key)"
+      >
+        {{ word }}
+      </button>
     </div>
     <button type="button" @click="signOut">Sign out</button>
   </PageHead>
@@ -46,16 +54,41 @@ async function signOut(): Promise<void> {
       <h2>Desk</h2>
       <form class="stack" @submit.prevent="save">
         <fieldset :disabled="!session.isOwner">
-          <FormField v-slot="{ id, invalid, described }" label="Name" :error="error('name')"><input :id="id" v-model="body.name" :aria-invalid="invalid" :aria-describedby="described" /></FormField>
-          <FormField v-slot="{ id, invalid, described }" label="Time zone" hint="Days in reports begin at midnight here." :error="error('zone')">
-            <input :id="id" v-model="body.zone" list="zones" autocomplete="off" :aria-invalid="invalid" :aria-describedby="described" />
+          <FormField v-slot="{ id, invalid, described }" label="Name" :error="error('name')"
+            ><input :id="id" v-model="body.name" :aria-invalid="invalid" :aria-describedby="described"
+          /></FormField>
+          <FormField
+            v-slot="{ id, invalid, described }"
+            label="Time zone"
+            hint="Days in reports begin at midnight here."
+            :error="error('zone')"
+          >
+            <input
+              :id="id"
+              v-model="body.zone"
+              list="zones"
+              autocomplete="off"
+              :aria-invalid="invalid"
+              :aria-describedby="described"
+            />
           </FormField>
           <datalist id="zones"><option v-for="z in zones" :key="z" :value="z" /></datalist>
-          <FormField v-slot="{ id, invalid, described }" label="Currency" hint="All sums are shown in it. Fixed once a conversion is booked." :error="error('currency')">
-            <input :id="id" v-model.trim="body.currency" maxlength="3" :aria-invalid="invalid" :aria-describedby="described" />
+          <FormField
+            v-slot="{ id, invalid, described }"
+            label="Currency"
+            hint="All sums are shown in it. Fixed once a conversion is booked."
+            :error="error('currency')"
+          >
+            <input
+              :id="id"
+              v-model.trim="body.currency"
+              maxlength="3"
+              :aria-invalid="invalid"
+              :aria-describedby="described"
+            />
           </FormField>
         </fieldset>
-        <FormFoot v-if="session.isOwner" :saving="form.saving.value" :failure="form.failure.value" :draft="form.isDraft.value" label="Save desk" @discard="form.discard" />
+        <FormFoot v-if="session.isOwner" :form="form" label="Save desk" />
         <p v-else class="quiet">Only an owner can change the desk.</p>
       </form>
     </section>

@@ -16,7 +16,11 @@ const blank = { name: '', email: '', role: 'editor' as Role, password: '' };
 // A password is no draft: it is never kept on the browser.
 const input = ref({ ...blank });
 const errors = ref<Record<string, string>>({});
-const says: Record<Role, string> = { viewer: 'looks', editor: 'edits Parts and campaigns', owner: 'everything' };
+const says: Record<Role, string> = {
+  viewer: 'looks',
+  editor: 'edits Parts and campaigns',
+  owner: 'everything',
+};
 
 async function load(): Promise<void> {
   try {
@@ -29,7 +33,9 @@ async function load(): Promise<void> {
 onMounted(load);
 async function add(): Promise<void> {
   const parsed = memberInput.safeParse(input.value);
-  errors.value = parsed.success ? {} : Object.fromEntries(parsed.error.issues.map((i) => [i.path.join('.'), i.message]));
+  errors.value = parsed.success
+    ? {}
+    : Object.fromEntries(parsed.error.issues.map((i) => [i.path.join('.'), i.message]));
   if (!parsed.success) return;
   try {
     await api.post('/members', input.value);
@@ -38,7 +44,9 @@ async function add(): Promise<void> {
     await load();
   } catch (error) {
     const fields = (error as { fields?: { path: string; message: string }[] }).fields ?? [];
-    errors.value = fields.length ? Object.fromEntries(fields.map((f) => [f.path, f.message])) : { name: (error as Error).message };
+    errors.value = fields.length
+      ? Object.fromEntries(fields.map((f) => [f.path, f.message]))
+      : { name: (error as Error).message };
   }
 }
 async function change(member: MemberRow, role: Role): Promise<void> {
@@ -58,24 +66,59 @@ async function change(member: MemberRow, role: Role): Promise<void> {
     </div>
     <StateBlock v-if="state !== 'ready'" :state="state" @again="load" />
     <table v-else>
-      <thead><tr><th scope="col">Name</th><th scope="col">E-mail</th><th scope="col">Role</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Name</th>
+          <th scope="col">E-mail</th>
+          <th scope="col">Role</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="m in rows" :key="m.id">
           <td>{{ m.name }}</td>
           <td>{{ m.email }}</td>
           <td>
-            <select v-if="session.isOwner" :value="m.role" :aria-label="`Role of ${m.name}`" @change="change(m, ($event.target as HTMLSelectElement).value as Role)"><option v-for="r in roles" :key="r" :value="r">{{ r }}: {{ says[r] }}</option></select>
+            <select
+              v-if="session.isOwner"
+              :value="m.role"
+              :aria-label="`Role of ${m.name}`"
+              @change="change(m, ($event.target as HTMLSelectElement).value as Role)"
+            >
+              <option v-for="r in roles" :key="r" :value="r">{{ r }}: {{ says[r] }}</option>
+            </select>
             <span v-else>{{ m.role }}</span>
           </td>
         </tr>
       </tbody>
     </table>
     <form v-if="adding" class="add" @submit.prevent="add">
-      <FormField v-slot="{ id, invalid }" label="Name" :error="errors.name"><input :id="id" v-model="input.name" :aria-invalid="invalid" autocomplete="off" /></FormField>
-      <FormField v-slot="{ id, invalid }" label="E-mail address" :error="errors.email"><input :id="id" v-model="input.email" :aria-invalid="invalid" autocomplete="off" /></FormField>
-      <FormField v-slot="{ id }" label="Role"><select :id="id" v-model="input.role"><option v-for="r in roles" :key="r" :value="r">{{ r }}: {{ says[r] }}</option></select></FormField>
-      <FormField v-slot="{ id, invalid }" label="First password" hint="At least 12 characters; tell it to them in person." :error="errors.password"><input :id="id" v-model="input.password" type="password" autocomplete="new-password" :aria-invalid="invalid" /></FormField>
-      <div class="row"><button class="main" type="submit">Add</button><button type="button" @click="adding = false">Leave it</button></div>
+      <FormField v-slot="{ id, invalid }" label="Name" :error="errors.name"
+        ><input :id="id" v-model="input.name" :aria-invalid="invalid" autocomplete="off"
+      /></FormField>
+      <FormField v-slot="{ id, invalid }" label="E-mail address" :error="errors.email"
+        ><input :id="id" v-model="input.email" :aria-invalid="invalid" autocomplete="off"
+      /></FormField>
+      <FormField v-slot="{ id }" label="Role"
+        ><select :id="id" v-model="input.role">
+          <option v-for="r in roles" :key="r" :value="r">{{ r }}: {{ says[r] }}</option>
+        </select></FormField
+      >
+      <FormField
+        v-slot="{ id, invalid }"
+        label="First password"
+        hint="At least 12 characters; tell it to them in person."
+        :error="errors.password"
+        ><input
+          :id="id"
+          v-model="input.password"
+          type="password"
+          autocomplete="new-password"
+          :aria-invalid="invalid"
+      /></FormField>
+      <div class="row">
+        <button class="main" type="submit">Add</button
+        ><button type="button" @click="adding = false">Leave it</button>
+      </div>
     </form>
   </section>
 </template>

@@ -26,36 +26,65 @@ onMounted(load);
 async function add(): Promise<void> {
   done.value = '';
   const parsed = rateInput.safeParse(input.value);
-  errors.value = parsed.success ? {} : Object.fromEntries(parsed.error.issues.map((i) => [i.path.join('.'), i.message]));
+  errors.value = parsed.success
+    ? {}
+    : Object.fromEntries(parsed.error.issues.map((i) => [i.path.join('.'), i.message]));
   if (!parsed.success) return;
   try {
     const { converted } = await api.put<{ converted: number }>('/rates', input.value);
-    done.value = converted > 0 ? `Saved; ${converted} conversions that waited for a rate are converted now.` : 'Saved.';
+    done.value =
+      converted > 0 ? `Saved; ${converted} conversions that waited for a rate are converted now.` : 'Saved.';
     input.value.rate = '';
     await load();
   } catch (error) {
     const fields = (error as { fields?: { path: string; message: string }[] }).fields ?? [];
-    errors.value = fields.length ? Object.fromEntries(fields.map((f) => [f.path, f.message])) : { rate: (error as Error).message };
+    errors.value = fields.length
+      ? Object.fromEntries(fields.map((f) => [f.path, f.message]))
+      : { rate: (error as Error).message };
   }
 }
 </script>
 <template>
   <section class="sheet pad" aria-label="Exchange rates">
     <h2>Exchange rates</h2>
-    <p class="quiet">An amount is converted at the latest rate on or before its day. Without one it stays in its own currency.</p>
+    <p class="quiet">
+      An amount is converted at the latest rate on or before its day. Without one it stays in its own
+      currency.
+    </p>
     <form v-if="session.canEdit" class="add" @submit.prevent="add">
-      <FormField v-slot="{ id, invalid }" label="1 unit of" :error="errors.base"><input :id="id" v-model.trim="input.base" maxlength="3" placeholder="USD" :aria-invalid="invalid" /></FormField>
-      <FormField v-slot="{ id, invalid }" :label="`is in ${session.desk.currency}`" :error="errors.rate"><input :id="id" v-model.trim="input.rate" inputmode="decimal" placeholder="0.9214" :aria-invalid="invalid" /></FormField>
-      <FormField v-slot="{ id, invalid }" label="from" :error="errors.day"><input :id="id" v-model="input.day" type="date" :aria-invalid="invalid" /></FormField>
+      <FormField v-slot="{ id, invalid }" label="1 unit of" :error="errors.base"
+        ><input :id="id" v-model.trim="input.base" maxlength="3" placeholder="USD" :aria-invalid="invalid"
+      /></FormField>
+      <FormField v-slot="{ id, invalid }" :label="`is in ${session.desk.currency}`" :error="errors.rate"
+        ><input
+          :id="id"
+          v-model.trim="input.rate"
+          inputmode="decimal"
+          placeholder="0.9214"
+          :aria-invalid="invalid"
+      /></FormField>
+      <FormField v-slot="{ id, invalid }" label="from" :error="errors.day"
+        ><input :id="id" v-model="input.day" type="date" :aria-invalid="invalid"
+      /></FormField>
       <button type="submit">Save rate</button>
     </form>
     <p v-if="done" class="quiet" role="status">{{ done }}</p>
     <StateBlock v-if="state !== 'ready'" :state="state" @again="load" />
     <p v-else-if="rows.length === 0" class="quiet">No rate yet.</p>
     <table v-else>
-      <thead><tr><th scope="col">Currency</th><th scope="col">From</th><th scope="col" class="num">In {{ session.desk.currency }}</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Currency</th>
+          <th scope="col">From</th>
+          <th scope="col" class="num">In {{ session.desk.currency }}</th>
+        </tr>
+      </thead>
       <tbody>
-        <tr v-for="r in rows.slice(0, SHOWN)" :key="r.base + r.day"><td>{{ r.base }}</td><td>{{ r.day }}</td><td class="num">{{ r.rate }}</td></tr>
+        <tr v-for="r in rows.slice(0, SHOWN)" :key="r.base + r.day">
+          <td>{{ r.base }}</td>
+          <td>{{ r.day }}</td>
+          <td class="num">{{ r.rate }}</td>
+        </tr>
       </tbody>
     </table>
     <p v-if="rows.length > SHOWN" class="quiet">And {{ rows.length - SHOWN }} older ones.</p>

@@ -28,12 +28,26 @@ async function copyLink(c: PartRecord<'campaign'>): Promise<void> {
   const source = parts.one('source', c.body.sourceId);
   if (!source) return;
   await navigator.clipboard.writeText(trackingLink(session.me?.trackingOrigin ?? '', c.key, source.body));
-  toast.add({ severity: 'secondary', summary: 'Copied', detail: `Tracking link of ${c.body.name}`, life: 3000 });
+  toast.add({
+    severity: 'secondary',
+    summary: 'Copied',
+    detail: `Tracking link of ${c.body.name}`,
+    life: 3000,
+  });
 }
-const partWords = { network: 'network', source: 'source', offer: 'offer', 'event-type': 'event type' } as const;
+const partWords = {
+  network: 'network',
+  source: 'source',
+  offer: 'offer',
+  'event-type': 'event type',
+} as const;
 const choices = computed<Choice[]>(() => {
   const list: Choice[] = [
-    ...(['Today', 'Campaigns', 'Parts'] as const).map((w) => ({ words: w, note: 'go', run: go(`/${w.toLowerCase()}`) })),
+    ...(['Today', 'Campaigns', 'Parts'] as const).map((w) => ({
+      words: w,
+      note: 'go',
+      run: go(`/${w.toLowerCase()}`),
+    })),
     { words: 'Calls in', note: 'go', run: go('/conversions/calls-in') },
     { words: 'Booked', note: 'go', run: go('/conversions/booked') },
     { words: 'Calls out', note: 'go', run: go('/conversions/calls-out') },
@@ -42,22 +56,47 @@ const choices = computed<Choice[]>(() => {
   ];
   if (session.canEdit) {
     list.push({ words: 'New campaign', note: 'create', run: go('/campaigns?new=1') });
-    for (const [kind, word] of Object.entries(partWords)) list.push({ words: `New ${word}`, note: 'create', run: go(`/parts/${kind}?new=1`) });
+    for (const [kind, word] of Object.entries(partWords))
+      list.push({ words: `New ${word}`, note: 'create', run: go(`/parts/${kind}?new=1`) });
   }
   for (const c of parts.of('campaign')) {
     list.push({ words: c.body.name, note: 'campaign', run: go(`/campaigns/${c.id}`) });
     list.push({ words: `Copy the link of ${c.body.name}`, note: 'copy', run: () => copyLink(c) });
   }
   for (const kind of ['network', 'source', 'offer', 'event-type'] as const)
-    for (const p of parts.of(kind)) list.push({ words: p.body.name, note: partWords[kind], run: go(`/parts/${kind}?open=${p.id}`) });
+    for (const p of parts.of(kind))
+      list.push({ words: p.body.name, note: partWords[kind], run: go(`/parts/${kind}?open=${p.id}`) });
   return list;
 });
 const found = computed<Choice[]>(() => {
   const clickId = parseClickId(text.value);
-  if (clickId) return [{ words: `Calls in about ${clickId}`, note: 'click ID', run: go(`/conversions/calls-in?search=${clickId}`) }, { words: `Conversions of ${clickId}`, note: 'click ID', run: go(`/conversions/booked?search=${clickId}`) }];
+  if (clickId)
+    return [
+      {
+        words: `Calls in about ${clickId}`,
+        note: 'click ID',
+        run: go(`/conversions/calls-in?search=${clickId}`),
+      },
+      {
+        words: `Conversions of ${clickId}`,
+        note: 'click ID',
+        run: go(`/conversions/booked?search=${clickId}`),
+      },
+    ];
   const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
-  const hits = choices.value.filter((c) => words.every((w) => `${c.words} ${c.note}`.toLowerCase().includes(w)));
-  const rest: Choice[] = text.value.trim().length > 2 ? [{ words: `Search booked conversions for “${text.value.trim()}”`, note: 'search', run: go(`/conversions/booked?search=${encodeURIComponent(text.value.trim())}`) }] : [];
+  const hits = choices.value.filter((c) =>
+    words.every((w) => `${c.words} ${c.note}`.toLowerCase().includes(w)),
+  );
+  const rest: Choice[] =
+    text.value.trim().length > 2
+      ? [
+          {
+            words: `Search booked conversions for “${text.value.trim()}”`,
+            note: 'search',
+            run: go(`/conversions/booked?search=${encodeURIComponent(text.value.trim())}`),
+          },
+        ]
+      : [];
   return [...hits.slice(0, 12), ...rest];
 });
 watch(text, () => (at.value = 0));
@@ -82,7 +121,15 @@ onMounted(() => window.addEventListener('keydown', onKey));
 onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
 </script>
 <template>
-  <Dialog v-model:visible="paletteOpen" modal header="Go, create, copy, search" :style="{ width: 'min(560px, 94vw)' }" position="top" :draggable="false" dismissable-mask>
+  <Dialog
+    v-model:visible="paletteOpen"
+    modal
+    header="Go, create, copy, search"
+    :style="{ width: 'min(560px, 94vw)' }"
+    position="top"
+    :draggable="false"
+    dismissable-mask
+  >
     <input
       v-model="text"
       autofocus
@@ -97,7 +144,15 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
       @keydown.enter.prevent="take(found[at])"
     />
     <ul id="palette-list" role="listbox" aria-label="Choices">
-      <li v-for="(c, i) in found" :id="`palette-${i}`" :key="`${c.note}|${c.words}|${i}`" role="option" :aria-selected="i === at" @click="take(c)" @mousemove="at = i">
+      <li
+        v-for="(c, i) in found"
+        :id="`palette-${i}`"
+        :key="`${c.note}|${c.words}|${i}`"
+        role="option"
+        :aria-selected="i === at"
+        @click="take(c)"
+        @mousemove="at = i"
+      >
         <span>{{ c.words }}</span><span class="quiet">{{ c.note }}</span>
       </li>
     </ul>

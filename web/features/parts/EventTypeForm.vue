@@ -15,14 +15,17 @@ const parts = useParts();
 const session = useSession();
 const form = useDraftForm(
   eventTypeInput,
-  props.part?.body ?? { name: '', word: '', repeats: false, countsAsConversion: true, countsAsRevenue: true },
+  { name: '', word: '', repeats: false, countsAsConversion: true, countsAsRevenue: true },
   `event-type.${props.part?.id ?? 'new'}`,
+  props.part,
 );
 const { body, error } = form;
 async function save(): Promise<void> {
   let record: PartRecord | undefined;
-  const done = await form.save(async (value) => {
-    record = props.part ? await parts.update(props.part, value) : await parts.create('event-type', value);
+  const done = await form.save(async (value, version) => {
+    record = props.part
+      ? await parts.update(props.part, value, version)
+      : await parts.create('event-type', value);
   });
   if (!done || !record) return;
   emit('saved', record);
@@ -30,18 +33,39 @@ async function save(): Promise<void> {
 }
 </script>
 <template>
-  <SideSheet v-model:open="open" :title="part ? part.body.name : 'New event type'" says="What can be paid for.">
+  <SideSheet
+    v-model:open="open"
+    :title="part ? part.body.name : 'New event type'"
+    says="What can be paid for."
+  >
     <form class="form" @submit.prevent="save">
       <fieldset :disabled="!session.canEdit" class="plain">
         <NameField v-model="body.name" kind="event-type" :error="error('name')" :except="part?.id" />
-        <FormField v-slot="{ id, invalid, described }" label="Word on the wire" hint="What a network says for it, such as sale." :error="error('word')">
-          <input :id="id" v-model="body.word" class="mono-input" autocomplete="off" :aria-invalid="invalid" :aria-describedby="described" />
+        <FormField
+          v-slot="{ id, invalid, described }"
+          label="Word on the wire"
+          hint="What a network says for it, such as sale."
+          :error="error('word')"
+        >
+          <input
+            :id="id"
+            v-model="body.word"
+            class="mono-input"
+            autocomplete="off"
+            :aria-invalid="invalid"
+            :aria-describedby="described"
+          />
         </FormField>
-        <label class="row"><input v-model="body.repeats" type="checkbox" /> may repeat for one visit, even without a transaction</label>
-        <label class="row"><input v-model="body.countsAsConversion" type="checkbox" /> counts as conversion</label>
+        <label class="row"
+          ><input v-model="body.repeats" type="checkbox" /> may repeat for one visit, even without a
+          transaction</label
+        >
+        <label class="row"
+          ><input v-model="body.countsAsConversion" type="checkbox" /> counts as conversion</label
+        >
         <label class="row"><input v-model="body.countsAsRevenue" type="checkbox" /> counts as revenue</label>
       </fieldset>
-      <FormFoot v-if="session.canEdit" :saving="form.saving.value" :failure="form.failure.value" :draft="form.isDraft.value" :label="part ? 'Save' : 'Create event type'" @discard="form.discard" />
+      <FormFoot v-if="session.canEdit" :form="form" :label="part ? 'Save' : 'Create event type'" />
     </form>
   </SideSheet>
 </template>

@@ -12,7 +12,11 @@ defineProps<{ url: string; name: string; unsaved?: boolean }>();
     </div>
     <LinkText :link="url" expander="they" />
     <p class="quiet small">
-      {{ unsaved ? 'Its key is made when you create the network.' : `Paste it into the global postback of ${name}, or mail it to your account manager. Their macros stay as they are.` }}
+      {{
+        unsaved
+          ? 'Its key is made when you create the network.'
+          : `Paste it into the global postback of ${name}, or mail it to your account manager. Their macros stay as they are.`
+      }}
     </p>
   </section>
 </template>

@@ -21,25 +21,44 @@ const open = defineModel<boolean>('open', { required: true });
 const emit = defineEmits<{ saved: [record: PartRecord] }>();
 const parts = useParts();
 const session = useSession();
-const blank: OfferInput = { name: '', networkId: '', link: '', countries: [], payoutMode: 'reported', payoutMicros: '', currency: session.desk.currency, windowDays: 90, notes: '' };
-const form = useDraftForm(offerInput, props.part?.body ?? blank, `offer.${props.part?.id ?? 'new'}`);
+const blank: OfferInput = {
+  name: '',
+  networkId: '',
+  link: '',
+  countries: [],
+  payoutMode: 'reported',
+  payoutMicros: '',
+  currency: session.desk.currency,
+  windowDays: 90,
+  notes: '',
+};
+const form = useDraftForm(offerInput, blank, `offer.${props.part?.id ?? 'new'}`, props.part);
 const { body, error } = form;
 const readOnly = computed(() => !session.canEdit);
 const network = computed(() => parts.one('network', body.networkId));
 /** As it goes out: our click ID under the network's parameter. */
-const outgoing = computed(() => (body.link && network.value ? withClickId(body.link, network.value.body.clickIdParameter) : body.link));
+const outgoing = computed(() =>
+  body.link && network.value ? withClickId(body.link, network.value.body.clickIdParameter) : body.link,
+);
 const added = computed(() => body.link !== '' && outgoing.value !== body.link && !carriesClickId(body.link));
 const findings = computed<Finding[]>(() =>
-  outgoing.value === '' ? [] : checkLink(outgoing.value, { expander: 'we', place: 'visit', needs: 'click_id', ownOrigin: session.me?.trackingOrigin ?? '' }),
+  outgoing.value === ''
+    ? []
+    : checkLink(outgoing.value, {
+        expander: 'we',
+        place: 'visit',
+        needs: 'click_id',
+        ownOrigin: session.me?.trackingOrigin ?? '',
+      }),
 );
 function fix(f: Finding): void {
   body.link = outgoing.value.slice(0, f.start) + f.fix!.text + outgoing.value.slice(f.end);
 }
 async function save(): Promise<void> {
   let record: PartRecord | undefined;
-  const done = await form.save(async (value) => {
+  const done = await form.save(async (value, version) => {
     const whole = { ...value, link: outgoing.value };
-    record = props.part ? await parts.update(props.part, whole) : await parts.create('offer', whole);
+    record = props.part ? await parts.update(props.part, whole, version) : await parts.create('offer', whole);
   });
   if (!done || !record) return;
   emit('saved', record);
@@ -47,7 +66,11 @@ async function save(): Promise<void> {
 }
 </script>
 <template>
-  <SideSheet v-model:open="open" :title="part ? part.body.name : 'New offer'" says="What is sold. Paste the link as the network shows it.">
+  <SideSheet
+    v-model:open="open"
+    :title="part ? part.body.name : 'New offer'"
+    says="What is sold. Paste the link as the network shows it."
+  >
     <form class="form" @submit.prevent="save">
       <fieldset :disabled="readOnly" class="plain">
         <NameField v-model="body.name" kind="offer" :error="error('name')" :except="part?.id" />
@@ -57,39 +80,98 @@ async function save(): Promise<void> {
             <option v-for="n in parts.of('network')" :key="n.id" :value="n.id">{{ n.body.name }}</option>
           </select>
         </FormField>
-        <FormField v-slot="{ id, invalid, described }" label="Link" :error="findings.length ? undefined : error('link')">
-          <textarea :id="id" v-model.trim="body.link" rows="2" class="mono-input" spellcheck="false" :aria-invalid="invalid || findings.some((f) => f.weight === 'stop')" :aria-describedby="described" />
+        <FormField
+          v-slot="{ id, invalid, described }"
+          label="Link"
+          :error="findings.length ? undefined : error('link')"
+        >
+          <textarea
+            :id="id"
+            v-model.trim="body.link"
+            rows="2"
+            class="mono-input"
+            spellcheck="false"
+            :aria-invalid="invalid || findings.some((f) => f.weight === 'stop')"
+            :aria-describedby="described"
+          />
         </FormField>
         <div v-if="body.link" class="preview">
-          <span class="quiet small">{{ added ? `Goes out with our click ID as ${network?.body.clickIdParameter}, as ${network?.body.name} takes it:` : 'Goes out as:' }}</span><br />
+          <span class="quiet small">{{
+            added
+              ? `Goes out with our click ID as ${network?.body.clickIdParameter}, as ${network?.body.name} takes it:`
+              : 'Goes out as:'
+          }}</span><br />
           <LinkText :link="outgoing" expander="we" />
           <FindingsList :findings="findings" @fix="fix" />
         </div>
         <FormField v-slot="{ id }" label="Countries" hint="None chosen means any.">
-          <MultiSelect v-model="body.countries" :options="allCountries" option-label="name" option-value="code" filter :input-id="id" :max-selected-labels="6" placeholder="Any country" class="wide" :disabled="readOnly" />
+          <MultiSelect
+            v-model="body.countries"
+            :options="allCountries"
+            option-label="name"
+            option-value="code"
+            filter
+            :input-id="id"
+            :max-selected-labels="6"
+            placeholder="Any country"
+            class="wide"
+            :disabled="readOnly"
+          />
         </FormField>
         <fieldset class="pay" :disabled="readOnly">
           <legend>Payout</legend>
-          <label class="row"><input v-model="body.payoutMode" type="radio" value="reported" /> as the call reports it</label>
-          <label class="row"><input v-model="body.payoutMode" type="radio" value="fixed" /> fixed, whatever is reported</label>
+          <label class="row"
+            ><input v-model="body.payoutMode" type="radio" value="reported" /> as the call reports it</label
+          >
+          <label class="row"
+            ><input v-model="body.payoutMode" type="radio" value="fixed" /> fixed, whatever is reported</label
+          >
           <div class="halves">
-            <FormField v-slot="{ id, invalid, described }" :label="body.payoutMode === 'fixed' ? 'Amount' : 'Amount when none is reported'" :error="error('payoutMicros')">
+            <FormField
+              v-slot="{ id, invalid, described }"
+              :label="body.payoutMode === 'fixed' ? 'Amount' : 'Amount when none is reported'"
+              :error="error('payoutMicros')"
+            >
               <AmountInput :id="id" v-model="body.payoutMicros" :invalid="invalid" :describedby="described" />
             </FormField>
-            <FormField v-slot="{ id, invalid, described }" label="Currency" :error="error('currency')" hint="Counts when the call names none.">
-              <input :id="id" v-model.trim="body.currency" maxlength="3" :aria-invalid="invalid" :aria-describedby="described" />
+            <FormField
+              v-slot="{ id, invalid, described }"
+              label="Currency"
+              :error="error('currency')"
+              hint="Counts when the call names none."
+            >
+              <input
+                :id="id"
+                v-model.trim="body.currency"
+                maxlength="3"
+                :aria-invalid="invalid"
+                :aria-describedby="described"
+              />
             </FormField>
           </div>
         </fieldset>
         <details>
           <summary>More</summary>
-          <FormField v-slot="{ id, invalid }" label="Days after the visit in which a conversion still counts" :error="error('windowDays')">
-            <input :id="id" v-model.number="body.windowDays" type="number" min="1" max="365" :aria-invalid="invalid" />
+          <FormField
+            v-slot="{ id, invalid }"
+            label="Days after the visit in which a conversion still counts"
+            :error="error('windowDays')"
+          >
+            <input
+              :id="id"
+              v-model.number="body.windowDays"
+              type="number"
+              min="1"
+              max="365"
+              :aria-invalid="invalid"
+            />
           </FormField>
-          <FormField v-slot="{ id }" label="Notes"><textarea :id="id" v-model="body.notes" rows="2" /></FormField>
+          <FormField v-slot="{ id }" label="Notes">
+            <textarea :id="id" v-model="body.notes" rows="2" />
+          </FormField>
         </details>
       </fieldset>
-      <FormFoot v-if="!readOnly" :saving="form.saving.value" :failure="form.failure.value" :draft="form.isDraft.value" :label="part ? 'Save' : 'Create offer'" @discard="form.discard" />
+      <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create offer'" />
     </form>
   </SideSheet>
 </template>

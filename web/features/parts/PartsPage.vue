@@ -21,10 +21,34 @@ import { describePart } from './describePart.ts';
 
 type Kind = Exclude<PartKind, 'campaign'>;
 const kinds: Record<Kind, { word: string; many: string; says: string; example: string; form: Component }> = {
-  network: { word: 'network', many: 'Networks', says: 'Who pays: the words and macros they use, and the postback URL they are given.', example: 'Larkspur CPA takes our click ID as aff_ref and tells it back as #ref#.', form: NetworkForm },
-  source: { word: 'source', many: 'Sources', says: 'Who is paid for visits: what their macros tell us, and where they hear of conversions.', example: 'Moorhen Push sends its click as clk=[click] and the site as site=[site].', form: SourceForm },
-  offer: { word: 'offer', many: 'Offers', says: 'What is sold: the network’s link with our click ID in it, and what a conversion pays.', example: 'Fernway terrarium box, by Larkspur CPA, 18.00 EUR as reported.', form: OfferForm },
-  'event-type': { word: 'event type', many: 'Event types', says: 'What can be paid for: sales, sign-ups, upsells, and how each counts.', example: 'Upsell: may repeat, counts as revenue but not as a conversion.', form: EventTypeForm },
+  network: {
+    word: 'network',
+    many: 'Networks',
+    says: 'Who pays: the words and macros they use, and the postback URL they are given.',
+    example: 'Larkspur CPA takes our click ID as aff_ref and tells it back as #ref#.',
+    form: NetworkForm,
+  },
+  source: {
+    word: 'source',
+    many: 'Sources',
+    says: 'Who is paid for visits: what their macros tell us, and where they hear of conversions.',
+    example: 'Moorhen Push sends its click as clk=[click] and the site as site=[site].',
+    form: SourceForm,
+  },
+  offer: {
+    word: 'offer',
+    many: 'Offers',
+    says: 'What is sold: the network’s link with our click ID in it, and what a conversion pays.',
+    example: 'Fernway terrarium box, by Larkspur CPA, 18.00 EUR as reported.',
+    form: OfferForm,
+  },
+  'event-type': {
+    word: 'event type',
+    many: 'Event types',
+    says: 'What can be paid for: sales, sign-ups, upsells, and how each counts.',
+    example: 'Upsell: may repeat, counts as revenue but not as a conversion.',
+    form: EventTypeForm,
+  },
 };
 const parts = useParts();
 const session = useSession();
@@ -48,7 +72,11 @@ const columns: Column<PartRecord>[] = [
   { key: 'acts', label: '(actions)' },
 ];
 function usedBy(p: PartRecord): PartRecord[] {
-  return parts.all.filter((other) => other.state !== 'archived' && Object.entries(other.body).some(([k, v]) => k.endsWith('Id') && v === p.id));
+  return parts.all.filter(
+    (other) =>
+      other.state !== 'archived' &&
+      Object.entries(other.body).some(([k, v]) => k.endsWith('Id') && v === p.id),
+  );
 }
 function create(): void {
   if (!session.canEdit) return;
@@ -74,7 +102,12 @@ watch(open, (now) => {
 async function archive(p: PartRecord): Promise<void> {
   const users = await api.get<{ name: string }[]>(`/parts/${p.kind}/${p.id}/used-by`).catch(() => []);
   if (users.length > 0) {
-    toast.add({ severity: 'warn', summary: `${p.body.name} is in use`, detail: `By ${users.map((u) => u.name).join(', ')}.`, life: 6000 });
+    toast.add({
+      severity: 'warn',
+      summary: `${p.body.name} is in use`,
+      detail: `By ${users.map((u) => u.name).join(', ')}.`,
+      life: 6000,
+    });
     return;
   }
   confirm.require({
@@ -96,37 +129,96 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: create }]);
 </script>
 <template>
   <PageHead :title="about.many" :says="about.says">
-    <button v-if="session.canEdit" class="main" type="button" @click="create"><Plus :size="16" aria-hidden="true" /> New {{ about.word }} <kbd>N</kbd></button>
+    <button v-if="session.canEdit" class="main" type="button" @click="create">
+      <Plus :size="16" aria-hidden="true" /> New {{ about.word }} <kbd>N</kbd>
+    </button>
   </PageHead>
   <div class="row spread bar">
     <nav class="segments" aria-label="Kinds of parts">
-      <RouterLink v-for="(k, key) in kinds" :key="key" :to="`/parts/${key}`">{{ k.many }} <span>{{ parts.of(key).length }}</span></RouterLink>
+      <RouterLink v-for="(k, key) in kinds" :key="key" :to="`/parts/${key}`"
+        >{{ k.many }} <span>{{ parts.of(key).length }}</span></RouterLink
+      >
     </nav>
     <div class="row">
       <label class="row quiet"><input v-model="archived" type="checkbox" /> archived too</label>
-      <input v-model="search" class="search" type="search" :placeholder="`Search ${about.many.toLowerCase()}`" :aria-label="`Search ${about.many.toLowerCase()}`" />
+      <input
+        v-model="search"
+        class="search"
+        type="search"
+        :placeholder="`Search ${about.many.toLowerCase()}`"
+        :aria-label="`Search ${about.many.toLowerCase()}`"
+      />
     </div>
   </div>
   <section class="sheet" :aria-label="about.many">
-    <ListTable :rows="rows" :columns="columns" :state="parts.state" :failure="parts.failure" :label="`${about.many}, table`" sort-by="name" :search="search" :text="(p) => `${p.body.name} ${describePart(p, parts.byId)}`" @again="parts.load">
+    <ListTable
+      :rows="rows"
+      :columns="columns"
+      :state="parts.state"
+      :failure="parts.failure"
+      :label="`${about.many}, table`"
+      sort-by="name"
+      :search="search"
+      :text="(p) => `${p.body.name} ${describePart(p, parts.byId)}`"
+      @again="parts.load"
+    >
       <template #empty>
-        <StateBlock state="empty" :title="`No ${about.word} yet`" :words="`${about.says} For example: ${about.example}`">
-          <button v-if="session.canEdit" class="main" type="button" @click="create">New {{ about.word }}</button>
+        <StateBlock
+          state="empty"
+          :title="`No ${about.word} yet`"
+          :words="`${about.says} For example: ${about.example}`"
+        >
+          <button v-if="session.canEdit" class="main" type="button" @click="create">
+            New {{ about.word }}
+          </button>
         </StateBlock>
       </template>
       <template #name="{ row }"
-        ><button type="button" class="bare name" @click="edit(row)">{{ row.body.name }}</button><span v-if="row.state === 'archived'" class="quiet"> · archived</span></template
+        ><button type="button" class="bare name" @click="edit(row)">{{ row.body.name }}</button
+        ><span v-if="row.state === 'archived'" class="quiet"> · archived</span></template
       >
       <template #what="{ row }">{{ describePart(row, parts.byId) }}</template>
-      <template #used="{ row }"><span :title="usedBy(row).map((u) => u.body.name).join(', ')">{{ usedBy(row).length || '–' }}</span></template>
+      <template #used="{ row }"
+        ><span
+          :title="
+            usedBy(row)
+              .map((u) => u.body.name)
+              .join(', ')
+          "
+          >{{ usedBy(row).length || '–' }}</span
+        ></template
+      >
       <template #changed="{ row }">{{ moment(row.updatedAt, session.desk.zone) }}</template>
       <template #acts="{ row }">
-        <button v-if="session.canEdit && row.state !== 'archived'" type="button" class="bare" :aria-label="`Archive ${row.body.name}`" @click="archive(row)">Archive</button>
-        <button v-if="session.canEdit && row.state === 'archived'" type="button" class="bare" :aria-label="`Take ${row.body.name} back`" @click="change(row, 'live')">Take back</button>
+        <button
+          v-if="session.canEdit && row.state !== 'archived'"
+          type="button"
+          class="bare"
+          :aria-label="`Archive ${row.body.name}`"
+          @click="archive(row)"
+        >
+          Archive
+        </button>
+        <button
+          v-if="session.canEdit && row.state === 'archived'"
+          type="button"
+          class="bare"
+          :aria-label="`Take ${row.body.name} back`"
+          @click="change(row, 'live')"
+        >
+          Take back
+        </button>
       </template>
     </ListTable>
   </section>
-  <component :is="about.form" v-if="open" :key="chosen?.id ?? 'new'" v-model:open="open" :part="chosen" @saved="chosen = $event" />
+  <component
+    :is="about.form"
+    v-if="open"
+    :key="chosen?.id ?? 'new'"
+    v-model:open="open"
+    :part="chosen"
+    @saved="chosen = $event"
+  />
 </template>
 <style scoped>
 .bar {

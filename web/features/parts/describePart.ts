@@ -21,13 +21,21 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
     [
       byId.get(body.networkId)?.body.name ?? 'no network',
       body.countries.length === 0 ? 'any country' : body.countries.join(' '),
-      body.payoutMode === 'fixed' ? `pays ${amount(body.payoutMicros)} ${body.currency}` : `pays as reported${body.payoutMicros === '' ? '' : `, else ${amount(body.payoutMicros)}`} ${body.currency}`,
+      body.payoutMode === 'fixed'
+        ? `pays ${amount(body.payoutMicros)} ${body.currency}`
+        : `pays as reported${body.payoutMicros === '' ? '' : `, else ${amount(body.payoutMicros)}`} ${body.currency}`,
     ].join(' · '),
   'event-type': ({ body }) =>
-    [`on the wire “${body.word}”`, body.repeats ? 'may repeat' : 'once per visit', body.countsAsConversion && 'counts as conversion', body.countsAsRevenue && 'counts as revenue']
+    [
+      `on the wire “${body.word}”`,
+      body.repeats ? 'may repeat' : 'once per visit',
+      body.countsAsConversion && 'counts as conversion',
+      body.countsAsRevenue && 'counts as revenue',
+    ]
       .filter(Boolean)
       .join(' · '),
-  campaign: ({ body }, byId) => `${byId.get(body.sourceId)?.body.name ?? '–'} → ${byId.get(body.offerId)?.body.name ?? '–'}`,
+  campaign: ({ body }, byId) =>
+    `${byId.get(body.sourceId)?.body.name ?? '–'} → ${byId.get(body.offerId)?.body.name ?? '–'}`,
 };
 const amount = (micros: string): string => (micros === '' ? '–' : formatAmount(BigInt(micros)));
 

@@ -19,7 +19,8 @@ async function signIn(): Promise<void> {
   failure.value = '';
   try {
     await session.signIn(email.value, password.value);
-    const to = typeof route.query.to === 'string' && /^\/(?!\/)/.test(route.query.to) ? route.query.to : '/today';
+    const to =
+      typeof route.query.to === 'string' && /^\/(?!\/)/.test(route.query.to) ? route.query.to : '/today';
     await router.push(to);
   } catch (error) {
     failure.value = (error as Error).message;
@@ -32,7 +33,17 @@ async function signIn(): Promise<void> {
   <main class="page">
     <form class="sheet box" @submit.prevent="signIn">
       <div class="row">
-        <svg viewBox="0 0 32 32" width="34" height="34" fill="none" stroke="currentColor" stroke-width="3" stroke-linecap="round" stroke-linejoin="round" aria-hidden="true">
+        <svg
+          viewBox="0 0 32 32"
+          width="34"
+          height="34"
+          fill="none"
+          stroke="currentColor"
+          stroke-width="3"
+          stroke-linecap="round"
+          stroke-linejoin="round"
+          aria-hidden="true"
+        >
           <path d="M5 12h15a5 5 0 0 1 0 10h-8" />
           <path d="m10 7-5 5 5 5" />
           <circle cx="25.5" cy="8" r="1" fill="currentColor" />
@@ -40,11 +51,22 @@ async function signIn(): Promise<void> {
         <h1>Tracheon</h1>
       </div>
       <p class="quiet">Every ID that goes out comes back, or you learn where it stopped.</p>
-      <FormField v-slot="{ id }" label="E-mail address"><input :id="id" v-model="email" type="text" inputmode="email" autocomplete="username" required autofocus /></FormField>
+      <FormField v-slot="{ id }" label="E-mail address"
+        ><input
+          :id="id"
+          v-model="email"
+          type="text"
+          inputmode="email"
+          autocomplete="username"
+          required
+          autofocus
+      /></FormField>
       <FormField v-slot="{ id }" label="Password" hint="The first one was printed when Tracheon was started.">
         <input :id="id" v-model="password" type="password" autocomplete="current-password" required />
       </FormField>
-      <p v-if="failure" class="error row" role="alert"><CircleAlert :size="16" aria-hidden="true" /> {{ failure }}</p>
+      <p v-if="failure" class="error row" role="alert">
+        <CircleAlert :size="16" aria-hidden="true" /> {{ failure }}
+      </p>
       <button class="main" type="submit" :disabled="busy">{{ busy ? 'Signing in …' : 'Sign in' }}</button>
     </form>
   </main>

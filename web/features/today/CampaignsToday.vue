@@ -30,9 +30,17 @@ const profits = computed(() => rows.value.map((r) => Number(r.figures.profitMicr
       </thead>
       <tbody>
         <tr v-for="r in rows" :key="r.campaignId">
-          <td><RouterLink :to="`/campaigns/${r.campaignId}`">{{ r.name }}</RouterLink></td>
+          <td>
+            <RouterLink :to="`/campaigns/${r.campaignId}`">{{ r.name }}</RouterLink>
+          </td>
           <td class="num"><SignedMoney :micros="r.figures.profitMicros" /></td>
-          <td><ProfitBar :micros="r.figures.profitMicros" :most="Math.max(...profits)" :least="Math.min(...profits)" /></td>
+          <td>
+            <ProfitBar
+              :micros="r.figures.profitMicros"
+              :most="Math.max(...profits)"
+              :least="Math.min(...profits)"
+            />
+          </td>
           <td class="num">{{ count(r.figures.visits) }}</td>
           <td class="num">{{ count(r.figures.conversions) }}</td>
         </tr>

@@ -34,24 +34,53 @@ async function load(): Promise<void> {
   }
 }
 onMounted(load);
-onNews(['visits', 'booked', 'calls-in', 'calls-out'], () => Promise.all([load(), latest.load()]).then(() => undefined), 1200);
+onNews(
+  ['visits', 'booked', 'calls-in', 'calls-out'],
+  () => Promise.all([load(), latest.load()]).then(() => undefined),
+  1200,
+);
 const firstSteps = computed(() => parts.state === 'ready' && parts.of('campaign').length === 0);
 const steps = computed(() => [
-  { words: 'A network: who pays, and the postback URL to hand over', to: '/parts/network?new=1', done: parts.of('network').length > 0 },
-  { words: 'A traffic source: who is paid, and what its macros tell', to: '/parts/source?new=1', done: parts.of('source').length > 0 },
-  { words: 'An offer: what is sold, with our click ID in its link', to: '/parts/offer?new=1', done: parts.of('offer').length > 0 },
+  {
+    words: 'A network: who pays, and the postback URL to hand over',
+    to: '/parts/network?new=1',
+    done: parts.of('network').length > 0,
+  },
+  {
+    words: 'A traffic source: who is paid, and what its macros tell',
+    to: '/parts/source?new=1',
+    done: parts.of('source').length > 0,
+  },
+  {
+    words: 'An offer: what is sold, with our click ID in its link',
+    to: '/parts/offer?new=1',
+    done: parts.of('offer').length > 0,
+  },
   { words: 'A campaign: the tracking link to paste into the source', to: '/campaigns?new=1', done: false },
 ]);
 </script>
 <template>
-  <PageHead title="Today" :says="report ? `What came in on ${dayName(report.to)}, and what needs you.` : 'What came in, and what needs you.'"><LiveMark /></PageHead>
+  <PageHead
+    title="Today"
+    :says="
+      report
+        ? `What came in on ${dayName(report.to)}, and what needs you.`
+        : 'What came in, and what needs you.'
+    "
+    ><LiveMark
+  /></PageHead>
   <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
   <section v-else-if="firstSteps" class="sheet pad" aria-label="First steps">
     <h2>Close the loop once</h2>
-    <p class="quiet">Four things make a chain. Each takes a minute; then send yourself a visit and watch it come back.</p>
+    <p class="quiet">
+      Four things make a chain. Each takes a minute; then send yourself a visit and watch it come back.
+    </p>
     <ol>
       <li v-for="s in steps" :key="s.to">
-        <span aria-hidden="true">{{ s.done ? '●' : '○' }}</span> <RouterLink :to="s.to">{{ s.words }}</RouterLink><span v-if="s.done" class="quiet"> there already</span>
+        <span aria-hidden="true">{{ s.done ? '●' : '○' }}</span>
+        <RouterLink :to="s.to">{{ s.words }}</RouterLink><span v-if="s.done" class="quiet">
+          there already</span
+        >
       </li>
     </ol>
   </section>
@@ -61,14 +90,20 @@ const steps = computed(() => [
     <section v-if="attention.length" class="sheet" aria-label="Needs attention">
       <h2 class="pad">Needs attention</h2>
       <ul class="attention">
-        <li v-for="a in attention" :key="a.code + a.to" :class="{ red: a.code === 'unrecorded_visits' || a.code === 'broken_campaign' }">
+        <li
+          v-for="a in attention"
+          :key="a.code + a.to"
+          :class="{ red: a.code === 'unrecorded_visits' || a.code === 'broken_campaign' }"
+        >
           <CircleAlert :size="16" aria-hidden="true" />
           <span>{{ a.sentence }}</span>
           <RouterLink :to="a.to">Look</RouterLink>
         </li>
       </ul>
     </section>
-    <section v-else-if="report" class="sheet pad quiet">Nothing needs attention: every call is judged, every source told.</section>
+    <section v-else-if="report" class="sheet pad quiet">
+      Nothing needs attention: every call is judged, every source told.
+    </section>
     <div class="two">
       <section class="sheet" aria-label="Campaigns today">
         <h2 class="pad">Campaigns today</h2>
@@ -76,7 +111,13 @@ const steps = computed(() => [
       </section>
       <section class="sheet" aria-label="Latest conversions">
         <h2 class="pad">Latest conversions</h2>
-        <LatestConversions :rows="latest.rows.value" :state="latest.state.value" :failure="latest.failure.value" with-campaign @again="latest.load" />
+        <LatestConversions
+          :rows="latest.rows.value"
+          :state="latest.state.value"
+          :failure="latest.failure.value"
+          with-campaign
+          @again="latest.load"
+        />
       </section>
     </div>
   </div>

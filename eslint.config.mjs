@@ -1,0 +1,36 @@
+import vue from 'eslint-plugin-vue';
+import tseslint from 'typescript-eslint';
+import vueParser from 'vue-eslint-parser';
+
+export default tseslint.config(
+  { ignores: ['**/node_modules/', '**/dist/', 'data/', 'test-results/'] },
+  ...tseslint.configs.recommended,
+  ...vue.configs['flat/recommended'],
+  {
+    languageOptions: { parser: vueParser, parserOptions: { parser: tseslint.parser, sourceType: 'module' } },
+    rules: {
+      eqeqeq: 'error',
+      'no-console': 'error',
+      'prefer-const': 'error',
+      'no-empty': 'error',
+      '@typescript-eslint/no-non-null-assertion': 'off',
+      '@typescript-eslint/consistent-type-imports': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      'max-lines-per-function': ['error', { max: 90, skipBlankLines: true, skipComments: true, IIFEs: true }],
+      'vue/no-v-html': 'error',
+      // Prettier lays the templates out; components without props of their own are common here.
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/multiline-html-element-content-newline': 'off',
+      'vue/html-self-closing': 'off',
+      'vue/html-indent': 'off',
+      'vue/html-closing-bracket-newline': 'off',
+      'vue/first-attribute-linebreak': 'off',
+      'vue/require-default-prop': 'off',
+      'vue/attributes-order': 'off',
+    },
+  },
+  { files: ['**/*.test.ts', 'tests/**'], rules: { 'max-lines-per-function': 'off' } },
+  // Programs that speak to a terminal.
+  { files: ['scripts/**', 'bench/**', 'practice/main.ts', 'tests/**'], rules: { 'no-console': 'off' } },
+);

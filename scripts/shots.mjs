@@ -1,0 +1,98 @@
+/**
+ * Pictures of the main views, from the demo desk that is running: npm run shots [-- view …]
+ *   --to=FOLDER   default docs/screenshots
+ *   --dark  --narrow   dark theme; 390 wide
+ */
+import { existsSync, mkdirSync, readFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { chromium } from '@playwright/test';
+import { chromiumArguments } from './chromium.mjs';
+import { ensureChromium, root } from './install.mjs';
+
+const options = process.argv.slice(2);
+const flag = (name) => options.includes(`--${name}`);
+const wanted = options.filter((o) => !o.startsWith('--'));
+const folder = resolve(root, options.find((o) => o.startsWith('--to='))?.slice(5) ?? 'docs/screenshots');
+const desk = process.env.TRACHEON_DESK_ORIGIN ?? 'http://127.0.0.1:7400';
+const signIn = join(root, process.env.TRACHEON_DATA ?? 'data', 'first-sign-in.txt');
+const affiliate = 'http://127.0.0.4:7403';
+const adNetwork = 'http://127.0.0.3:7402';
+
+const openFirst = (label) => async (page) => {
+  await page.getByRole('button', { name: label }).first().click();
+  await page.getByRole('dialog').waitFor();
+};
+const openPart = async (page) => {
+  await page.locator('tbody button.name, tbody button').first().click();
+  await page.getByRole('dialog').waitFor();
+};
+/** Name, address, and what is done before the picture is taken. */
+const views = {
+  'sign-in': { path: '/sign-in', signedOut: true },
+  today: { path: '/today' },
+  campaigns: { path: '/campaigns' },
+  campaign: { path: '/campaigns', act: async (page) => void (await page.locator('tbody a').first().click()) },
+  'new-campaign': { path: '/campaigns', act: openFirst(/New campaign/) },
+  networks: { path: '/parts/network' },
+  network: { path: '/parts/network', act: openPart },
+  sources: { path: '/parts/source' },
+  source: { path: '/parts/source', act: openPart },
+  offers: { path: '/parts/offer' },
+  offer: { path: '/parts/offer', act: openPart },
+  events: { path: '/parts/event-type' },
+  'calls-in': { path: '/conversions/calls-in' },
+  'one-call-in': { path: '/conversions/calls-in?outcome=repair', act: openPart },
+  booked: { path: '/conversions/booked' },
+  'calls-out': { path: '/conversions/calls-out' },
+  desk: { path: '/desk' },
+  palette: { path: '/today', act: (page) => page.keyboard.press('Control+k') },
+  'practice-ad-network': { path: `${adNetwork}/` },
+  'practice-affiliate': { path: `${affiliate}/` },
+};
+
+async function main() {
+  ensureChromium();
+  if (!existsSync(signIn)) throw new Error('Start the demo desk first: npm start.');
+  mkdirSync(folder, { recursive: true });
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: chromiumArguments });
+  const context = await browser.newContext({
+    viewport: flag('narrow') ? { width: 390, height: 844 } : { width: 1280, height: 800 },
+    colorScheme: flag('dark') ? 'dark' : 'light',
+    reducedMotion: 'reduce',
+  });
+  const page = await context.newPage();
+  page.on('console', (m) => m.type() === 'error' && console.error(`console: ${m.text()}`));
+  page.on('pageerror', (e) => console.error(`page error: ${e.message}`));
+  const names = wanted.length > 0 ? wanted : Object.keys(views);
+  let signedIn = false;
+  for (const name of names) {
+    const view = views[name];
+    if (!view) throw new Error(`There is no view ${name}. Views: ${Object.keys(views).join(', ')}`);
+    if (!view.signedOut && !signedIn) {
+      await enter(page);
+      signedIn = true;
+    }
+    await page.goto(view.path.startsWith('/') ? desk + view.path : view.path);
+    await page.waitForTimeout(700);
+    await view.act?.(page);
+    await page.waitForTimeout(900);
+    const file = join(folder, `${name}${flag('dark') ? '-dark' : ''}${flag('narrow') ? '-narrow' : ''}.png`);
+    await page.screenshot({ path: file });
+    console.log(file);
+  }
+  await browser.close();
+}
+
+async function enter(page) {
+  const [email, password] = readFileSync(signIn, 'utf8').split('\n');
+  await page.goto(`${desk}/sign-in`);
+  await page.getByLabel('E-mail address').fill(email);
+  await page.getByLabel('Password').fill(password);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.waitForURL('**/today');
+}
+
+main().catch((error) => {
+  console.error(error.message);
+  process.exit(1);
+});
