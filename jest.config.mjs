@@ -2,6 +2,7 @@
 const base = {
   testEnvironment: 'node',
   extensionsToTreatAsEsm: ['.ts'],
+  modulePathIgnorePatterns: ['<rootDir>/(server|practice|web)/dist/'],
   transform: {
     '^.+\\.ts$': [
       '@swc/jest',
@@ -10,6 +11,7 @@ const base = {
   },
 };
 export default {
+  testTimeout: 30_000,
   projects: [
     {
       ...base,
@@ -23,7 +25,6 @@ export default {
       ...base,
       displayName: 'integration',
       testMatch: ['<rootDir>/tests/{integration,crash}/*.test.ts'],
-      setupFiles: ['<rootDir>/tests/integration/environment.mjs'],
     },
   ],
 };

@@ -29,6 +29,28 @@ export const errorCatalogue = {
   },
   still_in_use: { status: 409, sentence: 'This is still in use and cannot be archived.' },
   last_owner: { status: 409, sentence: 'A desk needs at least one owner.' },
+  unstorable_text: {
+    status: 422,
+    sentence: 'The text holds characters that cannot be stored (NUL, or half of a character). Take them out.',
+  },
+  method_not_allowed: { status: 405, sentence: 'This address does not answer that method.' },
+  headers_too_large: {
+    status: 431,
+    sentence:
+      'This link with its headers is longer than 16 KiB, more than any browser or partner sends. Shorten it.',
+  },
+  unreadable_request: { status: 400, sentence: 'This is no request that can be read (RFC 9112).' },
+  unknown_campaign_key: {
+    status: 404,
+    sentence: 'There is no campaign at this address. Copy the tracking link anew.',
+  },
+  campaign_stopped: { status: 404, sentence: 'This link is not active.' },
+  unknown_intake_key: { status: 404, sentence: 'No network has this address. Copy the postback URL anew.' },
+  not_a_visit: {
+    status: 503,
+    sentence: 'Nothing is given out ahead of a visit. Ask again when the visitor really comes.',
+  },
+  not_kept: { status: 503, sentence: 'Not kept: the database is away. Send it again later.' },
   database_away: {
     status: 503,
     sentence: 'The database does not answer. Nothing was changed; try again shortly.',

@@ -13,7 +13,35 @@ import {
 } from './primitives.ts';
 
 const url = z.string().trim().max(MAX_URL_LENGTH, `At most ${MAX_URL_LENGTH} characters.`);
-const httpUrl = url.regex(/^https?:\/\/[^\s/?#{}@]+/i, 'Begin with https:// (or http://) and a host.');
+/** A template whose literals are ASCII: the host as browsers send it, the rest percent-encoded (03.2). */
+function asciiUrl(text: string): string {
+  const origin = /^https?:\/\/[^/?#]*/i.exec(text)?.[0] ?? '';
+  let head = origin;
+  // eslint-disable-next-line no-control-regex
+  if (/[^\x00-\x7f]/.test(origin)) {
+    try {
+      head = new URL(origin).origin;
+    } catch {
+      // No host can be read out of it; the check of the link says so.
+    }
+  }
+  return (
+    head +
+    text.slice(origin.length).replace(/[^\x00-\x7f]+/g, (run) => encodeURIComponent(run.toWellFormed()))
+  ); // eslint-disable-line no-control-regex
+}
+const httpUrl = url
+  .regex(/^https?:\/\/[^\s/?#{}@]+/i, 'Begin with https:// (or http://) and a host.')
+  .transform(asciiUrl);
+/** Empty, or what the schema takes, with the schema's own messages, which a union would hide. */
+const orEmpty = (schema: z.ZodType<string, string>): z.ZodType<string, string> =>
+  z.string().transform((text, ctx) => {
+    if (text.trim() === '') return '';
+    const parsed = schema.safeParse(text);
+    if (parsed.success) return parsed.data;
+    for (const { message } of parsed.error.issues) ctx.addIssue({ code: 'custom', message });
+    return z.NEVER;
+  });
 const macroText = z
   .string()
   .trim()
@@ -39,7 +67,7 @@ const fieldMapping = z.object({
   /** Their placeholder, put into the postback URL that is handed over; empty: they do not tell it. */
   macro: macroText.default(''),
   /** The parameter under which it reaches us; empty: our own name. */
-  parameter: z.union([z.literal(''), parameterName]).default(''),
+  parameter: orEmpty(parameterName).default(''),
 });
 export type FieldMapping = z.infer<typeof fieldMapping>;
 
@@ -109,7 +137,7 @@ export const sourceInput = z
           parameter: parameterName,
           macro: macroText.default(''),
           role: z.enum(['sub', 'click_id', 'cost']),
-          sub: z.union([z.literal(''), subName]).default(''),
+          sub: orEmpty(subName).default(''),
         }),
       )
       .max(60, 'At most 60 parameters.')
@@ -118,7 +146,7 @@ export const sourceInput = z
     costCurrency: currencyCode.default('EUR'),
     decimalMark: z.enum(['', '.', ',']).default(''),
     /** The source's conversion address with our tokens; empty: it wants none. */
-    postbackUrl: z.union([z.literal(''), httpUrl]).default(''),
+    postbackUrl: orEmpty(httpUrl).default(''),
     tellStatuses: z.array(conversionStatus).default(['approved']),
     notes,
   })
@@ -153,9 +181,7 @@ export const offerInput = z
     countries: z.array(countryCode).max(250).default([]),
     payoutMode: z.enum(['fixed', 'reported']).default('reported'),
     /** Fixed amount, or what counts when the call tells none; empty: none. */
-    payoutMicros: z
-      .union([z.literal(''), microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')])
-      .default(''),
+    payoutMicros: orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')).default(''),
     currency: currencyCode.default('EUR'),
     /** Days after the visit within which a new conversion is accepted. */
     windowDays: z.number().int().min(1).max(365).default(90),
@@ -182,9 +208,7 @@ export const campaignInput = z
     sourceId: z.string().min(1, 'Choose the source.'),
     offerId: z.string().min(1, 'Choose the offer.'),
     costModel: z.enum(['none', 'visit', 'link']).default('none'),
-    costMicros: z
-      .union([z.literal(''), microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')])
-      .default(''),
+    costMicros: orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')).default(''),
     costCurrency: currencyCode.default('EUR'),
     notes,
   })

@@ -2,12 +2,16 @@
  * Small schemas that every record shares. A shape is written once, here or in a sibling file, and serves the
  * form, the API and the database writer.
  */
+import currencyCodes from 'currency-codes';
 import { z } from 'zod';
+import { amountSentence, parseAmount } from '../money/amount.ts';
 
 /** Longest value of one parameter kept, in bytes (03.1). */
 export const MAX_VALUE_BYTES = 512;
 /** Longest raw query kept with a visit, in bytes (03.1). */
 export const MAX_RAW_QUERY_BYTES = 2048;
+/** More parameters than this in one query are not read; no partner sends as many. */
+export const MAX_PARAMETERS = 256;
 /** Longest URL that a record may carry; browsers and partners cut beyond it. */
 export const MAX_URL_LENGTH = 8192;
 
@@ -21,8 +25,23 @@ export const recordName = z
   .refine((s) => !/[\u0000-\u001f\u007f]/.test(s), 'Control characters are not possible in a name.');
 
 /** An amount in micro-units (1 000 000 = 1.00) as a decimal integer string: the only money on the wire. */
-export const microsText = z.string().regex(/^-?\d{1,18}$/, 'is no whole number of micro-units');
-export const currencyCode = z.string().regex(/^[A-Z]{3}$/, 'Three capital letters, such as EUR.');
+export const microsText = z.string().superRefine((text, ctx) => {
+  if (/^-?\d{1,18}$/.test(text)) return;
+  const typed = text.startsWith(UNREADABLE) ? parseAmount(text.slice(1)) : null;
+  const message =
+    typed && !typed.ok ? amountSentence(typed.problem, text.slice(1)) : 'is no whole number of micro-units';
+  ctx.addIssue({ code: 'custom', message });
+});
+/** Before what was typed as an amount and could not be read: a form keeps the text, and the schema says why. */
+export const UNREADABLE = '?';
+
+/** ISO 4217, and the Caribbean guilder, which the list does not have yet. */
+const currencies = new Set([...currencyCodes.codes(), 'XCG']);
+export const isCurrency = (code: string): boolean => currencies.has(code);
+export const currencyCode = z
+  .string()
+  .regex(/^[A-Z]{3}$/, 'Three capital letters, such as EUR.')
+  .refine(isCurrency, 'No currency has this code (ISO 4217).');
 export const countryCode = z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, such as BE.');
 export const isoTime = z.iso.datetime({ offset: true });
 

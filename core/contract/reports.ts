@@ -47,11 +47,21 @@ export interface DayFigures {
   figures: Figures;
 }
 
+export interface CampaignReport {
+  period: PeriodName;
+  /** First and last local day of the period, both included; `days` may begin earlier. */
+  from: string;
+  to: string;
+  days: DayFigures[];
+  total: Figures;
+}
+
 export interface Attention {
   code:
     | 'calls_for_repair'
     | 'parked_calls_out'
     | 'visits_no_conversion'
+    | 'payout_differs'
     | 'unrecorded_visits'
     | 'broken_campaign';
   count: number;

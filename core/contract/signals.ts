@@ -15,6 +15,8 @@ export const callReasons = [
   'no_click_id',
   'click_unsubstituted',
   'unknown_click',
+  'unknown_transaction',
+  'sent_to_no_offer',
   'unreadable_payout',
   'unreadable_currency',
   'unmapped_status',

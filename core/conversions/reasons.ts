@@ -15,6 +15,9 @@ const sentences: Record<CallReason, (detail: string) => string> = {
   click_unsubstituted: (d) =>
     `The placeholder ${d} came back unfilled: the network does not know this macro here.`,
   unknown_click: (d) => `No visit here has the click ID “${d.slice(0, 60)}”.`,
+  unknown_transaction: (d) =>
+    `It came without click ID, and no conversion of this network has the transaction “${d.slice(0, 60)}”.`,
+  sent_to_no_offer: () => 'This visit was sent to no offer: its campaign was stopped.',
   unreadable_payout: (d) => `The payout cannot be read with certainty: ${d}`,
   unreadable_currency: (d) => `“${d.slice(0, 20)}” is no currency code.`,
   unmapped_status: (d) => `The status word “${d.slice(0, 60)}” is not mapped for this network.`,

@@ -3,6 +3,7 @@
  * read with certainty is a reason for repair, never a guess (03.5).
  */
 import type { CallField, CallReason, ConversionStatus, NetworkInput } from '../contract/index.ts';
+import { isCurrency } from '../contract/index.ts';
 import { parseClickId } from '../identity/index.ts';
 import {
   decodePercent,
@@ -178,7 +179,7 @@ function readPayout(
 function readCurrency(value: string | null): string | null {
   if (value === null) return null;
   const code = value.toUpperCase();
-  if (!/^[A-Z]{3}$/.test(code)) throw new Repair('unreadable_currency', value);
+  if (!isCurrency(code)) throw new Repair('unreadable_currency', value);
   return code;
 }
 

@@ -3,7 +3,7 @@
  * invalid `%` stays literal; NUL and lone surrogates are replaced; values are cut at 512 bytes. Names and values
  * live in a Map, so `__proto__` is a name like any other.
  */
-import { MAX_VALUE_BYTES } from '../contract/primitives.ts';
+import { MAX_PARAMETERS, MAX_VALUE_BYTES } from '../contract/primitives.ts';
 
 export interface ParsedQuery {
   values: ReadonlyMap<string, string>;
@@ -25,6 +25,10 @@ export function parseQuery(query: string): ParsedQuery {
     if (values.has(name)) {
       notes.add(`repeated:${name}`);
       continue;
+    }
+    if (values.size >= MAX_PARAMETERS) {
+      notes.add('too_many_parameters');
+      break;
     }
     raw.set(name, rawValue);
     values.set(name, cut(cleanText(decodePercent(rawValue), notes), name, notes));

@@ -7,6 +7,7 @@ import session from 'express-session';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { answerProblem, giveRequestId, unknownRoute } from '../http/failures.ts';
+import { sessionCookie } from '../http/security.ts';
 import { apiRouter, type ApiDeps } from '../http/routes.ts';
 
 /** Signed in for two weeks without use. */
@@ -46,7 +47,8 @@ export function buildDeskApp(deps: ApiDeps, log: Logger, webFolder: string): Exp
 function sessions({ config, pool }: ApiDeps, secure: boolean) {
   const Store = connectPgSimple(session);
   return session({
-    name: 'tracheon',
+    // Under https the prefix binds the cookie to this very host (RFC 6265bis §4.1.3).
+    name: sessionCookie(secure),
     secret: config.secret,
     resave: false,
     saveUninitialized: false,

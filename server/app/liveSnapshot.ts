@@ -15,6 +15,7 @@ export class LiveSnapshot {
   current: Snapshot = emptySnapshot;
   private listener: pg.Client | null = null;
   private poll: NodeJS.Timeout | null = null;
+  private again: NodeJS.Timeout | null = null;
   private loading: Promise<void> | null = null;
   private closed = false;
 
@@ -34,6 +35,7 @@ export class LiveSnapshot {
   async close(): Promise<void> {
     this.closed = true;
     if (this.poll) clearInterval(this.poll);
+    if (this.again) clearTimeout(this.again);
     await this.listener?.end().catch(() => undefined);
   }
 
@@ -66,10 +68,12 @@ export class LiveSnapshot {
     });
     client.on('error', () => undefined);
     client.on('end', () => {
-      if (!this.closed) setTimeout(() => void this.listen(), RECONNECT_MS).unref();
+      if (!this.closed) this.again = setTimeout(() => void this.listen(), RECONNECT_MS);
     });
     try {
       await client.connect();
+      // Closed while it was connecting: nobody would end it any more.
+      if (this.closed) return void (await client.end());
       await client.query(`LISTEN ${CONFIGURATION_CHANNEL}; LISTEN ${NEWS_CHANNEL}`);
       this.listener = client;
     } catch (error) {

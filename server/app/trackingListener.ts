@@ -1,6 +1,9 @@
 /** The tracking listener: plain handlers on Node's http server, since each visit passes here. Nothing of the desk is reachable. */
+import type { Duplex } from 'node:stream';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
-import { answer, handleVisit, type CaptureDeps } from '../capture/handleVisit.ts';
+import { errorCatalogue } from '@tracheon/core/contract';
+import { answer, ERROR_HEADER, refuse } from '../capture/answers.ts';
+import { handleVisit, type CaptureDeps } from '../capture/handleVisit.ts';
 import { handleCallIn, type IntakeDeps } from '../intake/handleCallIn.ts';
 
 /** A visitor's browser sends its headers at once; whoever takes longer holds a connection for nothing. */
@@ -22,12 +25,13 @@ export function buildTrackingServer(
     (req, res) => {
       route(capture, intake, req, res).catch((error: unknown) => {
         onError(error);
-        if (!res.headersSent) answer(res, 500, 'Something went wrong here.');
+        if (!res.headersSent) refuse(res, 'internal');
         else res.destroy();
       });
     },
   );
   server.keepAliveTimeout = 10_000;
+  server.on('clientError', answerUnreadable);
   return server;
 }
 
@@ -44,5 +48,16 @@ async function route(
   if (path.startsWith('/v/')) return handleVisit(capture, req, res, path.slice(3), query);
   if (path.startsWith('/in/')) return handleCallIn(intake, req, res, path.slice(4), query);
   if (path === '/healthz') return answer(res, 200, 'alive');
-  answer(res, 404, 'There is nothing at this address.');
+  refuse(res, 'unknown_campaign_key');
+}
+
+/** What Node's parser refuses never becomes a request; it is answered on the socket itself (RFC 9112 §9.6). */
+export function answerUnreadable(error: NodeJS.ErrnoException, socket: Duplex): void {
+  if (!socket.writable || error.code === 'ECONNRESET') return void socket.destroy();
+  const code = error.code === 'HPE_HEADER_OVERFLOW' ? 'headers_too_large' : 'unreadable_request';
+  const { status, sentence } = errorCatalogue[code];
+  socket.end(
+    `HTTP/1.1 ${status} Refused\r\nConnection: close\r\nContent-Type: text/plain; charset=utf-8\r\n` +
+      `${ERROR_HEADER}: ${code}\r\nContent-Length: ${Buffer.byteLength(sentence)}\r\n\r\n${sentence}`,
+  );
 }

@@ -6,6 +6,7 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { EventWriter } from '../events/eventWriter.ts';
 import type { VisitRecord } from '../events/rows.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
+import { answer, refuse } from './answers.ts';
 import { buildVisit, destination } from './buildVisit.ts';
 import type { Snapshot } from './snapshot.ts';
 import type { Memory } from './uniqueness.ts';
@@ -38,16 +39,15 @@ export async function handleVisit(
 ): Promise<void> {
   // A prefetch is no visit (Speculation Rules; the older Purpose header): the real navigation asks again.
   const purpose = `${String(req.headers['sec-purpose'] ?? '')} ${String(req.headers['purpose'] ?? '')}`;
-  if (/prefetch|prerender|preview/i.test(purpose))
-    return answer(res, 503, 'Ask again when the visitor really comes.');
+  if (/prefetch|prerender|preview/i.test(purpose)) return refuse(res, 'not_a_visit');
   if (req.method !== 'GET' && req.method !== 'HEAD')
-    return answer(res, 405, 'Only GET and HEAD are answered here.', { Allow: 'GET, HEAD' });
+    return refuse(res, 'method_not_allowed', { Allow: 'GET, HEAD' });
 
   const address = clientAddress(req.socket.remoteAddress ?? '', header(req, 'x-forwarded-for'), deps.trusted);
   const campaign = deps.snapshot().campaigns.get(key);
   if (!campaign) {
     deps.onUnknownKey(key, deps.findPlace(address).country);
-    return answer(res, 404, 'There is nothing at this address.');
+    return refuse(res, 'unknown_campaign_key');
   }
   const referrer = header(req, 'referer');
   const cookie = `v_${campaign.key}`;
@@ -63,7 +63,7 @@ export async function handleVisit(
   const url = campaign.sending ? destination(campaign, visit, referrer) : null;
   // HEAD is answered alike and recorded nowhere.
   if (req.method === 'GET') await record(deps, visit);
-  if (url === null) return answer(res, 404, 'This link is not active.');
+  if (url === null) return refuse(res, 'campaign_stopped');
   const flags = `Path=/; Max-Age=${COOKIE_SECONDS}; HttpOnly; SameSite=${deps.secureCookies ? 'None; Secure' : 'Lax'}`;
   answer(res, 302, '', { Location: url, 'Set-Cookie': `${cookie}=1; ${flags}` });
 }
@@ -90,20 +90,4 @@ async function record(deps: CaptureDeps, visit: VisitRecord): Promise<void> {
 function header(req: IncomingMessage, name: string): string | undefined {
   const value = req.headers[name];
   return Array.isArray(value) ? value[0] : value;
-}
-
-export function answer(
-  res: ServerResponse,
-  status: number,
-  text: string,
-  headers: Record<string, string> = {},
-): void {
-  res.writeHead(status, {
-    'Cache-Control': 'no-store',
-    ...(text === '' ? {} : { 'Content-Type': 'text/plain; charset=utf-8' }),
-    'X-Content-Type-Options': 'nosniff',
-    ...headers,
-    'Content-Length': Buffer.byteLength(text),
-  });
-  res.end(text);
 }

@@ -17,9 +17,25 @@ export class Problem extends Error {
 
 /** Parses input by its schema, or refuses with each field's message. */
 export function parseInput<S extends z.ZodType>(schema: S, raw: unknown): z.output<S> {
+  const path = unstorable(raw, []);
+  if (path !== null)
+    throw new Problem('unstorable_text', {
+      fields: [{ path, message: 'Holds a character that cannot be stored.' }],
+    });
   const parsed = schema.safeParse(raw);
   if (parsed.success) return parsed.data;
   throw new Problem('invalid_input', {
     fields: parsed.error.issues.map((i) => ({ path: i.path.join('.'), message: i.message })),
   });
+}
+
+/** Path of the first text that PostgreSQL cannot hold: with NUL, or with half of a surrogate pair. */
+function unstorable(value: unknown, path: string[]): string | null {
+  if (typeof value === 'string') return value.includes('\0') || !value.isWellFormed() ? path.join('.') : null;
+  if (typeof value !== 'object' || value === null) return null;
+  for (const [key, inner] of Object.entries(value)) {
+    const found = unstorable(key, [...path, key.slice(0, 40)]) ?? unstorable(inner, [...path, key]);
+    if (found !== null) return found;
+  }
+  return null;
 }

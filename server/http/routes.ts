@@ -9,6 +9,7 @@ import {
   partKinds,
   periods,
   rateInput,
+  recordId,
   saveEnvelope,
   signInInput,
   type Me,
@@ -53,6 +54,7 @@ import type { NewsDesk } from '../stream/news.ts';
 import { parseInput, Problem } from './problem.ts';
 import {
   checkOrigin,
+  sessionCookie,
   csrfToken,
   requireMember,
   requireRole,
@@ -78,7 +80,12 @@ const kindOf = (req: Request): PartKind => {
   if (!found) throw new Problem('not_found');
   return found;
 };
-const param = (req: Request, name: string): string => String(req.params[name] ?? '');
+/** An ID out of the address; what is no ID is no record. */
+const idParam = (req: Request): string => {
+  const id = recordId.safeParse(req.params.id);
+  if (!id.success) throw new Problem('not_found');
+  return id.data;
+};
 
 export function apiRouter(deps: ApiDeps): Router {
   const api = Router();
@@ -105,7 +112,7 @@ function signInRoutes(api: Router, { models, config }: ApiDeps): void {
   });
   api.post('/sign-out', async (req, res) => {
     await new Promise<void>((resolve) => req.session.destroy(() => resolve()));
-    res.clearCookie('tracheon').json({});
+    res.clearCookie(sessionCookie(config.desk.origin.startsWith('https:'))).json({});
   });
 }
 
@@ -154,7 +161,7 @@ function deskRoutes(api: Router, { models, pool, config, news }: ApiDeps): void 
     res.status(201).json(await addMember(models, signed(req).deskId, parseInput(memberInput, req.body)));
   });
   api.put('/members/:id/role', requireRole('owner'), async (req, res) => {
-    await setRole(models, signed(req).deskId, param(req, 'id'), parseInput(memberRoleInput, req.body).role);
+    await setRole(models, signed(req).deskId, idParam(req), parseInput(memberRoleInput, req.body).role);
     res.json({});
   });
   api.get('/rates', async (req, res) => {
@@ -208,18 +215,18 @@ function partRoutes(api: Router, { models, news }: ApiDeps): void {
   });
   api.put('/parts/:kind/:id', requireRole('editor'), async (req, res) => {
     const { version, body } = parseInput(saveEnvelope, req.body);
-    const record = await updatePart(models, editorOf(req), kindOf(req), param(req, 'id'), version, body);
+    const record = await updatePart(models, editorOf(req), kindOf(req), idParam(req), version, body);
     news.tell(signed(req).deskId, 'parts');
     res.json(record);
   });
   api.put('/parts/:kind/:id/state', requireRole('editor'), async (req, res) => {
     const { state } = parseInput(z.object({ state: z.enum(['live', 'stopped', 'archived']) }), req.body);
-    const record = await setState(models, editorOf(req), kindOf(req), param(req, 'id'), state);
+    const record = await setState(models, editorOf(req), kindOf(req), idParam(req), state);
     news.tell(signed(req).deskId, 'parts');
     res.json(record);
   });
   api.get('/parts/:kind/:id/used-by', async (req, res) =>
-    res.json(await usedBy(models, signed(req).deskId, param(req, 'id'))),
+    res.json(await usedBy(models, signed(req).deskId, idParam(req))),
   );
 }
 
@@ -248,16 +255,11 @@ function reportRoutes(api: Router, deps: ApiDeps): void {
   });
   api.get('/reports/campaigns/:id', async (req, res) => {
     const { period, back } = parseInput(periodQuery, req.query);
-    res.json(
-      await campaignByDay(
-        pool,
-        await deskOf(models, signed(req).deskId),
-        param(req, 'id'),
-        period,
-        back,
-        deps.now(),
-      ),
-    );
+    const desk = await deskOf(models, signed(req).deskId);
+    const id = idParam(req);
+    if ((await models.Part.count({ where: { id, deskId: desk.id, kind: 'campaign' } })) === 0)
+      throw new Problem('not_found');
+    res.json(await campaignByDay(pool, desk, id, period, back, deps.now()));
   });
   api.get('/attention', async (req, res) => {
     const { deskId } = signed(req);
@@ -266,14 +268,14 @@ function reportRoutes(api: Router, deps: ApiDeps): void {
   });
   api.get('/visits', async (req, res) => res.json(await listVisits(pool, list(req))));
   api.get('/visits/:id', async (req, res) => {
-    const id = parseClickId(param(req, 'id'));
+    const id = parseClickId(String(req.params.id));
     const visit = id && (await oneVisit(pool, signed(req).deskId, id));
     if (!visit) throw new Problem('not_found');
     res.json(visit);
   });
   api.get('/calls-in', async (req, res) => res.json(await listCallsIn(pool, list(req))));
   api.post('/calls-in/:id/judge', requireRole('editor'), async (req, res) => {
-    const id = parseClickId(param(req, 'id'));
+    const id = parseClickId(String(req.params.id));
     const receipt = id && (await loadReceipt(pool, signed(req).deskId, id, clickIdDay(id)));
     if (!receipt) throw new Problem('not_found');
     const judgement = await deps.judge(receipt);
@@ -285,7 +287,7 @@ function reportRoutes(api: Router, deps: ApiDeps): void {
   api.post('/calls-out/:id/retry', requireRole('editor'), async (req, res) => {
     const done = await pool.query(
       `UPDATE outbox SET state = 'waiting', next_try_at = now(), created_at = now() WHERE desk_id = $1 AND id = $2 AND state = 'parked'`,
-      [signed(req).deskId, param(req, 'id')],
+      [signed(req).deskId, idParam(req)],
     );
     if (done.rowCount === 0) throw new Problem('not_found');
     deps.news.tell(signed(req).deskId, 'calls-out');

@@ -25,6 +25,8 @@ export type SignedRequest = Request & { signed: Signed };
 export const csrfToken = (secret: string, sessionId: string): string =>
   createHmac('sha256', secret).update(`csrf|${sessionId}`).digest('base64url');
 
+export const sessionCookie = (secure: boolean): string => (secure ? '__Host-tracheon' : 'tracheon');
+
 const same = (a: string, b: string): boolean =>
   a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b));
 const changing = (req: Request): boolean => !['GET', 'HEAD', 'OPTIONS'].includes(req.method);

@@ -6,7 +6,7 @@ import type { PoolClient } from 'pg';
 import { ulid } from 'ulid';
 import { balances, callsDue, type FoldedConversion } from '@tracheon/core/conversions';
 import { convert, rateOn, type Rate } from '@tracheon/core/money';
-import type { OwnerContext } from './judge.ts';
+import type { OwnerContext } from './ownerContext.ts';
 import { postbackText } from './postbackText.ts';
 
 interface ConversionState {
@@ -23,11 +23,11 @@ export async function book(
   causeReceiptId: string,
   extras: Record<string, string>,
 ): Promise<Map<string, string>> {
-  const { deskId, visit, eventTypeId } = context;
+  const { deskId, visit, eventType } = context;
   const { rows: existing } = await client.query<ConversionState>(
     `SELECT c.id, c.ident, (SELECT l.receipt_id FROM outcomes l WHERE l.desk_id = c.desk_id AND l.conversion_id = c.id ORDER BY l.receipt_id LIMIT 1) AS first_receipt
      FROM conversions c WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`,
-    [deskId, visit.id, eventTypeId, visit.is_test],
+    [deskId, visit.id, eventType.id, visit.is_test],
   );
   const ids = new Map<string, string>();
   for (const c of conversions) {
@@ -143,7 +143,7 @@ async function findRate(
 
 async function storeConversion(
   client: PoolClient,
-  { deskId, visit, eventTypeId }: OwnerContext,
+  { deskId, visit, eventType }: OwnerContext,
   id: string,
   c: FoldedConversion,
   base: bigint | null,
@@ -162,7 +162,7 @@ async function storeConversion(
       id,
       deskId,
       visit.id,
-      eventTypeId,
+      eventType.id,
       c.ident,
       visit.is_test,
       transaction,

@@ -10,7 +10,7 @@ import type { NetworkInput } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { cleanText } from '@tracheon/core/links';
 import { addressPrefix, clientAddress, type Ranges } from '../capture/addresses.ts';
-import { answer } from '../capture/handleVisit.ts';
+import { answer, refuse } from '../capture/answers.ts';
 import type { Snapshot } from '../capture/snapshot.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { Judgement } from './judge.ts';
@@ -43,15 +43,14 @@ export async function handleCallIn(
   query: string,
 ): Promise<void> {
   if (req.method !== 'GET' && req.method !== 'POST')
-    return answer(res, 405, 'Only GET and POST are answered here.', { Allow: 'GET, POST' });
+    return refuse(res, 'method_not_allowed', { Allow: 'GET, POST' });
   const endpoint = deps.snapshot().intakes.get(key);
   if (!endpoint) {
     deps.onUnknownKey(key);
-    return answer(res, 404, 'There is nothing at this address.');
+    return refuse(res, 'unknown_intake_key');
   }
   const body = await readBody(req);
-  if (body === null)
-    return answer(res, 413, `At most ${MAX_BODY_BYTES} bytes are accepted.`, { Connection: 'close' });
+  if (body === null) return refuse(res, 'body_too_large', { Connection: 'close' });
 
   const now = deps.now();
   const peer = clientAddress(
@@ -76,7 +75,7 @@ export async function handleCallIn(
     await deps.keep(receipt);
   } catch (error) {
     deps.onFailed(receipt, error);
-    return answer(res, 503, 'Not kept: the database is away. Send it again later.', {
+    return refuse(res, 'not_kept', {
       'Retry-After': String(RETRY_AFTER_SECONDS),
     });
   }
@@ -132,7 +131,8 @@ function readBody(req: IncomingMessage): Promise<string | null> {
       else chunks.push(chunk);
     });
     req.on('end', () => finish(Buffer.concat(chunks).toString('utf8')));
-    req.on('close', () => clearTimeout(timer));
+    // A sender that went away, or was too slow: whoever waits for the body must not wait for ever.
+    req.on('close', () => finish(null));
   });
 }
 

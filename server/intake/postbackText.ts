@@ -3,7 +3,7 @@ import type { FoldedConversion, Transition } from '@tracheon/core/conversions';
 import { formatAmount } from '@tracheon/core/money';
 import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
 import { visitToken } from '../capture/buildVisit.ts';
-import type { OwnerContext, StoredVisit } from './judge.ts';
+import type { OwnerContext, StoredVisit } from './ownerContext.ts';
 
 export function postbackText(
   context: OwnerContext,
@@ -21,7 +21,7 @@ export function postbackText(
 }
 
 function conversionValues(
-  { eventWord }: OwnerContext,
+  { eventType }: OwnerContext,
   c: FoldedConversion,
   t: Transition,
   conversionId: string,
@@ -29,7 +29,7 @@ function conversionValues(
   return new Map([
     ['payout', formatAmount(t.payout)],
     ['payout_currency', t.currency],
-    ['event', eventWord],
+    ['event', eventType.word],
     ['status', t.status],
     ...(t.before === null ? [] : [['status_before', t.before] as const]),
     ['transaction', c.ident.startsWith('t:') ? c.ident.slice(2) : conversionId],

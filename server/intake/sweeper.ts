@@ -5,6 +5,8 @@ import type { ReceiptRecord } from '../events/rows.ts';
 /** Younger ones are most likely being judged right now. */
 const MIN_AGE_SECONDS = 2;
 const MAX_PER_SWEEP = 200;
+/** Calls that were kept just before a long stop are still judged after it. */
+const MAX_AGE_DAYS = 14;
 
 interface ReceiptRow {
   desk_id: string;
@@ -23,9 +25,9 @@ interface ReceiptRow {
 export async function unjudgedReceipts(pool: Pool): Promise<ReceiptRecord[]> {
   const { rows } = await pool.query<ReceiptRow>(
     `SELECT r.* FROM receipts r LEFT JOIN outcomes o ON o.desk_id = r.desk_id AND o.receipt_id = r.id
-     WHERE r.day >= (now() AT TIME ZONE 'UTC')::date - 1 AND r.received_at < now() - make_interval(secs => $1)
+     WHERE r.day >= (now() AT TIME ZONE 'UTC')::date - $3::int AND r.received_at < now() - make_interval(secs => $1)
        AND (o.receipt_id IS NULL OR o.outcome = 'queued') ORDER BY r.id LIMIT $2`,
-    [MIN_AGE_SECONDS, MAX_PER_SWEEP],
+    [MIN_AGE_SECONDS, MAX_PER_SWEEP, MAX_AGE_DAYS],
   );
   return rows.map(toReceipt);
 }

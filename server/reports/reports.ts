@@ -1,6 +1,12 @@
 /** Reports for the screens: campaigns over a period, one campaign by day, what came in today, what needs attention. */
 import type { Pool } from 'pg';
-import type { Attention, CampaignsReport, DayFigures, PeriodName } from '@tracheon/core/contract';
+import type {
+  Attention,
+  CampaignReport,
+  CampaignsReport,
+  DayFigures,
+  PeriodName,
+} from '@tracheon/core/contract';
 import { addSums, figures, noVisits, type Sums } from '@tracheon/core/metrics';
 import { campaignDays, loadApproval, type Scope } from './sums.ts';
 
@@ -72,7 +78,7 @@ export async function campaignByDay(
   period: PeriodName,
   back: number,
   nowMs: number,
-): Promise<{ days: DayFigures[]; total: CampaignsReport['total'] }> {
+): Promise<CampaignReport> {
   const range = periodDays(period, back, nowMs, desk.zone);
   // A single day says little by itself: its chart shows the week that leads to it.
   const chartFrom = period === 'today' ? shiftDay(range.to, -6) : range.from;
@@ -86,7 +92,7 @@ export async function campaignByDay(
     days.push({ day, figures: figures(addSums([noSums, ...sums]), approval) });
   }
   const inPeriod = rows.filter((r) => r.day >= range.from).map((r) => r.sums);
-  return { days, total: figures(addSums([noSums, ...inPeriod]), approval) };
+  return { period, ...range, days, total: figures(addSums([noSums, ...inPeriod]), approval) };
 }
 
 /** Visits without a conversion are worth a look from this many on. */
@@ -114,6 +120,7 @@ export async function attention(
      GROUP BY p.id, p.name HAVING count(*) >= $4 ORDER BY n DESC`,
     [desk.id, week, desk.zone, MANY_VISITS],
   );
+  const differing = await offersPaidDifferently(pool, desk.id);
   const list: Attention[] = [];
   const add = (code: Attention['code'], count: number, sentence: string, to: string): void => {
     if (count > 0) list.push({ code, count, sentence, to });
@@ -145,6 +152,13 @@ export async function attention(
     `${parked} ${s(parked, 'call out is', 'calls out are')} parked: the source was not told.`,
     '/conversions/calls-out?state=parked',
   );
+  for (const d of differing)
+    add(
+      'payout_differs',
+      DIFFERENCES_IN_A_ROW,
+      `${d.name}: the last ${DIFFERENCES_IN_A_ROW} calls reported another payout than the fixed one of the offer.`,
+      `/parts/offer?open=${d.id}`,
+    );
   for (const b of barren)
     add(
       'visits_no_conversion',
@@ -153,4 +167,19 @@ export async function attention(
       `/campaigns/${b.id}`,
     );
   return list;
+}
+
+/** So often in a row is no slip any more: the network pays something else (03.5). */
+const DIFFERENCES_IN_A_ROW = 3;
+
+async function offersPaidDifferently(pool: Pool, deskId: string): Promise<{ id: string; name: string }[]> {
+  const { rows } = await pool.query<{ id: string; name: string }>(
+    `SELECT p.id, p.name FROM parts p JOIN LATERAL (
+       SELECT count(*) FILTER (WHERE last.flags ? 'payout_differs') AS differing FROM (
+         SELECT c.flags FROM conversions c WHERE c.desk_id = p.desk_id AND c.offer_id = p.id AND NOT c.is_test
+         ORDER BY c.id DESC LIMIT ${DIFFERENCES_IN_A_ROW}) last) d ON d.differing = ${DIFFERENCES_IN_A_ROW}
+     WHERE p.desk_id = $1 AND p.kind = 'offer' AND p.state = 'live' AND p.body->>'payoutMode' = 'fixed' ORDER BY p.name`,
+    [deskId],
+  );
+  return rows;
 }

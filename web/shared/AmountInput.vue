@@ -1,41 +1,38 @@
 <script setup lang="ts">
-/** An amount as people type it; the model is micro-units in decimal text, empty while it cannot be read. */
-import { amountSentence, formatAmount, parseAmount } from '@tracheon/core/money';
+/**
+ * An amount as people type it. The model is micro-units in decimal text; empty when nothing stands there; what cannot
+ * be read goes into the model behind a mark, so that the form's schema refuses it and says why.
+ */
+import { UNREADABLE } from '@tracheon/core/contract';
+import { formatAmount, parseAmount } from '@tracheon/core/money';
 import { ref, watch } from 'vue';
 
 defineProps<{ id?: string; describedby?: string; invalid?: boolean; label?: string }>();
 const model = defineModel<string>({ required: true });
-const text = ref(model.value === '' ? '' : formatAmount(BigInt(model.value)));
-const problem = ref('');
 
-function read(): void {
-  const parsed = parseAmount(text.value);
-  problem.value = parsed.ok || parsed.problem === 'empty' ? '' : amountSentence(parsed.problem, text.value);
-  model.value = parsed.ok ? parsed.micros.toString() : '';
-}
+const asModel = (typed: string): string => {
+  const parsed = parseAmount(typed);
+  if (parsed.ok) return parsed.micros.toString();
+  return parsed.problem === 'empty' ? '' : UNREADABLE + typed;
+};
+const asText = (value: string): string => {
+  if (value === '') return '';
+  return value.startsWith(UNREADABLE) ? value.slice(1) : formatAmount(BigInt(value));
+};
+const text = ref(asText(model.value));
 watch(model, (now) => {
-  const parsed = parseAmount(text.value);
-  if (now !== (parsed.ok ? parsed.micros.toString() : ''))
-    text.value = now === '' ? '' : formatAmount(BigInt(now));
+  if (now !== asModel(text.value)) text.value = asText(now);
 });
 </script>
 <template>
-  <div>
-    <input
-      :id="id"
-      v-model="text"
-      inputmode="decimal"
-      autocomplete="off"
-      :aria-label="label"
-      :aria-describedby="describedby"
-      :aria-invalid="invalid || problem !== ''"
-      @input="read"
-    />
-    <p v-if="problem" class="error note">{{ problem }}</p>
-  </div>
+  <input
+    :id="id"
+    v-model="text"
+    inputmode="decimal"
+    autocomplete="off"
+    :aria-label="label"
+    :aria-describedby="describedby"
+    :aria-invalid="invalid"
+    @input="model = asModel(text)"
+  />
 </template>
-<style scoped>
-.note {
-  font-size: 12px;
-}
-</style>

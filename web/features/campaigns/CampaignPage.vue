@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { ConversionRow, DayFigures, Figures, VisitRow } from '@tracheon/core/contract';
+import type { CampaignReport, ConversionRow, VisitRow } from '@tracheon/core/contract';
 import { trackingLink, withClickId } from '@tracheon/core/links';
 import { Pencil } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
@@ -13,6 +13,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import CopyButton from '../../shared/CopyButton.vue';
+import { dayRange } from '../../shared/format.ts';
 import FiguresLine from '../../shared/FiguresLine.vue';
 import LatestConversions from '../../shared/LatestConversions.vue';
 import LinkText from '../../shared/LinkText.vue';
@@ -45,7 +46,7 @@ const onward = computed(() => {
   const network = offer.value && parts.one('network', offer.value.body.networkId);
   return offer.value ? withClickId(offer.value.body.link, network?.body.clickIdParameter ?? '') : '';
 });
-const report = ref<{ days: DayFigures[]; total: Figures } | null>(null);
+const report = ref<CampaignReport | null>(null);
 const failure = ref('');
 const editing = ref(false);
 const copy = ref<InstanceType<typeof CopyButton> | null>(null);
@@ -132,7 +133,12 @@ useKeys([
     </p>
     <div class="stack">
       <div class="row spread">
-        <PeriodChoice />
+        <div class="row">
+          <PeriodChoice />
+          <span v-if="report" class="quiet"
+            >{{ dayRange(report.from, report.to) }} · {{ session.desk.zone }} · by visit day</span
+          >
+        </div>
         <LiveMark />
       </div>
       <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />

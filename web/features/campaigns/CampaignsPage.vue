@@ -58,13 +58,11 @@ watch(
 );
 
 const rows = computed<Row[]>(() =>
-  parts
-    .of('campaign', archived.value)
-    .map((part) => ({
-      id: part.id,
-      part,
-      figures: report.value?.rows.find((r) => r.campaignId === part.id)?.figures ?? null,
-    })),
+  parts.of('campaign', archived.value).map((part) => ({
+    id: part.id,
+    part,
+    figures: report.value?.rows.find((r) => r.campaignId === part.id)?.figures ?? null,
+  })),
 );
 const profits = computed(() => rows.value.map((r) => Number(r.figures?.profitMicros ?? 0)));
 const big = (pick: (f: Figures) => string) => (r: Row) => (r.figures ? BigInt(pick(r.figures)) : 0n);

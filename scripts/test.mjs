@@ -1,0 +1,161 @@
+/**
+ * npm test: installs what is missing, then format, lint, types, unit, integration, crash and browser tests, on a
+ * throw-away database cluster (or, with DATABASE_URL, in databases of their own on that server) and free ports.
+ * The last line is `N passed, N failed`: single tests where a runner counts them, one for each check elsewhere.
+ *   npm test -- unit integration    only these parts
+ */
+import { spawn } from 'node:child_process';
+import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { build } from './build.mjs';
+import { startCluster } from './database.mjs';
+import { CannotStart, ensureChromium, ensurePackages, root } from './install.mjs';
+
+const only = process.argv.slice(2);
+const wanted = (name) => only.length === 0 || only.includes(name);
+const work = mkdtempSync(join(tmpdir(), 'tracheon-test-'));
+// As root, the database runs as user postgres, who has to pass through.
+chmodSync(work, 0o711);
+const total = { passed: 0, failed: 0 };
+let cluster = null;
+
+function run(command, args, env = {}) {
+  return new Promise((done) => {
+    const child = spawn(command, args, {
+      cwd: root,
+      env: { ...process.env, ...env },
+      stdio: ['ignore', 'pipe', 'pipe'],
+    });
+    let output = '';
+    child.stdout.on('data', (c) => (output += c));
+    child.stderr.on('data', (c) => (output += c));
+    child.on('exit', (code) => done({ code, output }));
+  });
+}
+
+async function part(name, work) {
+  if (!wanted(name)) return;
+  const began = Date.now();
+  const { passed, failed, output } = await work();
+  total.passed += passed;
+  total.failed += failed;
+  const seconds = ((Date.now() - began) / 1000).toFixed(1);
+  console.log(`${failed === 0 ? 'ok  ' : 'FAIL'} ${name}: ${passed} passed, ${failed} failed (${seconds} s)`);
+  if (failed > 0) console.log(output);
+}
+
+const check = (name, script) =>
+  part(name, async () => {
+    const { code, output } = await run('npm', ['run', '--silent', script]);
+    return { passed: code === 0 ? 1 : 0, failed: code === 0 ? 0 : 1, output };
+  });
+
+/** A runner that died without a report counts as one failure. */
+const jest = (name, project, env = {}) =>
+  part(name, async () => {
+    const report = join(work, `${name}.json`);
+    const args = [
+      'node_modules/jest/bin/jest.js',
+      '--selectProjects',
+      project,
+      '--json',
+      `--outputFile=${report}`,
+    ];
+    const { code, output } = await run(
+      process.execPath,
+      [...args, ...(name === 'unit' ? [] : ['--runInBand'])],
+      {
+        NODE_OPTIONS: '--experimental-vm-modules --disable-warning=ExperimentalWarning',
+        ...env,
+      },
+    );
+    return counted(
+      () => {
+        const r = JSON.parse(readFileSync(report, 'utf8'));
+        // A file that cannot even be loaded has no tests of its own to fail.
+        return { passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites };
+      },
+      code,
+      output,
+    );
+  });
+
+const browser = (env) =>
+  part('browser', async () => {
+    const report = join(work, 'browser.json');
+    const args = [
+      'node_modules/@playwright/test/cli.js',
+      'test',
+      '--config',
+      'tests/browser/playwright.config.ts',
+    ];
+    const { code, output } = await run(process.execPath, args, {
+      ...env,
+      PLAYWRIGHT_JSON_OUTPUT_NAME: report,
+    });
+    return counted(
+      () => {
+        const { stats, errors } = JSON.parse(readFileSync(report, 'utf8'));
+        return { passed: stats.expected + stats.flaky, failed: stats.unexpected + errors.length };
+      },
+      code,
+      output,
+    );
+  });
+
+function counted(read, code, output) {
+  try {
+    const { passed, failed } = read();
+    return { passed, failed: code !== 0 && failed === 0 ? 1 : failed, output };
+  } catch {
+    return { passed: 0, failed: 1, output };
+  }
+}
+
+async function main() {
+  ensurePackages();
+  const needsDatabase = ['integration', 'browser'].some(wanted);
+  if (wanted('browser')) ensureChromium();
+  if (needsDatabase && !process.env.DATABASE_URL)
+    cluster = await startCluster(join(work, 'postgresql'), { throwaway: true });
+  const env = {
+    TRACHEON_TEST_SERVER: process.env.DATABASE_URL ?? cluster?.url('postgres') ?? '',
+    TRACHEON_TEST_WORK: work,
+  };
+  if (needsDatabase) await build();
+  // Two lanes: checks that only read beside tests that run.
+  const checks = async () => {
+    await check('format', 'format:check');
+    await check('lint', 'lint');
+    await check('types', 'types');
+  };
+  const tests = async () => {
+    await jest('unit', 'unit');
+    await jest('integration', 'integration', env);
+  };
+  await Promise.all([checks(), tests()]);
+  await browser(env);
+}
+
+function close() {
+  cluster?.stop('immediate');
+  cluster = null;
+  rmSync(work, { recursive: true, force: true });
+}
+for (const signal of ['SIGINT', 'SIGTERM'])
+  process.on(signal, () => {
+    close();
+    process.exit(1);
+  });
+
+main()
+  .catch((error) => {
+    console.error(error instanceof CannotStart ? error.message : error.stack);
+    total.failed += 1;
+  })
+  .finally(() => {
+    close();
+    console.log(`${total.passed} passed, ${total.failed} failed`);
+    process.exitCode = total.failed === 0 && total.passed > 0 ? 0 : 1;
+  });

@@ -1,0 +1,46 @@
+/** Listening and the orderly end of listening. */
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import type { Config } from '../config/config.ts';
+
+export class PortTaken extends Error {}
+
+/** Resolves with the port; rejects with a PortTaken that says which variable to change. */
+export function listen(server: Server, host: string, port: number, variable: string): Promise<number> {
+  return new Promise((resolve, reject) => {
+    server.once('error', (error: NodeJS.ErrnoException) =>
+      reject(listenFailure(error, host, port, variable)),
+    );
+    server.listen(port, host, () => resolve((server.address() as AddressInfo).port));
+  });
+}
+
+function listenFailure(error: NodeJS.ErrnoException, host: string, port: number, variable: string): Error {
+  if (error.code === 'EADDRINUSE')
+    return new PortTaken(
+      `${host}:${port} is taken by another program. Stop it, or set ${variable} to a free port.`,
+    );
+  if (error.code === 'EACCES')
+    return new PortTaken(`This user may not listen on port ${port}. Set ${variable} to one above 1023.`);
+  if (error.code === 'EADDRNOTAVAIL') return new PortTaken(`${host} is no address of this machine.`);
+  return error;
+}
+
+/** Idle keep-alive connections are closed at once; what is being answered is answered. */
+export function closeServer(server: Server): Promise<void> {
+  return new Promise((resolve) => {
+    server.close(() => resolve());
+    server.closeIdleConnections();
+    setTimeout(() => server.closeAllConnections(), 3000).unref();
+  });
+}
+
+/** With port 0 the system chooses; public origins made from the port follow. */
+export function withPorts(config: Config, deskPort: number, trackingPort: number): Config {
+  const at = (origin: string, port: number): string => origin.replace(/:0$/, `:${port}`);
+  return Object.freeze({
+    ...config,
+    desk: { ...config.desk, port: deskPort, origin: at(config.desk.origin, deskPort) },
+    tracking: { ...config.tracking, port: trackingPort, origin: at(config.tracking.origin, trackingPort) },
+  });
+}

@@ -1,0 +1,45 @@
+/** The API as a browser uses it: a session cookie, the page's origin, the CSRF token. */
+export interface Answer<T = Record<string, never>> {
+  status: number;
+  body: T;
+  headers: Headers;
+}
+
+export class ApiClient {
+  cookie = '';
+  csrf = '';
+
+  constructor(readonly origin: string) {}
+
+  async ask<T>(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ): Promise<Answer<T>> {
+    const res = await fetch(`${this.origin}/api${path}`, {
+      method,
+      headers: {
+        Origin: this.origin,
+        'X-CSRF-Token': this.csrf,
+        ...(this.cookie === '' ? {} : { Cookie: this.cookie }),
+        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...headers,
+      },
+      ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+    });
+    const set = res.headers.get('set-cookie');
+    if (set) this.cookie = set.split(';')[0]!;
+    const text = await res.text();
+    return { status: res.status, body: (text === '' ? null : JSON.parse(text)) as T, headers: res.headers };
+  }
+  get = <T>(path: string): Promise<Answer<T>> => this.ask<T>('GET', path);
+  post = <T>(path: string, body: unknown = {}): Promise<Answer<T>> => this.ask<T>('POST', path, body);
+  put = <T>(path: string, body: unknown): Promise<Answer<T>> => this.ask<T>('PUT', path, body);
+
+  async signIn(email: string, password: string): Promise<Answer<{ csrfToken: string }>> {
+    const answer = await this.post<{ csrfToken: string }>('/sign-in', { email, password });
+    if (answer.status === 200) this.csrf = answer.body.csrfToken;
+    return answer;
+  }
+}

@@ -1,0 +1,127 @@
+import { createServer, type IncomingMessage, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { afterAll, afterEach, beforeAll, expect, it } from '@jest/globals';
+import type { CallOutRow } from '@tracheon/core/contract';
+import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
+
+/** A source's server that answers as told, and remembers who asked. */
+let answers: (number | 'hang up')[] = [];
+let heard: { url: string; key: string }[] = [];
+let source: Server;
+let desk: TestDesk;
+let origin: string;
+beforeAll(async () => {
+  source = createServer((req: IncomingMessage, res) => {
+    heard.push({ url: req.url!, key: String(req.headers['idempotency-key']) });
+    const next = answers.shift() ?? 200;
+    if (next === 'hang up') return void req.socket.destroy();
+    res.writeHead(next, next === 302 ? { Location: 'http://127.0.0.1:1/inside' } : {}).end('x');
+  });
+  await new Promise<void>((resolve) => source.listen(0, '127.0.0.5', resolve));
+  const { port } = source.address() as AddressInfo;
+  origin = `http://127.0.0.5:${port}`;
+  desk = await openTestDesk({ TRACHEON_ALLOW_OUTGOING: `127.0.0.5:${port}` });
+});
+afterAll(async () => {
+  await desk.close();
+  source.close();
+});
+afterEach(() => {
+  answers = [];
+  heard = [];
+});
+
+const told = (postbackUrl: string, tellStatuses = ['approved']) =>
+  desk.chain({ source: { postbackUrl, tellStatuses } });
+const calls = (c: Chain): Promise<CallOutRow[]> =>
+  desk.list<CallOutRow>(`/calls-out?campaign=${c.campaign.id}`);
+const book = (c: Chain, id: string, query: string) => desk.say(c.network.key, `click_id=${id}&${query}`);
+/** The next try is brought forward, so that no test waits for a real pause. */
+const hurry = (c: Chain) =>
+  desk.pool.query('UPDATE outbox SET next_try_at = now() WHERE campaign_id = $1', [c.campaign.id]);
+
+it('tells the source its own click ID and the payout, once, and logs the attempt', async () => {
+  const c = await told(
+    `${origin}/postback?uid={source_click_id}&sum={payout}&cur={payout_currency}&site={sub_site}&txn={transaction}`,
+  );
+  const id = await c.send('clk=mh%2F7&site=a%20b');
+  await book(c, id, 'payout=18.00&transaction=LK-1&status=ok');
+  await book(c, id, 'payout=18.00&transaction=LK-1&status=ok');
+  await until(async () => (await calls(c))[0]?.state === 'delivered', 'the call out');
+  expect(heard.map((h) => h.url)).toEqual(['/postback?uid=mh%2F7&sum=18.00&cur=EUR&site=a%20b&txn=LK-1']);
+  const [row] = await calls(c);
+  expect(row!.attempts).toEqual([expect.objectContaining({ result: 'delivered', httpStatus: 200 })]);
+  expect(heard[0]!.key).toBe(row!.id);
+});
+
+it('tells only the statuses that were chosen, in their order', async () => {
+  const c = await told(`${origin}/s?s={status}&before={status_before}`, ['pending', 'reversed']);
+  const id = await c.send();
+  for (const status of ['wait', 'ok', 'back']) await book(c, id, `payout=5&transaction=X&status=${status}`);
+  await until(async () => (await calls(c)).filter((r) => r.state === 'delivered').length === 2, 'both calls');
+  expect(heard.map((h) => h.url)).toEqual(['/s?s=pending&before=', '/s?s=reversed&before=approved']);
+});
+
+it('tries again after 503 and after a broken connection, with the same idempotency value', async () => {
+  answers = [503, 'hang up', 200];
+  const c = await told(`${origin}/retry?u={source_click_id}`);
+  await book(c, await c.send('clk=r'), 'payout=5&status=ok');
+  for (const tries of [1, 2]) {
+    await until(async () => (await calls(c))[0]?.attempts.length === tries, `attempt ${tries}`);
+    expect((await calls(c))[0]).toMatchObject({ state: 'waiting', nextTryAt: expect.any(String) });
+    await hurry(c);
+  }
+  await until(async () => (await calls(c))[0]?.state === 'delivered', 'delivery');
+  expect(new Set(heard.map((h) => h.key)).size).toBe(1);
+  expect((await calls(c))[0]!.attempts.map((a) => a.httpStatus)).toEqual([503, null, 200]);
+});
+
+it.each([404, 302])('parks what answers %s, and tries again when a member says so', async (status) => {
+  answers = [status];
+  const c = await told(`${origin}/gone`);
+  await book(c, await c.send(), 'payout=5&status=ok');
+  await until(async () => (await calls(c))[0]?.state === 'parked', 'parking');
+  const attention = await desk.owner.get<{ code: string }[]>('/attention');
+  expect(attention.body.map((a) => a.code)).toContain('parked_calls_out');
+  const [row] = await calls(c);
+  expect((await desk.owner.post(`/calls-out/${row!.id}/retry`)).status).toBe(200);
+  await until(async () => (await calls(c))[0]?.state === 'delivered', 'delivery');
+  expect(heard.length).toBe(2);
+});
+
+it('is parked after a day of trying', async () => {
+  answers = [503];
+  const c = await told(`${origin}/late`);
+  await book(c, await c.send(), 'payout=5&status=ok');
+  await until(async () => (await calls(c))[0]?.attempts.length === 1, 'the first attempt');
+  answers = [503];
+  await desk.pool.query(
+    `UPDATE outbox SET created_at = now() - interval '25 hours', next_try_at = now() WHERE campaign_id = $1`,
+    [c.campaign.id],
+  );
+  await until(async () => (await calls(c))[0]?.state === 'parked', 'parking');
+});
+
+it.each([
+  ['http://127.0.0.1:1/x', 'private address'],
+  ['http://[::1]:1/x', 'private address'],
+  ['http://0x7f000001/x', 'private address'],
+  ['http://2130706433/x', 'private address'],
+  ['http://[::ffff:127.0.0.1]/x', 'private address'],
+  ['http://localhost:1/x', 'private address'],
+  ['http://169.254.169.254/latest', 'private address'],
+])('never calls %s', async (url, why) => {
+  const c = await told(url);
+  await book(c, await c.send(), 'payout=5&status=ok');
+  await until(async () => (await calls(c))[0]?.state === 'parked', 'parking');
+  expect((await calls(c))[0]!.attempts[0]!.result).toContain(why);
+});
+
+it('does not call itself', async () => {
+  const c = await told(`http://127.0.0.5:1/`);
+  const body = { ...c.source.body, postbackUrl: `${desk.tracking}/in/x` };
+  expect((await desk.owner.put(`/parts/source/${c.source.id}`, { version: 1, body })).status).toBe(200);
+  await book(c, await c.send(), 'payout=5&status=ok');
+  await until(async () => (await calls(c))[0]?.state === 'parked', 'parking');
+  expect((await calls(c))[0]!.attempts[0]!.result).toContain('our own');
+});

@@ -1,0 +1,115 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import type pg from 'pg';
+import { makeUlid, clickIdDay } from '@tracheon/core/identity';
+import { makeFirstDesk } from '../../server/accounts/accounts.ts';
+import { migrate } from '../../server/db/migrate.ts';
+import { down } from '../../server/db/migrations/0001-ground.ts';
+import { defineModels, openSequelize } from '../../server/db/models.ts';
+import {
+  DAYS_AHEAD,
+  DAYS_BACK,
+  ensurePartitions,
+  isoDay,
+  keepPartitions,
+  partitionedTables,
+} from '../../server/db/partitions.ts';
+import { openPool } from '../../server/db/pools.ts';
+import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
+
+let database: FreshDatabase;
+let pool: pg.Pool;
+beforeAll(async () => {
+  database = await freshDatabase();
+  pool = openPool(database.url, 'test', 4);
+});
+afterAll(async () => {
+  await pool.end();
+  await database.drop();
+});
+
+describe('migrations', () => {
+  it('run once, also when several processes start together, and come back down', async () => {
+    const all = [1, 2, 3].map(() => openSequelize(database.url));
+    const made = await Promise.all(all.map((s) => migrate(s)));
+    expect(made.filter((names) => names.length > 0)).toEqual([['0001-ground']]);
+    await pool.query(down);
+    await pool.query('DROP TABLE migrations');
+    expect(await migrate(all[0]!)).toEqual(['0001-ground']);
+    await Promise.all(all.map((s) => s.close()));
+  });
+
+  it('that fail say which one, and leave nothing of it', async () => {
+    const other = await freshDatabase();
+    const p = openPool(other.url, 'test', 1);
+    const s = openSequelize(other.url);
+    try {
+      await p.query('CREATE TABLE outbox (x int)');
+      await expect(migrate(s)).rejects.toThrow(/0001-ground failed .*outbox.* Nothing of it was kept/);
+      const { rows } = await p.query(
+        `SELECT count(*)::int AS n FROM pg_class WHERE relname IN ('visits', 'desks')`,
+      );
+      expect(rows).toEqual([{ n: 0 }]);
+    } finally {
+      await s.close();
+      await p.end();
+      await other.drop();
+    }
+  });
+
+  it('make the first desk and its owner once, with an event type', async () => {
+    const s = openSequelize(database.url);
+    const models = defineModels(s);
+    const first = {
+      name: 'D',
+      zone: 'UTC',
+      currency: 'EUR',
+      isDemo: false,
+      owner: { name: 'O', email: 'o@desk.test' },
+    };
+    const made = await Promise.all([makeFirstDesk(models, first), makeFirstDesk(models, first)]);
+    expect(made.filter((m) => m !== null).length).toBe(1);
+    expect((await pool.query(`SELECT count(*)::int AS n FROM parts WHERE kind = 'event-type'`)).rows).toEqual(
+      [{ n: 1 }],
+    );
+    await s.close();
+  });
+});
+
+describe('day partitions', () => {
+  const now = Date.parse('2026-11-25T23:59:00Z');
+  it('are made ahead once, however often it is asked for', async () => {
+    expect(await keepPartitions(pool, now)).toBe(partitionedTables.length * (DAYS_AHEAD + DAYS_BACK + 1));
+    expect(await keepPartitions(pool, now)).toBe(0);
+  });
+
+  it('a visit is found by its click ID in one partition of many', async () => {
+    await ensurePartitions(pool, now - 120 * 86_400_000, now);
+    const id = makeUlid(
+      now - 50 * 86_400_000,
+      Array.from({ length: 16 }, (_, i) => i),
+    );
+    const { rows } = await pool.query<{ 'QUERY PLAN': string }>(
+      `EXPLAIN SELECT * FROM visits WHERE desk_id = 'd' AND day = '${clickIdDay(id)}' AND id = '${id}'`,
+    );
+    const plan = rows.map((r) => r['QUERY PLAN']).join('\n');
+    expect(plan.match(/visits_\d{8}/g)).toContain(`visits_${clickIdDay(id).replaceAll('-', '')}`);
+    expect(new Set(plan.match(/visits_\d{8}/g)).size).toBe(1);
+    expect(plan).not.toContain('Seq Scan');
+  });
+
+  it('the identity of a conversion is unique in the database itself', async () => {
+    const insert = (id: string) =>
+      pool.query(
+        `INSERT INTO conversions (id, desk_id, owner, event_type_id, ident, is_test, status, payout_micros, currency, converted_at, click_id, visit_at, campaign_id, source_id, offer_id, network_id)
+         VALUES ($1, 'd', 'v', 'e', '', false, 'approved', 1, 'EUR', now(), 'v', now(), 'c', 's', 'o', 'n')`,
+        [id],
+      );
+    await insert('1');
+    await expect(insert('2')).rejects.toMatchObject({ code: '23505', constraint: 'conversions_identity' });
+  });
+});
+
+it('a day is the UTC day of the click ID', () => {
+  expect(isoDay(Date.parse('2026-11-25T23:59:59.999Z'))).toBe('2026-11-25');
+  expect(clickIdDay(makeUlid(Date.parse('2026-11-26T00:00:00Z'), Array(16).fill(0)))).toBe('2026-11-26');
+});

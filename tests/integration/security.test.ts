@@ -1,0 +1,221 @@
+import { readFileSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import type { Me, MemberRow, Problem, Role } from '@tracheon/core/contract';
+import { addMember } from '../../server/accounts/accounts.ts';
+import { SIGN_IN_TRIES_PER_MINUTE } from '../../server/http/security.ts';
+import { ApiClient } from './apiClient.ts';
+import { openTestDesk, type Chain, type TestDesk } from './testDesk.ts';
+import { ulid } from 'ulid';
+
+let desk: TestDesk;
+let chain: Chain;
+let clients: Record<Role, ApiClient>;
+beforeAll(async () => {
+  desk = await openTestDesk();
+  chain = await desk.chain();
+  clients = { owner: desk.owner, editor: await desk.member('editor'), viewer: await desk.member('viewer') };
+});
+afterAll(() => desk.close());
+
+/** Every route of the API, as the source declares it; a new one fails the table below until it is placed there. */
+const declared = [
+  ...readFileSync('server/http/routes.ts', 'utf8').matchAll(/api\.(get|post|put)\(\s*'([^']+)'/g),
+].map((m) => `${m[1]} ${m[2]}`);
+/** The least role that each route needs; `none` is for signing in and out. */
+const least: Record<string, Role | 'none'> = {
+  'post /sign-in': 'none',
+  'post /sign-out': 'none',
+  'get /me': 'viewer',
+  'get /stream': 'viewer',
+  'put /desk': 'owner',
+  'get /members': 'viewer',
+  'post /members': 'owner',
+  'put /members/:id/role': 'owner',
+  'get /rates': 'viewer',
+  'put /rates': 'editor',
+  'get /parts': 'viewer',
+  'get /parts/:kind': 'viewer',
+  'get /parts/:kind/name-free': 'viewer',
+  'post /parts/:kind': 'editor',
+  'put /parts/:kind/:id': 'editor',
+  'put /parts/:kind/:id/state': 'editor',
+  'get /parts/:kind/:id/used-by': 'viewer',
+  'get /reports/campaigns': 'viewer',
+  'get /reports/campaigns/:id': 'viewer',
+  'get /attention': 'viewer',
+  'get /visits': 'viewer',
+  'get /visits/:id': 'viewer',
+  'get /calls-in': 'viewer',
+  'post /calls-in/:id/judge': 'editor',
+  'get /booked': 'viewer',
+  'get /calls-out': 'viewer',
+  'post /calls-out/:id/retry': 'editor',
+};
+const fill = (path: string): string => path.replace(':kind', 'campaign').replace(':id', chain.campaign.id);
+const routes = (): [string, string, Role | 'none'][] =>
+  Object.entries(least).map(([r, role]) => [r.split(' ')[0]!.toUpperCase(), fill(r.split(' ')[1]!), role]);
+
+it('the table names every route', () => {
+  expect(declared.length).toBeGreaterThan(20);
+  expect([...declared].sort()).toEqual(Object.keys(least).sort());
+});
+
+describe('who may ask', () => {
+  it('nobody without a session', async () => {
+    const stranger = new ApiClient(desk.owner.origin);
+    for (const [method, path, role] of routes().filter(([, , r]) => r !== 'none')) {
+      const res = await stranger.ask<Problem>(method, path, method === 'GET' ? undefined : {});
+      expect([method, path, role, res.status, res.body.code]).toEqual([
+        method,
+        path,
+        role,
+        401,
+        'not_signed_in',
+      ]);
+    }
+  });
+
+  it('nobody for what their role does not allow', async () => {
+    const order: Role[] = ['viewer', 'editor', 'owner'];
+    let tried = 0;
+    for (const [method, path, needed] of routes())
+      for (const role of order) {
+        if (needed === 'none' || order.indexOf(role) >= order.indexOf(needed)) continue;
+        const res = await clients[role].ask<Problem>(method, path, {});
+        expect([role, method, path, res.body.code]).toEqual([role, method, path, 'role_too_small']);
+        tried += 1;
+      }
+    expect(tried).toBeGreaterThan(10);
+  });
+
+  it('no other site: foreign origin, no origin, wrong or missing token', async () => {
+    const { owner } = desk;
+    let tried = 0;
+    for (const [method, path] of routes().filter(([m, , r]) => m !== 'GET' && r !== 'none')) {
+      for (const origin of ['https://evil.example', 'null', '', desk.tracking]) {
+        const res = await owner.ask<Problem>(method, path, {}, { Origin: origin });
+        expect([method, path, origin, res.body.code]).toEqual([method, path, origin, 'foreign_origin']);
+      }
+      for (const token of ['', 'x'.repeat(43), `${owner.csrf}x`]) {
+        const res = await owner.ask<Problem>(method, path, {}, { 'X-CSRF-Token': token });
+        expect([method, path, res.body.code]).toEqual([method, path, 'bad_csrf_token']);
+      }
+      tried += 1;
+    }
+    expect(tried).toBeGreaterThan(8);
+  });
+
+  it('no member whose membership is gone', async () => {
+    const client = await desk.member('editor');
+    const me = (await client.get<Me>('/me')).body;
+    await desk.pool.query('DELETE FROM memberships WHERE member_id = $1', [me.member.id]);
+    expect((await client.get('/me')).status).toBe(401);
+  });
+});
+
+describe('another desk', () => {
+  it('is not there: none of its records, by any route', async () => {
+    const otherDesk = ulid();
+    await desk.running.models.Desk.create({
+      id: otherDesk,
+      name: 'Other',
+      zone: 'UTC',
+      currency: 'EUR',
+      isDemo: false,
+    });
+    await addMember(desk.running.models, otherDesk, {
+      name: 'O',
+      email: 'other@desk.test',
+      role: 'owner',
+      password: 'a password of twenty',
+    });
+    const other = new ApiClient(desk.owner.origin);
+    await other.signIn('other@desk.test', 'a password of twenty');
+    const click = await chain.send('clk=mine');
+    await desk.say(chain.network.key, `click_id=${click}&payout=5`);
+    const receipt = (await desk.callsIn())[0]!;
+    const member = (await desk.owner.get<MemberRow[]>('/members')).body[0]!;
+    const { body } = chain.campaign;
+    const asks: [string, string, unknown?][] = [
+      ['PUT', `/parts/campaign/${chain.campaign.id}`, { version: 1, body }],
+      ['PUT', `/parts/network/${chain.network.id}/state`, { state: 'archived' }],
+      ['GET', `/reports/campaigns/${chain.campaign.id}`],
+      ['GET', `/visits/${click}`],
+      ['POST', `/calls-in/${receipt.id}/judge`, {}],
+      ['POST', `/calls-out/${receipt.id}/retry`, {}],
+      ['PUT', `/members/${member.id}/role`, { role: 'viewer' }],
+    ];
+    for (const [method, path, sent] of asks) {
+      const res = await other.ask<Problem>(method, path, sent);
+      expect([method, path, res.status, res.body.code]).toEqual([method, path, 404, 'not_found']);
+    }
+    for (const path of [
+      '/visits',
+      '/calls-in',
+      '/booked',
+      '/calls-out',
+      `/visits?campaign=${chain.campaign.id}`,
+    ])
+      expect((await other.get<{ rows: unknown[] }>(path)).body.rows).toEqual([]);
+    expect((await other.get<unknown[]>('/parts')).body).toEqual([]);
+    expect((await other.get<unknown[]>(`/parts/network/${chain.network.id}/used-by`)).body).toEqual([]);
+    const borrowed = await other.post<Problem>('/parts/campaign', { ...body, name: 'Mine' });
+    expect(borrowed.body.fields?.map((f) => f.path)).toEqual(['sourceId', 'offerId']);
+  });
+  it('an ID that is none is not found, and no crash', async () => {
+    for (const id of ['x', '%00', "' OR 1=1", '0'.repeat(26), '__proto__'])
+      for (const path of [`/reports/campaigns/${id}`, `/visits/${id}`, `/parts/campaign/${id}/used-by`]) {
+        const { status } = await desk.owner.get(path.replaceAll(' ', '%20'));
+        expect([path, [200, 404].includes(status)]).toEqual([path, true]);
+      }
+    expect((await desk.owner.get('/parts/constructor')).status).toBe(404);
+    expect((await desk.owner.get('/nowhere')).status).toBe(404);
+  });
+});
+
+describe('signing in', () => {
+  it('gives a new session each time, in a cookie that scripts cannot read', async () => {
+    const client = new ApiClient(desk.owner.origin);
+    const first = await client.signIn('owner@desk.test', 'a password of twenty');
+    expect(first.headers.get('set-cookie')).toMatch(/^tracheon=.*; HttpOnly; SameSite=Lax/);
+    const before = client.cookie;
+    await client.signIn('OWNER@desk.test ', 'a password of twenty');
+    expect(client.cookie).not.toBe(before);
+    await client.post('/sign-out');
+    expect((await client.get('/me')).status).toBe(401);
+  });
+  it('is throttled by address, and does not tell which half was wrong', async () => {
+    const client = new ApiClient(desk.owner.origin);
+    const tries: string[] = [];
+    for (let i = 0; i <= SIGN_IN_TRIES_PER_MINUTE; i++) {
+      const res = await client.post<Problem>('/sign-in', {
+        email: i % 2 ? 'owner@desk.test' : 'nobody@desk.test',
+        password: 'wrong',
+      });
+      tries.push(res.body.code);
+    }
+    expect(tries.slice(0, -1).every((c) => c === 'wrong_sign_in')).toBe(true);
+    expect(tries.at(-1)).toBe('too_many_tries');
+  });
+  it('a desk keeps its last owner', async () => {
+    const me = (await desk.owner.get<Me>('/me')).body;
+    const res = await desk.owner.put<Problem>(`/members/${me.member.id}/role`, { role: 'viewer' });
+    expect(res.body.code).toBe('last_owner');
+  });
+});
+
+describe('the two listeners', () => {
+  it('the desk is not reachable through the tracking host', async () => {
+    for (const path of ['/', '/api/me', '/api/sign-in', '/sign-in', '/assets/x.js'])
+      expect((await fetch(desk.tracking + path)).status).toBe(404);
+  });
+  it('pages carry a policy without inline scripts, and cannot be framed', async () => {
+    const res = await fetch(`${desk.owner.origin}/today`);
+    const policy = res.headers.get('content-security-policy')!;
+    expect(policy).toContain("default-src 'self'");
+    expect(policy).not.toMatch(/script-src[^;]*unsafe/);
+    expect(policy).toContain("frame-ancestors 'none'");
+    expect(res.headers.get('x-content-type-options')).toBe('nosniff');
+    expect(res.headers.get('x-powered-by')).toBeNull();
+  });
+});
