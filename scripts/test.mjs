@@ -19,6 +19,7 @@ const work = mkdtempSync(join(tmpdir(), 'tracheon-test-'));
 chmodSync(work, 0o711);
 const total = { passed: 0, failed: 0 };
 let cluster = null;
+const PART_LIMIT_MS = 8 * 60_000;
 
 function run(command, args, env = {}) {
   return new Promise((done) => {
@@ -27,10 +28,15 @@ function run(command, args, env = {}) {
       env: { ...process.env, ...env },
       stdio: ['ignore', 'pipe', 'pipe'],
     });
+    // A part that hangs must fail, not keep whoever waits for it.
+    const limit = setTimeout(() => child.kill('SIGKILL'), PART_LIMIT_MS);
     let output = '';
     child.stdout.on('data', (c) => (output += c));
     child.stderr.on('data', (c) => (output += c));
-    child.on('exit', (code) => done({ code, output }));
+    child.on('close', (code) => {
+      clearTimeout(limit);
+      done({ code, output });
+    });
   });
 }
 

@@ -8,6 +8,8 @@ const PAUSE_MS = 300;
 export class DatabaseUnreachable extends Error {}
 
 export async function waitForDatabase(url: string): Promise<Sequelize> {
+  if (!/^postgres(ql)?:\/\//.test(url))
+    throw new DatabaseUnreachable('DATABASE_URL must be a postgres:// address.');
   const sequelize = openSequelize(url);
   const end = Date.now() + PATIENCE_MS;
   for (;;) {

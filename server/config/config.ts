@@ -1,4 +1,5 @@
 /** The environment, parsed once and frozen. README lists the same names; a test holds the two together. */
+import ipaddr from 'ipaddr.js';
 import { z } from 'zod';
 
 const port = z.coerce.number().int().min(0).max(65535);
@@ -23,7 +24,11 @@ export const environment = z.object({
   TRACHEON_TRACKING_ORIGIN: z.union([z.literal(''), z.url()]).default(''),
   TRACHEON_DATA: z.string().min(1).default('data'),
   /** Addresses or ranges whose X-Forwarded-For is believed. */
-  TRACHEON_TRUSTED_PROXIES: list,
+  TRACHEON_TRUSTED_PROXIES: list.superRefine((all, ctx) => {
+    for (const text of all)
+      if (!ipaddr.isValid(text) && !ipaddr.isValidCIDR(text))
+        ctx.addIssue({ code: 'custom', message: `holds “${text}”, which is neither an address nor a range` });
+  }),
   /** host:port pairs on private addresses that calls out may reach. */
   TRACHEON_ALLOW_OUTGOING: list,
   /** Signs session cookies; start makes one and keeps it in the data folder. */
@@ -53,24 +58,23 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
   if (!parsed.success)
     throw new ConfigError(parsed.error.issues.map((i) => `${i.path.join('.')} ${i.message}.`).join('\n'));
   const e = parsed.data;
-  if (e.TRACHEON_DESK_HOST === e.TRACHEON_TRACKING_HOST)
+  const place = (publicOrigin: string, host: string, port: number) => ({
+    host,
+    port,
+    origin: publicOrigin.replace(/\/$/, '') || `http://${host}:${port}`,
+  });
+  const desk = place(e.TRACHEON_DESK_ORIGIN, e.TRACHEON_DESK_HOST, e.TRACHEON_DESK_PORT);
+  const tracking = place(e.TRACHEON_TRACKING_ORIGIN, e.TRACHEON_TRACKING_HOST, e.TRACHEON_TRACKING_PORT);
+  // As browsers see them: behind a reverse proxy both may well listen on one address.
+  const seen = new URL(desk.origin).hostname;
+  if (seen === new URL(tracking.origin).hostname)
     throw new ConfigError(
-      `TRACHEON_DESK_HOST and TRACHEON_TRACKING_HOST are both ${e.TRACHEON_DESK_HOST}. Cookies ignore ports, so the desk needs a host of its own.`,
+      `The desk and the tracking links are both at ${seen}. Cookies ignore ports, so the desk needs a host of its own: set TRACHEON_DESK_HOST or TRACHEON_DESK_ORIGIN.`,
     );
-  const origin = (public_: string, host: string, p: number): string =>
-    public_.replace(/\/$/, '') || `http://${host}:${p}`;
   return Object.freeze({
     databaseUrl: e.DATABASE_URL,
-    desk: Object.freeze({
-      host: e.TRACHEON_DESK_HOST,
-      port: e.TRACHEON_DESK_PORT,
-      origin: origin(e.TRACHEON_DESK_ORIGIN, e.TRACHEON_DESK_HOST, e.TRACHEON_DESK_PORT),
-    }),
-    tracking: Object.freeze({
-      host: e.TRACHEON_TRACKING_HOST,
-      port: e.TRACHEON_TRACKING_PORT,
-      origin: origin(e.TRACHEON_TRACKING_ORIGIN, e.TRACHEON_TRACKING_HOST, e.TRACHEON_TRACKING_PORT),
-    }),
+    desk: Object.freeze(desk),
+    tracking: Object.freeze(tracking),
     dataFolder: e.TRACHEON_DATA,
     trustedProxies: Object.freeze(e.TRACHEON_TRUSTED_PROXIES),
     allowOutgoing: new Set(e.TRACHEON_ALLOW_OUTGOING),

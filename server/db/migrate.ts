@@ -41,6 +41,10 @@ export async function migrate(sequelize: Sequelize): Promise<string[]> {
       storage: new SequelizeStorage({ sequelize, tableName: 'migrations' }),
       logger: undefined,
     });
-    return (await umzug.up()).map((m) => m.name);
+    const done = await umzug.up().catch((error: unknown) => {
+      // Umzug wraps what it caught; the sentence is ours.
+      throw (error as { cause?: unknown }).cause instanceof MigrationFailed ? (error as Error).cause : error;
+    });
+    return done.map((m) => m.name);
   });
 }

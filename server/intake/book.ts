@@ -1,144 +1,145 @@
 /**
  * Books a fold: conversions by their identity, ledger entries for the difference alone, calls out that are due.
- * Base effect of a change = round(new balance × rate) − what was booked before, so that a reversal nets to zero.
+ * What stands already is read once and compared; only what differs is written, so that a visit with hundreds of
+ * conversions costs no more writes than one with a single conversion.
  */
 import type { PoolClient } from 'pg';
 import { ulid } from 'ulid';
-import { balances, callsDue, type FoldedConversion } from '@tracheon/core/conversions';
-import { convert, rateOn, type Rate } from '@tracheon/core/money';
+import type { FoldedConversion } from '@tracheon/core/conversions';
+import { storeCallsOut } from './bookCallsOut.ts';
+import { Ledger } from './ledger.ts';
+import type { OwnedOutcome } from './outcomes.ts';
 import type { OwnerContext } from './ownerContext.ts';
-import { postbackText } from './postbackText.ts';
 
-interface ConversionState {
+interface StandingConversion {
   id: string;
   ident: string;
-  first_receipt: string | null;
+  /** What would be written, as one text; see `fingerprint`. */
+  written: string;
 }
 
-/** Returns conversion IDs by identity. */
+/** Returns conversion IDs by identity. `outcomes` are the owner's, as they stood before this judgement. */
 export async function book(
   client: PoolClient,
   context: OwnerContext,
   conversions: FoldedConversion[],
   causeReceiptId: string,
-  extras: Record<string, string>,
+  outcomes: readonly OwnedOutcome[],
 ): Promise<Map<string, string>> {
-  const { deskId, visit, eventType } = context;
-  const { rows: existing } = await client.query<ConversionState>(
-    `SELECT c.id, c.ident, (SELECT l.receipt_id FROM outcomes l WHERE l.desk_id = c.desk_id AND l.conversion_id = c.id ORDER BY l.receipt_id LIMIT 1) AS first_receipt
-     FROM conversions c WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`,
-    [deskId, visit.id, eventType.id, visit.is_test],
-  );
-  const ids = new Map<string, string>();
-  for (const c of conversions) {
-    const row = existing.find((e) => e.ident === c.ident);
-    if (row) ids.set(c.ident, row.id);
-  }
-  // A row whose identity is gone has been adopted by a transaction, or regrouped: it goes on under the new one.
-  for (const row of existing.filter((e) => !conversions.some((c) => c.ident === e.ident))) {
-    const heir = conversions.find(
-      (c) => !ids.has(c.ident) && row.first_receipt !== null && c.receiptIds.includes(row.first_receipt),
-    );
-    if (heir) {
-      await client.query('UPDATE conversions SET ident = $2 WHERE id = $1', [row.id, heir.ident]);
-      ids.set(heir.ident, row.id);
-    } else {
-      await bookBalances(client, context, row.id, null, causeReceiptId);
-      await client.query(
-        `DELETE FROM outbox WHERE desk_id = $1 AND conversion_id = $2 AND state = 'waiting' AND tries = 0`,
-        [deskId, row.id],
-      );
-      await client.query('DELETE FROM conversions WHERE id = $1', [row.id]);
-    }
-  }
+  const standing = await loadStanding(client, context);
+  const { ids, orphans } = matchIdentities(standing, conversions, outcomes);
+  const ledger = await Ledger.open(client, context, [...ids.values(), ...orphans], causeReceiptId);
+  for (const id of orphans) await removeConversion(client, context, ledger, id);
+  const extras = newestExtras(outcomes);
   for (const c of conversions) {
     const id = ids.get(c.ident) ?? ulid(Math.min(c.convertedAt, Date.now()));
     ids.set(c.ident, id);
-    const base = await bookBalances(client, context, id, c, causeReceiptId);
-    await storeConversion(client, context, id, c, base, extras);
-    await storeCallsOut(client, context, id, c);
+    const base = await ledger.settle(id, c);
+    const before = standing.find((s) => s.id === id);
+    if (before?.written !== fingerprint(c, base, extras))
+      await storeConversion(client, context, id, c, base, extras);
   }
-  if (conversions.length > 0 && visit.is_bot && !visit.is_test)
-    // Who converts is no bot: the mark is cleared, so that the visit counts.
-    await client.query(
-      `UPDATE visits SET is_bot = false, notes = notes || '["bot_cleared"]' WHERE desk_id = $1 AND day = $2 AND id = $3`,
-      [deskId, visit.at.toISOString().slice(0, 10), visit.id],
-    );
+  await storeCallsOut(client, context, conversions, ids);
+  await clearBotMark(client, context, conversions);
   return ids;
 }
 
-/** Writes the difference to what was booked; returns what stands in the desk's currency, null while no rate is known. */
-async function bookBalances(
-  client: PoolClient,
-  { deskId, desk }: OwnerContext,
-  conversionId: string,
-  c: FoldedConversion | null,
-  receiptId: string,
-): Promise<bigint | null> {
-  const { rows: booked } = await client.query<{
-    kind: string;
+async function loadStanding(client: PoolClient, context: OwnerContext): Promise<StandingConversion[]> {
+  const { rows } = await client.query<{
+    id: string;
+    ident: string;
+    status: FoldedConversion['status'];
+    payout_micros: string;
     currency: string;
-    delta: string;
-    base: string | null;
-    rate: string | null;
+    base_micros: string | null;
+    converted_at: Date;
+    flags: string[];
+    extras: Record<string, string>;
   }>(
-    `SELECT kind, currency, sum(delta_micros) AS delta, sum(base_delta_micros) AS base, max(rate_nanos) AS rate
-     FROM ledger WHERE desk_id = $1 AND conversion_id = $2 GROUP BY kind, currency`,
-    [deskId, conversionId],
+    `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, extras FROM conversions
+     WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`,
+    [context.deskId, context.visit.id, context.eventType.id, context.visit.is_test],
   );
-  const target = c === null ? { hold: 0n, earn: 0n } : balances(c);
-  const places = new Set(booked.map((b) => `${b.kind}|${b.currency}`));
-  if (c) for (const kind of ['hold', 'earn'] as const) places.add(`${kind}|${c.currency}`);
-  let stands: bigint | null = 0n;
-  for (const place of places) {
-    const [kind, currency] = place.split('|') as ['hold' | 'earn', string];
-    const before = booked.find((b) => b.kind === kind && b.currency === currency);
-    const balance = c?.currency === currency ? target[kind] : 0n;
-    const delta = balance - BigInt(before?.delta ?? 0);
-    // The rate used first stays with the conversion; a new one is looked up only where none was known.
-    const known = booked.find((b) => b.currency === currency && b.rate !== null)?.rate;
-    const rate =
-      known !== undefined && known !== null
-        ? BigInt(known)
-        : c
-          ? await findRate(client, deskId, desk, currency, c.convertedAt)
-          : null;
-    const base: bigint | null = rate === null ? null : convert(balance, rate) - BigInt(before?.base ?? 0);
-    if (delta !== 0n || (base !== null && base !== 0n))
-      await client.query(
-        `INSERT INTO ledger (desk_id, conversion_id, kind, delta_micros, currency, rate_nanos, base_delta_micros, receipt_id)
-         VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
-        [
-          deskId,
-          conversionId,
-          kind,
-          delta.toString(),
-          currency,
-          rate?.toString() ?? null,
-          base?.toString() ?? null,
-          receiptId,
-        ],
-      );
-    if (balance !== 0n) stands = rate === null || stands === null ? null : stands + convert(balance, rate);
-  }
-  return stands;
+  return rows.map((r) => ({
+    id: r.id,
+    ident: r.ident,
+    written: fingerprint(
+      {
+        ident: r.ident,
+        status: r.status,
+        payout: BigInt(r.payout_micros),
+        currency: r.currency,
+        convertedAt: r.converted_at.getTime(),
+        flags: r.flags,
+      },
+      r.base_micros === null ? null : BigInt(r.base_micros),
+      r.extras,
+    ),
+  }));
 }
 
-async function findRate(
+type Written = Pick<FoldedConversion, 'ident' | 'status' | 'payout' | 'currency' | 'convertedAt' | 'flags'>;
+function fingerprint(c: Written, base: bigint | null, extras: Record<string, string>): string {
+  const sorted = Object.entries(extras).sort(([a], [b]) => (a < b ? -1 : 1));
+  return JSON.stringify([
+    c.ident,
+    c.status,
+    String(c.payout),
+    c.currency,
+    String(base),
+    c.convertedAt,
+    c.flags,
+    sorted,
+  ]);
+}
+
+/**
+ * A row whose identity is gone has been adopted by a transaction, or regrouped: it goes on under the identity that
+ * has its first receipt now. One that nothing goes on with is an orphan.
+ */
+function matchIdentities(
+  standing: readonly StandingConversion[],
+  conversions: readonly FoldedConversion[],
+  outcomes: readonly OwnedOutcome[],
+): { ids: Map<string, string>; orphans: string[] } {
+  const ids = new Map<string, string>();
+  const wanted = new Set(conversions.map((c) => c.ident));
+  for (const row of standing) if (wanted.has(row.ident)) ids.set(row.ident, row.id);
+  const orphans: string[] = [];
+  for (const row of standing.filter((s) => !wanted.has(s.ident))) {
+    const first = outcomes
+      .filter((o) => o.conversion_id === row.id)
+      .map((o) => o.receipt_id)
+      .sort()[0];
+    const heir = conversions.find(
+      (c) => !ids.has(c.ident) && first !== undefined && c.receiptIds.includes(first),
+    );
+    if (heir) ids.set(heir.ident, row.id);
+    else orphans.push(row.id);
+  }
+  return { ids, orphans };
+}
+
+async function removeConversion(
   client: PoolClient,
-  deskId: string,
-  desk: { zone: string; currency: string },
-  base: string,
-  atMs: number,
-): Promise<bigint | null> {
-  const day = new Intl.DateTimeFormat('sv-SE', { timeZone: desk.zone }).format(atMs);
-  if (base === desk.currency) return rateOn([], base, desk.currency, day);
-  const { rows } = await client.query<{ day: string; nanos: string }>(
-    'SELECT day, nanos FROM rates WHERE desk_id = $1 AND base = $2 AND day <= $3 ORDER BY day DESC LIMIT 1',
-    [deskId, base, day],
+  { deskId }: OwnerContext,
+  ledger: Ledger,
+  id: string,
+): Promise<void> {
+  await ledger.settle(id, null);
+  await client.query(
+    `DELETE FROM outbox WHERE desk_id = $1 AND conversion_id = $2 AND state = 'waiting' AND tries = 0`,
+    [deskId, id],
   );
-  const rates: Rate[] = rows.map((r) => ({ base, day: r.day, nanos: BigInt(r.nanos) }));
-  return rateOn(rates, base, desk.currency, day);
+  await client.query('DELETE FROM conversions WHERE id = $1', [id]);
+}
+
+/** Extras are not folded: those of the newest call stand. */
+function newestExtras(outcomes: readonly OwnedOutcome[]): Record<string, string> {
+  const newest = [...outcomes].sort(
+    (a, b) => a.received_at.getTime() - b.received_at.getTime() || (a.receipt_id < b.receipt_id ? -1 : 1),
+  );
+  return newest.at(-1)?.reading.extras ?? {};
 }
 
 async function storeConversion(
@@ -189,31 +190,15 @@ async function storeConversion(
   );
 }
 
-/** Brings the outbox to what the fold calls for. What was sent stays sent; what waits untried may change or go. */
-async function storeCallsOut(
+/** Who converts is no bot: the mark is cleared, so that the visit counts. */
+async function clearBotMark(
   client: PoolClient,
-  context: OwnerContext,
-  conversionId: string,
-  c: FoldedConversion,
+  { deskId, visit }: OwnerContext,
+  conversions: readonly FoldedConversion[],
 ): Promise<void> {
-  const { deskId, visit, source } = context;
-  const due = source.body.postbackUrl === '' || visit.is_test ? [] : callsDue(c, source.body.tellStatuses);
+  if (conversions.length === 0 || !visit.is_bot || visit.is_test) return;
   await client.query(
-    `DELETE FROM outbox WHERE desk_id = $1 AND conversion_id = $2 AND state = 'waiting' AND tries = 0 AND NOT status = ANY ($3)`,
-    [deskId, conversionId, due.map((t) => t.status)],
+    `UPDATE visits SET is_bot = false, notes = notes || '["bot_cleared"]' WHERE desk_id = $1 AND day = $2 AND id = $3 AND is_bot`,
+    [deskId, visit.at.toISOString().slice(0, 10), visit.id],
   );
-  for (const [seq, transition] of due.entries()) {
-    const id = ulid();
-    const url = postbackText(context, c, transition, conversionId);
-    await client.query(
-      // What would come after its own successor is not sent any more: the source would read it as the newer one.
-      `INSERT INTO outbox (id, desk_id, conversion_id, source_id, campaign_id, seq, status, url, state)
-       SELECT $1, $2, $3, $4, $5, $6, $7, $8, CASE WHEN EXISTS (
-         SELECT 1 FROM outbox WHERE desk_id = $2 AND conversion_id = $3 AND seq >= $6 AND status <> $7 AND state = 'delivered')
-         THEN 'overtaken' ELSE 'waiting' END
-       ON CONFLICT ON CONSTRAINT outbox_once DO UPDATE SET seq = excluded.seq, url = excluded.url
-       WHERE outbox.state = 'waiting' AND outbox.tries = 0`,
-      [id, deskId, conversionId, source.id, visit.campaign_id, seq, transition.status, url],
-    );
-  }
 }

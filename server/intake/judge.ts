@@ -136,8 +136,7 @@ async function settleOwner(
   const rows = await ownedOutcomes(client, receipt.deskId, visit, eventType.id);
   const context = await loadContext(client, receipt.deskId, visit, eventType);
   const folded = foldOwner(rows.map(toSignal), foldRules(context));
-  const newest = [...rows].sort((a, b) => a.received_at.getTime() - b.received_at.getTime()).at(-1);
-  const ids = await book(client, context, folded.conversions, receipt.id, newest?.reading.extras ?? {});
+  const ids = await book(client, context, folded.conversions, receipt.id, rows);
   let own: Judgement | null = null;
   for (const row of rows) {
     const verdict = folded.verdicts.get(row.receipt_id)!;

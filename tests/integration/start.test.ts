@@ -1,0 +1,141 @@
+/** npm start as a person lives it: the first start, the second, Ctrl-C, and everything that can be in the way. */
+import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { createServer, type Server } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import pg from 'pg';
+import { ApiClient } from './apiClient.ts';
+import { ChildProgram, freePort } from './childProgram.ts';
+import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
+
+let folder: string;
+let ports: Record<string, string>;
+let database: FreshDatabase;
+beforeAll(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'tracheon-start-'));
+  chmodSync(folder, 0o711);
+  database = await freshDatabase();
+  ports = {
+    TRACHEON_DESK_PORT: String(await freePort()),
+    TRACHEON_TRACKING_PORT: String(await freePort('127.0.0.2')),
+  };
+});
+afterAll(async () => {
+  await database.drop();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const start = (more: Record<string, string | undefined> = {}, ...options: string[]): ChildProgram =>
+  new ChildProgram(['scripts/start.mjs', '--empty', ...options], {
+    TRACHEON_DATA: join(folder, 'data'),
+    DATABASE_URL: database.url,
+    ...ports,
+    ...more,
+  });
+const READY = /Sign in as (\S+) with (\S+)/;
+
+describe('npm start -- --empty', () => {
+  it('prints where things are and the first sign-in; Ctrl-C ends all of it; the second start keeps the data', async () => {
+    const first = start();
+    const [, email, password] = await first.says(READY);
+    expect(first.output).toContain(
+      `Desk                        http://127.0.0.1:${ports.TRACHEON_DESK_PORT}`,
+    );
+    expect(first.output).not.toContain('Practice');
+    const api = new ApiClient(`http://127.0.0.1:${ports.TRACHEON_DESK_PORT}`);
+    expect((await api.signIn(email!, password!)).status).toBe(200);
+    await api.post('/parts/event-type', { name: 'Sign-up', word: 'signup' });
+    expect(await fetch(`http://127.0.0.1:${ports.TRACHEON_DESK_PORT}/`).then((r) => r.text())).toContain(
+      '<div id="app">',
+    );
+    // The secret of the session cookies is for this user alone.
+    first.signal('SIGINT');
+    expect(await first.ended).toBe(0);
+    await expect(fetch(`http://127.0.0.1:${ports.TRACHEON_DESK_PORT}/`)).rejects.toThrow();
+
+    const second = start();
+    await second.says(READY);
+    // Still signed in, and the record is there.
+    expect(
+      (await api.get<{ body: { name: string } }[]>('/parts/event-type')).body.map((p) => p.body.name),
+    ).toEqual(['Sale', 'Sign-up']);
+    const third = start();
+    expect(await third.ended).not.toBe(0);
+    expect(third.output).toMatch(/Tracheon already runs from this data folder \(process \d+\)/);
+    expect(second.running).toBe(true);
+    second.signal('SIGTERM');
+    expect(await second.ended).toBe(0);
+  }, 120_000);
+
+  it('without DATABASE_URL starts a private database in the data folder, and stops it again', async () => {
+    const run = start({ DATABASE_URL: undefined, TRACHEON_DATA: join(folder, 'own') });
+    await run.says(READY);
+    const port = Number(
+      readFileSync(join(folder, 'own/postgresql/cluster/postmaster.pid'), 'utf8').split('\n')[3],
+    );
+    const reach = () =>
+      new pg.Client({
+        host: '127.0.0.1',
+        port,
+        user: 'tracheon',
+        password: 'wrong',
+        database: 'tracheon',
+      }).connect();
+    await expect(reach()).rejects.toThrow(/password authentication failed/);
+    run.signal('SIGINT');
+    expect(await run.ended).toBe(0);
+    await expect(reach()).rejects.toThrow(/ECONNREFUSED/);
+  }, 120_000);
+});
+
+describe('what is in the way is said in a sentence, without a stack', () => {
+  const refused = async (run: ChildProgram): Promise<string> => {
+    expect(await run.ended).not.toBe(0);
+    expect(run.output).not.toMatch(/\n\s+at |node:internal/);
+    return run.output;
+  };
+  it('a port that is taken', async () => {
+    const port = await freePort();
+    const taken: Server = createServer();
+    await new Promise<void>((resolve) => taken.listen(port, '127.0.0.1', resolve));
+    const said = await refused(start({ TRACHEON_DESK_PORT: String(port) }));
+    expect(said).toContain(
+      `127.0.0.1:${port} is taken by another program. Stop it, or set TRACHEON_DESK_PORT to a free port.`,
+    );
+    taken.close();
+  }, 60_000);
+  it('a port that is none, a host that is not here', async () => {
+    expect(await refused(start({ TRACHEON_DESK_PORT: 'eighty' }))).toContain(
+      'TRACHEON_DESK_PORT is no port number.',
+    );
+    expect(await refused(start({ TRACHEON_TRACKING_HOST: '203.0.113.7' }))).toMatch(
+      /Nothing can listen on 203\.0\.113\.7/,
+    );
+  }, 60_000);
+  it('a desk on the same host as the tracking links', async () => {
+    expect(await refused(start({ TRACHEON_TRACKING_HOST: '127.0.0.1' }))).toContain('Cookies ignore ports');
+  }, 60_000);
+  it('a database that cannot be reached, or refuses', async () => {
+    const nobody = `postgres://u:p@127.0.0.1:${await freePort()}/d`;
+    expect(await refused(start({ DATABASE_URL: nobody }))).toMatch(
+      /The database d at 127\.0\.0\.1:\d+ cannot be reached: .*ECONNREFUSED/,
+    );
+    const wrong = new URL(database.directUrl);
+    wrong.password = 'wrong';
+    const said = await refused(start({ DATABASE_URL: wrong.toString() }));
+    expect(said).toMatch(/cannot be reached: password authentication failed/);
+    expect(said).not.toContain('wrong');
+    expect(await refused(start({ DATABASE_URL: 'mysql://x/y' }))).toMatch(/DATABASE_URL must be a postgres/);
+  }, 60_000);
+  it('a migration that fails', async () => {
+    const other = await freshDatabase();
+    const client = new pg.Client({ connectionString: other.directUrl });
+    await client.connect();
+    await client.query('CREATE TABLE visits (x int)');
+    await client.end();
+    const said = await refused(start({ DATABASE_URL: other.url }));
+    expect(said).toMatch(/could not be brought up to date: 0001-ground failed .*Nothing of it was kept/);
+    await other.drop();
+  }, 60_000);
+});
