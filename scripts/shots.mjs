@@ -61,7 +61,10 @@ async function main() {
     reducedMotion: 'reduce',
   });
   const page = await context.newPage();
-  page.on('console', (m) => m.type() === 'error' && console.error(`console: ${m.text()}`));
+  page.on(
+    'console',
+    (m) => m.type() === 'error' && console.error(`console: ${m.text()} (${m.location().url})`),
+  );
   page.on('pageerror', (e) => console.error(`page error: ${e.message}`));
   const names = wanted.length > 0 ? wanted : Object.keys(views);
   let signedIn = false;

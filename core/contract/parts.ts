@@ -17,7 +17,7 @@ const url = z.string().trim().max(MAX_URL_LENGTH, `At most ${MAX_URL_LENGTH} cha
 function asciiUrl(text: string): string {
   const origin = /^https?:\/\/[^/?#]*/i.exec(text)?.[0] ?? '';
   let head = origin;
-  // eslint-disable-next-line no-control-regex
+
   if (/[^\x00-\x7f]/.test(origin)) {
     try {
       head = new URL(origin).origin;
@@ -28,7 +28,7 @@ function asciiUrl(text: string): string {
   return (
     head +
     text.slice(origin.length).replace(/[^\x00-\x7f]+/g, (run) => encodeURIComponent(run.toWellFormed()))
-  ); // eslint-disable-line no-control-regex
+  );
 }
 const httpUrl = url
   .regex(/^https?:\/\/[^\s/?#{}@]+/i, 'Begin with https:// (or http://) and a host.')

@@ -28,6 +28,7 @@ export function page(title: string, accent: string, body: Html): string {
         <meta charset="utf-8" />
         <meta name="viewport" content="width=device-width" />
         <title>${title}</title>
+        <link rel="icon" href="data:," />
         <style>
           body {
             font:

@@ -1,6 +1,6 @@
 /** The desk listener: web app and API. Never reachable through a tracking host. */
 import { existsSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import connectPgSimple from 'connect-pg-simple';
 import express, { type Express } from 'express';
 import session from 'express-session';
@@ -39,7 +39,7 @@ export function buildDeskApp(deps: ApiDeps, log: Logger, webFolder: string): Exp
   );
   app.get('/healthz', (_req, res) => void res.json({ alive: true }));
   app.use('/api', sessions(deps, secure), apiRouter(deps), unknownRoute, answerProblem(log));
-  serveWeb(app, webFolder);
+  serveWeb(app, resolve(webFolder));
   app.use(answerProblem(log));
   return app;
 }

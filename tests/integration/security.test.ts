@@ -211,6 +211,7 @@ describe('the two listeners', () => {
   });
   it('pages carry a policy without inline scripts, and cannot be framed', async () => {
     const res = await fetch(`${desk.owner.origin}/today`);
+    expect([res.status, (await res.text()).includes('<div id="app">')]).toEqual([200, true]);
     const policy = res.headers.get('content-security-policy')!;
     expect(policy).toContain("default-src 'self'");
     expect(policy).not.toMatch(/script-src[^;]*unsafe/);

@@ -85,7 +85,7 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
         class="place"
         type="button"
         :class="{ here: isAt('/desk') }"
-        :aria-label="`Desk and member: ${session.me?.member.name ?? ''}`"
+        :aria-label="`${initials}, desk and member: ${session.me?.member.name ?? ''}`"
         @click="router.push('/desk')"
       >
         <strong>{{ initials }}</strong>

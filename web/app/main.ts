@@ -1,9 +1,9 @@
+import './withoutEval.ts';
 import { createPinia } from 'pinia';
 import PrimeVue from 'primevue/config';
 import ConfirmationService from 'primevue/confirmationservice';
 import ToastService from 'primevue/toastservice';
 import { createApp } from 'vue';
-import { z } from 'zod';
 import App from './App.vue';
 import { whenSignedOut } from './api.ts';
 import { makeRouter } from './router.ts';
@@ -12,8 +12,6 @@ import { closeStream } from './stream.ts';
 import './style.css';
 import { applyTheme, preset } from './theme.ts';
 
-// Zod would try out eval for speed; our content security policy forbids it, and the browser would log each try.
-z.config({ jitless: true });
 applyTheme();
 const app = createApp(App);
 app.use(createPinia());

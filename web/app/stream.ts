@@ -17,10 +17,13 @@ const tell = (topics: Topic[]): void => listeners.forEach((l) => l(topics));
 export function openStream(): void {
   if (channel) return;
   channel = new BroadcastChannel('tracheon-news');
-  channel.onmessage = (e: MessageEvent<{ topics?: Topic[]; connected?: boolean }>) => {
+  channel.onmessage = (e: MessageEvent<{ topics?: Topic[]; connected?: boolean; asks?: true }>) => {
+    // A tab that has just been opened asks the one that listens how things are.
+    if (e.data.asks && source) channel?.postMessage({ connected: connected.value });
     if (e.data.connected !== undefined) connected.value = e.data.connected;
     if (e.data.topics) tell(e.data.topics);
   };
+  channel.postMessage({ asks: true });
   const locks = (navigator as { locks?: LockManager }).locks;
   if (!locks) return listen();
   void locks.request('tracheon-stream', () => {

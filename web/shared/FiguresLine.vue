@@ -36,7 +36,7 @@ const cells = computed(() => [
     label: 'On hold',
     value: f.value.onHoldMicros === '0' ? '–' : `◌ ${money(f.value.onHoldMicros)}`,
     note: f.value.approval === null ? 'nothing decided' : `${percent(f.value.approval, 0)} approved`,
-    tone: 'hold',
+    tone: f.value.onHoldMicros === '0' ? '' : 'hold',
   },
   { label: 'Visits', value: count(f.value.visits), note: `${count(f.value.unique)} unique` },
   {

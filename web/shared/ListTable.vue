@@ -108,6 +108,8 @@ const shown = computed(() => {
 
 <style scoped>
 .scroll {
+  /* Holds what is hidden for the eye but placed absolutely, which else would widen the page. */
+  position: relative;
   overflow-x: auto;
 }
 th:first-child,

@@ -11,6 +11,7 @@ const open = defineModel<boolean>('open', { required: true });
     position="right"
     :header="title"
     class="side-sheet"
+    style="width: min(720px, 100vw)"
     :block-scroll="true"
     :pt="{ root: { 'aria-label': title } }"
   >
@@ -20,7 +21,6 @@ const open = defineModel<boolean>('open', { required: true });
 </template>
 <style>
 .side-sheet.p-drawer {
-  width: min(680px, 100vw);
   background: var(--sheet);
   color: var(--ink);
   border-left: 1px solid var(--border);
@@ -38,5 +38,8 @@ const open = defineModel<boolean>('open', { required: true });
 }
 .side-sheet .lead {
   margin-bottom: 12px;
+}
+.p-drawer-mask.p-overlay-mask {
+  background: color-mix(in srgb, var(--ink) 22%, transparent);
 }
 </style>

@@ -152,7 +152,7 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
         </StateBlock>
       </template>
       <template #name="{ row }">
-        <RouterLink :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink>
+        <RouterLink class="name" :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink>
         <span v-if="row.part.state !== 'live'" class="quiet">
           · {{ row.part.state === 'stopped' ? 'not sending' : 'archived' }}</span
         >
@@ -214,6 +214,9 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
 }
 .search {
   width: 200px;
+}
+.name {
+  white-space: nowrap;
 }
 .small {
   min-height: 26px;

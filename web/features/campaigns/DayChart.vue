@@ -28,7 +28,12 @@ const option = computed(() => {
     '--sheet',
   ].map(colour);
   const axis = {
-    axisLabel: { color: quiet, fontFamily: 'Public Sans Variable', fontSize: 11 },
+    axisLabel: {
+      formatter: (value: string | number) => String(value).replace('-', '\u2212'),
+      color: quiet,
+      fontFamily: 'Public Sans Variable',
+      fontSize: 11,
+    },
     axisLine: { lineStyle: { color: hairline } },
     axisTick: { show: false },
   };

@@ -16,6 +16,10 @@ const columns: Column<VisitRow>[] = [
   { key: 'marks', label: 'Marks' },
   { key: 'cost', label: 'Cost', num: true },
 ];
+const subsText = (v: VisitRow): string =>
+  Object.entries(v.subs)
+    .map(([name, value]) => `${name} ${value}`)
+    .join(', ');
 const marks = (v: VisitRow): string =>
   [
     v.isBot && 'bot',
@@ -56,14 +60,14 @@ const marks = (v: VisitRow): string =>
       ></template
     >
     <template #subs="{ row }"
-      ><span class="subs"
-        ><template v-for="(value, name) in row.subs" :key="name"
-          ><span class="quiet">{{ name }}</span> <code>{{ value }}</code>
-        </template></span
+      ><span class="subs" :title="subsText(row)"
+        ><span v-for="(value, name) in row.subs" :key="name" class="sub"
+          ><span class="quiet">{{ name }}</span> <code>{{ value }}</code></span
+        ></span
       ></template
     >
     <template #source="{ row }"
-      ><code>{{ row.sourceClickId || '–' }}</code></template
+      ><code class="short" :title="row.sourceClickId">{{ row.sourceClickId || '–' }}</code></template
     >
     <template #marks="{ row }">{{ marks(row) }}</template>
     <template #cost="{ row }">{{
@@ -75,9 +79,20 @@ const marks = (v: VisitRow): string =>
 .nowrap {
   white-space: nowrap;
 }
+.sub {
+  margin-right: 10px;
+}
 .subs {
   display: inline-block;
-  max-width: 230px;
+  max-width: 190px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  vertical-align: middle;
+}
+.short {
+  display: inline-block;
+  max-width: 110px;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;

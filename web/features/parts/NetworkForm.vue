@@ -138,7 +138,7 @@ async function save(): Promise<void> {
           <tbody>
             <tr v-for="f in callFields" :key="f">
               <th scope="row">
-                {{ labels[f][0] }}<span class="quiet"> {{ labels[f][1] }}</span>
+                {{ labels[f][0] }}<br /><span class="quiet small">{{ labels[f][1] }}</span>
               </th>
               <td>
                 <input

@@ -1,0 +1,207 @@
+/** Forms when life is in the way: two tabs, a session that ends, double clicks, a name that is taken, a server that is gone. */
+import { expect, test, type Locator, type Page } from '@playwright/test';
+import pg from 'pg';
+import { expectAccessible, signIn, watchConsole } from './people.ts';
+import { startWholeSystem, type WholeSystem } from './wholeSystem.ts';
+
+let system: WholeSystem;
+test.beforeAll(async () => (system = await startWholeSystem({ demo: false })));
+test.afterAll(() => system.stop());
+
+const sheet = (page: Page): Locator => page.getByRole('dialog');
+const open = async (page: Page, name: string): Promise<void> => {
+  await page.goto(`${system.desk}/parts/event-type`);
+  await page.getByRole('button', { name, exact: true }).click();
+  await expect(sheet(page)).toBeVisible();
+};
+
+test('the same record in two tabs: the second sees both versions, and nothing is overwritten unseen', async ({
+  page,
+  context,
+}) => {
+  const errors = watchConsole(page, [/409/]);
+  await signIn(page, system);
+  const other = await context.newPage();
+  await open(page, 'Sale');
+  await open(other, 'Sale');
+  await sheet(other).getByLabel('Word on the wire').fill('purchase');
+  await sheet(other).getByRole('button', { name: 'Save' }).click();
+  await expect(sheet(other)).toBeHidden();
+
+  await sheet(page).getByLabel('may repeat for one visit').check();
+  await sheet(page).getByRole('button', { name: 'Save' }).click();
+  const both = sheet(page).getByRole('alert', { name: 'Both versions' });
+  await expect(both).toContainText('Somebody else has saved this record');
+  await expect(both.getByRole('row', { name: /word/ })).toContainText('purchase');
+  await expect(both.getByRole('row', { name: /repeats/ })).toContainText('yes');
+  await expectAccessible(page, 'conflict');
+  await both.getByRole('button', { name: 'Take theirs' }).click();
+  await expect(sheet(page).getByLabel('Word on the wire')).toHaveValue('purchase');
+  await sheet(page).getByLabel('may repeat for one visit').check();
+  await sheet(page).getByRole('button', { name: 'Save' }).click();
+  await expect(sheet(page)).toBeHidden();
+  await expect(page.getByRole('cell', { name: /“purchase” · may repeat/ })).toBeVisible();
+  expect(errors).toEqual([]);
+});
+
+test('a session that ends in the middle of a form: the draft is there after signing in again', async ({
+  page,
+  context,
+}) => {
+  watchConsole(page, [/401/]);
+  await signIn(page, system);
+  await page.goto(`${system.desk}/parts/network`);
+  await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
+  await page.keyboard.press('n');
+  await sheet(page).getByLabel('Name', { exact: true }).fill('Saltmarsh Partners');
+  await sheet(page).getByLabel('Parameter that takes our click ID').fill('sid');
+  await context.clearCookies();
+  await sheet(page).getByRole('button', { name: 'Create network' }).click();
+  await expect(page.getByRole('heading', { name: 'Tracheon' })).toBeVisible();
+  await page.getByLabel('E-mail address').fill(system.email);
+  await page.getByLabel('Password').fill(system.password);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page).toHaveURL(/\/parts\/network/);
+  await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
+  await page.keyboard.press('n');
+  await expect(sheet(page).getByText('Draft kept on this browser.')).toBeVisible();
+  await expect(sheet(page).getByLabel('Name', { exact: true })).toHaveValue('Saltmarsh Partners');
+  await expect(sheet(page).getByLabel('Parameter that takes our click ID')).toHaveValue('sid');
+  await sheet(page).getByRole('button', { name: 'Begin again' }).click();
+  await expect(sheet(page).getByLabel('Name', { exact: true })).toHaveValue('');
+});
+
+test('a double click creates one record; a taken name is said while typing', async ({ page }) => {
+  watchConsole(page);
+  await signIn(page, system);
+  await page.goto(`${system.desk}/parts/event-type`);
+  await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
+  await page.keyboard.press('n');
+  await sheet(page).getByLabel('Name', { exact: true }).fill('Sale');
+  await expect(sheet(page).getByText('Another event type has this name.')).toBeVisible();
+  await sheet(page).getByLabel('Name', { exact: true }).fill('Trial');
+  await expect(sheet(page).getByText('This name is free.')).toBeVisible();
+  await sheet(page).getByLabel('Word on the wire').fill('trial');
+  await sheet(page).getByRole('button', { name: 'Create event type' }).dblclick();
+  await expect(sheet(page)).toBeHidden();
+  await expect(page.getByRole('cell', { name: 'Trial', exact: true })).toHaveCount(1);
+});
+
+test('amounts and links that cannot be right are said beside their field, and not saved', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  await page.goto(`${system.desk}/parts/offer`);
+  await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
+  await page.keyboard.press('n');
+  const form = sheet(page);
+  const amount = form.getByLabel('Amount when none is reported');
+  for (const [typed, says] of [
+    ['1,234', 'two amounts'],
+    ['-5', 'not a plain amount'],
+    ['1e9', 'not a plain amount'],
+    ['9'.repeat(40), 'larger than any amount'],
+  ] as const) {
+    await amount.fill(typed);
+    await expect(form.getByText(says)).toBeVisible();
+  }
+  await amount.fill('12,5');
+  await expect(form.getByText('larger than any amount')).toBeHidden();
+  const link = form.getByLabel('Link', { exact: true });
+  for (const [typed, says] of [
+    ['o.example/x', 'A whole address is needed'],
+    ['ftp://o.example/x', 'http and https only'],
+    ['https://o.example/?a={clickid}', 'did you mean {click_id}?'],
+    ['https://o.example/?a={click_id', 'hold no token'],
+    ['https://o.example/?a={ click_id }', 'White space inside the braces'],
+    ['https://o.example/?a={click_id}&z=[zone]', 'macro of the other side'],
+    ['https://o.example/?a={click_id}&a=2', 'stands here twice'],
+  ] as const) {
+    await link.fill(typed);
+    await expect(form.getByRole('list', { name: 'Findings' })).toContainText(says);
+  }
+  await link.fill('https://o.example/?a={clickid}');
+  await form.getByRole('button', { name: 'Write {click_id}' }).click();
+  await expect(link).toHaveValue('https://o.example/?a={click_id}');
+  await form.getByRole('button', { name: 'Create offer' }).click();
+  await expect(form.getByText('Give it a name.')).toBeVisible();
+  await expect(form.getByText('Choose the network.')).toBeVisible();
+  expect(errors).toEqual([]);
+});
+
+test('lists say that they load, that they fail, and how to go on', async ({ page }) => {
+  watchConsole(page, [/503/, /Failed to load/]);
+  await signIn(page, system);
+  let answer: 'wait' | 'fail' | 'go' = 'wait';
+  let release: () => void = () => undefined;
+  await page.route('**/api/calls-in*', async (route) => {
+    if (answer === 'wait') await new Promise<void>((r) => (release = r));
+    if (answer === 'fail') return route.abort();
+    return route.continue();
+  });
+  await page.getByRole('link', { name: 'Conversions' }).click();
+  await expect(page.getByText('Loading')).toBeVisible();
+  answer = 'fail';
+  release();
+  await expect(page.getByText('Tracheon does not answer.')).toBeVisible();
+  answer = 'go';
+  await page.getByRole('button', { name: /again/i }).click();
+  await expect(page.getByText('No call yet')).toBeVisible();
+  await expectAccessible(page, 'empty list');
+});
+
+test('a viewer sees everything and can change nothing', async ({ page, browser }) => {
+  await signIn(page, system);
+  await page.goto(`${system.desk}/desk`);
+  const form = page.getByRole('region', { name: 'Members' });
+  await form.getByRole('button', { name: 'Add a member' }).click();
+  await form.getByLabel('Name', { exact: true }).fill('Wout');
+  await form.getByLabel('E-mail address').fill('wout@desk.test');
+  await form.getByLabel('First password').fill('a password of twenty');
+  await form.getByLabel('Role', { exact: true }).selectOption('viewer');
+  await form.getByRole('button', { name: /^Add/ }).click();
+  await expect(form.getByRole('cell', { name: 'wout@desk.test' })).toBeVisible();
+  const theirs = await (await browser.newContext()).newPage();
+  const errors = watchConsole(theirs);
+  await signIn(theirs, { ...system, email: 'wout@desk.test', password: 'a password of twenty' });
+  await theirs.goto(`${system.desk}/campaigns`);
+  await expect(theirs.getByText('No campaign yet')).toBeVisible();
+  await expect(theirs.getByRole('button', { name: /New campaign/ })).toHaveCount(0);
+  await theirs.keyboard.press('n');
+  await expect(theirs.getByRole('dialog')).toHaveCount(0);
+  await theirs.goto(`${system.desk}/parts/event-type`);
+  await theirs.getByRole('button', { name: 'Sale', exact: true }).click();
+  await expect(theirs.getByRole('dialog').getByLabel('Word on the wire')).toBeDisabled();
+  await expect(theirs.getByRole('dialog').getByRole('button', { name: 'Save' })).toHaveCount(0);
+  expect(errors).toEqual([]);
+});
+
+test('one stream per browser, however many tabs are open', async ({ page, context }) => {
+  await signIn(page, system);
+  const client = new pg.Client({ connectionString: system.databaseUrl });
+  await client.connect();
+  const streams = async (): Promise<number> => {
+    let open = 0;
+    for (const p of context.pages())
+      open += await p.evaluate(
+        () => performance.getEntriesByType('resource').filter((e) => e.name.endsWith('/api/stream')).length,
+      );
+    return open;
+  };
+  for (const path of ['/campaigns', '/conversions/calls-in']) {
+    const tab = await context.newPage();
+    await tab.goto(system.desk + path);
+    await expect(tab.getByText('live', { exact: true })).toBeVisible();
+  }
+  // A second tab hears what the first one's stream tells.
+  const second = context.pages()[2]!;
+  await expect(second.getByText('No call yet')).toBeVisible();
+  const { rows } = await client.query(`SELECT key FROM parts WHERE kind = 'network'`);
+  if (rows[0]) {
+    await page.request.get(`${system.tracking}/in/${rows[0].key}?payout=1`);
+    await expect(second.getByText('No click ID and no transaction')).toBeVisible({ timeout: 4000 });
+  }
+  expect(await streams()).toBeLessThanOrEqual(1);
+  await client.end();
+});

@@ -1,0 +1,110 @@
+/** Every screen of the demo desk: in both themes, wide and narrow, without errors, without what axe would find. */
+import { expect, test } from '@playwright/test';
+import { expectAccessible, expectNoSidewaysScroll, signIn, watchConsole } from './people.ts';
+import { startWholeSystem, type WholeSystem } from './wholeSystem.ts';
+
+let system: WholeSystem;
+test.beforeAll(async () => (system = await startWholeSystem({ demo: true })));
+test.afterAll(() => system.stop());
+
+const screens: [path: string, title: string][] = [
+  ['/today', 'Today'],
+  ['/campaigns', 'Campaigns'],
+  ['/parts/network', 'Networks'],
+  ['/parts/source', 'Sources'],
+  ['/parts/offer', 'Offers'],
+  ['/parts/event-type', 'Event types'],
+  ['/conversions/calls-in', 'Calls in'],
+  ['/conversions/booked', 'Booked'],
+  ['/conversions/calls-out', 'Calls out'],
+  ['/desk', 'Desk'],
+];
+
+for (const theme of ['light', 'dark'] as const)
+  test(`in the ${theme} theme`, async ({ page }) => {
+    await page.emulateMedia({ colorScheme: theme });
+    const errors = watchConsole(page);
+    await page.goto(`${system.desk}/sign-in`);
+    await expectAccessible(page, `sign-in ${theme}`);
+    await signIn(page, system);
+    for (const [path, title] of screens) {
+      await page.goto(system.desk + path);
+      await expect(page.getByRole('heading', { name: title, level: 1 })).toBeVisible();
+      await page.waitForLoadState('networkidle').catch(() => undefined);
+      await expectAccessible(page, `${path} ${theme}`);
+      await expectNoSidewaysScroll(page, `${path} ${theme}`);
+    }
+    await page.goto(`${system.desk}/campaigns`);
+    await page.getByRole('link', { name: 'BE · Stargazing · Moorhen Push' }).click();
+    await expect(page.getByRole('img', { name: /Profit and visits by day/ })).toBeVisible();
+    await expectAccessible(page, `campaign ${theme}`);
+    await expectNoSidewaysScroll(page, `campaign ${theme}`);
+    expect(errors).toEqual([]);
+  });
+
+test('on a phone: Today, Campaigns and Conversions, and the way between them', async ({ page }) => {
+  await page.setViewportSize({ width: 390, height: 844 });
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  for (const [name, title] of [
+    ['Campaigns', 'Campaigns'],
+    ['Conversions', 'Calls in'],
+    ['Today', 'Today'],
+  ] as const) {
+    await page.getByRole('link', { name, exact: true }).click();
+    await expect(page.getByRole('heading', { name: title, level: 1 })).toBeVisible();
+    await expectNoSidewaysScroll(page, title);
+    await expectAccessible(page, `${title} narrow`);
+  }
+  expect(errors).toEqual([]);
+});
+
+test('by keyboard: the palette finds a campaign, keys move the period, ? lists them', async ({ page }) => {
+  await signIn(page, system);
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('stargaz');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'BE · Stargazing · Moorhen Push', level: 1 })).toBeVisible();
+  const range = page.getByText(/· by visit day$/);
+  const now = await range.innerText();
+  await page.keyboard.press('Shift+ArrowLeft');
+  await expect(range).not.toHaveText(now);
+  await page.keyboard.press('Shift+ArrowRight');
+  await expect(range).toHaveText(now);
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog')).toContainText('Copy the tracking link');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toBeHidden();
+  await page.keyboard.press('e');
+  await expect(page.getByRole('dialog', { name: /Edit BE/ })).toBeVisible();
+});
+
+test('lists sort by any column, search, and page further back', async ({ page }) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  await page.goto(`${system.desk}/campaigns`);
+  const table = page.getByRole('region', { name: 'Campaigns, table' });
+  const first = table.getByRole('row').nth(1);
+  const most = await first.innerText();
+  await table.getByRole('button', { name: 'Profit' }).click();
+  await expect(table.getByRole('columnheader', { name: 'Profit', exact: true })).toHaveAttribute(
+    'aria-sort',
+    'ascending',
+  );
+  expect(await first.innerText()).not.toBe(most);
+  await page.getByLabel('Search campaigns').fill('kites');
+  await expect(table.getByRole('link')).toHaveText([/Kites/, /Kites/]);
+  await page.getByLabel('Search campaigns').fill('nothing like it');
+  await expect(page.getByText('Nothing matches “nothing like it”.')).toBeVisible();
+
+  await page.goto(`${system.desk}/conversions/booked`);
+  const rows = page.getByRole('region', { name: 'Booked, table' }).getByRole('row');
+  await expect(rows).toHaveCount(51);
+  await page.getByRole('button', { name: /more|older/i }).click();
+  await expect(rows).toHaveCount(101);
+  await page.goto(`${system.desk}/conversions/calls-in?outcome=repair`);
+  await expect(page.getByRole('region', { name: 'Calls in, table' }).getByRole('row')).toHaveCount(7);
+  await page.getByLabel('Search calls in').fill('LK-P1');
+  await expect(page.getByText('could mean two amounts')).toBeVisible();
+  expect(errors).toEqual([]);
+});

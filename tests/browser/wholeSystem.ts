@@ -1,0 +1,65 @@
+/** Everything that npm start runs, on free ports and a fresh database: the server, and the two practice partners. */
+import { freshDatabase } from '../integration/freshDatabase.ts';
+import { ChildProgram, freePort } from '../integration/childProgram.ts';
+
+export interface WholeSystem {
+  desk: string;
+  tracking: string;
+  adNetwork: string;
+  affiliate: string;
+  email: string;
+  password: string;
+  databaseUrl: string;
+  stop: () => Promise<void>;
+}
+
+export async function startWholeSystem(options: { demo: boolean }): Promise<WholeSystem> {
+  const database = await freshDatabase();
+  const place = async (host: string) => ({ host, port: String(await freePort(host)) });
+  const [desk, tracking, ads, affiliate] = [
+    await place('127.0.0.1'),
+    await place('127.0.0.2'),
+    await place('127.0.0.3'),
+    await place('127.0.0.4'),
+  ];
+  const origin = (p: { host: string; port: string }): string => `http://${p.host}:${p.port}`;
+  const settings = {
+    DATABASE_URL: database.directUrl,
+    TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
+    TRACHEON_LOG: 'error',
+    TRACHEON_DESK_PORT: desk.port,
+    TRACHEON_TRACKING_PORT: tracking.port,
+    TRACHEON_TRUSTED_PROXIES: ads.host,
+    TRACHEON_ALLOW_OUTGOING: `${ads.host}:${ads.port}`,
+    TRACHEON_PRACTICE_AD_NETWORK: origin(ads),
+    TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
+    PRACTICE_AD_NETWORK_PORT: ads.port,
+    PRACTICE_AFFILIATE_PORT: affiliate.port,
+    PRACTICE_TRACKING_ORIGIN: origin(tracking),
+    TZ: 'Europe/Brussels',
+  };
+  const prepare = new ChildProgram(
+    ['server/dist/prepare.mjs', ...(options.demo ? ['--demo'] : [])],
+    settings,
+  );
+  if ((await prepare.ended) !== 0) throw new Error(prepare.output);
+  const { first } = JSON.parse(prepare.output.trim().split('\n').at(-1)!) as {
+    first: { email: string; password: string };
+  };
+  const practice = new ChildProgram(['practice/dist/practice.mjs'], settings);
+  const server = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], settings);
+  await Promise.all([practice.says(/practice listening/), server.says(/^listening /m)]);
+  return {
+    desk: origin(desk),
+    tracking: origin(tracking),
+    adNetwork: origin(ads),
+    affiliate: origin(affiliate),
+    ...first,
+    databaseUrl: database.directUrl,
+    stop: async () => {
+      for (const program of [server, practice]) program.signal('SIGTERM');
+      await Promise.all([server.ended, practice.ended]);
+      await database.drop();
+    },
+  };
+}
