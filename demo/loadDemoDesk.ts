@@ -1,5 +1,7 @@
 /** Fills a new desk with the demo scenario: Parts through the same store as the API, events through the same writers and judge. */
-import type { PartKind, PartRecord } from '@tracheon/core/contract';
+import type { NetworkInput, PartKind, PartRecord, SourceInput } from '@tracheon/core/contract';
+import { makeUlid } from '@tracheon/core/identity';
+import { postbackUrl, trackingLink } from '@tracheon/core/links';
 import { rateNanos } from '@tracheon/core/money';
 import type { Models } from '@tracheon/server/db/models.ts';
 import { ensurePartitions, isoDay } from '@tracheon/server/db/partitions.ts';
@@ -10,7 +12,7 @@ import { judge } from '@tracheon/server/intake/judge.ts';
 import { createPart, listParts, type Editor } from '@tracheon/server/parts/partsStore.ts';
 import { brokenCalls, makeCalls, type CallTarget } from './makeCalls.ts';
 import { makeVisits, type DemoVisit } from './makeVisits.ts';
-import { seeded } from './random.ts';
+import { seeded, type Random } from './random.ts';
 import { networks, offers, plans, sources, type PracticeOrigins } from './scenario.ts';
 
 const DAY_MS = 86_400_000;
@@ -19,6 +21,15 @@ const HISTORY_DAYS = 31;
 const BATCH = 500;
 /** Judgements at the same time; they wait for each other only on the same visit. */
 const JUDGES = 4;
+/** The campaign that the practice ad network runs: its source and network are the practice partners themselves. */
+const HANDED_OVER = 'BE · Stargazing · Moorhen Push';
+
+export interface DemoDesk {
+  visits: number;
+  calls: number;
+  /** What the practice partners are given, from the tracking origin on: as a member would have pasted it. */
+  handedOver: { campaign: string; trackingLink: string; postback: string };
+}
 
 export async function loadDemoDesk(
   models: Models,
@@ -26,7 +37,7 @@ export async function loadDemoDesk(
   deskId: string,
   practice: PracticeOrigins,
   nowMs: number,
-): Promise<{ visits: number; calls: number }> {
+): Promise<DemoDesk> {
   const pool = openPool(url, 'demo', 6);
   try {
     await ensurePartitions(pool, nowMs - HISTORY_DAYS * DAY_MS, nowMs + 3 * DAY_MS);
@@ -74,9 +85,9 @@ export async function loadDemoDesk(
     calls.sort((a, b) => a.receivedMs - b.receivedMs);
     for (let i = 0; i < calls.length; i += BATCH) await commitReceipts(pool)(calls.slice(i, i + BATCH));
     await judgeAll(pool, calls);
-    await settleOutbox(pool, deskId, nowMs);
+    await settleOutbox(pool, deskId, nowMs, random);
     await pool.query('ANALYZE visits, receipts, outcomes, conversions, ledger');
-    return { visits: visitCount, calls: calls.length };
+    return { visits: visitCount, calls: calls.length, handedOver: handedOver(parts) };
   } finally {
     await pool.end();
   }
@@ -90,6 +101,17 @@ async function judgeAll(pool: ReturnType<typeof openPool>, calls: ReceiptRecord[
       for (let call = queue.pop(); call; call = queue.pop()) await judge(pool, call);
     }),
   );
+}
+
+function handedOver(parts: Made): DemoDesk['handedOver'] {
+  const campaign = parts.campaign[HANDED_OVER]!;
+  const source = parts.source.moorhen!.body as SourceInput;
+  const network = parts.network.larkspur!;
+  return {
+    campaign: campaign.body.name,
+    trackingLink: trackingLink('', campaign.key, source),
+    postback: postbackUrl('', network.key, network.body as NetworkInput),
+  };
 }
 
 type Made = Record<'network' | 'source' | 'offer' | 'campaign', Record<string, PartRecord>>;
@@ -153,16 +175,33 @@ async function makeRates(models: Models, deskId: string, nowMs: number): Promise
  * Calls out of past days were made in those days: they are entered as they went then. Lapwing's address is wrong and
  * answered 404 each time, so its calls are parked.
  */
-async function settleOutbox(pool: ReturnType<typeof openPool>, deskId: string, nowMs: number): Promise<void> {
+async function settleOutbox(
+  pool: ReturnType<typeof openPool>,
+  deskId: string,
+  nowMs: number,
+  random: Random,
+): Promise<void> {
+  const { rows } = await pool.query<{ id: string; at: Date }>(
+    `SELECT o.id, c.converted_at AS at FROM outbox o JOIN conversions c ON c.id = o.conversion_id WHERE o.desk_id = $1 AND c.converted_at < $2`,
+    [deskId, new Date(nowMs)],
+  );
+  // Lists are read by ID, so each gets the one that it would have got then.
+  const ids = rows.map((r) =>
+    makeUlid(
+      r.at.getTime(),
+      Array.from({ length: 16 }, () => Math.floor(random() * 32)),
+    ),
+  );
   await pool.query(
     `WITH told AS (
-       UPDATE outbox o SET tries = 1, created_at = c.converted_at, delivered_at = CASE WHEN s.name = 'Lapwing Pops' THEN NULL ELSE c.converted_at END,
+       UPDATE outbox o SET id = n.id, tries = 1, created_at = n.at, trying_since = n.at,
+         delivered_at = CASE WHEN s.name = 'Lapwing Pops' THEN NULL ELSE n.at END,
          state = CASE WHEN s.name = 'Lapwing Pops' THEN 'parked' ELSE 'delivered' END
-       FROM conversions c, parts s WHERE o.desk_id = $1 AND c.id = o.conversion_id AND s.id = o.source_id AND c.converted_at < $2
-       RETURNING o.id, o.state, c.converted_at)
+       FROM unnest($1::text[], $2::text[], $3::timestamptz[]) AS n (old_id, id, at), parts s
+       WHERE o.id = n.old_id AND s.id = o.source_id RETURNING o.id, o.state, n.at)
      INSERT INTO attempts (outbox_id, at, result, http_status, took_ms)
-     SELECT id, converted_at, CASE state WHEN 'parked' THEN 'answered 404' ELSE 'delivered' END,
-       CASE state WHEN 'parked' THEN 404 ELSE 200 END, 40 + (extract(epoch FROM converted_at)::int % 90) FROM told`,
-    [deskId, new Date(nowMs)],
+     SELECT id, at, CASE state WHEN 'parked' THEN 'answered 404' ELSE 'delivered' END,
+       CASE state WHEN 'parked' THEN 404 ELSE 200 END, 40 + (extract(epoch FROM at)::int % 90) FROM told`,
+    [rows.map((r) => r.id), ids, rows.map((r) => r.at)],
   );
 }

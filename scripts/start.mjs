@@ -48,6 +48,7 @@ async function start() {
   const settings = settingsFor();
   const prepared = prepare(settings);
   const origins = dev ? { TRACHEON_DESK_ORIGIN: origin(vite) } : {};
+  if (!empty) handOver(prepared.demo);
   if (!empty) await runPractice(settings);
   await runServer({ ...settings, ...origins });
   if (dev) runVite();
@@ -76,6 +77,18 @@ function settingsFor() {
           TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
         }),
   };
+}
+
+/** With a new demo desk the practice partners have its links already, as if a member had pasted them there. */
+function handOver(demo) {
+  if (!demo) return;
+  const { campaign, trackingLink, postback } = demo.handedOver;
+  const folder = join(data, 'practice');
+  mkdirSync(folder, { recursive: true });
+  const write = (name, state) => writeFileSync(join(folder, `${name}.json`), JSON.stringify(state));
+  const link = origin(tracking) + trackingLink;
+  write('ad-network', { campaigns: [{ id: 1, name: campaign, link, sent: [] }], postbacks: [] });
+  write('affiliate', { postback: origin(tracking) + postback, manner: 'well', leads: [] });
 }
 
 function prepare(settings) {

@@ -34,116 +34,133 @@ export interface AdNetworkOptions {
 }
 
 export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop: () => void } {
-  const kept = new KeptState<State>(options.stateFile, { campaigns: [], postbacks: [] });
-  const streams = new Map<number, NodeJS.Timeout>();
+  const network = new AdNetwork(options);
   const app = express();
   app.disable('x-powered-by');
   app.use(express.urlencoded({ extended: false }));
-  const find = (id: string | undefined): Campaign | undefined =>
-    kept.value.campaigns.find((c) => c.id === Number(id));
+  campaignRoutes(app, network, options);
+  visitRoutes(app, network);
+  app.get('/postback', (req, res) => {
+    network.hear(req.originalUrl.split('?')[1] ?? '');
+    res.type('text/plain').send('OK');
+  });
+  return { app, stop: () => network.stop() };
+}
 
-  const one = async (campaign: Campaign, mix: Mix, buyShare: number): Promise<void> => {
-    const sent = await sendVisit(
-      campaign.link,
-      makeVisitor(mix, Math.random),
-      buyShare,
-      options.host,
-      Math.random,
-      Date.now(),
-    ).catch((error: unknown): SentVisit => ({
-      at: Date.now(),
-      url: campaign.link,
-      clickId: '',
-      status: 0,
-      location: String(error),
-      bought: false,
-    }));
+/** What the network remembers, and the visits that it sends. */
+class AdNetwork {
+  readonly kept: KeptState<State>;
+  private readonly streams = new Map<number, NodeJS.Timeout>();
+
+  constructor(private readonly options: AdNetworkOptions) {
+    this.kept = new KeptState<State>(options.stateFile, { campaigns: [], postbacks: [] });
+  }
+  find(id: string | undefined): Campaign | undefined {
+    return this.kept.value.campaigns.find((c) => c.id === Number(id));
+  }
+  add(name: string, link: string): number {
+    const id = 1 + Math.max(0, ...this.kept.value.campaigns.map((c) => c.id));
+    this.kept.value.campaigns.push({ id, name: name || `Campaign ${id}`, link, sent: [] });
+    this.kept.changed();
+    return id;
+  }
+  hear(query: string): void {
+    this.kept.value.postbacks = [{ at: Date.now(), query }, ...this.kept.value.postbacks].slice(0, KEPT);
+    this.kept.changed();
+  }
+  /** One visit; a link that does not answer is logged like any other. */
+  async send(campaign: Campaign, mix: Mix, buyShare: number): Promise<void> {
+    const visitor = makeVisitor(mix, Math.random);
+    const now = Date.now();
+    const sent = await sendVisit(campaign.link, visitor, buyShare, this.options.host, Math.random, now).catch(
+      (error: unknown): SentVisit => ({
+        at: now,
+        url: campaign.link,
+        clickId: '',
+        status: 0,
+        location: String(error),
+        bought: false,
+      }),
+    );
     campaign.sent = [sent, ...campaign.sent].slice(0, KEPT);
-    kept.changed();
-  };
+    this.kept.changed();
+  }
+  isStreaming(campaign: Campaign): boolean {
+    return this.streams.has(campaign.id);
+  }
+  startStream(campaign: Campaign, perSecond: number, mix: Mix, buyShare: number): void {
+    this.stopStream(campaign);
+    const timer = setInterval(() => void this.send(campaign, mix, buyShare), 1000 / perSecond);
+    this.streams.set(campaign.id, timer);
+  }
+  stopStream(campaign: Campaign): void {
+    clearInterval(this.streams.get(campaign.id));
+    this.streams.delete(campaign.id);
+  }
+  stop(): void {
+    for (const timer of this.streams.values()) clearInterval(timer);
+    this.kept.write();
+  }
+}
 
-  app.get('/', (_req, res) => void res.send(page('Moorhen Push (practice)', ACCENT, overview(kept.value))));
+const message = (title: string, words: Html): string =>
+  page(
+    title,
+    ACCENT,
+    html`<h1>${title}</h1>
+      <p>${words}</p>
+      <p><a href="/">Back</a></p>`,
+  );
+
+function campaignRoutes(app: Express, network: AdNetwork, options: AdNetworkOptions): void {
+  app.get('/', (_req, res) => {
+    res.send(page('Moorhen Push (practice)', ACCENT, overview(network.kept.value)));
+  });
   app.post('/campaigns', (req, res) => {
     const body = req.body as Record<string, string>;
     const link = (body.link ?? '').trim();
-    if (!link.startsWith(`${options.trackingOrigin()}/v/`)) {
-      res.status(422).send(
-        page(
-          'Refused',
-          ACCENT,
-          html`<h1>Refused</h1>
-            <p>This practice network sends visits to ${options.trackingOrigin()}/v/… only.</p>
-            <p><a href="/">Back</a></p>`,
-        ),
-      );
-      return;
-    }
-    const id = 1 + Math.max(0, ...kept.value.campaigns.map((c) => c.id));
-    kept.value.campaigns.push({ id, name: (body.name ?? '').trim() || `Campaign ${id}`, link, sent: [] });
-    kept.changed();
-    res.redirect(303, `/campaigns/${id}`);
+    const allowed = `${options.trackingOrigin()}/v/`;
+    if (link.startsWith(allowed))
+      res.redirect(303, `/campaigns/${network.add((body.name ?? '').trim(), link)}`);
+    else
+      res.status(422).send(message('Refused', html`This practice network sends visits to ${allowed}… only.`));
   });
   app.get('/campaigns/:id', (req, res) => {
-    const c = find(req.params.id);
+    const c = network.find(req.params.id);
     if (!c)
-      return void res.status(404).send(
-        page(
-          'Not found',
-          ACCENT,
-          html`<h1>No such campaign</h1>
-            <p><a href="/">Back</a></p>`,
-        ),
-      );
-    res.send(page(`${c.name} (practice)`, ACCENT, campaignPage(c, streams.has(c.id))));
+      return void res.status(404).send(message('No such campaign', html`It may have been made elsewhere.`));
+    res.send(page(`${c.name} (practice)`, ACCENT, campaignPage(c, network.isStreaming(c))));
   });
+}
+
+function visitRoutes(app: Express, network: AdNetwork): void {
   app.post('/campaigns/:id/visit', async (req, res) => {
-    const c = find(req.params.id);
+    const c = network.find(req.params.id);
     if (!c) return void res.status(404).end();
-    const body = req.body as Record<string, string>;
-    await one(
+    const { country, device } = req.body as Record<string, string>;
+    await network.send(
       c,
-      { countries: body.country ? [body.country] : [], devices: body.device ? [body.device] : [], bots: 0 },
+      { countries: country ? [country] : [], devices: device ? [device] : [], bots: 0 },
       0,
     );
     res.redirect(303, `/campaigns/${c.id}`);
   });
   app.post('/campaigns/:id/stream', (req, res) => {
-    const c = find(req.params.id);
+    const c = network.find(req.params.id);
     if (!c) return void res.status(404).end();
     const body = req.body as Record<string, string>;
-    clearInterval(streams.get(c.id));
-    streams.delete(c.id);
-    if (body.do === 'start') {
-      const rate = Math.min(MAX_PER_SECOND, Math.max(0.1, Number(body.rate) || 1));
-      const share = (name: string): number => Math.min(1, Math.max(0, (Number(body[name]) || 0) / 100));
-      const mix: Mix = {
-        countries: (body.countries ?? '')
-          .toUpperCase()
-          .split(/[\s,]+/)
-          .filter((x) => countries.includes(x)),
-        devices: [],
-        bots: share('bots'),
-      };
-      streams.set(
-        c.id,
-        setInterval(() => void one(c, mix, share('buys')), 1000 / rate),
-      );
-    }
+    const share = (name: string): number => Math.min(1, Math.max(0, (Number(body[name]) || 0) / 100));
+    const wanted = (body.countries ?? '').toUpperCase().split(/[\s,]+/);
+    const mix: Mix = {
+      countries: wanted.filter((x) => countries.includes(x)),
+      devices: [],
+      bots: share('bots'),
+    };
+    const rate = Math.min(MAX_PER_SECOND, Math.max(0.1, Number(body.rate) || 1));
+    if (body.do === 'start') network.startStream(c, rate, mix, share('buys'));
+    else network.stopStream(c);
     res.redirect(303, `/campaigns/${c.id}`);
   });
-  app.get('/postback', (req, res) => {
-    const query = req.originalUrl.split('?')[1] ?? '';
-    kept.value.postbacks = [{ at: Date.now(), query }, ...kept.value.postbacks].slice(0, KEPT);
-    kept.changed();
-    res.type('text/plain').send('OK');
-  });
-  return {
-    app,
-    stop: () => {
-      for (const timer of streams.values()) clearInterval(timer);
-      kept.write();
-    },
-  };
 }
 
 const time = (ms: number): string => new Date(ms).toISOString().slice(11, 19);

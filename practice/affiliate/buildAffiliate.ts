@@ -12,6 +12,7 @@ interface State extends Manner {
 }
 const KEPT_LEADS = 500;
 const ACCENT = '#21406b';
+const SHOP_ACCENT = '#2d5a3d';
 const TIMEOUT_MS = 10_000;
 
 export interface AffiliateOptions {
@@ -21,50 +22,77 @@ export interface AffiliateOptions {
 }
 
 export function buildAffiliate(options: AffiliateOptions): { app: Express; stop: () => void } {
-  const kept = new KeptState<State>(options.stateFile, { postback: '', manner: 'well', leads: [] });
+  const network = new Affiliate(options);
   const app = express();
   app.disable('x-powered-by');
   app.use(express.urlencoded({ extended: false }));
+  networkRoutes(app, network, options);
+  shopRoutes(app, network);
+  return { app, stop: () => network.kept.write() };
+}
 
-  const callOnce = async (lead: Lead): Promise<void> => {
-    const url = postbackFor(kept.value.postback, lead, Date.now());
-    let result: string;
-    if (kept.value.manner === 'fails') result = 'not sent: this server is failing';
-    else
-      try {
-        const res = await request(url, { headersTimeout: TIMEOUT_MS, bodyTimeout: TIMEOUT_MS });
-        result = `${res.statusCode} ${(await res.body.text()).slice(0, 200)}`;
-      } catch (error) {
-        result = `no answer: ${(error as Error).message}`;
-      }
+/** The leads, and the server that calls about them in the manner that was chosen. */
+class Affiliate {
+  readonly kept: KeptState<State>;
+
+  constructor(options: AffiliateOptions) {
+    this.kept = new KeptState<State>(options.stateFile, { postback: '', manner: 'well', leads: [] });
+  }
+  async fire(lead: Lead): Promise<void> {
+    const { postback, manner } = this.kept.value;
+    if (!postback) return;
+    if (manner === 'slow') await pause(SLOW_MS);
+    await this.callOnce(lead);
+    if (manner === 'twice') await this.callOnce(lead);
+  }
+  private async callOnce(lead: Lead): Promise<void> {
+    const url = postbackFor(this.kept.value.postback, lead, Date.now());
+    const result =
+      this.kept.value.manner === 'fails' ? 'not sent: this server is failing' : await answerOf(url);
     lead.calls = [{ at: Date.now(), url, result }, ...lead.calls].slice(0, 20);
-    kept.changed();
-  };
-  const fire = async (lead: Lead): Promise<void> => {
-    if (!kept.value.postback) return;
-    if (kept.value.manner === 'slow') await pause(SLOW_MS);
-    await callOnce(lead);
-    if (kept.value.manner === 'twice') await callOnce(lead);
-  };
+    this.kept.changed();
+  }
+  take(offerId: string, ref: string): Lead {
+    const offer = offers[offerId]!;
+    const lead: Lead = {
+      id: `LK-${randomBytes(4).toString('hex').toUpperCase()}`,
+      at: Date.now(),
+      offer: offerId,
+      ref,
+      amount: offer.amount,
+      event: offer.event,
+      state: 'waiting',
+      calls: [],
+    };
+    this.kept.value.leads = [lead, ...this.kept.value.leads].slice(0, KEPT_LEADS);
+    this.kept.changed();
+    return lead;
+  }
+}
 
-  app.get(
-    '/',
-    (req, res) => void res.send(page('Larkspur CPA (practice)', ACCENT, overview(kept.value, base(req)))),
-  );
+async function answerOf(url: string): Promise<string> {
+  try {
+    const res = await request(url, { headersTimeout: TIMEOUT_MS, bodyTimeout: TIMEOUT_MS });
+    return `${res.statusCode} ${(await res.body.text()).slice(0, 200)}`;
+  } catch (error) {
+    return `no answer: ${(error as Error).message}`;
+  }
+}
+
+function networkRoutes(app: Express, network: Affiliate, options: AffiliateOptions): void {
+  const { kept } = network;
+  app.get('/', (req, res) => {
+    res.send(page('Larkspur CPA (practice)', ACCENT, overview(kept.value, base(req))));
+  });
   app.post('/settings', (req, res) => {
     const body = req.body as Record<string, string>;
     const postback = (body.postback ?? '').trim();
-    if (postback !== '' && !postback.startsWith(`${options.trackingOrigin()}/in/`)) {
-      res.status(422).send(
-        page(
-          'Refused',
-          ACCENT,
-          html`<h1>Refused</h1>
-            <p>This practice network calls ${options.trackingOrigin()}/in/… only.</p>
-            <p><a href="/">Back</a></p>`,
-        ),
-      );
-      return;
+    const allowed = `${options.trackingOrigin()}/in/`;
+    if (postback !== '' && !postback.startsWith(allowed)) {
+      const words = html`<h1>Refused</h1>
+        <p>This practice network calls ${allowed}… only.</p>
+        <p><a href="/">Back</a></p>`;
+      return void res.status(422).send(page('Refused', ACCENT, words));
     }
     const manner = (['well', 'slow', 'twice', 'fails'] as const).find((m) => m === body.manner) ?? 'well';
     Object.assign(kept.value, { postback, manner });
@@ -76,59 +104,36 @@ export function buildAffiliate(options: AffiliateOptions): { app: Express; stop:
     if (!lead) return void res.status(404).end();
     const to = (req.body as Record<string, string>).to;
     if (to !== 'again') lead.state = (Object.keys(words) as LeadState[]).find((s) => s === to) ?? lead.state;
-    await fire(lead);
+    await network.fire(lead);
     res.redirect(303, '/');
   });
+}
 
+function shopRoutes(app: Express, network: Affiliate): void {
   app.get('/o/:offer', (req, res) => {
     const offer = offers[req.params.offer];
     if (!offer) return void res.status(404).send(page('Gone', '#444', html`<h1>This offer has ended</h1>`));
     const query = req.originalUrl.split('?')[1] ?? '';
-    res.send(
-      page(
-        offer.title,
-        '#2d5a3d',
-        html`<h1>${offer.title}</h1>
-          <p>A box by post, everything in it. Today ${offer.amount} less.</p>
-          <form id="order" method="post" action="/o/${req.params.offer}/order?${query}">
-            <label>Your name <input name="name" required /></label>
-            <p><button>Order now</button></p>
-          </form>`,
-      ),
-    );
+    const words = html`<h1>${offer.title}</h1>
+      <p>A box by post, everything in it. Today ${offer.amount} less.</p>
+      <form id="order" method="post" action="/o/${req.params.offer}/order?${query}">
+        <label>Your name <input name="name" required /></label>
+        <p><button>Order now</button></p>
+      </form>`;
+    res.send(page(offer.title, SHOP_ACCENT, words));
   });
-  app.post('/o/:offer/order', async (req, res) => {
-    const offer = offers[req.params.offer];
-    if (!offer) return void res.status(404).end();
-    const lead: Lead = {
-      id: `LK-${randomBytes(4).toString('hex').toUpperCase()}`,
-      at: Date.now(),
-      offer: req.params.offer,
-      ref: String(req.query.aff_ref ?? ''),
-      amount: offer.amount,
-      event: offer.event,
-      state: 'waiting',
-      calls: [],
-    };
-    kept.value.leads = [lead, ...kept.value.leads].slice(0, KEPT_LEADS);
-    kept.changed();
+  app.post('/o/:offer/order', (req, res) => {
+    if (!offers[req.params.offer]) return void res.status(404).end();
+    const lead = network.take(req.params.offer, String(req.query.aff_ref ?? ''));
     // The shop thanks at once; its network's server calls when it gets to it.
-    void fire(lead);
+    void network.fire(lead);
     res.redirect(303, `/o/${req.params.offer}/thanks?lead=${lead.id}`);
   });
-  app.get(
-    '/o/:offer/thanks',
-    (req, res) =>
-      void res.send(
-        page(
-          'Thank you',
-          '#2d5a3d',
-          html`<h1>Thank you</h1>
-            <p>Your order <strong id="lead">${String(req.query.lead ?? '')}</strong> is on its way.</p>`,
-        ),
-      ),
-  );
-  return { app, stop: () => kept.write() };
+  app.get('/o/:offer/thanks', (req, res) => {
+    const words = html`<h1>Thank you</h1>
+      <p>Your order <strong id="lead">${String(req.query.lead ?? '')}</strong> is on its way.</p>`;
+    res.send(page('Thank you', SHOP_ACCENT, words));
+  });
 }
 
 const base = (req: Request): string => `${req.protocol}://${req.get('host') ?? ''}`;

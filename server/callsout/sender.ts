@@ -17,7 +17,7 @@ interface Due {
   desk_id: string;
   url: string;
   tries: number;
-  created_at: Date;
+  trying_since: Date;
 }
 export interface SenderDeps {
   pool: Pool;
@@ -31,7 +31,7 @@ export interface SenderDeps {
 export async function sendDue(deps: SenderDeps): Promise<number> {
   const due = await inTransaction(deps.pool, async (client) => {
     const { rows } = await client.query<Due>(
-      `SELECT o.id, o.desk_id, o.url, o.tries, o.created_at FROM outbox o
+      `SELECT o.id, o.desk_id, o.url, o.tries, o.trying_since FROM outbox o
        WHERE o.state = 'waiting' AND o.next_try_at <= now()
          AND NOT EXISTS (SELECT 1 FROM outbox e WHERE e.desk_id = o.desk_id AND e.conversion_id = o.conversion_id
                          AND e.state = 'waiting' AND (e.seq, e.id) < (o.seq, o.id))
@@ -71,7 +71,7 @@ async function attempt(deps: SenderDeps, row: Due): Promise<void> {
       );
   }
   const delivered = result === 'delivered';
-  const late = deps.now() - row.created_at.getTime() > GIVE_UP_MS;
+  const late = deps.now() - row.trying_since.getTime() > GIVE_UP_MS;
   const state = delivered ? 'delivered' : refused || !mayRetry(httpStatus) || late ? 'parked' : 'waiting';
   await inTransaction(deps.pool, async (client) => {
     await client.query(

@@ -286,7 +286,7 @@ function reportRoutes(api: Router, deps: ApiDeps): void {
   api.get('/calls-out', async (req, res) => res.json(await listCallsOut(pool, list(req))));
   api.post('/calls-out/:id/retry', requireRole('editor'), async (req, res) => {
     const done = await pool.query(
-      `UPDATE outbox SET state = 'waiting', next_try_at = now(), created_at = now() WHERE desk_id = $1 AND id = $2 AND state = 'parked'`,
+      `UPDATE outbox SET state = 'waiting', next_try_at = now(), trying_since = now() WHERE desk_id = $1 AND id = $2 AND state = 'parked'`,
       [signed(req).deskId, idParam(req)],
     );
     if (done.rowCount === 0) throw new Problem('not_found');

@@ -96,7 +96,7 @@ it('is parked after a day of trying', async () => {
   await until(async () => (await calls(c))[0]?.attempts.length === 1, 'the first attempt');
   answers = [503];
   await desk.pool.query(
-    `UPDATE outbox SET created_at = now() - interval '25 hours', next_try_at = now() WHERE campaign_id = $1`,
+    `UPDATE outbox SET trying_since = now() - interval '25 hours', next_try_at = now() WHERE campaign_id = $1`,
     [c.campaign.id],
   );
   await until(async () => (await calls(c))[0]?.state === 'parked', 'parking');

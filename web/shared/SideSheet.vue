@@ -23,6 +23,7 @@ const open = defineModel<boolean>('open', { required: true });
 .side-sheet.p-drawer {
   background: var(--sheet);
   color: var(--ink);
+  border: 0;
   border-left: 1px solid var(--border);
   box-shadow: none;
 }

@@ -9,11 +9,8 @@ import { computed, reactive, ref, shallowRef, watch } from 'vue';
 import type { z } from 'zod';
 import type { PartRecord } from '@tracheon/core/contract';
 import { ApiError } from '../app/api.ts';
+import { keptDraft } from './keptDraft.ts';
 
-interface Draft<T> {
-  version: number;
-  body: T;
-}
 export interface EditedRecord<T> {
   version: number;
   body: T;
@@ -21,14 +18,29 @@ export interface EditedRecord<T> {
 
 const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 
+function changedKeys(now: string, before: string): string[] {
+  const [a, b] = [now, before].map((text) => JSON.parse(text) as Record<string, unknown>);
+  return Object.keys(a!).filter((key) => JSON.stringify(a![key]) !== JSON.stringify(b![key]));
+}
+
+const fieldMessages = (e: unknown): Record<string, string> =>
+  Object.fromEntries((e instanceof ApiError ? e.fields : []).map((f) => [f.path, f.message]));
+
+/** The first message for each field, by its path. */
+function messagesOf(parsed: z.ZodSafeParseResult<unknown>): Record<string, string> {
+  const found: Record<string, string> = {};
+  for (const issue of parsed.error?.issues ?? []) found[issue.path.join('.')] ??= issue.message;
+  return found;
+}
+
 export function useDraftForm<T extends object>(
   schema: z.ZodType<T>,
   initial: NoInfer<T>,
   draftKey: string,
   record?: EditedRecord<NoInfer<T>>,
 ) {
-  const store = `tracheon.draft.${draftKey}`;
-  const kept = readDraft<T>(store);
+  const draft = keptDraft<T>(draftKey);
+  const kept = draft.read();
   const base = shallowRef<T>(copy(record?.body ?? initial));
   const version = ref(kept?.version ?? record?.version ?? 0);
   const body = reactive({ ...copy(base.value), ...(kept?.body ?? {}) }) as T;
@@ -41,12 +53,7 @@ export function useDraftForm<T extends object>(
   const conflict = shallowRef<PartRecord | null>(null);
 
   const parsed = computed(() => schema.safeParse(copy(body)));
-  const errors = computed(() => {
-    const found: Record<string, string> = {};
-    if (!parsed.value.success)
-      for (const issue of parsed.value.error.issues) found[issue.path.join('.')] ??= issue.message;
-    return { ...found, ...serverErrors.value };
-  });
+  const errors = computed(() => ({ ...messagesOf(parsed.value), ...serverErrors.value }));
   /** What to show beside a field: nothing before it was touched, unless saving was tried. */
   const error = (path: string): string | undefined => {
     const first = path.split('.')[0]!;
@@ -56,19 +63,11 @@ export function useDraftForm<T extends object>(
   watch(
     () => JSON.stringify(body),
     (now, before) => {
-      const [a, b] = [
-        JSON.parse(now) as Record<string, unknown>,
-        JSON.parse(before) as Record<string, unknown>,
-      ];
-      for (const key of Object.keys(a))
-        if (JSON.stringify(a[key]) !== JSON.stringify(b[key])) touched.add(key);
+      for (const key of changedKeys(now, before)) touched.add(key);
       serverErrors.value = {};
       failure.value = '';
       if (now === JSON.stringify({ ...copy(base.value) })) return forget();
-      localStorage.setItem(
-        store,
-        JSON.stringify({ version: version.value, body: JSON.parse(now) as T } satisfies Draft<T>),
-      );
+      draft.write({ version: version.value, body: JSON.parse(now) as T });
       isDraft.value = true;
     },
   );
@@ -94,8 +93,7 @@ export function useDraftForm<T extends object>(
       return true;
     } catch (e) {
       if (e instanceof ApiError && e.current) conflict.value = e.current;
-      const fields = e instanceof ApiError ? e.fields : [];
-      serverErrors.value = Object.fromEntries(fields.map((f) => [f.path, f.message]));
+      serverErrors.value = fieldMessages(e);
       failure.value = (e as Error).message;
       return false;
     } finally {
@@ -103,7 +101,7 @@ export function useDraftForm<T extends object>(
     }
   }
   function forget(): void {
-    localStorage.removeItem(store);
+    draft.forget();
     isDraft.value = false;
   }
   function begin(from: T): void {
@@ -136,12 +134,3 @@ export type DraftForm = Pick<
   ReturnType<typeof useDraftForm>,
   'failure' | 'saving' | 'isDraft' | 'conflict' | 'discard' | 'takeTheirs' | 'keepMine'
 > & { body: object };
-
-function readDraft<T>(store: string): Draft<T> | null {
-  try {
-    const kept = JSON.parse(localStorage.getItem(store) ?? 'null') as Partial<Draft<T>> | null;
-    return typeof kept?.version === 'number' && typeof kept.body === 'object' ? (kept as Draft<T>) : null;
-  } catch {
-    return null;
-  }
-}

@@ -234,6 +234,8 @@ CREATE TABLE outbox (
   tries integer NOT NULL DEFAULT 0,
   next_try_at timestamptz NOT NULL DEFAULT now(),
   created_at timestamptz NOT NULL DEFAULT now(),
+  -- Giving up is counted from here: from its making, or from when a member had it tried again.
+  trying_since timestamptz NOT NULL DEFAULT now(),
   delivered_at timestamptz,
   CONSTRAINT outbox_once UNIQUE (desk_id, conversion_id, status)
 );

@@ -199,7 +199,7 @@ useKeys([
 }
 .two {
   display: grid;
-  grid-template-columns: minmax(0, 1.7fr) minmax(0, 1fr);
+  grid-template-columns: minmax(0, 2.1fr) minmax(0, 1fr);
   gap: 12px;
 }
 @media (max-width: 1000px) {

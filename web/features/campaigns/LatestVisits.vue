@@ -84,7 +84,7 @@ const marks = (v: VisitRow): string =>
 }
 .subs {
   display: inline-block;
-  max-width: 190px;
+  max-width: 180px;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;

@@ -54,7 +54,7 @@ function complete(p: Parameter): void {
 }
 const hasCost = computed(() => body.parameters.some((p) => p.role === 'cost'));
 const hasClick = computed(() => body.parameters.some((p) => p.role === 'click_id' && p.parameter !== ''));
-const link = computed(() => trackingLink(session.me?.trackingOrigin ?? '', '<campaign>', body));
+const link = computed(() => trackingLink(session.me?.trackingOrigin ?? '', '…', body));
 const findings = computed<Finding[]>(() =>
   body.postbackUrl === ''
     ? []
@@ -102,7 +102,7 @@ async function save(): Promise<void> {
             <tr>
               <th scope="col">Parameter</th>
               <th scope="col">Their macro</th>
-              <th scope="col">Is</th>
+              <th scope="col" class="is">Is</th>
               <th scope="col">Sub-ID name</th>
               <th><span class="visually-hidden">Remove</span></th>
             </tr>
@@ -254,6 +254,9 @@ async function save(): Promise<void> {
 </template>
 <style scoped src="./partForm.css"></style>
 <style scoped>
+.is {
+  width: 130px;
+}
 .add {
   justify-self: start;
 }

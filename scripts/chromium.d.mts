@@ -1,0 +1,1 @@
+export const chromiumArguments: string[];
