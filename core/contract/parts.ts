@@ -13,7 +13,7 @@ import {
 } from './primitives.ts';
 
 const url = z.string().trim().max(MAX_URL_LENGTH, `At most ${MAX_URL_LENGTH} characters.`);
-/** A template whose literals are ASCII: the host as browsers send it, the rest percent-encoded (03.2). */
+/** A template whose literals are ASCII: the host as browsers send it, the rest percent-encoded. */
 function asciiUrl(text: string): string {
   const origin = /^https?:\/\/[^/?#]*/i.exec(text)?.[0] ?? '';
   let head = origin;

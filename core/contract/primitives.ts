@@ -6,9 +6,9 @@ import currencyCodes from 'currency-codes';
 import { z } from 'zod';
 import { amountSentence, parseAmount } from '../money/amount.ts';
 
-/** Longest value of one parameter kept, in bytes (03.1). */
+/** Longest value of one parameter kept, in bytes. */
 export const MAX_VALUE_BYTES = 512;
-/** Longest raw query kept with a visit, in bytes (03.1). */
+/** Longest raw query kept with a visit, in bytes. */
 export const MAX_RAW_QUERY_BYTES = 2048;
 /** More parameters than this in one query are not read; no partner sends as many. */
 export const MAX_PARAMETERS = 256;
@@ -77,7 +77,7 @@ export const statuses = ['pending', 'approved', 'rejected', 'reversed'] as const
 export const conversionStatus = z.enum(statuses);
 export type ConversionStatus = z.infer<typeof conversionStatus>;
 
-/** The shapes in which partners write their placeholders (03.2). */
+/** The shapes in which partners write their placeholders. */
 export const macroShapes = [
   '{x}',
   '{{x}}',

@@ -66,12 +66,21 @@ export interface VisitRow {
   id: string;
   at: string;
   campaignId: string;
+  /** Empty when the campaign was stopped: the visitor was sent nowhere. */
+  offerId: string;
   country: string;
   device: string;
+  deviceModel: string;
   os: string;
+  osVersion: string;
   browser: string;
+  browserVersion: string;
   language: string;
   referrerHost: string;
+  /** /24 or /48 of the visitor's address. */
+  addressPrefix: string;
+  /** True when unique or returning was decided by address and agent, not by cookie. */
+  guessed: boolean;
   isBot: boolean;
   isRepeat: boolean;
   isUnique: boolean;

@@ -1,5 +1,5 @@
 /**
- * A conversion is a fold over all its judged receipts (03.5).
+ * A conversion is a fold over all its judged receipts.
  *
  * Order: changed_time, else received; then received; then receipt ID. Law: the same stored receipts, judged in
  * any order, batching or repetition, give the same conversions, balances and calls out. It holds because nothing

@@ -59,6 +59,22 @@ describe('a call', () => {
       Date.UTC(2026, 10, 20, 10),
     ]);
   });
+  it.each([
+    ['2026-11-20T10:00:00Z', Date.UTC(2026, 10, 20, 10)],
+    ['2026-11-20T10:00:00%2B02:00', Date.UTC(2026, 10, 20, 8)],
+    ['2026-11-20 10:00:00', Date.UTC(2026, 10, 20, 10)],
+    ['2026-11-20+10:00:00', Date.UTC(2026, 10, 20, 10)],
+    ['2026-11-20T10:00', Date.UTC(2026, 10, 20, 10)],
+    ['1763632800', 1_763_632_800_000],
+    ['1763632800123', 1_763_632_800_123],
+    ['20/11/2026', null],
+    ['0', null],
+    ['12345', null],
+  ])('reads the time %s', (text, ms) => {
+    const r = reading(`ref=${ID}&conversion_time=${text}`);
+    expect(r.conversionTime).toBe(ms);
+    expect(r.notes.includes('unreadable:conversion_time')).toBe(ms === null);
+  });
   it('trims the click ID and notes it', () =>
     expect(reading(`ref=%20${ID}%20`).notes).toContain('trimmed:click_id'));
   it('falls back to the defaults', () => {

@@ -1,6 +1,6 @@
 /**
  * A signal is one call read with a network's mapping: what it says, in our words. Reading is pure; what cannot be
- * read with certainty is a reason for repair, never a guess (03.5).
+ * read with certainty is a reason for repair, never a guess.
  */
 import type { CallField, CallReason, ConversionStatus, NetworkInput } from '../contract/index.ts';
 import { isCurrency } from '../contract/index.ts';
@@ -187,7 +187,8 @@ function readCurrency(value: string | null): string | null {
 export function readTime(value: string | null, name: string, notes: string[]): number | null {
   if (value === null) return null;
   const digits = /^\d{10}$|^\d{13}$/.test(value);
-  const iso = value.replace(' ', 'T');
+  // Between date and time stands a T, a space, or a plus sign: a space that was encoded as in forms.
+  const iso = value.replace(/^(\d{4}-\d\d-\d\d)[ +]/, '$1T');
   const zoned = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d+)?)?(Z|[+-]\d\d:?\d\d)?$/.test(iso);
   const ms = digits
     ? Number(value) * (value.length === 10 ? 1000 : 1)

@@ -1,5 +1,5 @@
 /**
- * Checks of a link while it is typed (03.2): each finding has a code, its place, one sentence why, and a fix where
+ * Checks of a link while it is typed: each finding has a code, its place, one sentence why, and a fix where
  * one is certain. A finding of weight `stop` keeps the record from being saved; `warn` is said and let through.
  */
 import { compileTemplate, findMacros, isKnownToken, nearestToken, type TokenPlace } from '../tokens/index.ts';

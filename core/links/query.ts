@@ -1,5 +1,5 @@
 /**
- * Queries as partners really send them (03.1): a repeated parameter counts once (the first) and is flagged; an
+ * Queries as partners really send them: a repeated parameter counts once (the first) and is flagged; an
  * invalid `%` stays literal; NUL and lone surrogates are replaced; values are cut at 512 bytes. Names and values
  * live in a Map, so `__proto__` is a name like any other.
  */
@@ -80,7 +80,7 @@ function cut(text: string, name: string, notes: Set<string>): string {
 export type Presence = { state: 'absent' } | { state: 'unsubstituted' } | { state: 'present'; value: string };
 
 /**
- * Absent (03.1) is: missing, empty, `-`, `null`, `undefined`, or exactly the macro configured for that parameter,
+ * Absent is: missing, empty, `-`, `null`, `undefined`, or exactly the macro configured for that parameter,
  * also once or twice encoded, which is told apart as *unsubstituted*. `0` is zero.
  */
 export function presence(value: string | undefined, macro: string): Presence {

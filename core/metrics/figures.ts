@@ -1,5 +1,5 @@
 /**
- * The figures of 03.7 from plain sums. Every screen, watch and export calls this and nothing else, so that a
+ * The figures from plain sums. Every screen, watch and export calls this and nothing else, so that a
  * total is the figure of the summed sums, never a sum of figures. Division by zero is null.
  */
 import type { ConversionStatus, Figures } from '../contract/index.ts';

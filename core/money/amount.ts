@@ -1,6 +1,6 @@
 /**
  * Money is a BigInt of micro-units (1 000 000 = 1.00). Text from partners becomes money here and nowhere else;
- * what could mean two amounts is refused with the reason, never guessed (03.1).
+ * what could mean two amounts is refused with the reason, never guessed.
  */
 export type Micros = bigint;
 export const MICROS_PER_UNIT = 1_000_000n;

@@ -1,5 +1,5 @@
 /**
- * Foreign macros: the other side's placeholders, known by their shape (03.2). Used to draw chips, to find a macro
+ * Foreign macros: the other side's placeholders, known by their shape. Used to draw chips, to find a macro
  * where ours belongs, and to tell an unsubstituted value from a real one.
  */
 import { macroShapes, type MacroShape } from '../contract/primitives.ts';

@@ -1,4 +1,4 @@
-/** The tokens that exist (03.2), each with its meaning, and where it can be used. */
+/** The tokens that exist, each with its meaning, and where it can be used. */
 export type TokenPlace = 'visit' | 'conversion';
 
 export const visitTokens: Record<string, string> = {

@@ -1,4 +1,4 @@
-/** When a call out is tried again: one place, capped, jittered, and only for what may pass (03.5). */
+/** When a call out is tried again: one place, capped, jittered, and only for what may pass. */
 export const FIRST_DELAY_MS = 5_000;
 export const MAX_DELAY_MS = 60 * 60 * 1000;
 /** After this long a call is parked: somebody has to look. */

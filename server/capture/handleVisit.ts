@@ -12,7 +12,7 @@ import type { Snapshot } from './snapshot.ts';
 import type { Memory } from './uniqueness.ts';
 import type { FindPlace } from './visitor.ts';
 
-/** The visitor waits no longer than this for the database (03.3). */
+/** The visitor waits no longer than this for the database. */
 export const COMMIT_PATIENCE_MS = 150;
 const COOKIE_SECONDS = 24 * 3600;
 

@@ -16,7 +16,7 @@ import type { ReceiptRecord } from '../events/rows.ts';
 import type { Judgement } from './judge.ts';
 
 export const MAX_BODY_BYTES = 64 * 1024;
-/** A partner's server waits no longer than this for the verdict (03.5). */
+/** A partner's server waits no longer than this for the verdict. */
 export const JUDGE_PATIENCE_MS = 200;
 /** A body that has not arrived by then is given up: slow senders must not hold connections. */
 const BODY_PATIENCE_MS = 10_000;

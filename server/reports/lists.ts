@@ -101,9 +101,11 @@ export async function listCallsOut(pool: Pool, q: ListQuery): Promise<Page<CallO
   );
 }
 
-const VISIT_COLUMNS = `id, at, campaign_id AS "campaignId", country, device, os, browser, language, referrer_host AS "referrerHost",
-  is_bot AS "isBot", is_repeat AS "isRepeat", is_unique AS "isUnique", is_test AS "isTest", cost_micros AS "costMicros",
-  cost_currency AS "costCurrency", source_click_id AS "sourceClickId", subs, raw_query AS "rawQuery", notes`;
+const VISIT_COLUMNS = `id, at, campaign_id AS "campaignId", offer_id AS "offerId", country, device, device_model AS "deviceModel",
+  os, os_version AS "osVersion", browser, browser_version AS "browserVersion", language, referrer_host AS "referrerHost",
+  address_prefix AS "addressPrefix", guessed, is_bot AS "isBot", is_repeat AS "isRepeat", is_unique AS "isUnique",
+  is_test AS "isTest", cost_micros AS "costMicros", cost_currency AS "costCurrency", source_click_id AS "sourceClickId",
+  subs, raw_query AS "rawQuery", notes`;
 /** The latest visits are looked for in these many days; older ones are a report's matter. */
 const LATEST_DAYS = 31;
 

@@ -169,7 +169,7 @@ export async function attention(
   return list;
 }
 
-/** So often in a row is no slip any more: the network pays something else (03.5). */
+/** So often in a row is no slip any more: the network pays something else. */
 const DIFFERENCES_IN_A_ROW = 3;
 
 async function offersPaidDifferently(pool: Pool, deskId: string): Promise<{ id: string; name: string }[]> {

@@ -179,6 +179,14 @@ test('from an empty desk to a conversion that is paid, told to the source, and t
   await expect(visits.getByText(/^mh/)).toBeVisible();
   await expect(visits.getByText('unique')).toBeVisible();
   await expect(visits.getByText(/^0\.0\d+ EUR$/)).toBeVisible();
+  // A click shows all of it, down to the raw query.
+  await visits.getByText('NL · phone').click();
+  const one = page.getByRole('dialog', { name: 'One visit' });
+  await expect(one.getByText('Netherlands · 145.53')).toBeVisible();
+  await expect(one.getByText(/^clk=mh\w+&site=\S+&ad=ad-\d&bid=0\.0\d+$/)).toBeVisible();
+  await expectAccessible(page, 'one visit');
+  await page.keyboard.press('Escape');
+  await expect(one).toBeHidden();
   await expect(figure('Visits')).toHaveText('1');
   await expect(figure('Sent to offer')).toHaveText('1');
 

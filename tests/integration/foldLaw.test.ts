@@ -1,5 +1,5 @@
 /**
- * The law of 03.5, on a real database: the same receipts, judged in any order, at once or one by one, again or not,
+ * The law of the fold (core/conversions/fold.ts), on a real database: the same receipts, judged in any order, at once or one by one, again or not,
  * give the same conversions, balances and calls out.
  */
 import { afterAll, beforeAll, expect, it } from '@jest/globals';

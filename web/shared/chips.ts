@@ -6,7 +6,7 @@ export interface Piece {
   text: string;
 }
 
-/** `{…}` is ours only in links that *we* expand (03.2). */
+/** `{…}` is ours only in links that *we* expand. */
 export function cutLink(link: string, expander: 'we' | 'they'): Piece[] {
   const marks: { start: number; end: number; kind: 'ours' | 'theirs' }[] =
     expander === 'they'

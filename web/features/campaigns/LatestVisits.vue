@@ -1,9 +1,12 @@
 <script setup lang="ts">
 import type { VisitRow } from '@tracheon/core/contract';
+import { ref } from 'vue';
 import { useSession } from '../../app/session.ts';
 import { countryName, money, moment } from '../../shared/format.ts';
 import ListTable, { type Column } from '../../shared/ListTable.vue';
 import StateBlock from '../../shared/StateBlock.vue';
+import VisitSheet from '../../shared/VisitSheet.vue';
+import { visitMarks } from '../../shared/visitWords.ts';
 
 defineProps<{ rows: VisitRow[]; state: 'loading' | 'ready' | 'failed'; failure?: string }>();
 defineEmits<{ again: [] }>();
@@ -20,16 +23,12 @@ const subsText = (v: VisitRow): string =>
   Object.entries(v.subs)
     .map(([name, value]) => `${name} ${value}`)
     .join(', ');
-const marks = (v: VisitRow): string =>
-  [
-    v.isBot && 'bot',
-    v.isRepeat && 'repeat',
-    v.isTest && 'test',
-    !v.isBot && !v.isRepeat && (v.isUnique ? 'unique' : 'returning'),
-    v.notes.some((n) => n.startsWith('unsubstituted')) && 'macro unfilled',
-  ]
-    .filter(Boolean)
-    .join(', ');
+const chosen = ref('');
+const open = ref(false);
+function show(row: VisitRow): void {
+  chosen.value = row.id;
+  open.value = true;
+}
 </script>
 <template>
   <ListTable
@@ -38,6 +37,7 @@ const marks = (v: VisitRow): string =>
     :state="state"
     :failure="failure"
     label="Latest visits, table"
+    :pick="show"
     @again="$emit('again')"
   >
     <template #empty
@@ -47,9 +47,9 @@ const marks = (v: VisitRow): string =>
         words="Open the tracking link in a private window, or send one from the practice ad network: it appears here within two seconds."
     /></template>
     <template #at="{ row }"
-      ><span class="nowrap" :title="`click ID ${row.id}`">{{
-        moment(row.at, session.desk.zone)
-      }}</span></template
+      ><button type="button" class="bare nowrap" :title="`click ID ${row.id}`" @click.stop="show(row)">
+        {{ moment(row.at, session.desk.zone) }}
+      </button></template
     >
     <template #who="{ row }"
       ><span
@@ -69,11 +69,12 @@ const marks = (v: VisitRow): string =>
     <template #source="{ row }"
       ><code class="short" :title="row.sourceClickId">{{ row.sourceClickId || '–' }}</code></template
     >
-    <template #marks="{ row }">{{ marks(row) }}</template>
+    <template #marks="{ row }">{{ visitMarks(row) }}</template>
     <template #cost="{ row }">{{
       row.costMicros === null ? '–' : `${money(row.costMicros, 4)} ${row.costCurrency}`
     }}</template>
   </ListTable>
+  <VisitSheet v-if="chosen" v-model:open="open" :click-id="chosen" />
 </template>
 <style scoped>
 .nowrap {

@@ -1,0 +1,113 @@
+<script setup lang="ts">
+/** One visit: everything that is known of it, down to the raw query that it came with. */
+import type { VisitRow } from '@tracheon/core/contract';
+import { ref, watch } from 'vue';
+import { api } from '../app/api.ts';
+import { useParts } from '../app/parts.ts';
+import { useSession } from '../app/session.ts';
+import { countryName, money, moment } from './format.ts';
+import SideSheet from './SideSheet.vue';
+import StateBlock from './StateBlock.vue';
+import { visitMarks, visitNote } from './visitWords.ts';
+
+const props = defineProps<{ clickId: string }>();
+const open = defineModel<boolean>('open', { required: true });
+const parts = useParts();
+const session = useSession();
+const visit = ref<VisitRow | null>(null);
+const failure = ref('');
+
+async function load(): Promise<void> {
+  visit.value = null;
+  failure.value = '';
+  try {
+    visit.value = await api.get<VisitRow>(`/visits/${props.clickId}`);
+  } catch (error) {
+    failure.value = (error as Error).message;
+  }
+}
+watch(() => props.clickId, load, { immediate: true });
+const name = (id: string): string => parts.byId.get(id)?.body.name ?? '–';
+const words = (...all: string[]): string => all.filter(Boolean).join(' ') || '–';
+</script>
+<template>
+  <SideSheet v-model:open="open" title="One visit">
+    <StateBlock v-if="failure" state="failed" :words="failure" @again="load" />
+    <StateBlock v-else-if="!visit" state="loading" />
+    <div v-else class="stack">
+      <dl>
+        <dt>Click ID</dt>
+        <dd>
+          <code>{{ visit.id }}</code>
+        </dd>
+        <dt>Came</dt>
+        <dd>{{ moment(visit.at, session.desk.zone) }} ({{ session.desk.zone }})</dd>
+        <dt>Campaign</dt>
+        <dd>{{ name(visit.campaignId) }}</dd>
+        <dt>Sent to</dt>
+        <dd>{{ visit.offerId ? name(visit.offerId) : 'nowhere: the campaign was stopped' }}</dd>
+        <dt>Marks</dt>
+        <dd>{{ visitMarks(visit) }}{{ visit.guessed ? ', by address and agent' : ', by cookie' }}</dd>
+        <dt>Cost</dt>
+        <dd>
+          {{
+            visit.costMicros === null ? 'not known' : `${money(visit.costMicros, 6)} ${visit.costCurrency}`
+          }}
+        </dd>
+        <dt>Source click ID</dt>
+        <dd>
+          <code>{{ visit.sourceClickId || 'none' }}</code>
+        </dd>
+        <template v-for="(value, sub) in visit.subs" :key="sub">
+          <dt>{{ sub }}</dt>
+          <dd>
+            <code>{{ value }}</code>
+          </dd>
+        </template>
+        <dt>From</dt>
+        <dd>{{ countryName(visit.country) }} · {{ visit.addressPrefix || 'no address' }}</dd>
+        <dt>Device</dt>
+        <dd>{{ words(visit.device, visit.deviceModel) }}</dd>
+        <dt>System</dt>
+        <dd>{{ words(visit.os, visit.osVersion) }}</dd>
+        <dt>Browser</dt>
+        <dd>{{ words(visit.browser, visit.browserVersion) }}</dd>
+        <dt>Language</dt>
+        <dd>{{ visit.language || '–' }}</dd>
+        <dt>Referrer</dt>
+        <dd>{{ visit.referrerHost || 'none' }}</dd>
+        <dt>Query, raw</dt>
+        <dd>
+          <code>{{ visit.rawQuery || '(empty)' }}</code>
+        </dd>
+      </dl>
+      <ul v-if="visit.notes.length" aria-label="Notes">
+        <li v-for="n in visit.notes" :key="n">{{ visitNote(n) }}</li>
+      </ul>
+      <p>
+        <RouterLink :to="`/conversions/calls-in?search=${visit.id}`">Calls in about it</RouterLink> ·
+        <RouterLink :to="`/conversions/booked?search=${visit.id}`">Its conversions</RouterLink>
+      </p>
+    </div>
+  </SideSheet>
+</template>
+<style scoped>
+dl {
+  display: grid;
+  grid-template-columns: 120px 1fr;
+  gap: 6px 12px;
+  margin: 0;
+}
+dt {
+  color: var(--quiet);
+}
+dd {
+  margin: 0;
+  min-width: 0;
+  overflow-wrap: anywhere;
+}
+ul {
+  margin: 0;
+  padding-left: 18px;
+}
+</style>
