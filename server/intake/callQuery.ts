@@ -14,7 +14,7 @@ function jsonAsQuery(body: string): string {
   } catch {
     return '';
   }
-  if (typeof parsed !== 'object' || parsed === null) return '';
+  if (typeof parsed !== 'object' || parsed === null || Array.isArray(parsed)) return '';
   return Object.entries(parsed)
     .filter(([, v]) => ['string', 'number', 'boolean'].includes(typeof v))
     .map(

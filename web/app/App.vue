@@ -10,6 +10,7 @@ import { openPalette } from '../features/palette/palette.ts';
 import { useParts } from './parts.ts';
 import { useSession } from './session.ts';
 import { onNews, openStream } from './stream.ts';
+import TracheonMark from '../shared/TracheonMark.vue';
 
 const session = useSession();
 const parts = useParts();
@@ -49,21 +50,7 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
     <a class="skip" href="#page">To the page</a>
     <nav class="rail" aria-label="Main">
       <RouterLink to="/today" class="mark" aria-label="Tracheon, to Today">
-        <svg
-          viewBox="0 0 32 32"
-          width="28"
-          height="28"
-          fill="none"
-          stroke="currentColor"
-          stroke-width="3"
-          stroke-linecap="round"
-          stroke-linejoin="round"
-          aria-hidden="true"
-        >
-          <path d="M5 12h15a5 5 0 0 1 0 10h-8" />
-          <path d="m10 7-5 5 5 5" />
-          <circle cx="25.5" cy="8" r="1" fill="currentColor" />
-        </svg>
+        <TracheonMark :size="28" />
       </RouterLink>
       <RouterLink
         v-for="item in rail"

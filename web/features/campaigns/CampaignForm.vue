@@ -9,14 +9,15 @@ import FormField from '../../shared/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
-import { useDraftForm } from '../../shared/useDraftForm.ts';
+import { usePartForm } from '../../shared/usePartForm.ts';
 
 const props = defineProps<{ part?: PartRecord<'campaign'> }>();
 const open = defineModel<boolean>('open', { required: true });
 const emit = defineEmits<{ saved: [id: string] }>();
 const parts = useParts();
 const session = useSession();
-const form = useDraftForm(
+const form = usePartForm(
+  'campaign',
   campaignInput,
   {
     name: '',
@@ -27,7 +28,6 @@ const form = useDraftForm(
     costCurrency: session.desk.currency,
     notes: '',
   },
-  `campaign.${props.part?.id ?? 'new'}`,
   props.part,
 );
 const { body, error } = form;
@@ -55,16 +55,10 @@ const costSays = computed(() => {
   return '';
 });
 async function save(): Promise<void> {
-  let id = props.part?.id ?? '';
-  const done = await form.save(async (value, version) => {
-    const record = props.part
-      ? await parts.update(props.part, value, version)
-      : await parts.create('campaign', value);
-    id = record.id;
-  });
-  if (!done) return;
+  const record = await form.save();
+  if (!record) return;
   open.value = false;
-  emit('saved', id);
+  emit('saved', record.id);
 }
 </script>
 <template>

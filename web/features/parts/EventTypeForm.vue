@@ -1,33 +1,26 @@
 <script setup lang="ts">
 import { eventTypeInput, type PartRecord } from '@tracheon/core/contract';
-import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../shared/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
-import { useDraftForm } from '../../shared/useDraftForm.ts';
+import { usePartForm } from '../../shared/usePartForm.ts';
 
 const props = defineProps<{ part?: PartRecord<'event-type'> }>();
 const open = defineModel<boolean>('open', { required: true });
 const emit = defineEmits<{ saved: [record: PartRecord] }>();
-const parts = useParts();
 const session = useSession();
-const form = useDraftForm(
+const form = usePartForm(
+  'event-type',
   eventTypeInput,
   { name: '', word: '', repeats: false, countsAsConversion: true, countsAsRevenue: true },
-  `event-type.${props.part?.id ?? 'new'}`,
   props.part,
 );
 const { body, error } = form;
 async function save(): Promise<void> {
-  let record: PartRecord | undefined;
-  const done = await form.save(async (value, version) => {
-    record = props.part
-      ? await parts.update(props.part, value, version)
-      : await parts.create('event-type', value);
-  });
-  if (!done || !record) return;
+  const record = await form.save();
+  if (!record) return;
   emit('saved', record);
   open.value = false;
 }

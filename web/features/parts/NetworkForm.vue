@@ -18,7 +18,7 @@ import FormField from '../../shared/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
-import { useDraftForm } from '../../shared/useDraftForm.ts';
+import { usePartForm } from '../../shared/usePartForm.ts';
 import HandOver from './HandOver.vue';
 
 const props = defineProps<{ part?: PartRecord<'network'> }>();
@@ -42,12 +42,7 @@ const blank = {
   answerStyle: 'json' as const,
   notes: '',
 };
-const form = useDraftForm(
-  networkInput,
-  blank as NetworkInput,
-  `network.${props.part?.id ?? 'new'}`,
-  props.part,
-);
+const form = usePartForm('network', networkInput, blank as NetworkInput, props.part);
 const { body, error } = form;
 const saved = ref<PartRecord<'network'> | undefined>(props.part);
 const readOnly = computed(() => !session.canEdit);
@@ -75,14 +70,10 @@ function macroNote(f: CallField): string {
 const preview = computed(() => postbackUrl(session.me?.trackingOrigin ?? '', saved.value?.key ?? '…', body));
 
 async function save(): Promise<void> {
-  const done = await form.save(async (value, version) => {
-    saved.value = (
-      props.part ? await parts.update(props.part, value, version) : await parts.create('network', value)
-    ) as PartRecord<'network'>;
-    return saved.value;
-  });
-  if (!done || !saved.value) return;
-  emit('saved', saved.value);
+  const record = await form.save();
+  if (!record) return;
+  saved.value = record;
+  emit('saved', record);
   await nextTick();
   document.getElementById('hand-over')?.scrollIntoView();
 }

@@ -14,7 +14,7 @@ import FormFoot from '../../shared/FormFoot.vue';
 import LinkText from '../../shared/LinkText.vue';
 import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
-import { useDraftForm } from '../../shared/useDraftForm.ts';
+import { usePartForm } from '../../shared/usePartForm.ts';
 
 const props = defineProps<{ part?: PartRecord<'offer'> }>();
 const open = defineModel<boolean>('open', { required: true });
@@ -32,7 +32,7 @@ const blank: OfferInput = {
   windowDays: 90,
   notes: '',
 };
-const form = useDraftForm(offerInput, blank, `offer.${props.part?.id ?? 'new'}`, props.part);
+const form = usePartForm('offer', offerInput, blank, props.part, asSent);
 const { body, error } = form;
 const readOnly = computed(() => !session.canEdit);
 const network = computed(() => parts.one('network', body.networkId));
@@ -54,13 +54,13 @@ const findings = computed<Finding[]>(() =>
 function fix(f: Finding): void {
   body.link = outgoing.value.slice(0, f.start) + f.fix!.text + outgoing.value.slice(f.end);
 }
+/** The link is stored as it goes out. */
+function asSent(value: OfferInput): OfferInput {
+  return { ...value, link: outgoing.value };
+}
 async function save(): Promise<void> {
-  let record: PartRecord | undefined;
-  const done = await form.save(async (value, version) => {
-    const whole = { ...value, link: outgoing.value };
-    record = props.part ? await parts.update(props.part, whole, version) : await parts.create('offer', whole);
-  });
-  if (!done || !record) return;
+  const record = await form.save();
+  if (!record) return;
   emit('saved', record);
   open.value = false;
 }

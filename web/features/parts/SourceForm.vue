@@ -11,7 +11,6 @@ import { checkLink, trackingLink, type Finding } from '@tracheon/core/links';
 import { completeMacro } from '@tracheon/core/tokens';
 import { Plus, X } from '@lucide/vue';
 import { computed } from 'vue';
-import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FindingsList from '../../shared/FindingsList.vue';
 import FormField from '../../shared/FormField.vue';
@@ -19,12 +18,11 @@ import FormFoot from '../../shared/FormFoot.vue';
 import LinkText from '../../shared/LinkText.vue';
 import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
-import { useDraftForm } from '../../shared/useDraftForm.ts';
+import { usePartForm } from '../../shared/usePartForm.ts';
 
 const props = defineProps<{ part?: PartRecord<'source'> }>();
 const open = defineModel<boolean>('open', { required: true });
 const emit = defineEmits<{ saved: [record: PartRecord] }>();
-const parts = useParts();
 const session = useSession();
 const blank: SourceInput = {
   name: '',
@@ -37,7 +35,7 @@ const blank: SourceInput = {
   tellStatuses: ['approved'],
   notes: '',
 };
-const form = useDraftForm(sourceInput, blank, `source.${props.part?.id ?? 'new'}`, props.part);
+const form = usePartForm('source', sourceInput, blank, props.part);
 const { body, error } = form;
 const readOnly = computed(() => !session.canEdit);
 type Parameter = SourceInput['parameters'][number];
@@ -69,13 +67,8 @@ function fix(f: Finding): void {
   body.postbackUrl = body.postbackUrl.slice(0, f.start) + f.fix!.text + body.postbackUrl.slice(f.end);
 }
 async function save(): Promise<void> {
-  let record: PartRecord | undefined;
-  const done = await form.save(async (value, version) => {
-    record = props.part
-      ? await parts.update(props.part, value, version)
-      : await parts.create('source', value);
-  });
-  if (!done || !record) return;
+  const record = await form.save();
+  if (!record) return;
   emit('saved', record);
   open.value = false;
 }

@@ -4,6 +4,7 @@ import { ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../shared/FormField.vue';
+import TracheonMark from '../../shared/TracheonMark.vue';
 
 const session = useSession();
 const router = useRouter();
@@ -33,21 +34,7 @@ async function signIn(): Promise<void> {
   <main class="page">
     <form class="sheet box" @submit.prevent="signIn">
       <div class="row">
-        <svg
-          viewBox="0 0 32 32"
-          width="34"
-          height="34"
-          fill="none"
-          stroke="currentColor"
-          stroke-width="3"
-          stroke-linecap="round"
-          stroke-linejoin="round"
-          aria-hidden="true"
-        >
-          <path d="M5 12h15a5 5 0 0 1 0 10h-8" />
-          <path d="m10 7-5 5 5 5" />
-          <circle cx="25.5" cy="8" r="1" fill="currentColor" />
-        </svg>
+        <TracheonMark :size="34" />
         <h1>Tracheon</h1>
       </div>
       <p class="quiet">Every ID that goes out comes back, or you learn where it stopped.</p>

@@ -1,0 +1,160 @@
+import { describe, expect, it } from '@jest/globals';
+import { campaignInput, networkInput, offerInput, sourceInput } from '@tracheon/core/contract';
+import { buildVisit, destination, type VisitRequest } from './buildVisit.ts';
+import { compileSnapshot, emptySnapshot, type CompiledCampaign } from './snapshot.ts';
+import { Memory } from './uniqueness.ts';
+import { nowhere } from './visitor.ts';
+
+const NOW = Date.parse('2026-11-25T12:00:00Z');
+const ID = '01M8ZZZZZZ0123456789ABCDEF';
+
+function campaign(link: string, source: object = {}, cost: object = { costModel: 'link' }): CompiledCampaign {
+  const base = { deskId: 'D', key: 'k', state: 'live' as const, version: 3 };
+  const snapshot = compileSnapshot(
+    {
+      version: 1,
+      desks: [],
+      networks: [
+        {
+          ...base,
+          id: 'N',
+          name: 'Larkspur CPA',
+          body: networkInput.parse({ name: 'Larkspur CPA', clickIdParameter: 'ref', fields: {} }),
+        },
+      ],
+      sources: [
+        {
+          ...base,
+          id: 'S',
+          name: 'Moorhen Push',
+          body: sourceInput.parse({
+            name: 'Moorhen Push',
+            parameters: [
+              { parameter: 'clk', macro: '[click]', role: 'click_id' },
+              { parameter: 'site', macro: '[site]', role: 'sub', sub: 'site' },
+              { parameter: 'bid', macro: '[cost]', role: 'cost' },
+            ],
+            ...source,
+          }),
+        },
+      ],
+      offers: [
+        { ...base, id: 'O', name: 'Jar', body: offerInput.parse({ name: 'Jar', networkId: 'N', link }) },
+      ],
+      campaigns: [
+        {
+          ...base,
+          id: 'C',
+          name: 'NL jar',
+          body: campaignInput.parse({ name: 'NL jar', sourceId: 'S', offerId: 'O', ...cost }),
+        },
+      ],
+    },
+    emptySnapshot,
+  );
+  return snapshot.campaigns.get('k')!;
+}
+const request: VisitRequest = {
+  query: '',
+  address: '145.53.10.20',
+  userAgent: 'Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0',
+  acceptLanguage: 'nl',
+  referrer: 'https://tuinpraat.example/a?b=c',
+  hasCookie: false,
+};
+const build = (c: CompiledCampaign, query: string) =>
+  buildVisit(
+    c,
+    { ...request, query },
+    {
+      findPlace: () => ({ ...nowhere, country: 'NL' }),
+      memory: new Memory({ today: Buffer.alloc(32), yesterday: Buffer.alloc(32) }),
+      newId: () => ID,
+      now: NOW,
+      recorded: true,
+    },
+  );
+
+describe('the cost of a visit', () => {
+  it.each([
+    ['visit', '0.0310', 31_000n],
+    ['thousand', '1.50', 1_500n],
+    // Half a micro-unit is rounded away from zero.
+    ['thousand', '0.0005', 1n],
+    ['cents', '3.1', 31_000n],
+    ['micros', '31000', 31_000n],
+  ])('told %s as %s', (costUnit, told, micros) => {
+    expect(build(campaign('https://o.example/', { costUnit }), `bid=${told}`).costMicros).toBe(micros);
+  });
+  it('is the campaign’s own where it is typed in, and unknown where there is none', () => {
+    expect(
+      build(campaign('https://o.example/', {}, { costModel: 'visit', costMicros: '40000' }), 'bid=9')
+        .costMicros,
+    ).toBe(40_000n);
+    expect(build(campaign('https://o.example/', {}, { costModel: 'none' }), 'bid=9').costMicros).toBeNull();
+  });
+  it('is read by the declared decimal mark', () => {
+    expect(build(campaign('https://o.example/', { decimalMark: ',' }), 'bid=1.234,5').costMicros).toBe(
+      1_234_500_000n,
+    );
+  });
+});
+
+describe('the way on', () => {
+  const to = (link: string, query: string): string | null => {
+    const c = campaign(link);
+    return destination(c, build(c, query), request.referrer);
+  };
+  it('has every token of the visit filled, encoded for where it stands', () => {
+    const link =
+      'https://o.example/{campaign_name}?ref={click_id}&sc={source_click_id}&s={source_name}&n={network_name}&o={offer_name}&site={sub_site}&co={country}&l={language}&d={device}&os={os}&b={browser}&h={referrer_host}&t={visit_time}&u={visit_unix}&c={cost}&cur={currency}&none={sub_none}';
+    expect(to(link, 'clk=a%26b&site=x%20y.example&bid=0.031')).toBe(
+      `https://o.example/NL%20jar?ref=${ID}&sc=a%26b&s=Moorhen%20Push&n=Larkspur%20CPA&o=Jar&site=x%20y.example&co=NL&l=nl&d=desktop&os=Linux&b=Firefox&h=tuinpraat.example&t=2026-11-25T12%3A00%3A00.000Z&u=1795608000&c=0.031&cur=EUR&none=`,
+    );
+  });
+  it('leaves macros of the other side and odd encodings as they are', () => {
+    expect(to('https://o.example/?z=[zone]&a=%2f%zz&ref={click_id}', '')).toBe(
+      `https://o.example/?z=[zone]&a=%2f%zz&ref=${ID}`,
+    );
+  });
+  it('doubles the encoding inside a nested address', () => {
+    expect(
+      to('https://o.example/?u=https%3A%2F%2Fp.example%2F%3Fs%3D{sub_site_enc}&ref={click_id}', 'site=a%20b'),
+    ).toContain('%3Fs%3Da%2520b&');
+  });
+  it('stays at the origin of the template, whatever a sub-ID holds', () => {
+    for (const evil of [
+      '//evil.example',
+      '@evil.example',
+      '/../../x',
+      '\\evil.example',
+      'https://evil.example/',
+    ]) {
+      const url = to('https://o.example/{+sub_site}?ref={click_id}', `site=${encodeURIComponent(evil)}`);
+      expect(new URL(url!).origin).toBe('https://o.example');
+    }
+    // A token that touches the host does not even compile.
+    expect(() => campaign('https://o.example{+sub_site}?ref={click_id}').id).toThrow();
+  });
+});
+
+it('fills a row that is whole before it is written', () => {
+  expect(build(campaign('https://o.example/'), 'clk=1&site=a&bid=0.1')).toMatchObject({
+    deskId: 'D',
+    id: ID,
+    atMs: NOW,
+    campaignId: 'C',
+    campaignVersion: 3,
+    sourceId: 'S',
+    offerId: 'O',
+    offerVersion: 3,
+    networkId: 'N',
+    branch: 'otherwise',
+    isUnique: true,
+    isRepeat: false,
+    isTest: false,
+    guessed: true,
+    subs: { site: 'a' },
+    rawQuery: 'clk=1&site=a&bid=0.1',
+  });
+});

@@ -1,0 +1,29 @@
+/** The form of a record of Parts or a campaign: a draft form that creates the record, or saves the version it began from. */
+import type { z } from 'zod';
+import type { PartBodies, PartKind, PartRecord } from '@tracheon/core/contract';
+import { useParts } from '../app/parts.ts';
+import { useDraftForm } from './useDraftForm.ts';
+
+export function usePartForm<K extends PartKind>(
+  kind: K,
+  schema: z.ZodType<PartBodies[K]>,
+  blank: PartBodies[K],
+  part: PartRecord<K> | undefined,
+  asSent: (value: PartBodies[K]) => PartBodies[K] = (value) => value,
+) {
+  const parts = useParts();
+  const form = useDraftForm<PartBodies[K]>(schema, blank, `${kind}.${part?.id ?? 'new'}`, part);
+
+  /** The record once it is saved; null when it was not, and the form says why. */
+  async function save(): Promise<PartRecord<K> | null> {
+    let record: PartRecord | null = null;
+    await form.save(async (value, version) => {
+      record = part
+        ? await parts.update(part, asSent(value), version)
+        : await parts.create(kind, asSent(value));
+      return record;
+    });
+    return record as PartRecord<K> | null;
+  }
+  return { ...form, save };
+}
