@@ -1,5 +1,6 @@
 /** What the two listeners and the jobs are made of, put together once at the start. */
 import { randomBytes } from 'node:crypto';
+import { join } from 'node:path';
 import type { Pool } from 'pg';
 import type { Logger } from 'pino';
 import { monotonicFactory } from 'ulid';
@@ -11,14 +12,32 @@ import { Memory } from '../capture/uniqueness.ts';
 import type { Config } from '../config/config.ts';
 import { keepPartitions } from '../db/partitions.ts';
 import { openPool } from '../db/pools.ts';
-import { commitReceipts, commitVisits } from '../events/commitRows.ts';
+import {
+  commitReceipts,
+  commitVisits,
+  insertReceiptRows,
+  insertVisitRows,
+  quarantineRow,
+} from '../events/commitRows.ts';
+import { DurableWriter } from '../events/durableWriter.ts';
 import { EventWriter } from '../events/eventWriter.ts';
-import type { ReceiptRecord, VisitRecord } from '../events/rows.ts';
+import {
+  decodeReceipt,
+  decodeVisit,
+  encodeReceipt,
+  encodeVisit,
+  type ReceiptRecord,
+  type VisitRecord,
+} from '../events/rows.ts';
+import { Spool } from '../events/spool.ts';
+import { realDisk } from '../events/spoolDisk.ts';
+import { loadSpool } from '../events/spoolLoader.ts';
 import type { IntakeDeps } from '../intake/handleCallIn.ts';
 import { judge, type Judgement } from '../intake/judge.ts';
-import { unjudgedReceipts } from '../intake/sweeper.ts';
+import { unjudgedReceipts, unknownClicksDue } from '../intake/sweeper.ts';
 import { NewsDesk } from '../stream/news.ts';
 import { openGeo } from './geo.ts';
+import { isInstanceAlive, thisInstance } from './instance.ts';
 import { LiveSnapshot } from './liveSnapshot.ts';
 import { repeatEvery, type Repeating } from './repeatEvery.ts';
 import { currentSalts, warmMemory } from './saltKeeper.ts';
@@ -26,6 +45,8 @@ import { UnknownKeys } from './unknownKeys.ts';
 
 const SEND_EVERY_MS = 500;
 const SWEEP_EVERY_MS = 1000;
+const LOAD_SPOOL_EVERY_MS = 1000;
+const ASK_AGAIN_EVERY_MS = 10_000;
 const COUNT_KEYS_EVERY_MS = 5000;
 const KEEP_HOUSE_EVERY_MS = 900_000;
 
@@ -34,8 +55,10 @@ export interface Workings {
   news: NewsDesk;
   live: LiveSnapshot;
   memory: Memory;
-  visits: EventWriter<VisitRecord>;
-  receipts: EventWriter<ReceiptRecord>;
+  visits: DurableWriter<VisitRecord>;
+  receipts: DurableWriter<ReceiptRecord>;
+  /** Brings what lies in the spool into the database; returns how many rows. */
+  loadSpools: () => Promise<number>;
   unknown: UnknownKeys;
   /** Visits sent on but not recorded since the start, by desk. */
   unrecorded: Map<string, number>;
@@ -68,8 +91,7 @@ export async function openWorkings(config: Config, log: Logger): Promise<Working
     news,
     live,
     memory,
-    visits: new EventWriter<VisitRecord>(commitVisits(pools.capture)),
-    receipts: new EventWriter<ReceiptRecord>(commitReceipts(pools.intake)),
+    ...openWriters(pools, config),
     unknown: new UnknownKeys(pools.desk),
     unrecorded: new Map(),
     judge: (receipt) => judge(pools.intake, receipt),
@@ -78,10 +100,49 @@ export async function openWorkings(config: Config, log: Logger): Promise<Working
   };
 }
 
+/** The two event writers, each with its spool in the data folder. */
+function openWriters(
+  pools: Workings['pools'],
+  config: Config,
+): Pick<Workings, 'visits' | 'receipts' | 'loadSpools'> {
+  const disk = realDisk(join(config.dataFolder, 'spool'));
+  const instance = thisInstance();
+  const visitSpool = new Spool<VisitRecord>(disk, 'visits', instance, encodeVisit, isInstanceAlive);
+  const receiptSpool = new Spool<ReceiptRecord>(disk, 'receipts', instance, encodeReceipt, isInstanceAlive);
+  const visits = new DurableWriter(new EventWriter(commitVisits(pools.capture)), visitSpool, (row, why) =>
+    quarantineRow(pools.desk, 'visit', row, why),
+  );
+  const receipts = new DurableWriter(
+    new EventWriter(commitReceipts(pools.intake)),
+    receiptSpool,
+    (row, why) => quarantineRow(pools.desk, 'receipt', row, why),
+  );
+  const loadSpools = async (): Promise<number> => {
+    const visited = await loadSpool(pools.desk, {
+      spool: visitSpool,
+      disk,
+      decode: decodeVisit,
+      insert: insertVisitRows,
+      quarantine: (client, row, why) => quarantineRow(client, 'visit', row, why),
+      timeOf: (row) => row.atMs,
+    });
+    const received = await loadSpool(pools.desk, {
+      spool: receiptSpool,
+      disk,
+      decode: decodeReceipt,
+      insert: insertReceiptRows,
+      quarantine: (client, row, why) => quarantineRow(client, 'receipt', row, why),
+      timeOf: (row) => row.receivedMs,
+    });
+    return visited.rows + received.rows;
+  };
+  return { visits, receipts, loadSpools };
+}
+
 export async function wireCapture(w: Workings, config: Config, log: Logger): Promise<CaptureDeps> {
   return {
     snapshot: () => w.live.current,
-    writer: w.visits,
+    keep: (v) => w.visits.keep(v),
     memory: w.memory,
     findPlace: await openGeo(),
     trusted: parseRanges(config.trustedProxies),
@@ -100,7 +161,7 @@ export async function wireCapture(w: Workings, config: Config, log: Logger): Pro
 export function wireIntake(w: Workings, config: Config, log: Logger): IntakeDeps {
   return {
     snapshot: () => w.live.current,
-    keep: (r) => w.receipts.submit(r),
+    keep: (r) => w.receipts.keep(r),
     judge: w.judge,
     trusted: parseRanges(config.trustedProxies),
     newId: w.newId,
@@ -118,12 +179,20 @@ export function startJobs(w: Workings, call: Call, log: Logger): Repeating[] {
   const { intake, desk } = w.pools;
   const sender = { pool: intake, call, random: Math.random, now: w.now };
   const send = () => sendDue({ ...sender, onAttempt: (deskId) => w.news.tell(deskId, 'calls-out') });
-  const sweep = async (): Promise<void> => {
-    for (const receipt of await unjudgedReceipts(intake)) {
+  const judgeAll = async (receipts: ReceiptRecord[]): Promise<void> => {
+    for (const receipt of receipts) {
       // One that cannot be judged must not keep those behind it waiting.
       await w.judge(receipt).catch((err: unknown) => log.error({ err, receipt: receipt.id }, 'not judged'));
       w.news.tell(receipt.deskId, 'calls-in', 'booked', 'calls-out');
     }
+  };
+  const sweep = async (): Promise<void> => judgeAll(await unjudgedReceipts(intake));
+  const askAgain = async (): Promise<void> => judgeAll(await unknownClicksDue(intake, false));
+  const load = async (): Promise<void> => {
+    const rows = await w.loadSpools();
+    if (rows === 0) return;
+    log.warn({ rows }, 'rows that waited in the spool are in the database');
+    await judgeAll(await unknownClicksDue(intake, true));
   };
   const keepHouse = async (): Promise<void> => {
     await keepPartitions(desk, w.now());
@@ -131,6 +200,8 @@ export function startJobs(w: Workings, call: Call, log: Logger): Repeating[] {
   };
   return [
     repeatEvery(SEND_EVERY_MS, send, onError('calls out wait')),
+    repeatEvery(LOAD_SPOOL_EVERY_MS, load, onError('the spool waits')),
+    repeatEvery(ASK_AGAIN_EVERY_MS, askAgain, onError('unknown clicks wait')),
     repeatEvery(SWEEP_EVERY_MS, sweep, onError('judging waits')),
     repeatEvery(COUNT_KEYS_EVERY_MS, () => w.unknown.flush(), onError('unknown keys are counted later')),
     repeatEvery(KEEP_HOUSE_EVERY_MS, keepHouse, onError('partitions and salts wait')),

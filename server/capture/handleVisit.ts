@@ -1,9 +1,9 @@
 /**
- * GET /v/<campaign key>: commit, then answer. A visit is durable before its redirect is answered; when the database
- * does not take it within COMMIT_PATIENCE_MS the visitor goes on all the same, and the visit is counted as unrecorded.
+ * GET /v/<campaign key>: commit, then answer. A visit is durable before its redirect is answered: in the database,
+ * or, when that does not take it in time, on disk. When neither does, the visitor goes on all the same, and the visit is
+ * counted as unrecorded.
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import type { EventWriter } from '../events/eventWriter.ts';
 import type { VisitRecord } from '../events/rows.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
 import { answer, refuse } from './answers.ts';
@@ -12,13 +12,12 @@ import type { Snapshot } from './snapshot.ts';
 import type { Memory } from './uniqueness.ts';
 import type { FindPlace } from './visitor.ts';
 
-/** The visitor waits no longer than this for the database. */
-export const COMMIT_PATIENCE_MS = 150;
 const COOKIE_SECONDS = 24 * 3600;
 
 export interface CaptureDeps {
   snapshot: () => Snapshot;
-  writer: Pick<EventWriter<VisitRecord>, 'submit'>;
+  /** Resolves once the visit is durable, in the database or on disk; rejects when neither took it. */
+  keep: (visit: VisitRecord) => Promise<unknown>;
   memory: Memory;
   findPlace: FindPlace;
   trusted: Ranges;
@@ -76,15 +75,12 @@ const surroundings = (deps: CaptureDeps, recorded: boolean) => ({
   recorded,
 });
 
+/** Never rejects: a visitor goes on whatever happens to the row; what was not kept is counted loudly. */
 async function record(deps: CaptureDeps, visit: VisitRecord): Promise<void> {
-  let timer: NodeJS.Timeout | undefined;
-  const patience = new Promise<void>((resolve) => (timer = setTimeout(resolve, COMMIT_PATIENCE_MS)));
-  // Settled by the writer alone, also after the visitor has gone on: late is recorded, not lost.
-  const written = deps.writer.submit(visit).then(
+  await deps.keep(visit).then(
     () => deps.onRecorded(visit),
     (error: unknown) => deps.onUnrecorded(visit, error),
   );
-  await Promise.race([written, patience]).finally(() => clearTimeout(timer));
 }
 
 function header(req: IncomingMessage, name: string): string | undefined {

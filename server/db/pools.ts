@@ -18,6 +18,8 @@ export function openPool(url: string, name: string, max: number): pg.Pool {
   });
   // An idle connection that breaks must not take the process down; the next query tells the caller.
   pool.on('error', () => undefined);
+  // Nor one that breaks between two queries of a transaction, when it is nobody's idle connection.
+  pool.on('connect', (client) => client.on('error', () => undefined));
   return pool;
 }
 

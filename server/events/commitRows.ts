@@ -2,7 +2,7 @@
  * The statements behind the writers: one `insert … select from unnest … on conflict do nothing` per batch. The
  * same statements load the demo desk. Throws what PostgreSQL throws; the writer decides what that means.
  */
-import type { Pool } from 'pg';
+import type { Pool, PoolClient } from 'pg';
 import { inTransaction } from '../db/pools.ts';
 import type { ReceiptRecord, VisitRecord } from './rows.ts';
 
@@ -85,17 +85,41 @@ const insertVisits = statement('visits', visitColumns);
 const insertAddresses = statement('visit_addresses', addressColumns);
 const insertReceipts = statement('receipts', receiptColumns);
 
+/** What can run a statement: a pool, or the connection of a transaction. */
+type Runs = Pick<PoolClient, 'query'>;
+
+export async function insertVisitRows(client: Runs, rows: readonly VisitRecord[]): Promise<void> {
+  await client.query(insertVisits(rows));
+  const addressed = rows.filter((r) => r.address !== '');
+  if (addressed.length > 0) await client.query(insertAddresses(addressed));
+}
+export async function insertReceiptRows(client: Runs, rows: readonly ReceiptRecord[]): Promise<void> {
+  await client.query(insertReceipts(rows));
+}
+
 export const commitVisits =
   (pool: Pool) =>
   (rows: readonly VisitRecord[]): Promise<void> =>
-    inTransaction(pool, async (client) => {
-      await client.query(insertVisits(rows));
-      const addressed = rows.filter((r) => r.address !== '');
-      if (addressed.length > 0) await client.query(insertAddresses(addressed));
-    });
+    inTransaction(pool, (client) => insertVisitRows(client, rows));
 
 export const commitReceipts =
   (pool: Pool) =>
-  async (rows: readonly ReceiptRecord[]): Promise<void> => {
-    await pool.query(insertReceipts(rows));
-  };
+  (rows: readonly ReceiptRecord[]): Promise<void> =>
+    insertReceiptRows(pool, rows);
+
+/** A row that the database will never take, kept whole with the reason. Writing it twice keeps one. */
+export async function quarantineRow(
+  client: Runs,
+  kind: 'visit' | 'receipt',
+  row: { deskId: string; id: string },
+  why: string,
+): Promise<void> {
+  // Escaped twice over, since what was refused may be a character that JSON of the database refuses, too.
+  const text = JSON.stringify(row, (_key, value: unknown) =>
+    typeof value === 'bigint' ? value.toString() : value,
+  ).replaceAll('\\u0000', '\\ufffd');
+  await client.query(
+    `INSERT INTO quarantine (kind, id, desk_id, why, row) VALUES ($1, $2, $3, $4, $5) ON CONFLICT (kind, id) DO NOTHING`,
+    [kind, row.id, row.deskId, why.slice(0, 500), text],
+  );
+}

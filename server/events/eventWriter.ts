@@ -106,7 +106,7 @@ export class EventWriter<T> {
 }
 
 /** SQLSTATE 22 (data exception) and 23 (constraint): this row, and not the moment, is at fault. */
-function isRefusal(error: unknown): boolean {
+export function isRefusal(error: unknown): boolean {
   const code = (error as { code?: unknown } | null)?.code;
   return typeof code === 'string' && /^2[23]/.test(code);
 }

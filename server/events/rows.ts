@@ -54,3 +54,13 @@ export interface ReceiptRecord {
   headers: Record<string, string>;
   addressPrefix: string;
 }
+
+/** Rows as the spool keeps them: JSON, money as text. */
+export const encodeVisit = (row: VisitRecord): string =>
+  JSON.stringify({ ...row, costMicros: row.costMicros?.toString() ?? null });
+export function decodeVisit(json: string): VisitRecord {
+  const row = JSON.parse(json) as Omit<VisitRecord, 'costMicros'> & { costMicros: string | null };
+  return { ...row, costMicros: row.costMicros === null ? null : BigInt(row.costMicros) };
+}
+export const encodeReceipt = (row: ReceiptRecord): string => JSON.stringify(row);
+export const decodeReceipt = (json: string): ReceiptRecord => JSON.parse(json) as ReceiptRecord;

@@ -2,7 +2,8 @@
  * GET|POST /in/<intake key>: the receipt is durable first, then it is judged. Whatever was kept is answered 200 in
  * the network's style; nothing that was not kept ever is.
  *
- * Unknown key: 404. Body over 64 KiB: 413. Database away: 503 with Retry-After, nothing kept.
+ * Unknown key: 404. Body over 64 KiB: 413. Neither database nor disk: 503 with Retry-After,
+ * nothing kept. Kept in the spool only: answered `queued`, and judged once it is loaded.
  * Judged later than JUDGE_PATIENCE_MS: answered `queued`; the judgement goes on, and the sweeper sees to it.
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
@@ -12,6 +13,7 @@ import { cleanText } from '@tracheon/core/links';
 import { addressPrefix, clientAddress, type Ranges } from '../capture/addresses.ts';
 import { answer, refuse } from '../capture/answers.ts';
 import type { Snapshot } from '../capture/snapshot.ts';
+import type { Kept } from '../events/durableWriter.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { Judgement } from './judge.ts';
 
@@ -24,7 +26,8 @@ const RETRY_AFTER_SECONDS = 30;
 
 export interface IntakeDeps {
   snapshot: () => Snapshot;
-  keep: (receipt: ReceiptRecord) => Promise<void>;
+  /** How the receipt became durable; rejects when neither database nor disk took it. */
+  keep: (receipt: ReceiptRecord) => Promise<Kept>;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
   trusted: Ranges;
   newId: (nowMs: number) => string;
@@ -71,8 +74,9 @@ export async function handleCallIn(
     headers: usefulHeaders(req),
     addressPrefix: addressPrefix(peer),
   };
+  let kept: Kept;
   try {
-    await deps.keep(receipt);
+    kept = await deps.keep(receipt);
   } catch (error) {
     deps.onFailed(receipt, error);
     return refuse(res, 'not_kept', {
@@ -80,12 +84,14 @@ export async function handleCallIn(
     });
   }
   deps.onKept(endpoint.deskId);
-  const judgement = await judgeInTime(deps, receipt);
+  // What waits in the spool is judged once it is loaded.
+  const judgement = kept === 'committed' ? await judgeInTime(deps, receipt) : queued;
   sayKept(res, endpoint.network.body.answerStyle, judgement);
 }
 
+const queued: Judgement = { outcome: 'queued', reason: 'not_judged_yet', detail: '', conversionId: '' };
+
 async function judgeInTime(deps: IntakeDeps, receipt: ReceiptRecord): Promise<Judgement> {
-  const queued: Judgement = { outcome: 'queued', reason: 'not_judged_yet', detail: '', conversionId: '' };
   let timer: NodeJS.Timeout | undefined;
   const patience = new Promise<Judgement>(
     (resolve) => (timer = setTimeout(() => resolve(queued), JUDGE_PATIENCE_MS)),

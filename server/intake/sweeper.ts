@@ -32,6 +32,22 @@ export async function unjudgedReceipts(pool: Pool): Promise<ReceiptRecord[]> {
   return rows.map(toReceipt);
 }
 
+/** A click ID that nobody knew yet may belong to a visit that still waits in some process's spool. */
+const ASK_AGAIN_AFTER_MINUTES = [1, 10, 60];
+
+/** Receipts of unknown clicks that are due to be judged again: on schedule, or all of the last day after a spool was loaded. */
+export async function unknownClicksDue(pool: Pool, all: boolean): Promise<ReceiptRecord[]> {
+  const { rows } = await pool.query<ReceiptRow>(
+    `SELECT r.* FROM outcomes o JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND r.day = (o.received_at AT TIME ZONE 'UTC')::date
+     WHERE o.reason = 'unknown_click' AND o.click_id <> '' AND o.received_at > now() - interval '24 hours'
+       AND ($1 OR EXISTS (SELECT 1 FROM unnest($2::int[]) AS m
+         WHERE now() >= o.received_at + make_interval(mins => m) AND o.judged_at < o.received_at + make_interval(mins => m)))
+     ORDER BY r.id LIMIT $3`,
+    [all, ASK_AGAIN_AFTER_MINUTES, MAX_PER_SWEEP],
+  );
+  return rows.map(toReceipt);
+}
+
 export async function loadReceipt(
   pool: Pool,
   deskId: string,

@@ -1,4 +1,7 @@
 /** Everything that npm start runs, on free ports and a fresh database: the server, and the two practice partners. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { freshDatabase } from '../integration/freshDatabase.ts';
 import { ChildProgram, freePort } from '../integration/childProgram.ts';
 
@@ -15,6 +18,7 @@ export interface WholeSystem {
 
 export async function startWholeSystem(options: { demo: boolean }): Promise<WholeSystem> {
   const database = await freshDatabase();
+  const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-browser-'));
   const place = async (host: string) => ({ host, port: String(await freePort(host)) });
   const [desk, tracking, ads, affiliate] = [
     await place('127.0.0.1'),
@@ -26,6 +30,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
   const settings = {
     DATABASE_URL: database.directUrl,
     TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
+    TRACHEON_DATA: dataFolder,
     TRACHEON_LOG: 'error',
     TRACHEON_DESK_PORT: desk.port,
     TRACHEON_TRACKING_PORT: tracking.port,
@@ -60,6 +65,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
       for (const program of [server, practice]) program.signal('SIGTERM');
       await Promise.all([server.ended, practice.ended]);
       await database.drop();
+      rmSync(dataFolder, { recursive: true, force: true });
     },
   };
 }

@@ -2,6 +2,9 @@
  * The server killed with SIGKILL in the middle of load, again and again: whatever it had acknowledged is there, once.
  * The server is a process of its own, as in production; what it acknowledged is remembered here.
  */
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import pg from 'pg';
 import { makeFirstDesk } from '../../server/accounts/accounts.ts';
@@ -60,6 +63,7 @@ it(`loses nothing and doubles nothing over ${KILLS} kills`, async () => {
     TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
     TRACHEON_DESK_PORT: String(await freePort()),
     TRACHEON_TRACKING_PORT: String(port),
+    TRACHEON_DATA: mkdtempSync(join(tmpdir(), 'tracheon-crash-')),
     TRACHEON_LOG: 'silent',
   };
   const origin = `http://127.0.0.2:${port}`;
@@ -132,4 +136,73 @@ it(`loses nothing and doubles nothing over ${KILLS} kills`, async () => {
   // An orderly end drains what is under way.
   last.signal('SIGTERM');
   expect(await last.ended).toBe(0);
+  rmSync(environment.TRACHEON_DATA, { recursive: true, force: true });
+}, 120_000);
+
+it('killed while the database is away, and again while the spool is loaded: what it acknowledged is there, once', async () => {
+  const port = await freePort('127.0.0.2');
+  const folder = mkdtempSync(join(tmpdir(), 'tracheon-crash-'));
+  const environment = {
+    DATABASE_URL: database.url,
+    TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
+    TRACHEON_DATA: folder,
+    TRACHEON_DESK_PORT: String(await freePort()),
+    TRACHEON_TRACKING_PORT: String(port),
+    TRACHEON_LOG: 'silent',
+  };
+  const origin = `http://127.0.0.2:${port}`;
+  const start = async (): Promise<ChildProgram> => {
+    const server = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], environment);
+    await server.says(/listening/);
+    return server;
+  };
+  const visits: string[] = [];
+  const transactions: string[] = [];
+  const first = await start();
+  await database.relay.cut();
+  for (let n = 0; n < 60; n++) {
+    const res = await fetch(`${origin}/v/${keys.campaign}?clk=s${n}`, {
+      redirect: 'manual',
+      headers: { 'User-Agent': PHONE },
+    });
+    const id = new URL(res.headers.get('location')!).searchParams.get('aff_ref')!;
+    visits.push(id);
+    const call = await fetch(
+      `${origin}/in/${keys.network}?click_id=${id}&payout=1.00&transaction=S-${n}&status=ok`,
+    );
+    await call.text();
+    expect(call.status).toBe(200);
+    transactions.push(`S-${n}`);
+  }
+  first.signal('SIGKILL');
+  await first.ended;
+  await database.relay.open();
+
+  // Killed at several moments of its loading; each start adopts what the dead ones left.
+  for (const ms of [0, 40, 150]) {
+    const server = await start();
+    await new Promise((resolve) => setTimeout(resolve, ms));
+    server.signal('SIGKILL');
+    await server.ended;
+  }
+  const last = await start();
+  const client = new pg.Client({ connectionString: database.directUrl });
+  await client.connect();
+  const found = async (sql: string, list: string[]): Promise<number> =>
+    Number((await client.query(sql, [list])).rows[0].n);
+  await until(
+    async () =>
+      (await found('SELECT count(*) AS n FROM conversions WHERE transaction = ANY ($1)', transactions)) ===
+      transactions.length,
+    'every conversion',
+    20_000,
+  );
+  expect(await found('SELECT count(*) AS n FROM visits WHERE id = ANY ($1)', visits)).toBe(visits.length);
+  const receipts = `SELECT count(*) AS n FROM receipts WHERE substring(query FROM 'transaction=(S-[0-9]+)') = ANY ($1)`;
+  expect(await found(receipts, transactions)).toBe(transactions.length);
+  await until(async () => readdirSync(join(folder, 'spool')).length === 0, 'the spool to be empty');
+  await client.end();
+  last.signal('SIGTERM');
+  expect(await last.ended).toBe(0);
+  rmSync(folder, { recursive: true, force: true });
 }, 120_000);

@@ -1,52 +1,137 @@
 /** The database gone and back again, as the visitor, the network and the member live it. */
-import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { Problem } from '@tracheon/core/contract';
 import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
 
+const folder = mkdtempSync(join(tmpdir(), 'tracheon-away-'));
 let desk: TestDesk;
 let chain: Chain;
-beforeAll(async () => {
-  desk = await openTestDesk();
-  chain = await desk.chain();
-  await chain.send('clk=before');
-  await desk.database.relay.cut();
-});
-afterAll(() => desk.close());
+let before: string;
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-it('visitors go on to the offer all the same', async () => {
-  const res = await desk.visit(`/v/${chain.campaign.key}?clk=away`);
-  expect([res.status, res.headers.get('location')?.startsWith('https://go.larkspur.example/')]).toEqual([
-    302,
-    true,
-  ]);
+describe('the database gone', () => {
+  beforeAll(async () => {
+    desk = await openTestDesk({ TRACHEON_DATA: join(folder, 'one') });
+    chain = await desk.chain();
+    before = await chain.send('clk=before');
+    await desk.database.relay.cut();
+  });
+  afterAll(() => desk.close());
+  let away: string;
+
+  it('visitors go on to the offer with a click ID of theirs', async () => {
+    away = await chain.send('clk=away&site=x%20y&bid=0.5', { 'X-Forwarded-For': '145.53.9.9' });
+    for (let i = 0; i < 20; i++) await chain.send(`clk=away-${i}`);
+  });
+
+  it('calls in are kept, and answered as queued', async () => {
+    expect(
+      await desk
+        .call(chain.network.key, `click_id=${before}&payout=3&transaction=Q1`)
+        .then((a) => [a.status, a.json().outcome]),
+    ).toEqual([200, 'queued']);
+    expect(
+      (await desk.call(chain.network.key, `click_id=${away}&payout=4&transaction=Q2`)).json().outcome,
+    ).toBe('queued');
+    expect(readdirSync(join(folder, 'one/spool')).length).toBeGreaterThan(0);
+  });
+
+  it('the desk says in words that the database does not answer', async () => {
+    const res = await desk.owner.get<Problem>('/parts');
+    expect([res.status, res.body.code, res.headers.get('retry-after')]).toEqual([503, 'database_away', '5']);
+  });
+
+  it('back again: every row is there once, as it was, and the calls are booked', async () => {
+    await desk.database.relay.open();
+    await until(async () => (await desk.owner.get('/parts')).status === 200, 'the desk', 10_000);
+    await until(
+      async () => (await desk.visits()).filter((v) => v.sourceClickId.startsWith('away')).length === 21,
+      'the visits',
+      10_000,
+    );
+    const visit = (await desk.visits()).find((v) => v.id === away)!;
+    expect(visit).toMatchObject({
+      country: 'NL',
+      sourceClickId: 'away',
+      subs: { site: 'x y' },
+      costMicros: '500000',
+    });
+    await until(async () => (await desk.booked()).length === 2, 'both conversions', 15_000);
+    expect((await desk.booked()).map((c) => [c.clickId, c.payoutMicros]).sort()).toEqual(
+      [
+        [before, '3000000'],
+        [away, '4000000'],
+      ].sort(),
+    );
+    await until(async () => readdirSync(join(folder, 'one/spool')).length === 0, 'the spool to be empty');
+    const attention = await desk.owner.get<{ code: string }[]>('/attention');
+    expect(attention.body.map((a) => a.code)).not.toContain('unrecorded_visits');
+    // Changes are heard of again, too.
+    await desk.owner.put(`/parts/campaign/${chain.campaign.id}/state`, { state: 'stopped' });
+    await until(
+      async () => (await desk.visit(`/v/${chain.campaign.key}`)).status === 404,
+      'the stop to be live',
+    );
+  });
 });
 
-it('a call in is not kept, and is told so: nothing that was not kept is answered 200', async () => {
-  const res = await fetch(`${desk.tracking}/in/${chain.network.key}?payout=5`);
-  expect([res.status, res.headers.get('retry-after'), res.headers.get('tracheon-error')]).toEqual([
-    503,
-    '30',
-    'not_kept',
-  ]);
+describe('the database gone and no disk either', () => {
+  beforeAll(async () => {
+    // A file stands where the spool's folder belongs.
+    writeFileSync(join(folder, 'full'), '');
+    desk = await openTestDesk({ TRACHEON_DATA: join(folder, 'full') });
+    chain = await desk.chain();
+    await desk.database.relay.cut();
+  });
+  afterAll(() => desk.close());
+
+  it('visitors go on all the same, counted loudly; a call in is refused: nothing that was not kept is answered 200', async () => {
+    const res = await desk.visit(`/v/${chain.campaign.key}?clk=lost`);
+    expect([res.status, res.headers.get('location')?.startsWith('https://go.larkspur.example/')]).toEqual([
+      302,
+      true,
+    ]);
+    const call = await fetch(`${desk.tracking}/in/${chain.network.key}?payout=5`);
+    expect([call.status, call.headers.get('retry-after'), call.headers.get('tracheon-error')]).toEqual([
+      503,
+      '30',
+      'not_kept',
+    ]);
+    await desk.database.relay.open();
+    await until(async () => (await desk.owner.get('/parts')).status === 200, 'the desk', 10_000);
+    const attention = await desk.owner.get<{ code: string; count: number }[]>('/attention');
+    expect(attention.body).toContainEqual(expect.objectContaining({ code: 'unrecorded_visits', count: 1 }));
+  });
 });
 
-it('the desk says in words that the database does not answer', async () => {
-  const res = await desk.owner.get<Problem>('/parts');
-  expect([res.status, res.body.code, res.headers.get('retry-after')]).toEqual([503, 'database_away', '5']);
-});
+describe('a call that comes before its visit is in the database', () => {
+  beforeAll(async () => {
+    desk = await openTestDesk({ TRACHEON_DATA: join(folder, 'three') });
+    chain = await desk.chain();
+  });
+  afterAll(() => desk.close());
 
-it('and all of it goes on by itself once the database is back', async () => {
-  await desk.database.relay.open();
-  await until(async () => (await desk.owner.get('/parts')).status === 200, 'the desk', 10_000);
-  const click = await chain.send('clk=after');
-  await until(async () => (await desk.visits()).some((v) => v.id === click), 'the visit');
-  expect((await desk.say(chain.network.key, `click_id=${click}&payout=5`)).outcome).toBe('accepted');
-  const attention = await desk.owner.get<{ code: string; count: number }[]>('/attention');
-  expect(attention.body).toContainEqual(expect.objectContaining({ code: 'unrecorded_visits', count: 1 }));
-  // Changes are heard of again, too.
-  await desk.owner.put(`/parts/campaign/${chain.campaign.id}/state`, { state: 'stopped' });
-  await until(
-    async () => (await desk.visit(`/v/${chain.campaign.key}`)).status === 404,
-    'the stop to be live',
-  );
+  it('is judged again on schedule, and booked once the visit is known', async () => {
+    const id = await chain.send();
+    // The visit as another process would still have it in its spool.
+    await desk.pool.query('CREATE TABLE elsewhere AS SELECT * FROM visits WHERE false');
+    await until(async () => {
+      const moved = await desk.pool.query('INSERT INTO elsewhere SELECT * FROM visits WHERE id = $1', [id]);
+      return moved.rowCount === 1;
+    }, 'the visit');
+    await desk.pool.query('DELETE FROM visits WHERE id = $1', [id]);
+    expect(await desk.say(chain.network.key, `click_id=${id}&payout=5`)).toMatchObject({
+      outcome: 'repair',
+      reason: expect.stringContaining('No visit here'),
+    });
+    await desk.pool.query('INSERT INTO visits SELECT * FROM elsewhere');
+    // A minute goes by.
+    await desk.pool.query(
+      `UPDATE outcomes SET received_at = received_at - interval '61 seconds', judged_at = judged_at - interval '61 seconds'`,
+    );
+    await until(async () => (await desk.booked()).some((c) => c.clickId === id), 'the conversion', 15_000);
+  });
 });

@@ -1,4 +1,7 @@
 /** A whole server in this process, on free ports and a fresh database, with a desk and its owner signed in. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { pino } from 'pino';
 import type pg from 'pg';
 import type {
@@ -64,6 +67,7 @@ export interface Chain {
 
 export async function openTestDesk(environment: Record<string, string> = {}): Promise<TestDesk> {
   const database = await freshDatabase();
+  const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-desk-'));
   const sequelize = openSequelize(database.url);
   await migrate(sequelize);
   await sequelize.close();
@@ -73,6 +77,7 @@ export async function openTestDesk(environment: Record<string, string> = {}): Pr
     TRACHEON_TRACKING_PORT: '0',
     TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
     TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
+    TRACHEON_DATA: dataFolder,
     TRACHEON_LOG: 'silent',
     ...environment,
   });
@@ -138,6 +143,7 @@ export async function openTestDesk(environment: Record<string, string> = {}): Pr
       await running.close();
       await pool.end();
       await database.drop();
+      rmSync(dataFolder, { recursive: true, force: true });
     },
   };
   return desk;

@@ -166,6 +166,7 @@ CREATE TABLE outcomes (
   PRIMARY KEY (desk_id, receipt_id)
 );
 CREATE INDEX outcomes_owner ON outcomes (desk_id, owner, event_type_id) WHERE owner <> '';
+CREATE INDEX outcomes_unknown_click ON outcomes (received_at) WHERE reason = 'unknown_click';
 CREATE INDEX outcomes_kind ON outcomes (desk_id, outcome, receipt_id);
 
 -- The projection of the fold. Not partitioned, so that the identity can be unique.
@@ -250,6 +251,16 @@ CREATE TABLE attempts (
   took_ms integer NOT NULL
 );
 CREATE INDEX attempts_outbox ON attempts (outbox_id);
+-- Rows that the event tables will never take, whole, with the reason.
+CREATE TABLE quarantine (
+  kind text NOT NULL,
+  id ${id} NOT NULL,
+  desk_id ${id} NOT NULL,
+  why text NOT NULL,
+  row jsonb NOT NULL,
+  at timestamptz NOT NULL DEFAULT now(),
+  PRIMARY KEY (kind, id)
+);
 -- Calls with a key that nobody has: counted per key, bounded by the writer.
 CREATE TABLE unknown_keys (
   kind text NOT NULL,
@@ -262,6 +273,6 @@ CREATE TABLE unknown_keys (
 `;
 
 export const down = `
-DROP TABLE unknown_keys, attempts, outbox, ledger, conversions, outcomes, receipts, button_clicks, visit_addresses,
+DROP TABLE quarantine, unknown_keys, attempts, outbox, ledger, conversions, outcomes, receipts, button_clicks, visit_addresses,
   visits, salts, configuration, rates, part_versions, parts, session, memberships, desks, members;
 `;

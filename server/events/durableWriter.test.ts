@@ -1,0 +1,46 @@
+import { describe, expect, it } from '@jest/globals';
+import { DurableWriter, NotDurable } from './durableWriter.ts';
+import { RowRefused, WriterUnavailable } from './eventWriter.ts';
+
+const never = new Promise<void>(() => undefined);
+function open(commit: () => Promise<void>, spoolWorks = true, quarantineWorks = true) {
+  const went = { spool: [] as number[], quarantine: [] as string[] };
+  const writer = new DurableWriter<number>(
+    { submit: commit, close: () => Promise.resolve() },
+    {
+      append: (row) =>
+        spoolWorks ? Promise.resolve(void went.spool.push(row)) : Promise.reject(new Error('disk full')),
+      close: () => Promise.resolve(),
+    },
+    (row, why) =>
+      quarantineWorks
+        ? Promise.resolve(void went.quarantine.push(`${row} ${why}`))
+        : Promise.reject(new Error('away')),
+  );
+  return { writer, went };
+}
+
+describe('a row', () => {
+  it('is committed, and then nowhere else', async () => {
+    const { writer, went } = open(() => Promise.resolve());
+    expect([await writer.keep(1), went.spool]).toEqual(['committed', []]);
+  });
+  it('goes to the spool when the database fails, and when it does not answer in time', async () => {
+    const failing = open(() => Promise.reject(new WriterUnavailable('away')));
+    expect([await failing.writer.keep(1), failing.went.spool]).toEqual(['spooled', [1]]);
+    const silent = open(() => never);
+    expect([await silent.writer.keep(2), silent.went.spool]).toEqual(['spooled', [2]]);
+  });
+  it('that the database will never take is put aside with the reason', async () => {
+    const { writer, went } = open(() => Promise.reject(new RowRefused('22021')));
+    expect([await writer.keep(1), went.quarantine, went.spool]).toEqual(['quarantined', ['1 22021'], []]);
+  });
+  it('that cannot even be put aside waits in the spool', async () => {
+    const { writer, went } = open(() => Promise.reject(new RowRefused('22021')), true, false);
+    expect([await writer.keep(1), went.spool]).toEqual(['spooled', [1]]);
+  });
+  it('that neither takes is not acknowledged', async () => {
+    const { writer } = open(() => Promise.reject(new WriterUnavailable('away')), false);
+    await expect(writer.keep(1)).rejects.toBeInstanceOf(NotDurable);
+  });
+});

@@ -1,0 +1,61 @@
+/**
+ * Commit, else spool: one door for every event row.
+ *
+ * Contract
+ *  - `keep` resolves once the row is durable: committed, or, when the database fails or does not answer within
+ *    COMMIT_PATIENCE_MS, on disk in the spool. The very same row goes to both; whichever is second is a no-op.
+ *  - A row that the database will never take is put aside into the quarantine, with the reason, and counts as kept.
+ *  - It rejects with NotDurable only when neither database nor disk took it: nothing may be acknowledged then.
+ */
+import { RowRefused, type EventWriter } from './eventWriter.ts';
+import type { Spool } from './spool.ts';
+
+/** A visitor waits no longer than this for the database. */
+export const COMMIT_PATIENCE_MS = 150;
+
+export class NotDurable extends Error {}
+export type Kept = 'committed' | 'spooled' | 'quarantined';
+
+export class DurableWriter<T> {
+  constructor(
+    private readonly writer: Pick<EventWriter<T>, 'submit' | 'close'>,
+    private readonly spool: Pick<Spool<T>, 'append' | 'close'>,
+    private readonly quarantine: (row: T, why: string) => Promise<void>,
+  ) {}
+
+  async keep(row: T): Promise<Kept> {
+    const outcome = await this.commitInTime(row);
+    if (outcome === 'committed') return 'committed';
+    if (outcome instanceof RowRefused && (await this.putAside(row, outcome))) return 'quarantined';
+    try {
+      await this.spool.append(row);
+      return 'spooled';
+    } catch (error) {
+      throw new NotDurable(String(error));
+    }
+  }
+
+  async close(): Promise<void> {
+    await this.writer.close();
+    await this.spool.close();
+  }
+
+  private async commitInTime(row: T): Promise<'committed' | 'late' | Error> {
+    let timer: NodeJS.Timeout | undefined;
+    const patience = new Promise<'late'>(
+      (resolve) => (timer = setTimeout(() => resolve('late'), COMMIT_PATIENCE_MS)),
+    );
+    const committed = this.writer.submit(row).then(
+      () => 'committed' as const,
+      (error: unknown) => error as Error,
+    );
+    return Promise.race([committed, patience]).finally(() => clearTimeout(timer));
+  }
+
+  private putAside(row: T, refused: RowRefused): Promise<boolean> {
+    return this.quarantine(row, refused.message).then(
+      () => true,
+      () => false,
+    );
+  }
+}
