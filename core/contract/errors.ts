@@ -50,7 +50,10 @@ export const errorCatalogue = {
     status: 503,
     sentence: 'Nothing is given out ahead of a visit. Ask again when the visitor really comes.',
   },
-  not_kept: { status: 503, sentence: 'Not kept: neither the database nor the disk takes it. Send it again later.' },
+  not_kept: {
+    status: 503,
+    sentence: 'Not kept: neither the database nor the disk takes it. Send it again later.',
+  },
   database_away: {
     status: 503,
     sentence: 'The database does not answer. Nothing was changed; try again shortly.',

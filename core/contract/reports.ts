@@ -62,6 +62,7 @@ export interface Attention {
     | 'parked_calls_out'
     | 'visits_no_conversion'
     | 'payout_differs'
+    | 'quarantined_rows'
     | 'unrecorded_visits'
     | 'broken_campaign';
   count: number;

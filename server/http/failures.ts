@@ -48,12 +48,16 @@ function toProblem(error: unknown): Problem {
     /timeout exceeded when trying to connect|Connection terminated/i.test(error.message)
   )
     return new Problem('database_away');
-  const type = (error as { type?: unknown } | null)?.type;
+  const { type, status } = (error ?? {}) as { type?: unknown; status?: unknown };
   const known: Record<string, ErrorCode> = {
     'entity.parse.failed': 'malformed_body',
     'entity.too.large': 'body_too_large',
   };
-  return new Problem((typeof type === 'string' && known[type]) || 'internal');
+  if (typeof type === 'string' && known[type]) return new Problem(known[type]);
+  // What Express and its static files refuse: a path that is not there, or leads out of the folder.
+  if (status === 403 || status === 404) return new Problem('not_found');
+  if (typeof status === 'number' && status >= 400 && status < 500) return new Problem('unreadable_request');
+  return new Problem('internal');
 }
 
 function databaseCode(error: unknown): string {

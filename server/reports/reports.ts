@@ -106,9 +106,10 @@ export async function attention(
   nowMs: number,
 ): Promise<Attention[]> {
   const week = shiftDay(localDay(nowMs, desk.zone), -6);
-  const { rows } = await pool.query<{ repair: string; parked: string }>(
+  const { rows } = await pool.query<{ repair: string; parked: string; aside: string }>(
     `SELECT (SELECT count(*) FROM outcomes WHERE desk_id = $1 AND outcome = 'repair') AS repair,
-            (SELECT count(*) FROM outbox WHERE desk_id = $1 AND state = 'parked') AS parked`,
+            (SELECT count(*) FROM outbox WHERE desk_id = $1 AND state = 'parked') AS parked,
+            (SELECT count(*) FROM quarantine WHERE desk_id = $1) AS aside`,
     [desk.id],
   );
   const { rows: barren } = await pool.query<{ id: string; name: string; n: string }>(
@@ -128,10 +129,17 @@ export async function attention(
   const s = (n: number, one: string, many: string): string => (n === 1 ? one : many);
   const repair = Number(rows[0]!.repair);
   const parked = Number(rows[0]!.parked);
+  const aside = Number(rows[0]!.aside);
   add(
     'unrecorded_visits',
     unrecorded,
     `${unrecorded} ${s(unrecorded, 'visit was', 'visits were')} sent on but could not be recorded since the last start.`,
+    '/today',
+  );
+  add(
+    'quarantined_rows',
+    aside,
+    `${aside} ${s(aside, 'row', 'rows')} could not be stored as they came and ${s(aside, 'is', 'are')} kept aside: see the table quarantine.`,
     '/today',
   );
   add(

@@ -205,6 +205,26 @@ describe('signing in', () => {
 });
 
 describe('the two listeners', () => {
+  it('give out no file but the web app’s own', async () => {
+    for (const path of [
+      '/assets/none.js',
+      '/assets/..%2f..%2f..%2fpackage.json',
+      '/assets/%00',
+      '/assets/%zz',
+    ]) {
+      const res = await fetch(desk.owner.origin + path);
+      expect([
+        path,
+        res.status >= 400 && res.status < 500,
+        (await res.text()).includes('"workspaces"'),
+      ]).toEqual([path, true, false]);
+    }
+    // Any other path is the app's: its router says what is not there.
+    expect(await (await fetch(`${desk.owner.origin}/..%2f..%2fpackage.json`)).text()).toContain(
+      '<div id="app">',
+    );
+  });
+
   it('the desk is not reachable through the tracking host', async () => {
     for (const path of ['/', '/api/me', '/api/sign-in', '/sign-in', '/assets/x.js'])
       expect((await fetch(desk.tracking + path)).status).toBe(404);
