@@ -157,8 +157,17 @@ function tail(file) {
 }
 
 /** A secret kept in a 0600 file, made on first use. */
-export function keptSecret(file) {
-  if (!existsSync(file)) writeFileSync(file, randomBytes(32).toString('hex'), { mode: 0o600 });
+export const keptSecret = (file) => kept(file, () => randomBytes(32).toString('hex'));
+
+/** The same for what a person types: 20 characters without look-alikes. */
+export const keptPassword = (file) =>
+  kept(file, () => {
+    const alphabet = 'abcdefghjkmnpqrstuvwxyz23456789';
+    return [...randomBytes(20)].map((b) => alphabet[b % alphabet.length]).join('');
+  });
+
+function kept(file, make) {
+  if (!existsSync(file)) writeFileSync(file, make(), { mode: 0o600 });
   chmodSync(file, 0o600);
   return readFileSync(file, 'utf8').trim();
 }

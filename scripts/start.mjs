@@ -9,7 +9,7 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node
 import { createServer } from 'node:net';
 import { join, resolve } from 'node:path';
 import { build } from './build.mjs';
-import { keptSecret, startCluster } from './database.mjs';
+import { keptPassword, keptSecret, startCluster } from './database.mjs';
 import { CannotStart, ensurePackages, root } from './install.mjs';
 
 const empty = process.argv.includes('--empty');
@@ -17,6 +17,7 @@ const dev = process.argv.includes('--dev');
 const env = process.env;
 const data = resolve(root, env.TRACHEON_DATA ?? 'data');
 const lock = join(data, 'start.pid');
+const signInFile = join(data, 'first-sign-in.txt');
 const children = [];
 let cluster = null;
 let stopping = false;
@@ -48,6 +49,8 @@ async function start() {
   const settings = settingsFor();
   const prepared = prepare(settings);
   const origins = dev ? { TRACHEON_DESK_ORIGIN: origin(vite) } : {};
+  if (prepared.first)
+    writeFileSync(signInFile, `${prepared.first.email}\n${prepared.first.password}\n`, { mode: 0o600 });
   if (!empty) handOver(prepared.demo);
   if (!empty) await runPractice(settings);
   await runServer({ ...settings, ...origins });
@@ -62,6 +65,9 @@ function settingsFor() {
     TRACHEON_SECRET: env.TRACHEON_SECRET ?? keptSecret(join(data, 'session-secret')),
     TRACHEON_DATA: data,
     TRACHEON_WEB: join(root, 'web/dist'),
+    // Fixed before the first desk is made, so that a start that is killed in the middle does not lose it.
+    TRACHEON_OWNER_PASSWORD: env.TRACHEON_OWNER_PASSWORD ?? keptPassword(join(data, 'owner-password')),
+    TRACHEON_FIRST_SIGN_IN: existsSync(signInFile) ? readFileSync(signInFile, 'utf8') : '',
     TRACHEON_LOG: env.TRACHEON_LOG ?? 'warn',
     TRACHEON_DESK_HOST: desk.host,
     TRACHEON_DESK_PORT: String(desk.port),
@@ -222,9 +228,6 @@ const needFree = (p) =>
   });
 
 function say(prepared, seconds) {
-  const signInFile = join(data, 'first-sign-in.txt');
-  if (prepared.first)
-    writeFileSync(signInFile, `${prepared.first.email}\n${prepared.first.password}\n`, { mode: 0o600 });
   const lines = [
     '',
     `Tracheon is ready after ${seconds} s.`,
@@ -237,10 +240,10 @@ function say(prepared, seconds) {
       `  Practice ad network         ${origin(adNetwork)}   (simulated)`,
       `  Practice affiliate network  ${origin(affiliate)}   (simulated)`,
     );
-  if (existsSync(signInFile)) {
+  if (prepared.first || prepared.firstStillGood) {
     const [email, password] = readFileSync(signInFile, 'utf8').split('\n');
     lines.push('', `  Sign in as ${email} with ${password}`, `  (the first sign-in, kept in ${signInFile})`);
-  }
+  } else lines.push('', '  Sign in with the password that you chose.');
   lines.push('', 'Ctrl-C stops everything that was started here.', '');
   console.log(lines.join('\n'));
 }

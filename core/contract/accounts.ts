@@ -22,11 +22,20 @@ export const signInInput = z.object({
 export const deskInput = z.object({ name: recordName, zone: zoneName, currency: currencyCode });
 export type DeskInput = z.infer<typeof deskInput>;
 
+const newPassword = z
+  .string()
+  .min(MIN_PASSWORD_LENGTH, `At least ${MIN_PASSWORD_LENGTH} characters.`)
+  .max(1024);
+export const passwordInput = z.object({
+  current: z.string().min(1, 'Your present password, please.').max(1024),
+  next: newPassword,
+});
+
 export const memberInput = z.object({
   name: recordName,
   email,
   role,
-  password: z.string().min(MIN_PASSWORD_LENGTH, `At least ${MIN_PASSWORD_LENGTH} characters.`).max(1024),
+  password: newPassword,
 });
 export const memberRoleInput = z.object({ role });
 

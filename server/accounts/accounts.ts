@@ -123,3 +123,28 @@ export async function setRole(models: Models, deskId: string, memberId: string, 
     await models.Membership.update({ role }, { where: { deskId, memberId }, transaction });
   });
 }
+
+/** Needs the present password, so that an unlocked screen is not enough. Other sessions of the member end. */
+export async function changePassword(
+  models: Models,
+  memberId: string,
+  sessionId: string,
+  input: { current: string; next: string },
+): Promise<void> {
+  const member = await models.Member.findByPk(memberId);
+  if (!member || !(await verifyPassword(input.current, member.get().passwordHash)))
+    throw new Problem('invalid_input', {
+      fields: [{ path: 'current', message: 'This is not your present password.' }],
+    });
+  const passwordHash = await hashPassword(input.next);
+  await models.sequelize.transaction(async (transaction) => {
+    await models.Member.update({ passwordHash }, { where: { id: memberId }, transaction });
+    await models.sequelize.query(
+      `DELETE FROM session WHERE sess->>'memberId' = :memberId AND sid <> :sessionId`,
+      {
+        replacements: { memberId, sessionId },
+        transaction,
+      },
+    );
+  });
+}

@@ -4,9 +4,9 @@
  */
 import { inspect } from 'node:util';
 import { loadDemoDesk } from '@tracheon/demo/loadDemoDesk.ts';
-import { makeFirstDesk } from '../accounts/accounts.ts';
+import { checkSignIn, makeFirstDesk } from '../accounts/accounts.ts';
 import { migrate, MigrationFailed } from '../db/migrate.ts';
-import { defineModels } from '../db/models.ts';
+import { defineModels, type Models } from '../db/models.ts';
 import { DatabaseUnreachable, waitForDatabase } from './waitForDatabase.ts';
 
 const wantsDemo = process.argv.includes('--demo');
@@ -33,8 +33,20 @@ async function prepare(): Promise<void> {
     first && wantsDemo
       ? await loadDemoDesk(models, url, first.deskId, practiceFromEnvironment(), Date.now())
       : null;
+  // Printed again at each start only as long as it opens the door.
+  const firstStillGood = await isStillGood(models, process.env.TRACHEON_FIRST_SIGN_IN ?? '');
   await sequelize.close();
-  process.stdout.write(`${JSON.stringify({ migrated, first, demo })}\n`);
+  process.stdout.write(`${JSON.stringify({ migrated, first, demo, firstStillGood })}\n`);
+}
+
+/** `text` is an e-mail address and a password, a line each. */
+async function isStillGood(models: Models, text: string): Promise<boolean> {
+  const [email, password] = text.split('\n');
+  if (!email || !password) return false;
+  return checkSignIn(models, email, password).then(
+    () => true,
+    () => false,
+  );
 }
 
 /** Where the practice partners listen, so that the demo desk's links and postbacks really lead there. */

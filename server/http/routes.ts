@@ -7,6 +7,7 @@ import {
   memberInput,
   memberRoleInput,
   partKinds,
+  passwordInput,
   periods,
   rateInput,
   recordId,
@@ -18,7 +19,7 @@ import {
 } from '@tracheon/core/contract';
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
 import { rateNanos, rateText } from '@tracheon/core/money';
-import { addMember, checkSignIn, listMembers, setRole } from '../accounts/accounts.ts';
+import { addMember, changePassword, checkSignIn, listMembers, setRole } from '../accounts/accounts.ts';
 import type { Config } from '../config/config.ts';
 import type { Models } from '../db/models.ts';
 import type { Judgement } from '../intake/judge.ts';
@@ -135,6 +136,11 @@ function deskRoutes(api: Router, { models, pool, config, news }: ApiDeps): void 
       trackingOrigin: config.tracking.origin,
     };
     res.json(me);
+  });
+  api.put('/me/password', throttleSignIn(), async (req, res) => {
+    const input = parseInput(passwordInput, req.body);
+    await changePassword(models, signed(req).memberId, req.sessionID, input);
+    res.json({});
   });
   api.get('/stream', (req, res) => news.open(res, signed(req).deskId));
   api.put('/desk', requireRole('owner'), async (req, res) => {

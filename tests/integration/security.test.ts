@@ -26,6 +26,7 @@ const least: Record<string, Role | 'none'> = {
   'post /sign-in': 'none',
   'post /sign-out': 'none',
   'get /me': 'viewer',
+  'put /me/password': 'viewer',
   'get /stream': 'viewer',
   'put /desk': 'owner',
   'get /members': 'viewer',
@@ -183,6 +184,20 @@ describe('signing in', () => {
     expect(client.cookie).not.toBe(before);
     await client.post('/sign-out');
     expect((await client.get('/me')).status).toBe(401);
+  });
+  // Before the throttle is tried: it counts by address, for a minute.
+  it('a member changes the password by knowing the present one; other sessions of theirs end', async () => {
+    const here = await desk.member('viewer');
+    const { email } = (await here.get<Me>('/me')).body.member;
+    const elsewhere = new ApiClient(desk.owner.origin);
+    await elsewhere.signIn(email, 'a password of twenty');
+    const change = (current: string, next: string) => here.put<Problem>('/me/password', { current, next });
+    expect((await change('guessed', 'a new password')).body.fields?.[0]?.path).toBe('current');
+    expect((await change('a password of twenty', 'short')).body.fields?.[0]?.path).toBe('next');
+    expect((await change('a password of twenty', 'a new password')).status).toBe(200);
+    expect([(await here.get('/me')).status, (await elsewhere.get('/me')).status]).toEqual([200, 401]);
+    const again = new ApiClient(desk.owner.origin);
+    expect((await again.signIn(email, 'a new password')).status).toBe(200);
   });
   it('is throttled by address, and does not tell which half was wrong', async () => {
     const client = new ApiClient(desk.owner.origin);

@@ -11,6 +11,7 @@ import FormFoot from '../../shared/FormFoot.vue';
 import PageHead from '../../shared/PageHead.vue';
 import { useDraftForm } from '../../shared/useDraftForm.ts';
 import MembersSection from './MembersSection.vue';
+import PasswordSection from './PasswordSection.vue';
 import RatesSection from './RatesSection.vue';
 
 const session = useSession();
@@ -93,6 +94,7 @@ async function signOut(): Promise<void> {
       </form>
     </section>
     <div class="stack">
+      <PasswordSection />
       <MembersSection />
       <RatesSection />
     </div>

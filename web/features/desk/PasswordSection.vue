@@ -1,0 +1,81 @@
+<script setup lang="ts">
+/** A member's own password. Never a draft: nothing of it is kept on the browser. */
+import { passwordInput } from '@tracheon/core/contract';
+import { useToast } from 'primevue/usetoast';
+import { ref } from 'vue';
+import { api, ApiError } from '../../app/api.ts';
+import FormField from '../../shared/FormField.vue';
+
+const toast = useToast();
+const input = ref({ current: '', next: '' });
+const errors = ref<Record<string, string>>({});
+const busy = ref(false);
+
+async function change(): Promise<void> {
+  const parsed = passwordInput.safeParse(input.value);
+  errors.value = Object.fromEntries((parsed.error?.issues ?? []).map((i) => [i.path.join('.'), i.message]));
+  if (!parsed.success || busy.value) return;
+  busy.value = true;
+  try {
+    await api.put('/me/password', input.value);
+    input.value = { current: '', next: '' };
+    toast.add({
+      severity: 'secondary',
+      summary: 'Password changed',
+      detail: 'Your other sessions have ended.',
+      life: 4000,
+    });
+  } catch (error) {
+    const fields = error instanceof ApiError ? error.fields : [];
+    errors.value = fields.length
+      ? Object.fromEntries(fields.map((f) => [f.path, f.message]))
+      : { current: (error as Error).message };
+  } finally {
+    busy.value = false;
+  }
+}
+</script>
+<template>
+  <section class="sheet pad" aria-label="Your password">
+    <h2>Your password</h2>
+    <form class="halves" @submit.prevent="change">
+      <FormField v-slot="{ id, invalid, described }" label="Present password" :error="errors.current">
+        <input
+          :id="id"
+          v-model="input.current"
+          type="password"
+          autocomplete="current-password"
+          :aria-invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="New password"
+        hint="At least 12 characters."
+        :error="errors.next"
+      >
+        <input
+          :id="id"
+          v-model="input.next"
+          type="password"
+          autocomplete="new-password"
+          :aria-invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
+      <button type="submit" :disabled="busy">{{ busy ? 'Changing …' : 'Change password' }}</button>
+    </form>
+  </section>
+</template>
+<style scoped>
+.halves {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 4px 12px;
+  margin-top: 8px;
+}
+button {
+  justify-self: start;
+}
+</style>
