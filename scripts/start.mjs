@@ -52,7 +52,7 @@ async function start() {
   if (prepared.first)
     writeFileSync(signInFile, `${prepared.first.email}\n${prepared.first.password}\n`, { mode: 0o600 });
   if (!empty) handOver(prepared.demo);
-  if (!empty) await runPractice(settings);
+  if (!empty) await runPractice();
   await runServer({ ...settings, ...origins });
   if (dev) runVite();
   say(prepared, Math.round((Date.now() - began) / 100) / 10);
@@ -65,9 +65,6 @@ function settingsFor() {
     TRACHEON_SECRET: env.TRACHEON_SECRET ?? keptSecret(join(data, 'session-secret')),
     TRACHEON_DATA: data,
     TRACHEON_WEB: join(root, 'web/dist'),
-    // Fixed before the first desk is made, so that a start that is killed in the middle does not lose it.
-    TRACHEON_OWNER_PASSWORD: env.TRACHEON_OWNER_PASSWORD ?? keptPassword(join(data, 'owner-password')),
-    TRACHEON_FIRST_SIGN_IN: existsSync(signInFile) ? readFileSync(signInFile, 'utf8') : '',
     TRACHEON_LOG: env.TRACHEON_LOG ?? 'warn',
     TRACHEON_DESK_HOST: desk.host,
     TRACHEON_DESK_PORT: String(desk.port),
@@ -97,12 +94,18 @@ function handOver(demo) {
   write('affiliate', { postback: origin(tracking) + postback, manner: 'well', leads: [] });
 }
 
+/** For preparing alone. Fixed before the first desk is made, so that a start that is killed in the middle does not lose it. */
+const firstSignIn = () => ({
+  TRACHEON_OWNER_PASSWORD: env.TRACHEON_OWNER_PASSWORD ?? keptPassword(join(data, 'owner-password')),
+  TRACHEON_FIRST_SIGN_IN: existsSync(signInFile) ? readFileSync(signInFile, 'utf8') : '',
+});
+
 function prepare(settings) {
   const done = spawnSync(
     process.execPath,
     ['--enable-source-maps', join(root, 'server/dist/prepare.mjs'), ...(empty ? [] : ['--demo'])],
     {
-      env: settings,
+      env: { ...settings, ...firstSignIn() },
       cwd: root,
       encoding: 'utf8',
       stdio: ['ignore', 'pipe', 'pipe'],
@@ -153,11 +156,12 @@ const runServer = (settings) =>
     settings,
     /^listening /m,
   );
-const runPractice = (settings) =>
+/** The partners are other people: they get nothing of the database or the secrets. */
+const runPractice = () =>
   runProgram(
     ['--enable-source-maps', 'practice/dist/practice.mjs'],
     {
-      ...settings,
+      PATH: env.PATH,
       PRACTICE_AD_NETWORK_HOST: adNetwork.host,
       PRACTICE_AD_NETWORK_PORT: String(adNetwork.port),
       PRACTICE_AFFILIATE_HOST: affiliate.host,

@@ -31,7 +31,7 @@ import {
 } from '../events/rows.ts';
 import { Spool } from '../events/spool.ts';
 import { realDisk } from '../events/spoolDisk.ts';
-import { loadSpool } from '../events/spoolLoader.ts';
+import { loadSpool, type LoadReport } from '../events/spoolLoader.ts';
 import type { IntakeDeps } from '../intake/handleCallIn.ts';
 import { judge, type Judgement } from '../intake/judge.ts';
 import { unjudgedReceipts, unknownClicksDue } from '../intake/sweeper.ts';
@@ -57,8 +57,8 @@ export interface Workings {
   memory: Memory;
   visits: DurableWriter<VisitRecord>;
   receipts: DurableWriter<ReceiptRecord>;
-  /** Brings what lies in the spool into the database; returns how many rows. */
-  loadSpools: () => Promise<number>;
+  /** Brings what lies in the spool into the database. */
+  loadSpools: () => Promise<LoadReport>;
   unknown: UnknownKeys;
   /** Visits sent on but not recorded since the start, by desk. */
   unrecorded: Map<string, number>;
@@ -117,7 +117,7 @@ function openWriters(
     receiptSpool,
     (row, why) => quarantineRow(pools.desk, 'receipt', row, why),
   );
-  const loadSpools = async (): Promise<number> => {
+  const loadSpools = async (): Promise<LoadReport> => {
     const visited = await loadSpool(pools.desk, {
       spool: visitSpool,
       disk,
@@ -134,7 +134,11 @@ function openWriters(
       quarantine: (client, row, why) => quarantineRow(client, 'receipt', row, why),
       timeOf: (row) => row.receivedMs,
     });
-    return visited.rows + received.rows;
+    return {
+      files: visited.files + received.files,
+      rows: visited.rows + received.rows,
+      tornBytes: visited.tornBytes + received.tornBytes,
+    };
   };
   return { visits, receipts, loadSpools };
 }
@@ -189,8 +193,9 @@ export function startJobs(w: Workings, call: Call, log: Logger): Repeating[] {
   const sweep = async (): Promise<void> => judgeAll(await unjudgedReceipts(intake));
   const askAgain = async (): Promise<void> => judgeAll(await unknownClicksDue(intake, false));
   const load = async (): Promise<void> => {
-    const rows = await w.loadSpools();
-    if (rows === 0) return;
+    const { files, rows, tornBytes } = await w.loadSpools();
+    if (tornBytes > 0) log.error({ tornBytes }, 'a spool file has an unreadable end; it is kept as *.torn');
+    if (files === 0) return;
     log.warn({ rows }, 'rows that waited in the spool are in the database');
     await judgeAll(await unknownClicksDue(intake, true));
   };

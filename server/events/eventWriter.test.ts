@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { EventWriter, RowRefused, WriterUnavailable } from './eventWriter.ts';
+import { EventWriter, MAX_WAITING_ROWS, RowRefused, WriterUnavailable } from './eventWriter.ts';
 
 const refusal = Object.assign(new Error('bad row'), { code: '22021' });
 
@@ -57,5 +57,23 @@ describe('the group-commit writer', () => {
     await last;
     expect(kept).toEqual([1]);
     await expect(writer.submit(2)).rejects.toBeInstanceOf(WriterUnavailable);
+  });
+
+  it('refuses at once what no longer fits into the queue, and still writes what did', async () => {
+    let release = (): void => undefined;
+    const gate = new Promise<void>((resolve) => (release = resolve));
+    let written = 0;
+    const writer = new EventWriter<number>(async (rows) => {
+      await gate;
+      written += rows.length;
+    });
+    const fit = Array.from({ length: MAX_WAITING_ROWS }, (_, n) => writer.submit(n));
+    let refused = 0;
+    const rest = Array.from({ length: 5000 }, (_, n) => writer.submit(n).catch(() => (refused += 1)));
+    await Promise.resolve();
+    release();
+    await Promise.all([...fit, ...rest]);
+    expect(refused).toBeGreaterThan(0);
+    expect(written + refused).toBe(MAX_WAITING_ROWS + 5000);
   });
 });

@@ -14,6 +14,10 @@ class ForgetfulDisk implements SpoolDisk {
   list = async (): Promise<string[]> => [...this.files.keys()];
   read = async (name: string): Promise<Buffer> => this.files.get(name)!.bytes;
   remove = async (name: string): Promise<void> => void this.files.delete(name);
+  setAside = async (name: string): Promise<void> => {
+    this.files.set(`${name}.torn`, this.files.get(name)!);
+    this.files.delete(name);
+  };
   syncFolder = async (): Promise<void> => {
     for (const f of this.files.values()) f.named = true;
   };

@@ -1,5 +1,5 @@
 /** What the spool asks of a disk; the real one, and in tests one that forgets whatever was not synced. */
-import { mkdir, open, readdir, readFile, unlink, type FileHandle } from 'node:fs/promises';
+import { mkdir, open, readdir, readFile, rename, unlink, type FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
 
 export interface SpoolFile {
@@ -17,6 +17,8 @@ export interface SpoolDisk {
   list: () => Promise<string[]>;
   read: (name: string) => Promise<Buffer>;
   remove: (name: string) => Promise<void>;
+  /** Renames it, so that it is no spool file any more, and stays for a person to look at. */
+  setAside: (name: string) => Promise<void>;
 }
 
 export function realDisk(folder: string): SpoolDisk {
@@ -30,6 +32,7 @@ export function realDisk(folder: string): SpoolDisk {
     list: () => readdir(folder),
     read: (name) => readFile(join(folder, name)),
     remove: (name) => unlink(join(folder, name)),
+    setAside: (name) => rename(join(folder, name), join(folder, `${name}.torn`)),
   };
 }
 

@@ -44,7 +44,8 @@ export async function loadSpool<T>(pool: Pool, source: SpoolSource<T>): Promise<
       });
     }
     // Only now, when all of it is committed. Another process may have been faster.
-    await source.disk.remove(name).catch(() => undefined);
+    // A file with an unreadable end is kept aside: most likely the end was never acknowledged, but nobody knows.
+    await (tornBytes === 0 ? source.disk.remove(name) : source.disk.setAside(name)).catch(() => undefined);
     report.files += 1;
     report.rows += rows.length;
     report.tornBytes += tornBytes;

@@ -231,9 +231,12 @@ function partRoutes(api: Router, { models, news }: ApiDeps): void {
     news.tell(signed(req).deskId, 'parts');
     res.json(record);
   });
-  api.get('/parts/:kind/:id/used-by', async (req, res) =>
-    res.json(await usedBy(models, signed(req).deskId, idParam(req))),
-  );
+  api.get('/parts/:kind/:id/used-by', async (req, res) => {
+    const [deskId, id] = [signed(req).deskId, idParam(req)];
+    if ((await models.Part.count({ where: { id, deskId, kind: kindOf(req) } })) === 0)
+      throw new Problem('not_found');
+    res.json(await usedBy(models, deskId, id));
+  });
 }
 
 const periodQuery = z.object({

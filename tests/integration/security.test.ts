@@ -142,6 +142,7 @@ describe('another desk', () => {
       ['PUT', `/parts/network/${chain.network.id}/state`, { state: 'archived' }],
       ['GET', `/reports/campaigns/${chain.campaign.id}`],
       ['GET', `/visits/${click}`],
+      ['GET', `/parts/network/${chain.network.id}/used-by`],
       ['POST', `/calls-in/${receipt.id}/judge`, {}],
       ['POST', `/calls-out/${receipt.id}/retry`, {}],
       ['PUT', `/members/${member.id}/role`, { role: 'viewer' }],
@@ -159,7 +160,6 @@ describe('another desk', () => {
     ])
       expect((await other.get<{ rows: unknown[] }>(path)).body.rows).toEqual([]);
     expect((await other.get<unknown[]>('/parts')).body).toEqual([]);
-    expect((await other.get<unknown[]>(`/parts/network/${chain.network.id}/used-by`)).body).toEqual([]);
     const borrowed = await other.post<Problem>('/parts/campaign', { ...body, name: 'Mine' });
     expect(borrowed.body.fields?.map((f) => f.path)).toEqual(['sourceId', 'offerId']);
   });
@@ -167,7 +167,7 @@ describe('another desk', () => {
     for (const id of ['x', '%00', "' OR 1=1", '0'.repeat(26), '__proto__'])
       for (const path of [`/reports/campaigns/${id}`, `/visits/${id}`, `/parts/campaign/${id}/used-by`]) {
         const { status } = await desk.owner.get(path.replaceAll(' ', '%20'));
-        expect([path, [200, 404].includes(status)]).toEqual([path, true]);
+        expect([path, status]).toEqual([path, 404]);
       }
     expect((await desk.owner.get('/parts/constructor')).status).toBe(404);
     expect((await desk.owner.get('/nowhere')).status).toBe(404);

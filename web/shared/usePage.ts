@@ -30,11 +30,24 @@ export function usePage<R extends { id: string }>(
       if (rows.value.length === 0) state.value = 'failed';
     }
   }
+  const moreFailure = ref('');
+  let fetchingMore = false;
   async function more(): Promise<void> {
-    if (next.value === null) return;
-    const page = await api.get<Page<R>>(`${path}${query({ ...params(), before: next.value })}`);
-    rows.value = [...rows.value, ...page.rows];
-    next.value = page.next;
+    if (next.value === null || fetchingMore) return;
+    fetchingMore = true;
+    const mine = asked;
+    try {
+      const page = await api.get<Page<R>>(`${path}${query({ ...params(), before: next.value })}`);
+      // Another search meanwhile: these rows belong to the one before.
+      if (mine !== asked) return;
+      rows.value = [...rows.value, ...page.rows];
+      next.value = page.next;
+      moreFailure.value = '';
+    } catch (error) {
+      moreFailure.value = (error as Error).message;
+    } finally {
+      fetchingMore = false;
+    }
   }
   let timer: ReturnType<typeof setTimeout> | undefined;
   watch(
@@ -47,5 +60,5 @@ export function usePage<R extends { id: string }>(
     },
   );
   onMounted(load);
-  return { rows, next, state, failure, load, more };
+  return { rows, next, state, failure, moreFailure, load, more };
 }

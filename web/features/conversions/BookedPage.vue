@@ -109,7 +109,7 @@ const flagWords: Record<string, string> = {
         ></template
       >
     </ListTable>
-    <MoreRows :next="list.next.value" @more="list.more" />
+    <MoreRows :next="list.next.value" :failure="list.moreFailure.value" @more="list.more" />
   </section>
 </template>
 <style scoped src="./lists.css"></style>

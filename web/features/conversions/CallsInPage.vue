@@ -108,7 +108,7 @@ const noteWords = (note: string): string => {
         ><code class="clip">{{ row.rawQuery || row.body || '(nothing)' }}</code></template
       >
     </ListTable>
-    <MoreRows :next="list.next.value" @more="list.more" />
+    <MoreRows :next="list.next.value" :failure="list.moreFailure.value" @more="list.more" />
   </section>
   <SideSheet v-if="chosen" v-model:open="open" title="One call in">
     <div class="stack">

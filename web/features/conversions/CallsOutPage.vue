@@ -103,7 +103,7 @@ async function retry(row: CallOutRow): Promise<void> {
         ><code class="clip">{{ row.url }}</code></template
       >
     </ListTable>
-    <MoreRows :next="list.next.value" @more="list.more" />
+    <MoreRows :next="list.next.value" :failure="list.moreFailure.value" @more="list.more" />
   </section>
   <SideSheet v-if="chosen" v-model:open="open" title="One call out">
     <div class="stack">
