@@ -117,7 +117,7 @@ function campaignRoutes(app: Express, network: AdNetwork, options: AdNetworkOpti
     res.send(page('Moorhen Push (practice)', ACCENT, overview(network.kept.value)));
   });
   app.post('/campaigns', (req, res) => {
-    const body = req.body as Record<string, string>;
+    const body = (req.body ?? {}) as Record<string, string>;
     const link = (body.link ?? '').trim();
     const allowed = `${options.trackingOrigin()}/v/`;
     if (link.startsWith(allowed))
@@ -137,7 +137,7 @@ function visitRoutes(app: Express, network: AdNetwork): void {
   app.post('/campaigns/:id/visit', async (req, res) => {
     const c = network.find(req.params.id);
     if (!c) return void res.status(404).end();
-    const { country, device } = req.body as Record<string, string>;
+    const { country, device } = (req.body ?? {}) as Record<string, string>;
     await network.send(
       c,
       { countries: country ? [country] : [], devices: device ? [device] : [], bots: 0 },
@@ -148,7 +148,7 @@ function visitRoutes(app: Express, network: AdNetwork): void {
   app.post('/campaigns/:id/stream', (req, res) => {
     const c = network.find(req.params.id);
     if (!c) return void res.status(404).end();
-    const body = req.body as Record<string, string>;
+    const body = (req.body ?? {}) as Record<string, string>;
     const share = (name: string): number => Math.min(1, Math.max(0, (Number(body[name]) || 0) / 100));
     const wanted = (body.countries ?? '').toUpperCase().split(/[\s,]+/);
     const mix: Mix = {

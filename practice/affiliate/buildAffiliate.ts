@@ -85,7 +85,7 @@ function networkRoutes(app: Express, network: Affiliate, options: AffiliateOptio
     res.send(page('Larkspur CPA (practice)', ACCENT, overview(kept.value, base(req))));
   });
   app.post('/settings', (req, res) => {
-    const body = req.body as Record<string, string>;
+    const body = (req.body ?? {}) as Record<string, string>;
     const postback = (body.postback ?? '').trim();
     const allowed = `${options.trackingOrigin()}/in/`;
     if (postback !== '' && !postback.startsWith(allowed)) {
@@ -102,7 +102,7 @@ function networkRoutes(app: Express, network: Affiliate, options: AffiliateOptio
   app.post('/leads/:id', async (req, res) => {
     const lead = kept.value.leads.find((l) => l.id === req.params.id);
     if (!lead) return void res.status(404).end();
-    const to = (req.body as Record<string, string>).to;
+    const to = ((req.body ?? {}) as Record<string, string>).to;
     if (to !== 'again') lead.state = (Object.keys(words) as LeadState[]).find((s) => s === to) ?? lead.state;
     await network.fire(lead);
     res.redirect(303, '/');
