@@ -4,3 +4,4 @@ export * from './parts.ts';
 export * from './accounts.ts';
 export * from './signals.ts';
 export * from './reports.ts';
+export * from './health.ts';

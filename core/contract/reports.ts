@@ -64,6 +64,7 @@ export interface Attention {
     | 'payout_differs'
     | 'quarantined_rows'
     | 'unrecorded_visits'
+    | 'refused_calls'
     | 'broken_campaign';
   count: number;
   sentence: string;

@@ -115,8 +115,10 @@ export interface Page<T> {
   next: string | null;
 }
 
+export const newsTopics = ['visits', 'calls-in', 'booked', 'calls-out', 'parts'] as const;
+export type NewsTopic = (typeof newsTopics)[number];
 /** One JSON line of the event stream: what has moved, so that the page asks again for just that. */
 export interface StreamNews {
   deskId: string;
-  topics: ('visits' | 'calls-in' | 'booked' | 'calls-out' | 'parts')[];
+  topics: NewsTopic[];
 }

@@ -6,14 +6,20 @@ import express, { type Express } from 'express';
 import session from 'express-session';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
+import { healthPages } from '../health/healthPages.ts';
 import { answerProblem, giveRequestId, unknownRoute } from '../http/failures.ts';
+import { Problem } from '../http/problem.ts';
 import { sessionCookie } from '../http/security.ts';
 import { apiRouter, type ApiDeps } from '../http/routes.ts';
+import type { Workings } from './wiring.ts';
 
 /** Signed in for two weeks without use. */
 const SESSION_MS = 14 * 24 * 3600 * 1000;
 
-export function buildDeskApp(deps: ApiDeps, log: Logger, webFolder: string): Express {
+/** What the health pages read. */
+type Watched = Pick<Workings, 'health' | 'metrics'>;
+
+export function buildDeskApp(deps: ApiDeps, w: Watched, log: Logger, webFolder: string): Express {
   const app = express();
   const secure = deps.config.desk.origin.startsWith('https:');
   app.disable('x-powered-by');
@@ -37,7 +43,12 @@ export function buildDeskApp(deps: ApiDeps, log: Logger, webFolder: string): Exp
       strictTransportSecurity: secure,
     }),
   );
-  app.get('/healthz', (_req, res) => void res.json({ alive: true }));
+  app.use(healthPages(w, deps.config.metricsToken), answerProblem(log));
+  // Before the database has been brought up, its schema may be an older one.
+  app.use('/api', (_req, _res, next) => {
+    if (!w.health.ready) throw new Problem('database_away');
+    next();
+  });
   app.use('/api', sessions(deps, secure), apiRouter(deps), unknownRoute, answerProblem(log));
   serveWeb(app, resolve(webFolder));
   app.use(answerProblem(log));

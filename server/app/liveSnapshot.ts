@@ -1,9 +1,9 @@
 /**
  * Keeps the snapshot current: LISTEN on a direct connection, the version polled as well, since a notice can be lost
- * with its connection. A change is live within a second.
+ * with its connection. A change is live within a second. Each one that was loaded is handed on, to be kept on disk.
  */
 import pg from 'pg';
-import { compileSnapshot, emptySnapshot, type Snapshot } from '../capture/snapshot.ts';
+import { compileSnapshot, emptySnapshot, type RawConfiguration, type Snapshot } from '../capture/snapshot.ts';
 import { configurationVersion, loadConfiguration } from '../parts/loadConfiguration.ts';
 import { CONFIGURATION_CHANNEL } from '../parts/partsStore.ts';
 import { NEWS_CHANNEL } from '../stream/news.ts';
@@ -24,7 +24,13 @@ export class LiveSnapshot {
     private readonly url: string,
     private readonly onNews: (payload: string) => void,
     private readonly onTrouble: (error: unknown) => void,
+    private readonly onLoaded: (raw: RawConfiguration) => void,
   ) {}
+
+  /** What visits are answered from until the database is back; `start` then loads anew whatever its number is. */
+  useKept(raw: RawConfiguration): void {
+    this.current = compileSnapshot(raw, emptySnapshot);
+  }
 
   async start(): Promise<void> {
     await this.reload();
@@ -51,6 +57,7 @@ export class LiveSnapshot {
     this.loading ??= loadConfiguration(this.pool)
       .then((raw) => {
         this.current = compileSnapshot(raw, this.current);
+        this.onLoaded(raw);
       })
       .finally(() => (this.loading = null));
     return this.loading;

@@ -1,22 +1,36 @@
 /** The only place that reads the environment, wires and listens. Ends with one sentence, not a stack, when it cannot start. */
-import { pino } from 'pino';
-import { ConfigError, parseConfig } from '../config/config.ts';
-import { migrate, MigrationFailed } from '../db/migrate.ts';
+import { pino, type Logger } from 'pino';
+import { ConfigError, parseConfig, type Config } from '../config/config.ts';
+import { MigrationFailed } from '../db/migrate.ts';
+import { readGround, type KeptGround } from './keptGround.ts';
 import { PortTaken, startServer, type RunningServer } from './startServer.ts';
-import { waitForDatabase, DatabaseUnreachable } from './waitForDatabase.ts';
+import { readyDatabase, DatabaseUnreachable, START_PATIENCE_MS } from './waitForDatabase.ts';
 
 const EXIT_CANNOT_START = 78;
+/** With a configuration on disk, visitors must not wait for the database: it is asked once, in short. */
+const SHORT_PATIENCE_MS = 1000;
 
 async function main(): Promise<void> {
   const config = parseConfig(process.env);
   const log = pino({ level: config.logLevel });
-  const sequelize = await waitForDatabase(config.databaseUrl);
-  await migrate(sequelize);
-  await sequelize.close();
-  const running = await startServer(config, log, process.env.TRACHEON_WEB ?? 'web/dist');
+  const kept = await databaseOrKept(config, log);
+  const running = await startServer(config, log, process.env.TRACHEON_WEB ?? 'web/dist', kept);
   stopOnSignals(running);
   // Read by whoever started the process; one line, so that it needs no parser.
   process.stdout.write(`listening desk=${running.deskPort} tracking=${running.trackingPort}\n`);
+}
+
+/** null once the database is ready; else what to start from while it is away. */
+async function databaseOrKept(config: Config, log: Logger): Promise<KeptGround | null> {
+  const kept = await readGround(config.dataFolder);
+  try {
+    await readyDatabase(config.databaseUrl, kept ? SHORT_PATIENCE_MS : START_PATIENCE_MS);
+    return null;
+  } catch (error) {
+    if (!kept || !(error instanceof DatabaseUnreachable) || !error.mayPass) throw error;
+    log.error({ why: error.message }, 'starting without the database, from the configuration on disk');
+    return kept;
+  }
 }
 
 function stopOnSignals(running: RunningServer): void {

@@ -1,6 +1,7 @@
 /**
- * Starts both listeners and the jobs. `close` is the orderly end: no new connections, what is under way is answered,
- * the writers drain, then the pools close.
+ * Starts both listeners and the jobs. With `kept` the database is away: visits are answered from what lies on disk,
+ * rows go to the spool, the desk answers *database_away*, and the database is asked for until it is there. `close` is
+ * the orderly end: no new connections, what is under way is answered, the writers drain, then the pools close.
  */
 import { createServer } from 'node:http';
 import type { Logger } from 'pino';
@@ -8,11 +9,18 @@ import { makeCaller } from '../callsout/outgoing.ts';
 import type { Config } from '../config/config.ts';
 import { defineModels, openSequelize, type Models } from '../db/models.ts';
 import { buildDeskApp } from './buildDeskApp.ts';
+import { startJobs, watchDatabase } from './jobs.ts';
+import type { KeptGround } from './keptGround.ts';
 import { closeServer, listen, withPorts } from './listening.ts';
+import { repeatEvery, type Repeating } from './repeatEvery.ts';
 import { answerUnreadable, buildTrackingServer } from './trackingListener.ts';
-import { openWorkings, startJobs, wireCapture, wireIntake, type Workings } from './wiring.ts';
+import { readyDatabase } from './waitForDatabase.ts';
+import { bringUp, openWorkings, wireCapture, wireIntake, type Workings } from './wiring.ts';
 
 export { PortTaken } from './listening.ts';
+
+/** Between two looks for a database that was away at the start. */
+const LOOK_AGAIN_MS = 1000;
 
 export interface RunningServer {
   models: Models;
@@ -21,11 +29,20 @@ export interface RunningServer {
   close: () => Promise<void>;
 }
 
-export async function startServer(config: Config, log: Logger, webFolder: string): Promise<RunningServer> {
+export async function startServer(
+  config: Config,
+  log: Logger,
+  webFolder: string,
+  kept: KeptGround | null = null,
+): Promise<RunningServer> {
   const models = defineModels(openSequelize(config.databaseUrl));
-  const w = await openWorkings(config, log);
-  const tracking = buildTrackingServer(await wireCapture(w, config, log), wireIntake(w, config, log), (err) =>
-    log.error({ err }, 'tracking request failed'),
+  const w = openWorkings(config, log, kept);
+  if (!kept) await bringUp(w);
+  const tracking = buildTrackingServer(
+    await wireCapture(w, config, log),
+    wireIntake(w, config, log),
+    w.metrics.took,
+    (err) => log.error({ err }, 'tracking request failed'),
   );
   const desk = createServer();
   desk.on('clientError', answerUnreadable);
@@ -39,17 +56,22 @@ export async function startServer(config: Config, log: Logger, webFolder: string
   );
   const real = withPorts(config, deskPort, trackingPort);
   const deps = { config: real, models, pool: w.pools.desk, news: w.news, judge: w.judge, now: w.now };
-  desk.on('request', buildDeskApp({ ...deps, trouble: troubleOf(w) }, log, webFolder));
+  const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;
+  desk.on('request', buildDeskApp({ ...deps, broken }, w, log, webFolder));
   const call = makeCaller(config.allowOutgoing, [real.tracking.origin, real.desk.origin]);
-  const jobs = startJobs(w, call, log);
-
   let closing: Promise<void> | null = null;
+  const jobs = [watchDatabase(w), ...(kept ? [] : startJobs(w, call, log))];
+  const begin = (): void => void (closing ?? jobs.push(...startJobs(w, call, log)));
+  if (kept) jobs.push(startLater(w, config, log, begin));
   const close = async (): Promise<void> => {
     await Promise.all(jobs.map((j) => j.stop()));
     w.news.close();
     await Promise.all([closeServer(tracking), closeServer(desk)]);
     await Promise.all([w.visits.close(), w.receipts.close()]);
-    await w.unknown.flush().catch(() => undefined);
+    if (w.health.ready) {
+      await w.unknown.flush().catch(() => undefined);
+      await w.unrecorded.flush(w.pools.desk).catch(() => undefined);
+    }
     await w.live.close();
     await models.sequelize.close();
     await Promise.all(Object.values(w.pools).map((pool) => pool.end()));
@@ -57,7 +79,17 @@ export async function startServer(config: Config, log: Logger, webFolder: string
   return { models, deskPort, trackingPort, close: () => (closing ??= close()) };
 }
 
-const troubleOf = (w: Workings) => (deskId: string) => ({
-  unrecorded: w.unrecorded.get(deskId) ?? 0,
-  broken: w.live.current.broken.filter((b) => b.deskId === deskId).length,
-});
+/** Goes on looking until the database is there and brought up; then the jobs begin. */
+function startLater(w: Workings, config: Config, log: Logger, begin: () => void): Repeating {
+  return repeatEvery(
+    LOOK_AGAIN_MS,
+    async () => {
+      if (w.health.ready) return;
+      await readyDatabase(config.databaseUrl, 0);
+      await bringUp(w);
+      log.warn('the database is there; what waited is loaded');
+      begin();
+    },
+    (err) => log.warn({ why: (err as Error).message }, 'still without the database'),
+  );
+}

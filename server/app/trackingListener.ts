@@ -4,6 +4,7 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import { errorCatalogue } from '@tracheon/core/contract';
 import { answer, ERROR_HEADER, refuse } from '../capture/answers.ts';
 import { handleVisit, type CaptureDeps } from '../capture/handleVisit.ts';
+import type { Metrics } from '../health/metrics.ts';
 import { handleCallIn, type IntakeDeps } from '../intake/handleCallIn.ts';
 
 /** A visitor's browser sends its headers at once; whoever takes longer holds a connection for nothing. */
@@ -14,6 +15,7 @@ const MAX_HEADER_BYTES = 16 * 1024;
 export function buildTrackingServer(
   capture: CaptureDeps,
   intake: IntakeDeps,
+  took: Metrics['took'],
   onError: (error: unknown) => void,
 ): Server {
   const server = createServer(
@@ -23,7 +25,7 @@ export function buildTrackingServer(
       headersTimeout: HEADERS_TIMEOUT_MS,
     },
     (req, res) => {
-      route(capture, intake, req, res).catch((error: unknown) => {
+      route({ capture, intake, took }, req, res).catch((error: unknown) => {
         onError(error);
         if (!res.headersSent) refuse(res, 'internal');
         else res.destroy();
@@ -35,20 +37,26 @@ export function buildTrackingServer(
   return server;
 }
 
-async function route(
-  capture: CaptureDeps,
-  intake: IntakeDeps,
-  req: IncomingMessage,
-  res: ServerResponse,
-): Promise<void> {
+interface Deps {
+  capture: CaptureDeps;
+  intake: IntakeDeps;
+  took: Metrics['took'];
+}
+
+async function route(deps: Deps, req: IncomingMessage, res: ServerResponse): Promise<void> {
+  const began = performance.now();
   const url = req.url ?? '/';
   const mark = url.indexOf('?');
   const path = mark < 0 ? url : url.slice(0, mark);
   const query = mark < 0 ? '' : url.slice(mark + 1);
-  if (path.startsWith('/v/')) return handleVisit(capture, req, res, path.slice(3), query);
-  if (path.startsWith('/in/')) return handleCallIn(intake, req, res, path.slice(4), query);
-  if (path === '/healthz') return answer(res, 200, 'alive');
-  refuse(res, 'unknown_campaign_key');
+  if (path.startsWith('/v/')) {
+    await handleVisit(deps.capture, req, res, path.slice(3), query);
+    deps.took('visit', (performance.now() - began) / 1000);
+  } else if (path.startsWith('/in/')) {
+    await handleCallIn(deps.intake, req, res, path.slice(4), query);
+    deps.took('call', (performance.now() - began) / 1000);
+  } else if (path === '/healthz') answer(res, 200, 'alive');
+  else refuse(res, 'unknown_campaign_key');
 }
 
 /** What Node's parser refuses never becomes a request; it is answered on the socket itself (RFC 9112 §9.6). */

@@ -24,7 +24,7 @@ export interface SenderDeps {
   call: Call;
   random: () => number;
   now: () => number;
-  onAttempt: (deskId: string) => void;
+  onAttempt: (deskId: string, delivered: boolean) => void;
 }
 
 /** Sends what is due now; returns how many calls were made. */
@@ -84,5 +84,5 @@ async function attempt(deps: SenderDeps, row: Due): Promise<void> {
       [row.id, state, delayBefore(row.tries + 1, deps.random()) / 1000],
     );
   });
-  deps.onAttempt(row.desk_id);
+  deps.onAttempt(row.desk_id, delivered);
 }

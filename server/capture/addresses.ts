@@ -47,3 +47,6 @@ export function addressPrefix(address: string): string {
     .map((p) => p.toString(16))
     .join(':')}::/48`;
 }
+
+export const isLoopback = (address: string): boolean =>
+  ipaddr.isValid(address) && ipaddr.process(address).range() === 'loopback';

@@ -33,6 +33,10 @@ export const environment = z.object({
   TRACHEON_ALLOW_OUTGOING: list,
   /** Signs session cookies; start makes one and keeps it in the data folder. */
   TRACHEON_SECRET: z.string().min(32, 'needs at least 32 characters'),
+  /** Whoever reads /metrics shows it as a bearer token; without one only this machine itself may read them. */
+  TRACHEON_METRICS_TOKEN: z
+    .union([z.literal(''), z.string().min(16, 'needs at least 16 characters')])
+    .default(''),
   TRACHEON_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
 });
 
@@ -44,6 +48,7 @@ export interface Config {
   trustedProxies: readonly string[];
   allowOutgoing: ReadonlySet<string>;
   secret: string;
+  metricsToken: string;
   logLevel: string;
 }
 
@@ -79,6 +84,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     trustedProxies: Object.freeze(e.TRACHEON_TRUSTED_PROXIES),
     allowOutgoing: new Set(e.TRACHEON_ALLOW_OUTGOING),
     secret: e.TRACHEON_SECRET,
+    metricsToken: e.TRACHEON_METRICS_TOKEN,
     logLevel: e.TRACHEON_LOG,
   });
 }

@@ -5,10 +5,14 @@
 import type { Sequelize } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import * as ground from './migrations/0001-ground.ts';
+import * as openGround from './migrations/0002-open-ground.ts';
 
 /** Any number; it only has to be the same in every process. */
 const MIGRATION_LOCK = 7_482_190_017;
-const migrations = [{ name: '0001-ground', ...ground }];
+const migrations = [
+  { name: '0001-ground', ...ground },
+  { name: '0002-open-ground', ...openGround },
+];
 
 export class MigrationFailed extends Error {
   constructor(name: string, cause: unknown) {

@@ -6,14 +6,18 @@ pg.types.setTypeParser(DATE_OID, (text) => text);
 
 /** Waiting longer than this for a connection is an answer: the database is away. */
 const CONNECT_TIMEOUT_MS = 2000;
+const STATEMENT_TIMEOUT_MS = 30_000;
+/** Longer than the server's own limit: reached only when the server has fallen silent, and then the connection is given up. */
+const SILENCE_MS = 35_000;
 
-export function openPool(url: string, name: string, max: number): pg.Pool {
+export function openPool(url: string, name: string, max: number, silenceMs = SILENCE_MS): pg.Pool {
   const pool = new pg.Pool({
     connectionString: url,
     max,
     application_name: `tracheon ${name}`,
     connectionTimeoutMillis: CONNECT_TIMEOUT_MS,
-    statement_timeout: 30_000,
+    statement_timeout: Math.min(STATEMENT_TIMEOUT_MS, silenceMs),
+    query_timeout: silenceMs,
     keepAlive: true,
   });
   // An idle connection that breaks must not take the process down; the next query tells the caller.

@@ -17,6 +17,9 @@ export class NotDurable extends Error {}
 export type Kept = 'committed' | 'spooled' | 'quarantined';
 
 export class DurableWriter<T> {
+  /** Rows handed over and not settled yet. */
+  inHand = 0;
+
   constructor(
     private readonly writer: Pick<EventWriter<T>, 'submit' | 'close'>,
     private readonly spool: Pick<Spool<T>, 'append' | 'close'>,
@@ -24,6 +27,15 @@ export class DurableWriter<T> {
   ) {}
 
   async keep(row: T): Promise<Kept> {
+    this.inHand += 1;
+    try {
+      return await this.commitElseSpool(row);
+    } finally {
+      this.inHand -= 1;
+    }
+  }
+
+  private async commitElseSpool(row: T): Promise<Kept> {
     const outcome = await this.commitInTime(row);
     if (outcome === 'committed') return 'committed';
     if (outcome instanceof RowRefused && (await this.putAside(row, outcome))) return 'quarantined';

@@ -44,13 +44,8 @@ import {
   oneVisit,
   type ListQuery,
 } from '../reports/lists.ts';
-import {
-  attention,
-  campaignByDay,
-  campaignsReport,
-  MAX_STEPS_BACK,
-  type ReportDesk,
-} from '../reports/reports.ts';
+import { attention } from '../reports/attention.ts';
+import { campaignByDay, campaignsReport, MAX_STEPS_BACK, type ReportDesk } from '../reports/reports.ts';
 import type { NewsDesk } from '../stream/news.ts';
 import { parseInput, Problem } from './problem.ts';
 import {
@@ -69,8 +64,8 @@ export interface ApiDeps {
   pool: Pool;
   news: NewsDesk;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
-  /** Visits sent on but not recorded, and campaigns on their last good version. */
-  trouble: (deskId: string) => { unrecorded: number; broken: number };
+  /** Campaigns of the desk that run on their last good version. */
+  broken: (deskId: string) => number;
   now: () => number;
 }
 
@@ -272,8 +267,7 @@ function reportRoutes(api: Router, deps: ApiDeps): void {
   });
   api.get('/attention', async (req, res) => {
     const { deskId } = signed(req);
-    const { unrecorded, broken } = deps.trouble(deskId);
-    res.json(await attention(pool, await deskOf(models, deskId), unrecorded, broken, deps.now()));
+    res.json(await attention(pool, await deskOf(models, deskId), deps.broken(deskId), deps.now()));
   });
   api.get('/visits', async (req, res) => res.json(await listVisits(pool, list(req))));
   api.get('/visits/:id', async (req, res) => {

@@ -35,7 +35,8 @@ export interface IntakeDeps {
   onUnknownKey: (key: string) => void;
   onKept: (deskId: string) => void;
   onJudged: (deskId: string, judgement: Judgement) => void;
-  onFailed: (receipt: ReceiptRecord, error: unknown) => void;
+  onNotKept: (receipt: ReceiptRecord, error: unknown) => void;
+  onNotJudged: (receipt: ReceiptRecord, error: unknown) => void;
 }
 
 export async function handleCallIn(
@@ -78,7 +79,7 @@ export async function handleCallIn(
   try {
     kept = await deps.keep(receipt);
   } catch (error) {
-    deps.onFailed(receipt, error);
+    deps.onNotKept(receipt, error);
     return refuse(res, 'not_kept', {
       'Retry-After': String(RETRY_AFTER_SECONDS),
     });
@@ -102,7 +103,7 @@ async function judgeInTime(deps: IntakeDeps, receipt: ReceiptRecord): Promise<Ju
       return j;
     },
     (error: unknown) => {
-      deps.onFailed(receipt, error);
+      deps.onNotJudged(receipt, error);
       return queued;
     },
   );

@@ -4,7 +4,7 @@
  */
 import type { Response } from 'express';
 import type { Pool } from 'pg';
-import type { StreamNews } from '@tracheon/core/contract';
+import type { HealthNews, StreamNews } from '@tracheon/core/contract';
 
 export const NEWS_CHANNEL = 'tracheon_news';
 const NEWS_DELAY_MS = 250;
@@ -12,9 +12,12 @@ const NEWS_DELAY_MS = 250;
 const HEARTBEAT_MS = 20_000;
 type Topic = StreamNews['topics'][number];
 
+const healthLine = (state: HealthNews): string => `event: health\ndata: ${JSON.stringify(state)}\n\n`;
+
 export class NewsDesk {
   private pending = new Map<string, Set<Topic>>();
   private timer: NodeJS.Timeout | null = null;
+  private health: HealthNews | null = null;
   private readonly listeners = new Map<Response, string>();
   private readonly heartbeat: NodeJS.Timeout;
 
@@ -51,6 +54,16 @@ export class NewsDesk {
     for (const [res, deskId] of this.listeners) if (deskId === news.deskId) res.write(`data: ${payload}\n\n`);
   }
 
+  /** How this server stands; not through the database, since that may be what is away. */
+  tellHealth(state: HealthNews): void {
+    this.health = state;
+    for (const res of this.listeners.keys()) res.write(healthLine(state));
+  }
+
+  get openStreams(): number {
+    return this.listeners.size;
+  }
+
   open(res: Response, deskId: string): void {
     res.writeHead(200, {
       'Content-Type': 'text/event-stream',
@@ -58,6 +71,7 @@ export class NewsDesk {
       'X-Accel-Buffering': 'no',
     });
     res.write('retry: 2000\n\n');
+    if (this.health) res.write(healthLine(this.health));
     this.listeners.set(res, deskId);
     res.on('close', () => this.listeners.delete(res));
   }

@@ -46,6 +46,12 @@ export class Relay {
     this.port = (this.server.address() as AddressInfo).port;
   }
 
+  /** The cable holds, and nothing comes through any more: neither refused nor answered. */
+  freeze(): void {
+    for (const socket of this.sockets) socket.pause().unpipe();
+    this.server?.removeAllListeners('connection').on('connection', (near) => void this.sockets.add(near));
+  }
+
   async cut(): Promise<void> {
     const closed = new Promise((resolve) => this.server?.close(resolve));
     for (const socket of this.sockets) socket.destroy();

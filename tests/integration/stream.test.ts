@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
-import type { StreamNews } from '@tracheon/core/contract';
+import type { HealthNews, StreamNews } from '@tracheon/core/contract';
 import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
 
 let desk: TestDesk;
@@ -18,10 +18,12 @@ it('tells an open browser within two seconds what has moved, one JSON line each,
   });
   expect(res.headers.get('content-type')).toContain('text/event-stream');
   const news: StreamNews[] = [];
+  const health: HealthNews[] = [];
   const reading = (async () => {
     for await (const chunk of res.body!.pipeThrough(new TextDecoderStream()))
-      for (const line of chunk.split('\n'))
-        if (line.startsWith('data: ')) news.push(JSON.parse(line.slice(6)) as StreamNews);
+      for (const [, name, data] of chunk.matchAll(/(?:event: (\w+)\n)?data: (.+)\n/g))
+        if (name === 'health') health.push(JSON.parse(data!) as HealthNews);
+        else news.push(JSON.parse(data!) as StreamNews);
   })().catch(() => undefined);
   const heard = (topic: StreamNews['topics'][number]) =>
     until(async () => news.some((n) => n.topics.includes(topic)), topic, 2000);
@@ -33,6 +35,14 @@ it('tells an open browser within two seconds what has moved, one JSON line each,
   await desk.make('event-type', { name: 'Sign-up', word: 'signup' });
   await heard('parts');
   expect(news.every((n) => n.deskId === desk.deskId)).toBe(true);
+  // How the server stands comes on opening, and at each change, also while the database is away.
+  expect(health.map((h) => h.database)).toEqual(['up']);
+  await desk.database.relay.cut();
+  await until(async () => health.at(-1)?.database === 'away', 'the bad news');
+  await chain.send();
+  await until(async () => health.at(-1)?.waiting === 1, 'the count to grow');
+  await desk.database.relay.open();
+  await until(async () => health.at(-1)?.database === 'up', 'the good news');
   stop.abort();
   await reading;
 });

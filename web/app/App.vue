@@ -10,6 +10,7 @@ import { openPalette } from '../features/palette/palette.ts';
 import { useParts } from './parts.ts';
 import { useSession } from './session.ts';
 import { onNews, openStream } from './stream.ts';
+import HealthBar from './HealthBar.vue';
 import TracheonMark from '../shared/TracheonMark.vue';
 
 const session = useSession();
@@ -78,7 +79,10 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
         <strong>{{ initials }}</strong>
       </button>
     </nav>
-    <main id="page" tabindex="-1"><RouterView :key="route.path" /></main>
+    <main id="page" tabindex="-1">
+      <HealthBar />
+      <RouterView :key="route.path" />
+    </main>
     <PaletteDialog />
     <KeysDialog />
   </div>

@@ -2,24 +2,37 @@
  * News from the server. One stream per browser: the tab that holds the lock listens and passes the news on to the
  * others; when it closes, the next one takes over. Without locks (plain http on another host) each tab listens.
  */
-import { onBeforeUnmount, ref } from 'vue';
-import type { StreamNews } from '@tracheon/core/contract';
+import { onBeforeUnmount, ref, toRaw } from 'vue';
+import { newsTopics, type HealthNews, type StreamNews } from '@tracheon/core/contract';
 
 type Topic = StreamNews['topics'][number];
 const listeners = new Set<(topics: Topic[]) => void>();
 export const connected = ref(false);
+/** How the server stands, as it said last; null while it has said nothing. */
+export const health = ref<HealthNews | null>(null);
 let channel: BroadcastChannel | null = null;
 let source: EventSource | null = null;
 let release: (() => void) | null = null;
 
 const tell = (topics: Topic[]): void => listeners.forEach((l) => l(topics));
 
+function hearHealth(said: HealthNews): void {
+  // Back again: what was shown meanwhile may be old.
+  const isBack = health.value?.database === 'away' && said.database === 'up';
+  health.value = said;
+  if (isBack) tell([...newsTopics]);
+}
+
 export function openStream(): void {
   if (channel) return;
   channel = new BroadcastChannel('tracheon-news');
-  channel.onmessage = (e: MessageEvent<{ topics?: Topic[]; connected?: boolean; asks?: true }>) => {
+  channel.onmessage = (
+    e: MessageEvent<{ topics?: Topic[]; connected?: boolean; health?: HealthNews | null; asks?: true }>,
+  ) => {
     // A tab that has just been opened asks the one that listens how things are.
-    if (e.data.asks && source) channel?.postMessage({ connected: connected.value });
+    if (e.data.asks && source)
+      channel?.postMessage({ connected: connected.value, health: toRaw(health.value) });
+    if (e.data.health) hearHealth(e.data.health);
     if (e.data.connected !== undefined) connected.value = e.data.connected;
     if (e.data.topics) tell(e.data.topics);
   };
@@ -42,6 +55,11 @@ function listen(): void {
   source = new EventSource('/api/stream');
   source.onopen = () => say(true);
   source.onerror = () => say(false);
+  source.addEventListener('health', (e: MessageEvent<string>) => {
+    const said = JSON.parse(e.data) as HealthNews;
+    hearHealth(said);
+    channel?.postMessage({ health: said });
+  });
   source.onmessage = (e: MessageEvent<string>) => {
     const { topics } = JSON.parse(e.data) as StreamNews;
     channel?.postMessage({ topics });
@@ -55,6 +73,7 @@ export function closeStream(): void {
   release?.();
   source = channel = release = null;
   connected.value = false;
+  health.value = null;
 }
 
 /** Asks again when one of the topics has moved; at most every `pauseMs`, and never while the last is under way. */

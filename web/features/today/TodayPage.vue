@@ -93,7 +93,7 @@ const steps = computed(() => [
         <li
           v-for="a in attention"
           :key="a.code + a.to"
-          :class="{ red: a.code === 'unrecorded_visits' || a.code === 'broken_campaign' }"
+          :class="{ red: ['unrecorded_visits', 'refused_calls', 'broken_campaign'].includes(a.code) }"
         >
           <CircleAlert :size="16" aria-hidden="true" />
           <span>{{ a.sentence }}</span>

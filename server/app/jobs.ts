@@ -1,0 +1,81 @@
+/** What goes on beside the requests. Each job goes on after a failure; what failed is tried again at its next turn. */
+import type { Logger } from 'pino';
+import type { Call } from '../callsout/outgoing.ts';
+import { sendDue } from '../callsout/sender.ts';
+import { keepPartitions } from '../db/partitions.ts';
+import type { ReceiptRecord } from '../events/rows.ts';
+import { unjudgedReceipts, unknownClicksDue } from '../intake/sweeper.ts';
+import { saltsByDay } from './keptGround.ts';
+import { repeatEvery, type Repeating } from './repeatEvery.ts';
+import { currentSalts } from './saltKeeper.ts';
+import type { Workings } from './wiring.ts';
+
+const SEND_EVERY_MS = 500;
+const SWEEP_EVERY_MS = 1000;
+const LOAD_SPOOL_EVERY_MS = 1000;
+const ASK_AGAIN_EVERY_MS = 10_000;
+const COUNT_EVERY_MS = 5000;
+const KEEP_HOUSE_EVERY_MS = 900_000;
+const LOOK_EVERY_MS = 1000;
+const SILENT_AFTER_MS = 2000;
+
+export function startJobs(w: Workings, call: Call, log: Logger): Repeating[] {
+  const onError = (what: string) => (err: unknown) => log.warn({ err }, what);
+  const { intake, desk } = w.pools;
+  const onAttempt = (deskId: string, delivered: boolean): void => {
+    w.metrics.callOut(delivered);
+    w.news.tell(deskId, 'calls-out');
+  };
+  const send = () => sendDue({ pool: intake, call, random: Math.random, now: w.now, onAttempt });
+  const judgeAll = async (receipts: ReceiptRecord[]): Promise<void> => {
+    for (const receipt of receipts) {
+      // One that cannot be judged must not keep those behind it waiting.
+      await w.judge(receipt).catch((err: unknown) => log.error({ err, receipt: receipt.id }, 'not judged'));
+      w.news.tell(receipt.deskId, 'calls-in', 'booked', 'calls-out');
+    }
+  };
+  const sweep = async (): Promise<void> => judgeAll(await unjudgedReceipts(intake));
+  const askAgain = async (): Promise<void> => judgeAll(await unknownClicksDue(intake, false));
+  const load = async (): Promise<void> => {
+    const { files, rows, tornBytes } = await w.loadSpools();
+    if (tornBytes > 0) log.error({ tornBytes }, 'a spool file has an unreadable end; it is kept as *.torn');
+    if (files === 0) return;
+    log.warn({ rows }, 'rows that waited in the spool are in the database');
+    await judgeAll(await unknownClicksDue(intake, true));
+  };
+  const count = async (): Promise<void> => {
+    await w.unknown.flush();
+    await w.unrecorded.flush(desk);
+  };
+  const keepHouse = async (): Promise<void> => {
+    await keepPartitions(desk, w.now());
+    const salts = await currentSalts(desk, w.now());
+    w.memory.setSalts(salts);
+    await w.keepGround({ salts: saltsByDay(w.now(), salts) });
+    await desk.query(`DELETE FROM idempotent_calls WHERE created_at < now() - interval '24 hours'`);
+  };
+  return [
+    repeatEvery(SEND_EVERY_MS, send, onError('calls out wait')),
+    repeatEvery(LOAD_SPOOL_EVERY_MS, load, onError('the spool waits')),
+    repeatEvery(ASK_AGAIN_EVERY_MS, askAgain, onError('unknown clicks wait')),
+    repeatEvery(SWEEP_EVERY_MS, sweep, onError('judging waits')),
+    repeatEvery(COUNT_EVERY_MS, count, onError('counts are written later')),
+    repeatEvery(KEEP_HOUSE_EVERY_MS, keepHouse, onError('partitions and salts wait')),
+  ];
+}
+
+/** Asks the database for a sign of life; runs from the start, also while it is away. */
+export function watchDatabase(w: Workings): Repeating {
+  const look = async (): Promise<void> => {
+    const answered = w.pools.desk.query('SELECT 1').then(
+      () => true,
+      () => false,
+    );
+    const silent = new Promise<false>((resolve) => setTimeout(() => resolve(false), SILENT_AFTER_MS).unref());
+    if (!(await Promise.race([answered, silent]))) w.health.databaseSilent();
+    else if (w.health.ready) w.health.databaseAnswered();
+    // The counts go on, and who watches wants to see them grow.
+    if (w.health.news.database === 'away') w.health.tell();
+  };
+  return repeatEvery(LOOK_EVERY_MS, look, () => undefined);
+}

@@ -1,0 +1,58 @@
+/**
+ * What this process knows of its own state: database and disk, as the last attempts found them, and what happened to
+ * rows since the database went away. The source of the readiness answer, the metrics, and what browsers are told.
+ */
+import type { HealthNews } from '@tracheon/core/contract';
+import type { Kept } from '../events/durableWriter.ts';
+
+export type RowKind = 'visit' | 'call';
+export type RowFate = Kept | 'unrecorded';
+
+export class Health {
+  /** True once the database has been migrated and the configuration loaded from it; stays true. */
+  ready = false;
+  /** Every row since the start, by what became of it. */
+  readonly fates = new Map<`${RowKind} ${RowFate}`, number>();
+  private database: HealthNews['database'] = 'away';
+  private disk: HealthNews['disk'] = 'up';
+  private since = { waiting: 0, unrecorded: 0, refused: 0 };
+
+  constructor(private readonly onChange: (news: HealthNews) => void) {}
+
+  databaseAnswered(): void {
+    if (this.database === 'up') return;
+    this.database = 'up';
+    this.disk = 'up';
+    this.since = { waiting: 0, unrecorded: 0, refused: 0 };
+    this.tell();
+  }
+
+  databaseSilent(): void {
+    if (this.database === 'away') return;
+    this.database = 'away';
+    this.tell();
+  }
+
+  row(kind: RowKind, fate: RowFate): void {
+    this.fates.set(`${kind} ${fate}`, (this.fates.get(`${kind} ${fate}`) ?? 0) + 1);
+    if (fate === 'spooled') this.since.waiting += 1;
+    if (fate === 'unrecorded') this.since[kind === 'visit' ? 'unrecorded' : 'refused'] += 1;
+    if (fate === 'unrecorded') this.setDisk('failing');
+    else if (fate === 'spooled') this.setDisk('up');
+  }
+
+  get news(): HealthNews {
+    return { database: this.database, disk: this.disk, ...this.since };
+  }
+
+  private setDisk(disk: HealthNews['disk']): void {
+    if (this.disk === disk) return;
+    this.disk = disk;
+    this.tell();
+  }
+
+  /** Also called now and then while the database is away, since the counts go on. */
+  tell(): void {
+    this.onChange(this.news);
+  }
+}

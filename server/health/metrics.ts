@@ -1,0 +1,90 @@
+/**
+ * Figures for operators, in Prometheus' text format. One registry a server, since tests run several in one process.
+ * `docs/operations.md` says what each means and when to worry.
+ */
+import { collectDefaultMetrics, Counter, Gauge, Histogram, Registry } from 'prom-client';
+import type { Health, RowFate, RowKind } from './health.ts';
+
+/** Seconds: what a visitor feels begins at a tenth of the patience with the database. */
+const BUCKETS = [0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.16, 0.25, 0.5, 1];
+
+export interface Watched {
+  health: Health;
+  snapshotVersion: () => number;
+  campaigns: () => number;
+  brokenCampaigns: () => number;
+  /** Rows handed to the writers and not yet settled. */
+  rowsInHand: () => number;
+  spoolFiles: () => Promise<number>;
+  openStreams: () => number;
+}
+
+export interface Metrics {
+  registry: Registry;
+  /** Observes how long an answer took, in seconds. */
+  took: (kind: RowKind, seconds: number) => void;
+  callOut: (delivered: boolean) => void;
+}
+
+export function makeMetrics(w: Watched): Metrics {
+  const registry = new Registry();
+  const registers = [registry];
+  collectDefaultMetrics({ register: registry, prefix: 'tracheon_' });
+  const answers = new Histogram({
+    name: 'tracheon_answer_seconds',
+    help: 'Time from a read request to its answer, by kind.',
+    labelNames: ['kind'],
+    buckets: BUCKETS,
+    registers,
+  });
+  const took = { visit: answers.labels('visit'), call: answers.labels('call') };
+  const callsOut = new Counter({
+    name: 'tracheon_calls_out_total',
+    help: 'Attempts to tell a source, by result.',
+    labelNames: ['result'],
+    registers,
+  });
+  rowsTotal(registers, w.health);
+  const gauge = (name: string, help: string, value: () => number | Promise<number>): void => {
+    new Gauge({
+      name: `tracheon_${name}`,
+      help,
+      registers,
+      async collect() {
+        this.set(await value());
+      },
+    });
+  };
+  gauge('database_up', '1 while the database answers.', () => Number(w.health.news.database === 'up'));
+  gauge('spool_writable', '0 after the spool could not be written.', () =>
+    Number(w.health.news.disk === 'up'),
+  );
+  gauge('spool_files', 'Files in the spool folder that wait to be loaded, torn ones included.', w.spoolFiles);
+  gauge('rows_in_hand', 'Rows handed to the writers and not settled yet.', w.rowsInHand);
+  gauge('snapshot_version', 'Number of the configuration that visits are answered from.', w.snapshotVersion);
+  gauge('campaigns', 'Campaigns in the snapshot.', w.campaigns);
+  gauge('broken_campaigns', 'Campaigns on their last good version.', w.brokenCampaigns);
+  gauge('open_streams', 'Browsers that listen for news.', w.openStreams);
+  return {
+    registry,
+    took: (kind, seconds) => took[kind].observe(seconds),
+    callOut: (delivered) => callsOut.labels(delivered ? 'delivered' : 'failed').inc(),
+  };
+}
+
+/** The health's own counts, read when asked, so that a row is counted in one place. */
+function rowsTotal(registers: Registry[], health: Health): void {
+  const kinds: RowKind[] = ['visit', 'call'];
+  const fates: RowFate[] = ['committed', 'spooled', 'quarantined', 'unrecorded'];
+  new Counter({
+    name: 'tracheon_rows_total',
+    help: 'Visits and calls in, by what became of them. Any unrecorded one is an alarm.',
+    labelNames: ['kind', 'fate'],
+    registers,
+    collect() {
+      this.reset();
+      for (const kind of kinds)
+        for (const fate of fates) this.inc({ kind, fate }, health.fates.get(`${kind} ${fate}`) ?? 0);
+    },
+  });
+}

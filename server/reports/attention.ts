@@ -1,0 +1,115 @@
+/** What needs a member's eye: under Today, each with the way to it. */
+import type { Pool } from 'pg';
+import type { Attention } from '@tracheon/core/contract';
+import { localDay, shiftDay, type ReportDesk } from './reports.ts';
+
+/** Visits without a conversion are worth a look from this many on. */
+const MANY_VISITS = 100;
+
+/** What was kept nowhere is said for as long as figures of the week are read. */
+const UNRECORDED_DAYS = 7;
+
+export async function attention(
+  pool: Pool,
+  desk: ReportDesk,
+  broken: number,
+  nowMs: number,
+): Promise<Attention[]> {
+  const week = shiftDay(localDay(nowMs, desk.zone), -6);
+  const { repair, parked, aside, lost, refused } = await counts(pool, desk.id, nowMs);
+  const { rows: barren } = await pool.query<{ id: string; name: string; n: string }>(
+    `SELECT p.id, p.name, count(*) AS n FROM visits v JOIN parts p ON p.id = v.campaign_id
+     WHERE v.desk_id = $1 AND v.day >= $2::date - 1 AND v.at >= ($2::date::timestamp AT TIME ZONE $3)
+       AND NOT v.is_bot AND NOT v.is_repeat AND NOT v.is_test AND p.state = 'live'
+       AND NOT EXISTS (SELECT 1 FROM conversions c WHERE c.desk_id = $1 AND c.campaign_id = v.campaign_id AND NOT c.is_test
+                       AND c.visit_at >= ($2::date::timestamp AT TIME ZONE $3))
+     GROUP BY p.id, p.name HAVING count(*) >= $4 ORDER BY n DESC`,
+    [desk.id, week, desk.zone, MANY_VISITS],
+  );
+  const differing = await offersPaidDifferently(pool, desk.id);
+  const list: Attention[] = [];
+  const add = (code: Attention['code'], count: number, sentence: string, to: string): void => {
+    if (count > 0) list.push({ code, count, sentence, to });
+  };
+  const s = (n: number, one: string, many: string): string => (n === 1 ? one : many);
+  add(
+    'unrecorded_visits',
+    lost,
+    `${lost} ${s(lost, 'visit was', 'visits were')} sent on but not recorded in the last ${UNRECORDED_DAYS} days: neither the database nor the disk took ${s(lost, 'it', 'them')}.`,
+    '/today',
+  );
+  add(
+    'refused_calls',
+    refused,
+    `${refused} ${s(refused, 'call in was', 'calls in were')} answered 503 in the last ${UNRECORDED_DAYS} days, since neither the database nor the disk took ${s(refused, 'it', 'them')}. Networks send such calls again; if yours does not, ask for them.`,
+    '/conversions/calls-in',
+  );
+  add(
+    'quarantined_rows',
+    aside,
+    `${aside} ${s(aside, 'row', 'rows')} could not be stored as they came and ${s(aside, 'is', 'are')} kept aside: see the table quarantine.`,
+    '/today',
+  );
+  add(
+    'broken_campaign',
+    broken,
+    `${broken} ${s(broken, 'campaign does', 'campaigns do')} not compile and ${s(broken, 'runs', 'run')} on the last good version.`,
+    '/campaigns',
+  );
+  add(
+    'calls_for_repair',
+    repair,
+    `${repair} ${s(repair, 'call in is', 'calls in are')} kept for repair.`,
+    '/conversions/calls-in?outcome=repair',
+  );
+  add(
+    'parked_calls_out',
+    parked,
+    `${parked} ${s(parked, 'call out is', 'calls out are')} parked: the source was not told.`,
+    '/conversions/calls-out?state=parked',
+  );
+  for (const d of differing)
+    add(
+      'payout_differs',
+      DIFFERENCES_IN_A_ROW,
+      `${d.name}: the last ${DIFFERENCES_IN_A_ROW} calls reported another payout than the fixed one of the offer.`,
+      `/parts/offer?open=${d.id}`,
+    );
+  for (const b of barren)
+    add(
+      'visits_no_conversion',
+      Number(b.n),
+      `${b.name}: ${b.n} visits in the last 7 days and no conversion.`,
+      `/campaigns/${b.id}`,
+    );
+  return list;
+}
+
+type Counts = Record<'repair' | 'parked' | 'aside' | 'lost' | 'refused', number>;
+async function counts(pool: Pool, deskId: string, nowMs: number): Promise<Counts> {
+  const { rows } = await pool.query<Counts>(
+    `SELECT (SELECT count(*) FROM outcomes WHERE desk_id = $1 AND outcome = 'repair')::int AS repair,
+            (SELECT count(*) FROM outbox WHERE desk_id = $1 AND state = 'parked')::int AS parked,
+            (SELECT count(*) FROM quarantine WHERE desk_id = $1)::int AS aside,
+            coalesce(sum(times) FILTER (WHERE kind = 'visit'), 0)::int AS lost,
+            coalesce(sum(times) FILTER (WHERE kind = 'call'), 0)::int AS refused
+     FROM unrecorded WHERE desk_id = $1 AND hour >= $2`,
+    [deskId, new Date(nowMs - UNRECORDED_DAYS * 86_400_000)],
+  );
+  return rows[0]!;
+}
+
+/** So often in a row is no slip any more: the network pays something else. */
+const DIFFERENCES_IN_A_ROW = 3;
+
+async function offersPaidDifferently(pool: Pool, deskId: string): Promise<{ id: string; name: string }[]> {
+  const { rows } = await pool.query<{ id: string; name: string }>(
+    `SELECT p.id, p.name FROM parts p JOIN LATERAL (
+       SELECT count(*) FILTER (WHERE last.flags ? 'payout_differs') AS differing FROM (
+         SELECT c.flags FROM conversions c WHERE c.desk_id = p.desk_id AND c.offer_id = p.id AND NOT c.is_test
+         ORDER BY c.id DESC LIMIT ${DIFFERENCES_IN_A_ROW}) last) d ON d.differing = ${DIFFERENCES_IN_A_ROW}
+     WHERE p.desk_id = $1 AND p.kind = 'offer' AND p.state = 'live' AND p.body->>'payoutMode' = 'fixed' ORDER BY p.name`,
+    [deskId],
+  );
+  return rows;
+}
