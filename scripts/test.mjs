@@ -9,6 +9,7 @@ import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build } from './build.mjs';
+import { crash } from './crash.mjs';
 import { startCluster } from './database.mjs';
 import { CannotStart, ensureChromium, ensurePackages, root } from './install.mjs';
 
@@ -110,6 +111,28 @@ const browser = (env) =>
     );
   });
 
+/** Each bound of the crash run counts; the second run must find the fault that was put in. */
+const crashes = () =>
+  part('crash', async () => {
+    const all = { passed: 0, failed: 0, output: '' };
+    for (const flag of ['--short', '--fault']) {
+      const { code, output } = await crash([flag, '--json']);
+      const { passed, failed } = counted(
+        () => {
+          const { bounds } = JSON.parse(output.slice(output.lastIndexOf('{"seconds"')));
+          const met = bounds.filter((b) => b.ok).length;
+          return { passed: met, failed: bounds.length - met };
+        },
+        code,
+        output,
+      );
+      all.passed += passed;
+      all.failed += failed;
+      all.output += output;
+    }
+    return all;
+  });
+
 function counted(read, code, output) {
   try {
     const { passed, failed } = read();
@@ -129,7 +152,7 @@ async function main() {
     TRACHEON_TEST_SERVER: process.env.DATABASE_URL ?? cluster?.url('postgres') ?? '',
     TRACHEON_TEST_WORK: work,
   };
-  if (needsDatabase) await build();
+  if (needsDatabase || wanted('crash')) await build();
   // Two lanes: checks that only read beside tests that run.
   const checks = async () => {
     await check('format', 'format:check');
@@ -141,7 +164,8 @@ async function main() {
     await jest('integration', 'integration', env);
   };
   await Promise.all([checks(), tests()]);
-  await browser(env);
+  // The loop must close in a browser while servers are being killed beside it.
+  await Promise.all([browser(env), crashes()]);
 }
 
 function close() {

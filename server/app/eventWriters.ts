@@ -1,6 +1,7 @@
 /** The two event writers, each with its spool in the data folder, and the loader of both spools. */
 import { join } from 'node:path';
 import type { Pool } from 'pg';
+import type { Logger } from 'pino';
 import {
   commitReceipts,
   commitVisits,
@@ -37,6 +38,7 @@ export function openEventWriters(
   dataFolder: string,
   /** False until the database has been migrated: nothing is written to a schema that may be an older one. */
   isReady: () => boolean,
+  log: Logger,
 ): EventWriters {
   const disk = realDisk(join(dataFolder, 'spool'));
   const instance = thisInstance();
@@ -59,7 +61,7 @@ export function openEventWriters(
   return {
     visits,
     receipts,
-    loadSpools: () => loadBoth(pools.desk, disk, visitSpool, receiptSpool),
+    loadSpools: () => loadBoth(pools.desk, disk, visitSpool, receiptSpool, log),
     spoolFiles: async () => (await disk.list().catch(() => [])).length,
   };
 }
@@ -69,7 +71,10 @@ async function loadBoth(
   disk: SpoolDisk,
   visitSpool: Spool<VisitRecord>,
   receiptSpool: Spool<ReceiptRecord>,
+  log: Logger,
 ): Promise<LoadReport> {
+  const onFile = (what: string, file: string, rows: number): void =>
+    log.info({ file, rows }, `a spool file ${what}`);
   const visited = await loadSpool(pool, {
     spool: visitSpool,
     disk,
@@ -77,6 +82,7 @@ async function loadBoth(
     insert: insertVisitRows,
     quarantine: (client, row, why) => quarantineRow(client, 'visit', row, why),
     timeOf: (row) => row.atMs,
+    onFile,
   });
   const received = await loadSpool(pool, {
     spool: receiptSpool,
@@ -85,10 +91,12 @@ async function loadBoth(
     insert: insertReceiptRows,
     quarantine: (client, row, why) => quarantineRow(client, 'receipt', row, why),
     timeOf: (row) => row.receivedMs,
+    onFile,
   });
   return {
     files: visited.files + received.files,
     rows: visited.rows + received.rows,
     tornBytes: visited.tornBytes + received.tornBytes,
+    oldestMs: Math.min(visited.oldestMs, received.oldestMs),
   };
 }

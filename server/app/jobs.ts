@@ -4,7 +4,7 @@ import type { Call } from '../callsout/outgoing.ts';
 import { sendDue } from '../callsout/sender.ts';
 import { keepPartitions } from '../db/partitions.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
-import { unjudgedReceipts, unknownClicksDue } from '../intake/sweeper.ts';
+import { MAX_PER_SWEEP, SweepFrom, unjudgedReceipts, unknownClicksDue } from '../intake/sweeper.ts';
 import { saltsByDay } from './keptGround.ts';
 import { repeatEvery, type Repeating } from './repeatEvery.ts';
 import { currentSalts } from './saltKeeper.ts';
@@ -12,6 +12,8 @@ import type { Workings } from './wiring.ts';
 
 const SEND_EVERY_MS = 500;
 const SWEEP_EVERY_MS = 1000;
+/** Receipts judged at the same time; those of one visit wait for each other in the database. */
+const JUDGES = 4;
 const LOAD_SPOOL_EVERY_MS = 1000;
 const ASK_AGAIN_EVERY_MS = 10_000;
 const COUNT_EVERY_MS = 5000;
@@ -28,19 +30,35 @@ export function startJobs(w: Workings, call: Call, log: Logger): Repeating[] {
   };
   const send = () => sendDue({ pool: intake, call, random: Math.random, now: w.now, onAttempt });
   const judgeAll = async (receipts: ReceiptRecord[]): Promise<void> => {
-    for (const receipt of receipts) {
-      // One that cannot be judged must not keep those behind it waiting.
-      await w.judge(receipt).catch((err: unknown) => log.error({ err, receipt: receipt.id }, 'not judged'));
-      w.news.tell(receipt.deskId, 'calls-in', 'booked', 'calls-out');
-    }
+    const waiting = [...receipts].reverse();
+    const lane = async (): Promise<void> => {
+      for (let receipt = waiting.pop(); receipt; receipt = waiting.pop()) {
+        const { id, deskId } = receipt;
+        // One that cannot be judged must not keep those behind it waiting.
+        await w.judge(receipt).catch((err: unknown) => log.error({ err, receipt: id }, 'not judged'));
+        w.news.tell(deskId, 'calls-in', 'booked', 'calls-out');
+      }
+    };
+    await Promise.all(Array.from({ length: JUDGES }, lane));
   };
-  const sweep = async (): Promise<void> => judgeAll(await unjudgedReceipts(intake));
+  const from = new SweepFrom(w.now());
+  const sweep = async (): Promise<void> => {
+    let found: ReceiptRecord[];
+    do {
+      const began = w.now();
+      found = await unjudgedReceipts(intake, from.value);
+      await judgeAll(found);
+      if (found.length === 0) from.clean(began);
+      // A full one: there are more, as after an outage.
+    } while (found.length === MAX_PER_SWEEP && !w.closing);
+  };
   const askAgain = async (): Promise<void> => judgeAll(await unknownClicksDue(intake, false));
   const load = async (): Promise<void> => {
-    const { files, rows, tornBytes } = await w.loadSpools();
+    const { files, rows, tornBytes, oldestMs } = await w.loadSpools();
     if (tornBytes > 0) log.error({ tornBytes }, 'a spool file has an unreadable end; it is kept as *.torn');
     if (files === 0) return;
     log.warn({ rows }, 'rows that waited in the spool are in the database');
+    from.lookBack(oldestMs);
     await judgeAll(await unknownClicksDue(intake, true));
   };
   const count = async (): Promise<void> => {
@@ -52,6 +70,7 @@ export function startJobs(w: Workings, call: Call, log: Logger): Repeating[] {
     const salts = await currentSalts(desk, w.now());
     w.memory.setSalts(salts);
     await w.keepGround({ salts: saltsByDay(w.now(), salts) });
+    from.lookBackAll(w.now());
     await desk.query(`DELETE FROM idempotent_calls WHERE created_at < now() - interval '24 hours'`);
   };
   return [

@@ -64,6 +64,7 @@ export async function startServer(
   const begin = (): void => void (closing ?? jobs.push(...startJobs(w, call, log)));
   if (kept) jobs.push(startLater(w, config, log, begin));
   const close = async (): Promise<void> => {
+    w.closing = true;
     await Promise.all(jobs.map((j) => j.stop()));
     w.news.close();
     await Promise.all([closeServer(tracking), closeServer(desk)]);

@@ -37,6 +37,8 @@ export const environment = z.object({
   TRACHEON_METRICS_TOKEN: z
     .union([z.literal(''), z.string().min(16, 'needs at least 16 characters')])
     .default(''),
+  /** For the crash run alone: a server that answers before it commits, which that run must find out. */
+  TRACHEON_FAULT: z.enum(['', 'answer_before_commit']).default(''),
   TRACHEON_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
 });
 
@@ -49,6 +51,7 @@ export interface Config {
   allowOutgoing: ReadonlySet<string>;
   secret: string;
   metricsToken: string;
+  fault: '' | 'answer_before_commit';
   logLevel: string;
 }
 
@@ -85,6 +88,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     allowOutgoing: new Set(e.TRACHEON_ALLOW_OUTGOING),
     secret: e.TRACHEON_SECRET,
     metricsToken: e.TRACHEON_METRICS_TOKEN,
+    fault: e.TRACHEON_FAULT,
     logLevel: e.TRACHEON_LOG,
   });
 }

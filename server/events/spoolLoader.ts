@@ -22,20 +22,26 @@ export interface SpoolSource<T> {
   quarantine: (client: PoolClient, row: T, why: string) => Promise<void>;
   /** Time of the row, in ms since 1970: its day's partition must exist. */
   timeOf: (row: T) => number;
+  /** Called before and after each file. */
+  onFile?: (what: 'begins' | 'is loaded', name: string, rows: number) => void;
 }
 export interface LoadReport {
   files: number;
   rows: number;
   tornBytes: number;
+  /** Time of the oldest row that was loaded; Infinity when there was none. */
+  oldestMs: number;
 }
 
 export async function loadSpool<T>(pool: Pool, source: SpoolSource<T>): Promise<LoadReport> {
-  const report: LoadReport = { files: 0, rows: 0, tornBytes: 0 };
+  const report: LoadReport = { files: 0, rows: 0, tornBytes: 0, oldestMs: Infinity };
   for (const name of await source.spool.rotate()) {
     const { payloads, tornBytes } = decodeRecords(await source.disk.read(name));
     const rows = payloads.map(source.decode);
+    source.onFile?.('begins', name, rows.length);
     if (rows.length > 0) {
       const times = rows.map(source.timeOf);
+      report.oldestMs = Math.min(report.oldestMs, ...times);
       await ensurePartitions(pool, Math.min(...times), Math.max(...times));
       await inTransaction(pool, async (client) => {
         await client.query('SELECT pg_advisory_xact_lock(hashtextextended($1, 1))', [name]);
@@ -46,6 +52,7 @@ export async function loadSpool<T>(pool: Pool, source: SpoolSource<T>): Promise<
     // Only now, when all of it is committed. Another process may have been faster.
     // A file with an unreadable end is kept aside: most likely the end was never acknowledged, but nobody knows.
     await (tornBytes === 0 ? source.disk.remove(name) : source.disk.setAside(name)).catch(() => undefined);
+    source.onFile?.('is loaded', name, rows.length);
     report.files += 1;
     report.rows += rows.length;
     report.tornBytes += tornBytes;

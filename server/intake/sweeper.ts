@@ -4,7 +4,7 @@ import type { ReceiptRecord } from '../events/rows.ts';
 
 /** Younger ones are most likely being judged right now. */
 const MIN_AGE_SECONDS = 2;
-const MAX_PER_SWEEP = 200;
+export const MAX_PER_SWEEP = 500;
 /** Calls that were kept just before a long stop are still judged after it. */
 const MAX_AGE_DAYS = 14;
 
@@ -22,15 +22,44 @@ interface ReceiptRow {
   address_prefix: string;
 }
 
-export async function unjudgedReceipts(pool: Pool): Promise<ReceiptRecord[]> {
+export async function unjudgedReceipts(pool: Pool, fromMs: number): Promise<ReceiptRecord[]> {
   const { rows } = await pool.query<ReceiptRow>(
     `SELECT r.* FROM receipts r LEFT JOIN outcomes o ON o.desk_id = r.desk_id AND o.receipt_id = r.id
-     WHERE r.day >= (now() AT TIME ZONE 'UTC')::date - $3::int AND r.received_at < now() - make_interval(secs => $1)
+     WHERE r.day >= ($3::timestamptz AT TIME ZONE 'UTC')::date AND r.received_at >= $3
+       AND r.received_at < now() - make_interval(secs => $1)
        AND (o.receipt_id IS NULL OR o.outcome = 'queued') ORDER BY r.id LIMIT $2`,
-    [MIN_AGE_SECONDS, MAX_PER_SWEEP, MAX_AGE_DAYS],
+    [MIN_AGE_SECONDS, MAX_PER_SWEEP, new Date(fromMs)],
   );
   return rows.map(toReceipt);
 }
+
+/**
+ * Where the sweep begins to look: everything before has been judged. Rows that were loaded from a spool, and a start,
+ * move it back; a sweep that found nothing moves it on.
+ */
+export class SweepFrom {
+  private ms: number;
+
+  constructor(nowMs: number) {
+    this.ms = oldest(nowMs);
+  }
+  get value(): number {
+    return this.ms;
+  }
+  lookBack(toMs: number): void {
+    this.ms = Math.min(this.ms, toMs);
+  }
+  /** Also what other processes have loaded meanwhile. */
+  lookBackAll(nowMs: number): void {
+    this.ms = oldest(nowMs);
+  }
+  clean(nowMs: number): void {
+    this.ms = Math.max(this.ms, nowMs - MARGIN_MS);
+  }
+}
+/** A receipt has its time before it is written; it may wait for the database, and clocks differ. */
+const MARGIN_MS = 120_000;
+const oldest = (nowMs: number): number => nowMs - MAX_AGE_DAYS * 86_400_000;
 
 /** A click ID that nobody knew yet may belong to a visit that still waits in some process's spool. */
 const ASK_AGAIN_AFTER_MINUTES = [1, 10, 60];
