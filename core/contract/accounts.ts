@@ -1,6 +1,6 @@
 /** Members, desks, sign-in. */
 import { z } from 'zod';
-import { currencyCode, recordName, zoneName } from './primitives.ts';
+import { currencyCode, isoTime, recordId, recordName, zoneName } from './primitives.ts';
 
 export const roles = ['viewer', 'editor', 'owner'] as const;
 export const role = z.enum(roles);
@@ -50,21 +50,41 @@ export const rateInput = z.object({
     .refine((s) => !/^0*(\.0*)?$/.test(s), 'A rate is above zero.'),
 });
 
-export interface Me {
-  member: { id: string; name: string; email: string };
-  desk: { id: string; name: string; zone: string; currency: string };
-  role: Role;
-  csrfToken: string;
-  trackingOrigin: string;
-}
-export interface MemberRow {
-  id: string;
-  name: string;
-  email: string;
-  role: Role;
-}
-export interface RateRow {
-  base: string;
-  day: string;
-  rate: string;
-}
+export const deskAnswer = z.object({
+  id: recordId,
+  name: z.string(),
+  zone: z.string(),
+  currency: z.string(),
+});
+export const meAnswer = z.object({
+  member: z.object({ id: recordId, name: z.string(), email: z.string() }),
+  desk: deskAnswer,
+  role,
+  /** Empty for a token: only sessions need one. */
+  csrfToken: z.string(),
+  trackingOrigin: z.string(),
+});
+export type Me = z.infer<typeof meAnswer>;
+
+export const memberRow = z.object({ id: recordId, name: z.string(), email: z.string(), role });
+export type MemberRow = z.infer<typeof memberRow>;
+
+export const rateRow = z.object({ base: z.string(), day: z.string(), rate: z.string() });
+export type RateRow = z.infer<typeof rateRow>;
+
+/** What a token may do, at most what its member may: read, or change as well. */
+export const tokenScopes = ['read', 'write'] as const;
+export type TokenScope = (typeof tokenScopes)[number];
+export const tokenInput = z.object({ name: recordName, scope: z.enum(tokenScopes).default('read') });
+export const tokenRow = z.object({
+  id: recordId,
+  name: z.string(),
+  scope: z.enum(tokenScopes),
+  memberName: z.string(),
+  createdAt: isoTime,
+  lastUsedAt: isoTime.nullable(),
+});
+export type TokenRow = z.infer<typeof tokenRow>;
+/** The only time that the token itself is told. */
+export const madeToken = tokenRow.extend({ token: z.string() });
+export type MadeToken = z.infer<typeof madeToken>;

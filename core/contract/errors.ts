@@ -27,6 +27,26 @@ export const errorCatalogue = {
     status: 409,
     sentence: 'Somebody else has saved this record meanwhile. Load it again to see both.',
   },
+  precondition_failed: {
+    status: 412,
+    sentence:
+      'The record is not the one that If-Match names any more. Read it again, then repeat the change.',
+  },
+  version_needed: {
+    status: 428,
+    sentence: 'Say which version you have read: If-Match with its ETag, or version in the body.',
+  },
+  key_used_otherwise: {
+    status: 409,
+    sentence: 'This Idempotency-Key was used with another request. Take a new one.',
+  },
+  key_still_at_it: {
+    status: 409,
+    sentence: 'A request with this Idempotency-Key is still under way. Ask again in a moment.',
+  },
+  wrong_token: { status: 401, sentence: 'This token is not known here, or was revoked.' },
+  session_only: { status: 403, sentence: 'This is for signed-in members, not for tokens.' },
+  scope_too_small: { status: 403, sentence: 'This token may read, not change anything.' },
   still_in_use: { status: 409, sentence: 'This is still in use and cannot be archived.' },
   last_owner: { status: 409, sentence: 'A desk needs at least one owner.' },
   unstorable_text: {

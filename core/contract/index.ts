@@ -5,3 +5,4 @@ export * from './accounts.ts';
 export * from './signals.ts';
 export * from './reports.ts';
 export * from './health.ts';
+export * from './api.ts';

@@ -4,10 +4,12 @@ import {
   conversionStatus,
   countryCode,
   currencyCode,
+  isoTime,
   macroShape,
   MAX_URL_LENGTH,
   microsText,
   parameterName,
+  recordId,
   recordName,
   subName,
 } from './primitives.ts';
@@ -237,6 +239,21 @@ export interface PartBodies {
   campaign: CampaignInput;
 }
 
+export const partStates = ['live', 'stopped', 'archived'] as const;
+export const stateInput = z.object({ state: z.enum(partStates) });
+
+/** As it is sent. The body is what its kind's schema gave when it was saved, so an older one may lack newer fields. */
+export const partAnswer = z.object({
+  id: recordId,
+  kind: z.enum(partKinds),
+  version: z.int().min(1),
+  state: z.enum(partStates),
+  key: z.string(),
+  body: z.looseObject({ name: z.string() }),
+  createdAt: isoTime,
+  updatedAt: isoTime,
+});
+
 /** Any record of Parts, or a campaign, as the API sends it. */
 export interface PartRecord<K extends PartKind = PartKind> {
   id: string;
@@ -251,8 +268,8 @@ export interface PartRecord<K extends PartKind = PartKind> {
 }
 
 export const saveEnvelope = z.object({
-  /** The version that the editor saw; a newer one on the server refuses with `changed_meanwhile`. */
-  version: z.number().int().min(1),
+  /** The version that the editor saw; a newer one on the server refuses with `changed_meanwhile`. `If-Match` may say it instead. */
+  version: z.int().min(1).optional(),
   body: z.unknown(),
 });
 

@@ -1,73 +1,80 @@
 /** Figures of a campaign, in the order of the screens. Money is micro-units of the desk's currency in decimal text. */
+import { z } from 'zod';
+import { microsText } from './primitives.ts';
+
 export const periods = ['today', '7d', '30d'] as const;
 export type PeriodName = (typeof periods)[number];
 
-export interface Figures {
-  profitMicros: string;
+export const figuresAnswer = z.object({
+  profitMicros: microsText,
   /** Share, 0.059 = +5.9 %; null when nothing was spent. */
-  roi: number | null;
-  spentMicros: string;
-  botCostMicros: string;
-  expectedMicros: string;
-  earnedMicros: string;
-  onHoldMicros: string;
-  visits: number;
-  unique: number;
-  bots: number;
-  repeats: number;
-  tests: number;
-  sentToOffer: number;
-  conversions: number;
-  cr: number | null;
-  approval: number | null;
-  paidPerVisitMicros: string | null;
-  earnedPerVisitMicros: string | null;
-  earnedPerOfferClickMicros: string | null;
+  roi: z.number().nullable(),
+  spentMicros: microsText,
+  botCostMicros: microsText,
+  expectedMicros: microsText,
+  earnedMicros: microsText,
+  onHoldMicros: microsText,
+  visits: z.int(),
+  unique: z.int(),
+  bots: z.int(),
+  repeats: z.int(),
+  tests: z.int(),
+  sentToOffer: z.int(),
+  conversions: z.int(),
+  cr: z.number().nullable(),
+  approval: z.number().nullable(),
+  paidPerVisitMicros: microsText.nullable(),
+  earnedPerVisitMicros: microsText.nullable(),
+  earnedPerOfferClickMicros: microsText.nullable(),
   /** Sums that could not be converted for lack of a rate, by currency; they are not in the figures above. */
-  unconverted: { currency: string; spentMicros: string; earnedMicros: string; onHoldMicros: string }[];
-}
+  unconverted: z.array(
+    z.object({
+      currency: z.string(),
+      spentMicros: microsText,
+      earnedMicros: microsText,
+      onHoldMicros: microsText,
+    }),
+  ),
+});
+export type Figures = z.infer<typeof figuresAnswer>;
 
-export interface CampaignFigures {
-  campaignId: string;
-  figures: Figures;
-}
+export const campaignsReport = z.object({
+  period: z.enum(periods),
+  from: z.string(),
+  to: z.string(),
+  zone: z.string(),
+  currency: z.string(),
+  rows: z.array(z.object({ campaignId: z.string(), figures: figuresAnswer })),
+  total: figuresAnswer,
+});
+export type CampaignsReport = z.infer<typeof campaignsReport>;
+export type CampaignFigures = CampaignsReport['rows'][number];
 
-export interface CampaignsReport {
-  period: PeriodName;
-  from: string;
-  to: string;
-  zone: string;
-  currency: string;
-  rows: CampaignFigures[];
-  total: Figures;
-}
-
-export interface DayFigures {
-  day: string;
-  figures: Figures;
-}
-
-export interface CampaignReport {
-  period: PeriodName;
+export const campaignReport = z.object({
+  period: z.enum(periods),
   /** First and last local day of the period, both included; `days` may begin earlier. */
-  from: string;
-  to: string;
-  days: DayFigures[];
-  total: Figures;
-}
+  from: z.string(),
+  to: z.string(),
+  days: z.array(z.object({ day: z.string(), figures: figuresAnswer })),
+  total: figuresAnswer,
+});
+export type CampaignReport = z.infer<typeof campaignReport>;
+export type DayFigures = CampaignReport['days'][number];
 
-export interface Attention {
-  code:
-    | 'calls_for_repair'
-    | 'parked_calls_out'
-    | 'visits_no_conversion'
-    | 'payout_differs'
-    | 'quarantined_rows'
-    | 'unrecorded_visits'
-    | 'refused_calls'
-    | 'broken_campaign';
-  count: number;
-  sentence: string;
+export const attentionItem = z.object({
+  code: z.enum([
+    'calls_for_repair',
+    'parked_calls_out',
+    'visits_no_conversion',
+    'payout_differs',
+    'quarantined_rows',
+    'unrecorded_visits',
+    'refused_calls',
+    'broken_campaign',
+  ]),
+  count: z.int(),
+  sentence: z.string(),
   /** Route inside the web app that leads to what needs attention. */
-  to: string;
-}
+  to: z.string(),
+});
+export type Attention = z.infer<typeof attentionItem>;

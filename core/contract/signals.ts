@@ -1,5 +1,6 @@
 /** What has come in and gone out, as the API lists it. Amounts are micro-units in decimal text. */
-import type { ConversionStatus } from './primitives.ts';
+import { z } from 'zod';
+import { conversionStatus, isoTime, microsText, recordId } from './primitives.ts';
 
 export const callOutcomes = ['accepted', 'updated', 'duplicate', 'ignored', 'repair', 'queued'] as const;
 export type CallOutcome = (typeof callOutcomes)[number];
@@ -26,92 +27,112 @@ export const callReasons = [
 ] as const;
 export type CallReason = (typeof callReasons)[number];
 
-export interface CallInRow {
-  id: string;
-  receivedAt: string;
-  networkId: string;
-  networkName: string;
-  method: string;
-  rawQuery: string;
-  body: string;
-  outcome: CallOutcome;
-  reason: CallReason;
-  sentence: string;
-  clickId: string;
-  conversionId: string;
-  notes: string[];
-}
+export const callInRow = z.object({
+  id: recordId,
+  receivedAt: isoTime,
+  networkId: recordId,
+  networkName: z.string(),
+  method: z.string(),
+  rawQuery: z.string(),
+  body: z.string(),
+  outcome: z.enum(callOutcomes),
+  reason: z.enum(callReasons),
+  /** The reason in words. */
+  sentence: z.string(),
+  clickId: z.string(),
+  conversionId: z.string(),
+  notes: z.array(z.string()),
+});
+export type CallInRow = z.infer<typeof callInRow>;
 
-export interface ConversionRow {
-  id: string;
-  at: string;
-  visitAt: string;
-  clickId: string;
-  campaignId: string;
-  campaignName: string;
-  offerName: string;
-  networkName: string;
-  eventName: string;
-  status: ConversionStatus;
-  transaction: string;
-  payoutMicros: string;
-  currency: string;
+export const conversionRow = z.object({
+  id: recordId,
+  at: isoTime,
+  visitAt: isoTime,
+  clickId: recordId,
+  campaignId: recordId,
+  campaignName: z.string(),
+  offerName: z.string(),
+  networkName: z.string(),
+  eventName: z.string(),
+  status: conversionStatus,
+  transaction: z.string(),
+  payoutMicros: microsText,
+  currency: z.string(),
   /** In the desk's currency; null while no rate is known. */
-  baseMicros: string | null;
-  isTest: boolean;
-  flags: string[];
-}
+  baseMicros: microsText.nullable(),
+  isTest: z.boolean(),
+  flags: z.array(z.string()),
+});
+export type ConversionRow = z.infer<typeof conversionRow>;
 
-export interface VisitRow {
-  id: string;
-  at: string;
-  campaignId: string;
+export const visitRow = z.object({
+  id: recordId,
+  at: isoTime,
+  campaignId: recordId,
   /** Empty when the campaign was stopped: the visitor was sent nowhere. */
-  offerId: string;
-  country: string;
-  device: string;
-  deviceModel: string;
-  os: string;
-  osVersion: string;
-  browser: string;
-  browserVersion: string;
-  language: string;
-  referrerHost: string;
+  offerId: z.string(),
+  country: z.string(),
+  device: z.string(),
+  deviceModel: z.string(),
+  os: z.string(),
+  osVersion: z.string(),
+  browser: z.string(),
+  browserVersion: z.string(),
+  language: z.string(),
+  referrerHost: z.string(),
   /** /24 or /48 of the visitor's address. */
-  addressPrefix: string;
+  addressPrefix: z.string(),
   /** True when unique or returning was decided by address and agent, not by cookie. */
-  guessed: boolean;
-  isBot: boolean;
-  isRepeat: boolean;
-  isUnique: boolean;
-  isTest: boolean;
-  costMicros: string | null;
-  costCurrency: string;
-  sourceClickId: string;
-  subs: Record<string, string>;
-  rawQuery: string;
-  notes: string[];
-}
+  guessed: z.boolean(),
+  isBot: z.boolean(),
+  isRepeat: z.boolean(),
+  isUnique: z.boolean(),
+  isTest: z.boolean(),
+  costMicros: microsText.nullable(),
+  costCurrency: z.string(),
+  sourceClickId: z.string(),
+  subs: z.record(z.string(), z.string()),
+  rawQuery: z.string(),
+  notes: z.array(z.string()),
+});
+export type VisitRow = z.infer<typeof visitRow>;
 
 export const callOutStates = ['waiting', 'delivered', 'parked', 'overtaken'] as const;
 export type CallOutState = (typeof callOutStates)[number];
 
-export interface CallOutRow {
-  id: string;
-  createdAt: string;
-  conversionId: string;
-  sourceName: string;
-  campaignName: string;
-  status: ConversionStatus;
-  url: string;
-  state: CallOutState;
-  nextTryAt: string | null;
-  attempts: { at: string; result: string; httpStatus: number | null; tookMs: number }[];
-}
+export const callOutRow = z.object({
+  id: recordId,
+  createdAt: isoTime,
+  conversionId: recordId,
+  sourceName: z.string(),
+  campaignName: z.string(),
+  status: conversionStatus,
+  url: z.string(),
+  state: z.enum(callOutStates),
+  nextTryAt: isoTime.nullable(),
+  attempts: z.array(
+    z.object({ at: z.string(), result: z.string(), httpStatus: z.int().nullable(), tookMs: z.int() }),
+  ),
+});
+export type CallOutRow = z.infer<typeof callOutRow>;
 
+/** What the server made of a call, when asked to judge it again. */
+export const judgementAnswer = z.object({
+  outcome: z.enum(callOutcomes),
+  reason: z.enum(callReasons),
+  detail: z.string(),
+  conversionId: z.string(),
+});
+
+export const pageOf = <T extends z.ZodType>(row: T) =>
+  z.object({
+    rows: z.array(row),
+    /** Pass as `cursor` to get the next page; null at the end. */
+    next: z.string().nullable(),
+  });
 export interface Page<T> {
   rows: T[];
-  /** Pass as `before` to get the next page; null at the end. */
   next: string | null;
 }
 

@@ -6,11 +6,13 @@ import { answer, ERROR_HEADER, refuse } from '../capture/answers.ts';
 import { handleVisit, type CaptureDeps } from '../capture/handleVisit.ts';
 import type { Metrics } from '../health/metrics.ts';
 import { handleCallIn, type IntakeDeps } from '../intake/handleCallIn.ts';
-
-/** A visitor's browser sends its headers at once; whoever takes longer holds a connection for nothing. */
-const HEADERS_TIMEOUT_MS = 10_000;
-const REQUEST_TIMEOUT_MS = 20_000;
-const MAX_HEADER_BYTES = 16 * 1024;
+import {
+  HEADERS_TIMEOUT_MS,
+  KEEP_ALIVE_MS,
+  MAX_CONNECTIONS,
+  MAX_HEADER_BYTES,
+  REQUEST_TIMEOUT_MS,
+} from '../limits/limits.ts';
 
 export function buildTrackingServer(
   capture: CaptureDeps,
@@ -32,7 +34,8 @@ export function buildTrackingServer(
       });
     },
   );
-  server.keepAliveTimeout = 10_000;
+  server.keepAliveTimeout = KEEP_ALIVE_MS;
+  server.maxConnections = MAX_CONNECTIONS;
   server.on('clientError', answerUnreadable);
   return server;
 }

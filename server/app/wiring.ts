@@ -16,6 +16,8 @@ import { makeMetrics, type Metrics } from '../health/metrics.ts';
 import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handleCallIn.ts';
 import { judge, type Judgement } from '../intake/judge.ts';
+import { FailureThrottle } from '../limits/failureThrottle.ts';
+import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
 import { NewsDesk } from '../stream/news.ts';
 import { openEventWriters, type EventWriters } from './eventWriters.ts';
 import { openGeo } from './geo.ts';
@@ -35,6 +37,7 @@ export interface Workings extends EventWriters {
   live: LiveSnapshot;
   memory: Memory;
   unknown: UnknownKeys;
+  strangers: FailureThrottle;
   unrecorded: Unrecorded;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
   /** Keeps on disk what a start without the database needs; what is not given stays as it was. */
@@ -83,6 +86,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     memory: new Memory(saltsAt(now(), kept?.salts ?? {})),
     ...writers,
     unknown: new UnknownKeys(pools.desk),
+    strangers: new FailureThrottle(UNKNOWN_KEYS_PER_MINUTE),
     unrecorded: new Unrecorded(),
     judge: (receipt) => judge(pools.intake, receipt),
     keepGround,
@@ -160,6 +164,7 @@ export async function wireCapture(w: Workings, config: Config, log: Logger): Pro
       w.unrecorded.count('visit', v.deskId, v.campaignId, v.atMs);
       log.error({ err, visit: v.id, campaign: v.campaignId }, 'visit sent on but not recorded');
     },
+    strangers: w.strangers,
     onUnknownKey: (key, country) => w.unknown.count('campaign', key, country),
   };
 }
@@ -172,6 +177,7 @@ export function wireIntake(w: Workings, config: Config, log: Logger): IntakeDeps
     trusted: parseRanges(config.trustedProxies),
     newId: w.newId,
     now: w.now,
+    strangers: w.strangers,
     onUnknownKey: (key) => w.unknown.count('intake', key, ''),
     onKept: (deskId) => w.news.tell(deskId, 'calls-in'),
     onJudged: (deskId) => w.news.tell(deskId, 'calls-in', 'booked', 'calls-out'),

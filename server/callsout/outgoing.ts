@@ -6,11 +6,7 @@
 import { lookup } from 'node:dns';
 import ipaddr from 'ipaddr.js';
 import { Agent, buildConnector, request } from 'undici';
-
-/** A source's server that takes longer is tried again later. */
-const TIMEOUT_MS = 10_000;
-/** More of an answer is not read; nobody needs it. */
-const MAX_ANSWER_BYTES = 64 * 1024;
+import { CALL_OUT_TIMEOUT_MS, MAX_ANSWER_BYTES } from '../limits/limits.ts';
 
 export class Refused extends Error {}
 
@@ -25,7 +21,7 @@ export function isPublicAddress(address: string): boolean {
 
 export function makeCaller(allowed: ReadonlySet<string>, ownOrigins: readonly string[]): Call {
   const guarded = buildConnector({
-    timeout: TIMEOUT_MS,
+    timeout: CALL_OUT_TIMEOUT_MS,
     lookup: (hostname, options, callback) => {
       lookup(hostname, { ...options, all: true }, (error, addresses) => {
         if (error) return callback(error, '', 0);
@@ -37,7 +33,7 @@ export function makeCaller(allowed: ReadonlySet<string>, ownOrigins: readonly st
       });
     },
   });
-  const plain = buildConnector({ timeout: TIMEOUT_MS });
+  const plain = buildConnector({ timeout: CALL_OUT_TIMEOUT_MS });
   const agent = new Agent({
     connect: (options, callback) => {
       const port = options.port || (options.protocol === 'https:' ? '443' : '80');
@@ -48,8 +44,8 @@ export function makeCaller(allowed: ReadonlySet<string>, ownOrigins: readonly st
         return callback(new Refused(`${literal} is a private address`), null);
       guarded(options, callback);
     },
-    headersTimeout: TIMEOUT_MS,
-    bodyTimeout: TIMEOUT_MS,
+    headersTimeout: CALL_OUT_TIMEOUT_MS,
+    bodyTimeout: CALL_OUT_TIMEOUT_MS,
     maxResponseSize: MAX_ANSWER_BYTES,
   });
   return async (url, headers) => {

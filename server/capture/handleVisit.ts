@@ -5,6 +5,7 @@
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { VisitRecord } from '../events/rows.ts';
+import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
 import { answer, refuse } from './answers.ts';
 import { buildVisit, destination } from './buildVisit.ts';
@@ -26,6 +27,8 @@ export interface CaptureDeps {
   now: () => number;
   onRecorded: (visit: VisitRecord) => void;
   onUnrecorded: (visit: VisitRecord, why: unknown) => void;
+  /** Requests with unknown keys, by address: whoever searches for keys is held off, and no longer counted. */
+  strangers: FailureThrottle;
   onUnknownKey: (key: string, country: string) => void;
 }
 
@@ -45,6 +48,9 @@ export async function handleVisit(
   const address = clientAddress(req.socket.remoteAddress ?? '', header(req, 'x-forwarded-for'), deps.trusted);
   const campaign = deps.snapshot().campaigns.get(key);
   if (!campaign) {
+    const now = deps.now();
+    if (deps.strangers.isClosed(address, now)) return refuse(res, 'too_many_tries', { 'Retry-After': '60' });
+    deps.strangers.failed(address, now);
     deps.onUnknownKey(key, deps.findPlace(address).country);
     return refuse(res, 'unknown_campaign_key');
   }

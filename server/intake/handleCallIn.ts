@@ -15,13 +15,12 @@ import { answer, refuse } from '../capture/answers.ts';
 import type { Snapshot } from '../capture/snapshot.ts';
 import type { Kept } from '../events/durableWriter.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
+import type { FailureThrottle } from '../limits/failureThrottle.ts';
+import { CALL_BODY_PATIENCE_MS, MAX_CALL_BODY_BYTES, MAX_CALL_QUERY_LENGTH } from '../limits/limits.ts';
 import type { Judgement } from './judge.ts';
 
-export const MAX_BODY_BYTES = 64 * 1024;
 /** A partner's server waits no longer than this for the verdict. */
 export const JUDGE_PATIENCE_MS = 200;
-/** A body that has not arrived by then is given up: slow senders must not hold connections. */
-const BODY_PATIENCE_MS = 10_000;
 const RETRY_AFTER_SECONDS = 30;
 
 export interface IntakeDeps {
@@ -32,6 +31,8 @@ export interface IntakeDeps {
   trusted: Ranges;
   newId: (nowMs: number) => string;
   now: () => number;
+  /** Requests with unknown keys, by address: whoever searches for keys is held off, and no longer counted. */
+  strangers: FailureThrottle;
   onUnknownKey: (key: string) => void;
   onKept: (deskId: string) => void;
   onJudged: (deskId: string, judgement: Judgement) => void;
@@ -48,20 +49,22 @@ export async function handleCallIn(
 ): Promise<void> {
   if (req.method !== 'GET' && req.method !== 'POST')
     return refuse(res, 'method_not_allowed', { Allow: 'GET, POST' });
-  const endpoint = deps.snapshot().intakes.get(key);
-  if (!endpoint) {
-    deps.onUnknownKey(key);
-    return refuse(res, 'unknown_intake_key');
-  }
-  const body = await readBody(req);
-  if (body === null) return refuse(res, 'body_too_large', { Connection: 'close' });
-
   const now = deps.now();
   const peer = clientAddress(
     req.socket.remoteAddress ?? '',
     one(req.headers['x-forwarded-for']),
     deps.trusted,
   );
+  const endpoint = deps.snapshot().intakes.get(key);
+  if (!endpoint) {
+    if (deps.strangers.isClosed(peer, now)) return refuse(res, 'too_many_tries', { 'Retry-After': '60' });
+    deps.strangers.failed(peer, now);
+    deps.onUnknownKey(key);
+    return refuse(res, 'unknown_intake_key');
+  }
+  const body = await readBody(req);
+  if (body === null) return refuse(res, 'body_too_large', { Connection: 'close' });
+
   const receipt: ReceiptRecord = {
     deskId: endpoint.deskId,
     id: deps.newId(now),
@@ -69,7 +72,7 @@ export async function handleCallIn(
     networkId: endpoint.network.id,
     method: req.method,
     path: `/in/${key}`,
-    query: cleanText(query).slice(0, MAX_BODY_BYTES),
+    query: cleanText(query).slice(0, MAX_CALL_QUERY_LENGTH),
     body: cleanText(body),
     contentType: cleanText(one(req.headers['content-type']) ?? '').slice(0, 200),
     headers: usefulHeaders(req),
@@ -123,7 +126,7 @@ function sayKept(res: ServerResponse, style: NetworkInput['answerStyle'], j: Jud
 /** null when it is too large; what has arrived in time otherwise. */
 function readBody(req: IncomingMessage): Promise<string | null> {
   if (req.method === 'GET') return Promise.resolve('');
-  if (Number(req.headers['content-length'] ?? 0) > MAX_BODY_BYTES) return Promise.resolve(null);
+  if (Number(req.headers['content-length'] ?? 0) > MAX_CALL_BODY_BYTES) return Promise.resolve(null);
   return new Promise((resolve) => {
     const chunks: Buffer[] = [];
     let size = 0;
@@ -131,10 +134,10 @@ function readBody(req: IncomingMessage): Promise<string | null> {
       clearTimeout(timer);
       resolve(value);
     };
-    const timer = setTimeout(() => req.destroy(), BODY_PATIENCE_MS);
+    const timer = setTimeout(() => req.destroy(), CALL_BODY_PATIENCE_MS);
     req.on('data', (chunk: Buffer) => {
       size += chunk.length;
-      if (size > MAX_BODY_BYTES) finish(null);
+      if (size > MAX_CALL_BODY_BYTES) finish(null);
       else chunks.push(chunk);
     });
     req.on('end', () => finish(Buffer.concat(chunks).toString('utf8')));

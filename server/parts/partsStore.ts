@@ -42,6 +42,17 @@ export async function listParts(models: Models, deskId: string, kind?: PartKind)
   return rows.map((r) => toRecord(r.get()));
 }
 
+export async function findPart(
+  models: Models,
+  deskId: string,
+  kind: PartKind,
+  id: string,
+): Promise<PartRecord> {
+  const found = await models.Part.findOne({ where: { id, deskId, kind } });
+  if (!found) throw new Problem('not_found');
+  return toRecord(found.get());
+}
+
 export async function createPart(
   models: Models,
   by: Editor,
@@ -93,12 +104,14 @@ export async function setState(
   kind: PartKind,
   id: string,
   state: PartAttributes['state'],
+  /** The version that was seen; null when any will do. */
+  seen: number | null = null,
 ): Promise<PartRecord> {
   if (state === 'stopped' && kind !== 'campaign')
     throw new Problem('invalid_input', {
       fields: [{ path: 'state', message: 'Only a campaign can be stopped.' }],
     });
-  return edit(models, by, kind, id, null, async (row, transaction) => {
+  return edit(models, by, kind, id, seen, async (row, transaction) => {
     const users = state === 'archived' ? await usedBy(models, by.deskId, id, transaction) : [];
     if (users.length > 0)
       throw new Problem('still_in_use', { detail: `Used by ${users.map((u) => u.name).join(', ')}.` });

@@ -7,7 +7,7 @@ import { clickIdDay } from '@tracheon/core/identity';
 export interface ListQuery {
   deskId: string;
   search: string;
-  before: string;
+  cursor: string;
   limit: number;
   campaignId: string;
   /** Outcome, status or state, by list; empty: all. */
@@ -29,7 +29,7 @@ export async function listCallsIn(pool: Pool, q: ListQuery): Promise<Page<CallIn
      WHERE r.desk_id = $1 AND ($2 = '' OR r.id < $2) AND ($3 = '' OR coalesce(o.outcome, 'queued') = $3)
        AND ($4 = '' OR r.query ILIKE $5 OR r.body ILIKE $5 OR n.name ILIKE $5 OR o.click_id ILIKE $5)
      ORDER BY r.id DESC LIMIT $6`,
-    [q.deskId, q.before, q.kind, q.search, like(q.search), q.limit + 1],
+    [q.deskId, q.cursor, q.kind, q.search, like(q.search), q.limit + 1],
   );
   return page(
     (
@@ -71,7 +71,7 @@ export async function listBooked(pool: Pool, q: ListQuery): Promise<Page<Convers
      WHERE c.desk_id = $1 AND ($2 = '' OR c.id < $2) AND ($3 = '' OR c.status = $3) AND ($7 = '' OR c.campaign_id = $7)
        AND ($4 = '' OR c.click_id ILIKE $5 OR c.transaction ILIKE $5 OR k.name ILIKE $5 OR o.name ILIKE $5 OR n.name ILIKE $5)
      ORDER BY c.id DESC LIMIT $6`,
-    [q.deskId, q.before, q.kind, q.search, like(q.search), q.limit + 1, q.campaignId],
+    [q.deskId, q.cursor, q.kind, q.search, like(q.search), q.limit + 1, q.campaignId],
   );
   return page(
     rows.map((r) => ({ ...r, at: new Date(r.at).toISOString(), visitAt: new Date(r.visitAt).toISOString() })),
@@ -89,7 +89,7 @@ export async function listCallsOut(pool: Pool, q: ListQuery): Promise<Page<CallO
      WHERE o.desk_id = $1 AND ($2 = '' OR o.id < $2) AND ($3 = '' OR o.state = $3) AND ($7 = '' OR o.campaign_id = $7)
        AND ($4 = '' OR o.url ILIKE $5 OR s.name ILIKE $5 OR k.name ILIKE $5)
      ORDER BY o.id DESC LIMIT $6`,
-    [q.deskId, q.before, q.kind, q.search, like(q.search), q.limit + 1, q.campaignId],
+    [q.deskId, q.cursor, q.kind, q.search, like(q.search), q.limit + 1, q.campaignId],
   );
   return page(
     rows.map((r) => ({
@@ -116,7 +116,7 @@ export async function listVisits(pool: Pool, q: ListQuery): Promise<Page<VisitRo
        AND ($5 = '' OR campaign_id = $5)
        AND ($3 = '' OR id ILIKE $4 OR source_click_id ILIKE $4 OR raw_query ILIKE $4)
      ORDER BY at DESC, id DESC LIMIT $6`,
-    [q.deskId, q.before, q.search, like(q.search), q.campaignId, q.limit + 1],
+    [q.deskId, q.cursor, q.search, like(q.search), q.campaignId, q.limit + 1],
   );
   return page(
     rows.map((r) => ({ ...r, at: new Date(r.at).toISOString() })),

@@ -10,8 +10,6 @@ export interface ReportDesk {
   currency: string;
 }
 const DAYS: Record<PeriodName, number> = { today: 1, '7d': 7, '30d': 30 };
-/** Furthest step back with Shift+←; beyond it a report by dates is the tool. */
-export const MAX_STEPS_BACK = 60;
 
 export const localDay = (ms: number, zone: string): string =>
   new Intl.DateTimeFormat('sv-SE', { timeZone: zone }).format(ms);

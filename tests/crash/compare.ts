@@ -111,8 +111,8 @@ async function compareReceipts(client: pg.Client, run: string, acks: Acknowledge
 async function compareConversions(client: pg.Client, run: string, acks: Acknowledged[], wrong: Wrong) {
   const { rows } = await client.query(
     `SELECT c.transaction, c.click_id, c.status, c.payout_micros, c.base_micros,
-       (SELECT coalesce(sum(base_delta_micros) FILTER (WHERE kind = 'earn'), 0) FROM ledger l WHERE l.conversion_id = c.id) AS earned,
-       (SELECT coalesce(sum(base_delta_micros) FILTER (WHERE kind = 'hold'), 0) FROM ledger l WHERE l.conversion_id = c.id) AS held
+       (SELECT coalesce(sum(base_delta_micros) FILTER (WHERE kind = 'earn'), 0) FROM ledger l WHERE l.desk_id = c.desk_id AND l.conversion_id = c.id) AS earned,
+       (SELECT coalesce(sum(base_delta_micros) FILTER (WHERE kind = 'hold'), 0) FROM ledger l WHERE l.desk_id = c.desk_id AND l.conversion_id = c.id) AS held
      FROM conversions c WHERE c.transaction LIKE $1`,
     [`T-${run}-%`],
   );

@@ -1,4 +1,10 @@
-/** The API as a browser uses it: a session cookie, the page's origin, the CSRF token. */
+/**
+ * The API as a browser uses it: a session cookie, the page's origin, the CSRF token. Every answer is held against the
+ * contract: nothing may be missing, and nothing may be there that it does not name.
+ */
+import { expect } from '@jest/globals';
+import { findEndpoint } from '@tracheon/core/contract';
+
 export interface Answer<T = Record<string, never>> {
   status: number;
   body: T;
@@ -31,10 +37,13 @@ export class ApiClient {
     const set = res.headers.get('set-cookie');
     if (set) this.cookie = set.split(';')[0]!;
     const text = await res.text();
-    return { status: res.status, body: (text === '' ? null : JSON.parse(text)) as T, headers: res.headers };
+    const json = (text === '' ? null : JSON.parse(text)) as T;
+    if (res.ok) asContracted(method, path, res.status, json);
+    return { status: res.status, body: json, headers: res.headers };
   }
   get = <T>(path: string): Promise<Answer<T>> => this.ask<T>('GET', path);
   post = <T>(path: string, body: unknown = {}): Promise<Answer<T>> => this.ask<T>('POST', path, body);
+  remove = <T>(path: string): Promise<Answer<T>> => this.ask<T>('DELETE', path);
   put = <T>(path: string, body: unknown): Promise<Answer<T>> => this.ask<T>('PUT', path, body);
 
   async signIn(email: string, password: string): Promise<Answer<{ csrfToken: string }>> {
@@ -42,4 +51,12 @@ export class ApiClient {
     if (answer.status === 200) this.csrf = answer.body.csrfToken;
     return answer;
   }
+}
+
+function asContracted(method: string, path: string, status: number, json: unknown): void {
+  const endpoint = findEndpoint(method, path.replace(/\?.*$/, ''));
+  expect([method, path, endpoint?.name]).toEqual([method, path, expect.any(String)]);
+  if (endpoint!.answer === 'stream') return;
+  expect([method, path, status]).toEqual([method, path, endpoint!.status ?? 200]);
+  expect(endpoint!.answer.parse(json)).toEqual(json);
 }

@@ -1,5 +1,8 @@
-/** The API client: one place that knows of the CSRF token, of problem documents, and of a server that is away. */
-import type { ErrorCode, PartRecord, Problem } from '@tracheon/core/contract';
+/**
+ * The API client: one place that knows of the CSRF token, of problem documents, and of a server that is away. Answers
+ * are read by the schemas of the contract.
+ */
+import { findEndpoint, type ErrorCode, type PartRecord, type Problem } from '@tracheon/core/contract';
 
 export class ApiError extends Error {
   constructor(
@@ -32,7 +35,7 @@ async function ask<T>(method: string, path: string, body?: unknown): Promise<T> 
   } catch {
     throw new ApiError('unreachable', 'Tracheon does not answer. Is it still running? Nothing was changed.');
   }
-  if (res.ok) return (await res.json()) as T;
+  if (res.ok) return readAnswer<T>(method, path, await res.json());
   const problem = (await res.json().catch(() => null)) as Problem | null;
   if (problem?.code === 'not_signed_in') onSignedOut();
   throw new ApiError(
@@ -43,10 +46,24 @@ async function ask<T>(method: string, path: string, body?: unknown): Promise<T> 
   );
 }
 
+/** An answer that is not what the contract says comes from a newer or older server than this page. */
+function readAnswer<T>(method: string, path: string, json: unknown): T {
+  const schema = findEndpoint(method, path.replace(/\?.*$/, ''))?.answer;
+  if (!schema || schema === 'stream')
+    throw new ApiError('internal', `The contract knows no ${method} ${path}.`);
+  const parsed = schema.safeParse(json);
+  if (parsed.success) return parsed.data as T;
+  throw new ApiError(
+    'internal',
+    'This page and the server do not fit together any more. Load the page again.',
+  );
+}
+
 export const api = {
   get: <T>(path: string) => ask<T>('GET', path),
   post: <T>(path: string, body: unknown = {}) => ask<T>('POST', path, body),
   put: <T>(path: string, body: unknown) => ask<T>('PUT', path, body),
+  remove: <T>(path: string) => ask<T>('DELETE', path),
 };
 
 /** A query string from what is set; empty values are left out. */

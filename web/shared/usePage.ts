@@ -37,7 +37,7 @@ export function usePage<R extends { id: string }>(
     fetchingMore = true;
     const mine = asked;
     try {
-      const page = await api.get<Page<R>>(`${path}${query({ ...params(), before: next.value })}`);
+      const page = await api.get<Page<R>>(`${path}${query({ ...params(), cursor: next.value })}`);
       // Another search meanwhile: these rows belong to the one before.
       if (mine !== asked) return;
       rows.value = [...rows.value, ...page.rows];

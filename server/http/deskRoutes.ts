@@ -1,0 +1,75 @@
+/** The desk, its members, its exchange rates. */
+import type { Pool } from 'pg';
+import type { RateRow } from '@tracheon/core/contract';
+import { rateNanos, rateText } from '@tracheon/core/money';
+import { addMember, listMembers, setRole } from '../accounts/accounts.ts';
+import type { Models } from '../db/models.ts';
+import { rebookUnconverted } from '../intake/rebook.ts';
+import { bumpConfiguration } from '../parts/partsStore.ts';
+import type { ReportDesk } from '../reports/reports.ts';
+import { etagOf, type Mount } from './mount.ts';
+import { Problem } from './problem.ts';
+import type { ApiDeps } from './routes.ts';
+
+export async function deskOf(models: Models, deskId: string): Promise<ReportDesk & { name: string }> {
+  const desk = await models.Desk.findByPk(deskId);
+  if (!desk) throw new Problem('not_found');
+  const { id, name, zone, currency } = desk.get();
+  return { id, name, zone, currency };
+}
+
+async function hasLedger(pool: Pool, deskId: string): Promise<boolean> {
+  return (await pool.query('SELECT 1 FROM ledger WHERE desk_id = $1 LIMIT 1', [deskId])).rows.length > 0;
+}
+
+export function deskRoutes(mount: Mount, { models, pool, news }: ApiDeps): void {
+  mount('desk', ({ signed }) => deskOf(models, signed.deskId));
+  mount('changeDesk', async ({ signed: { deskId }, body, ifMatch }) => {
+    const before = await deskOf(models, deskId);
+    if (ifMatch !== null && ifMatch !== etagOf(before)) throw new Problem('precondition_failed');
+    if (before.currency !== body.currency && (await hasLedger(pool, deskId)))
+      throw new Problem('invalid_input', {
+        fields: [
+          {
+            path: 'currency',
+            message: 'Conversions are booked already: the currency of a desk cannot change any more.',
+          },
+        ],
+      });
+    await models.sequelize.transaction(async (transaction) => {
+      await models.Desk.update(body, { where: { id: deskId }, transaction });
+      await bumpConfiguration(models, transaction);
+    });
+    return deskOf(models, deskId);
+  });
+  mount('listMembers', ({ signed }) => listMembers(models, signed.deskId));
+  mount('addMember', ({ signed, body }) => addMember(models, signed.deskId, body));
+  mount('setRole', async ({ signed, id, body }) => {
+    await setRole(models, signed.deskId, id, body.role);
+    return {};
+  });
+  mount('listRates', async ({ signed }) => {
+    const rows = await models.Rate.findAll({
+      where: { deskId: signed.deskId },
+      order: [
+        ['day', 'DESC'],
+        ['base', 'ASC'],
+      ],
+    });
+    return rows.map((r): RateRow => {
+      const { base, day, nanos } = r.get();
+      return { base, day, rate: rateText(BigInt(nanos)) };
+    });
+  });
+  mount('setRate', async ({ signed: { deskId }, body: { base, day, rate } }) => {
+    const desk = await deskOf(models, deskId);
+    if (base === desk.currency)
+      throw new Problem('invalid_input', {
+        fields: [{ path: 'base', message: 'This is the desk’s own currency.' }],
+      });
+    await models.Rate.upsert({ deskId, base, day, nanos: rateNanos(rate).toString() });
+    const converted = await rebookUnconverted(pool, deskId, base);
+    news.tell(deskId, 'booked');
+    return { converted };
+  });
+}

@@ -1,0 +1,48 @@
+/** Records of Parts, and campaigns. */
+import type { PartRecord } from '@tracheon/core/contract';
+import { createPart, findPart, listParts, nameIsFree, setState, updatePart } from '../parts/partsStore.ts';
+import { usedBy } from '../parts/references.ts';
+import type { Mount } from './mount.ts';
+import { Problem } from './problem.ts';
+import type { ApiDeps } from './routes.ts';
+
+export function partRoutes(mount: Mount, { models, news }: ApiDeps): void {
+  const changed = (record: PartRecord, deskId: string): PartRecord => {
+    news.tell(deskId, 'parts');
+    return record;
+  };
+  mount('listParts', ({ signed }) => listParts(models, signed.deskId));
+  mount('listKind', ({ signed, kind }) => listParts(models, signed.deskId, kind));
+  // Before the record of an ID: express takes the first that fits.
+  mount('nameFree', async ({ signed, kind, query }) => ({
+    free: await nameIsFree(models, signed.deskId, kind, query.name, query.except),
+  }));
+  mount('createPart', async ({ signed, kind, body }) =>
+    changed(await createPart(models, signed, kind, body), signed.deskId),
+  );
+  mount('part', ({ signed, kind, id }) => findPart(models, signed.deskId, kind, id));
+  mount('changePart', async ({ signed, kind, id, body, ifMatch }) => {
+    const version = ifMatch === null ? body.version : versionOf(ifMatch);
+    if (version === undefined) throw new Problem('version_needed');
+    const saving = updatePart(models, signed, kind, id, version, body.body);
+    return changed(await (ifMatch === null ? saving : saving.catch(asPrecondition)), signed.deskId);
+  });
+  mount('setPartState', async ({ signed, kind, id, body, ifMatch }) => {
+    const version = ifMatch === null ? null : versionOf(ifMatch);
+    const saving = setState(models, signed, kind, id, body.state, version).catch(asPrecondition);
+    return changed(await saving, signed.deskId);
+  });
+  mount('usedBy', async ({ signed: { deskId }, kind, id }) => {
+    await findPart(models, deskId, kind, id);
+    return usedBy(models, deskId, id);
+  });
+}
+
+/** An ETag that is none of ours names a version that no record has. */
+const versionOf = (etag: string): number => Number(/^v(\d{1,9})$/.exec(etag)?.[1] ?? 0);
+
+function asPrecondition(error: unknown): never {
+  if (error instanceof Problem && error.code === 'changed_meanwhile')
+    throw new Problem('precondition_failed', error.more);
+  throw error;
+}

@@ -1,0 +1,64 @@
+/** What came in and went out: visits, calls in, conversions, calls out. */
+import { clickIdDay, parseClickId } from '@tracheon/core/identity';
+import type { ListInput } from '@tracheon/core/contract';
+import { loadReceipt } from '../intake/sweeper.ts';
+import { eraseVisit } from '../privacy/erase.ts';
+import {
+  listBooked,
+  listCallsIn,
+  listCallsOut,
+  listVisits,
+  oneVisit,
+  type ListQuery,
+} from '../reports/lists.ts';
+import type { Mount } from './mount.ts';
+import { Problem } from './problem.ts';
+import type { ApiDeps } from './routes.ts';
+import type { Signed } from './security.ts';
+
+const listOf = ({ campaign, ...rest }: ListInput, { deskId }: Signed): ListQuery => ({
+  deskId,
+  campaignId: campaign,
+  ...rest,
+});
+/** A record's ID is no click ID when its time lies beyond any calendar. */
+function clickId(id: string): string {
+  const parsed = parseClickId(id);
+  if (!parsed) throw new Problem('not_found');
+  return parsed;
+}
+
+export function signalRoutes(mount: Mount, { pool, news, judge }: ApiDeps): void {
+  mount('listVisits', ({ query, signed }) => listVisits(pool, listOf(query, signed)));
+  mount('visit', async ({ id, signed }) => {
+    const visit = await oneVisit(pool, signed.deskId, clickId(id));
+    if (!visit) throw new Problem('not_found');
+    return visit;
+  });
+  mount('eraseVisit', async ({ id, signed: { deskId } }) => {
+    const erased = await eraseVisit(pool, deskId, clickId(id));
+    if (erased.visits + erased.calls === 0) throw new Problem('not_found');
+    news.tell(deskId, 'visits', 'calls-in', 'booked', 'calls-out');
+    return erased;
+  });
+  mount('listCallsIn', ({ query, signed }) => listCallsIn(pool, listOf(query, signed)));
+  mount('judgeCallIn', async ({ id, signed: { deskId } }) => {
+    const receiptId = clickId(id);
+    const receipt = await loadReceipt(pool, deskId, receiptId, clickIdDay(receiptId));
+    if (!receipt) throw new Problem('not_found');
+    const judgement = await judge(receipt);
+    news.tell(deskId, 'calls-in', 'booked', 'calls-out');
+    return judgement;
+  });
+  mount('listBooked', ({ query, signed }) => listBooked(pool, listOf(query, signed)));
+  mount('listCallsOut', ({ query, signed }) => listCallsOut(pool, listOf(query, signed)));
+  mount('retryCallOut', async ({ id, signed: { deskId } }) => {
+    const done = await pool.query(
+      `UPDATE outbox SET state = 'waiting', next_try_at = now(), trying_since = now() WHERE desk_id = $1 AND id = $2 AND state = 'parked'`,
+      [deskId, id],
+    );
+    if (done.rowCount === 0) throw new Problem('not_found');
+    news.tell(deskId, 'calls-out');
+    return {};
+  });
+}

@@ -1,0 +1,39 @@
+/**
+ * Every limit that holds strangers off, with its reason. A limit that is reached is answered with its code from the
+ * error catalogue; docs/threats.md says what each is for, and a test tries each.
+ */
+
+/** Tracking listener: a link with its headers. Browsers send 2 to 4 KiB; partners cut links at 2 048 characters. */
+export const MAX_HEADER_BYTES = 16 * 1024;
+/** A visitor's browser sends its headers at once; whoever takes longer holds a connection for nothing. */
+export const HEADERS_TIMEOUT_MS = 10_000;
+/** From the first byte of a request to its last. */
+export const REQUEST_TIMEOUT_MS = 20_000;
+/** Longer than a browser waits between a page and its links, shorter than what piles idle connections up. */
+export const KEEP_ALIVE_MS = 10_000;
+/** Sockets of one listener: above what one process can serve at once, below what exhausts its file handles. */
+export const MAX_CONNECTIONS = 8000;
+
+/** A call in: networks send some hundred bytes; 64 KiB are kept whole, more is refused and not kept. */
+export const MAX_CALL_BODY_BYTES = 64 * 1024;
+/** A call's body that has not arrived by then is given up. */
+export const CALL_BODY_PATIENCE_MS = 10_000;
+/** A call's query, kept whole. Node's own limit for the request line is MAX_HEADER_BYTES. */
+export const MAX_CALL_QUERY_LENGTH = 64 * 1024;
+
+/** Desk: the largest form is an offer or source with long lists; text of 8 KiB each, some dozens of them. */
+export const MAX_API_BODY = '256kb';
+
+/** Requests with keys that nobody has, by address and minute: a mistyped link among honest ones, never a search. */
+export const UNKNOWN_KEYS_PER_MINUTE = 60;
+/** Requests with tokens that nobody has, by address and minute. */
+export const WRONG_TOKENS_PER_MINUTE = 20;
+/** Sign-in and password tries by address and minute: enough for a person, far too few for a list of passwords. */
+export const SIGN_IN_TRIES_PER_MINUTE = 10;
+/** Addresses whose failures are remembered; the oldest are forgotten first. */
+export const MAX_THROTTLED_ADDRESSES = 20_000;
+
+/** Calls out: more of an answer is not read, decompressed or not; nobody needs it. */
+export const MAX_ANSWER_BYTES = 64 * 1024;
+/** A source's server that takes longer is tried again later. */
+export const CALL_OUT_TIMEOUT_MS = 10_000;

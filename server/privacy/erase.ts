@@ -1,0 +1,62 @@
+/**
+ * Erasure by click ID: what may point to a person goes, in one transaction; what figures are made of stays: the visit's
+ * time, parts, country and device, its cost, and the conversions with their amounts. The click ID itself stays as the
+ * key: by itself it says nothing of anybody. Erasing twice changes nothing. Backups made before still hold it all;
+ * docs/operations.md says what to do about those.
+ */
+import type { Pool } from 'pg';
+import { clickIdDay } from '@tracheon/core/identity';
+import { inTransaction } from '../db/pools.ts';
+
+export interface Erased {
+  visits: number;
+  calls: number;
+  conversions: number;
+}
+
+export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise<Erased> {
+  return inTransaction(pool, async (client) => {
+    const day = clickIdDay(clickId);
+    await client.query('DELETE FROM visit_addresses WHERE desk_id = $1 AND day = $2 AND visit_id = $3', [
+      deskId,
+      day,
+      clickId,
+    ]);
+    const visits = await client.query(
+      `UPDATE visits SET address_prefix = '', raw_query = '', source_click_id = '', visitor_hash = '', referrer_host = '',
+         region = '', city = '', isp = '', subs = '{}', notes = '["erased"]'
+       WHERE desk_id = $1 AND day = $2 AND id = $3`,
+      [deskId, day, clickId],
+    );
+    // Whatever was read out of the calls stays with their outcomes, so that judging again changes nothing.
+    const calls = await client.query(
+      `UPDATE receipts r SET query = '', body = '', headers = '{}', address_prefix = '' FROM outcomes o
+       WHERE o.desk_id = $1 AND o.click_id = $2 AND r.desk_id = o.desk_id AND r.id = o.receipt_id
+         AND r.day = (o.received_at AT TIME ZONE 'UTC')::date`,
+      [deskId, clickId],
+    );
+    await client.query(
+      `UPDATE outcomes SET detail = '', reading = reading || '{"extras": {}}' WHERE desk_id = $1 AND click_id = $2`,
+      [deskId, clickId],
+    );
+    // A source that has not been told yet is not told any more: the call would carry its own click ID.
+    await client.query(
+      `UPDATE outbox SET url = '', state = CASE WHEN state IN ('waiting', 'parked') THEN 'overtaken' ELSE state END
+       WHERE desk_id = $1 AND conversion_id IN (SELECT id FROM conversions WHERE desk_id = $1 AND click_id = $2)`,
+      [deskId, clickId],
+    );
+    const conversions = await client.query(
+      `UPDATE conversions SET extras = '{}', subs = '{}' WHERE desk_id = $1 AND click_id = $2`,
+      [deskId, clickId],
+    );
+    await client.query(`DELETE FROM quarantine WHERE desk_id = $1 AND kind = 'visit' AND id = $2`, [
+      deskId,
+      clickId,
+    ]);
+    return {
+      visits: visits.rowCount ?? 0,
+      calls: calls.rowCount ?? 0,
+      conversions: conversions.rowCount ?? 0,
+    };
+  });
+}
