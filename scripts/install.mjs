@@ -40,6 +40,12 @@ export function ensureChromium() {
     throw new CannotStart('Chromium was installed, but /usr/bin/chromium is not there.');
 }
 
+/** The examples are tried with it. */
+export function ensureCurl() {
+  const there = spawnSync('curl', ['--version'], { stdio: 'ignore' }).status === 0;
+  if (!there) aptInstall('curl', 'curl');
+}
+
 function aptInstall(name, word) {
   const how = `Install it with: apt-get install ${name}`;
   if (!existsSync('/usr/bin/apt-get'))

@@ -11,7 +11,7 @@ import { join } from 'node:path';
 import { build } from './build.mjs';
 import { crash } from './crash.mjs';
 import { startCluster } from './database.mjs';
-import { CannotStart, ensureChromium, ensurePackages, root } from './install.mjs';
+import { CannotStart, ensureChromium, ensureCurl, ensurePackages, root } from './install.mjs';
 
 const only = process.argv.slice(2);
 const wanted = (name) => only.length === 0 || only.includes(name);
@@ -146,6 +146,7 @@ async function main() {
   ensurePackages();
   const needsDatabase = ['integration', 'browser'].some(wanted);
   if (wanted('browser')) ensureChromium();
+  if (wanted('integration')) ensureCurl();
   if (needsDatabase && !process.env.DATABASE_URL)
     cluster = await startCluster(join(work, 'postgresql'), { throwaway: true });
   const env = {

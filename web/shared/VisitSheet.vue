@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** One visit: everything that is known of it, down to the raw query that it came with. */
 import type { VisitRow } from '@tracheon/core/contract';
+import { useConfirm } from 'primevue/useconfirm';
 import { ref, watch } from 'vue';
 import { api } from '../app/api.ts';
 import { useParts } from '../app/parts.ts';
@@ -16,12 +17,31 @@ const parts = useParts();
 const session = useSession();
 const visit = ref<VisitRow | null>(null);
 const failure = ref('');
+const confirm = useConfirm();
 
 async function load(): Promise<void> {
   visit.value = null;
   failure.value = '';
   try {
     visit.value = await api.get<VisitRow>(`/visits/${props.clickId}`);
+  } catch (error) {
+    failure.value = (error as Error).message;
+  }
+}
+function askErase(): void {
+  confirm.require({
+    header: 'Erase what is personal in this visit?',
+    message:
+      'Its address, agent, referrer, query, sub-IDs and source click ID go, and the text of the calls about it. Its cost and its conversions stay in the figures; a source that was not told yet is not told any more. This cannot be undone.',
+    acceptLabel: 'Erase',
+    rejectLabel: 'Keep it',
+    accept: () => void erase(),
+  });
+}
+async function erase(): Promise<void> {
+  try {
+    await api.remove(`/visits/${props.clickId}`);
+    await load();
   } catch (error) {
     failure.value = (error as Error).message;
   }
@@ -87,6 +107,9 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || '�
       <p>
         <RouterLink :to="`/conversions/calls-in?search=${visit.id}`">Calls in about it</RouterLink> ·
         <RouterLink :to="`/conversions/booked?search=${visit.id}`">Its conversions</RouterLink>
+      </p>
+      <p v-if="session.isOwner && !visit.notes.includes('erased')">
+        <button type="button" @click="askErase">Erase what is personal …</button>
       </p>
     </div>
   </SideSheet>

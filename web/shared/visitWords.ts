@@ -20,6 +20,7 @@ export function visitNote(note: string): string {
     too_many_parameters: 'more parameters came than are read',
     no_cost: 'no cost was told',
     unreadable_cost: 'the cost could not be read with certainty',
+    erased: 'what could point to a person was erased',
     bot_cleared: 'the bot mark was cleared, since it converted',
   };
   return words[what!] ?? note;

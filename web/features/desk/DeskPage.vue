@@ -13,6 +13,7 @@ import { useDraftForm } from '../../shared/useDraftForm.ts';
 import MembersSection from './MembersSection.vue';
 import PasswordSection from './PasswordSection.vue';
 import RatesSection from './RatesSection.vue';
+import TokensSection from './TokensSection.vue';
 
 const session = useSession();
 const router = useRouter();
@@ -97,6 +98,7 @@ async function signOut(): Promise<void> {
       <PasswordSection />
       <MembersSection />
       <RatesSection />
+      <TokensSection />
     </div>
   </div>
 </template>
