@@ -5,6 +5,7 @@ import type { Logger } from 'pino';
 import { monotonicFactory } from 'ulid';
 import { parseRanges } from '../capture/addresses.ts';
 import type { CaptureDeps } from '../capture/handleVisit.ts';
+import { agentCache } from '../capture/visitor.ts';
 import { Memory } from '../capture/uniqueness.ts';
 import type { Config } from '../config/config.ts';
 import { keepPartitions } from '../db/partitions.ts';
@@ -80,6 +81,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
       rowsInHand: () => writers.visits.inHand + writers.receipts.inHand,
       spoolFiles: writers.spoolFiles,
       openStreams: () => news.openStreams,
+      agentCache,
     }),
     news,
     live,

@@ -25,10 +25,15 @@ const deviceNames: Record<string, string> = {
   wearable: 'watch',
 };
 
+/** How often the cache knew an agent, and how often it had to be parsed, since the start. */
+export const agentCache = { hits: 0, misses: 0 };
+
 export function readAgent(header: string): Agent {
   const text = header.slice(0, MAX_AGENT_LENGTH);
   let agent = agents.get(text);
-  if (!agent) {
+  if (agent) agentCache.hits += 1;
+  else {
+    agentCache.misses += 1;
     agent = parseAgent(text);
     agents.set(text, agent);
   }

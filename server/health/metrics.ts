@@ -17,6 +17,7 @@ export interface Watched {
   rowsInHand: () => number;
   spoolFiles: () => Promise<number>;
   openStreams: () => number;
+  agentCache: { hits: number; misses: number };
 }
 
 export interface Metrics {
@@ -45,6 +46,16 @@ export function makeMetrics(w: Watched): Metrics {
     registers,
   });
   rowsTotal(registers, w.health);
+  for (const what of ['hits', 'misses'] as const)
+    new Counter({
+      name: `tracheon_agent_cache_${what}_total`,
+      help: `User agents that were ${what === 'hits' ? 'known already' : 'parsed'}.`,
+      registers,
+      collect() {
+        this.reset();
+        this.inc(w.agentCache[what]);
+      },
+    });
   const gauge = (name: string, help: string, value: () => number | Promise<number>): void => {
     new Gauge({
       name: `tracheon_${name}`,
