@@ -16,11 +16,21 @@ export function parseQuery(query: string): ParsedQuery {
   const values = new Map<string, string>();
   const raw = new Map<string, string>();
   const notes = new Set<string>();
-  for (const pair of query.replace(/^\?/, '').split('&')) {
-    if (pair === '') continue;
-    const at = pair.indexOf('=');
-    const rawValue = at < 0 ? '' : pair.slice(at + 1);
-    const name = cleanText(decodePercent(at < 0 ? pair : pair.slice(0, at)), notes).trim();
+  // Almost every query is plain ASCII: then only what is percent-encoded has to be looked at.
+  const ascii = /^[\x20-\x7e]*$/.test(query);
+  const read = (text: string): string =>
+    ascii && !text.includes('%') ? text : cleanText(decodePercent(text), notes);
+  let from = query.startsWith('?') ? 1 : 0;
+  while (from <= query.length) {
+    const amp = query.indexOf('&', from);
+    const end = amp < 0 ? query.length : amp;
+    const start = from;
+    from = end + 1;
+    if (start === end) continue;
+    const sign = query.indexOf('=', start);
+    const at = sign < 0 || sign > end ? end : sign;
+    const rawValue = at === end ? '' : query.slice(at + 1, end);
+    const name = read(query.slice(start, at)).trim();
     if (name === '') continue;
     if (values.has(name)) {
       notes.add(`repeated:${name}`);
@@ -31,7 +41,7 @@ export function parseQuery(query: string): ParsedQuery {
       break;
     }
     raw.set(name, rawValue);
-    values.set(name, cut(cleanText(decodePercent(rawValue), notes), name, notes));
+    values.set(name, cut(read(rawValue), name, notes));
   }
   return { values, raw, notes: [...notes] };
 }
@@ -87,8 +97,11 @@ export function presence(value: string | undefined, macro: string): Presence {
   if (value === undefined) return { state: 'absent' };
   const text = value.trim();
   if (macro !== '' && text !== '') {
-    const once = decodePercent(text);
-    if ([text, once, decodePercent(once)].includes(macro)) return { state: 'unsubstituted' };
+    if (text === macro) return { state: 'unsubstituted' };
+    if (text.includes('%')) {
+      const once = decodePercent(text);
+      if (once === macro || decodePercent(once) === macro) return { state: 'unsubstituted' };
+    }
   }
   return text === '' || text === '-' || text === 'null' || text === 'undefined'
     ? { state: 'absent' }

@@ -2,7 +2,11 @@
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import maxmind, { type Response } from 'maxmind';
-import { nowhere, type FindPlace } from '../capture/visitor.ts';
+import { LRUCache } from 'lru-cache';
+import { nowhere, type FindPlace, type Place } from '../capture/visitor.ts';
+
+/** Addresses whose place is remembered: some 20 MB. */
+const REMEMBERED = 100_000;
 
 export async function openGeo(): Promise<FindPlace> {
   const folder = dirname(
@@ -11,9 +15,22 @@ export async function openGeo(): Promise<FindPlace> {
   const reader = await maxmind.open<Response & { country_code?: string }>(
     join(folder, 'geo-whois-asn-country.mmdb'),
   );
-  return (address) => {
+  const find = (address: string): Place => {
     if (!maxmind.validate(address)) return nowhere;
     const found = reader.get(address);
     return found?.country_code ? { ...nowhere, country: found.country_code } : nowhere;
+  };
+  // A visitor comes again and again; one place object serves all of a country.
+  const known = new LRUCache<string, Place>({ max: REMEMBERED });
+  const places = new Map<string, Place>();
+  return (address) => {
+    let place = known.get(address);
+    if (!place) {
+      const found = find(address);
+      place = places.get(found.country) ?? found;
+      places.set(found.country, place);
+      known.set(address, place);
+    }
+    return place;
   };
 }

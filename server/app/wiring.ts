@@ -133,16 +133,17 @@ function counting<T>(
   writer: DurableWriter<T>,
   fault: Config['fault'],
 ): DurableWriter<T>['keep'] {
-  const keep: DurableWriter<T>['keep'] = async (row) => {
-    try {
-      const kept = await writer.keep(row);
-      w.health.row(kind, kept);
-      return kept;
-    } catch (error) {
-      w.health.row(kind, 'unrecorded');
-      throw error;
-    }
-  };
+  const keep: DurableWriter<T>['keep'] = (row) =>
+    writer.keep(row).then(
+      (kept) => {
+        w.health.row(kind, kept);
+        return kept;
+      },
+      (error: unknown) => {
+        w.health.row(kind, 'unrecorded');
+        throw error;
+      },
+    );
   if (fault !== 'answer_before_commit') return keep;
   // The very mistake that all of this is there to prevent: only the crash run switches it on, to see that it is found.
   return (row) => {

@@ -25,3 +25,20 @@ export function refuse(res: ServerResponse, code: ErrorCode, headers: Record<str
   const { status, sentence } = errorCatalogue[code];
   answer(res, status, sentence, { ...headers, [ERROR_HEADER]: code });
 }
+
+/** As `answer`, for the one answer that is given thousands of times a second: names and values in one list. */
+export function redirect(res: ServerResponse, url: string, cookie: string): void {
+  res.writeHead(302, [
+    'Cache-Control',
+    'no-store',
+    'X-Content-Type-Options',
+    'nosniff',
+    'Location',
+    url,
+    'Set-Cookie',
+    cookie,
+    'Content-Length',
+    '0',
+  ]);
+  res.end();
+}

@@ -7,7 +7,7 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { VisitRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
-import { answer, refuse } from './answers.ts';
+import { redirect, refuse } from './answers.ts';
 import { buildVisit, destination } from './buildVisit.ts';
 import type { Snapshot } from './snapshot.ts';
 import type { Memory } from './uniqueness.ts';
@@ -40,8 +40,8 @@ export async function handleVisit(
   query: string,
 ): Promise<void> {
   // A prefetch is no visit (Speculation Rules; the older Purpose header): the real navigation asks again.
-  const purpose = `${String(req.headers['sec-purpose'] ?? '')} ${String(req.headers['purpose'] ?? '')}`;
-  if (/prefetch|prerender|preview/i.test(purpose)) return refuse(res, 'not_a_visit');
+  const purpose = header(req, 'sec-purpose') ?? header(req, 'purpose');
+  if (purpose !== undefined && isAhead(req)) return refuse(res, 'not_a_visit');
   if (req.method !== 'GET' && req.method !== 'HEAD')
     return refuse(res, 'method_not_allowed', { Allow: 'GET, HEAD' });
 
@@ -62,16 +62,32 @@ export async function handleVisit(
     userAgent: header(req, 'user-agent') ?? '',
     acceptLanguage: header(req, 'accept-language'),
     referrer,
-    hasCookie: (req.headers.cookie ?? '').split(/;\s*/).some((c) => c.startsWith(`${cookie}=`)),
+    hasCookie: hasCookie(req.headers.cookie, cookie),
   };
   const visit = buildVisit(campaign, request, surroundings(deps, req.method === 'GET'));
   const url = campaign.sending ? destination(campaign, visit, referrer) : null;
   // HEAD is answered alike and recorded nowhere.
-  if (req.method === 'GET') await record(deps, visit);
+  if (req.method === 'GET')
+    await deps.keep(visit).then(
+      () => deps.onRecorded(visit),
+      // A visitor goes on whatever happens to the row; what was not kept is counted loudly.
+      (error: unknown) => deps.onUnrecorded(visit, error),
+    );
   if (url === null) return refuse(res, 'campaign_stopped');
-  const flags = `Path=/; Max-Age=${COOKIE_SECONDS}; HttpOnly; SameSite=${deps.secureCookies ? 'None; Secure' : 'Lax'}`;
-  answer(res, 302, '', { Location: url, 'Set-Cookie': `${cookie}=1; ${flags}` });
+  redirect(res, url, `${cookie}=1; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`);
 }
+
+const FLAGS = `Path=/; Max-Age=${COOKIE_SECONDS}; HttpOnly; SameSite=`;
+const SECURE_FLAGS = `${FLAGS}None; Secure`;
+const PLAIN_FLAGS = `${FLAGS}Lax`;
+
+const isAhead = (req: IncomingMessage): boolean =>
+  /prefetch|prerender|preview/i.test(
+    `${String(req.headers['sec-purpose'] ?? '')} ${String(req.headers['purpose'] ?? '')}`,
+  );
+
+const hasCookie = (cookies: string | undefined, name: string): boolean =>
+  cookies !== undefined && cookies.split(/;\s*/).some((c) => c.startsWith(`${name}=`));
 
 const surroundings = (deps: CaptureDeps, recorded: boolean) => ({
   findPlace: deps.findPlace,
@@ -80,14 +96,6 @@ const surroundings = (deps: CaptureDeps, recorded: boolean) => ({
   now: deps.now(),
   recorded,
 });
-
-/** Never rejects: a visitor goes on whatever happens to the row; what was not kept is counted loudly. */
-async function record(deps: CaptureDeps, visit: VisitRecord): Promise<void> {
-  await deps.keep(visit).then(
-    () => deps.onRecorded(visit),
-    (error: unknown) => deps.onUnrecorded(visit, error),
-  );
-}
 
 function header(req: IncomingMessage, name: string): string | undefined {
   const value = req.headers[name];

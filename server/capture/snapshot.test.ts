@@ -44,9 +44,9 @@ describe('a snapshot', () => {
   it('has campaigns and intakes by their keys, frozen, with the click ID in the link', () => {
     const s = compileSnapshot(raw(), emptySnapshot);
     const c = s.campaigns.get('ckey')!;
-    expect([c.destination.text, c.destinationOrigin, c.sending]).toEqual([
+    expect([c.destination.text, c.destinationStart, c.sending]).toEqual([
       'https://Shop.example/o?p=1&aff_ref={click_id}',
-      'https://shop.example',
+      'https://Shop.example',
       true,
     ]);
     expect(s.intakes.get('nkey')!.network.id).toBe('N');

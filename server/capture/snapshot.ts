@@ -38,8 +38,8 @@ export interface CompiledCampaign {
   costMicros: bigint | null;
   costCurrency: string;
   destination: CompiledTemplate;
-  /** Scheme and host that the destination must still have after expansion. */
-  destinationOrigin: string;
+  /** Scheme, host and port, as they stand in the template: what the destination must still begin with after expansion. */
+  destinationStart: string;
 }
 export interface IntakeEndpoint {
   deskId: string;
@@ -84,8 +84,9 @@ function compileCampaign(
   const network = offer && networks.get(offer.body.networkId);
   if (!source || !offer || !network) throw new Error('A part that this campaign is made of is missing.');
   const link = withClickId(offer.body.link, network.body.clickIdParameter);
-  const origin = /^https?:\/\/[^/?#]+/i.exec(link)?.[0];
-  if (origin === undefined || /[{}]/.test(origin))
+  // Letters of host names and addresses only: nothing that a browser would read as another host.
+  const start = /^https?:\/\/[a-z0-9.:[\]_-]+(?=[/?#]|$)/i.exec(link)?.[0];
+  if (start === undefined || !URL.canParse(start))
     throw new Error('The offer link does not begin with a literal host.');
   return Object.freeze({
     id: part.id,
@@ -101,6 +102,6 @@ function compileCampaign(
     costMicros: body.costMicros === '' ? null : BigInt(body.costMicros),
     costCurrency: body.costModel === 'link' ? source.body.costCurrency : body.costCurrency,
     destination: compileTemplate(link),
-    destinationOrigin: new URL(origin).origin,
+    destinationStart: start,
   });
 }

@@ -2,7 +2,7 @@
  * Unique or returning, and repeats of a source click ID. Both look back 24 hours in memory; on start the memory is
  * warmed from the visits, so that a restart does not make everybody new. Bounded: the oldest are forgotten first.
  */
-import { createHash } from 'node:crypto';
+import * as crypto from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 
 export const WINDOW_MS = 24 * 3600 * 1000;
@@ -16,11 +16,14 @@ export interface Salts {
 export class Memory {
   private readonly seen = new LRUCache<string, number>({ max: MAX_REMEMBERED });
   private readonly clicks = new LRUCache<string, number>({ max: MAX_REMEMBERED });
+  private salts: { today: string; yesterday: string };
 
-  constructor(private salts: Salts) {}
+  constructor(salts: Salts) {
+    this.salts = asText(salts);
+  }
 
   setSalts(salts: Salts): void {
-    this.salts = salts;
+    this.salts = asText(salts);
   }
 
   /** True for the first visit of this address and agent to the campaign in 24 h. `hash` is made with today's salt; `keep` is false for what is not recorded. */
@@ -32,8 +35,8 @@ export class Memory {
     keep: boolean,
   ): { unique: boolean; hash: string } {
     const hash = visitorHash(this.salts.today, campaignId, address, agent);
-    const old = visitorHash(this.salts.yesterday, campaignId, address, agent);
-    const last = this.seen.get(hash) ?? this.seen.get(old);
+    const last =
+      this.seen.get(hash) ?? this.seen.get(visitorHash(this.salts.yesterday, campaignId, address, agent));
     const unique = last === undefined || nowMs - last >= WINDOW_MS;
     if (unique && keep) this.seen.set(hash, nowMs);
     return { unique, hash };
@@ -56,10 +59,17 @@ export class Memory {
   }
 }
 
-function visitorHash(salt: Buffer, campaignId: string, address: string, agent: string): string {
-  return createHash('sha256')
-    .update(salt)
-    .update(`${campaignId}|${address}|${agent}`)
-    .digest('hex')
-    .slice(0, 32);
-}
+const asText = ({ today, yesterday }: Salts): { today: string; yesterday: string } => ({
+  today: today.toString('hex'),
+  yesterday: yesterday.toString('hex'),
+});
+
+// In one call where the runtime has it (Node 20.12): a third of the time.
+const { createHash } = crypto;
+const sha256: (text: string) => string =
+  'hash' in crypto
+    ? (text) => crypto.hash('sha256', text, 'hex')
+    : (text) => createHash('sha256').update(text).digest('hex');
+
+const visitorHash = (salt: string, campaignId: string, address: string, agent: string): string =>
+  sha256(`${salt}|${campaignId}|${address}|${agent}`).slice(0, 32);

@@ -62,6 +62,10 @@ export function readLanguage(header: string | undefined): string {
 
 export function readHost(referrer: string | undefined): string {
   if (!referrer) return '';
+  // Names in the letters of DNS need no URL parser; numbers alone may be an address in another spelling.
+  const plain = /^https?:\/\/([a-z0-9.-]*[a-z][a-z0-9-]*)(?:[/?#]|$)/.exec(referrer)?.[1];
+  if (plain !== undefined && plain.length <= 253 && !plain.includes('xn--') && !/^0x|\.0x/.test(plain))
+    return plain;
   try {
     return new URL(referrer).hostname.slice(0, 253);
   } catch {

@@ -9,7 +9,8 @@ import * as openGround from './migrations/0002-open-ground.ts';
 
 /** Any number; it only has to be the same in every process. */
 const MIGRATION_LOCK = 7_482_190_017;
-const migrations = [
+/** In their order; each with its way back. */
+export const migrations = [
   { name: '0001-ground', ...ground },
   { name: '0002-open-ground', ...openGround },
 ];

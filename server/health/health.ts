@@ -34,7 +34,9 @@ export class Health {
   }
 
   row(kind: RowKind, fate: RowFate): void {
-    this.fates.set(`${kind} ${fate}`, (this.fates.get(`${kind} ${fate}`) ?? 0) + 1);
+    const key = `${kind} ${fate}` as const;
+    this.fates.set(key, (this.fates.get(key) ?? 0) + 1);
+    if (fate === 'committed') return;
     if (fate === 'spooled') this.since.waiting += 1;
     if (fate === 'unrecorded') this.since[kind === 'visit' ? 'unrecorded' : 'refused'] += 1;
     if (fate === 'unrecorded') this.setDisk('failing');

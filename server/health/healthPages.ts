@@ -20,7 +20,7 @@ export function healthPages(w: { health: Health; metrics: Metrics }, token: stri
   });
   pages.get('/metrics', async (req, res) => {
     if (!mayRead(req, token)) throw new Problem('not_signed_in');
-    res.type(w.metrics.registry.contentType).send(await w.metrics.registry.metrics());
+    res.type(w.metrics.contentType).send(await w.metrics.text());
   });
   return pages;
 }

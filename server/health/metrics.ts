@@ -2,7 +2,8 @@
  * Figures for operators, in Prometheus' text format. One registry a server, since tests run several in one process.
  * `docs/operations.md` says what each means and when to worry.
  */
-import { collectDefaultMetrics, Counter, Gauge, Histogram, Registry } from 'prom-client';
+import { collectDefaultMetrics, Counter, Gauge, Registry } from 'prom-client';
+import { Durations } from './durations.ts';
 import type { Health, RowFate, RowKind } from './health.ts';
 
 /** Seconds: what a visitor feels begins at a tenth of the patience with the database. */
@@ -21,7 +22,9 @@ export interface Watched {
 }
 
 export interface Metrics {
-  registry: Registry;
+  contentType: string;
+  /** All figures in the text format. */
+  text: () => Promise<string>;
   /** Observes how long an answer took, in seconds. */
   took: (kind: RowKind, seconds: number) => void;
   callOut: (delivered: boolean) => void;
@@ -31,14 +34,7 @@ export function makeMetrics(w: Watched): Metrics {
   const registry = new Registry();
   const registers = [registry];
   collectDefaultMetrics({ register: registry, prefix: 'tracheon_' });
-  const answers = new Histogram({
-    name: 'tracheon_answer_seconds',
-    help: 'Time from a read request to its answer, by kind.',
-    labelNames: ['kind'],
-    buckets: BUCKETS,
-    registers,
-  });
-  const took = { visit: answers.labels('visit'), call: answers.labels('call') };
+  const took: Record<RowKind, Durations> = { visit: new Durations(BUCKETS), call: new Durations(BUCKETS) };
   const callsOut = new Counter({
     name: 'tracheon_calls_out_total',
     help: 'Attempts to tell a source, by result.',
@@ -77,10 +73,22 @@ export function makeMetrics(w: Watched): Metrics {
   gauge('broken_campaigns', 'Campaigns on their last good version.', w.brokenCampaigns);
   gauge('open_streams', 'Browsers that listen for news.', w.openStreams);
   return {
-    registry,
+    contentType: registry.contentType,
+    text: async () => (await registry.metrics()) + answerLines(took),
     took: (kind, seconds) => took[kind].observe(seconds),
     callOut: (delivered) => callsOut.labels(delivered ? 'delivered' : 'failed').inc(),
   };
+}
+
+function answerLines(took: Record<RowKind, Durations>): string {
+  const name = 'tracheon_answer_seconds';
+  return [
+    `# HELP ${name} Time from a read request to its answer, by kind.`,
+    `# TYPE ${name} histogram`,
+    ...took.visit.lines(name, 'kind="visit"'),
+    ...took.call.lines(name, 'kind="call"'),
+    '',
+  ].join('\n');
 }
 
 /** The health's own counts, read when asked, so that a row is counted in one place. */
