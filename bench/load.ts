@@ -2,8 +2,9 @@
  * The load generator, a process of its own: keep-alive connections on raw sockets, one request at a time on each, so
  * that it costs as little as it can of the machine that the server under test runs on as well. Prints one JSON line.
  *
- *   load.ts <settings as JSON>
+ *   load.ts < settings as JSON
  */
+import { readFileSync } from 'node:fs';
 import { connect, type Socket } from 'node:net';
 import { makeRequests, type Wanted } from './requests.ts';
 
@@ -29,7 +30,7 @@ export interface LoadResult {
   marked: number;
 }
 
-const settings = JSON.parse(process.argv[2]!) as LoadSettings;
+const settings = JSON.parse(readFileSync(0, 'utf8')) as LoadSettings;
 const next = makeRequests(settings.requests, `${settings.host}:${settings.port}`);
 const HEAD_END = Buffer.from('\r\n\r\n');
 /** Latencies in steps of 0.1 ms, up to 10 s. */

@@ -23,9 +23,10 @@ export function load(
   settings: Omit<LoadSettings, 'connections'> & { connections?: number },
 ): Promise<LoadResult> {
   const all: LoadSettings = { connections: CONNECTIONS, ...settings };
-  const child = spawn(process.execPath, ['--import', 'tsx', 'bench/load.ts', JSON.stringify(all)], {
-    stdio: ['ignore', 'pipe', 'inherit'],
+  const child = spawn(process.execPath, ['--import', 'tsx', 'bench/load.ts'], {
+    stdio: ['pipe', 'pipe', 'inherit'],
   });
+  child.stdin.end(JSON.stringify(all));
   let output = '';
   child.stdout.on('data', (c: Buffer) => (output += String(c)));
   return new Promise((resolve, reject) =>

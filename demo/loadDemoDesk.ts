@@ -20,7 +20,7 @@ const SEED = 20_261_101;
 const HISTORY_DAYS = 31;
 const BATCH = 500;
 /** Judgements at the same time; they wait for each other only on the same visit. */
-const JUDGES = 4;
+const JUDGES = 8;
 /** The campaign that the practice ad network runs: its source and network are the practice partners themselves. */
 const HANDED_OVER = 'BE · Stargazing · Moorhen Push';
 
@@ -84,7 +84,8 @@ export async function loadDemoDesk(
     );
     calls.sort((a, b) => a.receivedMs - b.receivedMs);
     for (let i = 0; i < calls.length; i += BATCH) await commitReceipts(pool)(calls.slice(i, i + BATCH));
-    await judgeAll(pool, calls);
+    const judging = openPool(url, 'demo judging', JUDGES, undefined, { pipeline: true });
+    await judgeAll(judging, calls).finally(() => judging.end());
     await settleOutbox(pool, deskId, nowMs, random);
     await pool.query('ANALYZE visits, receipts, outcomes, conversions, ledger');
     return { visits: visitCount, calls: calls.length, handedOver: handedOver(parts) };

@@ -108,6 +108,12 @@ export function expandTemplate(template: CompiledTemplate, source: TokenSource):
 
 function expandExpression(expression: Expression, source: TokenSource): string {
   const { rule } = expression;
+  const [only] = expression.variables;
+  // By far the most: one name and a text.
+  if (expression.variables.length === 1 && only!.prefix === 0 && !rule.named) {
+    const value = valueOf(only!.name, source);
+    if (typeof value === 'string') return rule.first + encode(value, rule.reserved);
+  }
   let out: string | null = null;
   for (const variable of expression.variables) {
     const piece = expandVariable(variable, rule, valueOf(variable.name, source));
@@ -150,18 +156,23 @@ function expandVariable(variable: VariableSpec, rule: OperatorRule, value: Token
     .join(rule.separator);
 }
 
-/** §3.2.1: unreserved stay; with `reserved`, reserved characters and percent-encoded triplets stay as well. */
+// §3.2.1: unreserved stay; with `reserved`, reserved characters and percent-encoded triplets stay as well.
+const UNRESERVED = /^[A-Za-z0-9\-._~]*$/;
+const NOT_RESERVED = /%[0-9A-Fa-f]{2}|[^A-Za-z0-9\-._~:/?#[\]@!$&'()*+,;=]+/g;
+const TRIPLET = /^%[0-9A-Fa-f]{2}$/;
+/** What encodeURIComponent leaves and RFC 6570 does not. */
+const LEFT = /[!'()*]/;
+const LEFT_ALL = /[!'()*]/g;
+
 function encode(text: string, reserved: boolean): string {
-  const safe = /^[A-Za-z0-9\-._~]*$/;
-  if (safe.test(text)) return text;
-  const wellFormed = text.replace(
-    /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g,
-    '\ufffd',
-  );
+  if (UNRESERVED.test(text)) return text;
+  const wellFormed = text.toWellFormed();
   if (!reserved) return strictEncode(wellFormed);
-  return wellFormed.replace(/%[0-9A-Fa-f]{2}|[^A-Za-z0-9\-._~:/?#[\]@!$&'()*+,;=]+/g, (run) =>
-    /^%[0-9A-Fa-f]{2}$/.test(run) ? run : strictEncode(run),
-  );
+  return wellFormed.replace(NOT_RESERVED, (run) => (TRIPLET.test(run) ? run : strictEncode(run)));
 }
-const strictEncode = (text: string): string =>
-  encodeURIComponent(text).replace(/[!'()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`);
+function strictEncode(text: string): string {
+  const encoded = encodeURIComponent(text);
+  return LEFT.test(encoded)
+    ? encoded.replace(LEFT_ALL, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`)
+    : encoded;
+}

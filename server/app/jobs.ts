@@ -1,4 +1,5 @@
 /** What goes on beside the requests. Each job goes on after a failure; what failed is tried again at its next turn. */
+import { LRUCache } from 'lru-cache';
 import type { Logger } from 'pino';
 import type { Call } from '../callsout/outgoing.ts';
 import { sendDue } from '../callsout/sender.ts';
@@ -14,6 +15,8 @@ const SEND_EVERY_MS = 500;
 const SWEEP_EVERY_MS = 1000;
 /** Receipts judged at the same time; those of one visit wait for each other in the database. */
 const JUDGES = 4;
+/** A receipt that could not be judged is no news a second later. */
+const TRY_AGAIN_MS = 30_000;
 const LOAD_SPOOL_EVERY_MS = 1000;
 const ASK_AGAIN_EVERY_MS = 10_000;
 const COUNT_EVERY_MS = 5000;
@@ -29,13 +32,18 @@ export function startJobs(w: Workings, call: Call, log: Logger): Repeating[] {
     w.news.tell(deskId, 'calls-out');
   };
   const send = () => sendDue({ pool: intake, call, random: Math.random, now: w.now, onAttempt });
+  /** Receipts that could not be judged, and when they are tried again. */
+  const failing = new LRUCache<string, number>({ max: 10_000 });
   const judgeAll = async (receipts: ReceiptRecord[]): Promise<void> => {
     const waiting = [...receipts].reverse();
     const lane = async (): Promise<void> => {
       for (let receipt = waiting.pop(); receipt; receipt = waiting.pop()) {
         const { id, deskId } = receipt;
         // One that cannot be judged must not keep those behind it waiting.
-        await w.judge(receipt).catch((err: unknown) => log.error({ err, receipt: id }, 'not judged'));
+        await w.judge(receipt).catch((err: unknown) => {
+          failing.set(id, w.now() + TRY_AGAIN_MS);
+          log.error({ err, receipt: id }, 'not judged');
+        });
         w.news.tell(deskId, 'calls-in', 'booked', 'calls-out');
       }
     };
@@ -43,14 +51,16 @@ export function startJobs(w: Workings, call: Call, log: Logger): Repeating[] {
   };
   const from = new SweepFrom(w.now());
   const sweep = async (): Promise<void> => {
-    let found: ReceiptRecord[];
-    do {
-      const began = w.now();
-      found = await unjudgedReceipts(intake, from.value);
-      await judgeAll(found);
-      if (found.length === 0) from.clean(began);
-      // A full one: there are more, as after an outage.
-    } while (found.length === MAX_PER_SWEEP && !w.closing);
+    const began = w.now();
+    let after = '';
+    for (;;) {
+      const found = await unjudgedReceipts(intake, from.value, after);
+      if (found.length === 0 && after === '') from.clean(began);
+      await judgeAll(found.filter((r) => (failing.get(r.id) ?? 0) <= w.now()));
+      // A full one: there are more, as after an outage, or behind some that cannot be judged.
+      if (found.length < MAX_PER_SWEEP || w.closing) return;
+      after = found.at(-1)!.id;
+    }
   };
   const askAgain = async (): Promise<void> => judgeAll(await unknownClicksDue(intake, false));
   const load = async (): Promise<void> => {

@@ -1,8 +1,6 @@
 /** What the two listeners and the jobs are made of, put together once at the start. */
-import { randomBytes } from 'node:crypto';
 import type { Pool } from 'pg';
 import type { Logger } from 'pino';
-import { monotonicFactory } from 'ulid';
 import { parseRanges } from '../capture/addresses.ts';
 import type { CaptureDeps } from '../capture/handleVisit.ts';
 import { agentCache } from '../capture/visitor.ts';
@@ -13,6 +11,7 @@ import { openPool } from '../db/pools.ts';
 import type { DurableWriter } from '../events/durableWriter.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { Health, type RowKind } from '../health/health.ts';
+import { pooledUlid } from '../db/pooledUlid.ts';
 import { makeMetrics, type Metrics } from '../health/metrics.ts';
 import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handleCallIn.ts';
@@ -30,8 +29,11 @@ import { UnknownKeys } from './unknownKeys.ts';
 /** What writes events gives a silent connection up sooner: rows wait on disk meanwhile. */
 const EVENT_SILENCE_MS = 5000;
 
+/** More would wait for the processors of the database, not for its answers. */
+const JUDGEMENTS_AT_ONCE = 10;
+
 export interface Workings extends EventWriters {
-  pools: { capture: Pool; intake: Pool; desk: Pool };
+  pools: { capture: Pool; intake: Pool; judging: Pool; desk: Pool };
   health: Health;
   metrics: Metrics;
   news: NewsDesk;
@@ -56,6 +58,9 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
   const pools = {
     capture: openPool(config.databaseUrl, 'capture', 4, EVENT_SILENCE_MS),
     intake: openPool(config.databaseUrl, 'intake', 6, EVENT_SILENCE_MS),
+    judging: openPool(config.databaseUrl, 'judging', JUDGEMENTS_AT_ONCE, EVENT_SILENCE_MS, {
+      pipeline: true,
+    }),
     desk: openPool(config.databaseUrl, 'desk', 6),
   };
   const news = new NewsDesk(pools.desk);
@@ -90,7 +95,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     unknown: new UnknownKeys(pools.desk),
     strangers: new FailureThrottle(UNKNOWN_KEYS_PER_MINUTE),
     unrecorded: new Unrecorded(),
-    judge: (receipt) => judge(pools.intake, receipt),
+    judge: (receipt) => judge(pools.judging, receipt),
     keepGround,
     newId: pooledUlid(),
     now,
@@ -190,15 +195,4 @@ export function wireIntake(w: Workings, config: Config, log: Logger): IntakeDeps
     },
     onNotJudged: (r, err) => log.error({ err, receipt: r.id }, 'call in not judged yet'),
   };
-}
-
-/** ulid() asks the system for each character's randomness; a pool of random bytes makes it fast. */
-function pooledUlid(): (nowMs: number) => string {
-  let pool = Buffer.alloc(0);
-  let at = 0;
-  const next = monotonicFactory(() => {
-    if (at >= pool.length) [pool, at] = [randomBytes(4096), 0];
-    return pool[at++]! / 256;
-  });
-  return (nowMs) => next(nowMs);
 }

@@ -22,7 +22,7 @@ async function hasLedger(pool: Pool, deskId: string): Promise<boolean> {
   return (await pool.query('SELECT 1 FROM ledger WHERE desk_id = $1 LIMIT 1', [deskId])).rows.length > 0;
 }
 
-export function deskRoutes(mount: Mount, { models, pool, news }: ApiDeps): void {
+export function deskRoutes(mount: Mount, { models, pool, news, judge }: ApiDeps): void {
   mount('desk', ({ signed }) => deskOf(models, signed.deskId));
   mount('changeDesk', async ({ signed: { deskId }, body, ifMatch }) => {
     const before = await deskOf(models, deskId);
@@ -68,7 +68,7 @@ export function deskRoutes(mount: Mount, { models, pool, news }: ApiDeps): void 
         fields: [{ path: 'base', message: 'This is the desk’s own currency.' }],
       });
     await models.Rate.upsert({ deskId, base, day, nanos: rateNanos(rate).toString() });
-    const converted = await rebookUnconverted(pool, deskId, base);
+    const converted = await rebookUnconverted(pool, judge, deskId, base);
     news.tell(deskId, 'booked');
     return { converted };
   });

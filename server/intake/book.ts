@@ -3,80 +3,55 @@
  * What stands already is read once and compared; only what differs is written, so that a visit with hundreds of
  * conversions costs no more writes than one with a single conversion.
  */
-import type { PoolClient } from 'pg';
-import { ulid } from 'ulid';
+import { ulidAt } from '../db/pooledUlid.ts';
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import { storeCallsOut } from './bookCallsOut.ts';
 import { Ledger } from './ledger.ts';
 import type { OwnedOutcome } from './outcomes.ts';
 import type { OwnerContext } from './ownerContext.ts';
-
-interface StandingConversion {
-  id: string;
-  ident: string;
-  /** What would be written, as one text; see `fingerprint`. */
-  written: string;
-}
+import type { Standing, StandingConversion } from './standing.ts';
+import type { Pipelined } from '../db/pools.ts';
 
 /** Returns conversion IDs by identity. `outcomes` are the owner's, as they stood before this judgement. */
 export async function book(
-  client: PoolClient,
+  client: Pipelined,
   context: OwnerContext,
+  standing: Standing,
   conversions: FoldedConversion[],
   causeReceiptId: string,
   outcomes: readonly OwnedOutcome[],
 ): Promise<Map<string, string>> {
-  const standing = await loadStanding(client, context);
-  const { ids, orphans } = matchIdentities(standing, conversions, outcomes);
-  const ledger = await Ledger.open(client, context, [...ids.values(), ...orphans], causeReceiptId);
+  const { ids, orphans } = matchIdentities(standing.conversions, conversions, outcomes);
+  const ledger = new Ledger(client, context, standing.booked, causeReceiptId);
   for (const id of orphans) await removeConversion(client, context, ledger, id);
   const extras = newestExtras(outcomes);
   for (const c of conversions) {
-    const id = ids.get(c.ident) ?? ulid(Math.min(c.convertedAt, Date.now()));
+    const id = ids.get(c.ident) ?? ulidAt(Math.min(c.convertedAt, Date.now()));
     ids.set(c.ident, id);
     const base = await ledger.settle(id, c);
-    const before = standing.find((s) => s.id === id);
-    if (before?.written !== fingerprint(c, base, extras))
-      await storeConversion(client, context, id, c, base, extras);
+    const before = standing.conversions.find((s) => s.id === id);
+    if (!before || written(before) !== fingerprint(c, base, extras))
+      storeConversion(client, context, id, c, base, extras);
   }
-  await storeCallsOut(client, context, conversions, ids);
-  await clearBotMark(client, context, conversions);
+  storeCallsOut(client, context, standing.callsOut, conversions, ids);
+  clearBotMark(client, context, conversions);
   return ids;
 }
 
-async function loadStanding(client: PoolClient, context: OwnerContext): Promise<StandingConversion[]> {
-  const { rows } = await client.query<{
-    id: string;
-    ident: string;
-    status: FoldedConversion['status'];
-    payout_micros: string;
-    currency: string;
-    base_micros: string | null;
-    converted_at: Date;
-    flags: string[];
-    extras: Record<string, string>;
-  }>(
-    `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, extras FROM conversions
-     WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`,
-    [context.deskId, context.visit.id, context.eventType.id, context.visit.is_test],
+/** What stands, as the text that the same conversion would have; see `fingerprint`. */
+const written = (r: StandingConversion): string =>
+  fingerprint(
+    {
+      ident: r.ident,
+      status: r.status,
+      payout: BigInt(r.payout_micros),
+      currency: r.currency,
+      convertedAt: r.converted_at.getTime(),
+      flags: r.flags,
+    },
+    r.base_micros === null ? null : BigInt(r.base_micros),
+    r.extras,
   );
-  return rows.map((r) => ({
-    id: r.id,
-    ident: r.ident,
-    written: fingerprint(
-      {
-        ident: r.ident,
-        status: r.status,
-        payout: BigInt(r.payout_micros),
-        currency: r.currency,
-        convertedAt: r.converted_at.getTime(),
-        flags: r.flags,
-      },
-      r.base_micros === null ? null : BigInt(r.base_micros),
-      r.extras,
-    ),
-  }));
-}
 
 type Written = Pick<FoldedConversion, 'ident' | 'status' | 'payout' | 'currency' | 'convertedAt' | 'flags'>;
 function fingerprint(c: Written, base: bigint | null, extras: Record<string, string>): string {
@@ -121,17 +96,17 @@ function matchIdentities(
 }
 
 async function removeConversion(
-  client: PoolClient,
+  client: Pipelined,
   { deskId }: OwnerContext,
   ledger: Ledger,
   id: string,
 ): Promise<void> {
   await ledger.settle(id, null);
-  await client.query(
+  client.write(
     `DELETE FROM outbox WHERE desk_id = $1 AND conversion_id = $2 AND state = 'waiting' AND tries = 0`,
     [deskId, id],
   );
-  await client.query('DELETE FROM conversions WHERE id = $1', [id]);
+  client.write('DELETE FROM conversions WHERE id = $1', [id]);
 }
 
 /** Extras are not folded: those of the newest call stand. */
@@ -142,16 +117,16 @@ function newestExtras(outcomes: readonly OwnedOutcome[]): Record<string, string>
   return newest.at(-1)?.reading.extras ?? {};
 }
 
-async function storeConversion(
-  client: PoolClient,
+function storeConversion(
+  client: Pipelined,
   { deskId, visit, eventType }: OwnerContext,
   id: string,
   c: FoldedConversion,
   base: bigint | null,
   extras: Record<string, string>,
-): Promise<void> {
+): void {
   const transaction = c.ident.startsWith('t:') ? c.ident.slice(2) : '';
-  await client.query(
+  client.write(
     `INSERT INTO conversions (id, desk_id, owner, event_type_id, ident, is_test, transaction, status, payout_micros, currency,
        base_micros, converted_at, flags, click_id, visit_at, campaign_id, source_id, offer_id, network_id, landing_id, branch,
        country, device, os, browser, subs, extras)
@@ -191,13 +166,13 @@ async function storeConversion(
 }
 
 /** Who converts is no bot: the mark is cleared, so that the visit counts. */
-async function clearBotMark(
-  client: PoolClient,
+function clearBotMark(
+  client: Pipelined,
   { deskId, visit }: OwnerContext,
   conversions: readonly FoldedConversion[],
-): Promise<void> {
+): void {
   if (conversions.length === 0 || !visit.is_bot || visit.is_test) return;
-  await client.query(
+  client.write(
     `UPDATE visits SET is_bot = false, notes = notes || '["bot_cleared"]' WHERE desk_id = $1 AND day = $2 AND id = $3 AND is_bot`,
     [deskId, visit.at.toISOString().slice(0, 10), visit.id],
   );

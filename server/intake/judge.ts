@@ -5,8 +5,8 @@
  * always right: it changes nothing, or what a repaired mapping now makes of it; an owner that loses a receipt that
  * way is folded again without it.
  */
-import type { Pool, PoolClient } from 'pg';
-import type { CallOutcome, CallReason, NetworkInput } from '@tracheon/core/contract';
+import type { Pool } from 'pg';
+import type { CallOutcome, CallReason } from '@tracheon/core/contract';
 import {
   foldOwner,
   readCall,
@@ -15,9 +15,10 @@ import {
   type FoldRules,
   type SignalVerdict,
 } from '@tracheon/core/conversions';
-import { inTransaction } from '../db/pools.ts';
+import { inPipeline, type Pipelined } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { book } from './book.ts';
+import { loadStanding } from './standing.ts';
 import { callQuery } from './callQuery.ts';
 import {
   ownedOutcomes,
@@ -28,29 +29,25 @@ import {
   type Judgement,
   type Owner,
 } from './outcomes.ts';
-import {
-  loadContext,
-  loadEventTypes,
-  loadPart,
-  loadVisit,
-  type OwnerContext,
-  type StoredVisit,
-} from './ownerContext.ts';
+import { loadContext, loadReading, loadVisit, type OwnerContext, type StoredVisit } from './ownerContext.ts';
 
 export type { Judgement } from './outcomes.ts';
 
+/** `pool` is one opened with `pipeline`. */
 export function judge(pool: Pool, receipt: ReceiptRecord): Promise<Judgement> {
-  return inTransaction(pool, (client) => judgeWithin(client, receipt));
+  return inPipeline(pool, (client) => judgeWithin(client, receipt));
 }
 
-async function judgeWithin(client: PoolClient, receipt: ReceiptRecord): Promise<Judgement> {
-  const network = await loadPart<NetworkInput>(client, receipt.deskId, receipt.networkId);
+async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<Judgement> {
+  const [{ network, types }, before] = await Promise.all([
+    loadReading(client, receipt.deskId, receipt.networkId),
+    storedOwner(client, receipt),
+  ]);
   if (!network) throw new Error(`receipt ${receipt.id} names a network that is not there`);
-  const types = await loadEventTypes(client, receipt.deskId);
   const query = callQuery(receipt.query, receipt.body, receipt.contentType);
   const read = readCall(
     query,
-    network.body,
+    network,
     types.filter((t) => t.live),
   );
   if (!read.ok) {
@@ -60,23 +57,23 @@ async function judgeWithin(client: PoolClient, receipt: ReceiptRecord): Promise<
       detail: read.detail,
       conversionId: '',
     };
-    await storeOutcome(client, receipt, said, read.clickId ?? '', read.notes);
+    storeOutcome(client, receipt, said, read.clickId ?? '', read.notes);
     return said;
   }
-  const before = await storedOwner(client, receipt);
   const found = await findOwner(client, receipt, read.reading, before);
   if ('reason' in found) {
     const said: Judgement = { outcome: 'repair', ...found, conversionId: '' };
-    await storeOutcome(client, receipt, said, read.reading.clickId ?? '', read.reading.notes);
+    storeOutcome(client, receipt, said, read.reading.clickId ?? '', read.reading.notes);
     return said;
   }
   const { visit, eventTypeId } = found;
   const typeOf = (id: string): EventTypeRule => types.find((t) => t.id === id)!;
   const moved = before && (before.visitId !== visit.id || before.eventTypeId !== eventTypeId) ? before : null;
-  await lockOwners(client, receipt.deskId, [{ visitId: visit.id, eventTypeId }, ...(moved ? [moved] : [])]);
+  // What has been read so far is fixed for good; from here on the owner is this transaction's alone.
+  lockOwners(client, receipt.deskId, [{ visitId: visit.id, eventTypeId }, ...(moved ? [moved] : [])]);
   const notes =
     visit.network_id === receipt.networkId ? read.reading.notes : [...read.reading.notes, 'other_network'];
-  await storeReading(client, receipt, { ...read.reading, notes }, visit, eventTypeId);
+  storeReading(client, receipt, { ...read.reading, notes }, visit, eventTypeId);
   if (moved) {
     const left = await loadVisit(client, receipt.deskId, moved.visitId);
     if (left) await settleOwner(client, receipt, left, typeOf(moved.eventTypeId));
@@ -85,16 +82,16 @@ async function judgeWithin(client: PoolClient, receipt: ReceiptRecord): Promise<
 }
 
 /** In one order everywhere, so that two judgements that need both never wait for each other. */
-async function lockOwners(client: PoolClient, deskId: string, owners: Owner[]): Promise<void> {
+function lockOwners(client: Pipelined, deskId: string, owners: Owner[]): void {
   for (const key of owners.map((o) => `${deskId}|${o.visitId}|${o.eventTypeId}`).sort())
-    await client.query('SELECT pg_advisory_xact_lock(hashtextextended($1, 0))', [key]);
+    client.write('SELECT pg_advisory_xact_lock(hashtextextended($1, 0))', [key]);
 }
 
 type Found = { visit: StoredVisit; eventTypeId: string } | { reason: CallReason; detail: string };
 
 /** By click ID; else by the transaction, which must name one conversion of this network only. A stored match stays. */
 async function findOwner(
-  client: PoolClient,
+  client: Pipelined,
   receipt: ReceiptRecord,
   reading: CallReading,
   before: Owner | null,
@@ -114,7 +111,7 @@ async function findOwner(
 }
 
 async function ownersByTransaction(
-  client: PoolClient,
+  client: Pipelined,
   receipt: ReceiptRecord,
   transaction: string,
 ): Promise<Owner[]> {
@@ -128,22 +125,25 @@ async function ownersByTransaction(
 
 /** Folds all readable receipts of this owner and event type, and writes what has changed. Null when `receipt` is not one of them. */
 async function settleOwner(
-  client: PoolClient,
+  client: Pipelined,
   receipt: ReceiptRecord,
   visit: StoredVisit,
   eventType: EventTypeRule,
 ): Promise<Judgement | null> {
-  const rows = await ownedOutcomes(client, receipt.deskId, visit, eventType.id);
-  const context = await loadContext(client, receipt.deskId, visit, eventType);
+  const [rows, context, standing] = await Promise.all([
+    ownedOutcomes(client, receipt.deskId, visit, eventType.id),
+    loadContext(client, receipt.deskId, visit, eventType),
+    loadStanding(client, receipt.deskId, visit, eventType.id),
+  ]);
   const folded = foldOwner(rows.map(toSignal), foldRules(context));
-  const ids = await book(client, context, folded.conversions, receipt.id, rows);
+  const ids = await book(client, context, standing, folded.conversions, receipt.id, rows);
   let own: Judgement | null = null;
   for (const row of rows) {
     const verdict = folded.verdicts.get(row.receipt_id)!;
     const said = wording(verdict.verdict, row.reading.status);
     const conversionId = verdict.ident === null ? '' : (ids.get(verdict.ident) ?? '');
     if (row.outcome !== said.outcome || row.reason !== said.reason || row.conversion_id !== conversionId)
-      await client.query(
+      client.write(
         `UPDATE outcomes SET outcome = $3, reason = $4, detail = $5, conversion_id = $6, judged_at = now()
          WHERE desk_id = $1 AND receipt_id = $2`,
         [receipt.deskId, row.receipt_id, said.outcome, said.reason, said.detail, conversionId],

@@ -3,68 +3,28 @@
  * difference. Base effect of a change = round(new balance × rate) − what was booked before, so that a reversal nets
  * to zero. Entries are never edited and never dropped.
  */
-import type { PoolClient } from 'pg';
 import { balances, type FoldedConversion } from '@tracheon/core/conversions';
 import { convert, rateOn } from '@tracheon/core/money';
+import type { Pipelined } from '../db/pools.ts';
+import { localDay } from '../reports/localDay.ts';
 import type { OwnerContext } from './ownerContext.ts';
+import type { Booked } from './standing.ts';
 
-type Kind = 'hold' | 'earn';
-interface Booked {
-  kind: Kind;
-  currency: string;
-  delta: bigint;
-  base: bigint;
-  /** The rate used first stays with the conversion; null while none was known. */
-  rate: bigint | null;
-}
+type Kind = Booked['kind'];
 
 export class Ledger {
   private readonly rates = new Map<string, Promise<bigint | null>>();
 
-  private constructor(
-    private readonly client: PoolClient,
+  constructor(
+    private readonly client: Pipelined,
     private readonly context: OwnerContext,
-    private readonly booked: ReadonlyMap<string, Booked[]>,
+    private readonly booked: readonly Booked[],
     private readonly receiptId: string,
   ) {}
 
-  static async open(
-    client: PoolClient,
-    context: OwnerContext,
-    conversionIds: string[],
-    receiptId: string,
-  ): Promise<Ledger> {
-    const booked = new Map<string, Booked[]>();
-    if (conversionIds.length > 0) {
-      const { rows } = await client.query<{
-        conversion_id: string;
-        kind: Kind;
-        currency: string;
-        delta: string;
-        base: string | null;
-        rate: string | null;
-      }>(
-        `SELECT conversion_id, kind, currency, sum(delta_micros) AS delta, sum(base_delta_micros) AS base, max(rate_nanos) AS rate
-         FROM ledger WHERE desk_id = $1 AND conversion_id = ANY ($2) GROUP BY 1, 2, 3`,
-        [context.deskId, conversionIds],
-      );
-      for (const r of rows) {
-        const entry: Booked = {
-          kind: r.kind,
-          currency: r.currency,
-          delta: BigInt(r.delta),
-          base: BigInt(r.base ?? 0),
-          rate: r.rate === null ? null : BigInt(r.rate),
-        };
-        booked.set(r.conversion_id, [...(booked.get(r.conversion_id) ?? []), entry]);
-      }
-    }
-    return new Ledger(client, context, booked, receiptId);
-  }
-
   /** Books what is missing to `c` (null: to nothing). Returns what stands in the desk's currency, null while no rate is known. */
   async settle(conversionId: string, c: FoldedConversion | null): Promise<bigint | null> {
-    const booked = this.booked.get(conversionId) ?? [];
+    const booked = this.booked.filter((b) => b.conversion_id === conversionId);
     const target = c === null ? { hold: 0n, earn: 0n } : balances(c);
     const places = new Set(booked.map((b) => `${b.kind}|${b.currency}`));
     if (c) for (const kind of ['hold', 'earn'] as const) places.add(`${kind}|${c.currency}`);
@@ -78,21 +38,21 @@ export class Ledger {
       const rate = known ?? (c ? await this.rateFor(currency, c.convertedAt) : null);
       const base = rate === null ? null : convert(balance, rate) - (before?.base ?? 0n);
       if (delta !== 0n || (base !== null && base !== 0n))
-        await this.enter(conversionId, kind, currency, delta, rate, base);
+        this.enter(conversionId, kind, currency, delta, rate, base);
       if (balance !== 0n) stands = rate === null || stands === null ? null : stands + convert(balance, rate);
     }
     return stands;
   }
 
-  private async enter(
+  private enter(
     conversionId: string,
     kind: Kind,
     currency: string,
     delta: bigint,
     rate: bigint | null,
     base: bigint | null,
-  ): Promise<void> {
-    await this.client.query(
+  ): void {
+    this.client.write(
       `INSERT INTO ledger (desk_id, conversion_id, kind, delta_micros, currency, rate_nanos, base_delta_micros, receipt_id)
        VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
       [
@@ -111,7 +71,7 @@ export class Ledger {
   /** Rate of the conversion's day in the desk's zone. */
   private rateFor(currency: string, atMs: number): Promise<bigint | null> {
     const { desk, deskId } = this.context;
-    const day = new Intl.DateTimeFormat('sv-SE', { timeZone: desk.zone }).format(atMs);
+    const day = localDay(atMs, desk.zone);
     const key = `${currency}|${day}`;
     const known = this.rates.get(key) ?? this.loadRate(deskId, currency, desk.currency, day);
     this.rates.set(key, known);

@@ -1,7 +1,7 @@
 /** What was made of each receipt, stored: the reading is what the fold works on, now and on replay. */
-import type { PoolClient } from 'pg';
 import type { CallOutcome, CallReason } from '@tracheon/core/contract';
 import type { CallReading, Signal } from '@tracheon/core/conversions';
+import type { Pipelined, Reads } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { StoredVisit } from './ownerContext.ts';
 
@@ -36,7 +36,7 @@ export interface Owner {
 }
 
 export async function ownedOutcomes(
-  client: PoolClient,
+  client: Reads,
   deskId: string,
   visit: StoredVisit,
   eventTypeId: string,
@@ -50,7 +50,7 @@ export async function ownedOutcomes(
 }
 
 /** The owner found by an earlier judgement; null when there was none. */
-export async function storedOwner(client: PoolClient, receipt: ReceiptRecord): Promise<Owner | null> {
+export async function storedOwner(client: Reads, receipt: ReceiptRecord): Promise<Owner | null> {
   const { rows } = await client.query<{ owner: string; event_type_id: string }>(
     `SELECT owner, event_type_id FROM outcomes WHERE desk_id = $1 AND receipt_id = $2 AND owner <> ''`,
     [receipt.deskId, receipt.id],
@@ -72,14 +72,14 @@ export function toSignal({ receipt_id, received_at, reading: r }: OwnedOutcome):
 }
 
 /** For a receipt that books nothing. One that has been read before keeps what it booked. */
-export async function storeOutcome(
-  client: PoolClient,
+export function storeOutcome(
+  client: Pipelined,
   r: ReceiptRecord,
   said: Judgement,
   clickId: string,
   notes: string[],
-): Promise<void> {
-  await client.query(
+): void {
+  client.write(
     `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, detail, click_id, notes)
      VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
      ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
@@ -100,13 +100,13 @@ export async function storeOutcome(
   );
 }
 
-export async function storeReading(
-  client: PoolClient,
+export function storeReading(
+  client: Pipelined,
   r: ReceiptRecord,
   reading: CallReading,
   visit: StoredVisit,
   eventTypeId: string,
-): Promise<void> {
+): void {
   const stored: StoredReading = {
     transaction: reading.transaction,
     status: reading.status,
@@ -116,7 +116,7 @@ export async function storeReading(
     changedTime: reading.changedTime,
     extras: reading.extras,
   };
-  await client.query(
+  client.write(
     `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, click_id, event_type_id, owner, is_test, reading, notes)
      VALUES ($1, $2, $3, $4, 'queued', 'not_judged_yet', $5, $6, $5, $7, $8, $9)
      ON CONFLICT (desk_id, receipt_id) DO UPDATE SET

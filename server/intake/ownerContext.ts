@@ -1,8 +1,8 @@
 /** Everything that judging one visit's calls works with, read inside the judgement's transaction. */
-import type { PoolClient } from 'pg';
-import type { NetworkInput, OfferInput, SourceInput } from '@tracheon/core/contract';
+import type { EventTypeInput, NetworkInput, OfferInput, SourceInput } from '@tracheon/core/contract';
 import type { EventTypeRule } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
+import type { Reads } from '../db/pools.ts';
 
 /** The stored visit, as far as judging and tokens need it. */
 export interface StoredVisit {
@@ -53,7 +53,7 @@ export interface StoredPart<B> {
 }
 
 export async function loadVisit(
-  client: PoolClient,
+  client: Reads,
   deskId: string,
   clickId: string,
 ): Promise<StoredVisit | undefined> {
@@ -66,59 +66,66 @@ export async function loadVisit(
 
 /** Throws when the visit names a part that is not there: parts are archived, never removed. */
 export async function loadContext(
-  client: PoolClient,
+  client: Reads,
   deskId: string,
   visit: StoredVisit,
   eventType: EventTypeRule,
 ): Promise<OwnerContext> {
-  const desk = await client.query<{ zone: string; currency: string }>(
-    'SELECT zone, currency FROM desks WHERE id = $1',
-    [deskId],
+  const { rows } = await client.query<
+    StoredPart<unknown> & { zone: string; currency: string; then: OfferInput | null }
+  >(
+    `SELECT p.id, p.name, p.body, d.zone, d.currency, v.body AS then FROM parts p JOIN desks d ON d.id = p.desk_id
+     LEFT JOIN part_versions v ON v.part_id = p.id AND p.id = $3 AND v.version = $4
+     WHERE p.desk_id = $1 AND p.id = ANY ($2)`,
+    [
+      deskId,
+      [visit.offer_id, visit.network_id, visit.source_id, visit.campaign_id],
+      visit.offer_id,
+      visit.offer_version,
+    ],
   );
-  const then = await client.query<{ body: OfferInput }>(
-    'SELECT body FROM part_versions WHERE part_id = $1 AND version = $2',
-    [visit.offer_id, visit.offer_version],
-  );
-  const offer = await loadPart<OfferInput>(client, deskId, visit.offer_id);
-  const network = await loadPart<NetworkInput>(client, deskId, visit.network_id);
-  const source = await loadPart<SourceInput>(client, deskId, visit.source_id);
-  const campaign = await loadPart<unknown>(client, deskId, visit.campaign_id);
+  const of = <B>(id: string) =>
+    rows.find((r) => r.id === id) as ((typeof rows)[number] & { body: B }) | undefined;
+  const offer = of<OfferInput>(visit.offer_id);
+  const network = of<NetworkInput>(visit.network_id);
+  const source = of<SourceInput>(visit.source_id);
+  const campaign = of<unknown>(visit.campaign_id);
   if (!offer || !network || !source || !campaign)
     throw new Error(`visit ${visit.id} names a part that is not there`);
   return {
     deskId,
     visit,
     eventType,
-    desk: desk.rows[0]!,
+    desk: { zone: offer.zone, currency: offer.currency },
     // Terms are those of the version under which the visit went out, also on replay.
-    offer: { ...offer, body: then.rows[0]?.body ?? offer.body },
+    offer: { ...offer, body: offer.then ?? offer.body },
     network,
     source,
     campaign,
   };
 }
 
-export async function loadPart<B>(
-  client: PoolClient,
+/**
+ * What reading a call needs: its network, and the event types, oldest first: the first live one is the default.
+ * Archived ones still book what began under them.
+ */
+export async function loadReading(
+  client: Reads,
   deskId: string,
-  id: string,
-): Promise<StoredPart<B> | undefined> {
-  const { rows } = await client.query<StoredPart<B>>(
-    'SELECT id, name, body FROM parts WHERE desk_id = $1 AND id = $2',
-    [deskId, id],
+  networkId: string,
+): Promise<{ network: NetworkInput | undefined; types: (EventTypeRule & { live: boolean })[] }> {
+  const { rows } = await client.query<{ id: string; kind: string; live: boolean; body: unknown }>(
+    `SELECT id, kind, state = 'live' AS live, body FROM parts
+     WHERE desk_id = $1 AND (id = $2 OR kind = 'event-type') ORDER BY id`,
+    [deskId, networkId],
   );
-  return rows[0];
-}
-
-/** Oldest first: the first live one is the default. Archived ones still book what began under them. */
-export async function loadEventTypes(
-  client: PoolClient,
-  deskId: string,
-): Promise<(EventTypeRule & { live: boolean })[]> {
-  const { rows } = await client.query<EventTypeRule & { live: boolean }>(
-    `SELECT id, body->>'word' AS word, (body->>'repeats')::boolean AS repeats, state = 'live' AS live FROM parts
-     WHERE desk_id = $1 AND kind = 'event-type' ORDER BY id`,
-    [deskId],
-  );
-  return rows;
+  return {
+    network: rows.find((r) => r.id === networkId)?.body as NetworkInput | undefined,
+    types: rows
+      .filter((r) => r.kind === 'event-type')
+      .map(({ id, live, body }) => {
+        const { word, repeats } = body as EventTypeInput;
+        return { id, word, repeats, live };
+      }),
+  };
 }

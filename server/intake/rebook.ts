@@ -1,11 +1,16 @@
 /** Converts what stood unconverted once a rate has arrived, by judging the conversions' owners again. */
 import type { Pool } from 'pg';
 import { clickIdDay } from '@tracheon/core/identity';
-import { judge } from './judge.ts';
+import type { ReceiptRecord } from '../events/rows.ts';
 import { loadReceipt } from './sweeper.ts';
 
 /** Returns how many conversions have an amount in the desk's currency now and had none before. */
-export async function rebookUnconverted(pool: Pool, deskId: string, currency: string): Promise<number> {
+export async function rebookUnconverted(
+  pool: Pool,
+  judge: (receipt: ReceiptRecord) => Promise<unknown>,
+  deskId: string,
+  currency: string,
+): Promise<number> {
   const count = async (): Promise<{ ids: string[]; receipts: string[] }> => {
     const { rows } = await pool.query<{ id: string; receipt: string }>(
       `SELECT c.id, min(o.receipt_id) AS receipt FROM conversions c
@@ -18,7 +23,7 @@ export async function rebookUnconverted(pool: Pool, deskId: string, currency: st
   const before = await count();
   for (const id of before.receipts) {
     const receipt = await loadReceipt(pool, deskId, id, clickIdDay(id));
-    if (receipt) await judge(pool, receipt);
+    if (receipt) await judge(receipt);
   }
   return before.ids.length - (await count()).ids.length;
 }

@@ -22,13 +22,14 @@ interface ReceiptRow {
   address_prefix: string;
 }
 
-export async function unjudgedReceipts(pool: Pool, fromMs: number): Promise<ReceiptRecord[]> {
+/** `after` is the last one of the page before; empty: from the beginning. */
+export async function unjudgedReceipts(pool: Pool, fromMs: number, after = ''): Promise<ReceiptRecord[]> {
   const { rows } = await pool.query<ReceiptRow>(
     `SELECT r.* FROM receipts r LEFT JOIN outcomes o ON o.desk_id = r.desk_id AND o.receipt_id = r.id
      WHERE r.day >= ($3::timestamptz AT TIME ZONE 'UTC')::date AND r.received_at >= $3
        AND r.received_at < now() - make_interval(secs => $1)
-       AND (o.receipt_id IS NULL OR o.outcome = 'queued') ORDER BY r.id LIMIT $2`,
-    [MIN_AGE_SECONDS, MAX_PER_SWEEP, new Date(fromMs)],
+       AND r.id > $4 AND (o.receipt_id IS NULL OR o.outcome = 'queued') ORDER BY r.id LIMIT $2`,
+    [MIN_AGE_SECONDS, MAX_PER_SWEEP, new Date(fromMs), after],
   );
   return rows.map(toReceipt);
 }

@@ -1,7 +1,8 @@
 /** What needs a member's eye: under Today, each with the way to it. */
 import type { Pool } from 'pg';
 import type { Attention } from '@tracheon/core/contract';
-import { localDay, shiftDay, type ReportDesk } from './reports.ts';
+import { localDay } from './localDay.ts';
+import { shiftDay, type ReportDesk } from './reports.ts';
 
 /** Visits without a conversion are worth a look from this many on. */
 const MANY_VISITS = 100;

@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
-import { localDay, periodDays } from './reports.ts';
+import { localDay } from './localDay.ts';
+import { periodDays } from './reports.ts';
 
 describe('a period', () => {
   const at = (iso: string): number => Date.parse(iso);

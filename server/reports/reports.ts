@@ -2,6 +2,7 @@
 import type { Pool } from 'pg';
 import type { CampaignReport, CampaignsReport, DayFigures, PeriodName } from '@tracheon/core/contract';
 import { addSums, figures, noVisits, type Sums } from '@tracheon/core/metrics';
+import { localDay } from './localDay.ts';
 import { campaignDays, loadApproval, type Scope } from './sums.ts';
 
 export interface ReportDesk {
@@ -11,8 +12,6 @@ export interface ReportDesk {
 }
 const DAYS: Record<PeriodName, number> = { today: 1, '7d': 7, '30d': 30 };
 
-export const localDay = (ms: number, zone: string): string =>
-  new Intl.DateTimeFormat('sv-SE', { timeZone: zone }).format(ms);
 export const shiftDay = (day: string, by: number): string =>
   new Date(Date.parse(day) + by * 86_400_000).toISOString().slice(0, 10);
 

@@ -4,16 +4,20 @@
  */
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import fc from 'fast-check';
+import type pg from 'pg';
 import { ulid } from 'ulid';
+import { openPool } from '../../server/db/pools.ts';
 import type { ReceiptRecord } from '../../server/events/rows.ts';
 import { commitReceipts } from '../../server/events/commitRows.ts';
 import { judge } from '../../server/intake/judge.ts';
 import { openTestDesk, type Chain, type TestDesk } from './testDesk.ts';
 
 let desk: TestDesk;
+let judging: pg.Pool;
 let chains: { once: Chain; repeating: Chain };
 beforeAll(async () => {
   desk = await openTestDesk();
+  judging = openPool(desk.database.directUrl, 'judging', 4, undefined, { pipeline: true });
   await desk.make('event-type', { name: 'Upsell', word: 'upsell', repeats: true });
   // What is to be told is compared, not the telling: what was sent stays sent, in whatever order it was judged.
   await desk.pool.query(`ALTER TABLE outbox ALTER next_try_at SET DEFAULT now() + interval '1 day'`);
@@ -23,7 +27,10 @@ beforeAll(async () => {
   };
   chains = { once: await desk.chain({ source }), repeating: await desk.chain({ source }) };
 });
-afterAll(() => desk.close());
+afterAll(async () => {
+  await judging.end();
+  await desk.close();
+});
 
 interface Said {
   transaction: string;
@@ -98,13 +105,13 @@ it.each(['sale', 'upsell'])(
           const first = receipts(all, chain, inOrder, event);
           const second = receipts(all, chain, shuffled, event);
           await commitReceipts(desk.pool)([...first, ...second]);
-          for (const r of first) await judge(desk.pool, r);
+          for (const r of first) await judge(judging, r);
           const order = second
             .map((r) => [mix.next().value, r] as const)
             .sort((a, b) => a[0] - b[0])
             .map(([, r]) => r);
-          await Promise.all(order.slice(0, 2).map((r) => judge(desk.pool, r)));
-          for (const r of [...order.slice(2), ...order.slice(0, 2)]) await judge(desk.pool, r);
+          await Promise.all(order.slice(0, 2).map((r) => judge(judging, r)));
+          for (const r of [...order.slice(2), ...order.slice(0, 2)]) await judge(judging, r);
           expect(await stands(shuffled)).toEqual(await stands(inOrder));
           compared += 1;
         },

@@ -1,0 +1,82 @@
+/** What is booked already for one visit and event type: conversions, ledger balances, calls out. Read at once. */
+import type { FoldedConversion } from '@tracheon/core/conversions';
+import type { Reads } from '../db/pools.ts';
+import type { StoredVisit } from './ownerContext.ts';
+
+export interface StandingConversion {
+  id: string;
+  ident: string;
+  status: FoldedConversion['status'];
+  payout_micros: string;
+  currency: string;
+  base_micros: string | null;
+  converted_at: Date;
+  flags: string[];
+  extras: Record<string, string>;
+}
+export interface Booked {
+  conversion_id: string;
+  kind: 'hold' | 'earn';
+  currency: string;
+  delta: bigint;
+  base: bigint;
+  /** The rate used first stays with the conversion; null while none was known. */
+  rate: bigint | null;
+}
+export interface StandingCall {
+  conversion_id: string;
+  seq: number;
+  status: string;
+  url: string;
+  untouched: boolean;
+}
+export interface Standing {
+  conversions: StandingConversion[];
+  booked: Booked[];
+  callsOut: StandingCall[];
+}
+
+const OWN = `SELECT id FROM conversions WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`;
+
+export async function loadStanding(
+  client: Reads,
+  deskId: string,
+  visit: StoredVisit,
+  eventTypeId: string,
+): Promise<Standing> {
+  const owner = [deskId, visit.id, eventTypeId, visit.is_test];
+  const [conversions, booked, callsOut] = await Promise.all([
+    client.query<StandingConversion>(
+      `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, extras FROM conversions
+       WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`,
+      owner,
+    ),
+    client.query<
+      Record<'conversion_id' | 'kind' | 'currency' | 'delta', string> & {
+        base: string | null;
+        rate: string | null;
+      }
+    >(
+      `SELECT conversion_id, kind, currency, sum(delta_micros) AS delta, sum(base_delta_micros) AS base, max(rate_nanos) AS rate
+       FROM ledger WHERE desk_id = $1 AND conversion_id IN (${OWN}) GROUP BY 1, 2, 3`,
+      owner,
+    ),
+    client.query<StandingCall>(
+      `SELECT conversion_id, seq, status, url, state = 'waiting' AND tries = 0 AS untouched FROM outbox
+       WHERE desk_id = $1 AND conversion_id IN (${OWN})`,
+      owner,
+    ),
+  ]);
+  return {
+    conversions: conversions.rows,
+    booked: booked.rows.map((r) => ({
+      conversion_id: r.conversion_id,
+      kind: r.kind as Booked['kind'],
+      currency: r.currency,
+      delta: BigInt(r.delta),
+      base: BigInt(r.base ?? 0),
+      rate: r.rate === null ? null : BigInt(r.rate),
+    })),
+    callsOut: callsOut.rows,
+  };
+}
