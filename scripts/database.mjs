@@ -118,6 +118,7 @@ export async function startCluster(folder, { throwaway = false } = {}) {
   return {
     url,
     port,
+    wasRunning: running,
     stop: (mode = 'fast') =>
       void run(bin, 'pg_ctl', ['stop', '-w', '-m', mode, '-D', data], { stdio: 'ignore' }),
     start: () => {

@@ -53,7 +53,9 @@ export class Relay {
   }
 
   async cut(): Promise<void> {
-    const closed = new Promise((resolve) => this.server?.close(resolve));
+    const { server } = this;
+    if (!server) return;
+    const closed = new Promise((resolve) => server.close(resolve));
     for (const socket of this.sockets) socket.destroy();
     await closed;
     this.server = null;
