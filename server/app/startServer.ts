@@ -8,6 +8,13 @@ import type { Logger } from 'pino';
 import { makeCaller } from '../callsout/outgoing.ts';
 import type { Config } from '../config/config.ts';
 import { defineModels, openSequelize, type Models } from '../db/models.ts';
+import {
+  CHECK_CONNECTIONS_MS,
+  HEADERS_TIMEOUT_MS,
+  MAX_CONNECTIONS,
+  MAX_HEADER_BYTES,
+  REQUEST_TIMEOUT_MS,
+} from '../limits/limits.ts';
 import { buildDeskApp } from './buildDeskApp.ts';
 import { startJobs, watchDatabase } from './jobs.ts';
 import type { KeptGround } from './keptGround.ts';
@@ -44,7 +51,13 @@ export async function startServer(
     w.metrics.took,
     (err) => log.error({ err }, 'tracking request failed'),
   );
-  const desk = createServer();
+  const desk = createServer({
+    maxHeaderSize: MAX_HEADER_BYTES,
+    headersTimeout: HEADERS_TIMEOUT_MS,
+    requestTimeout: REQUEST_TIMEOUT_MS,
+    connectionsCheckingInterval: CHECK_CONNECTIONS_MS,
+  });
+  desk.maxConnections = MAX_CONNECTIONS;
   desk.on('clientError', answerUnreadable);
   const { host, port } = config.tracking;
   const trackingPort = await listen(tracking, host, port, 'TRACHEON_TRACKING_PORT');

@@ -7,6 +7,7 @@ import { handleVisit, type CaptureDeps } from '../capture/handleVisit.ts';
 import type { Metrics } from '../health/metrics.ts';
 import { handleCallIn, type IntakeDeps } from '../intake/handleCallIn.ts';
 import {
+  CHECK_CONNECTIONS_MS,
   HEADERS_TIMEOUT_MS,
   KEEP_ALIVE_MS,
   MAX_CONNECTIONS,
@@ -25,6 +26,7 @@ export function buildTrackingServer(
       maxHeaderSize: MAX_HEADER_BYTES,
       requestTimeout: REQUEST_TIMEOUT_MS,
       headersTimeout: HEADERS_TIMEOUT_MS,
+      connectionsCheckingInterval: CHECK_CONNECTIONS_MS,
     },
     (req, res) => {
       route({ capture, intake, took }, req, res).catch((error: unknown) => {

@@ -19,11 +19,15 @@ export function isPublicAddress(address: string): boolean {
   return ipaddr.isValid(address) && ipaddr.process(address).range() === 'unicast';
 }
 
-export function makeCaller(allowed: ReadonlySet<string>, ownOrigins: readonly string[]): Call {
+export function makeCaller(
+  allowed: ReadonlySet<string>,
+  ownOrigins: readonly string[],
+  resolve: typeof lookup = lookup,
+): Call {
   const guarded = buildConnector({
     timeout: CALL_OUT_TIMEOUT_MS,
     lookup: (hostname, options, callback) => {
-      lookup(hostname, { ...options, all: true }, (error, addresses) => {
+      resolve(hostname, { ...options, all: true }, (error, addresses) => {
         if (error) return callback(error, '', 0);
         const bad = addresses.find((a) => !isPublicAddress(a.address));
         if (bad) return callback(new Refused(`${hostname} is at a private address`), '', 0);

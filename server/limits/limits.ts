@@ -3,12 +3,14 @@
  * error catalogue; docs/threats.md says what each is for, and a test tries each.
  */
 
-/** Tracking listener: a link with its headers. Browsers send 2 to 4 KiB; partners cut links at 2 048 characters. */
+/** Both listeners: a link with its headers. Browsers send 2 to 4 KiB; partners cut links at 2 048 characters. */
 export const MAX_HEADER_BYTES = 16 * 1024;
 /** A visitor's browser sends its headers at once; whoever takes longer holds a connection for nothing. */
 export const HEADERS_TIMEOUT_MS = 10_000;
 /** From the first byte of a request to its last. */
 export const REQUEST_TIMEOUT_MS = 20_000;
+/** How often both are looked at; Node's own half a minute would let slow senders stay three times as long. */
+export const CHECK_CONNECTIONS_MS = 2000;
 /** Longer than a browser waits between a page and its links, shorter than what piles idle connections up. */
 export const KEEP_ALIVE_MS = 10_000;
 /** Sockets of one listener: above what one process can serve at once, below what exhausts its file handles. */

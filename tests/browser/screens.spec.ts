@@ -1,5 +1,6 @@
 /** Every screen of the demo desk: in both themes, wide and narrow, without errors, without what axe would find. */
 import { expect, test } from '@playwright/test';
+import pg from 'pg';
 import { expectAccessible, expectNoSidewaysScroll, signIn, watchConsole } from './people.ts';
 import { startWholeSystem, type WholeSystem } from './wholeSystem.ts';
 
@@ -107,4 +108,52 @@ test('lists sort by any column, search, and page further back', async ({ page })
   await page.getByLabel('Search calls in').fill('LK-P1');
   await expect(page.getByText('could mean two amounts')).toBeVisible();
   expect(errors).toEqual([]);
+});
+
+test('what strangers send is text on every screen: no script of theirs runs, no markup of theirs appears', async ({
+  page,
+}) => {
+  const evil =
+    '<img src=x onerror="window.ran=1"><script>window.ran=1</script>{{constructor.constructor("window.ran=1")()}}';
+  const read = async (sql: string): Promise<Record<string, string>> => {
+    const client = new pg.Client({ connectionString: system.databaseUrl });
+    await client.connect();
+    const { rows } = await client.query(sql);
+    await client.end();
+    return rows[0];
+  };
+  const campaign = await read(
+    `SELECT key, id FROM parts WHERE kind = 'campaign' AND name LIKE 'BE · Stargazing%'`,
+  );
+  const network = await read(`SELECT key FROM parts WHERE kind = 'network' AND name LIKE 'Larkspur%'`);
+  const visit = await fetch(
+    `${system.tracking}/v/${campaign.key}?clk=${encodeURIComponent(evil)}&site=${encodeURIComponent(evil)}&bid=0.1`,
+    {
+      redirect: 'manual',
+      headers: {
+        'User-Agent': evil,
+        Referer: `https://a.example/${encodeURIComponent(evil)}`,
+        'Accept-Language': evil,
+      },
+    },
+  );
+  const id = new URL(visit.headers.get('location')!).searchParams.get('aff_ref')!;
+  await fetch(
+    `${system.tracking}/in/${network.key}?click_id=${id}&payout=18&transaction=${encodeURIComponent(evil)}&event=order&status=ok&x_note=${encodeURIComponent(evil)}`,
+  );
+  await fetch(
+    `${system.tracking}/in/${network.key}?click_id=${encodeURIComponent(evil)}&payout=${encodeURIComponent(evil)}`,
+  );
+  await signIn(page, system);
+  const shown: string[] = [];
+  for (const path of [...screens.map(([p]) => p), `/campaigns/${campaign.id}`]) {
+    await page.goto(system.desk + path);
+    await page.waitForLoadState('networkidle').catch(() => undefined);
+    if ((await page.locator('main').innerText()).includes('onerror')) shown.push(path);
+    expect(await page.evaluate(() => (window as unknown as { ran?: number }).ran), path).toBeUndefined();
+    expect(await page.locator('img[src="x"]').count(), path).toBe(0);
+  }
+  // It was there to be seen, and the test has not looked past it.
+  expect(shown).toContain('/conversions/calls-in');
+  expect(shown).toContain('/conversions/booked');
 });
