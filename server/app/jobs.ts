@@ -3,7 +3,8 @@ import { LRUCache } from 'lru-cache';
 import type { Logger } from 'pino';
 import type { Call } from '../callsout/outgoing.ts';
 import { sendDue } from '../callsout/sender.ts';
-import { keepPartitions } from '../db/partitions.ts';
+import type { Config } from '../config/config.ts';
+import { dropOldAddresses, keepPartitions } from '../db/partitions.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { MAX_PER_SWEEP, SweepFrom, unjudgedReceipts, unknownClicksDue } from '../intake/sweeper.ts';
 import { saltsByDay } from './keptGround.ts';
@@ -24,7 +25,7 @@ const KEEP_HOUSE_EVERY_MS = 900_000;
 const LOOK_EVERY_MS = 1000;
 const SILENT_AFTER_MS = 2000;
 
-export function startJobs(w: Workings, call: Call, log: Logger): Repeating[] {
+export function startJobs(w: Workings, config: Config, call: Call, log: Logger): Repeating[] {
   const onError = (what: string) => (err: unknown) => log.warn({ err }, what);
   const { intake, desk } = w.pools;
   const onAttempt = (deskId: string, delivered: boolean): void => {
@@ -77,6 +78,7 @@ export function startJobs(w: Workings, call: Call, log: Logger): Repeating[] {
   };
   const keepHouse = async (): Promise<void> => {
     await keepPartitions(desk, w.now());
+    await dropOldAddresses(desk, w.now(), config.addressDays);
     const salts = await currentSalts(desk, w.now());
     w.memory.setSalts(salts);
     await w.keepGround({ salts: saltsByDay(w.now(), salts) });

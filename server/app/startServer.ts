@@ -73,8 +73,8 @@ export async function startServer(
   desk.on('request', buildDeskApp({ ...deps, broken }, w, log, webFolder));
   const call = makeCaller(config.allowOutgoing, [real.tracking.origin, real.desk.origin]);
   let closing: Promise<void> | null = null;
-  const jobs = [watchDatabase(w), ...(kept ? [] : startJobs(w, call, log))];
-  const begin = (): void => void (closing ?? jobs.push(...startJobs(w, call, log)));
+  const jobs = [watchDatabase(w), ...(kept ? [] : startJobs(w, config, call, log))];
+  const begin = (): void => void (closing ?? jobs.push(...startJobs(w, config, call, log)));
   if (kept) jobs.push(startLater(w, config, log, begin));
   const close = async (): Promise<void> => {
     w.closing = true;

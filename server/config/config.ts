@@ -33,6 +33,8 @@ export const environment = z.object({
   TRACHEON_ALLOW_OUTGOING: list,
   /** Signs session cookies; start makes one and keeps it in the data folder. */
   TRACHEON_SECRET: z.string().min(32, 'needs at least 32 characters'),
+  /** Days that visitors' full addresses and agents are kept. */
+  TRACHEON_ADDRESS_DAYS: z.coerce.number().int().min(2).max(3650).default(30),
   /** Whoever reads /metrics shows it as a bearer token; without one only this machine itself may read them. */
   TRACHEON_METRICS_TOKEN: z
     .union([z.literal(''), z.string().min(16, 'needs at least 16 characters')])
@@ -50,6 +52,7 @@ export interface Config {
   trustedProxies: readonly string[];
   allowOutgoing: ReadonlySet<string>;
   secret: string;
+  addressDays: number;
   metricsToken: string;
   fault: '' | 'answer_before_commit';
   logLevel: string;
@@ -87,6 +90,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     trustedProxies: Object.freeze(e.TRACHEON_TRUSTED_PROXIES),
     allowOutgoing: new Set(e.TRACHEON_ALLOW_OUTGOING),
     secret: e.TRACHEON_SECRET,
+    addressDays: e.TRACHEON_ADDRESS_DAYS,
     metricsToken: e.TRACHEON_METRICS_TOKEN,
     fault: e.TRACHEON_FAULT,
     logLevel: e.TRACHEON_LOG,

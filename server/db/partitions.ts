@@ -35,3 +35,15 @@ export async function ensurePartitions(pool: Pool, fromMs: number, toMs: number)
 /** Keeps the usual range ready; call at start and every hour. */
 export const keepPartitions = (pool: Pool, nowMs: number): Promise<number> =>
   ensurePartitions(pool, nowMs - DAYS_BACK * DAY_MS, nowMs + DAYS_AHEAD * DAY_MS);
+
+/** Drops the days of full addresses that are older than `days`; what else is known of those visits stays. Returns the tables dropped. */
+export async function dropOldAddresses(pool: Pool, nowMs: number, days: number): Promise<string[]> {
+  const { rows } = await pool.query<{ name: string }>(
+    `SELECT c.relname AS name FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid
+     WHERE i.inhparent = 'visit_addresses'::regclass ORDER BY 1`,
+  );
+  const oldest = `visit_addresses_${isoDay(nowMs - days * DAY_MS).replaceAll('-', '')}`;
+  const old = rows.map((r) => r.name).filter((name) => /^visit_addresses_\d{8}$/.test(name) && name < oldest);
+  for (const name of old) await pool.query(`DROP TABLE IF EXISTS ${name}`);
+  return old;
+}

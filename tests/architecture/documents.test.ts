@@ -60,3 +60,18 @@ it('every link inside the documents leads somewhere, and every picture is shown'
   expect(pictures.length).toBeLessThan(20);
   expect(pictures.filter((p) => !shown.has(p))).toEqual([]);
 });
+
+it('the threat model: every row names a test that is there', () => {
+  const rows = [...read('docs/threats.md').matchAll(/^\|.*\| `([\w.]+)`: (.+?) +\|$/gm)];
+  expect(rows.length).toBeGreaterThan(20);
+  const tests = new Map(
+    ['tests', 'server', 'core', 'web'].flatMap((folder) =>
+      readdirSync(folder, { recursive: true })
+        .map(String)
+        .filter((f) => /\.(test|spec)\.ts$/.test(f) && !f.includes('node_modules'))
+        .map((f) => [f.split('/').at(-1)!, read(join(folder, f))] as const),
+    ),
+  );
+  for (const [, file, name] of rows)
+    expect([file, name, tests.get(file!)?.includes(name!)]).toEqual([file, name, true]);
+});

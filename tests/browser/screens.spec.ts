@@ -154,6 +154,6 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
     expect(await page.locator('img[src="x"]').count(), path).toBe(0);
   }
   // It was there to be seen, and the test has not looked past it.
-  expect(shown).toContain('/conversions/calls-in');
   expect(shown).toContain('/conversions/booked');
+  expect(shown).toContain(`/campaigns/${campaign.id}`);
 });

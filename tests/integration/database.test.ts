@@ -7,6 +7,7 @@ import { defineModels, openSequelize } from '../../server/db/models.ts';
 import {
   DAYS_AHEAD,
   DAYS_BACK,
+  dropOldAddresses,
   ensurePartitions,
   isoDay,
   keepPartitions,
@@ -24,6 +25,25 @@ beforeAll(async () => {
 afterAll(async () => {
   await pool.end();
   await database.drop();
+});
+
+it('full addresses of days beyond their time are dropped; the visits of those days stay', async () => {
+  const other = await freshDatabase();
+  const [s, p] = [openSequelize(other.url), openPool(other.url, 'test', 1)];
+  await migrate(s);
+  const now = Date.UTC(2026, 10, 25, 12);
+  await ensurePartitions(p, now - 33 * 86_400_000, now);
+  expect(await dropOldAddresses(p, now, 30)).toEqual(
+    ['20261023', '20261024', '20261025'].map((d) => `visit_addresses_${d}`),
+  );
+  expect(await dropOldAddresses(p, now, 30)).toEqual([]);
+  const { rows } = await p.query(
+    `SELECT to_regclass('visits_20261023') AS visits, to_regclass('visit_addresses_20261026') AS kept`,
+  );
+  expect(rows[0]).toEqual({ visits: 'visits_20261023', kept: 'visit_addresses_20261026' });
+  await p.end();
+  await s.close();
+  await other.drop();
 });
 
 describe('migrations', () => {
