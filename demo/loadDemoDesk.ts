@@ -5,7 +5,7 @@ import { postbackUrl, trackingLink } from '@tracheon/core/links';
 import { rateNanos } from '@tracheon/core/money';
 import type { Models } from '@tracheon/server/db/models.ts';
 import { ensurePartitions, isoDay } from '@tracheon/server/db/partitions.ts';
-import { openPool } from '@tracheon/server/db/pools.ts';
+import { openPipelinedPool, openPool } from '@tracheon/server/db/pools.ts';
 import { commitReceipts, commitVisits } from '@tracheon/server/events/commitRows.ts';
 import type { ReceiptRecord } from '@tracheon/server/events/rows.ts';
 import { judge } from '@tracheon/server/intake/judge.ts';
@@ -17,8 +17,8 @@ import { networks, offers, plans, sources, type PracticeOrigins } from './scenar
 
 const DAY_MS = 86_400_000;
 const SEED = 20_261_101;
-const HISTORY_DAYS = 31;
-const BATCH = 500;
+const HISTORY_DAYS = 61;
+const BATCH = 1000;
 /** Judgements at the same time; they wait for each other only on the same visit. */
 const JUDGES = 8;
 /** The campaign that the practice ad network runs: its source and network are the practice partners themselves. */
@@ -37,6 +37,7 @@ export async function loadDemoDesk(
   deskId: string,
   practice: PracticeOrigins,
   nowMs: number,
+  share = 1,
 ): Promise<DemoDesk> {
   const pool = openPool(url, 'demo', 6);
   try {
@@ -59,9 +60,8 @@ export async function loadDemoDesk(
         offerId: offer.id,
         networkId,
       };
-      const visits = makeVisits(plan, ids, nowMs, random);
-      for (let i = 0; i < visits.length; i += BATCH)
-        await commitVisits(pool)(visits.slice(i, i + BATCH).map((v) => v.row));
+      const visits = makeVisits(plan, ids, nowMs, random, share);
+      await commitAll(pool, visits);
       visitCount += visits.length;
       const style = networkId === parts.network.larkspur!.id ? 'larkspur' : 'saltmarsh';
       const target: CallTarget = { deskId, networkId, intakeKey: parts.network[style]!.key, style };
@@ -84,7 +84,7 @@ export async function loadDemoDesk(
     );
     calls.sort((a, b) => a.receivedMs - b.receivedMs);
     for (let i = 0; i < calls.length; i += BATCH) await commitReceipts(pool)(calls.slice(i, i + BATCH));
-    const judging = openPool(url, 'demo judging', JUDGES, undefined, { pipeline: true });
+    const judging = openPipelinedPool(url, 'demo judging', JUDGES);
     await judgeAll(judging, calls).finally(() => judging.end());
     await settleOutbox(pool, deskId, nowMs, random);
     await pool.query('ANALYZE visits, receipts, outcomes, conversions, ledger');
@@ -92,6 +92,16 @@ export async function loadDemoDesk(
   } finally {
     await pool.end();
   }
+}
+
+/** Batches of different days fill different tables, so that several at a time do not wait for each other. */
+async function commitAll(pool: ReturnType<typeof openPool>, visits: readonly DemoVisit[]): Promise<void> {
+  const starts = Array.from({ length: Math.ceil(visits.length / BATCH) }, (_, i) => i * BATCH);
+  const lane = async (): Promise<void> => {
+    for (let from = starts.pop(); from !== undefined; from = starts.pop())
+      await commitVisits(pool)(visits.slice(from, from + BATCH).map((v) => v.row));
+  };
+  await Promise.all([lane(), lane(), lane()]);
 }
 
 /** In the order of their arrival; several at a time, since only calls of one visit depend on each other. */
@@ -158,7 +168,8 @@ async function makeParts(models: Models, by: Editor, practice: PracticeOrigins):
 
 async function makeRates(models: Models, deskId: string, nowMs: number): Promise<void> {
   const rates: [number, string][] = [
-    [60, '0.9180'],
+    [62, '0.9180'],
+    [41, '0.9205'],
     [20, '0.9214'],
     [8, '0.9166'],
     [2, '0.9231'],

@@ -36,7 +36,7 @@ export function makeCalls(
       .toUpperCase()
       .padStart(6, '0');
     if (target.style === 'saltmarsh') send(at, saltmarshCall(plan, visit.row.id, order, random));
-    else larkspurLife(visit.row.id, order, plan.payout, at, random, send);
+    else larkspurLife(visit.row.id, order, plan.payout, at, nowMs, random, send);
   }
   return calls;
 }
@@ -55,6 +55,7 @@ function larkspurLife(
   order: string,
   payout: number,
   at: number,
+  nowMs: number,
   random: Random,
   send: (at: number, query: string) => void,
 ): void {
@@ -64,6 +65,8 @@ function larkspurLife(
       `click_id=${clickId}&payout=${payout.toFixed(2)}&currency=EUR&transaction=LK-${order}&event=order&status=${status}&conversion_time=${Math.floor(at / 1000)}&changed_time=${Math.floor(when / 1000)}`,
     );
   say(at, 'wait');
+  // Since three days the network says *review* of some: a word that nobody has mapped yet.
+  if (at > nowMs - 3 * 24 * HOUR_MS && random() < 0.15) say(at + HOUR_MS, 'review');
   const decided = at + (24 + random() * 120) * HOUR_MS;
   const approved = random() < 0.76;
   say(decided, approved ? 'ok' : 'no');

@@ -31,18 +31,36 @@ export interface DemoVisit {
   odds: number;
 }
 
-export function makeVisits(plan: CampaignPlan, ids: CampaignIds, nowMs: number, random: Random): DemoVisit[] {
+export function makeVisits(
+  plan: CampaignPlan,
+  ids: CampaignIds,
+  nowMs: number,
+  random: Random,
+  share: number,
+): DemoVisit[] {
   const visits: DemoVisit[] = [];
   const today = Math.floor(nowMs / DAY_MS) * DAY_MS;
   for (let back = plan.since; back >= 0; back--) {
     const day = today - back * DAY_MS;
-    const wanted = plan.perDay * WEEK[new Date(day).getUTCDay()]! * (0.88 + random() * 0.24);
+    const wanted = share * plan.perDay * WEEK[new Date(day).getUTCDay()]! * (0.88 + random() * 0.24);
     for (let i = 0; i < wanted; i++) {
       const at = day + weighted(random, HOURS) * 3_600_000 + Math.floor(random() * 3_600_000);
-      if (at < nowMs - 60_000) visits.push(makeVisit(plan, ids, at, random));
+      if (at >= nowMs - 60_000) continue;
+      const visit = makeVisit(plan, ids, at, random);
+      if (back === plan.brokenPriceDay) loseThePrice(visit.row);
+      if (plan.diedDay !== undefined && back <= plan.diedDay) visit.odds = 0;
+      visits.push(visit);
     }
   }
   return visits.sort((a, b) => a.row.atMs - b.row.atMs);
+}
+
+/** The source sent its macro instead of the price: the cost is not known. */
+function loseThePrice(row: VisitRecord): void {
+  if (row.isRepeat) return;
+  row.costMicros = null;
+  row.notes = ['unsubstituted:cpm', 'no_cost'];
+  row.rawQuery += '&cpm=%24%7BCPM%7D';
 }
 
 function makeVisit(plan: CampaignPlan, ids: CampaignIds, at: number, random: Random): DemoVisit {

@@ -90,7 +90,10 @@ function handOver(demo) {
   mkdirSync(folder, { recursive: true });
   const write = (name, state) => writeFileSync(join(folder, `${name}.json`), JSON.stringify(state));
   const link = origin(tracking) + trackingLink;
-  write('ad-network', { campaigns: [{ id: 1, name: campaign, link, sent: [] }], postbacks: [] });
+  write('ad-network', {
+    campaigns: [{ id: 1, name: campaign, link, sent: [], goesOn: true }],
+    postbacks: [],
+  });
   write('affiliate', { postback: origin(tracking) + postback, manner: 'well', leads: [] });
 }
 

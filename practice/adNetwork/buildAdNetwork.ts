@@ -11,6 +11,8 @@ interface Campaign {
   name: string;
   link: string;
   sent: SentVisit[];
+  /** A visit every few seconds, also after a restart, so that the screens live. */
+  goesOn?: boolean;
 }
 interface Postback {
   at: number;
@@ -24,6 +26,10 @@ const KEPT = 200;
 const FIVE_MINUTES_MS = 5 * 60 * 1000;
 /** A practice stream tries things out; it is no load test. */
 const MAX_PER_SECOND = 50;
+/** *Keep it going*: between two visits. */
+const GENTLE_MS = [3000, 11_000] as const;
+const GENTLE_MIX: Mix = { countries: ['BE'], devices: [], bots: 0.04 };
+const GENTLE_BUYS = 0.05;
 const ACCENT = '#7a3b12';
 
 export interface AdNetworkOptions {
@@ -51,9 +57,11 @@ export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop:
 class AdNetwork {
   readonly kept: KeptState<State>;
   private readonly streams = new Map<number, NodeJS.Timeout>();
+  private readonly gentle = new Map<number, NodeJS.Timeout>();
 
   constructor(private readonly options: AdNetworkOptions) {
     this.kept = new KeptState<State>(options.stateFile, { campaigns: [], postbacks: [] });
+    for (const c of this.kept.value.campaigns) if (c.goesOn) this.keepGoing(c, true);
   }
   find(id: string | undefined): Campaign | undefined {
     return this.kept.value.campaigns.find((c) => c.id === Number(id));
@@ -97,7 +105,26 @@ class AdNetwork {
     clearInterval(this.streams.get(campaign.id));
     this.streams.delete(campaign.id);
   }
+  keepGoing(campaign: Campaign, on: boolean): void {
+    clearTimeout(this.gentle.get(campaign.id));
+    campaign.goesOn = on;
+    this.kept.changed();
+    if (!on) return;
+    const [least, most] = GENTLE_MS;
+    const next = (): void => {
+      const timer = setTimeout(
+        () => {
+          next();
+          void this.send(campaign, GENTLE_MIX, GENTLE_BUYS);
+        },
+        least + Math.random() * (most - least),
+      );
+      this.gentle.set(campaign.id, timer);
+    };
+    next();
+  }
   stop(): void {
+    for (const timer of this.gentle.values()) clearTimeout(timer);
     for (const timer of this.streams.values()) clearInterval(timer);
     this.kept.write();
   }
@@ -143,6 +170,12 @@ function visitRoutes(app: Express, network: AdNetwork): void {
       { countries: country ? [country] : [], devices: device ? [device] : [], bots: 0 },
       0,
     );
+    res.redirect(303, `/campaigns/${c.id}`);
+  });
+  app.post('/campaigns/:id/keep-going', (req, res) => {
+    const c = network.find(req.params.id);
+    if (!c) return void res.status(404).end();
+    network.keepGoing(c, ((req.body ?? {}) as Record<string, string>).do === 'start');
     res.redirect(303, `/campaigns/${c.id}`);
   });
   app.post('/campaigns/:id/stream', (req, res) => {
@@ -254,6 +287,9 @@ function campaignPage(c: Campaign, streaming: boolean): Html {
       <label>Bots, % <input name="bots" value="5" size="3" /></label>
       <label>Buy something, % <input name="buys" value="10" size="3" /></label>
       ${streaming ? html`<button name="do" value="stop">Stop the stream</button>` : html`<button name="do" value="start">Start the stream</button>`}
+    </form>
+    <form method="post" action="/campaigns/${c.id}/keep-going" class="row">
+      ${c.goesOn ? html`<span>A visitor comes every few seconds.</span><button name="do" value="stop">Let it rest</button>` : html`<button name="do" value="start">Keep it going</button>`}
     </form>
     <h2>Visits sent</h2>
     <table id="sent">

@@ -31,7 +31,7 @@ async function prepare(): Promise<void> {
   });
   const demo =
     first && wantsDemo
-      ? await loadDemoDesk(models, url, first.deskId, practiceFromEnvironment(), Date.now())
+      ? await loadDemoDesk(models, url, first.deskId, practiceFromEnvironment(), Date.now(), demoShare())
       : null;
   // Printed again at each start only as long as it opens the door.
   const firstStillGood = await isStillGood(models, process.env.TRACHEON_FIRST_SIGN_IN ?? '');
@@ -47,6 +47,14 @@ async function isStillGood(models: Models, text: string): Promise<boolean> {
     () => true,
     () => false,
   );
+}
+
+/** Share of the demo desk's visits that is made; tests of the screens need fewer. */
+function demoShare(): number {
+  const share = Number(process.env.TRACHEON_DEMO_SHARE ?? '1');
+  if (!(share > 0 && share <= 1))
+    throw new DatabaseUnreachable('TRACHEON_DEMO_SHARE is above 0, at most 1.', false);
+  return share;
 }
 
 /** Where the practice partners listen, so that the demo desk's links and postbacks really lead there. */

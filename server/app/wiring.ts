@@ -7,7 +7,7 @@ import { agentCache } from '../capture/visitor.ts';
 import { Memory } from '../capture/uniqueness.ts';
 import type { Config } from '../config/config.ts';
 import { keepPartitions } from '../db/partitions.ts';
-import { openPool } from '../db/pools.ts';
+import { openPipelinedPool, openPool } from '../db/pools.ts';
 import type { DurableWriter } from '../events/durableWriter.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { Health, type RowKind } from '../health/health.ts';
@@ -58,9 +58,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
   const pools = {
     capture: openPool(config.databaseUrl, 'capture', 4, EVENT_SILENCE_MS),
     intake: openPool(config.databaseUrl, 'intake', 6, EVENT_SILENCE_MS),
-    judging: openPool(config.databaseUrl, 'judging', JUDGEMENTS_AT_ONCE, EVENT_SILENCE_MS, {
-      pipeline: true,
-    }),
+    judging: openPipelinedPool(config.databaseUrl, 'judging', JUDGEMENTS_AT_ONCE, EVENT_SILENCE_MS),
     desk: openPool(config.databaseUrl, 'desk', 6),
   };
   const news = new NewsDesk(pools.desk);

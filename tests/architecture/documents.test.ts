@@ -28,7 +28,7 @@ it('the README: every variable of the environment, and none besides', () => {
   const ofStart = new Set(
     [
       ...(read('scripts/start.mjs') + read('server/app/prepare.ts')).matchAll(
-        /\b(TRACHEON_(?:PRACTICE_[A-Z_]+_(?:HOST|PORT)|OWNER_PASSWORD))\b/g,
+        /\b(TRACHEON_(?:PRACTICE_[A-Z_]+_(?:HOST|PORT)|OWNER_PASSWORD|DEMO_SHARE))\b/g,
       ),
     ].map((m) => m[1]!),
   );

@@ -42,6 +42,8 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     PRACTICE_AFFILIATE_PORT: affiliate.port,
     PRACTICE_TRACKING_ORIGIN: origin(tracking),
     TZ: 'Europe/Brussels',
+    // What the screens need of it, and no more.
+    TRACHEON_DEMO_SHARE: '0.2',
   };
   const prepare = new ChildProgram(
     ['server/dist/prepare.mjs', ...(options.demo ? ['--demo'] : [])],

@@ -6,7 +6,7 @@ import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import type pg from 'pg';
 import { ulid } from 'ulid';
-import { openPool } from '../../server/db/pools.ts';
+import { openPipelinedPool } from '../../server/db/pools.ts';
 import type { ReceiptRecord } from '../../server/events/rows.ts';
 import { commitReceipts } from '../../server/events/commitRows.ts';
 import { judge } from '../../server/intake/judge.ts';
@@ -17,7 +17,7 @@ let judging: pg.Pool;
 let chains: { once: Chain; repeating: Chain };
 beforeAll(async () => {
   desk = await openTestDesk();
-  judging = openPool(desk.database.directUrl, 'judging', 4, undefined, { pipeline: true });
+  judging = openPipelinedPool(desk.database.directUrl, 'judging', 4);
   await desk.make('event-type', { name: 'Upsell', word: 'upsell', repeats: true });
   // What is to be told is compared, not the telling: what was sent stays sent, in whatever order it was judged.
   await desk.pool.query(`ALTER TABLE outbox ALTER next_try_at SET DEFAULT now() + interval '1 day'`);
