@@ -4,8 +4,8 @@ import type { CampaignsReport, CallInRow } from '@tracheon/core/contract';
 import { loadDemoDesk } from '@tracheon/demo/loadDemoDesk.ts';
 import { openTestDesk, type TestDesk } from './testDesk.ts';
 
-/** Half of it: a running server looks at everything while it is made, which doubles the work. */
-const SHARE = 0.5;
+/** A part of it: a running server looks at everything while it is made, which doubles the work. */
+const SHARE = 0.2;
 let desk: TestDesk;
 let loaded: { visits: number; calls: number };
 beforeAll(async () => {
@@ -72,8 +72,8 @@ it('has a day whose price macro came unfilled, and an offer that died overnight 
   expect(unpriced[0]!.unpriced).toBeGreaterThan(0.9 * unpriced[0]!.visits);
   const kites = rows.filter((r) => r.campaign.startsWith('DK · Kites'));
   const last = kites.slice(-5);
-  expect(last.every((r) => r.conversions === 0) && last.slice(0, 4).every((r) => r.visits > 100)).toBe(true);
-  expect(kites.slice(-15, -5).reduce((n, r) => n + r.conversions, 0)).toBeGreaterThan(8);
+  expect(last.every((r) => r.conversions === 0) && last.slice(0, 4).every((r) => r.visits > 50)).toBe(true);
+  expect(kites.slice(-15, -5).reduce((n, r) => n + r.conversions, 0)).toBeGreaterThan(3);
 });
 
 it('adds up: every conversion stands in the ledger as it stands in the list, to the micro', async () => {
