@@ -1,10 +1,16 @@
 <script setup lang="ts">
-import { connected } from '../app/stream.ts';
+import { computed } from 'vue';
+import { connected, health } from '../app/stream.ts';
+
+const live = computed(() => connected.value && health.value?.database !== 'away');
+const words = computed(() =>
+  live.value ? 'live' : connected.value ? 'not live: as before' : 'not live: reconnecting',
+);
 </script>
 <template>
   <span class="quiet live" role="status"
-    ><span :class="connected ? 'on' : 'off'" aria-hidden="true" />
-    {{ connected ? 'live' : 'not live: reconnecting' }}</span
+    ><span :class="live ? 'on' : 'off'" aria-hidden="true" />
+    {{ words }}</span
   >
 </template>
 <style scoped>
