@@ -117,7 +117,8 @@ export function brokenCalls(
   ];
 }
 
-function receipt(target: CallTarget, at: number, query: string, random: Random): ReceiptRecord {
+function receipt(target: CallTarget, moment: number, query: string, random: Random): ReceiptRecord {
+  const at = Math.floor(moment);
   return {
     deskId: target.deskId,
     id: makeUlid(

@@ -21,3 +21,8 @@ it('refuses what is no click ID', () => {
   for (const text of ['', '#ref#', '01KAXR7QJ4', '8ZZZZZZZZZZZZZZZZZZZZZZZZZ', '01ARZ3NDEKTSV4RRFFQ69G5FAU'])
     expect(parseClickId(text)).toBeNull();
 });
+
+it('a time between two milliseconds is the earlier one', () => {
+  const random = Array.from({ length: 16 }, (_, i) => i);
+  expect(makeUlid(1_764_072_943_123.7, random)).toBe(makeUlid(1_764_072_943_123, random));
+});

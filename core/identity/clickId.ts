@@ -27,6 +27,7 @@ export function clickIdDay(id: string): string {
 /** A ULID from a time and 16 values of 0–31; for seeded generators. */
 export function makeUlid(timeMs: number, random: readonly number[]): string {
   let head = '';
-  for (let i = 0, t = timeMs; i < 10; i++, t = Math.floor(t / 32)) head = ALPHABET[t % 32]! + head;
+  for (let i = 0, t = Math.floor(timeMs); i < 10; i++, t = Math.floor(t / 32))
+    head = ALPHABET[t % 32]! + head;
   return head + random.map((r) => ALPHABET[r & 31]!).join('');
 }

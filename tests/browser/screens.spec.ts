@@ -32,6 +32,7 @@ for (const theme of ['light', 'dark'] as const)
       await page.goto(system.desk + path);
       await expect(page.getByRole('heading', { name: title, level: 1 })).toBeVisible();
       await page.waitForLoadState('networkidle').catch(() => undefined);
+      await expect(page.getByText('Try again')).toHaveCount(0);
       await expectAccessible(page, `${path} ${theme}`);
       await expectNoSidewaysScroll(page, `${path} ${theme}`);
     }

@@ -9,8 +9,7 @@ const words = computed(() =>
 </script>
 <template>
   <span class="quiet live" role="status"
-    ><span :class="live ? 'on' : 'off'" aria-hidden="true" />
-    {{ words }}</span
+    ><span :class="live ? 'on' : 'off'" aria-hidden="true" /> {{ words }}</span
   >
 </template>
 <style scoped>
