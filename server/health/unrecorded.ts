@@ -19,12 +19,12 @@ interface Counted {
 export class Unrecorded {
   private counts = new Map<string, Counted>();
 
-  count(kind: RowKind, deskId: string, partId: string, atMs: number): void {
+  count(kind: RowKind, deskId: string, partId: string, atMs: number, times = 1): void {
     const hour = new Date(Math.floor(atMs / HOUR_MS) * HOUR_MS).toISOString();
     const key = [kind, deskId, partId, hour].join('|');
     const there = this.counts.get(key);
-    if (there) there.times += 1;
-    else this.counts.set(key, { deskId, partId, kind, hour, times: 1 });
+    if (there) there.times += times;
+    else this.counts.set(key, { deskId, partId, kind, hour, times });
   }
 
   /** Rejects, and keeps the counts, when the database does not take them. */
@@ -42,8 +42,7 @@ export class Unrecorded {
         ),
       );
     } catch (error) {
-      for (const c of batch.values())
-        for (let n = 0; n < c.times; n++) this.count(c.kind, c.deskId, c.partId, Date.parse(c.hour));
+      for (const c of batch.values()) this.count(c.kind, c.deskId, c.partId, Date.parse(c.hour), c.times);
       throw error;
     }
   }

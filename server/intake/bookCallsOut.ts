@@ -14,7 +14,7 @@ export function storeCallsOut(
   ids: ReadonlyMap<string, string>,
 ): void {
   const { source, visit, deskId } = context;
-  const told = source.body.postbackUrl !== '' && !visit.is_test;
+  const told = source.body.postbackUrl !== '' && !visit.is_test && !visit.notes.includes('erased');
   for (const c of conversions) {
     const conversionId = ids.get(c.ident)!;
     const there = standing.filter((o) => o.conversion_id === conversionId);

@@ -35,6 +35,7 @@ export interface StoredVisit {
   cost_currency: string;
   source_click_id: string;
   subs: Record<string, string>;
+  notes: string[];
 }
 export interface OwnerContext {
   deskId: string;

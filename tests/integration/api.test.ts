@@ -147,6 +147,13 @@ describe('tokens', () => {
     expect((await desk.owner.get<TokenRow[]>('/tokens')).body.map((t) => t.id)).toContain(made.id);
     await desk.owner.remove(`/tokens/${made.id}`);
     expect((await script(made.token, 'GET', '/me')).status).toBe(401);
+    const leaving = await makeToken('read', viewer);
+    expect((await script(leaving.token, 'GET', '/me')).status).toBe(200);
+    await desk.pool.query(
+      'DELETE FROM memberships WHERE member_id = (SELECT member_id FROM api_tokens WHERE id = $1)',
+      [leaving.id],
+    );
+    expect((await script(leaving.token, 'GET', '/me')).body.code).toBe('wrong_token');
   });
 
   it('never fall back to a session that comes along', async () => {
@@ -329,6 +336,13 @@ describe('erasure by click ID', () => {
     const call = (await desk.callsIn()).find((c) => c.clickId === id)!;
     await desk.owner.post(`/calls-in/${call.id}/judge`);
     expect((await desk.booked()).find((c) => c.clickId === id)).toEqual(before);
+    // A later call still counts, and the source is not told of somebody forgotten.
+    await desk.say(other.network.key, `click_id=${id}&payout=6&transaction=E-2&status=ok`);
+    const { rows: told } = await desk.pool.query(
+      `SELECT url FROM outbox WHERE url <> '' AND source_id = $1`,
+      [other.source.id],
+    );
+    expect(told).toEqual([]);
   });
 
   it('of a click that nobody knows is not found', async () => {

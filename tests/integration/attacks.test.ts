@@ -113,7 +113,7 @@ describe('outgoing requests', () => {
         )) as unknown as Lookup,
     };
   };
-  it('a name that is public when it is looked at and private when it is called gains nothing: it is looked up once, for the connection itself', async () => {
+  it('a name is looked up once, by the connection itself, and refused there: what it resolves to a moment later is nobody’s question', async () => {
     const rebinding = names(['127.0.0.1']);
     const call = makeCaller(new Set(), [], rebinding.resolve);
     await expect(call('http://rebinding.example/', {})).rejects.toThrow(/private address/);

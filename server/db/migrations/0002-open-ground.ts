@@ -20,7 +20,7 @@ CREATE TABLE api_tokens (
   hash bytea NOT NULL UNIQUE,
   created_at timestamptz NOT NULL DEFAULT now(),
   last_used_at timestamptz,
-  FOREIGN KEY (desk_id, member_id) REFERENCES memberships (desk_id, member_id)
+  FOREIGN KEY (desk_id, member_id) REFERENCES memberships (desk_id, member_id) ON DELETE CASCADE
 );
 CREATE INDEX api_tokens_member ON api_tokens (desk_id, member_id);
 CREATE TABLE idempotent_calls (
