@@ -33,7 +33,7 @@ export function querySpan(link: string): { start: number; end: number } | null {
 }
 
 /** Where the fragment begins; `#` inside a `#macro#` or a `{#token}` does not begin one. */
-function fragmentStart(link: string): number {
+export function fragmentStart(link: string): number {
   for (const match of link.matchAll(/##?[A-Za-z][\w.-]*##?|\{#|#/g)) if (match[0] === '#') return match.index;
   return link.length;
 }

@@ -1,7 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { networkInput, sourceInput } from '../contract/index.ts';
-import { checkLink } from './checks.ts';
 import { carriesClickId, linkParameters, postbackUrl, trackingLink, withClickId } from './compose.ts';
 import { cutBytes, parseQuery, presence } from './query.ts';
 
@@ -90,29 +89,5 @@ describe('the click ID in an offer link', () => {
         expect(linkParameters(once).filter((p) => p.value === '{click_id}')).toHaveLength(1);
       }),
     );
-  });
-});
-
-describe('findings', () => {
-  const offer = { expander: 'we', place: 'visit', needs: 'click_id' } as const;
-  const codes = (link: string): string[] => checkLink(link, offer).map((f) => f.code);
-  it.each([
-    ['https://o.example/?a={click_id}', []],
-    ['https://o.example/?a=1', ['no_click_id']],
-    ['https://o.example/?a={clickid}', ['unknown_token', 'no_click_id']],
-    ['https://o.example/?a={click_id}&z=[zone]', ['foreign_macro']],
-    ['https://o.example/?a={ click_id }', ['space_in_token', 'no_click_id']],
-    ['https://o.example/?a={click_id}&a=2', ['parameter_twice']],
-    ['https://o.example/?a={click_id}&b=2 ', ['white_space']],
-    ['https://{country}.example/?a={click_id}', ['host_not_literal']],
-    ['https://u:p@o.example/?a={click_id}', ['credentials']],
-    ['o.example?a={click_id}', ['not_absolute']],
-    ['https://o.example/?a={click_id}&p={payout}', ['unknown_token']],
-  ])('%s: %j', (link, wanted) => expect(codes(link)).toEqual(wanted));
-
-  it('mend what they name', () => {
-    const link = 'https://o.example/?a={clickid}';
-    const f = checkLink(link, offer)[0]!;
-    expect(link.slice(0, f.start) + f.fix!.text + link.slice(f.end)).toBe('https://o.example/?a={click_id}');
   });
 });

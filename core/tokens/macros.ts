@@ -44,6 +44,12 @@ export function findMacros(text: string): FoundMacro[] {
   return found;
 }
 
+/** The name inside a macro, without its marks and white space. */
+export function macroName({ text, shape }: Pick<FoundMacro, 'text' | 'shape'>): string {
+  const [open = '', close = ''] = shape.split('x');
+  return text.slice(open.length, text.length - close.length).trim();
+}
+
 /** A macro name written in a shape: `click` in `[x]` is `[click]`. */
 export function inShape(shape: MacroShape, name: string): string {
   return shape.replace('x', () => name);

@@ -3,6 +3,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, it } from '@jest/globals';
 import { errorCatalogue } from '../../core/contract/index.ts';
+import { findingCodes } from '../../core/links/index.ts';
 import { environment } from '../../server/config/config.ts';
 
 const read = (file: string): string => readFileSync(file, 'utf8');
@@ -20,6 +21,11 @@ it('the error catalogue: every code with its status and sentence, and none besid
       errorCatalogue[code as keyof typeof errorCatalogue].status,
       errorCatalogue[code as keyof typeof errorCatalogue].sentence,
     ]);
+});
+
+it('the findings: every code with its meaning, and none besides', () => {
+  const codes = firstColumn(read('docs/findings.md'), /^\| `(\w+)`/gm);
+  expect([...codes].sort()).toEqual([...findingCodes].sort());
 });
 
 it('the README: every variable of the environment, and none besides', () => {

@@ -48,7 +48,8 @@ const findings = computed<Finding[]>(() =>
         expander: 'we',
         place: 'visit',
         needs: 'click_id',
-        ownOrigin: session.me?.trackingOrigin ?? '',
+        clickIdParameter: network.value?.body.clickIdParameter ?? '',
+        ownOrigins: [session.me?.trackingOrigin ?? ''],
       }),
 );
 function fix(f: Finding): void {

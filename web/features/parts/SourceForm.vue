@@ -60,7 +60,7 @@ const findings = computed<Finding[]>(() =>
         expander: 'we',
         place: 'conversion',
         needs: 'source_click_id',
-        ownOrigin: session.me?.trackingOrigin ?? '',
+        ownOrigins: [session.me?.trackingOrigin ?? ''],
       }),
 );
 function fix(f: Finding): void {
