@@ -6,14 +6,22 @@ import { rateNanos } from '@tracheon/core/money';
 import type { Models } from '@tracheon/server/db/models.ts';
 import { ensurePartitions, isoDay } from '@tracheon/server/db/partitions.ts';
 import { openPipelinedPool, openPool } from '@tracheon/server/db/pools.ts';
-import { commitReceipts, commitVisits } from '@tracheon/server/events/commitRows.ts';
+import { commitClicks, commitReceipts, commitVisits } from '@tracheon/server/events/commitRows.ts';
 import type { ReceiptRecord } from '@tracheon/server/events/rows.ts';
 import { judge } from '@tracheon/server/intake/judge.ts';
 import { createPart, listParts, type Editor } from '@tracheon/server/parts/partsStore.ts';
 import { brokenCalls, makeCalls, type CallTarget } from './makeCalls.ts';
 import { makeVisits, type DemoVisit } from './makeVisits.ts';
 import { seeded, type Random } from './random.ts';
-import { networks, offers, plans, sources, type PracticeOrigins } from './scenario.ts';
+import {
+  landingPages,
+  networks,
+  offers,
+  pageContents,
+  plans,
+  sources,
+  type PracticeOrigins,
+} from './scenario.ts';
 
 const DAY_MS = 86_400_000;
 const SEED = 20_261_101;
@@ -28,7 +36,13 @@ export interface DemoDesk {
   visits: number;
   calls: number;
   /** What the practice partners are given, from the tracking origin on: as a member would have pasted it. */
-  handedOver: { campaign: string; trackingLink: string; postback: string };
+  handedOver: {
+    campaign: string;
+    trackingLink: string;
+    postback: string;
+    /** What stands on the desk's pages, `ORIGIN` for the tracking domain. */
+    pages: ReturnType<typeof pageContents>;
+  };
 }
 
 export async function loadDemoDesk(
@@ -59,6 +73,8 @@ export async function loadDemoDesk(
         sourceId: parts.source[plan.source]!.id,
         offerId: offer.id,
         networkId,
+        landingId: plan.page ? parts.landing[plan.page.key]!.id : '',
+        landingVersion: plan.page ? 1 : 0,
       };
       const visits = makeVisits(plan, ids, nowMs, random, share);
       await commitAll(pool, visits);
@@ -87,7 +103,7 @@ export async function loadDemoDesk(
     const judging = openPipelinedPool(url, 'demo judging', JUDGES);
     await judgeAll(judging, calls).finally(() => judging.end());
     await settleOutbox(pool, deskId, nowMs, random);
-    await pool.query('ANALYZE visits, receipts, outcomes, conversions, ledger');
+    await pool.query('ANALYZE visits, button_clicks, receipts, outcomes, conversions, ledger');
     return { visits: visitCount, calls: calls.length, handedOver: handedOver(parts) };
   } finally {
     await pool.end();
@@ -99,7 +115,12 @@ async function commitAll(pool: ReturnType<typeof openPool>, visits: readonly Dem
   const starts = Array.from({ length: Math.ceil(visits.length / BATCH) }, (_, i) => i * BATCH);
   const lane = async (): Promise<void> => {
     for (let from = starts.pop(); from !== undefined; from = starts.pop())
-      await commitVisits(pool)(visits.slice(from, from + BATCH).map((v) => v.row));
+      await commitBatch(visits.slice(from, from + BATCH));
+  };
+  const commitBatch = async (batch: readonly DemoVisit[]): Promise<void> => {
+    await commitVisits(pool)(batch.map((v) => v.row));
+    const clicks = batch.flatMap((v) => v.clicks);
+    if (clicks.length > 0) await commitClicks(pool)(clicks);
   };
   await Promise.all([lane(), lane(), lane()]);
 }
@@ -122,10 +143,11 @@ function handedOver(parts: Made): DemoDesk['handedOver'] {
     campaign: campaign.body.name,
     trackingLink: trackingLink('', campaign.key, source),
     postback: postbackUrl('', network.key, network.body as NetworkInput),
+    pages: pageContents(Object.fromEntries(Object.entries(parts.landing).map(([k, r]) => [k, r.key]))),
   };
 }
 
-type Made = Record<'network' | 'source' | 'offer' | 'campaign', Record<string, PartRecord>>;
+type Made = Record<'network' | 'source' | 'landing' | 'offer' | 'campaign', Record<string, PartRecord>>;
 
 async function makeParts(models: Models, by: Editor, practice: PracticeOrigins): Promise<Made> {
   const make = async (kind: PartKind, all: Record<string, unknown>): Promise<Record<string, PartRecord>> => {
@@ -152,6 +174,7 @@ async function makeParts(models: Models, by: Editor, practice: PracticeOrigins):
   });
   const network = await make('network', networks(sale.id, events.upsell!.id));
   const source = await make('source', sources(practice));
+  const landing = await make('landing-page', landingPages(practice));
   const networkIds = Object.fromEntries(Object.entries(network).map(([k, r]) => [k, r.id]));
   const offer = await make('offer', offers(practice, networkIds));
   const campaign = await make(
@@ -159,11 +182,17 @@ async function makeParts(models: Models, by: Editor, practice: PracticeOrigins):
     Object.fromEntries(
       plans.map((p) => [
         p.name,
-        { name: p.name, sourceId: source[p.source]!.id, offerId: offer[p.offer]!.id, ...p.cost },
+        {
+          name: p.name,
+          sourceId: source[p.source]!.id,
+          offerId: offer[p.offer]!.id,
+          landingPageId: p.page ? landing[p.page.key]!.id : '',
+          ...p.cost,
+        },
       ]),
     ),
   );
-  return { network, source, offer, campaign };
+  return { network, source, landing, offer, campaign };
 }
 
 async function makeRates(models: Models, deskId: string, nowMs: number): Promise<void> {

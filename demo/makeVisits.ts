@@ -3,7 +3,7 @@ import { makeUlid } from '@tracheon/core/identity';
 import { parseAmount } from '@tracheon/core/money';
 import { addressPrefix } from '@tracheon/server/capture/addresses.ts';
 import { nowhere, readAgent } from '@tracheon/server/capture/visitor.ts';
-import type { VisitRecord } from '@tracheon/server/events/rows.ts';
+import type { ClickRecord, VisitRecord } from '@tracheon/server/events/rows.ts';
 import { agents, makeVisitor } from '@tracheon/practice/adNetwork/visitors.ts';
 import { weighted, type Random } from './random.ts';
 import { keywords, sites, type CampaignPlan } from './scenario.ts';
@@ -24,11 +24,16 @@ export interface CampaignIds {
   sourceId: string;
   offerId: string;
   networkId: string;
+  /** Empty for a direct link. */
+  landingId: string;
+  landingVersion: number;
 }
 export interface DemoVisit {
   row: VisitRecord;
   /** Chance that this very visit converts. */
   odds: number;
+  /** Clicks on the page's buttons; none on a direct link. */
+  clicks: ClickRecord[];
 }
 
 export function makeVisits(
@@ -49,11 +54,45 @@ export function makeVisits(
       const visit = makeVisit(plan, ids, at, random);
       if (back === plan.brokenPriceDay) loseThePrice(visit.row);
       if (plan.diedDay !== undefined && back <= plan.diedDay) visit.odds = 0;
+      if (plan.page) clickOrLeave(visit, plan.page, nowMs, random);
       visits.push(visit);
     }
   }
   return visits.sort((a, b) => a.row.atMs - b.row.atMs);
 }
+
+/** Some click on, a few of them twice; only who did can buy. */
+function clickOrLeave(
+  visit: DemoVisit,
+  { ctr, vanishedHours = 0 }: NonNullable<CampaignPlan['page']>,
+  nowMs: number,
+  random: Random,
+): void {
+  const { row, odds } = visit;
+  const at = row.atMs + 4000 + Math.floor(random() * 70_000);
+  const there = vanishedHours === 0 || at < nowMs - vanishedHours * 3_600_000;
+  const clicks = there && at < nowMs - 1000 && random() < ctr && !row.isBot;
+  visit.odds = clicks ? Math.min(1, odds / ctr) : 0;
+  if (!clicks) return;
+  const n = random() < 0.7 ? 1 : 2;
+  const times = random() < 0.04 && at + 2000 < nowMs ? [at, at + 2000] : [at];
+  visit.clicks = times.map((ms) => ({
+    deskId: row.deskId,
+    id: demoUlid(ms, random),
+    atMs: ms,
+    visitId: row.id,
+    n,
+    landingId: row.landingId,
+    offerId: row.offerId,
+    match: random() < 0.93 ? 'link' : 'cookie',
+  }));
+}
+
+const demoUlid = (at: number, random: Random): string =>
+  makeUlid(
+    at,
+    Array.from({ length: 16 }, () => Math.floor(random() * 32)),
+  );
 
 /** The source sent its macro instead of the price: the cost is not known. */
 function loseThePrice(row: VisitRecord): void {
@@ -64,10 +103,7 @@ function loseThePrice(row: VisitRecord): void {
 }
 
 function makeVisit(plan: CampaignPlan, ids: CampaignIds, at: number, random: Random): DemoVisit {
-  const id = makeUlid(
-    at,
-    Array.from({ length: 16 }, () => Math.floor(random() * 32)),
-  );
+  const id = demoUlid(at, random);
   const device = weighted(random, plan.devices);
   const person = makeVisitor({ countries: [plan.country], devices: [device], bots: BOT_SHARE }, random);
   const [site, , quality] = weighted(
@@ -104,7 +140,11 @@ function makeVisit(plan: CampaignPlan, ids: CampaignIds, at: number, random: Ran
     userAgent: person.isBot ? agents.bot! : person.agent,
   };
   row.rawQuery = new URLSearchParams({ click: row.sourceClickId, ...told.subs }).toString();
-  return { row, odds: person.isBot || isRepeat ? 0 : plan.cr * (plan.source === 'quayside' ? 1 : quality) };
+  return {
+    row,
+    clicks: [],
+    odds: person.isBot || isRepeat ? 0 : plan.cr * (plan.source === 'quayside' ? 1 : quality),
+  };
 }
 
 function tell(

@@ -1,18 +1,23 @@
 /** The invented scenario: a two-person desk in Ghent that sells hobby kits. Everything in it is made up. */
 import {
+  landingPageInput,
   networkInput,
   offerInput,
   sourceInput,
   type CallField,
   type CampaignInput,
+  type LandingPageInput,
   type NetworkInput,
   type OfferInput,
   type SourceInput,
 } from '@tracheon/core/contract';
+import { buttonLink, pageScriptTag } from '@tracheon/core/links';
 
 export interface PracticeOrigins {
   adNetwork: string;
   affiliate: string;
+  /** The desk's own landing pages. */
+  pages: string;
 }
 type Fields = Partial<Record<CallField, { macro: string; parameter: string }>>;
 const field = (macro: string, parameter = ''): { macro: string; parameter: string } => ({ macro, parameter });
@@ -123,6 +128,36 @@ export function sources(practice: PracticeOrigins): Record<string, SourceInput> 
   };
 }
 
+export function landingPages(practice: PracticeOrigins): Record<string, LandingPageInput> {
+  return {
+    terrarium: landingPageInput.parse({
+      name: 'Terrarium story',
+      url: `${practice.pages}/terrarium?from={sub_site}`,
+      buttons: 2,
+      countries: ['NL', 'BE'],
+      notes: 'Written by hand, on our own server. Two buttons: one under the picture, one at the end.',
+    }),
+    sourdough: landingPageInput.parse({
+      name: 'Sourdough in seven days',
+      url: `${practice.pages}/sourdough`,
+      countries: ['PT'],
+      notes: 'In the site builder. Emil edits the text now and then.',
+    }),
+  };
+}
+
+/** What stands on the pages, `ORIGIN` for the tracking domain: the second was edited, and its button is gone. */
+export const pageContents = (
+  keys: Record<string, string>,
+): Record<string, { buttons: string[]; script: string; vanished: boolean }> => ({
+  terrarium: {
+    buttons: [1, 2].map((n) => buttonLink('ORIGIN', keys.terrarium!, n)),
+    script: pageScriptTag('ORIGIN'),
+    vanished: false,
+  },
+  sourdough: { buttons: [buttonLink('ORIGIN', keys.sourdough!, 1)], script: '', vanished: true },
+});
+
 export function offers(
   practice: PracticeOrigins,
   network: Record<string, string>,
@@ -184,6 +219,8 @@ export interface CampaignPlan {
   devices: (readonly [string, number])[];
   /** What went wrong, to be found: the price macro came unfilled on that day before today; the offer died on that day. */
   brokenPriceDay?: number;
+  /** Through this landing page, whose visitors click at this rate; its buttons are gone since so many hours. */
+  page?: { key: string; ctr: number; vanishedHours?: number };
   diedDay?: number;
 }
 
@@ -229,6 +266,7 @@ export const plans: CampaignPlan[] = [
     payout: 18,
     since: 59,
     brokenPriceDay: 9,
+    page: { key: 'terrarium', ctr: 0.31 },
     devices: [...phones],
   },
   {
@@ -242,6 +280,7 @@ export const plans: CampaignPlan[] = [
     cr: 0.058,
     payout: 9.75,
     since: 59,
+    page: { key: 'sourdough', ctr: 0.42, vanishedHours: 20 },
     devices: [...desks],
   },
   {

@@ -4,6 +4,7 @@ import type { Express } from 'express';
 import { join } from 'node:path';
 import { buildAdNetwork } from './adNetwork/buildAdNetwork.ts';
 import { buildAffiliate } from './affiliate/buildAffiliate.ts';
+import { buildPages } from './pages/buildPages.ts';
 
 const env = (name: string, fallback: string): string => process.env[name] ?? fallback;
 const trackingOrigin = (): string => env('PRACTICE_TRACKING_ORIGIN', 'http://127.0.0.2:7401');
@@ -13,6 +14,7 @@ const file = (name: string): string | null => (folder ? join(folder, `${name}.js
 const adHost = env('PRACTICE_AD_NETWORK_HOST', '127.0.0.3');
 const adNetwork = buildAdNetwork({ host: adHost, trackingOrigin, stateFile: file('ad-network') });
 const affiliate = buildAffiliate({ trackingOrigin, stateFile: file('affiliate') });
+const pages = buildPages({ trackingOrigin, stateFile: file('pages') });
 
 function listen(app: Express, host: string, port: number): Promise<number> {
   return new Promise((resolve, reject) => {
@@ -28,15 +30,17 @@ const ports = await Promise.all([
     env('PRACTICE_AFFILIATE_HOST', '127.0.0.4'),
     Number(env('PRACTICE_AFFILIATE_PORT', '7403')),
   ),
+  listen(pages.app, env('PRACTICE_PAGES_HOST', '127.0.0.5'), Number(env('PRACTICE_PAGES_PORT', '7404'))),
 ]).catch((error: unknown) => {
   process.stderr.write(`The practice partners cannot listen: ${(error as Error).message}.\n`);
   process.exit(78);
 });
-process.stdout.write(`practice listening ad-network=${ports[0]} affiliate=${ports[1]}\n`);
+process.stdout.write(`practice listening ad-network=${ports[0]} affiliate=${ports[1]} pages=${ports[2]}\n`);
 
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
     adNetwork.stop();
     affiliate.stop();
+    pages.stop();
     process.exit(0);
   });

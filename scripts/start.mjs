@@ -31,6 +31,7 @@ const desk = place('DESK', '127.0.0.1', 7400);
 const tracking = place('TRACKING', '127.0.0.2', 7401);
 const adNetwork = place('PRACTICE_AD_NETWORK', '127.0.0.3', 7402);
 const affiliate = place('PRACTICE_AFFILIATE', '127.0.0.4', 7403);
+const pages = place('PRACTICE_PAGES', '127.0.0.5', 7404);
 const vite = { host: desk.host, port: desk.port + 90, name: 'DEV' };
 const origin = (p) => `http://${p.host}:${p.port}`;
 
@@ -38,7 +39,7 @@ async function start() {
   const began = Date.now();
   mkdirSync(data, { recursive: true });
   takeLock();
-  for (const p of [desk, tracking, ...(empty ? [] : [adNetwork, affiliate])]) await needFree(p);
+  for (const p of [desk, tracking, ...(empty ? [] : [adNetwork, affiliate, pages])]) await needFree(p);
   ensurePackages();
   if (!env.DATABASE_URL) {
     cluster = await startCluster(join(data, 'postgresql'));
@@ -75,9 +76,11 @@ function settingsFor() {
       : {
           // The practice ad network sends visits of many countries through a forwarded address, and is called back.
           TRACHEON_TRUSTED_PROXIES: env.TRACHEON_TRUSTED_PROXIES ?? adNetwork.host,
-          TRACHEON_ALLOW_OUTGOING: env.TRACHEON_ALLOW_OUTGOING ?? `${adNetwork.host}:${adNetwork.port}`,
+          TRACHEON_ALLOW_OUTGOING:
+            env.TRACHEON_ALLOW_OUTGOING ?? [adNetwork, pages].map((p) => `${p.host}:${p.port}`).join(','),
           TRACHEON_PRACTICE_AD_NETWORK: origin(adNetwork),
           TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
+          TRACHEON_PRACTICE_PAGES: origin(pages),
         }),
   };
 }
@@ -85,7 +88,7 @@ function settingsFor() {
 /** With a new demo desk the practice partners have its links already, as if a member had pasted them there. */
 function handOver(demo) {
   if (!demo) return;
-  const { campaign, trackingLink, postback } = demo.handedOver;
+  const { campaign, trackingLink, postback, pages: contents } = demo.handedOver;
   const folder = join(data, 'practice');
   mkdirSync(folder, { recursive: true });
   const write = (name, state) => writeFileSync(join(folder, `${name}.json`), JSON.stringify(state));
@@ -93,6 +96,15 @@ function handOver(demo) {
   write('ad-network', {
     campaigns: [{ id: 1, name: campaign, link, sent: [], goesOn: true }],
     postbacks: [],
+  });
+  const own = (text) => text.replaceAll('ORIGIN', origin(tracking));
+  write('pages', {
+    pages: Object.fromEntries(
+      Object.entries(contents).map(([name, c]) => [
+        name,
+        { ...c, buttons: c.buttons.map(own), script: own(c.script), behaves: 'well' },
+      ]),
+    ),
   });
   write('affiliate', { postback: origin(tracking) + postback, manner: 'well', leads: [] });
 }
@@ -169,6 +181,8 @@ const runPractice = () =>
       PRACTICE_AD_NETWORK_PORT: String(adNetwork.port),
       PRACTICE_AFFILIATE_HOST: affiliate.host,
       PRACTICE_AFFILIATE_PORT: String(affiliate.port),
+      PRACTICE_PAGES_HOST: pages.host,
+      PRACTICE_PAGES_PORT: String(pages.port),
       PRACTICE_TRACKING_ORIGIN: origin(tracking),
       PRACTICE_STATE: join(data, 'practice'),
     },
@@ -246,6 +260,7 @@ function say(prepared, seconds) {
     lines.push(
       `  Practice ad network         ${origin(adNetwork)}   (simulated)`,
       `  Practice affiliate network  ${origin(affiliate)}   (simulated)`,
+      `  Pages of the desk           ${origin(pages)}   (simulated)`,
     );
   if (prepared.first || prepared.firstStillGood) {
     const [email, password] = readFileSync(signInFile, 'utf8').split('\n');

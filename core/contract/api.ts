@@ -20,10 +20,19 @@ import {
   type Role,
 } from './accounts.ts';
 import type { ErrorCode } from './errors.ts';
+import { pageCheck } from './landingPages.ts';
 import { partAnswer, partKinds, saveEnvelope, stateInput } from './parts.ts';
 import { recordId } from './primitives.ts';
 import { attentionItem, campaignReport, campaignsReport, periods } from './reports.ts';
-import { callInRow, callOutRow, conversionRow, judgementAnswer, pageOf, visitRow } from './signals.ts';
+import {
+  callInRow,
+  callOutRow,
+  conversionRow,
+  judgementAnswer,
+  pageOf,
+  visitRow,
+  wholeVisit,
+} from './signals.ts';
 
 /** Furthest step back of a report; beyond it a report by dates is the tool. */
 export const MAX_STEPS_BACK = 60;
@@ -304,6 +313,24 @@ const table = {
     answer: z.array(z.object({ id: recordId, kind: kindParam, name: z.string() })),
     refuses: ['not_found'],
   },
+  checkPage: {
+    method: 'post',
+    path: '/pages/{id}/check',
+    group: 'Parts',
+    summary: 'Fetch a landing page and look for its button links and the script; takes up to 5 s.',
+    least: 'editor',
+    answer: pageCheck,
+    refuses: ['not_found'],
+  },
+  lastPageCheck: {
+    method: 'get',
+    path: '/pages/{id}/check',
+    group: 'Parts',
+    summary: 'What the last look at a landing page found; null before the first.',
+    least: 'viewer',
+    answer: z.object({ check: pageCheck.nullable() }),
+    refuses: ['not_found'],
+  },
   campaignsReport: {
     method: 'get',
     path: '/reports/campaigns',
@@ -344,9 +371,9 @@ const table = {
     method: 'get',
     path: '/visits/{id}',
     group: 'Signals',
-    summary: 'One visit, by click ID.',
+    summary: 'One visit, by click ID, with the clicks on its page’s buttons.',
     least: 'viewer',
-    answer: visitRow,
+    answer: wholeVisit,
     refuses: ['not_found'],
   },
   eraseVisit: {

@@ -65,6 +65,11 @@ export const errorCatalogue = {
     sentence: 'There is no campaign at this address. Copy the tracking link anew.',
   },
   campaign_stopped: { status: 404, sentence: 'This link is not active.' },
+  unknown_button_key: {
+    status: 404,
+    sentence: 'There is no landing page at this address. Copy the button link anew.',
+  },
+  unknown_visitor: { status: 404, sentence: 'It is not known which visit this click belongs to.' },
   unknown_intake_key: { status: 404, sentence: 'No network has this address. Copy the postback URL anew.' },
   not_a_visit: {
     status: 503,

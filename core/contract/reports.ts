@@ -19,6 +19,11 @@ export const figuresAnswer = z.object({
   bots: z.int(),
   repeats: z.int(),
   tests: z.int(),
+  sentToPage: z.int(),
+  /** Visits with a click on a button of their page. */
+  buttonClicks: z.int(),
+  pageCtr: z.number().nullable(),
+  /** Direct visits and visits with a button click. */
   sentToOffer: z.int(),
   conversions: z.int(),
   cr: z.number().nullable(),
@@ -71,6 +76,7 @@ export const attentionItem = z.object({
     'unrecorded_visits',
     'refused_calls',
     'broken_campaign',
+    'page_without_clicks',
   ]),
   count: z.int(),
   sentence: z.string(),

@@ -72,6 +72,8 @@ export const visitRow = z.object({
   campaignId: recordId,
   /** Empty when the campaign was stopped: the visitor was sent nowhere. */
   offerId: z.string(),
+  /** Empty for a direct link. */
+  landingId: z.string(),
   country: z.string(),
   device: z.string(),
   deviceModel: z.string(),
@@ -97,6 +99,16 @@ export const visitRow = z.object({
   notes: z.array(z.string()),
 });
 export type VisitRow = z.infer<typeof visitRow>;
+
+/** How a button click was matched with its visit: by the link, by the cookie, by what we had signed into the link. */
+export const clickMatches = ['link', 'cookie', 'signed'] as const;
+export type ClickMatch = (typeof clickMatches)[number];
+
+/** One visit with the clicks on its landing page's buttons, oldest first. The first of each button is the one that counts. */
+export const wholeVisit = visitRow.extend({
+  buttonClicks: z.array(z.object({ n: z.int(), at: isoTime, match: z.enum(clickMatches) })),
+});
+export type WholeVisit = z.infer<typeof wholeVisit>;
 
 export const callOutStates = ['waiting', 'delivered', 'parked', 'overtaken'] as const;
 export type CallOutState = (typeof callOutStates)[number];

@@ -2,14 +2,21 @@
  * Links put together from Parts. In links that *they* expand (tracking link, postback URL handed over) their macros
  * stay raw to the byte; in links that *we* expand (offer, postback to a source) our tokens stay readable.
  */
-import type { CallField, NetworkInput, SourceInput } from '../contract/parts.ts';
-import { callFields } from '../contract/parts.ts';
+import { callFields, type CallField, type NetworkInput } from '../contract/networks.ts';
+import type { SourceInput } from '../contract/sources.ts';
 
 /** The tracking link to paste into the source, with its macros raw. */
 export function trackingLink(origin: string, campaignKey: string, source: SourceInput): string {
   const query = source.parameters.map((p) => `${p.parameter}=${p.macro}`).join('&');
   return `${origin}/v/${campaignKey}${query === '' ? '' : `?${query}`}`;
 }
+
+/** What a button of a landing page must lead to. */
+export const buttonLink = (origin: string, landingKey: string, n: number): string =>
+  `${origin}/b/${landingKey}/${n}`;
+
+/** For the page's head: puts each visitor's click ID into the button links. */
+export const pageScriptTag = (origin: string): string => `<script src="${origin}/page.js" defer></script>`;
 
 /** The parameter under which a network sends a field: its own name, or ours. */
 export function wireName(network: Pick<NetworkInput, 'fields'>, field: CallField): string {

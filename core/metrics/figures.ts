@@ -12,6 +12,10 @@ export interface VisitSums {
   bots: number;
   repeats: number;
   tests: number;
+  sentToPage: number;
+  /** Visits with a click on a button of their page. */
+  buttonClicks: number;
+  /** Direct visits and visits with a button click. */
   sentToOffer: number;
   /** Bots' cost included; tests cost nothing. */
   spent: Micros;
@@ -46,6 +50,8 @@ export const noVisits: VisitSums = {
   bots: 0,
   repeats: 0,
   tests: 0,
+  sentToPage: 0,
+  buttonClicks: 0,
   sentToOffer: 0,
   spent: 0n,
   botCost: 0n,
@@ -86,12 +92,22 @@ export function approvalRates(rows: readonly ApprovalRow[]): ApprovalRate {
   };
 }
 
+const COUNTS = [
+  'visits',
+  'unique',
+  'bots',
+  'repeats',
+  'tests',
+  'sentToPage',
+  'buttonClicks',
+  'sentToOffer',
+] as const;
+
 export function addSums(all: readonly Sums[]): Sums {
   const visits = { ...noVisits };
   const unconverted = new Map<string, Unconverted>();
   for (const s of all) {
-    for (const key of ['visits', 'unique', 'bots', 'repeats', 'tests', 'sentToOffer'] as const)
-      visits[key] += s.visits[key];
+    for (const key of COUNTS) visits[key] += s.visits[key];
     visits.spent += s.visits.spent;
     visits.botCost += s.visits.botCost;
     for (const u of s.unconverted) {
@@ -148,6 +164,9 @@ export function figures(sums: Sums, approval: ApprovalRate): Figures {
     bots: v.bots,
     repeats: v.repeats,
     tests: v.tests,
+    sentToPage: v.sentToPage,
+    buttonClicks: v.buttonClicks,
+    pageCtr: ratio(v.buttonClicks, v.sentToPage),
     sentToOffer: v.sentToOffer,
     conversions,
     cr: ratio(conversions, v.visits),

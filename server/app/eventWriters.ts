@@ -1,36 +1,55 @@
-/** The two event writers, each with its spool in the data folder, and the loader of both spools. */
+/** The event writers, each with its spool in the data folder, and the loader of the spools. */
 import { join } from 'node:path';
 import type { Pool } from 'pg';
 import type { Logger } from 'pino';
 import {
+  commitClicks,
   commitReceipts,
   commitVisits,
+  insertClickRows,
   insertReceiptRows,
   insertVisitRows,
   quarantineRow,
 } from '../events/commitRows.ts';
 import { DurableWriter } from '../events/durableWriter.ts';
 import { EventWriter, WriterUnavailable, type CommitBatch } from '../events/eventWriter.ts';
+import { clickIdTime } from '@tracheon/core/identity';
 import {
+  decodeClick,
   decodeReceipt,
   decodeVisit,
+  encodeClick,
   encodeReceipt,
   encodeVisit,
+  type ClickRecord,
   type ReceiptRecord,
   type VisitRecord,
 } from '../events/rows.ts';
 import { Spool } from '../events/spool.ts';
-import { realDisk, type SpoolDisk } from '../events/spoolDisk.ts';
-import { loadSpool, type LoadReport } from '../events/spoolLoader.ts';
+import { realDisk } from '../events/spoolDisk.ts';
+import { loadSpool, type LoadReport, type SpoolSource } from '../events/spoolLoader.ts';
 import { isInstanceAlive, thisInstance } from './instance.ts';
 
 export interface EventWriters {
   visits: DurableWriter<VisitRecord>;
+  clicks: DurableWriter<ClickRecord>;
   receipts: DurableWriter<ReceiptRecord>;
   /** Brings what lies in the spool into the database. */
   loadSpools: () => Promise<LoadReport>;
   /** Spool files that lie in the folder, torn ones included. */
   spoolFiles: () => Promise<number>;
+}
+
+/** What differs between the kinds of rows that are written in groups and spooled. */
+interface Kind<T> {
+  name: 'visit' | 'click' | 'receipt';
+  pool: Pool;
+  commit: (pool: Pool) => CommitBatch<T>;
+  encode: (row: T) => string;
+  decode: (json: string) => T;
+  insert: SpoolSource<T>['insert'];
+  /** Time whose day's partition must exist. */
+  timeOf: (row: T) => number;
 }
 
 export function openEventWriters(
@@ -41,62 +60,67 @@ export function openEventWriters(
   log: Logger,
 ): EventWriters {
   const disk = realDisk(join(dataFolder, 'spool'));
-  const instance = thisInstance();
-  const visitSpool = new Spool<VisitRecord>(disk, 'visits', instance, encodeVisit, isInstanceAlive);
-  const receiptSpool = new Spool<ReceiptRecord>(disk, 'receipts', instance, encodeReceipt, isInstanceAlive);
-  const onceReady =
-    <T>(commit: CommitBatch<T>): CommitBatch<T> =>
-    (rows) =>
+  const open = <T extends { deskId: string; id: string }>(kind: Kind<T>) => {
+    const spool = new Spool<T>(disk, `${kind.name}s`, thisInstance(), kind.encode, isInstanceAlive);
+    const commit = kind.commit(kind.pool);
+    const onceReady: CommitBatch<T> = (rows) =>
       isReady() ? commit(rows) : Promise.reject(new WriterUnavailable('the database is not ready yet'));
-  const visits = new DurableWriter(
-    new EventWriter(onceReady(commitVisits(pools.capture))),
-    visitSpool,
-    (row, why) => quarantineRow(pools.desk, 'visit', row, why),
-  );
-  const receipts = new DurableWriter(
-    new EventWriter(onceReady(commitReceipts(pools.intake))),
-    receiptSpool,
-    (row, why) => quarantineRow(pools.desk, 'receipt', row, why),
-  );
-  return {
-    visits,
-    receipts,
-    loadSpools: () => loadBoth(pools.desk, disk, visitSpool, receiptSpool, log),
-    spoolFiles: async () => (await disk.list().catch(() => [])).length,
+    const writer = new DurableWriter(new EventWriter(onceReady), spool, (row, why) =>
+      quarantineRow(pools.desk, kind.name, row, why),
+    );
+    const load = (): Promise<LoadReport> =>
+      loadSpool(pools.desk, {
+        spool,
+        disk,
+        decode: kind.decode,
+        insert: kind.insert,
+        quarantine: (client, row, why) => quarantineRow(client, kind.name, row, why),
+        timeOf: kind.timeOf,
+        onFile: (what, file, rows) => log.info({ file, rows }, `a spool file ${what}`),
+      });
+    return { writer, load };
   };
-}
-
-async function loadBoth(
-  pool: Pool,
-  disk: SpoolDisk,
-  visitSpool: Spool<VisitRecord>,
-  receiptSpool: Spool<ReceiptRecord>,
-  log: Logger,
-): Promise<LoadReport> {
-  const onFile = (what: string, file: string, rows: number): void =>
-    log.info({ file, rows }, `a spool file ${what}`);
-  const visited = await loadSpool(pool, {
-    spool: visitSpool,
-    disk,
+  const visits = open<VisitRecord>({
+    name: 'visit',
+    pool: pools.capture,
+    commit: commitVisits,
+    encode: encodeVisit,
     decode: decodeVisit,
     insert: insertVisitRows,
-    quarantine: (client, row, why) => quarantineRow(client, 'visit', row, why),
     timeOf: (row) => row.atMs,
-    onFile,
   });
-  const received = await loadSpool(pool, {
-    spool: receiptSpool,
-    disk,
+  const clicks = open<ClickRecord>({
+    name: 'click',
+    pool: pools.capture,
+    commit: commitClicks,
+    encode: encodeClick,
+    decode: decodeClick,
+    insert: insertClickRows,
+    timeOf: (row) => clickIdTime(row.visitId),
+  });
+  const receipts = open<ReceiptRecord>({
+    name: 'receipt',
+    pool: pools.intake,
+    commit: commitReceipts,
+    encode: encodeReceipt,
     decode: decodeReceipt,
     insert: insertReceiptRows,
-    quarantine: (client, row, why) => quarantineRow(client, 'receipt', row, why),
     timeOf: (row) => row.receivedMs,
-    onFile,
   });
   return {
-    files: visited.files + received.files,
-    rows: visited.rows + received.rows,
-    tornBytes: visited.tornBytes + received.tornBytes,
-    oldestMs: Math.min(visited.oldestMs, received.oldestMs),
+    visits: visits.writer,
+    clicks: clicks.writer,
+    receipts: receipts.writer,
+    loadSpools: async () => {
+      const reports = [await visits.load(), await clicks.load(), await receipts.load()];
+      const sum = (key: 'files' | 'rows' | 'tornBytes'): number => reports.reduce((n, r) => n + r[key], 0);
+      return {
+        files: sum('files'),
+        rows: sum('rows'),
+        tornBytes: sum('tornBytes'),
+        oldestMs: Math.min(...reports.map((r) => r.oldestMs)),
+      };
+    },
+    spoolFiles: async () => (await disk.list().catch(() => [])).length,
   };
 }

@@ -4,6 +4,7 @@
  */
 import { inspect } from 'node:util';
 import { loadDemoDesk } from '@tracheon/demo/loadDemoDesk.ts';
+import type { PracticeOrigins } from '@tracheon/demo/scenario.ts';
 import { checkSignIn, makeFirstDesk } from '../accounts/accounts.ts';
 import { migrate, MigrationFailed } from '../db/migrate.ts';
 import { defineModels, type Models } from '../db/models.ts';
@@ -58,10 +59,11 @@ function demoShare(): number {
 }
 
 /** Where the practice partners listen, so that the demo desk's links and postbacks really lead there. */
-function practiceFromEnvironment(): { adNetwork: string; affiliate: string } {
+function practiceFromEnvironment(): PracticeOrigins {
   return {
     adNetwork: process.env.TRACHEON_PRACTICE_AD_NETWORK ?? 'http://127.0.0.3:7402',
     affiliate: process.env.TRACHEON_PRACTICE_AFFILIATE ?? 'http://127.0.0.4:7403',
+    pages: process.env.TRACHEON_PRACTICE_PAGES ?? 'http://127.0.0.5:7404',
   };
 }
 

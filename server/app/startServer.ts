@@ -15,6 +15,7 @@ import {
   MAX_HEADER_BYTES,
   REQUEST_TIMEOUT_MS,
 } from '../limits/limits.ts';
+import { makePageFetcher } from '../pages/fetchPage.ts';
 import { buildDeskApp } from './buildDeskApp.ts';
 import { startJobs, watchDatabase } from './jobs.ts';
 import type { KeptGround } from './keptGround.ts';
@@ -68,10 +69,19 @@ export async function startServer(
     },
   );
   const real = withPorts(config, deskPort, trackingPort);
-  const deps = { config: real, models, pool: w.pools.desk, news: w.news, judge: w.judge, now: w.now };
+  const own = [real.tracking.origin, real.desk.origin];
+  const deps = {
+    config: real,
+    models,
+    pool: w.pools.desk,
+    news: w.news,
+    judge: w.judge,
+    fetchPage: makePageFetcher(config.allowOutgoing, own),
+    now: w.now,
+  };
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;
   desk.on('request', buildDeskApp({ ...deps, broken }, w, log, webFolder));
-  const call = makeCaller(config.allowOutgoing, [real.tracking.origin, real.desk.origin]);
+  const call = makeCaller(config.allowOutgoing, own);
   let closing: Promise<void> | null = null;
   const jobs = [watchDatabase(w), ...(kept ? [] : startJobs(w, config, call, log))];
   const begin = (): void => void (closing ?? jobs.push(...startJobs(w, config, call, log)));
@@ -81,7 +91,7 @@ export async function startServer(
     await Promise.all(jobs.map((j) => j.stop()));
     w.news.close();
     await Promise.all([closeServer(tracking), closeServer(desk)]);
-    await Promise.all([w.visits.close(), w.receipts.close()]);
+    await Promise.all([w.visits.close(), w.clicks.close(), w.receipts.close()]);
     if (w.health.ready) {
       await w.unknown.flush().catch(() => undefined);
       await w.unrecorded.flush(w.pools.desk).catch(() => undefined);

@@ -3,7 +3,9 @@ import type { Duplex } from 'node:stream';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { errorCatalogue } from '@tracheon/core/contract';
 import { answer, ERROR_HEADER, refuse } from '../capture/answers.ts';
+import { handleButton, type ButtonDeps } from '../capture/handleButton.ts';
 import { handleVisit, type CaptureDeps } from '../capture/handleVisit.ts';
+import { PAGE_SCRIPT, PAGE_SCRIPT_SECONDS } from '../capture/pageScript.ts';
 import type { Metrics } from '../health/metrics.ts';
 import { handleCallIn, type IntakeDeps } from '../intake/handleCallIn.ts';
 import {
@@ -16,7 +18,7 @@ import {
 } from '../limits/limits.ts';
 
 export function buildTrackingServer(
-  capture: CaptureDeps,
+  capture: CaptureDeps & ButtonDeps,
   intake: IntakeDeps,
   took: Metrics['took'],
   onError: (error: unknown) => void,
@@ -43,7 +45,7 @@ export function buildTrackingServer(
 }
 
 interface Deps {
-  capture: CaptureDeps;
+  capture: CaptureDeps & ButtonDeps;
   intake: IntakeDeps;
   took: Metrics['took'];
 }
@@ -57,9 +59,18 @@ async function route(deps: Deps, req: IncomingMessage, res: ServerResponse): Pro
   if (path.startsWith('/v/')) {
     await handleVisit(deps.capture, req, res, path.slice(3), query);
     deps.took('visit', (performance.now() - began) / 1000);
+  } else if (path.startsWith('/b/')) {
+    await handleButton(deps.capture, req, res, path.slice(3), query);
+    deps.took('button', (performance.now() - began) / 1000);
   } else if (path.startsWith('/in/')) {
     await handleCallIn(deps.intake, req, res, path.slice(4), query);
     deps.took('call', (performance.now() - began) / 1000);
+  } else if (path === '/page.js') {
+    answer(res, 200, PAGE_SCRIPT, {
+      'Content-Type': 'text/javascript; charset=utf-8',
+      'Cache-Control': `public, max-age=${PAGE_SCRIPT_SECONDS}`,
+      'Cross-Origin-Resource-Policy': 'cross-origin',
+    });
   } else if (path === '/healthz') answer(res, 200, 'alive');
   else refuse(res, 'unknown_campaign_key');
 }

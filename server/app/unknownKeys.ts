@@ -9,7 +9,7 @@ export class UnknownKeys {
 
   constructor(private readonly pool: Pool) {}
 
-  count(kind: 'campaign' | 'intake', rawKey: string, country: string): void {
+  count(kind: 'campaign' | 'button' | 'intake', rawKey: string, country: string): void {
     const key = rawKey.replace(/[^\x20-\x7e]/g, '').slice(0, MAX_KEY_LENGTH);
     const found = this.counts.get(`${kind}|${key}`);
     if (found) found.times += 1;

@@ -2,7 +2,9 @@
 import type { Pool } from 'pg';
 import type { Logger } from 'pino';
 import { parseRanges } from '../capture/addresses.ts';
+import type { ButtonDeps } from '../capture/handleButton.ts';
 import type { CaptureDeps } from '../capture/handleVisit.ts';
+import { Handles, recentVisits } from '../capture/visitHandles.ts';
 import { agentCache } from '../capture/visitor.ts';
 import { Memory } from '../capture/uniqueness.ts';
 import type { Config } from '../config/config.ts';
@@ -16,6 +18,8 @@ import { makeMetrics, type Metrics } from '../health/metrics.ts';
 import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handleCallIn.ts';
 import { judge, type Judgement } from '../intake/judge.ts';
+import { loadVisit } from '../intake/ownerContext.ts';
+import { tokenVisit } from '../intake/postbackText.ts';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
 import { NewsDesk } from '../stream/news.ts';
@@ -81,7 +85,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
       snapshotVersion: () => live.current.version,
       campaigns: () => live.current.campaigns.size,
       brokenCampaigns: () => live.current.broken.length,
-      rowsInHand: () => writers.visits.inHand + writers.receipts.inHand,
+      rowsInHand: () => writers.visits.inHand + writers.clicks.inHand + writers.receipts.inHand,
       spoolFiles: writers.spoolFiles,
       openStreams: () => news.openStreams,
       agentCache,
@@ -155,14 +159,23 @@ function counting<T>(
   };
 }
 
-export async function wireCapture(w: Workings, config: Config, log: Logger): Promise<CaptureDeps> {
+export async function wireCapture(
+  w: Workings,
+  config: Config,
+  log: Logger,
+): Promise<CaptureDeps & ButtonDeps> {
+  const secureCookies = config.tracking.origin.startsWith('https:');
   return {
     snapshot: () => w.live.current,
     keep: counting(w, 'visit', w.visits, config.fault),
     memory: w.memory,
     findPlace: await openGeo(),
     trusted: parseRanges(config.trustedProxies),
-    secureCookies: config.tracking.origin.startsWith('https:'),
+    secureCookies,
+    recent: recentVisits(),
+    handles: new Handles(config.secret, secureCookies),
+    findVisit: visitFinder(w),
+    keepClick: counting(w, 'button', w.clicks, config.fault),
     newId: w.newId,
     now: w.now,
     onRecorded: (v) => w.news.tell(v.deskId, 'visits'),
@@ -172,6 +185,21 @@ export async function wireCapture(w: Workings, config: Config, log: Logger): Pro
     },
     strangers: w.strangers,
     onUnknownKey: (key, country) => w.unknown.count('campaign', key, country),
+    onUnknownButton: (key, country) => w.unknown.count('button', key, country),
+    onClicked: (c) => w.news.tell(c.deskId, 'visits'),
+    onClickUnrecorded: (c, err) => {
+      w.unrecorded.count('button', c.deskId, c.landingId, c.atMs);
+      log.error({ err, visit: c.visitId, landing: c.landingId }, 'button click sent on but not recorded');
+    },
+  };
+}
+
+/** Nobody waits for a database that is known to be away. */
+function visitFinder({ health, pools }: Workings): ButtonDeps['findVisit'] {
+  return async (deskId, clickId) => {
+    if (health.news.database === 'away') throw new Error('the database is away');
+    const visit = await loadVisit(pools.capture, deskId, clickId);
+    return visit && { ...tokenVisit(visit), deskId };
   };
 }
 

@@ -19,13 +19,19 @@ export function isPublicAddress(address: string): boolean {
   return ipaddr.isValid(address) && ipaddr.process(address).range() === 'unicast';
 }
 
-export function makeCaller(
+export interface OutgoingLimits {
+  timeoutMs: number;
+  maxBytes: number;
+}
+
+/** An agent that connects to public addresses, and to the operator's `host:port` pairs, only. */
+export function guardedAgent(
   allowed: ReadonlySet<string>,
-  ownOrigins: readonly string[],
+  { timeoutMs, maxBytes }: OutgoingLimits,
   resolve: typeof lookup = lookup,
-): Call {
+): Agent {
   const guarded = buildConnector({
-    timeout: CALL_OUT_TIMEOUT_MS,
+    timeout: timeoutMs,
     lookup: (hostname, options, callback) => {
       resolve(hostname, { ...options, all: true }, (error, addresses) => {
         if (error) return callback(error, '', 0);
@@ -37,8 +43,8 @@ export function makeCaller(
       });
     },
   });
-  const plain = buildConnector({ timeout: CALL_OUT_TIMEOUT_MS });
-  const agent = new Agent({
+  const plain = buildConnector({ timeout: timeoutMs });
+  return new Agent({
     connect: (options, callback) => {
       const port = options.port || (options.protocol === 'https:' ? '443' : '80');
       if (allowed.has(`${options.hostname}:${port}`)) return plain(options, callback);
@@ -48,15 +54,30 @@ export function makeCaller(
         return callback(new Refused(`${literal} is a private address`), null);
       guarded(options, callback);
     },
-    headersTimeout: CALL_OUT_TIMEOUT_MS,
-    bodyTimeout: CALL_OUT_TIMEOUT_MS,
-    maxResponseSize: MAX_ANSWER_BYTES,
+    headersTimeout: timeoutMs,
+    bodyTimeout: timeoutMs,
+    maxResponseSize: maxBytes,
   });
+}
+
+/** Throws Refused for an address that is not called at all. */
+export function readTarget(url: string, ownOrigins: readonly string[]): URL {
+  const target = new URL(url);
+  if (target.protocol !== 'http:' && target.protocol !== 'https:')
+    throw new Refused('only http and https are called');
+  if (ownOrigins.includes(target.origin)) throw new Refused('this leads back to our own server');
+  return target;
+}
+
+export function makeCaller(
+  allowed: ReadonlySet<string>,
+  ownOrigins: readonly string[],
+  resolve: typeof lookup = lookup,
+): Call {
+  const limits = { timeoutMs: CALL_OUT_TIMEOUT_MS, maxBytes: MAX_ANSWER_BYTES };
+  const agent = guardedAgent(allowed, limits, resolve);
   return async (url, headers) => {
-    const target = new URL(url);
-    if (target.protocol !== 'http:' && target.protocol !== 'https:')
-      throw new Refused('only http and https are called');
-    if (ownOrigins.includes(target.origin)) throw new Refused('this leads back to our own server');
+    const target = readTarget(url, ownOrigins);
     const res = await request(target, { dispatcher: agent, method: 'GET', headers });
     await res.body.dump();
     return { status: res.statusCode };

@@ -27,18 +27,10 @@ export function refuse(res: ServerResponse, code: ErrorCode, headers: Record<str
 }
 
 /** As `answer`, for the one answer that is given thousands of times a second: names and values in one list. */
-export function redirect(res: ServerResponse, url: string, cookie: string): void {
-  res.writeHead(302, [
-    'Cache-Control',
-    'no-store',
-    'X-Content-Type-Options',
-    'nosniff',
-    'Location',
-    url,
-    'Set-Cookie',
-    cookie,
-    'Content-Length',
-    '0',
-  ]);
+export function redirect(res: ServerResponse, url: string, cookies: readonly string[]): void {
+  const headers = ['Cache-Control', 'no-store', 'X-Content-Type-Options', 'nosniff', 'Location', url];
+  for (const cookie of cookies) headers.push('Set-Cookie', cookie);
+  headers.push('Content-Length', '0');
+  res.writeHead(302, headers);
   res.end();
 }

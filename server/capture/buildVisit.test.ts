@@ -22,6 +22,7 @@ function campaign(link: string, source: object = {}, cost: object = { costModel:
           body: networkInput.parse({ name: 'Larkspur CPA', clickIdParameter: 'ref', fields: {} }),
         },
       ],
+      landingPages: [],
       sources: [
         {
           ...base,
@@ -103,7 +104,7 @@ describe('the cost of a visit', () => {
 describe('the way on', () => {
   const to = (link: string, query: string): string | null => {
     const c = campaign(link);
-    return destination(c, build(c, query), request.referrer);
+    return destination(c.offerLink, c, build(c, query), request.referrer);
   };
   it('has every token of the visit filled, encoded for where it stands', () => {
     const link =

@@ -12,7 +12,7 @@ import { formatAmount, parseAmount, type Micros } from '@tracheon/core/money';
 import { expandTemplate, type TokenValue } from '@tracheon/core/tokens';
 import type { VisitRecord } from '../events/rows.ts';
 import { addressPrefix } from './addresses.ts';
-import type { CompiledCampaign } from './snapshot.ts';
+import type { CompiledCampaign, CompiledLink } from './snapshot.ts';
 import type { Memory } from './uniqueness.ts';
 import { readAgent, readHost, readLanguage, type FindPlace } from './visitor.ts';
 
@@ -61,6 +61,8 @@ export function buildVisit(
     offerId: campaign.sending ? campaign.offer.id : '',
     offerVersion: campaign.offer.version,
     networkId: campaign.network.id,
+    landingId: campaign.sending ? (campaign.landing?.part.id ?? '') : '',
+    landingVersion: campaign.landing?.part.version ?? 0,
     country: place.country,
     region: place.region,
     city: place.city,
@@ -162,6 +164,8 @@ export interface PartNames {
   source: { id: string; name: string };
   network: { name: string };
   offer: { id: string; name: string };
+  /** Empty name and ID for a direct link. */
+  landing?: { part: { id: string; name: string } } | null;
   id: string;
   name: string;
 }
@@ -196,6 +200,10 @@ export function visitToken(names: PartNames, visit: TokenVisit, referrer = ''): 
         return names.offer.id;
       case 'offer_name':
         return names.offer.name;
+      case 'landing_id':
+        return names.landing?.part.id;
+      case 'landing_name':
+        return names.landing?.part.name;
       case 'country':
         return visit.country || undefined;
       case 'region':
@@ -245,13 +253,13 @@ export function visitToken(names: PartNames, visit: TokenVisit, referrer = ''): 
 
 /** Where the visitor goes; null when expansion would leave the template's origin. */
 export function destination(
-  campaign: CompiledCampaign,
-  visit: VisitRecord,
+  { template, start }: CompiledLink,
+  names: PartNames,
+  visit: TokenVisit,
   referrer?: string,
 ): string | null {
-  const url = expandTemplate(campaign.destination, visitToken(campaign, visit, referrer));
+  const url = expandTemplate(template, visitToken(names, visit, referrer));
   // The template's own scheme and host, and then what no longer belongs to them.
-  const { destinationStart: start } = campaign;
   const after = url[start.length];
   if (!url.startsWith(start) || (after !== undefined && !'/?#'.includes(after))) return null;
   if (/^[\x21-\x7e]*$/.test(url)) return url;

@@ -9,7 +9,8 @@ import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
 import { redirect, refuse } from './answers.ts';
 import { buildVisit, destination } from './buildVisit.ts';
-import type { Snapshot } from './snapshot.ts';
+import type { CompiledCampaign, CompiledLanding, Snapshot } from './snapshot.ts';
+import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
 import type { Memory } from './uniqueness.ts';
 import type { FindPlace } from './visitor.ts';
 
@@ -20,6 +21,9 @@ export interface CaptureDeps {
   /** Resolves once the visit is durable, in the database or on disk; rejects when neither took it. */
   keep: (visit: VisitRecord) => Promise<unknown>;
   memory: Memory;
+  /** Visits that were sent to a page, for their button clicks. */
+  recent: RecentVisits;
+  handles: Handles;
   findPlace: FindPlace;
   trusted: Ranges;
   secureCookies: boolean;
@@ -39,11 +43,7 @@ export async function handleVisit(
   key: string,
   query: string,
 ): Promise<void> {
-  // A prefetch is no visit (Speculation Rules; the older Purpose header): the real navigation asks again.
-  const purpose = header(req, 'sec-purpose') ?? header(req, 'purpose');
-  if (purpose !== undefined && isAhead(req)) return refuse(res, 'not_a_visit');
-  if (req.method !== 'GET' && req.method !== 'HEAD')
-    return refuse(res, 'method_not_allowed', { Allow: 'GET, HEAD' });
+  if (refuseNoVisit(req, res)) return;
 
   const address = clientAddress(req.socket.remoteAddress ?? '', header(req, 'x-forwarded-for'), deps.trusted);
   const campaign = deps.snapshot().campaigns.get(key);
@@ -65,7 +65,8 @@ export async function handleVisit(
     hasCookie: hasCookie(req.headers.cookie, cookie),
   };
   const visit = buildVisit(campaign, request, surroundings(deps, req.method === 'GET'));
-  const url = campaign.sending ? destination(campaign, visit, referrer) : null;
+  const url = campaign.sending ? onward(deps, campaign, visit, referrer) : null;
+  if (campaign.landing && req.method === 'GET') deps.recent.set(visit.id, visit);
   // HEAD is answered alike and recorded nowhere.
   if (req.method === 'GET')
     await deps.keep(visit).then(
@@ -74,12 +75,44 @@ export async function handleVisit(
       (error: unknown) => deps.onUnrecorded(visit, error),
     );
   if (url === null) return refuse(res, 'campaign_stopped');
-  redirect(res, url, `${cookie}=1; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`);
+  const cookies = [`${cookie}=1; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
+  if (campaign.landing)
+    cookies.push(deps.handles.cookie(req.headers.cookie, handleOf(campaign, campaign.landing, visit)));
+  redirect(res, url, cookies);
+}
+
+const handleOf = (c: CompiledCampaign, page: CompiledLanding, visit: VisitRecord): VisitHandle => ({
+  clickId: visit.id,
+  campaignKey: c.key,
+  landingKey: page.part.key,
+});
+
+/** To the page, with what lets its buttons find this visit again; or straight to the offer. */
+function onward(
+  deps: CaptureDeps,
+  campaign: CompiledCampaign,
+  visit: VisitRecord,
+  referrer: string | undefined,
+): string | null {
+  const { landing } = campaign;
+  if (landing === null) return destination(campaign.offerLink, campaign, visit, referrer);
+  const url = destination(landing.link, campaign, visit, referrer);
+  return url === null ? null : deps.handles.addTo(url, handleOf(campaign, landing, visit));
 }
 
 const FLAGS = `Path=/; Max-Age=${COOKIE_SECONDS}; HttpOnly; SameSite=`;
 const SECURE_FLAGS = `${FLAGS}None; Secure`;
 const PLAIN_FLAGS = `${FLAGS}Lax`;
+
+/** True when it was refused. A prefetch is no visit (Speculation Rules; the older Purpose header): the real navigation asks again. */
+export function refuseNoVisit(req: IncomingMessage, res: ServerResponse): boolean {
+  const purpose = req.headers['sec-purpose'] ?? req.headers['purpose'];
+  if (purpose !== undefined && isAhead(req)) refuse(res, 'not_a_visit');
+  else if (req.method !== 'GET' && req.method !== 'HEAD')
+    refuse(res, 'method_not_allowed', { Allow: 'GET, HEAD' });
+  else return false;
+  return true;
+}
 
 const isAhead = (req: IncomingMessage): boolean =>
   /prefetch|prerender|preview/i.test(
@@ -97,7 +130,7 @@ const surroundings = (deps: CaptureDeps, recorded: boolean) => ({
   recorded,
 });
 
-function header(req: IncomingMessage, name: string): string | undefined {
+export function header(req: IncomingMessage, name: string): string | undefined {
   const value = req.headers[name];
   return Array.isArray(value) ? value[0] : value;
 }

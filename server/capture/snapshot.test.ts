@@ -22,6 +22,7 @@ const raw = (
 ): RawConfiguration => ({
   version: 7,
   desks: [{ id: 'D', zone: 'UTC', currency: 'EUR' }],
+  landingPages: [],
   networks: [
     part('N', networkInput.parse({ name: 'N', clickIdParameter: 'aff_ref', fields: {} }), { key: 'nkey' }),
   ],
@@ -44,7 +45,7 @@ describe('a snapshot', () => {
   it('has campaigns and intakes by their keys, frozen, with the click ID in the link', () => {
     const s = compileSnapshot(raw(), emptySnapshot);
     const c = s.campaigns.get('ckey')!;
-    expect([c.destination.text, c.destinationStart, c.sending]).toEqual([
+    expect([c.offerLink.template.text, c.offerLink.start, c.sending]).toEqual([
       'https://Shop.example/o?p=1&aff_ref={click_id}',
       'https://Shop.example',
       true,

@@ -2,7 +2,13 @@
  * The configuration that visits are answered from: compiled once, frozen, replaced as a whole. A campaign that does
  * not compile keeps its last good version and is listed in `broken`.
  */
-import type { CampaignInput, NetworkInput, OfferInput, SourceInput } from '@tracheon/core/contract';
+import type {
+  CampaignInput,
+  LandingPageInput,
+  NetworkInput,
+  OfferInput,
+  SourceInput,
+} from '@tracheon/core/contract';
 import { withClickId } from '@tracheon/core/links';
 import { compileTemplate, type CompiledTemplate } from '@tracheon/core/tokens';
 
@@ -20,10 +26,28 @@ export interface RawConfiguration {
   desks: { id: string; zone: string; currency: string }[];
   networks: RawPart<NetworkInput>[];
   sources: RawPart<SourceInput>[];
+  landingPages: RawPart<LandingPageInput>[];
   offers: RawPart<OfferInput>[];
   campaigns: RawPart<CampaignInput>[];
 }
 
+/** Where somebody is sent: a template, and what the address must still begin with once it is expanded. */
+export interface CompiledLink {
+  template: CompiledTemplate;
+  /** Scheme, host and port, as they stand in the template. */
+  start: string;
+}
+export interface CompiledOffer {
+  part: RawPart<OfferInput>;
+  network: RawPart<NetworkInput>;
+  link: CompiledLink;
+}
+export interface CompiledLanding {
+  part: RawPart<LandingPageInput>;
+  link: CompiledLink;
+  /** null when none is set. */
+  fallback: CompiledLink | null;
+}
 export interface CompiledCampaign {
   id: string;
   key: string;
@@ -34,12 +58,13 @@ export interface CompiledCampaign {
   source: RawPart<SourceInput>;
   offer: RawPart<OfferInput>;
   network: RawPart<NetworkInput>;
+  /** The offer's link; for visits that go straight to it, and for clicks on the page's buttons. */
+  offerLink: CompiledLink;
+  /** null for a direct link. */
+  landing: CompiledLanding | null;
   costModel: CampaignInput['costModel'];
   costMicros: bigint | null;
   costCurrency: string;
-  destination: CompiledTemplate;
-  /** Scheme, host and port, as they stand in the template: what the destination must still begin with after expansion. */
-  destinationStart: string;
 }
 export interface IntakeEndpoint {
   deskId: string;
@@ -49,45 +74,132 @@ export interface Snapshot {
   version: number;
   campaigns: ReadonlyMap<string, CompiledCampaign>;
   intakes: ReadonlyMap<string, IntakeEndpoint>;
+  campaignsById: ReadonlyMap<string, CompiledCampaign>;
+  /** All offers, those of clicks on pages whose campaign has another one by now included. */
+  offers: ReadonlyMap<string, CompiledOffer>;
+  /** Landing pages by key: buttons know nothing else. */
+  landings: ReadonlyMap<string, CompiledLanding>;
   broken: readonly { campaignId: string; deskId: string; why: string }[];
 }
 
-export const emptySnapshot: Snapshot = { version: 0, campaigns: new Map(), intakes: new Map(), broken: [] };
+export const emptySnapshot: Snapshot = {
+  version: 0,
+  campaigns: new Map(),
+  campaignsById: new Map(),
+  intakes: new Map(),
+  offers: new Map(),
+  landings: new Map(),
+  broken: [],
+};
+
+/** Parts as campaigns are compiled from them; each offer and page is compiled once, when the first campaign asks for it. */
+interface Sources {
+  sources: Map<string, RawPart<SourceInput>>;
+  offer: (id: string) => CompiledOffer;
+  landing: (id: string) => CompiledLanding;
+}
 
 export function compileSnapshot(raw: RawConfiguration, last: Snapshot): Snapshot {
   const index = <B>(parts: RawPart<B>[]): Map<string, RawPart<B>> => new Map(parts.map((p) => [p.id, p]));
-  const [sources, offers, networks] = [index(raw.sources), index(raw.offers), index(raw.networks)];
+  const [offers, networks, pages] = [index(raw.offers), index(raw.networks), index(raw.landingPages)];
+  const from: Sources = {
+    sources: index(raw.sources),
+    offer: remembered((id) => compileOffer(offers.get(id), networks)),
+    landing: remembered((id) => compileLanding(pages.get(id))),
+  };
   const campaigns = new Map<string, CompiledCampaign>();
   const broken: { campaignId: string; deskId: string; why: string }[] = [];
   for (const part of raw.campaigns) {
     try {
-      campaigns.set(part.key, compileCampaign(part, sources, offers, networks));
+      campaigns.set(part.key, compileCampaign(part, from));
     } catch (error) {
       broken.push({ campaignId: part.id, deskId: part.deskId, why: (error as Error).message });
       const good = last.campaigns.get(part.key);
       if (good) campaigns.set(part.key, good);
     }
   }
+  // Campaigns that use a broken one are among the broken; what leads to it otherwise goes on as it was.
+  const landings = compiledOnes(raw.landingPages, (p) => p.key, from.landing, last.landings);
+  const compiledOffers = compiledOnes(raw.offers, (o) => o.id, from.offer, last.offers);
   const intakes = new Map(raw.networks.map((n) => [n.key, { deskId: n.deskId, network: n }]));
-  return Object.freeze({ version: raw.version, campaigns, intakes, broken });
+  return Object.freeze({
+    version: raw.version,
+    campaigns,
+    campaignsById: new Map([...campaigns.values()].map((c) => [c.id, c])),
+    intakes,
+    offers: compiledOffers,
+    landings,
+    broken,
+  });
 }
 
-function compileCampaign(
-  part: RawPart<CampaignInput>,
-  sources: Map<string, RawPart<SourceInput>>,
-  offers: Map<string, RawPart<OfferInput>>,
-  networks: Map<string, RawPart<NetworkInput>>,
-): CompiledCampaign {
-  const { body } = part;
-  const source = sources.get(body.sourceId);
-  const offer = offers.get(body.offerId);
-  const network = offer && networks.get(offer.body.networkId);
-  if (!source || !offer || !network) throw new Error('A part that this campaign is made of is missing.');
-  const link = withClickId(offer.body.link, network.body.clickIdParameter);
+function compiledOnes<T>(
+  parts: RawPart<unknown>[],
+  keyOf: (part: RawPart<unknown>) => string,
+  compile: (id: string) => T,
+  last: ReadonlyMap<string, T>,
+): Map<string, T> {
+  const found = new Map<string, T>();
+  for (const part of parts) {
+    const key = keyOf(part);
+    try {
+      found.set(key, compile(part.id));
+    } catch {
+      const good = last.get(key);
+      if (good) found.set(key, good);
+    }
+  }
+  return found;
+}
+
+function remembered<T>(make: (id: string) => T): (id: string) => T {
+  const made = new Map<string, T>();
+  return (id) => {
+    let found = made.get(id);
+    if (found === undefined) made.set(id, (found = make(id)));
+    return found;
+  };
+}
+
+const MISSING = 'A part that this campaign is made of is missing.';
+
+/** `what` names the link in the sentence of the error. */
+export function compileLink(link: string, what: string): CompiledLink {
   // Letters of host names and addresses only: nothing that a browser would read as another host.
   const start = /^https?:\/\/[a-z0-9.:[\]_-]+(?=[/?#]|$)/i.exec(link)?.[0];
   if (start === undefined || !URL.canParse(start))
-    throw new Error('The offer link does not begin with a literal host.');
+    throw new Error(`The ${what} does not begin with a literal host.`);
+  return { template: compileTemplate(link), start };
+}
+
+function compileOffer(
+  part: RawPart<OfferInput> | undefined,
+  networks: Map<string, RawPart<NetworkInput>>,
+): CompiledOffer {
+  const network = part && networks.get(part.body.networkId);
+  if (!part || !network) throw new Error(MISSING);
+  const link = compileLink(withClickId(part.body.link, network.body.clickIdParameter), 'offer link');
+  return Object.freeze({ part, network, link });
+}
+
+/** The page's own address takes the click ID, so that its script can hand it on to the buttons. */
+function compileLanding(part: RawPart<LandingPageInput> | undefined): CompiledLanding {
+  if (!part) throw new Error(MISSING);
+  const { url, fallbackUrl } = part.body;
+  return Object.freeze({
+    part,
+    link: compileLink(withClickId(url, 'click_id'), 'address of the landing page'),
+    fallback: fallbackUrl === '' ? null : compileLink(fallbackUrl, 'address to fall back on'),
+  });
+}
+
+function compileCampaign(part: RawPart<CampaignInput>, from: Sources): CompiledCampaign {
+  const { body } = part;
+  const source = from.sources.get(body.sourceId);
+  if (!source) throw new Error(MISSING);
+  const offer = from.offer(body.offerId);
+  // Campaigns that were saved before there were landing pages name none.
+  const landing = body.landingPageId ? from.landing(body.landingPageId) : null;
   return Object.freeze({
     id: part.id,
     key: part.key,
@@ -96,12 +208,12 @@ function compileCampaign(
     name: part.name,
     sending: part.state === 'live',
     source,
-    offer,
-    network,
+    offer: offer.part,
+    network: offer.network,
+    offerLink: offer.link,
+    landing,
     costModel: body.costModel,
     costMicros: body.costMicros === '' ? null : BigInt(body.costMicros),
     costCurrency: body.costModel === 'link' ? source.body.costCurrency : body.costCurrency,
-    destination: compileTemplate(link),
-    destinationStart: start,
   });
 }

@@ -6,6 +6,7 @@ import type { Sequelize } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import * as ground from './migrations/0001-ground.ts';
 import * as openGround from './migrations/0002-open-ground.ts';
+import * as landingPages from './migrations/0003-landing-pages.ts';
 
 /** Any number; it only has to be the same in every process. */
 const MIGRATION_LOCK = 7_482_190_017;
@@ -13,6 +14,7 @@ const MIGRATION_LOCK = 7_482_190_017;
 export const migrations = [
   { name: '0001-ground', ...ground },
   { name: '0002-open-ground', ...openGround },
+  { name: '0003-landing-pages', ...landingPages },
 ];
 
 export class MigrationFailed extends Error {

@@ -4,9 +4,10 @@
  * Throws what PostgreSQL throws; the writer decides what that means.
  */
 import type { Pool, PoolClient } from 'pg';
+import { clickIdDay } from '@tracheon/core/identity';
 import { isRefusal } from './eventWriter.ts';
 import { copyLine, copyRows, type Copy } from '../db/copyRows.ts';
-import type { ReceiptRecord, VisitRecord } from './rows.ts';
+import type { ClickRecord, ReceiptRecord, VisitRecord } from './rows.ts';
 
 const DAY_MS = 86_400_000;
 let known = { day: -1, text: '' };
@@ -33,6 +34,8 @@ const visitColumns: Column<VisitRecord>[] = [
   ['offer_id', 'text', (v) => v.offerId],
   ['offer_version', 'int', (v) => String(v.offerVersion)],
   ['network_id', 'text', (v) => v.networkId],
+  ['landing_id', 'text', (v) => v.landingId],
+  ['landing_version', 'int', (v) => String(v.landingVersion)],
   ['country', 'text', (v) => v.country],
   ['region', 'text', (v) => v.region],
   ['city', 'text', (v) => v.city],
@@ -64,6 +67,18 @@ const visitColumns: Column<VisitRecord>[] = [
 const addressColumns: Column<VisitRecord>[] = [
   ['address', 'text', (v) => v.address],
   ['user_agent', 'text', (v) => v.userAgent],
+];
+const clickColumns: Column<ClickRecord>[] = [
+  ['desk_id', 'text', (c) => c.deskId],
+  // The visit's day, so that a visit and its clicks lie, and are dropped, together.
+  ['day', 'date', (c) => clickIdDay(c.visitId)],
+  ['visit_id', 'text', (c) => c.visitId],
+  ['n', 'int2', (c) => String(c.n)],
+  ['id', 'text', (c) => c.id],
+  ['at', 'timestamptz', (c) => new Date(c.atMs).toISOString()],
+  ['landing_id', 'text', (c) => c.landingId],
+  ['offer_id', 'text', (c) => c.offerId],
+  ['match', 'text', (c) => c.match],
 ];
 const receiptColumns: Column<ReceiptRecord>[] = [
   ['desk_id', 'text', (r) => r.deskId],
@@ -107,6 +122,7 @@ function statement<T>(table: string, columns: Column<T>[]): Statement<T> {
   return (rows) => ({ name: `insert ${table}`, text, values: literals(columns, rows) });
 }
 const insertReceipts = statement('receipts', receiptColumns);
+const insertClicks = statement('button_clicks', clickColumns);
 
 /** Visit and address in one statement, so that a batch is one round trip and one transaction. */
 const insertVisits: Statement<VisitRecord> = (() => {
@@ -131,6 +147,10 @@ export async function insertReceiptRows(client: Runs, rows: readonly ReceiptReco
   await client.query(insertReceipts(rows));
 }
 
+export async function insertClickRows(client: Runs, rows: readonly ClickRecord[]): Promise<void> {
+  await client.query(insertClicks(rows));
+}
+
 const copyOf = <T>(table: string, columns: Column<T>[]) => {
   const text = `COPY ${table} (${names(columns)}) FROM STDIN`;
   return (rows: readonly T[]): Copy => ({
@@ -146,6 +166,7 @@ const copyAddresses = copyOf<VisitRecord>('visit_addresses', [
   ...addressColumns,
 ]);
 const copyReceipts = copyOf('receipts', receiptColumns);
+const copyClicks = copyOf('button_clicks', clickColumns);
 
 export const commitVisits = (pool: Pool): ((rows: readonly VisitRecord[]) => Promise<void>) =>
   firstTime(
@@ -155,6 +176,9 @@ export const commitVisits = (pool: Pool): ((rows: readonly VisitRecord[]) => Pro
   );
 export const commitReceipts = (pool: Pool): ((rows: readonly ReceiptRecord[]) => Promise<void>) =>
   firstTime(pool, (rows) => [copyReceipts(rows)], insertReceiptRows);
+
+export const commitClicks = (pool: Pool): ((rows: readonly ClickRecord[]) => Promise<void>) =>
+  firstTime(pool, (rows) => [copyClicks(rows)], insertClickRows);
 
 const UNIQUE_VIOLATION = '23505';
 
@@ -188,7 +212,7 @@ function firstTime<T>(
 /** A row that the database will never take, kept whole with the reason. Writing it twice keeps one. */
 export async function quarantineRow(
   client: Runs,
-  kind: 'visit' | 'receipt',
+  kind: 'visit' | 'receipt' | 'click',
   row: { deskId: string; id: string },
   why: string,
 ): Promise<void> {

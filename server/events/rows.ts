@@ -1,4 +1,6 @@
 /** Whole rows of the event tables, fixed before the first try to write them. */
+import type { ClickMatch } from '@tracheon/core/contract';
+
 export interface VisitRecord {
   deskId: string;
   id: string;
@@ -10,6 +12,9 @@ export interface VisitRecord {
   offerId: string;
   offerVersion: number;
   networkId: string;
+  /** Empty for a direct link. */
+  landingId: string;
+  landingVersion: number;
   country: string;
   region: string;
   city: string;
@@ -55,12 +60,33 @@ export interface ReceiptRecord {
   addressPrefix: string;
 }
 
+export interface ClickRecord {
+  deskId: string;
+  /** The click's own ID: its time is the click's. */
+  id: string;
+  atMs: number;
+  /** Its time gives the day under which the click is kept. */
+  visitId: string;
+  n: number;
+  landingId: string;
+  offerId: string;
+  match: ClickMatch;
+}
+
 /** Rows as the spool keeps them: JSON, money as text. */
 export const encodeVisit = (row: VisitRecord): string =>
   JSON.stringify({ ...row, costMicros: row.costMicros?.toString() ?? null });
 export function decodeVisit(json: string): VisitRecord {
   const row = JSON.parse(json) as Omit<VisitRecord, 'costMicros'> & { costMicros: string | null };
-  return { ...row, costMicros: row.costMicros === null ? null : BigInt(row.costMicros) };
+  // Rows that older versions spooled know no landing page.
+  return {
+    ...row,
+    landingId: row.landingId ?? '',
+    landingVersion: row.landingVersion ?? 0,
+    costMicros: row.costMicros === null ? null : BigInt(row.costMicros),
+  };
 }
 export const encodeReceipt = (row: ReceiptRecord): string => JSON.stringify(row);
 export const decodeReceipt = (json: string): ReceiptRecord => JSON.parse(json) as ReceiptRecord;
+export const encodeClick = (row: ClickRecord): string => JSON.stringify(row);
+export const decodeClick = (json: string): ClickRecord => JSON.parse(json) as ClickRecord;

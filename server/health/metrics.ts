@@ -4,7 +4,7 @@
  */
 import { collectDefaultMetrics, Counter, Gauge, Registry } from 'prom-client';
 import { Durations } from './durations.ts';
-import type { Health, RowFate, RowKind } from './health.ts';
+import { rowKinds, type Health, type RowFate, type RowKind } from './health.ts';
 
 /** Seconds: what a visitor feels begins at a tenth of the patience with the database. */
 const BUCKETS = [0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.16, 0.25, 0.5, 1];
@@ -30,11 +30,13 @@ export interface Metrics {
   callOut: (delivered: boolean) => void;
 }
 
+type Took = Record<RowKind, Durations>;
+
 export function makeMetrics(w: Watched): Metrics {
   const registry = new Registry();
   const registers = [registry];
   collectDefaultMetrics({ register: registry, prefix: 'tracheon_' });
-  const took: Record<RowKind, Durations> = { visit: new Durations(BUCKETS), call: new Durations(BUCKETS) };
+  const took = Object.fromEntries(rowKinds.map((kind) => [kind, new Durations(BUCKETS)])) as Took;
   const callsOut = new Counter({
     name: 'tracheon_calls_out_total',
     help: 'Attempts to tell a source, by result.',
@@ -80,29 +82,27 @@ export function makeMetrics(w: Watched): Metrics {
   };
 }
 
-function answerLines(took: Record<RowKind, Durations>): string {
+function answerLines(took: Took): string {
   const name = 'tracheon_answer_seconds';
   return [
     `# HELP ${name} Time from a read request to its answer, by kind.`,
     `# TYPE ${name} histogram`,
-    ...took.visit.lines(name, 'kind="visit"'),
-    ...took.call.lines(name, 'kind="call"'),
+    ...rowKinds.flatMap((kind) => took[kind].lines(name, `kind="${kind}"`)),
     '',
   ].join('\n');
 }
 
 /** The health's own counts, read when asked, so that a row is counted in one place. */
 function rowsTotal(registers: Registry[], health: Health): void {
-  const kinds: RowKind[] = ['visit', 'call'];
   const fates: RowFate[] = ['committed', 'spooled', 'quarantined', 'unrecorded'];
   new Counter({
     name: 'tracheon_rows_total',
-    help: 'Visits and calls in, by what became of them. Any unrecorded one is an alarm.',
+    help: 'Visits, button clicks and calls in, by what became of them. Any unrecorded one is an alarm.',
     labelNames: ['kind', 'fate'],
     registers,
     collect() {
       this.reset();
-      for (const kind of kinds)
+      for (const kind of rowKinds)
         for (const fate of fates) this.inc({ kind, fate }, health.fates.get(`${kind} ${fate}`) ?? 0);
     },
   });

@@ -2,11 +2,14 @@
 import type { PartRecord } from '@tracheon/core/contract';
 import { createPart, findPart, listParts, nameIsFree, setState, updatePart } from '../parts/partsStore.ts';
 import { usedBy } from '../parts/references.ts';
+import { checkPage, lastCheck } from '../pages/checkPage.ts';
 import type { Mount } from './mount.ts';
 import { Problem } from './problem.ts';
 import type { ApiDeps } from './routes.ts';
 
-export function partRoutes(mount: Mount, { models, news }: ApiDeps): void {
+export function partRoutes(mount: Mount, deps: ApiDeps): void {
+  const { models, news } = deps;
+  pageRoutes(mount, deps);
   const changed = (record: PartRecord, deskId: string): PartRecord => {
     news.tell(deskId, 'parts');
     return record;
@@ -35,6 +38,22 @@ export function partRoutes(mount: Mount, { models, news }: ApiDeps): void {
   mount('usedBy', async ({ signed: { deskId }, kind, id }) => {
     await findPart(models, deskId, kind, id);
     return usedBy(models, deskId, id);
+  });
+}
+
+function pageRoutes(mount: Mount, { config, models, pool, news, fetchPage, now }: ApiDeps): void {
+  const landingPage = async (deskId: string, id: string) =>
+    (await findPart(models, deskId, 'landing-page', id)) as PartRecord<'landing-page'>;
+  mount('checkPage', async ({ signed: { deskId }, id }) => {
+    const page = await landingPage(deskId, id);
+    const at = new Date(now());
+    const result = await checkPage(pool, fetchPage, [config.tracking.origin], deskId, page, at);
+    news.tell(deskId, 'parts');
+    return result;
+  });
+  mount('lastPageCheck', async ({ signed: { deskId }, id }) => {
+    await landingPage(deskId, id);
+    return { check: await lastCheck(pool, deskId, id) };
   });
 }
 

@@ -6,6 +6,7 @@ import type { Models } from '../db/models.ts';
 import type { Judgement } from '../intake/judge.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { MAX_API_BODY } from '../limits/limits.ts';
+import type { FetchPage } from '../pages/fetchPage.ts';
 import type { NewsDesk } from '../stream/news.ts';
 import { accountRoutes, signInRoutes } from './accountRoutes.ts';
 import { deskRoutes } from './deskRoutes.ts';
@@ -24,6 +25,7 @@ export interface ApiDeps {
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
   /** Campaigns of the desk that run on their last good version. */
   broken: (deskId: string) => number;
+  fetchPage: FetchPage;
   now: () => number;
 }
 

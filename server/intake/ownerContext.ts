@@ -16,7 +16,9 @@ export interface StoredVisit {
   offer_id: string;
   offer_version: number;
   network_id: string;
+  /** Empty for a direct link. */
   landing_id: string;
+  landing_version: number;
   branch: string;
   country: string;
   region: string;
@@ -45,6 +47,8 @@ export interface OwnerContext {
   offer: StoredPart<OfferInput>;
   network: StoredPart<NetworkInput>;
   source: StoredPart<SourceInput>;
+  /** null for a direct link. */
+  landing: StoredPart<unknown> | null;
   campaign: StoredPart<unknown>;
 }
 export interface StoredPart<B> {
@@ -80,7 +84,7 @@ export async function loadContext(
      WHERE p.desk_id = $1 AND p.id = ANY ($2)`,
     [
       deskId,
-      [visit.offer_id, visit.network_id, visit.source_id, visit.campaign_id],
+      [visit.offer_id, visit.network_id, visit.source_id, visit.campaign_id, visit.landing_id],
       visit.offer_id,
       visit.offer_version,
     ],
@@ -102,6 +106,7 @@ export async function loadContext(
     offer: { ...offer, body: offer.then ?? offer.body },
     network,
     source,
+    landing: of<unknown>(visit.landing_id) ?? null,
     campaign,
   };
 }

@@ -2,7 +2,7 @@
 import type { FoldedConversion, Transition } from '@tracheon/core/conversions';
 import { formatAmount } from '@tracheon/core/money';
 import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
-import { visitToken } from '../capture/buildVisit.ts';
+import { visitToken, type TokenVisit } from '../capture/buildVisit.ts';
 import type { OwnerContext, StoredVisit } from './ownerContext.ts';
 
 export function postbackText(
@@ -11,9 +11,9 @@ export function postbackText(
   t: Transition,
   conversionId: string,
 ): string {
-  const { source, network, offer, campaign } = context;
+  const { source, network, offer, landing, campaign } = context;
   const fromVisit = visitToken(
-    { source, network, offer, id: campaign.id, name: campaign.name },
+    { source, network, offer, landing: landing && { part: landing }, id: campaign.id, name: campaign.name },
     tokenVisit(context.visit),
   );
   const own = conversionValues(context, c, t, conversionId);
@@ -38,7 +38,8 @@ function conversionValues(
   ]);
 }
 
-function tokenVisit(v: StoredVisit): Parameters<typeof visitToken>[1] {
+/** The stored visit as tokens are filled from it; its full agent is not kept with it. */
+export function tokenVisit(v: StoredVisit): TokenVisit {
   return {
     deskId: '',
     id: v.id,
@@ -50,6 +51,8 @@ function tokenVisit(v: StoredVisit): Parameters<typeof visitToken>[1] {
     offerId: v.offer_id,
     offerVersion: v.offer_version,
     networkId: v.network_id,
+    landingId: v.landing_id,
+    landingVersion: v.landing_version,
     country: v.country,
     region: v.region,
     city: v.city,

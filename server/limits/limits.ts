@@ -39,3 +39,10 @@ export const MAX_THROTTLED_ADDRESSES = 20_000;
 export const MAX_ANSWER_BYTES = 64 * 1024;
 /** A source's server that takes longer is tried again later. */
 export const CALL_OUT_TIMEOUT_MS = 10_000;
+
+/** A landing page that is looked at: visitors do not wait longer for one either. */
+export const PAGE_TIMEOUT_MS = 5000;
+/** More is no landing page; what is decompressed counts. */
+export const MAX_PAGE_BYTES = 2 * 1024 * 1024;
+/** Further than this no browser with a visitor behind it is sent. */
+export const MAX_PAGE_REDIRECTS = 3;

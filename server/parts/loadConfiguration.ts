@@ -26,6 +26,7 @@ export function loadConfiguration(pool: Pool): Promise<RawConfiguration> {
       desks: desks.rows,
       networks: of('network'),
       sources: of('source'),
+      landingPages: of('landing-page'),
       offers: of('offer'),
       // An archived campaign answers like one that never was.
       campaigns: of('campaign').filter((c) => c.state !== 'archived'),

@@ -16,7 +16,7 @@ export const CONFIGURATION_CHANNEL = 'tracheon_configuration';
 const KEY_ALPHABET = 'abcdefghjkmnpqrstuvwxyz234567890';
 const KEY_LENGTH = 12;
 const makeKey = (): string => Array.from({ length: KEY_LENGTH }, () => KEY_ALPHABET[randomInt(32)]).join('');
-const hasKey = (kind: PartKind): boolean => kind === 'campaign' || kind === 'network';
+const hasKey = (kind: PartKind): boolean => ['campaign', 'network', 'landing-page'].includes(kind);
 
 export const toRecord = <K extends PartKind>(p: PartAttributes): PartRecord<K> => ({
   id: p.id,
@@ -167,6 +167,7 @@ async function change<T>(
 export const kindWord: Record<PartKind, string> = {
   network: 'network',
   source: 'source',
+  'landing-page': 'landing page',
   offer: 'offer',
   'event-type': 'event type',
   campaign: 'campaign',

@@ -2,6 +2,7 @@
 import { Op, type Transaction } from 'sequelize';
 import type {
   EventTypeInput,
+  LandingPageInput,
   NetworkInput,
   OfferInput,
   PartBodies,
@@ -50,6 +51,11 @@ export async function checkReferences(
       : offer.link;
     fields.push(...stops('link', link, 'visit'));
   }
+  if (kind === 'landing-page') {
+    const page = body as LandingPageInput;
+    fields.push(...stops('url', page.url, 'visit'));
+    if (page.fallbackUrl !== '') fields.push(...stops('fallbackUrl', page.fallbackUrl, 'visit'));
+  }
   if (kind === 'source') {
     const { postbackUrl } = body as SourceInput;
     if (postbackUrl !== '') fields.push(...stops('postbackUrl', postbackUrl, 'conversion'));
@@ -58,6 +64,7 @@ export async function checkReferences(
     const campaign = body as PartBodies['campaign'];
     await need('sourceId', 'source', campaign.sourceId);
     await need('offerId', 'offer', campaign.offerId);
+    if (campaign.landingPageId) await need('landingPageId', 'landing-page', campaign.landingPageId);
   }
   if (kind === 'network')
     for (const [i, w] of (body as NetworkInput).eventWords.entries())
@@ -96,6 +103,7 @@ export async function usedBy(
         { body: { [Op.contains]: { networkId: id } } },
         { body: { [Op.contains]: { sourceId: id } } },
         { body: { [Op.contains]: { offerId: id } } },
+        { body: { [Op.contains]: { landingPageId: id } } },
         { body: { [Op.contains]: { eventWords: [{ eventTypeId: id }] } } },
       ],
     },

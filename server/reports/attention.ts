@@ -17,7 +17,7 @@ export async function attention(
   nowMs: number,
 ): Promise<Attention[]> {
   const week = shiftDay(localDay(nowMs, desk.zone), -6);
-  const { repair, parked, aside, lost, refused } = await counts(pool, desk.id, nowMs);
+  const { repair, parked, aside, lost, lostClicks, refused } = await counts(pool, desk.id, nowMs);
   const { rows: barren } = await pool.query<{ id: string; name: string; n: string }>(
     `SELECT p.id, p.name, count(*) AS n FROM visits v JOIN parts p ON p.id = v.campaign_id
      WHERE v.desk_id = $1 AND v.day >= $2::date - 1 AND v.at >= ($2::date::timestamp AT TIME ZONE $3)
@@ -37,6 +37,12 @@ export async function attention(
     'unrecorded_visits',
     lost,
     `${lost} ${s(lost, 'visit was', 'visits were')} sent on but not recorded in the last ${UNRECORDED_DAYS} days: neither the database nor the disk took ${s(lost, 'it', 'them')}.`,
+    '/today',
+  );
+  add(
+    'unrecorded_visits',
+    lostClicks,
+    `${lostClicks} button ${s(lostClicks, 'click was', 'clicks were')} sent on but not recorded in the last ${UNRECORDED_DAYS} days: neither the database nor the disk took ${s(lostClicks, 'it', 'them')}.`,
     '/today',
   );
   add(
@@ -76,6 +82,13 @@ export async function attention(
       `${d.name}: the last ${DIFFERENCES_IN_A_ROW} calls reported another payout than the fixed one of the offer.`,
       `/parts/offer?open=${d.id}`,
     );
+  for (const p of await pagesWithoutClicks(pool, desk.id, nowMs))
+    add(
+      'page_without_clicks',
+      p.visits,
+      `${p.name}: ${p.visits} visits since its last button click, ${p.usual} is usual. Is the button still on the page?`,
+      `/parts/landing-page?open=${p.id}`,
+    );
   for (const b of barren)
     add(
       'visits_no_conversion',
@@ -86,13 +99,14 @@ export async function attention(
   return list;
 }
 
-type Counts = Record<'repair' | 'parked' | 'aside' | 'lost' | 'refused', number>;
+type Counts = Record<'repair' | 'parked' | 'aside' | 'lost' | 'lostClicks' | 'refused', number>;
 async function counts(pool: Pool, deskId: string, nowMs: number): Promise<Counts> {
   const { rows } = await pool.query<Counts>(
     `SELECT (SELECT count(*) FROM outcomes WHERE desk_id = $1 AND outcome = 'repair')::int AS repair,
             (SELECT count(*) FROM outbox WHERE desk_id = $1 AND state = 'parked')::int AS parked,
             (SELECT count(*) FROM quarantine WHERE desk_id = $1)::int AS aside,
             coalesce(sum(times) FILTER (WHERE kind = 'visit'), 0)::int AS lost,
+            coalesce(sum(times) FILTER (WHERE kind = 'button'), 0)::int AS "lostClicks",
             coalesce(sum(times) FILTER (WHERE kind = 'call'), 0)::int AS refused
      FROM unrecorded WHERE desk_id = $1 AND hour >= $2`,
     [deskId, new Date(nowMs - UNRECORDED_DAYS * 86_400_000)],
@@ -113,4 +127,46 @@ async function offersPaidDifferently(pool: Pool, deskId: string): Promise<{ id: 
     [deskId],
   );
   return rows;
+}
+
+/** Silence of a page's buttons is looked for in these days. */
+const CLICK_DAYS = 3;
+/** Visits without a click are worth a look from this many on, and when so many are far beyond chance. */
+const MANY_SILENT = 30;
+/** At the page's own rate before, this many clicks would have been expected: chance of none e⁻⁶, 1 in 400. */
+const MISSED_CLICKS = 6;
+
+/** Pages whose visitors clicked before, and have stopped doing so. */
+async function pagesWithoutClicks(
+  pool: Pool,
+  deskId: string,
+  nowMs: number,
+): Promise<{ id: string; name: string; visits: number; usual: string }[]> {
+  const from = new Date(nowMs - CLICK_DAYS * 86_400_000).toISOString();
+  const { rows } = await pool.query<{
+    id: string;
+    name: string;
+    silent: number;
+    before: number;
+    clicked: number;
+  }>(
+    `WITH clicks AS (
+       SELECT landing_id, max(at) AS last, count(DISTINCT visit_id) AS clicked FROM button_clicks
+       WHERE desk_id = $1 AND day >= $2::timestamptz::date AND at >= $2::timestamptz GROUP BY 1)
+     SELECT p.id, p.name, count(*) FILTER (WHERE v.at > c.last)::int AS silent,
+       count(*) FILTER (WHERE v.at <= c.last)::int AS before, c.clicked::int
+     FROM visits v JOIN clicks c ON c.landing_id = v.landing_id JOIN parts p ON p.id = v.landing_id
+     WHERE v.desk_id = $1 AND v.day >= $2::timestamptz::date AND v.at >= $2::timestamptz
+       AND NOT v.is_bot AND NOT v.is_repeat AND NOT v.is_test AND p.state = 'live'
+     GROUP BY p.id, p.name, c.clicked ORDER BY silent DESC`,
+    [deskId, from],
+  );
+  return rows
+    .filter((r) => r.silent >= MANY_SILENT && (r.silent * r.clicked) / Math.max(1, r.before) >= MISSED_CLICKS)
+    .map((r) => ({
+      id: r.id,
+      name: r.name,
+      visits: r.silent,
+      usual: `a click in ${Math.max(1, Math.round(r.before / r.clicked))}`,
+    }));
 }

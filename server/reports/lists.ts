@@ -1,6 +1,14 @@
 /** Lists of what came in and went out, newest first, paged by ID (a ULID, so by time). */
 import type { Pool } from 'pg';
-import type { CallInRow, CallOutRow, ConversionRow, Page, VisitRow } from '@tracheon/core/contract';
+import type {
+  ClickMatch,
+  CallInRow,
+  CallOutRow,
+  ConversionRow,
+  Page,
+  VisitRow,
+  WholeVisit,
+} from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
 
@@ -101,7 +109,7 @@ export async function listCallsOut(pool: Pool, q: ListQuery): Promise<Page<CallO
   );
 }
 
-const VISIT_COLUMNS = `id, at, campaign_id AS "campaignId", offer_id AS "offerId", country, device, device_model AS "deviceModel",
+const VISIT_COLUMNS = `id, at, campaign_id AS "campaignId", offer_id AS "offerId", landing_id AS "landingId", country, device, device_model AS "deviceModel",
   os, os_version AS "osVersion", browser, browser_version AS "browserVersion", language, referrer_host AS "referrerHost",
   address_prefix AS "addressPrefix", guessed, is_bot AS "isBot", is_repeat AS "isRepeat", is_unique AS "isUnique",
   is_test AS "isTest", cost_micros AS "costMicros", cost_currency AS "costCurrency", source_click_id AS "sourceClickId",
@@ -124,10 +132,22 @@ export async function listVisits(pool: Pool, q: ListQuery): Promise<Page<VisitRo
   );
 }
 
-export async function oneVisit(pool: Pool, deskId: string, clickId: string): Promise<VisitRow | null> {
-  const { rows } = await pool.query<VisitRow & { at: Date | string }>(
-    `SELECT ${VISIT_COLUMNS} FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3`,
-    [deskId, clickIdDay(clickId), clickId],
-  );
-  return rows[0] ? { ...rows[0], at: new Date(rows[0].at).toISOString() } : null;
+export async function oneVisit(pool: Pool, deskId: string, clickId: string): Promise<WholeVisit | null> {
+  const place = [deskId, clickIdDay(clickId), clickId];
+  const [{ rows }, clicks] = await Promise.all([
+    pool.query<VisitRow & { at: Date | string }>(
+      `SELECT ${VISIT_COLUMNS} FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3`,
+      place,
+    ),
+    pool.query<{ n: number; at: Date; match: ClickMatch }>(
+      `SELECT n, at, match FROM button_clicks WHERE desk_id = $1 AND day = $2 AND visit_id = $3 ORDER BY id LIMIT 100`,
+      place,
+    ),
+  ]);
+  if (!rows[0]) return null;
+  return {
+    ...rows[0],
+    at: new Date(rows[0].at).toISOString(),
+    buttonClicks: clicks.rows.map((c) => ({ ...c, at: c.at.toISOString() })),
+  };
 }

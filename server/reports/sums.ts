@@ -37,6 +37,8 @@ interface VisitRow {
   bots: string;
   repeats: string;
   tests: string;
+  to_page: string;
+  clicked: string;
   sent: string;
   spent: string;
   bot_cost: string;
@@ -58,17 +60,22 @@ interface ConversionRow {
 
 // The partition key is the click ID's UTC day; a local day reaches at most one UTC day to either side.
 const VISITS = `
-SELECT campaign_id, (at AT TIME ZONE $2)::date::text AS day, cost_currency,
+WITH clicked AS (
+  SELECT DISTINCT day, visit_id FROM button_clicks WHERE desk_id = $1 AND day BETWEEN $3::date - 1 AND $4::date + 1)
+SELECT campaign_id, (v.at AT TIME ZONE $2)::date::text AS day, cost_currency,
   count(*) FILTER (WHERE NOT is_bot AND NOT is_repeat AND NOT is_test) AS visits,
   count(*) FILTER (WHERE NOT is_bot AND NOT is_repeat AND NOT is_test AND is_unique) AS uniques,
   count(*) FILTER (WHERE is_bot AND NOT is_test) AS bots,
   count(*) FILTER (WHERE is_repeat AND NOT is_bot AND NOT is_test) AS repeats,
   count(*) FILTER (WHERE is_test) AS tests,
-  count(*) FILTER (WHERE NOT is_bot AND NOT is_repeat AND NOT is_test AND offer_id <> '' AND landing_id = '') AS sent,
+  count(*) FILTER (WHERE NOT is_bot AND NOT is_repeat AND NOT is_test AND landing_id <> '') AS to_page,
+  count(c.visit_id) FILTER (WHERE NOT is_bot AND NOT is_repeat AND NOT is_test AND landing_id <> '') AS clicked,
+  count(*) FILTER (WHERE NOT is_bot AND NOT is_repeat AND NOT is_test AND offer_id <> ''
+    AND (landing_id = '' OR c.visit_id IS NOT NULL)) AS sent,
   coalesce(sum(cost_micros) FILTER (WHERE NOT is_test), 0) AS spent,
   coalesce(sum(cost_micros) FILTER (WHERE is_bot AND NOT is_test), 0) AS bot_cost
-FROM visits
-WHERE desk_id = $1 AND day BETWEEN $3::date - 1 AND $4::date + 1
+FROM visits v LEFT JOIN clicked c ON c.day = v.day AND c.visit_id = v.id
+WHERE desk_id = $1 AND v.day BETWEEN $3::date - 1 AND $4::date + 1
   AND at >= ($3::date::timestamp AT TIME ZONE $2) AND at < (($4::date + 1)::timestamp AT TIME ZONE $2)
   AND ($5 = '' OR campaign_id = $5)
 GROUP BY 1, 2, 3`;
@@ -113,6 +120,8 @@ function addVisits(sums: Sums, row: VisitRow, rates: Rate[], currency: string): 
   v.bots += Number(row.bots);
   v.repeats += Number(row.repeats);
   v.tests += Number(row.tests);
+  v.sentToPage += Number(row.to_page);
+  v.buttonClicks += Number(row.clicked);
   v.sentToOffer += Number(row.sent);
   const rate = rateOn(rates, row.cost_currency, currency, row.day);
   if (rate === null)

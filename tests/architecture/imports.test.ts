@@ -18,7 +18,7 @@ function files(folder: string): string[] {
 /** What a file imports: a project path (`core/money`) or the name of a package (`zod`, `node:fs`). */
 function edges(file: string): Edge[] {
   const text = readFileSync(file, 'utf8');
-  const found = [...text.matchAll(/(?:from|import|import\()\s*'([^']+)'/g)].map((m) => m[1]!);
+  const found = [...text.matchAll(/(?:\bfrom |\bimport |\bimport\()\s*'([^'\s]+)'/g)].map((m) => m[1]!);
   return found.map((name) => ({
     file,
     to: name.startsWith('.')

@@ -10,6 +10,7 @@ export interface WholeSystem {
   tracking: string;
   adNetwork: string;
   affiliate: string;
+  pages: string;
   email: string;
   password: string;
   databaseUrl: string;
@@ -20,11 +21,12 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-browser-'));
   const place = async (host: string) => ({ host, port: String(await freePort(host)) });
-  const [desk, tracking, ads, affiliate] = [
+  const [desk, tracking, ads, affiliate, pages] = [
     await place('127.0.0.1'),
     await place('127.0.0.2'),
     await place('127.0.0.3'),
     await place('127.0.0.4'),
+    await place('127.0.0.5'),
   ];
   const origin = (p: { host: string; port: string }): string => `http://${p.host}:${p.port}`;
   const settings = {
@@ -35,11 +37,13 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     TRACHEON_DESK_PORT: desk.port,
     TRACHEON_TRACKING_PORT: tracking.port,
     TRACHEON_TRUSTED_PROXIES: ads.host,
-    TRACHEON_ALLOW_OUTGOING: `${ads.host}:${ads.port}`,
+    TRACHEON_ALLOW_OUTGOING: `${ads.host}:${ads.port},${pages.host}:${pages.port}`,
     TRACHEON_PRACTICE_AD_NETWORK: origin(ads),
     TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
+    TRACHEON_PRACTICE_PAGES: origin(pages),
     PRACTICE_AD_NETWORK_PORT: ads.port,
     PRACTICE_AFFILIATE_PORT: affiliate.port,
+    PRACTICE_PAGES_PORT: pages.port,
     PRACTICE_TRACKING_ORIGIN: origin(tracking),
     TZ: 'Europe/Brussels',
     // What the screens need of it, and no more.
@@ -61,6 +65,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     tracking: origin(tracking),
     adNetwork: origin(ads),
     affiliate: origin(affiliate),
+    pages: origin(pages),
     ...first,
     databaseUrl: database.directUrl,
     stop: async () => {

@@ -12,7 +12,11 @@ beforeAll(async () => {
   desk = await openTestDesk();
   // The demo desk is made before a server runs; the one of this test must not send its calls meanwhile.
   await desk.pool.query(`ALTER TABLE outbox ALTER next_try_at SET DEFAULT now() + interval '1 day'`);
-  const practice = { adNetwork: 'http://127.0.0.3:7402', affiliate: 'http://127.0.0.4:7403' };
+  const practice = {
+    adNetwork: 'http://127.0.0.3:7402',
+    affiliate: 'http://127.0.0.4:7403',
+    pages: 'http://127.0.0.5:7404',
+  };
   loaded = await loadDemoDesk(
     desk.running.models,
     desk.database.directUrl,

@@ -57,6 +57,8 @@ const least: Record<string, Role | 'anyone'> = {
   'get /calls-in': 'viewer',
   'post /calls-in/{id}/judge': 'editor',
   'get /booked': 'viewer',
+  'post /pages/{id}/check': 'editor',
+  'get /pages/{id}/check': 'viewer',
   'get /calls-out': 'viewer',
   'post /calls-out/{id}/retry': 'editor',
 };

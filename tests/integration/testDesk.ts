@@ -25,6 +25,8 @@ import { sampleParts, type Sample } from './sampleParts.ts';
 
 export const PHONE =
   'Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Mobile Safari/537.36';
+/** Signs sessions and visits; a second server beside the first needs the same. */
+export const SECRET = 'only for tests, and longer than thirty-two';
 const OWNER = { email: 'owner@desk.test', password: 'a password of twenty' };
 
 export interface TestDesk {
@@ -75,7 +77,7 @@ export async function openTestDesk(environment: Record<string, string> = {}): Pr
     DATABASE_URL: database.url,
     TRACHEON_DESK_PORT: '0',
     TRACHEON_TRACKING_PORT: '0',
-    TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
+    TRACHEON_SECRET: SECRET,
     TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
     TRACHEON_DATA: dataFolder,
     TRACHEON_LOG: 'silent',

@@ -81,6 +81,8 @@ const visit = (t: string[], micros: bigint | null, bot: boolean): VisitRecord =>
   branch: t[0]!,
   offerId: 'O',
   offerVersion: 1,
+  landingId: '',
+  landingVersion: 0,
   networkId: 'N',
   country: 'NL',
   region: '',

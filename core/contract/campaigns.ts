@@ -1,0 +1,22 @@
+/** A campaign: one source, where its visits go, what they cost. */
+import { z } from 'zod';
+import { currencyCode, microsText, recordName } from './primitives.ts';
+import { notes, orEmpty } from './texts.ts';
+
+export const campaignInput = z
+  .object({
+    name: recordName,
+    sourceId: z.string().min(1, 'Choose the source.'),
+    offerId: z.string().min(1, 'Choose the offer.'),
+    /** Through this page; empty: straight to the offer. */
+    landingPageId: z.string().default(''),
+    costModel: z.enum(['none', 'visit', 'link']).default('none'),
+    costMicros: orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')).default(''),
+    costCurrency: currencyCode.default('EUR'),
+    notes,
+  })
+  .superRefine((c, ctx) => {
+    if (c.costModel === 'visit' && c.costMicros === '')
+      ctx.addIssue({ code: 'custom', path: ['costMicros'], message: 'What does one visit cost?' });
+  });
+export type CampaignInput = z.infer<typeof campaignInput>;

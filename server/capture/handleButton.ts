@@ -1,0 +1,215 @@
+/**
+ * GET /b/<landing key>/<n>: from a button of a landing page to the offer. Whose click it is, is told by the click ID in
+ * the link, else by the signed cookie, in which the page's key picks the visit. Committed, then answered, as a visit is.
+ *
+ * The database away: the visits of this process, and what was signed into link and cookie, still lead to the offer.
+ * No visit: the page's address to fall back on, else the only offer behind the page, else 404; counted in any case.
+ */
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { ClickMatch } from '@tracheon/core/contract';
+import { clickIdTime, parseClickId } from '@tracheon/core/identity';
+import { parseQuery } from '@tracheon/core/links';
+import type { ClickRecord } from '../events/rows.ts';
+import type { FailureThrottle } from '../limits/failureThrottle.ts';
+import { clientAddress, type Ranges } from './addresses.ts';
+import { redirect, refuse } from './answers.ts';
+import { destination, type PartNames, type TokenVisit } from './buildVisit.ts';
+import { header, refuseNoVisit } from './handleVisit.ts';
+import type { CompiledLanding, CompiledLink, Snapshot } from './snapshot.ts';
+import { CLICK_ID_PARAMETER, MARK_PARAMETER, type Handles, type RecentVisits } from './visitHandles.ts';
+import type { FindPlace } from './visitor.ts';
+
+export interface ButtonDeps {
+  snapshot: () => Snapshot;
+  recent: RecentVisits;
+  handles: Handles;
+  /** Undefined when there is no such visit; rejects when nobody can say. */
+  findVisit: (deskId: string, clickId: string) => Promise<TokenVisit | undefined>;
+  /** Resolves once the click is durable; rejects when neither database nor disk took it. */
+  keepClick: (click: ClickRecord) => Promise<unknown>;
+  trusted: Ranges;
+  findPlace: FindPlace;
+  newId: (nowMs: number) => string;
+  now: () => number;
+  strangers: FailureThrottle;
+  onClicked: (click: ClickRecord) => void;
+  onClickUnrecorded: (click: ClickRecord, why: unknown) => void;
+  onUnknownButton: (key: string, country: string) => void;
+}
+
+/** With the 150 ms that the click itself may wait: less than 250 for lack of the database. */
+export const LOOKUP_PATIENCE_MS = 80;
+
+export async function handleButton(
+  deps: ButtonDeps,
+  req: IncomingMessage,
+  res: ServerResponse,
+  path: string,
+  query: string,
+): Promise<void> {
+  if (refuseNoVisit(req, res)) return;
+  const [, key = '', number = '1'] = /^([^/]*)(?:\/([1-9]\d?))?\/?$/.exec(path) ?? [];
+  const snapshot = deps.snapshot();
+  const landing = snapshot.landings.get(key);
+  const address = clientAddress(req.socket.remoteAddress ?? '', header(req, 'x-forwarded-for'), deps.trusted);
+  const now = deps.now();
+  if (!landing) {
+    if (deps.strangers.isClosed(address, now)) return refuse(res, 'too_many_tries', { 'Retry-After': '60' });
+    deps.strangers.failed(address, now);
+    deps.onUnknownButton(key, deps.findPlace(address).country);
+    return refuse(res, 'unknown_button_key');
+  }
+  const found = await findClicker(deps, landing, query, req.headers.cookie);
+  const target = found && targetOf(snapshot, landing, found.visit);
+  const url = target && destination(target.link, target.names, found.visit, header(req, 'referer'));
+  if (!url) {
+    deps.onUnknownButton(key, deps.findPlace(address).country);
+    const way = wayWithoutVisit(snapshot, landing);
+    return way === null ? refuse(res, 'unknown_visitor') : redirect(res, way, []);
+  }
+  if (req.method === 'GET') {
+    const click: ClickRecord = {
+      deskId: landing.part.deskId,
+      id: deps.newId(now),
+      atMs: now,
+      visitId: found.visit.id,
+      n: Number(number),
+      landingId: landing.part.id,
+      offerId: target.names.offer.id,
+      match: found.match,
+    };
+    await deps.keepClick(click).then(
+      () => deps.onClicked(click),
+      (error: unknown) => deps.onClickUnrecorded(click, error),
+    );
+  }
+  redirect(res, url, []);
+}
+
+interface Clicker {
+  visit: TokenVisit;
+  match: ClickMatch;
+}
+
+async function findClicker(
+  deps: ButtonDeps,
+  landing: CompiledLanding,
+  query: string,
+  cookies: string | undefined,
+): Promise<Clicker | null> {
+  const { key } = landing.part;
+  const { values } = parseQuery(query);
+  const clickId = parseClickId(values.get(CLICK_ID_PARAMETER) ?? '');
+  if (clickId !== null) {
+    const visit = await lookUp(deps, landing, clickId);
+    if (visit) return { visit, match: 'link' };
+    const campaignKey = deps.handles.campaignOf(values.get(MARK_PARAMETER) ?? '', clickId, key);
+    const signed = campaignKey === null ? null : signedVisit(deps.snapshot(), campaignKey, clickId);
+    if (signed) return { visit: signed, match: 'signed' };
+  }
+  const handles = deps.handles.read(cookies);
+  // Of this very visit, else the newest on this page.
+  const handle = handles.find((h) => h.clickId === clickId) ?? handles.find((h) => h.landingKey === key);
+  if (!handle) return null;
+  const visit =
+    (await lookUp(deps, landing, handle.clickId)) ??
+    signedVisit(deps.snapshot(), handle.campaignKey, handle.clickId);
+  return visit ? { visit, match: 'cookie' } : null;
+}
+
+/** In memory, else in the database, as long as a visitor can wait. */
+async function lookUp(
+  deps: ButtonDeps,
+  landing: CompiledLanding,
+  clickId: string,
+): Promise<TokenVisit | undefined> {
+  const recent = deps.recent.get(clickId);
+  if (recent) return recent.deskId === landing.part.deskId ? recent : undefined;
+  let timer: NodeJS.Timeout | undefined;
+  const patience = new Promise<undefined>((resolve) => {
+    timer = setTimeout(() => resolve(undefined), LOOKUP_PATIENCE_MS);
+  });
+  const asked = deps.findVisit(landing.part.deskId, clickId).catch(() => undefined);
+  return Promise.race([asked, patience]).finally(() => clearTimeout(timer));
+}
+
+/** A visit of which only what was signed is known: its campaign, and so its offer, and its click ID. */
+function signedVisit(snapshot: Snapshot, campaignKey: string, clickId: string): TokenVisit | null {
+  const campaign = snapshot.campaigns.get(campaignKey);
+  if (!campaign) return null;
+  return {
+    ...UNKNOWN_VISIT,
+    deskId: campaign.deskId,
+    id: clickId,
+    atMs: clickIdTime(clickId),
+    campaignId: campaign.id,
+    sourceId: campaign.source.id,
+    offerId: campaign.offer.id,
+    networkId: campaign.network.id,
+    costCurrency: campaign.costCurrency,
+  };
+}
+
+const UNKNOWN_VISIT: TokenVisit = {
+  deskId: '',
+  id: '',
+  atMs: 0,
+  campaignId: '',
+  campaignVersion: 0,
+  sourceId: '',
+  branch: 'otherwise',
+  offerId: '',
+  offerVersion: 0,
+  networkId: '',
+  landingId: '',
+  landingVersion: 0,
+  country: '',
+  region: '',
+  city: '',
+  isp: '',
+  connection: '',
+  language: '',
+  device: '',
+  deviceModel: '',
+  os: '',
+  osVersion: '',
+  browser: '',
+  browserVersion: '',
+  referrerHost: '',
+  isBot: false,
+  isRepeat: false,
+  isUnique: false,
+  isTest: false,
+  costMicros: null,
+  costCurrency: '',
+  sourceClickId: '',
+  subs: {},
+  userAgent: '',
+};
+
+/** The offer of the visit, as it stands now; the campaign's own when that one is gone. */
+function targetOf(
+  snapshot: Snapshot,
+  landing: CompiledLanding,
+  visit: TokenVisit,
+): { link: CompiledLink; names: PartNames } | null {
+  const campaign = snapshot.campaignsById.get(visit.campaignId);
+  if (!campaign || campaign.deskId !== landing.part.deskId) return null;
+  const offer = snapshot.offers.get(visit.offerId);
+  return offer
+    ? { link: offer.link, names: { ...campaign, offer: offer.part, network: offer.network, landing } }
+    : { link: campaign.offerLink, names: { ...campaign, landing } };
+}
+
+function wayWithoutVisit(snapshot: Snapshot, landing: CompiledLanding): string | null {
+  const users = [...snapshot.campaigns.values()].filter(
+    (c) => c.sending && c.landing?.part.id === landing.part.id,
+  );
+  const [campaign] = users;
+  if (landing.fallback && campaign)
+    return destination(landing.fallback, { ...campaign, landing }, UNKNOWN_VISIT);
+  if (landing.fallback)
+    return landing.fallback.template.names.length === 0 ? landing.fallback.template.text : null;
+  if (!campaign || users.some((c) => c.offer.id !== campaign.offer.id)) return null;
+  return destination(campaign.offerLink, { ...campaign, landing }, UNKNOWN_VISIT);
+}

@@ -1,0 +1,94 @@
+/**
+ * How a button click finds its visit again. The page's address carries the click ID and a signed mark of the campaign;
+ * the same stands in a signed cookie with the last visits of this browser. What is signed can be trusted without the
+ * database; what is not only counts once the database knows it.
+ */
+import { createHmac, timingSafeEqual } from 'node:crypto';
+import { LRUCache } from 'lru-cache';
+import { parseClickId } from '@tracheon/core/identity';
+import type { TokenVisit } from './buildVisit.ts';
+
+export interface VisitHandle {
+  clickId: string;
+  campaignKey: string;
+  landingKey: string;
+}
+
+/** The parameter beside `click_id`, on the page's address and on its button links. */
+export const MARK_PARAMETER = '_c';
+export const CLICK_ID_PARAMETER = 'click_id';
+const COOKIE = 'last_visits';
+/** So many visits of one browser are remembered: tabs that are open at once. */
+const MAX_HANDLES = 8;
+/** A page may stay open for days before its button is pressed. */
+const COOKIE_SECONDS = 7 * 24 * 3600;
+/** 96 bits: nobody guesses one in a lifetime, and eight of them still fit a cookie. */
+const MAC_LENGTH = 16;
+
+/** What visits on pages are remembered by, for clicks while the database is away; about 1.5 KiB each. */
+export type RecentVisits = LRUCache<string, TokenVisit>;
+export const recentVisits = (): RecentVisits => new LRUCache({ max: 20_000 });
+
+export class Handles {
+  private readonly key: Buffer;
+
+  constructor(
+    secret: string,
+    private readonly secure: boolean,
+  ) {
+    // A key of its own, so that no signature made for one thing is good for another.
+    this.key = createHmac('sha256', secret).update('visit handles').digest();
+  }
+
+  /** The page's address with the mark; the click ID is in it already. */
+  addTo(url: string, h: VisitHandle): string {
+    const hash = url.indexOf('#');
+    const [head, fragment] = hash < 0 ? [url, ''] : [url.slice(0, hash), url.slice(hash)];
+    const joint = head.includes('?') ? (/[?&]$/.test(head) ? '' : '&') : '?';
+    return `${head}${joint}${MARK_PARAMETER}=${h.campaignKey}.${this.mac(h)}${fragment}`;
+  }
+
+  /** The campaign's key out of a mark, when it was signed for this click ID and page; else null. */
+  campaignOf(mark: string, clickId: string, landingKey: string): string | null {
+    const [campaignKey = '', mac = ''] = mark.split('.');
+    return this.isRight({ clickId, campaignKey, landingKey }, mac) ? campaignKey : null;
+  }
+
+  /** Set-Cookie with this visit before those of the request's cookie. */
+  cookie(cookies: string | undefined, newest: VisitHandle): string {
+    const others = this.read(cookies).filter((h) => h.clickId !== newest.clickId);
+    const value = [newest, ...others]
+      .slice(0, MAX_HANDLES)
+      .map((h) => `${h.clickId}.${h.landingKey}.${h.campaignKey}.${this.mac(h)}`)
+      .join('~');
+    const flags = this.secure ? 'SameSite=None; Secure' : 'SameSite=Lax';
+    return `${COOKIE}=${value}; Path=/; Max-Age=${COOKIE_SECONDS}; HttpOnly; ${flags}`;
+  }
+
+  /** The visits in a request's cookies, newest first; what is not signed by us is left out. */
+  read(cookies: string | undefined): VisitHandle[] {
+    const value = cookies
+      ?.split(/;\s*/)
+      .find((c) => c.startsWith(`${COOKIE}=`))
+      ?.slice(COOKIE.length + 1);
+    if (!value) return [];
+    return value.split('~', MAX_HANDLES).flatMap((entry) => {
+      const [id = '', landingKey = '', campaignKey = '', mac = ''] = entry.split('.');
+      const clickId = parseClickId(id);
+      if (clickId === null) return [];
+      const h = { clickId, campaignKey, landingKey };
+      return this.isRight(h, mac) ? [h] : [];
+    });
+  }
+
+  private mac({ clickId, campaignKey, landingKey }: VisitHandle): string {
+    return createHmac('sha256', this.key)
+      .update(`${clickId}|${campaignKey}|${landingKey}`)
+      .digest('base64url')
+      .slice(0, MAC_LENGTH);
+  }
+  private isRight(h: VisitHandle, mac: string): boolean {
+    const [given, right] = [Buffer.from(mac), Buffer.from(this.mac(h))];
+    return given.length === right.length && timingSafeEqual(given, right);
+  }
+}
