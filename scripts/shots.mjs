@@ -37,6 +37,14 @@ const views = {
   network: { path: '/parts/network', act: openPart },
   sources: { path: '/parts/source' },
   source: { path: '/parts/source', act: openPart },
+  'landing-page': {
+    path: '/parts/landing-page',
+    act: async (page) => {
+      await openPart(page);
+      await page.getByRole('button', { name: 'Check the page' }).click();
+      await page.waitForTimeout(800);
+    },
+  },
   offers: { path: '/parts/offer' },
   offer: { path: '/parts/offer', act: openPart },
   events: { path: '/parts/event-type' },
@@ -44,6 +52,7 @@ const views = {
   'one-call-in': { path: '/conversions/calls-in?outcome=repair', act: openPart },
   booked: { path: '/conversions/booked' },
   'calls-out': { path: '/conversions/calls-out' },
+  'link-reader': { path: '/try/link-reader', act: openFirst(/Show an example/) },
   desk: { path: '/desk' },
   palette: { path: '/today', act: (page) => page.keyboard.press('Control+k') },
   'practice-ad-network': { path: `${adNetwork}/` },

@@ -3,7 +3,7 @@ import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
 import { computed, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { ArrowLeftRight, Layers, Puzzle, Search, Sunrise } from '@lucide/vue';
+import { ArrowLeftRight, FlaskConical, Layers, Puzzle, Search, Sunrise } from '@lucide/vue';
 import PaletteDialog from '../features/palette/PaletteDialog.vue';
 import KeysDialog from '../features/palette/KeysDialog.vue';
 import { openPalette } from '../features/palette/palette.ts';
@@ -22,6 +22,7 @@ const rail = [
   { to: '/campaigns', word: 'Campaigns', icon: Layers },
   { to: '/parts', word: 'Parts', icon: Puzzle },
   { to: '/conversions', word: 'Conversions', icon: ArrowLeftRight },
+  { to: '/try', word: 'Try out', icon: FlaskConical },
 ];
 const bare = computed(() => route.name === 'sign-in' || !session.me);
 const initials = computed(() =>

@@ -28,9 +28,15 @@ export function makeRouter(session: ReturnType<typeof useSession>): Router {
         component: () => import('../features/campaigns/CampaignPage.vue'),
         meta: { title: 'Campaign' },
       },
+      { path: '/try', redirect: '/try/link-reader' },
+      {
+        path: '/try/link-reader',
+        component: () => import('../features/tryOut/LinkReaderPage.vue'),
+        meta: { title: 'Link reader' },
+      },
       { path: '/parts', redirect: '/parts/network' },
       {
-        path: '/parts/:kind(network|source|offer|event-type)',
+        path: '/parts/:kind(network|source|landing-page|offer|event-type)',
         component: () => import('../features/parts/PartsPage.vue'),
         meta: { title: 'Parts' },
       },

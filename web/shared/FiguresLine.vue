@@ -42,7 +42,10 @@ const cells = computed(() => [
   {
     label: 'Sent to offer',
     value: count(f.value.sentToOffer),
-    note: `bots ${count(f.value.bots)} · repeats ${count(f.value.repeats)}`,
+    note:
+      f.value.pageCtr === null
+        ? `bots ${count(f.value.bots)} · repeats ${count(f.value.repeats)}`
+        : `page CTR ${percent(f.value.pageCtr, 1)} of ${count(f.value.sentToPage)}`,
   },
   { label: 'Conversions', value: count(f.value.conversions), note: `CR ${percent(f.value.cr, 2)}` },
   {

@@ -10,6 +10,7 @@ const model = defineModel<string>({ required: true });
 const words: Record<PartKind, string> = {
   network: 'network',
   source: 'source',
+  'landing-page': 'landing page',
   offer: 'offer',
   'event-type': 'event type',
   campaign: 'campaign',

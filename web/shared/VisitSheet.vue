@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One visit: everything that is known of it, down to the raw query that it came with. */
-import type { VisitRow } from '@tracheon/core/contract';
+import type { WholeVisit } from '@tracheon/core/contract';
 import { useConfirm } from 'primevue/useconfirm';
 import { ref, watch } from 'vue';
 import { api } from '../app/api.ts';
@@ -15,7 +15,7 @@ const props = defineProps<{ clickId: string }>();
 const open = defineModel<boolean>('open', { required: true });
 const parts = useParts();
 const session = useSession();
-const visit = ref<VisitRow | null>(null);
+const visit = ref<WholeVisit | null>(null);
 const failure = ref('');
 const confirm = useConfirm();
 
@@ -23,7 +23,7 @@ async function load(): Promise<void> {
   visit.value = null;
   failure.value = '';
   try {
-    visit.value = await api.get<VisitRow>(`/visits/${props.clickId}`);
+    visit.value = await api.get<WholeVisit>(`/visits/${props.clickId}`);
   } catch (error) {
     failure.value = (error as Error).message;
   }
@@ -47,6 +47,11 @@ async function erase(): Promise<void> {
   }
 }
 watch(() => props.clickId, load, { immediate: true });
+const matchWords = {
+  link: 'known by the link',
+  cookie: 'known by the cookie',
+  signed: 'known by the signed link',
+};
 const name = (id: string): string => parts.byId.get(id)?.body.name ?? '–';
 const words = (...all: string[]): string => all.filter(Boolean).join(' ') || '–';
 </script>
@@ -65,7 +70,25 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || '�
         <dt>Campaign</dt>
         <dd>{{ name(visit.campaignId) }}</dd>
         <dt>Sent to</dt>
-        <dd>{{ visit.offerId ? name(visit.offerId) : 'nowhere: the campaign was stopped' }}</dd>
+        <dd>
+          {{
+            visit.landingId
+              ? name(visit.landingId)
+              : visit.offerId
+                ? name(visit.offerId)
+                : 'nowhere: the campaign was stopped'
+          }}
+        </dd>
+        <template v-if="visit.landingId">
+          <dt>Buttons</dt>
+          <dd v-if="visit.buttonClicks.length === 0">no click yet</dd>
+          <dd v-else>
+            <div v-for="(c, i) in visit.buttonClicks" :key="i">
+              {{ moment(c.at, session.desk.zone) }} · button {{ c.n }}, to {{ name(visit.offerId) }}
+              <span class="quiet">({{ matchWords[c.match] }})</span>
+            </div>
+          </dd>
+        </template>
         <dt>Marks</dt>
         <dd>{{ visitMarks(visit) }}{{ visit.guessed ? ', by address and agent' : ', by cookie' }}</dd>
         <dt>Cost</dt>

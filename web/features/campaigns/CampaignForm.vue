@@ -23,6 +23,7 @@ const form = usePartForm(
     name: '',
     sourceId: '',
     offerId: '',
+    landingPageId: '',
     costModel: 'none',
     costMicros: '',
     costCurrency: session.desk.currency,
@@ -79,11 +80,17 @@ async function save(): Promise<void> {
           <option v-for="s in parts.of('source')" :key="s.id" :value="s.id">{{ s.body.name }}</option>
         </select>
       </FormField>
+      <FormField v-slot="{ id }" label="Landing page" hint="Between visit and offer, or none: a direct link.">
+        <select :id="id" v-model="body.landingPageId">
+          <option value="">none, straight to the offer</option>
+          <option v-for="p in parts.of('landing-page')" :key="p.id" :value="p.id">{{ p.body.name }}</option>
+        </select>
+      </FormField>
       <FormField
         v-slot="{ id, invalid, described }"
         label="Offer"
         :error="error('offerId')"
-        hint="Visitors go straight to it: a direct link."
+        :hint="body.landingPageId ? 'Where the page’s buttons lead.' : 'Visitors go straight to it.'"
       >
         <select :id="id" v-model="body.offerId" :aria-invalid="invalid" :aria-describedby="described">
           <option value="" disabled>Choose</option>

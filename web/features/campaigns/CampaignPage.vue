@@ -36,6 +36,9 @@ const id = String(route.params.id);
 const part = computed(() => parts.one('campaign', id));
 const source = computed(() => part.value && parts.one('source', part.value.body.sourceId));
 const offer = computed(() => part.value && parts.one('offer', part.value.body.offerId));
+const page = computed(() =>
+  part.value?.body.landingPageId ? parts.one('landing-page', part.value.body.landingPageId) : undefined,
+);
 const link = computed(() =>
   part.value && source.value
     ? trackingLink(session.me?.trackingOrigin ?? '', part.value.key, source.value.body)
@@ -68,7 +71,7 @@ onNews(['booked'], () => Promise.all([load(), conversions.load()]).then(() => un
 
 const says = computed(() =>
   source.value && offer.value
-    ? `Visitors of ${source.value.body.name}, straight to ${offer.value.body.name}.`
+    ? `Visitors of ${source.value.body.name}, ${page.value ? `by ${page.value.body.name}` : 'straight'} to ${offer.value.body.name}.`
     : 'A campaign.',
 );
 async function setState(next: 'live' | 'stopped' | 'archived'): Promise<void> {
@@ -153,8 +156,16 @@ useKeys([
           >
         </div>
         <LinkText :link="link" expander="they" />
+        <div v-if="page" class="onward">
+          <span class="quiet">sends to</span>
+          <LinkText :link="withClickId(page.body.url, 'click_id')" expander="we" />
+          <RouterLink :to="`/parts/landing-page?open=${page.id}`"
+            >{{ page.body.name }}, its buttons</RouterLink
+          >
+        </div>
         <div v-if="offer" class="onward">
-          <span class="quiet">sends to</span> <LinkText :link="onward" expander="we" />
+          <span class="quiet">{{ page ? 'whose buttons lead to' : 'sends to' }}</span>
+          <LinkText :link="onward" expander="we" />
         </div>
       </section>
       <section class="sheet pad" aria-label="By day">
@@ -191,6 +202,10 @@ useKeys([
   gap: 4px;
 }
 .onward {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 0 8px;
   font-size: 12px;
 }
 .notice {

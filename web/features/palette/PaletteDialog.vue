@@ -38,6 +38,7 @@ async function copyLink(c: PartRecord<'campaign'>): Promise<void> {
 const partWords = {
   network: 'network',
   source: 'source',
+  'landing-page': 'landing page',
   offer: 'offer',
   'event-type': 'event type',
 } as const;
@@ -51,6 +52,7 @@ const choices = computed<Choice[]>(() => {
     { words: 'Calls in', note: 'go', run: go('/conversions/calls-in') },
     { words: 'Booked', note: 'go', run: go('/conversions/booked') },
     { words: 'Calls out', note: 'go', run: go('/conversions/calls-out') },
+    { words: 'Link reader', note: 'go', run: go('/try/link-reader') },
     { words: 'Desk, members, rates', note: 'go', run: go('/desk') },
     { words: 'All keys', note: 'go', run: () => void (keysOpen.value = true) },
   ];
@@ -63,7 +65,7 @@ const choices = computed<Choice[]>(() => {
     list.push({ words: c.body.name, note: 'campaign', run: go(`/campaigns/${c.id}`) });
     list.push({ words: `Copy the link of ${c.body.name}`, note: 'copy', run: () => copyLink(c) });
   }
-  for (const kind of ['network', 'source', 'offer', 'event-type'] as const)
+  for (const kind of ['network', 'source', 'landing-page', 'offer', 'event-type'] as const)
     for (const p of parts.of(kind))
       list.push({ words: p.body.name, note: partWords[kind], run: go(`/parts/${kind}?open=${p.id}`) });
   return list;

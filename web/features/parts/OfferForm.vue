@@ -1,19 +1,20 @@
 <script setup lang="ts">
 /** An offer: the network's link with our click ID put in, where it sells, what it pays. */
 import { offerInput, type OfferInput, type PartRecord } from '@tracheon/core/contract';
-import { carriesClickId, checkLink, withClickId, type Finding } from '@tracheon/core/links';
+import { carriesClickId, withClickId, type LinkContext } from '@tracheon/core/links';
 import MultiSelect from 'primevue/multiselect';
 import { computed } from 'vue';
+import { useRoute } from 'vue-router';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import AmountInput from '../../shared/AmountInput.vue';
 import { allCountries } from '../../shared/countries.ts';
-import FindingsList from '../../shared/FindingsList.vue';
 import FormField from '../../shared/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
-import LinkText from '../../shared/LinkText.vue';
 import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
+import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
+import UrlField from '../../shared/urlField/UrlField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 
 const props = defineProps<{ part?: PartRecord<'offer'> }>();
@@ -34,6 +35,9 @@ const blank: OfferInput = {
 };
 const form = usePartForm('offer', offerInput, blank, props.part, asSent);
 const { body, error } = form;
+// A link that was put together elsewhere begins a new offer.
+const route = useRoute();
+if (!props.part && typeof route.query.link === 'string') body.link = route.query.link;
 const readOnly = computed(() => !session.canEdit);
 const network = computed(() => parts.one('network', body.networkId));
 /** As it goes out: our click ID under the network's parameter. */
@@ -41,20 +45,14 @@ const outgoing = computed(() =>
   body.link && network.value ? withClickId(body.link, network.value.body.clickIdParameter) : body.link,
 );
 const added = computed(() => body.link !== '' && outgoing.value !== body.link && !carriesClickId(body.link));
-const findings = computed<Finding[]>(() =>
-  outgoing.value === ''
-    ? []
-    : checkLink(outgoing.value, {
-        expander: 'we',
-        place: 'visit',
-        needs: 'click_id',
-        clickIdParameter: network.value?.body.clickIdParameter ?? '',
-        ownOrigins: [session.me?.trackingOrigin ?? ''],
-      }),
-);
-function fix(f: Finding): void {
-  body.link = outgoing.value.slice(0, f.start) + f.fix!.text + outgoing.value.slice(f.end);
-}
+const tokens = useDeskTokens('visit');
+const context = computed<LinkContext>(() => ({
+  expander: 'we',
+  place: 'visit',
+  needs: 'click_id',
+  clickIdParameter: network.value?.body.clickIdParameter ?? '',
+  ownOrigins: [session.me?.trackingOrigin ?? ''],
+}));
 /** The link is stored as it goes out. */
 function asSent(value: OfferInput): OfferInput {
   return { ...value, link: outgoing.value };
@@ -81,30 +79,22 @@ async function save(): Promise<void> {
             <option v-for="n in parts.of('network')" :key="n.id" :value="n.id">{{ n.body.name }}</option>
           </select>
         </FormField>
-        <FormField
-          v-slot="{ id, invalid, described }"
+        <UrlField
+          v-model="body.link"
           label="Link"
-          :error="findings.length ? undefined : error('link')"
-        >
-          <textarea
-            :id="id"
-            v-model.trim="body.link"
-            rows="2"
-            class="mono-input"
-            spellcheck="false"
-            :aria-invalid="invalid || findings.some((f) => f.weight === 'stop')"
-            :aria-describedby="described"
-          />
-        </FormField>
-        <div v-if="body.link" class="preview">
-          <span class="quiet small">{{
+          :hint="network ? '' : 'As the network shows it.'"
+          :error="error('link')"
+          :context="context"
+          :candidates="tokens"
+          :disabled="readOnly"
+          :leave-out="added ? ['no_click_id'] : []"
+          :outgoing="outgoing"
+          :outgoing-says="
             added
               ? `Goes out with our click ID as ${network?.body.clickIdParameter}, as ${network?.body.name} takes it:`
               : 'Goes out as:'
-          }}</span><br />
-          <LinkText :link="outgoing" expander="we" />
-          <FindingsList :findings="findings" @fix="fix" />
-        </div>
+          "
+        />
         <FormField v-slot="{ id }" label="Countries" hint="None chosen means any.">
           <MultiSelect
             v-model="body.countries"

@@ -14,6 +14,7 @@ import ListTable, { type Column } from '../../shared/ListTable.vue';
 import PageHead from '../../shared/PageHead.vue';
 import StateBlock from '../../shared/StateBlock.vue';
 import EventTypeForm from './EventTypeForm.vue';
+import LandingPageForm from './LandingPageForm.vue';
 import NetworkForm from './NetworkForm.vue';
 import OfferForm from './OfferForm.vue';
 import SourceForm from './SourceForm.vue';
@@ -34,6 +35,13 @@ const kinds: Record<Kind, { word: string; many: string; says: string; example: s
     says: 'Who is paid for visits: what their macros tell us, and where they hear of conversions.',
     example: 'Moorhen Push sends its click as clk=[click] and the site as site=[site].',
     form: SourceForm,
+  },
+  'landing-page': {
+    word: 'landing page',
+    many: 'Landing pages',
+    says: 'Your own pages between visit and offer: what must stand on them, and whether it does.',
+    example: 'Terrarium story, with two buttons, checked this morning.',
+    form: LandingPageForm,
   },
   offer: {
     word: 'offer',

@@ -7,17 +7,18 @@ import {
   type PartRecord,
   type SourceInput,
 } from '@tracheon/core/contract';
-import { checkLink, trackingLink, type Finding } from '@tracheon/core/links';
+import { trackingLink, type LinkContext } from '@tracheon/core/links';
 import { completeMacro } from '@tracheon/core/tokens';
 import { Plus, X } from '@lucide/vue';
 import { computed } from 'vue';
 import { useSession } from '../../app/session.ts';
-import FindingsList from '../../shared/FindingsList.vue';
 import FormField from '../../shared/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import LinkText from '../../shared/LinkText.vue';
 import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
+import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
+import UrlField from '../../shared/urlField/UrlField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 
 const props = defineProps<{ part?: PartRecord<'source'> }>();
@@ -53,19 +54,13 @@ function complete(p: Parameter): void {
 const hasCost = computed(() => body.parameters.some((p) => p.role === 'cost'));
 const hasClick = computed(() => body.parameters.some((p) => p.role === 'click_id' && p.parameter !== ''));
 const link = computed(() => trackingLink(session.me?.trackingOrigin ?? '', '…', body));
-const findings = computed<Finding[]>(() =>
-  body.postbackUrl === ''
-    ? []
-    : checkLink(body.postbackUrl, {
-        expander: 'we',
-        place: 'conversion',
-        needs: 'source_click_id',
-        ownOrigins: [session.me?.trackingOrigin ?? ''],
-      }),
-);
-function fix(f: Finding): void {
-  body.postbackUrl = body.postbackUrl.slice(0, f.start) + f.fix!.text + body.postbackUrl.slice(f.end);
-}
+const tokens = useDeskTokens('conversion');
+const context = computed<LinkContext>(() => ({
+  expander: 'we',
+  place: 'conversion',
+  needs: 'source_click_id',
+  ownOrigins: [session.me?.trackingOrigin ?? ''],
+}));
 async function save(): Promise<void> {
   const record = await form.save();
   if (!record) return;
@@ -202,25 +197,15 @@ async function save(): Promise<void> {
             />
           </FormField>
         </div>
-        <FormField
-          v-slot="{ id, invalid, described }"
+        <UrlField
+          v-model="body.postbackUrl"
           label="Their postback URL, with our tokens"
           hint="For example …?uid={source_click_id}&sum={payout}. Leave it empty if they want none."
-          :error="findings.length ? undefined : error('postbackUrl')"
-        >
-          <textarea
-            :id="id"
-            v-model="body.postbackUrl"
-            rows="2"
-            class="mono-input"
-            spellcheck="false"
-            :aria-invalid="invalid"
-            :aria-describedby="described"
-          />
-        </FormField>
-        <div v-if="body.postbackUrl" class="preview">
-          <LinkText :link="body.postbackUrl" expander="we" /><FindingsList :findings="findings" @fix="fix" />
-        </div>
+          :error="error('postbackUrl')"
+          :context="context"
+          :candidates="tokens"
+          :disabled="readOnly"
+        />
         <div v-if="body.postbackUrl" role="group" aria-label="Told when a conversion becomes" class="row">
           <span>Told once when a conversion becomes</span>
           <label v-for="s in statuses" :key="s" class="row"

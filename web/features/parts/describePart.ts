@@ -17,6 +17,12 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
       body.postbackUrl === '' ? 'not told of conversions' : `told when ${body.tellStatuses.join(', ')}`,
     ].join(' · ');
   },
+  'landing-page': ({ body }) =>
+    [
+      /^https?:\/\/([^?#]+)/.exec(body.url)?.[1] ?? body.url,
+      body.buttons === 1 ? 'one button' : `${body.buttons} buttons`,
+      body.countries.length === 0 ? 'any country' : body.countries.join(' '),
+    ].join(' · '),
   offer: ({ body }, byId) =>
     [
       byId.get(body.networkId)?.body.name ?? 'no network',
@@ -35,7 +41,10 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
       .filter(Boolean)
       .join(' · '),
   campaign: ({ body }, byId) =>
-    `${byId.get(body.sourceId)?.body.name ?? '–'} → ${byId.get(body.offerId)?.body.name ?? '–'}`,
+    [body.sourceId, body.landingPageId, body.offerId]
+      .filter(Boolean)
+      .map((id) => byId.get(id)?.body.name ?? '–')
+      .join(' → '),
 };
 const amount = (micros: string): string => (micros === '' ? '–' : formatAmount(BigInt(micros)));
 

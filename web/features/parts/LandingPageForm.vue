@@ -1,0 +1,131 @@
+<script setup lang="ts">
+/** A landing page: its address, what has to stand on it, and whether that is really there. */
+import { landingPageInput, type LandingPageInput, type PartRecord } from '@tracheon/core/contract';
+import type { LinkContext } from '@tracheon/core/links';
+import MultiSelect from 'primevue/multiselect';
+import { computed, nextTick, ref } from 'vue';
+import { useSession } from '../../app/session.ts';
+import { allCountries } from '../../shared/countries.ts';
+import FormField from '../../shared/FormField.vue';
+import FormFoot from '../../shared/FormFoot.vue';
+import NameField from '../../shared/NameField.vue';
+import SideSheet from '../../shared/SideSheet.vue';
+import { usePartForm } from '../../shared/usePartForm.ts';
+import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
+import UrlField from '../../shared/urlField/UrlField.vue';
+import OnThePage from './OnThePage.vue';
+
+const props = defineProps<{ part?: PartRecord<'landing-page'> }>();
+const open = defineModel<boolean>('open', { required: true });
+const emit = defineEmits<{ saved: [record: PartRecord] }>();
+const session = useSession();
+const tokens = useDeskTokens('visit');
+const blank: LandingPageInput = {
+  name: '',
+  url: '',
+  buttons: 1,
+  countries: [],
+  fallbackUrl: '',
+  notes: '',
+};
+const form = usePartForm('landing-page', landingPageInput, blank, props.part);
+const { body, error } = form;
+const readOnly = computed(() => !session.canEdit);
+const saved = ref<PartRecord<'landing-page'> | undefined>(props.part);
+const context = computed<LinkContext>(() => ({
+  expander: 'we',
+  place: 'visit',
+  ownOrigins: [session.me?.trackingOrigin ?? ''],
+}));
+
+async function save(): Promise<void> {
+  const record = await form.save();
+  if (!record) return;
+  const isNew = !props.part;
+  saved.value = record;
+  emit('saved', record);
+  // A new page is not done yet: its buttons want their links.
+  if (!isNew) return;
+  await nextTick();
+  document.getElementById('on-the-page')?.scrollIntoView();
+}
+</script>
+<template>
+  <SideSheet
+    v-model:open="open"
+    :title="part ? part.body.name : 'New landing page'"
+    says="A page of your own between visit and offer. Its buttons lead through here."
+  >
+    <OnThePage v-if="saved" id="on-the-page" :part="saved" />
+    <form class="form" @submit.prevent="save">
+      <fieldset :disabled="readOnly" class="plain">
+        <NameField v-model="body.name" kind="landing-page" :error="error('name')" :except="part?.id" />
+        <UrlField
+          v-model="body.url"
+          label="Address of the page"
+          hint="The visitor’s click ID is put on by itself."
+          :error="error('url')"
+          :context="context"
+          :candidates="tokens"
+          :disabled="readOnly"
+        />
+        <FormField
+          v-slot="{ id, invalid, described }"
+          label="Buttons that lead to the offer"
+          hint="Each has a link of its own, so that their clicks can be told apart."
+          :error="error('buttons')"
+        >
+          <input
+            :id="id"
+            v-model.number="body.buttons"
+            type="number"
+            min="1"
+            max="20"
+            class="few"
+            :aria-invalid="invalid"
+            :aria-describedby="described"
+          />
+        </FormField>
+        <FormField v-slot="{ id }" label="Countries" hint="None chosen means any.">
+          <MultiSelect
+            v-model="body.countries"
+            :options="allCountries"
+            option-label="name"
+            option-value="code"
+            filter
+            :input-id="id"
+            :max-selected-labels="6"
+            placeholder="Any country"
+            class="wide"
+            :disabled="readOnly"
+          />
+        </FormField>
+        <details :open="body.fallbackUrl !== '' || body.notes !== ''">
+          <summary>More</summary>
+          <UrlField
+            v-model="body.fallbackUrl"
+            label="When nobody knows whose click it is"
+            hint="Empty: the offer, when only one is behind this page; else a plain sentence."
+            :error="error('fallbackUrl')"
+            :context="context"
+            :candidates="tokens"
+            :disabled="readOnly"
+          />
+          <FormField v-slot="{ id }" label="Notes">
+            <textarea :id="id" v-model="body.notes" rows="2" />
+          </FormField>
+        </details>
+      </fieldset>
+      <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create landing page'" />
+    </form>
+  </SideSheet>
+</template>
+<style scoped src="./partForm.css"></style>
+<style scoped>
+.wide {
+  width: 100%;
+}
+.few {
+  width: 80px;
+}
+</style>

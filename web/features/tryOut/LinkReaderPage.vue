@@ -1,0 +1,185 @@
+<script setup lang="ts">
+/** The link reader: paste any link, or many, or a tag; see what is in it; take values out of it. Nothing is fetched. */
+import { compareLinks, extractLinks, readLink, type ReadParameter } from '@tracheon/core/links';
+import { computed, ref, watch } from 'vue';
+import { useRouter } from 'vue-router';
+import { useSession } from '../../app/session.ts';
+import CopyButton from '../../shared/CopyButton.vue';
+import LinkText from '../../shared/LinkText.vue';
+import PageHead from '../../shared/PageHead.vue';
+import StateBlock from '../../shared/StateBlock.vue';
+import ReadLinkView from './ReadLinkView.vue';
+import { addParameters } from './addParameters.ts';
+
+const router = useRouter();
+const session = useSession();
+const text = ref(sessionStorage.getItem('link reader') ?? '');
+watch(text, (now) => sessionStorage.setItem('link reader', now.slice(0, 100_000)));
+const found = computed(() => extractLinks(text.value).map((f) => ({ ...f, read: readLink(f.link) })));
+const at = ref(0);
+const second = ref(-1);
+const picked = ref<ReadParameter[]>([]);
+watch(found, () => {
+  at.value = 0;
+  second.value = -1;
+  picked.value = [];
+});
+const shown = computed(() => found.value[at.value]);
+const compared = computed(() => {
+  const other = found.value[second.value];
+  return shown.value && other ? compareLinks(shown.value.read, other.read) : null;
+});
+const onlyDifferences = ref(true);
+const target = ref('');
+const built = computed(() => addParameters(target.value.trim(), picked.value));
+const fromWords = {
+  img: 'from an img tag',
+  script: 'from a script tag',
+  iframe: 'from an iframe',
+  a: 'from a link',
+  form: 'from a form',
+  link: 'from a link tag',
+  text: '',
+};
+const example =
+  'https://feed.example/s?src=tide&kw1=rye%2520starter&kw2=oat+bread&to=https%3A%2F%2Fshop.example%2Fp%3Fsid%3D%7BCLICK%7D';
+</script>
+<template>
+  <PageHead
+    title="Link reader"
+    says="Paste a link, many links, or a tag: what is in it, layer by layer. Nothing is fetched."
+  />
+  <div class="stack">
+    <section class="sheet pad">
+      <label for="pasted" class="visually-hidden">Links or tags</label>
+      <textarea
+        id="pasted"
+        v-model="text"
+        rows="3"
+        class="mono-input wide"
+        spellcheck="false"
+        placeholder="https://…  or  <img src=…>  or a line for each link"
+      />
+    </section>
+    <StateBlock
+      v-if="found.length === 0"
+      class="sheet"
+      state="empty"
+      :title="text.trim() === '' ? 'Nothing pasted yet' : 'No address in this text'"
+      words="A network’s offer link, a search feed’s long link, a pixel’s tag: encoded values are decoded, addresses inside addresses opened, placeholders marked."
+    >
+      <button type="button" class="main" @click="text = example">Show an example</button>
+    </StateBlock>
+    <div v-else class="two">
+      <section class="sheet pad" aria-label="What is in the link">
+        <div v-if="found.length > 1" class="row choose">
+          <label
+            >Link
+            <select v-model="at">
+              <option v-for="(f, i) in found" :key="i" :value="i">
+                {{ i + 1 }} · {{ f.link.slice(0, 60) }}
+              </option>
+            </select></label
+          >
+          <label
+            >compared with
+            <select v-model="second">
+              <option :value="-1">none</option>
+              <option v-for="(f, i) in found" v-show="i !== at" :key="i" :value="i">
+                {{ i + 1 }} · {{ f.link.slice(0, 60) }}
+              </option>
+            </select></label
+          >
+        </div>
+        <template v-if="shown">
+          <p v-if="fromWords[shown.from]" class="quiet">{{ fromWords[shown.from] }}</p>
+          <table v-if="compared" aria-label="The two links compared">
+            <thead>
+              <tr>
+                <th scope="col">Parameter</th>
+                <th scope="col">{{ at + 1 }}</th>
+                <th scope="col">{{ second + 1 }}</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="(c, i) in compared.filter((row) => !onlyDifferences || !row.same)" :key="i">
+                <th scope="row" class="mono">{{ c.name }}</th>
+                <td class="mono">{{ c.first ?? '–' }}</td>
+                <td class="mono">{{ c.second ?? '–' }} <span v-if="c.same" class="quiet">same</span></td>
+              </tr>
+              <tr v-if="compared.every((c) => c.same) && onlyDifferences">
+                <td colspan="3" class="quiet">The same parameters with the same values.</td>
+              </tr>
+            </tbody>
+          </table>
+          <label v-if="compared" class="row quiet"
+            ><input v-model="onlyDifferences" type="checkbox" /> only what differs</label
+          >
+          <ReadLinkView v-else v-model:picked="picked" :link="shown.read" />
+        </template>
+      </section>
+      <section class="sheet pad take" aria-label="Take values out">
+        <h2>Take values out</h2>
+        <p class="quiet">Tick parameters; they are put into a link of your own.</p>
+        <label for="target">Into this link</label>
+        <textarea
+          id="target"
+          v-model="target"
+          rows="2"
+          class="mono-input wide"
+          spellcheck="false"
+          placeholder="https://go.network.example/o/1"
+        />
+        <template v-if="built">
+          <LinkText :link="built" expander="we" />
+          <div class="row">
+            <CopyButton :text="built" label="Copy" hint="The link with the values" />
+            <button
+              v-if="session.canEdit"
+              type="button"
+              class="main"
+              @click="router.push({ path: '/parts/offer', query: { new: '1', link: built } })"
+            >
+              New offer with this link
+            </button>
+          </div>
+        </template>
+        <p v-else class="quiet">
+          {{ picked.length === 0 ? 'Nothing ticked yet.' : `${picked.length} ticked: now the link.` }}
+        </p>
+      </section>
+    </div>
+  </div>
+</template>
+<style scoped>
+.wide {
+  width: 100%;
+}
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 2fr) minmax(260px, 1fr);
+  gap: 12px;
+  align-items: start;
+}
+.take {
+  display: grid;
+  gap: 8px;
+}
+.choose {
+  margin-bottom: 10px;
+  gap: 14px;
+}
+.choose select {
+  width: 260px;
+}
+td.mono,
+th.mono {
+  overflow-wrap: anywhere;
+  white-space: normal;
+}
+@media (max-width: 900px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

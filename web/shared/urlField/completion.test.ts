@@ -1,0 +1,49 @@
+import { describe, expect, it } from '@jest/globals';
+import { completionAt, ourTokens, putIn, theirMacros } from './completion.ts';
+import { History } from './history.ts';
+
+const ours = ourTokens('visit', { site: 'sub-ID, told by Moorhen Push' });
+const options = (text: string, all = ours, caret = text.length): string[] =>
+  (completionAt(text, caret, all)?.options ?? []).map((o) => o.text);
+
+describe('completion', () => {
+  it('begins with the brace, by name first, then by meaning', () => {
+    expect(options('https://o.example/?a={cli')[0]).toBe('{click_id}');
+    expect(options('https://o.example/?a={provider')).toEqual(['{isp}']);
+    expect(options('?a={sub')).toContain('{sub_site}');
+    expect(options('?a={').length).toBe(8);
+  });
+  it('is over with the closing brace, and where nothing was begun', () => {
+    expect(options('?a={click_id}')).toEqual([]);
+    expect(options('?a=click')).toEqual([]);
+    expect(options('?a={zzzz')).toEqual([]);
+  });
+  it('offers a partner’s macros in the partner’s shape', () => {
+    const theirs = theirMacros('##x##', { ref: 'our click ID', amt: 'the payout' });
+    expect(options('?a=##a', theirs)).toEqual(['##amt##']);
+    expect(options('?a=#payout', theirs)).toEqual(['##amt##']);
+  });
+  it('puts a token in where it was begun, and doubles no closing brace', () => {
+    const text = '?a={cl}&b=1';
+    const completion = completionAt(text, 6, ours)!;
+    expect(putIn(text, 6, completion, completion.options[0]!)).toEqual({
+      text: '?a={click_id}&b=1',
+      caret: 13,
+    });
+  });
+});
+
+describe('one undo for text and structure', () => {
+  it('takes quick typing as one step, and a fix as a step by itself', () => {
+    const h = new History('a');
+    h.change('ab', 1000);
+    h.change('abc', 1100);
+    h.change('abcd', 3000);
+    h.change('fixed', 3050, true);
+    expect([h.undo(), h.undo(), h.undo(), h.undo()]).toEqual(['abcd', 'abc', 'a', null]);
+    expect([h.redo(), h.redo(), h.redo(), h.redo()]).toEqual(['abc', 'abcd', 'fixed', null]);
+    h.undo();
+    h.change('other', 9000);
+    expect(h.redo()).toBeNull();
+  });
+});
