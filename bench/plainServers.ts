@@ -44,6 +44,7 @@ function receiver(): Server {
       body: '',
       contentType: '',
       headers: { 'user-agent': String(req.headers['user-agent'] ?? '') },
+      held: false,
       addressPrefix: '127.0.0.0/24',
     };
     writer.submit(row).then(

@@ -133,6 +133,7 @@ function receipt(target: CallTarget, moment: number, query: string, random: Rand
     body: '',
     contentType: '',
     headers: { 'user-agent': 'practice' },
+    held: false,
     addressPrefix: '192.0.2.0/24',
   };
 }

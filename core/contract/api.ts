@@ -21,7 +21,7 @@ import {
 } from './accounts.ts';
 import type { ErrorCode } from './errors.ts';
 import { pageCheck } from './landingPages.ts';
-import { partAnswer, partKinds, saveEnvelope, stateInput } from './parts.ts';
+import { keyInput, partAnswer, partKinds, saveEnvelope, stateInput } from './parts.ts';
 import { recordId } from './primitives.ts';
 import { attentionItem, campaignReport, campaignsReport, periods } from './reports.ts';
 import {
@@ -313,6 +313,17 @@ const table = {
     answer: z.array(z.object({ id: recordId, kind: kindParam, name: z.string() })),
     refuses: ['not_found'],
   },
+  rotateKey: {
+    method: 'post',
+    path: '/parts/{kind}/{id}/key',
+    group: 'Parts',
+    summary: 'Give a network a new key; calls with the old one are taken for some days more.',
+    least: 'editor',
+    body: keyInput,
+    answer: partAnswer,
+    etag: 'gives',
+    refuses: ['not_found', 'no_key'],
+  },
   checkPage: {
     method: 'post',
     path: '/pages/{id}/check',
@@ -402,6 +413,15 @@ const table = {
     least: 'editor',
     answer: judgementAnswer,
     refuses: ['not_found'],
+  },
+  releaseCallIn: {
+    method: 'post',
+    path: '/calls-in/{id}/release',
+    group: 'Signals',
+    summary: 'Release a call that is held for its address, and judge it.',
+    least: 'editor',
+    answer: judgementAnswer,
+    refuses: ['not_found', 'not_held'],
   },
   listBooked: {
     method: 'get',

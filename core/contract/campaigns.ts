@@ -1,7 +1,7 @@
 /** A campaign: one source, where its visits go, what they cost. */
 import { z } from 'zod';
 import { currencyCode, microsText, recordName } from './primitives.ts';
-import { notes, orEmpty } from './texts.ts';
+import { notes, orEmpty, tags } from './texts.ts';
 
 export const campaignInput = z
   .object({
@@ -13,6 +13,11 @@ export const campaignInput = z
     costModel: z.enum(['none', 'visit', 'link']).default('none'),
     costMicros: orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')).default(''),
     costCurrency: currencyCode.default('EUR'),
+    /** Of the source's accounts, the one it runs in; empty: the source's own address. */
+    account: z.string().max(80).default(''),
+    /** Of the source's ad formats. */
+    adFormat: z.string().max(60).default(''),
+    tags,
     notes,
   })
   .superRefine((c, ctx) => {

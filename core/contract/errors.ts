@@ -48,6 +48,8 @@ export const errorCatalogue = {
   session_only: { status: 403, sentence: 'This is for signed-in members, not for tokens.' },
   scope_too_small: { status: 403, sentence: 'This token may read, not change anything.' },
   still_in_use: { status: 409, sentence: 'This is still in use and cannot be archived.' },
+  no_key: { status: 409, sentence: 'Only a network’s key can be exchanged.' },
+  not_held: { status: 409, sentence: 'This call is not held.' },
   last_owner: { status: 409, sentence: 'A desk needs at least one owner.' },
   unstorable_text: {
     status: 422,

@@ -1,7 +1,7 @@
 /** A landing page: a page of our own between visit and offer, and what a look at it found. */
 import { z } from 'zod';
 import { countryCode, isoTime, recordName } from './primitives.ts';
-import { httpUrl, notes, orEmpty } from './texts.ts';
+import { httpUrl, notes, orEmpty, tags } from './texts.ts';
 
 /** No page has as many ways to the offer. */
 export const MAX_BUTTONS = 20;
@@ -14,6 +14,7 @@ export const landingPageInput = z.object({
   countries: z.array(countryCode).max(250).default([]),
   /** Where a button leads when nobody knows whose click it is; empty: the only offer behind the page, or nowhere. */
   fallbackUrl: orEmpty(httpUrl).default(''),
+  tags,
   notes,
 });
 export type LandingPageInput = z.infer<typeof landingPageInput>;

@@ -1,7 +1,19 @@
 /** A network: who pays. Its names for what we ask, its words, its habits. */
 import { z } from 'zod';
-import { conversionStatus, macroShape, parameterName, recordName } from './primitives.ts';
-import { macroText, notes, orEmpty, twice, word } from './texts.ts';
+import { conversionStatus, macroShape, parameterName, recordName, subName } from './primitives.ts';
+import {
+  addressRange,
+  hostName,
+  httpUrl,
+  macroText,
+  notes,
+  optionalZone,
+  orEmpty,
+  tags,
+  tokenName,
+  twice,
+  word,
+} from './texts.ts';
 
 /** What an incoming call may tell, by our name; a network maps each to its own parameter and macro. */
 export const callFields = [
@@ -29,14 +41,46 @@ export const statusMeanings = [...conversionStatus.options, 'ignore'] as const;
 export const networkInput = z
   .object({
     name: recordName,
-    /** The network's own sub-ID parameter that carries our click ID in its offer links. */
-    clickIdParameter: parameterName,
+    /** A network with offers of many advertisers, or one advertiser with whom the desk works directly. */
+    relation: z.enum(['network', 'direct']).default('network'),
+    /** Hosts of its offer links: a pasted link is recognised by them. */
+    hosts: z.array(hostName).max(40).default([]),
+    /** The network's own sub-ID parameter that carries our click ID in its offer links; empty: put into each link by hand. */
+    clickIdParameter: orEmpty(parameterName).default(''),
+    /** Characters after which it cuts that parameter; 0: not at all. */
+    clickIdLimit: z.number().int().min(0).max(4000).default(0),
+    /** Further sub-ID parameters of its links, and after how many characters it cuts each. */
+    subParameters: z
+      .array(
+        z.object({
+          parameter: parameterName,
+          limit: z.number().int().min(0).max(4000).default(0),
+          /** Which of our tokens goes there by itself, such as source_name; empty: none. */
+          token: orEmpty(tokenName).default(''),
+          /** Demanded in every link; said where it is missing. */
+          demanded: z.boolean().default(false),
+        }),
+      )
+      .max(40)
+      .default([]),
     macroShape: macroShape.default('{x}'),
     fields: z.object(
       Object.fromEntries(
         callFields.map((f) => [f, fieldMapping.default({ macro: '', parameter: '' })]),
       ) as Record<CallField, z.ZodDefault<typeof fieldMapping>>,
     ),
+    /** What else a call tells, kept by a name of ours and reportable: a brand, a product. */
+    extras: z
+      .array(
+        z.object({
+          name: subName,
+          macro: macroText.default(''),
+          /** The parameter under which it reaches us; empty: x_ and the name. */
+          parameter: orEmpty(parameterName).default(''),
+        }),
+      )
+      .max(20)
+      .default([]),
     statusWords: z
       .array(z.object({ word, means: z.enum(statusMeanings) }))
       .max(60)
@@ -50,6 +94,12 @@ export const networkInput = z
     negativeMeans: z.enum(['refund', 'error']).default('refund'),
     decimalMark: z.enum(['', '.', ',']).default(''),
     answerStyle: z.enum(['json', 'ok', 'one', 'empty']).default('json'),
+    /** Addresses that may call; others are kept, held, and answered 200. None: all may. */
+    allowedAddresses: z.array(addressRange).max(100).default([]),
+    /** Whose days its statements have; empty: the desk's. */
+    zone: optionalZone,
+    docsUrl: orEmpty(httpUrl).default(''),
+    tags,
     notes,
   })
   .superRefine((n, ctx) => {
@@ -65,14 +115,27 @@ export const networkInput = z
       'word',
       ctx,
     );
-    const wire = callFields.map((f) => n.fields[f].parameter || f).map((s) => s.toLowerCase());
-    wire.forEach((w, i) => {
-      if (wire.indexOf(w) < i)
-        ctx.addIssue({
-          code: 'custom',
-          path: ['fields', callFields[i]!, 'parameter'],
-          message: `“${w}” already carries something else.`,
-        });
-    });
+    const taken = new Set<string>();
+    const take = (name: string, path: (string | number)[]): void => {
+      const wire = name.toLowerCase();
+      if (taken.has(wire))
+        ctx.addIssue({ code: 'custom', path, message: `“${wire}” already carries something else.` });
+      taken.add(wire);
+    };
+    for (const f of callFields) take(n.fields[f].parameter || f, ['fields', f, 'parameter']);
+    n.extras.forEach((x, i) => take(x.parameter || `x_${x.name}`, ['extras', i, 'parameter']));
+    twice(
+      n.extras.map((x) => x.name),
+      'extras',
+      'name',
+      ctx,
+    );
+    twice(
+      [n.clickIdParameter, ...n.subParameters.map((p) => p.parameter)],
+      'subParameters',
+      'parameter',
+      ctx,
+      -1,
+    );
   });
 export type NetworkInput = z.infer<typeof networkInput>;

@@ -1,25 +1,73 @@
 /** An offer: what is sold, and what it pays. An event type: what can be paid for. */
 import { z } from 'zod';
 import { countryCode, currencyCode, microsText, recordName } from './primitives.ts';
-import { httpUrl, notes, orEmpty } from './texts.ts';
+import { httpUrl, isoDay, notes, optionalZone, orEmpty, tags } from './texts.ts';
+
+const amount = microsText.refine((s) => !s.startsWith('-'), 'Not below zero.');
+
+const payoutRow = z.object({
+  /** Empty: any event type. */
+  eventTypeId: z.string().default(''),
+  /** Empty: any country. */
+  country: orEmpty(countryCode).default(''),
+  amountMicros: amount,
+  /** First day on which it holds, in the offer's zone; empty: always. */
+  validFrom: orEmpty(isoDay).default(''),
+});
+export type PayoutRow = z.infer<typeof payoutRow>;
+
+export const capPeriods = ['hour', 'day', 'week', 'month', 'total'] as const;
+export const offerStates = ['draft', 'live', 'stopped', 'ended'] as const;
 
 export const offerInput = z
   .object({
     name: recordName,
     networkId: z.string().min(1, 'Choose the network.'),
     link: httpUrl,
+    previewUrl: orEmpty(httpUrl).default(''),
+    description: z.string().max(4000, 'At most 4 000 characters.').default(''),
     countries: z.array(countryCode).max(250).default([]),
+    /** Only a live one, between its days and under its cap, gets visitors. */
+    sending: z.enum(offerStates).default('live'),
+    startsOn: orEmpty(isoDay).default(''),
+    endsOn: orEmpty(isoDay).default(''),
+    /** Conversions (pending and approved) after which it gets no more visitors; 0: no cap. */
+    capCount: z.number().int().min(0).max(10_000_000).default(0),
+    capPeriod: z.enum(capPeriods).default('day'),
+    /** Share of the cap at which it stops already, in percent: those on their way still come. */
+    capStopsAt: z.number().int().min(1).max(100).default(100),
+    /** Whose days, weeks and hours these are; empty: the desk's. */
+    zone: optionalZone,
+    /** Where visitors go while it cannot take them: another offer, else an address, else a plain page. */
+    fallbackOfferId: z.string().default(''),
+    fallbackUrl: orEmpty(httpUrl).default(''),
     payoutMode: z.enum(['fixed', 'reported']).default('reported'),
     /** Fixed amount, or what counts when the call tells none; empty: none. */
-    payoutMicros: orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')).default(''),
+    payoutMicros: orEmpty(amount).default(''),
+    /** Amounts that differ from it by event type, country and day. */
+    payouts: z.array(payoutRow).max(200).default([]),
     currency: currencyCode.default('EUR'),
     /** Days after the visit within which a new conversion is accepted. */
     windowDays: z.number().int().min(1).max(365).default(90),
+    tags,
     notes,
   })
   .superRefine((o, ctx) => {
-    if (o.payoutMode === 'fixed' && o.payoutMicros === '')
+    if (o.payoutMode === 'fixed' && o.payoutMicros === '' && o.payouts.length === 0)
       ctx.addIssue({ code: 'custom', path: ['payoutMicros'], message: 'A fixed payout needs its amount.' });
+    if (o.startsOn !== '' && o.endsOn !== '' && o.endsOn < o.startsOn)
+      ctx.addIssue({ code: 'custom', path: ['endsOn'], message: 'It would end before it starts.' });
+    const seen = new Set<string>();
+    o.payouts.forEach((p, i) => {
+      const key = `${p.eventTypeId}|${p.country}|${p.validFrom}`;
+      if (seen.has(key))
+        ctx.addIssue({
+          code: 'custom',
+          path: ['payouts', i, 'amountMicros'],
+          message: 'The same event type, country and day stand above with another amount.',
+        });
+      seen.add(key);
+    });
   });
 export type OfferInput = z.infer<typeof offerInput>;
 
@@ -29,5 +77,7 @@ export const eventTypeInput = z.object({
   repeats: z.boolean().default(false),
   countsAsConversion: z.boolean().default(true),
   countsAsRevenue: z.boolean().default(true),
+  tags,
+  notes,
 });
 export type EventTypeInput = z.infer<typeof eventTypeInput>;

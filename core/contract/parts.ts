@@ -28,6 +28,23 @@ export interface PartBodies {
   campaign: CampaignInput;
 }
 
+/** What each field is when nothing is said of it, by kind; computed once from the schemas. */
+const defaults = Object.fromEntries(
+  partKinds.map((kind) => [
+    kind,
+    Object.fromEntries(
+      Object.entries(partInputs[kind].shape as Record<string, z.ZodType>).flatMap(([key, field]) => {
+        const parsed = field.safeParse(undefined);
+        return parsed.success ? [[key, parsed.data]] : [];
+      }),
+    ),
+  ]),
+) as Record<PartKind, Record<string, unknown>>;
+
+/** A stored body with the fields that came after it was saved. Lists in it are as they were: read their newer fields with care. */
+export const withDefaults = <K extends PartKind>(kind: K, body: unknown): PartBodies[K] =>
+  ({ ...defaults[kind], ...(body as object) }) as PartBodies[K];
+
 export const partStates = ['live', 'stopped', 'archived'] as const;
 export const stateInput = z.object({ state: z.enum(partStates) });
 
@@ -55,6 +72,9 @@ export interface PartRecord<K extends PartKind = PartKind> {
   createdAt: string;
   updatedAt: string;
 }
+
+/** Days for which calls with the old key are still taken. */
+export const keyInput = z.object({ overlapDays: z.int().min(0).max(365).default(30) });
 
 export const saveEnvelope = z.object({
   /** The version that the editor saw; a newer one on the server refuses with `changed_meanwhile`. `If-Match` may say it instead. */

@@ -2,7 +2,15 @@
 import { z } from 'zod';
 import { conversionStatus, isoTime, microsText, recordId } from './primitives.ts';
 
-export const callOutcomes = ['accepted', 'updated', 'duplicate', 'ignored', 'repair', 'queued'] as const;
+export const callOutcomes = [
+  'accepted',
+  'updated',
+  'duplicate',
+  'ignored',
+  'repair',
+  'held',
+  'queued',
+] as const;
 export type CallOutcome = (typeof callOutcomes)[number];
 
 /** Why a call had its outcome; the sentence is made in core/conversions/reasons.ts. */
@@ -23,6 +31,7 @@ export const callReasons = [
   'unmapped_status',
   'unmapped_event',
   'several_matches',
+  'address_not_listed',
   'not_judged_yet',
 ] as const;
 export type CallReason = (typeof callReasons)[number];

@@ -8,9 +8,25 @@ import {
   recordName,
   subName,
 } from './primitives.ts';
-import { httpUrl, macroText, notes, orEmpty, twice } from './texts.ts';
+import { httpUrl, macroText, notes, optionalZone, orEmpty, percentMicros, tags, twice } from './texts.ts';
 
 export const costUnits = ['visit', 'thousand', 'cents', 'micros'] as const;
+
+/** Where a source takes links: platforms with two fields want the address in one and the parameters in the other. */
+export const linkPlaces = ['final_url', 'tracking_template', 'extension'] as const;
+export type LinkPlace = (typeof linkPlaces)[number];
+
+/** How a source is told: by a call of our server, or by a pixel whose address our server calls. */
+export const callKinds = ['server', 'image', 'iframe'] as const;
+
+const account = z.object({
+  name: z.string().trim().min(1, 'Name the account.').max(80),
+  postbackUrl: orEmpty(httpUrl).default(''),
+  calls: z.enum(callKinds).default('server'),
+});
+export type SourceAccount = z.infer<typeof account>;
+
+export const listSeparators = ['newline', 'comma', 'semicolon', 'space', 'pipe'] as const;
 
 export const sourceInput = z
   .object({
@@ -24,6 +40,12 @@ export const sourceInput = z
           macro: macroText.default(''),
           role: z.enum(['sub', 'click_id', 'cost']),
           sub: orEmpty(subName).default(''),
+          /** What it tells, in the member's words. */
+          meaning: z.string().trim().max(120, 'At most 120 characters.').default(''),
+          /** False: only passed on in links and postbacks, no dimension of reports. */
+          report: z.boolean().default(true),
+          /** Places where it is left off, such as a tracking template that adds it by itself. */
+          leftOff: z.array(z.enum(linkPlaces)).default([]),
         }),
       )
       .max(60, 'At most 60 parameters.')
@@ -33,7 +55,36 @@ export const sourceInput = z
     decimalMark: z.enum(['', '.', ',']).default(''),
     /** The source's conversion address with our tokens; empty: it wants none. */
     postbackUrl: orEmpty(httpUrl).default(''),
+    calls: z.enum(callKinds).default('server'),
+    /** Accounts at this source that are told at an address of their own; a campaign names the one it runs in. */
+    accounts: z.array(account).max(40).default([]),
     tellStatuses: z.array(conversionStatus).default(['approved']),
+    /** Event types of which it is told; none: of all. */
+    tellEvents: z.array(z.string()).max(60).default([]),
+    /** Share of conversions that it is told of, in percent; decided once for each conversion. */
+    tellShare: z.number().int().min(0, 'From 0 to 100.').max(100, 'From 0 to 100.').default(100),
+    /** Payout as it was booked, or converted into the currency of this source's cost. */
+    tellPayout: z.enum(['booked', 'converted']).default('booked'),
+    /** Clicks that it bills for each one that arrives, ×10⁶: 1.05 is 1050000. */
+    billedPerArrived: z
+      .string()
+      .regex(/^\d{1,9}$/, 'A number such as 1.05.')
+      .refine((s) => Number(s) > 0 && Number(s) <= 100_000_000, 'Above 0, at most 100.')
+      .default('1000000'),
+    /** Fee on top of its cost, in percent ×10⁶. */
+    feePercent: percentMicros.default('0'),
+    adFormats: z.array(z.string().trim().min(1).max(60)).max(30).default([]),
+    /** Whose days its cost files have; empty: the desk's. */
+    zone: optionalZone,
+    /** How it wants its block lists: what stands between two, and each one written with {value}. */
+    listSeparator: z.enum(listSeparators).default('newline'),
+    listFormat: z
+      .string()
+      .max(120)
+      .refine((s) => s.includes('{value}'), 'Write {value} where the value goes.')
+      .default('{value}'),
+    docsUrl: orEmpty(httpUrl).default(''),
+    tags,
     notes,
   })
   .superRefine((s, ctx) => {
@@ -47,6 +98,12 @@ export const sourceInput = z
       if (p.role === 'sub' && p.sub === '')
         ctx.addIssue({ code: 'custom', path: ['parameters', i, 'sub'], message: 'Name the sub-ID.' });
     });
+    twice(
+      s.accounts.map((a) => a.name),
+      'accounts',
+      'name',
+      ctx,
+    );
     for (const role of ['click_id', 'cost'] as const) {
       const at = s.parameters.map((p, i) => (p.role === role ? i : -1)).filter((i) => i >= 0);
       if (at.length > 1)

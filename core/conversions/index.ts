@@ -1,3 +1,4 @@
 export * from './signal.ts';
 export * from './fold.ts';
 export * from './reasons.ts';
+export * from './payout.ts';

@@ -27,6 +27,8 @@ const sentences: Record<CallReason, (detail: string) => string> = {
       : `The event word “${d.slice(0, 60)}” is not mapped to an event type.`,
   several_matches: (d) =>
     `The transaction “${d.slice(0, 60)}” belongs to more than one conversion of this network.`,
+  address_not_listed: (d) =>
+    `It came from ${d || 'an address'} that is not on this network’s list; it is held until somebody releases it.`,
   not_judged_yet: () => 'Kept; it will be judged in a moment.',
 };
 

@@ -6,7 +6,9 @@ import type { CallField, CallReason, ConversionStatus, NetworkInput } from '../c
 import { isCurrency } from '../contract/index.ts';
 import { parseClickId } from '../identity/index.ts';
 import {
+  cleanText,
   decodePercent,
+  extraWireName,
   plusAsSpace,
   presence,
   wireName,
@@ -114,7 +116,7 @@ export function readCall(
         currency: readCurrency(text('currency')),
         conversionTime: readTime(text('conversion_time'), 'conversion_time', notes),
         changedTime: readTime(text('changed_time'), 'changed_time', notes),
-        extras: readExtras(query),
+        extras: readExtras(query, network),
         notes,
       },
     };
@@ -201,10 +203,21 @@ export function readTime(value: string | null, name: string, notes: string[]): n
   return null;
 }
 
-function readExtras(query: ParsedQuery): Record<string, string> {
-  const extras: [string, string][] = [];
-  for (const [name] of query.values)
-    if (name.startsWith('x_') && name.length > 2)
-      extras.push([name.slice(2, 66), plusAsSpace(query.raw.get(name) ?? '').slice(0, 512)]);
-  return Object.fromEntries(extras.slice(0, 20));
+/** By the network's mapping first, then whatever begins with x_. */
+function readExtras(query: ParsedQuery, network: NetworkInput): Record<string, string> {
+  const extras = new Map<string, string>();
+  const read = (name: string, wire: string, macro: string): void => {
+    const raw = query.raw.get(wire);
+    if (raw === undefined || extras.has(name) || extras.size >= MAX_EXTRAS) return;
+    const found = presence(cleanText(plusAsSpace(raw)).slice(0, MAX_EXTRA_LENGTH), macro);
+    if (found.state === 'present') extras.set(name, found.value);
+  };
+  const mapped = network.extras ?? [];
+  for (const x of mapped) read(x.name, extraWireName(x), x.macro);
+  const wires = new Set(mapped.map(extraWireName));
+  for (const [wire] of query.values)
+    if (wire.startsWith('x_') && wire.length > 2 && !wires.has(wire)) read(wire.slice(2, 66), wire, '');
+  return Object.fromEntries(extras);
 }
+const MAX_EXTRAS = 20;
+const MAX_EXTRA_LENGTH = 512;

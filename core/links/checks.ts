@@ -17,6 +17,7 @@ export function checkLink(link: string, context: LinkContext): Finding[] {
     ...checkQueryShape(link),
     ...checkParameters(link, context),
     ...checkNeeds(link, context),
+    ...checkDemands(link, context),
   ];
 }
 
@@ -72,6 +73,36 @@ function checkNeeds(link: string, { needs, clickIdParameter = '' }: LinkContext)
   const isTaken = linkParameters(link).some((p) => p.name === clickIdParameter);
   if (mended !== link && !isTaken) lack.fix = { text: mended, words: `Put it in as ${clickIdParameter}` };
   return [lack];
+}
+
+/** A ULID; one that is cut finds no visit. */
+const CLICK_ID_LENGTH = 26;
+
+function checkDemands(
+  link: string,
+  { demanded = [], clickIdLimit = 0, clickIdParameter }: LinkContext,
+): Finding[] {
+  if (!/^https?:/i.test(link)) return [];
+  const there = linkParameters(link);
+  const found = demanded
+    .filter((d) => !there.some((p) => p.name === d.parameter && p.value !== ''))
+    .map((d) =>
+      whole(
+        link,
+        'demanded_missing',
+        'warn',
+        `This network demands “${d.parameter}” in every link, and it is not there.`,
+      ),
+    );
+  const carrier = there.find((p) => p.name === clickIdParameter && carriesClickId(p.value));
+  if (carrier && clickIdLimit > 0 && clickIdLimit < CLICK_ID_LENGTH)
+    found.push({
+      ...whole(link, 'cut_too_short', 'warn', ''),
+      start: carrier.start,
+      end: carrier.end,
+      sentence: `“${carrier.name}” is cut after ${clickIdLimit} characters; our click ID has ${CLICK_ID_LENGTH} and would come back cut.`,
+    });
+  return found;
 }
 
 function checkAddress(link: string, context: LinkContext): Finding[] {

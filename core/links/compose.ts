@@ -11,6 +11,19 @@ export function trackingLink(origin: string, campaignKey: string, source: Source
   return `${origin}/v/${campaignKey}${query === '' ? '' : `?${query}`}`;
 }
 
+/** A link with our click ID and, by the network's own parameters, whatever else it takes from us. */
+export function outgoingLink(
+  link: string,
+  network: Pick<NetworkInput, 'clickIdParameter' | 'subParameters'>,
+): string {
+  let now = withClickId(link, network.clickIdParameter);
+  for (const { parameter, token, limit } of network.subParameters ?? []) {
+    if (token === '' || linkParameters(now).some((p) => p.name === parameter)) continue;
+    now = withParameter(now, parameter, `{${token}${limit > 0 ? `:${limit}` : ''}}`);
+  }
+  return now;
+}
+
 /** What a button of a landing page must lead to. */
 export const buttonLink = (origin: string, landingKey: string, n: number): string =>
   `${origin}/b/${landingKey}/${n}`;
@@ -27,10 +40,14 @@ export function wireName(network: Pick<NetworkInput, 'fields'>, field: CallField
 export function postbackUrl(origin: string, intakeKey: string, network: NetworkInput): string {
   const query = callFields
     .filter((f) => network.fields[f].macro !== '' || f === 'click_id')
-    .map((f) => `${wireName(network, f)}=${network.fields[f].macro}`)
-    .join('&');
-  return `${origin}/in/${intakeKey}?${query}`;
+    .map((f) => `${wireName(network, f)}=${network.fields[f].macro}`);
+  for (const x of network.extras ?? []) if (x.macro !== '') query.push(`${extraWireName(x)}=${x.macro}`);
+  return `${origin}/in/${intakeKey}?${query.join('&')}`;
 }
+
+/** The parameter under which an extra reaches us. */
+export const extraWireName = (extra: NetworkInput['extras'][number]): string =>
+  extra.parameter || `x_${extra.name}`;
 
 /** Start and end of the query in a link text, without `?`, before any fragment; null when it has none. */
 export function querySpan(link: string): { start: number; end: number } | null {
@@ -85,11 +102,16 @@ export function withClickId(link: string, parameter: string): string {
   if (parameter === '' || carriesClickId(link)) return link;
   const there = linkParameters(link).find((p) => p.name === parameter);
   if (there) return `${link.slice(0, there.start)}${parameter}={click_id}${link.slice(there.end)}`;
+  return withParameter(link, parameter, '{click_id}');
+}
+
+/** The link with a parameter added at the end of its query. */
+function withParameter(link: string, parameter: string, value: string): string {
   const span = querySpan(link);
   if (span === null) {
     const hash = fragmentStart(link);
-    return `${link.slice(0, hash)}?${parameter}={click_id}${link.slice(hash)}`;
+    return `${link.slice(0, hash)}?${parameter}=${value}${link.slice(hash)}`;
   }
   const joint = span.end === span.start || link[span.end - 1] === '&' ? '' : '&';
-  return `${link.slice(0, span.end)}${joint}${parameter}={click_id}${link.slice(span.end)}`;
+  return `${link.slice(0, span.end)}${joint}${parameter}=${value}${link.slice(span.end)}`;
 }

@@ -32,6 +32,8 @@ export const findingCodes = [
   'currency_differs',
   'no_payout_macro',
   'sample_value',
+  'demanded_missing',
+  'cut_too_short',
 ] as const;
 export type FindingCode = (typeof findingCodes)[number];
 
@@ -54,6 +56,10 @@ export interface LinkContext {
   needs?: 'click_id' | 'source_click_id';
   /** The parameter under which the receiver takes our click ID. */
   clickIdParameter?: string;
+  /** After so many characters the receiver cuts that parameter; 0 or absent: not at all. */
+  clickIdLimit?: number;
+  /** Parameters that the receiver demands, with the token that goes there; an empty one is the member's to fill. */
+  demanded?: readonly { parameter: string; token: string }[];
   /** *They* links: the shape in which this partner writes placeholders. */
   shape?: MacroShape;
   /** *They* links: this partner's macro for a token of ours, where it is known. */

@@ -32,6 +32,13 @@ export function rateOn(rates: readonly Rate[], base: string, desk: string, day: 
   return best?.nanos ?? null;
 }
 
+/** From one currency into another by the rates of both to the desk's; one rounding, half away from zero. */
+export function convertBetween(micros: Micros, fromNanos: bigint, toNanos: bigint): Micros {
+  const product = micros * fromNanos;
+  const half = toNanos / 2n;
+  return product >= 0n ? (product + half) / toNanos : -((-product + half) / toNanos);
+}
+
 /** amount × rate, rounded half away from zero, so that convert(−x) = −convert(x). */
 export function convert(micros: Micros, nanos: bigint): Micros {
   const product = micros * nanos;

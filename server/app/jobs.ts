@@ -21,6 +21,7 @@ const TRY_AGAIN_MS = 30_000;
 const LOAD_SPOOL_EVERY_MS = 1000;
 const ASK_AGAIN_EVERY_MS = 10_000;
 const COUNT_EVERY_MS = 5000;
+const COUNT_CAPS_EVERY_MS = 2000;
 const KEEP_HOUSE_EVERY_MS = 900_000;
 const LOOK_EVERY_MS = 1000;
 const SILENT_AFTER_MS = 2000;
@@ -90,6 +91,7 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
     repeatEvery(LOAD_SPOOL_EVERY_MS, load, onError('the spool waits')),
     repeatEvery(ASK_AGAIN_EVERY_MS, askAgain, onError('unknown clicks wait')),
     repeatEvery(SWEEP_EVERY_MS, sweep, onError('judging waits')),
+    repeatEvery(COUNT_CAPS_EVERY_MS, () => w.caps.count(w.live.current), onError('caps are as counted last')),
     repeatEvery(COUNT_EVERY_MS, count, onError('counts are written later')),
     repeatEvery(KEEP_HOUSE_EVERY_MS, keepHouse, onError('partitions and salts wait')),
   ];

@@ -10,7 +10,16 @@ afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 const NOON = Date.UTC(2026, 10, 25, 12);
 const ground: KeptGround = {
-  raw: { version: 7, desks: [], networks: [], landingPages: [], sources: [], offers: [], campaigns: [] },
+  raw: {
+    version: 7,
+    desks: [],
+    networks: [],
+    landingPages: [],
+    oldKeys: [],
+    sources: [],
+    offers: [],
+    campaigns: [],
+  },
   salts: { '2026-11-25': 'aa'.repeat(32), '2026-11-24': 'bb'.repeat(32) },
 };
 const file = (): string => join(folder, 'ground.snapshot');

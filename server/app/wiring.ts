@@ -23,6 +23,7 @@ import { tokenVisit } from '../intake/postbackText.ts';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
 import { NewsDesk } from '../stream/news.ts';
+import { CapKeeper } from './capKeeper.ts';
 import { openEventWriters, type EventWriters } from './eventWriters.ts';
 import { openGeo } from './geo.ts';
 import { saltsAt, saltsByDay, writeGround, type KeptGround } from './keptGround.ts';
@@ -46,6 +47,7 @@ export interface Workings extends EventWriters {
   unknown: UnknownKeys;
   strangers: FailureThrottle;
   unrecorded: Unrecorded;
+  caps: CapKeeper;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
   /** Keeps on disk what a start without the database needs; what is not given stays as it was. */
   keepGround: (part: Partial<KeptGround>) => Promise<void>;
@@ -97,6 +99,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     unknown: new UnknownKeys(pools.desk),
     strangers: new FailureThrottle(UNKNOWN_KEYS_PER_MINUTE),
     unrecorded: new Unrecorded(),
+    caps: new CapKeeper(pools.desk),
     judge: (receipt) => judge(pools.judging, receipt),
     keepGround,
     newId: pooledUlid(),
@@ -173,6 +176,7 @@ export async function wireCapture(
     trusted: parseRanges(config.trustedProxies),
     secureCookies,
     recent: recentVisits(),
+    isCapped: w.caps.isCapped,
     handles: new Handles(config.secret, secureCookies),
     findVisit: visitFinder(w),
     keepClick: counting(w, 'button', w.clicks, config.fault),

@@ -14,7 +14,7 @@ export function parseRanges(list: readonly string[]): Ranges {
   });
 }
 
-function inRanges(address: string, ranges: Ranges): boolean {
+export function inRanges(address: string, ranges: Ranges): boolean {
   if (!ipaddr.isValid(address)) return false;
   const parsed = ipaddr.process(address);
   return ranges.some(

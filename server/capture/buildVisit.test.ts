@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { campaignInput, networkInput, offerInput, sourceInput } from '@tracheon/core/contract';
-import { buildVisit, destination, type VisitRequest } from './buildVisit.ts';
+import { buildVisit, destination, namesOf, type VisitRequest } from './buildVisit.ts';
 import { compileSnapshot, emptySnapshot, type CompiledCampaign } from './snapshot.ts';
 import { Memory } from './uniqueness.ts';
 import { nowhere } from './visitor.ts';
@@ -23,6 +23,7 @@ function campaign(link: string, source: object = {}, cost: object = { costModel:
         },
       ],
       landingPages: [],
+      oldKeys: [],
       sources: [
         {
           ...base,
@@ -68,6 +69,7 @@ const build = (c: CompiledCampaign, query: string) =>
     c,
     { ...request, query },
     {
+      target: { offer: c.offer, isFallback: false },
       findPlace: () => ({ ...nowhere, country: 'NL' }),
       memory: new Memory({ today: Buffer.alloc(32), yesterday: Buffer.alloc(32) }),
       newId: () => ID,
@@ -87,6 +89,13 @@ describe('the cost of a visit', () => {
   ])('told %s as %s', (costUnit, told, micros) => {
     expect(build(campaign('https://o.example/', { costUnit }), `bid=${told}`).costMicros).toBe(micros);
   });
+  it('is multiplied by what the source bills for each that arrives, and by its fee', () => {
+    const source = { billedPerArrived: '1050000', feePercent: '2500000' };
+    // 0.031 × 1.05 × 1.025, to the micro-unit; and the typed bid alike.
+    expect(build(campaign('https://o.example/', source), 'bid=0.031').costMicros).toBe(33_364n);
+    const typed = { costModel: 'visit', costMicros: '410000' };
+    expect(build(campaign('https://o.example/', source, typed), '').costMicros).toBe(441_263n);
+  });
   it('is the campaign’s own where it is typed in, and unknown where there is none', () => {
     expect(
       build(campaign('https://o.example/', {}, { costModel: 'visit', costMicros: '40000' }), 'bid=9')
@@ -104,7 +113,7 @@ describe('the cost of a visit', () => {
 describe('the way on', () => {
   const to = (link: string, query: string): string | null => {
     const c = campaign(link);
-    return destination(c.offerLink, c, build(c, query), request.referrer);
+    return destination(c.offer.link, namesOf(c, c.offer), build(c, query), request.referrer);
   };
   it('has every token of the visit filled, encoded for where it stands', () => {
     const link =

@@ -12,7 +12,8 @@ import { formatAmount, parseAmount, type Micros } from '@tracheon/core/money';
 import { expandTemplate, type TokenValue } from '@tracheon/core/tokens';
 import type { VisitRecord } from '../events/rows.ts';
 import { addressPrefix } from './addresses.ts';
-import type { CompiledCampaign, CompiledLink } from './snapshot.ts';
+import type { CompiledCampaign, CompiledLink, CompiledOffer } from './snapshot.ts';
+import type { Target } from './sendable.ts';
 import type { Memory } from './uniqueness.ts';
 import { readAgent, readHost, readLanguage, type FindPlace } from './visitor.ts';
 
@@ -25,6 +26,8 @@ export interface VisitRequest {
   hasCookie: boolean;
 }
 export interface VisitSurroundings {
+  /** Where this visit goes; see `targetNow`. */
+  target: Target;
   findPlace: FindPlace;
   memory: Memory;
   newId: (nowMs: number) => string;
@@ -49,6 +52,7 @@ export function buildVisit(
     told.clickId !== '' && around.memory.isRepeat(campaign.source.id, told.clickId, now, around.recorded);
   const hashed = around.memory.visit(campaign.id, request.address, userAgent, now, around.recorded);
   const cost = isRepeat ? 0n : visitCost(campaign, told.cost, notes);
+  const offer = campaign.sending && around.target && 'offer' in around.target ? around.target : null;
   // Written out, since spreading objects into a row takes longer than all the rest of making it.
   return {
     deskId: campaign.deskId,
@@ -57,11 +61,11 @@ export function buildVisit(
     campaignId: campaign.id,
     campaignVersion: campaign.version,
     sourceId: campaign.source.id,
-    branch: campaign.sending ? 'otherwise' : 'stopped',
-    offerId: campaign.sending ? campaign.offer.id : '',
-    offerVersion: campaign.offer.version,
-    networkId: campaign.network.id,
-    landingId: campaign.sending ? (campaign.landing?.part.id ?? '') : '',
+    branch: !campaign.sending ? 'stopped' : offer === null || offer.isFallback ? 'fallback' : 'otherwise',
+    offerId: offer?.offer.part.id ?? '',
+    offerVersion: (offer?.offer ?? campaign.offer).part.version,
+    networkId: (offer?.offer ?? campaign.offer).network.id,
+    landingId: offer === null ? '' : (campaign.landing?.part.id ?? ''),
     landingVersion: campaign.landing?.part.version ?? 0,
     country: place.country,
     region: place.region,
@@ -133,15 +137,20 @@ const unitDivisor: Record<SourceInput['costUnit'], bigint> = {
 
 function visitCost(campaign: CompiledCampaign, told: string | null, notes: Set<string>): Micros | null {
   if (campaign.costModel === 'none') return null;
-  if (campaign.costModel === 'visit') return campaign.costMicros;
+  if (campaign.costModel === 'visit')
+    return campaign.costMicros === null ? null : withFactor(campaign.costMicros, campaign.costFactor);
   if (told === null) {
     notes.add('no_cost');
     return null;
   }
   const cost = costOf(told, campaign.source.body);
   if (cost === null) notes.add('unreadable_cost');
-  return cost;
+  return cost === null ? null : withFactor(cost, campaign.costFactor);
 }
+
+const ONE = 1_000_000n;
+const withFactor = (cost: Micros, factor: bigint): Micros =>
+  factor === ONE ? cost : (2n * cost * factor + ONE) / (2n * ONE);
 
 /** Bids repeat: what was read once is remembered, up to a bound. */
 const readCosts = new Map<string, Micros | null>();
@@ -159,6 +168,16 @@ function costOf(told: string, { decimalMark, costUnit }: SourceInput): Micros | 
   readCosts.set(key, cost);
   return cost;
 }
+
+/** Names of what a visit went through. */
+export const namesOf = (campaign: CompiledCampaign, offer: CompiledOffer): PartNames => ({
+  source: campaign.source,
+  network: offer.network,
+  offer: offer.part,
+  landing: campaign.landing,
+  id: campaign.id,
+  name: campaign.name,
+});
 
 export interface PartNames {
   source: { id: string; name: string };

@@ -13,7 +13,7 @@ import type { ClickRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
 import { redirect, refuse } from './answers.ts';
-import { destination, type PartNames, type TokenVisit } from './buildVisit.ts';
+import { destination, namesOf, type PartNames, type TokenVisit } from './buildVisit.ts';
 import { header, refuseNoVisit } from './handleVisit.ts';
 import type { CompiledLanding, CompiledLink, Snapshot } from './snapshot.ts';
 import { CLICK_ID_PARAMETER, MARK_PARAMETER, type Handles, type RecentVisits } from './visitHandles.ts';
@@ -144,8 +144,8 @@ function signedVisit(snapshot: Snapshot, campaignKey: string, clickId: string): 
     atMs: clickIdTime(clickId),
     campaignId: campaign.id,
     sourceId: campaign.source.id,
-    offerId: campaign.offer.id,
-    networkId: campaign.network.id,
+    offerId: campaign.offer.part.id,
+    networkId: campaign.offer.network.id,
     costCurrency: campaign.costCurrency,
   };
 }
@@ -195,10 +195,8 @@ function targetOf(
 ): { link: CompiledLink; names: PartNames } | null {
   const campaign = snapshot.campaignsById.get(visit.campaignId);
   if (!campaign || campaign.deskId !== landing.part.deskId) return null;
-  const offer = snapshot.offers.get(visit.offerId);
-  return offer
-    ? { link: offer.link, names: { ...campaign, offer: offer.part, network: offer.network, landing } }
-    : { link: campaign.offerLink, names: { ...campaign, landing } };
+  const offer = snapshot.offers.get(visit.offerId) ?? campaign.offer;
+  return { link: offer.link, names: { ...namesOf(campaign, offer), landing } };
 }
 
 function wayWithoutVisit(snapshot: Snapshot, landing: CompiledLanding): string | null {
@@ -206,10 +204,10 @@ function wayWithoutVisit(snapshot: Snapshot, landing: CompiledLanding): string |
     (c) => c.sending && c.landing?.part.id === landing.part.id,
   );
   const [campaign] = users;
-  if (landing.fallback && campaign)
-    return destination(landing.fallback, { ...campaign, landing }, UNKNOWN_VISIT);
-  if (landing.fallback)
-    return landing.fallback.template.names.length === 0 ? landing.fallback.template.text : null;
-  if (!campaign || users.some((c) => c.offer.id !== campaign.offer.id)) return null;
-  return destination(campaign.offerLink, { ...campaign, landing }, UNKNOWN_VISIT);
+  const { fallback } = landing;
+  if (!campaign) return fallback?.template.names.length === 0 ? fallback.template.text : null;
+  const names = { ...namesOf(campaign, campaign.offer), landing };
+  if (fallback) return destination(fallback, names, UNKNOWN_VISIT);
+  if (users.some((c) => c.offer.part.id !== campaign.offer.part.id)) return null;
+  return destination(campaign.offer.link, names, UNKNOWN_VISIT);
 }

@@ -8,7 +8,8 @@ import type { VisitRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
 import { redirect, refuse } from './answers.ts';
-import { buildVisit, destination } from './buildVisit.ts';
+import { buildVisit, destination, namesOf } from './buildVisit.ts';
+import { targetNow, type IsCapped, type Target } from './sendable.ts';
 import type { CompiledCampaign, CompiledLanding, Snapshot } from './snapshot.ts';
 import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
 import type { Memory } from './uniqueness.ts';
@@ -24,6 +25,7 @@ export interface CaptureDeps {
   /** Visits that were sent to a page, for their button clicks. */
   recent: RecentVisits;
   handles: Handles;
+  isCapped: IsCapped;
   findPlace: FindPlace;
   trusted: Ranges;
   secureCookies: boolean;
@@ -64,9 +66,10 @@ export async function handleVisit(
     referrer,
     hasCookie: hasCookie(req.headers.cookie, cookie),
   };
-  const visit = buildVisit(campaign, request, surroundings(deps, req.method === 'GET'));
-  const url = campaign.sending ? onward(deps, campaign, visit, referrer) : null;
-  if (campaign.landing && req.method === 'GET') deps.recent.set(visit.id, visit);
+  const around = surroundings(deps, campaign, req.method === 'GET');
+  const visit = buildVisit(campaign, request, around);
+  const url = campaign.sending ? onward(deps, campaign, around.target, visit, referrer) : null;
+  if (visit.landingId !== '' && req.method === 'GET') deps.recent.set(visit.id, visit);
   // HEAD is answered alike and recorded nowhere.
   if (req.method === 'GET')
     await deps.keep(visit).then(
@@ -76,7 +79,7 @@ export async function handleVisit(
     );
   if (url === null) return refuse(res, 'campaign_stopped');
   const cookies = [`${cookie}=1; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
-  if (campaign.landing)
+  if (campaign.landing && visit.landingId !== '')
     cookies.push(deps.handles.cookie(req.headers.cookie, handleOf(campaign, campaign.landing, visit)));
   redirect(res, url, cookies);
 }
@@ -87,16 +90,21 @@ const handleOf = (c: CompiledCampaign, page: CompiledLanding, visit: VisitRecord
   landingKey: page.part.key,
 });
 
-/** To the page, with what lets its buttons find this visit again; or straight to the offer. */
+/** To the page, with what lets its buttons find this visit again; or straight to the offer; null for nowhere. */
 function onward(
   deps: CaptureDeps,
   campaign: CompiledCampaign,
+  target: Target,
   visit: VisitRecord,
   referrer: string | undefined,
 ): string | null {
   const { landing } = campaign;
-  if (landing === null) return destination(campaign.offerLink, campaign, visit, referrer);
-  const url = destination(landing.link, campaign, visit, referrer);
+  if (target === null) return null;
+  if (!('offer' in target))
+    return destination(target.link, namesOf(campaign, campaign.offer), visit, referrer);
+  const names = namesOf(campaign, target.offer);
+  if (landing === null) return destination(target.offer.link, names, visit, referrer);
+  const url = destination(landing.link, names, visit, referrer);
   return url === null ? null : deps.handles.addTo(url, handleOf(campaign, landing, visit));
 }
 
@@ -122,13 +130,17 @@ const isAhead = (req: IncomingMessage): boolean =>
 const hasCookie = (cookies: string | undefined, name: string): boolean =>
   cookies !== undefined && cookies.split(/;\s*/).some((c) => c.startsWith(`${name}=`));
 
-const surroundings = (deps: CaptureDeps, recorded: boolean) => ({
-  findPlace: deps.findPlace,
-  memory: deps.memory,
-  newId: deps.newId,
-  now: deps.now(),
-  recorded,
-});
+function surroundings(deps: CaptureDeps, campaign: CompiledCampaign, recorded: boolean) {
+  const now = deps.now();
+  return {
+    target: targetNow(campaign.offer, deps.snapshot(), now, deps.isCapped),
+    findPlace: deps.findPlace,
+    memory: deps.memory,
+    newId: deps.newId,
+    now,
+    recorded,
+  };
+}
 
 export function header(req: IncomingMessage, name: string): string | undefined {
   const value = req.headers[name];

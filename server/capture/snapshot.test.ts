@@ -23,6 +23,7 @@ const raw = (
   version: 7,
   desks: [{ id: 'D', zone: 'UTC', currency: 'EUR' }],
   landingPages: [],
+  oldKeys: [],
   networks: [
     part('N', networkInput.parse({ name: 'N', clickIdParameter: 'aff_ref', fields: {} }), { key: 'nkey' }),
   ],
@@ -45,7 +46,7 @@ describe('a snapshot', () => {
   it('has campaigns and intakes by their keys, frozen, with the click ID in the link', () => {
     const s = compileSnapshot(raw(), emptySnapshot);
     const c = s.campaigns.get('ckey')!;
-    expect([c.offerLink.template.text, c.offerLink.start, c.sending]).toEqual([
+    expect([c.offer.link.template.text, c.offer.link.start, c.sending]).toEqual([
       'https://Shop.example/o?p=1&aff_ref={click_id}',
       'https://Shop.example',
       true,

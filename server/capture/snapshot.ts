@@ -9,8 +9,10 @@ import type {
   OfferInput,
   SourceInput,
 } from '@tracheon/core/contract';
-import { withClickId } from '@tracheon/core/links';
+import { outgoingLink, withClickId } from '@tracheon/core/links';
 import { compileTemplate, type CompiledTemplate } from '@tracheon/core/tokens';
+import { parseRanges, type Ranges } from './addresses.ts';
+import { offerDays } from './sendable.ts';
 
 export interface RawPart<B> {
   id: string;
@@ -29,6 +31,8 @@ export interface RawConfiguration {
   landingPages: RawPart<LandingPageInput>[];
   offers: RawPart<OfferInput>[];
   campaigns: RawPart<CampaignInput>[];
+  /** Keys of networks that were rotated, as long as calls with them are taken. */
+  oldKeys: { key: string; partId: string }[];
 }
 
 /** Where somebody is sent: a template, and what the address must still begin with once it is expanded. */
@@ -41,6 +45,11 @@ export interface CompiledOffer {
   part: RawPart<OfferInput>;
   network: RawPart<NetworkInput>;
   link: CompiledLink;
+  /** Where visitors go while neither it nor its fallback offers can take them; null: nowhere. */
+  fallback: CompiledLink | null;
+  /** Its days, in ms since 1970. */
+  fromMs: number;
+  untilMs: number;
 }
 export interface CompiledLanding {
   part: RawPart<LandingPageInput>;
@@ -56,10 +65,9 @@ export interface CompiledCampaign {
   name: string;
   sending: boolean;
   source: RawPart<SourceInput>;
-  offer: RawPart<OfferInput>;
-  network: RawPart<NetworkInput>;
-  /** The offer's link; for visits that go straight to it, and for clicks on the page's buttons. */
-  offerLink: CompiledLink;
+  offer: CompiledOffer;
+  /** What a visit costs for each one of the model or the link: clicks billed for one that arrives, and the fee on top; ×10⁶. */
+  costFactor: bigint;
   /** null for a direct link. */
   landing: CompiledLanding | null;
   costModel: CampaignInput['costModel'];
@@ -69,6 +77,8 @@ export interface CompiledCampaign {
 export interface IntakeEndpoint {
   deskId: string;
   network: RawPart<NetworkInput>;
+  /** Addresses that may call; empty: all may. */
+  allowed: Ranges;
 }
 export interface Snapshot {
   version: number;
@@ -102,9 +112,10 @@ interface Sources {
 export function compileSnapshot(raw: RawConfiguration, last: Snapshot): Snapshot {
   const index = <B>(parts: RawPart<B>[]): Map<string, RawPart<B>> => new Map(parts.map((p) => [p.id, p]));
   const [offers, networks, pages] = [index(raw.offers), index(raw.networks), index(raw.landingPages)];
+  const zones = new Map(raw.desks.map((d) => [d.id, d.zone]));
   const from: Sources = {
     sources: index(raw.sources),
-    offer: remembered((id) => compileOffer(offers.get(id), networks)),
+    offer: remembered((id) => compileOffer(offers.get(id), networks, zones)),
     landing: remembered((id) => compileLanding(pages.get(id))),
   };
   const campaigns = new Map<string, CompiledCampaign>();
@@ -121,7 +132,12 @@ export function compileSnapshot(raw: RawConfiguration, last: Snapshot): Snapshot
   // Campaigns that use a broken one are among the broken; what leads to it otherwise goes on as it was.
   const landings = compiledOnes(raw.landingPages, (p) => p.key, from.landing, last.landings);
   const compiledOffers = compiledOnes(raw.offers, (o) => o.id, from.offer, last.offers);
-  const intakes = new Map(raw.networks.map((n) => [n.key, { deskId: n.deskId, network: n }]));
+  const intakes = new Map<string, IntakeEndpoint>();
+  for (const network of raw.networks) {
+    const allowed = parseRanges(network.body.allowedAddresses ?? []);
+    const keys = [network.key, ...raw.oldKeys.filter((k) => k.partId === network.id).map((k) => k.key)];
+    for (const key of keys) intakes.set(key, { deskId: network.deskId, network, allowed });
+  }
   return Object.freeze({
     version: raw.version,
     campaigns,
@@ -175,11 +191,19 @@ export function compileLink(link: string, what: string): CompiledLink {
 function compileOffer(
   part: RawPart<OfferInput> | undefined,
   networks: Map<string, RawPart<NetworkInput>>,
+  zones: Map<string, string>,
 ): CompiledOffer {
   const network = part && networks.get(part.body.networkId);
   if (!part || !network) throw new Error(MISSING);
-  const link = compileLink(withClickId(part.body.link, network.body.clickIdParameter), 'offer link');
-  return Object.freeze({ part, network, link });
+  const link = compileLink(outgoingLink(part.body.link, network.body), 'offer link');
+  const { fallbackUrl } = part.body;
+  return Object.freeze({
+    part,
+    network,
+    link,
+    fallback: fallbackUrl === '' ? null : compileLink(fallbackUrl, 'address to fall back on'),
+    ...offerDays(part.body, zones.get(part.deskId) ?? 'UTC'),
+  });
 }
 
 /** The page's own address takes the click ID, so that its script can hand it on to the buttons. */
@@ -191,6 +215,12 @@ function compileLanding(part: RawPart<LandingPageInput> | undefined): CompiledLa
     link: compileLink(withClickId(url, 'click_id'), 'address of the landing page'),
     fallback: fallbackUrl === '' ? null : compileLink(fallbackUrl, 'address to fall back on'),
   });
+}
+
+/** Billed ÷ arrived × (1 + fee), ×10⁶, rounded half up. */
+function costFactor({ billedPerArrived, feePercent }: SourceInput): bigint {
+  const product = BigInt(billedPerArrived) * (100_000_000n + BigInt(feePercent));
+  return (product + 50_000_000n) / 100_000_000n;
 }
 
 function compileCampaign(part: RawPart<CampaignInput>, from: Sources): CompiledCampaign {
@@ -208,9 +238,8 @@ function compileCampaign(part: RawPart<CampaignInput>, from: Sources): CompiledC
     name: part.name,
     sending: part.state === 'live',
     source,
-    offer: offer.part,
-    network: offer.network,
-    offerLink: offer.link,
+    offer,
+    costFactor: costFactor(source.body),
     landing,
     costModel: body.costModel,
     costMicros: body.costMicros === '' ? null : BigInt(body.costMicros),

@@ -7,6 +7,7 @@ import { SequelizeStorage, Umzug } from 'umzug';
 import * as ground from './migrations/0001-ground.ts';
 import * as openGround from './migrations/0002-open-ground.ts';
 import * as landingPages from './migrations/0003-landing-pages.ts';
+import * as partnersTerms from './migrations/0004-partners-terms.ts';
 
 /** Any number; it only has to be the same in every process. */
 const MIGRATION_LOCK = 7_482_190_017;
@@ -15,6 +16,7 @@ export const migrations = [
   { name: '0001-ground', ...ground },
   { name: '0002-open-ground', ...openGround },
   { name: '0003-landing-pages', ...landingPages },
+  { name: '0004-partners-terms', ...partnersTerms },
 ];
 
 export class MigrationFailed extends Error {

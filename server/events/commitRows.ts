@@ -93,6 +93,7 @@ const receiptColumns: Column<ReceiptRecord>[] = [
   ['content_type', 'text', (r) => r.contentType],
   ['headers', 'jsonb', (r) => JSON.stringify(r.headers)],
   ['address_prefix', 'text', (r) => r.addressPrefix],
+  ['held', 'bool', (r) => bool(r.held)],
 ];
 
 /**

@@ -58,6 +58,8 @@ export interface ReceiptRecord {
   contentType: string;
   headers: Record<string, string>;
   addressPrefix: string;
+  /** The caller's address is not on the network's list. */
+  held: boolean;
 }
 
 export interface ClickRecord {
@@ -87,6 +89,10 @@ export function decodeVisit(json: string): VisitRecord {
   };
 }
 export const encodeReceipt = (row: ReceiptRecord): string => JSON.stringify(row);
-export const decodeReceipt = (json: string): ReceiptRecord => JSON.parse(json) as ReceiptRecord;
+/** Rows that older versions spooled were held by nobody. */
+export const decodeReceipt = (json: string): ReceiptRecord => ({
+  held: false,
+  ...(JSON.parse(json) as Omit<ReceiptRecord, 'held'>),
+});
 export const encodeClick = (row: ClickRecord): string => JSON.stringify(row);
 export const decodeClick = (json: string): ClickRecord => JSON.parse(json) as ClickRecord;

@@ -1,6 +1,14 @@
 /** Records of Parts, and campaigns. */
 import type { PartRecord } from '@tracheon/core/contract';
-import { createPart, findPart, listParts, nameIsFree, setState, updatePart } from '../parts/partsStore.ts';
+import {
+  createPart,
+  findPart,
+  listParts,
+  nameIsFree,
+  rotateKey,
+  setState,
+  updatePart,
+} from '../parts/partsStore.ts';
 import { usedBy } from '../parts/references.ts';
 import { checkPage, lastCheck } from '../pages/checkPage.ts';
 import type { Mount } from './mount.ts';
@@ -35,6 +43,9 @@ export function partRoutes(mount: Mount, deps: ApiDeps): void {
     const saving = setState(models, signed, kind, id, body.state, version).catch(asPrecondition);
     return changed(await saving, signed.deskId);
   });
+  mount('rotateKey', async ({ signed, kind, id, body }) =>
+    changed(await rotateKey(models, signed, kind, id, body.overlapDays), signed.deskId),
+  );
   mount('usedBy', async ({ signed: { deskId }, kind, id }) => {
     await findPart(models, deskId, kind, id);
     return usedBy(models, deskId, id);

@@ -50,6 +50,20 @@ export function signalRoutes(mount: Mount, { pool, news, judge }: ApiDeps): void
     news.tell(deskId, 'calls-in', 'booked', 'calls-out');
     return judgement;
   });
+  mount('releaseCallIn', async ({ id, signed: { deskId } }) => {
+    const receiptId = clickId(id);
+    const receipt = await loadReceipt(pool, deskId, receiptId, clickIdDay(receiptId));
+    if (!receipt) throw new Problem('not_found');
+    if (!receipt.held) throw new Problem('not_held');
+    await pool.query('UPDATE receipts SET held = false WHERE desk_id = $1 AND day = $2 AND id = $3', [
+      deskId,
+      clickIdDay(receiptId),
+      receiptId,
+    ]);
+    const judgement = await judge({ ...receipt, held: false });
+    news.tell(deskId, 'calls-in', 'booked', 'calls-out');
+    return judgement;
+  });
   mount('listBooked', ({ query, signed }) => listBooked(pool, listOf(query, signed)));
   mount('listCallsOut', ({ query, signed }) => listCallsOut(pool, listOf(query, signed)));
   mount('retryCallOut', async ({ id, signed: { deskId } }) => {

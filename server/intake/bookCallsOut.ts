@@ -1,24 +1,50 @@
 /** Brings the outbox to what the fold calls for. What was sent stays sent; what waits untried may change or go. */
+import { createHash } from 'node:crypto';
+import { callsDue, type FoldedConversion, type Transition } from '@tracheon/core/conversions';
+import { convertBetween, rateOn } from '@tracheon/core/money';
 import { ulidAt } from '../db/pooledUlid.ts';
-import { callsDue, type FoldedConversion } from '@tracheon/core/conversions';
 import type { Pipelined } from '../db/pools.ts';
 import type { OwnerContext } from './ownerContext.ts';
-import { postbackText } from './postbackText.ts';
+import { localDay } from '../reports/localDay.ts';
+import { postbackTemplate, postbackText } from './postbackText.ts';
 import type { StandingCall } from './standing.ts';
 
-export function storeCallsOut(
+export interface CallRules {
+  standing: readonly StandingCall[];
+  extras: Readonly<Record<string, string>>;
+  /** Whether the source is told of a conversion, as it was decided when it arose. */
+  toldOf: (conversionId: string) => boolean | null;
+}
+
+/**
+ * Whether this conversion belongs to the share of which the source is told. By the visit and the event type, so that it
+ * is the same in whatever order calls are judged; stored with the conversion, so that a changed share changes no past.
+ */
+export function isTold({ source, visit, eventType }: OwnerContext): boolean {
+  const { tellShare } = source.body;
+  if (tellShare >= 100) return true;
+  const hash = createHash('sha256').update(`${visit.id}|${eventType.id}`).digest();
+  return hash.readUInt32BE(0) % 100 < tellShare;
+}
+
+export async function storeCallsOut(
   client: Pipelined,
   context: OwnerContext,
-  standing: readonly StandingCall[],
+  rules: CallRules,
   conversions: readonly FoldedConversion[],
   ids: ReadonlyMap<string, string>,
-): void {
-  const { source, visit, deskId } = context;
-  const told = source.body.postbackUrl !== '' && !visit.is_test && !visit.notes.includes('erased');
+): Promise<void> {
+  const { source, visit, deskId, eventType } = context;
+  const { tellEvents, tellStatuses } = source.body;
+  const wanted =
+    postbackTemplate(context) !== '' &&
+    !visit.is_test &&
+    !visit.notes.includes('erased') &&
+    (tellEvents.length === 0 || tellEvents.includes(eventType.id));
   for (const c of conversions) {
     const conversionId = ids.get(c.ident)!;
-    const there = standing.filter((o) => o.conversion_id === conversionId);
-    const due = told ? callsDue(c, source.body.tellStatuses) : [];
+    const there = rules.standing.filter((o) => o.conversion_id === conversionId);
+    const due = wanted && rules.toldOf(conversionId) !== false ? callsDue(c, tellStatuses) : [];
     const gone = there.filter((o) => o.untouched && !due.some((t) => t.status === o.status));
     if (gone.length > 0)
       client.write(
@@ -26,12 +52,35 @@ export function storeCallsOut(
         [deskId, conversionId, gone.map((o) => o.status)],
       );
     for (const [seq, transition] of due.entries()) {
-      const url = postbackText(context, c, transition, conversionId);
+      const told = await inSourceCurrency(client, context, c, transition);
+      const url = postbackText(context, c, told, conversionId, rules.extras);
       const same = there.find((o) => o.status === transition.status);
       if (same && (!same.untouched || (same.seq === seq && same.url === url))) continue;
       enter(client, context, conversionId, seq, transition.status, url);
     }
   }
+}
+
+/** The payout as the source wants it; while a rate is missing, as it was booked, with its own currency beside it. */
+async function inSourceCurrency(
+  client: Pipelined,
+  { deskId, desk, source }: OwnerContext,
+  c: FoldedConversion,
+  t: Transition,
+): Promise<Transition> {
+  const { costCurrency: wanted, tellPayout } = source.body;
+  if (tellPayout !== 'converted' || t.currency === wanted) return t;
+  const day = localDay(c.convertedAt, desk.zone);
+  const { rows } = await client.query<{ base: string; day: string; nanos: string }>(
+    'SELECT base, day, nanos FROM rates WHERE desk_id = $1 AND base = ANY ($2) AND day <= $3',
+    [deskId, [t.currency, wanted], day],
+  );
+  const rates = rows.map((r) => ({ ...r, nanos: BigInt(r.nanos) }));
+  const from = rateOn(rates, t.currency, desk.currency, day);
+  const to = rateOn(rates, wanted, desk.currency, day);
+  return from === null || to === null
+    ? t
+    : { ...t, payout: convertBetween(t.payout, from, to), currency: wanted };
 }
 
 /** What would come after its own successor is not sent any more: the source would read it as the newer one. */

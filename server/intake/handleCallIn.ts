@@ -10,7 +10,7 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { NetworkInput } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { cleanText } from '@tracheon/core/links';
-import { addressPrefix, clientAddress, type Ranges } from '../capture/addresses.ts';
+import { addressPrefix, clientAddress, inRanges, type Ranges } from '../capture/addresses.ts';
 import { answer, refuse } from '../capture/answers.ts';
 import type { Snapshot } from '../capture/snapshot.ts';
 import type { Kept } from '../events/durableWriter.ts';
@@ -77,6 +77,7 @@ export async function handleCallIn(
     contentType: cleanText(one(req.headers['content-type']) ?? '').slice(0, 200),
     headers: usefulHeaders(req),
     addressPrefix: addressPrefix(peer),
+    held: endpoint.allowed.length > 0 && !inRanges(peer, endpoint.allowed),
   };
   let kept: Kept;
   try {

@@ -9,6 +9,7 @@ import type { Pool } from 'pg';
 import type { CallOutcome, CallReason } from '@tracheon/core/contract';
 import {
   foldOwner,
+  payoutTerms,
   readCall,
   type CallReading,
   type EventTypeRule,
@@ -17,6 +18,7 @@ import {
 } from '@tracheon/core/conversions';
 import { inPipeline, type Pipelined } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
+import { localDay } from '../reports/localDay.ts';
 import { book } from './book.ts';
 import { loadStanding } from './standing.ts';
 import { callQuery } from './callQuery.ts';
@@ -44,6 +46,16 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
     storedOwner(client, receipt),
   ]);
   if (!network) throw new Error(`receipt ${receipt.id} names a network that is not there`);
+  if (receipt.held) {
+    const said: Judgement = {
+      outcome: 'held',
+      reason: 'address_not_listed',
+      detail: receipt.addressPrefix,
+      conversionId: '',
+    };
+    storeOutcome(client, receipt, said, '', []);
+    return said;
+  }
   const query = callQuery(receipt.query, receipt.body, receipt.contentType);
   const read = readCall(
     query,
@@ -153,14 +165,15 @@ async function settleOwner(
   return own;
 }
 
-function foldRules({ offer, network, visit, eventType }: OwnerContext): FoldRules {
-  const amount = offer.body.payoutMicros === '' ? null : BigInt(offer.body.payoutMicros);
-  const fixed = offer.body.payoutMode === 'fixed';
+function foldRules({ desk, offer, network, visit, eventType }: OwnerContext): FoldRules {
+  // Its zone's day of the visit, since its table is by day.
+  const visitDay = localDay(visit.at.getTime(), offer.body.zone || desk.zone);
+  const terms = payoutTerms(offer.body, eventType.id, visit.country, visitDay);
   return {
     repeats: eventType.repeats,
     payoutMeans: network.body.payoutMeans,
-    fixedPayout: fixed ? amount : null,
-    defaultPayout: fixed ? null : amount,
+    fixedPayout: terms.fixed,
+    defaultPayout: terms.otherwise,
     currency: offer.body.currency,
     windowEnd: visit.at.getTime() + offer.body.windowDays * 86_400_000,
   };

@@ -1,5 +1,12 @@
 /** Everything that judging one visit's calls works with, read inside the judgement's transaction. */
-import type { EventTypeInput, NetworkInput, OfferInput, SourceInput } from '@tracheon/core/contract';
+import {
+  withDefaults,
+  type CampaignInput,
+  type EventTypeInput,
+  type NetworkInput,
+  type OfferInput,
+  type SourceInput,
+} from '@tracheon/core/contract';
 import type { EventTypeRule } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
 import type { Reads } from '../db/pools.ts';
@@ -49,7 +56,7 @@ export interface OwnerContext {
   source: StoredPart<SourceInput>;
   /** null for a direct link. */
   landing: StoredPart<unknown> | null;
-  campaign: StoredPart<unknown>;
+  campaign: StoredPart<CampaignInput>;
 }
 export interface StoredPart<B> {
   id: string;
@@ -94,7 +101,7 @@ export async function loadContext(
   const offer = of<OfferInput>(visit.offer_id);
   const network = of<NetworkInput>(visit.network_id);
   const source = of<SourceInput>(visit.source_id);
-  const campaign = of<unknown>(visit.campaign_id);
+  const campaign = of<CampaignInput>(visit.campaign_id);
   if (!offer || !network || !source || !campaign)
     throw new Error(`visit ${visit.id} names a part that is not there`);
   return {
@@ -103,9 +110,9 @@ export async function loadContext(
     eventType,
     desk: { zone: offer.zone, currency: offer.currency },
     // Terms are those of the version under which the visit went out, also on replay.
-    offer: { ...offer, body: offer.then ?? offer.body },
-    network,
-    source,
+    offer: { ...offer, body: withDefaults('offer', offer.then ?? offer.body) },
+    network: { ...network, body: withDefaults('network', network.body) },
+    source: { ...source, body: withDefaults('source', source.body) },
     landing: of<unknown>(visit.landing_id) ?? null,
     campaign,
   };
@@ -125,8 +132,9 @@ export async function loadReading(
      WHERE desk_id = $1 AND (id = $2 OR kind = 'event-type') ORDER BY id`,
     [deskId, networkId],
   );
+  const network = rows.find((r) => r.id === networkId);
   return {
-    network: rows.find((r) => r.id === networkId)?.body as NetworkInput | undefined,
+    network: network && withDefaults('network', network.body),
     types: rows
       .filter((r) => r.kind === 'event-type')
       .map(({ id, live, body }) => {

@@ -10,6 +10,7 @@ export function postbackText(
   c: FoldedConversion,
   t: Transition,
   conversionId: string,
+  extras: Readonly<Record<string, string>>,
 ): string {
   const { source, network, offer, landing, campaign } = context;
   const fromVisit = visitToken(
@@ -17,7 +18,18 @@ export function postbackText(
     tokenVisit(context.visit),
   );
   const own = conversionValues(context, c, t, conversionId);
-  return expandTemplate(compileTemplate(source.body.postbackUrl), (name) => own.get(name) ?? fromVisit(name));
+  return expandTemplate(compileTemplate(postbackTemplate(context)), (name) => {
+    if (name.startsWith('extra_'))
+      return Object.hasOwn(extras, name.slice(6)) ? extras[name.slice(6)] : undefined;
+    return own.get(name) ?? fromVisit(name);
+  });
+}
+
+/** Of the account in which the campaign runs, where that has an address of its own; else the source's. */
+export function postbackTemplate({ source, campaign }: OwnerContext): string {
+  const account = campaign.body.account ?? '';
+  const own = account === '' ? undefined : source.body.accounts.find((a) => a.name === account);
+  return own?.postbackUrl || source.body.postbackUrl;
 }
 
 function conversionValues(

@@ -13,6 +13,7 @@ export interface StandingConversion {
   converted_at: Date;
   flags: string[];
   extras: Record<string, string>;
+  told: boolean | null;
 }
 export interface Booked {
   conversion_id: string;
@@ -48,7 +49,7 @@ export async function loadStanding(
   const owner = [deskId, visit.id, eventTypeId, visit.is_test];
   const [conversions, booked, callsOut] = await Promise.all([
     client.query<StandingConversion>(
-      `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, extras FROM conversions
+      `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, extras, told FROM conversions
        WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`,
       owner,
     ),

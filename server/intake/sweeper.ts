@@ -20,6 +20,7 @@ interface ReceiptRow {
   content_type: string;
   headers: Record<string, string>;
   address_prefix: string;
+  held: boolean;
 }
 
 /** `after` is the last one of the page before; empty: from the beginning. */
@@ -104,5 +105,6 @@ function toReceipt(r: ReceiptRow): ReceiptRecord {
     contentType: r.content_type,
     headers: r.headers,
     addressPrefix: r.address_prefix,
+    held: r.held,
   };
 }

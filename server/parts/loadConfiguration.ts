@@ -1,6 +1,6 @@
 /** Everything the snapshot is compiled from, read in one consistent view. */
 import type { Pool } from 'pg';
-import type { PartBodies, PartKind } from '@tracheon/core/contract';
+import { withDefaults, type PartBodies, type PartKind } from '@tracheon/core/contract';
 import type { RawConfiguration, RawPart } from '../capture/snapshot.ts';
 import { inTransaction } from '../db/pools.ts';
 
@@ -19,11 +19,17 @@ export function loadConfiguration(pool: Pool): Promise<RawConfiguration> {
     const { rows } = await client.query<RawPart<unknown> & { kind: PartKind }>(
       `SELECT id, desk_id AS "deskId", kind, name, key, state, version, body FROM parts WHERE kind <> 'event-type'`,
     );
+    const oldKeys = await client.query<{ key: string; partId: string }>(
+      'SELECT key, part_id AS "partId" FROM old_keys WHERE valid_until > now()',
+    );
     const of = <K extends PartKind>(kind: K): RawPart<PartBodies[K]>[] =>
-      rows.filter((r) => r.kind === kind) as unknown as RawPart<PartBodies[K]>[];
+      rows
+        .filter((r) => r.kind === kind)
+        .map((r) => ({ ...r, body: withDefaults(kind, r.body) })) as unknown as RawPart<PartBodies[K]>[];
     return {
       version: Number(version.rows[0]!.version),
       desks: desks.rows,
+      oldKeys: oldKeys.rows,
       networks: of('network'),
       sources: of('source'),
       landingPages: of('landing-page'),

@@ -5,7 +5,7 @@
 import { randomInt } from 'node:crypto';
 import { Op, UniqueConstraintError, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
-import { partInputs, type PartBodies, type PartKind, type PartRecord } from '@tracheon/core/contract';
+import { partInputs, withDefaults, type PartKind, type PartRecord } from '@tracheon/core/contract';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { parseInput, Problem } from '../http/problem.ts';
 import { checkReferences, usedBy } from './references.ts';
@@ -24,7 +24,7 @@ export const toRecord = <K extends PartKind>(p: PartAttributes): PartRecord<K> =
   version: p.version,
   state: p.state,
   key: p.key,
-  body: p.body as PartBodies[K],
+  body: withDefaults(p.kind as K, p.body),
   createdAt: p.createdAt.toISOString(),
   updatedAt: p.updatedAt.toISOString(),
 });
@@ -116,6 +116,24 @@ export async function setState(
     if (users.length > 0)
       throw new Problem('still_in_use', { detail: `Used by ${users.map((u) => u.name).join(', ')}.` });
     return { ...row, state };
+  });
+}
+
+/** A new key at once; the old one is good for some days more, so that a partner has time to paste the new URL. */
+export async function rotateKey(
+  models: Models,
+  by: Editor,
+  kind: PartKind,
+  id: string,
+  overlapDays: number,
+): Promise<PartRecord> {
+  if (kind !== 'network') throw new Problem('no_key');
+  return edit(models, by, kind, id, null, async (row, transaction) => {
+    await models.sequelize.query(
+      `INSERT INTO old_keys (key, part_id, desk_id, valid_until) VALUES (:key, :id, :deskId, now() + make_interval(days => :days))`,
+      { replacements: { key: row.key, id, deskId: by.deskId, days: overlapDays }, transaction },
+    );
+    return { ...row, key: makeKey() };
   });
 }
 

@@ -1,15 +1,16 @@
 /** What one record needs of another: it must be on the same desk, of the right kind, and not archived. */
 import { Op, type Transaction } from 'sequelize';
-import type {
-  EventTypeInput,
-  LandingPageInput,
-  NetworkInput,
-  OfferInput,
-  PartBodies,
-  PartKind,
-  SourceInput,
+import {
+  withDefaults,
+  type EventTypeInput,
+  type LandingPageInput,
+  type NetworkInput,
+  type OfferInput,
+  type PartBodies,
+  type PartKind,
+  type SourceInput,
 } from '@tracheon/core/contract';
-import { checkLink, withClickId } from '@tracheon/core/links';
+import { checkLink, outgoingLink } from '@tracheon/core/links';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { Problem } from '../http/problem.ts';
 
@@ -46,10 +47,14 @@ export async function checkReferences(
   if (kind === 'offer') {
     const offer = body as OfferInput;
     const network = await need('networkId', 'network', offer.networkId);
-    const link = network
-      ? withClickId(offer.link, (network.body as NetworkInput).clickIdParameter)
-      : offer.link;
+    const link = network ? outgoingLink(offer.link, withDefaults('network', network.body)) : offer.link;
     fields.push(...stops('link', link, 'visit'));
+    if (offer.fallbackUrl !== '') fields.push(...stops('fallbackUrl', offer.fallbackUrl, 'visit'));
+    if (offer.fallbackOfferId === id)
+      fields.push({ path: 'fallbackOfferId', message: 'An offer cannot fall back on itself.' });
+    else if (offer.fallbackOfferId !== '') await need('fallbackOfferId', 'offer', offer.fallbackOfferId);
+    for (const [i, p] of offer.payouts.entries())
+      if (p.eventTypeId !== '') await need(`payouts.${i}.eventTypeId`, 'event-type', p.eventTypeId);
   }
   if (kind === 'landing-page') {
     const page = body as LandingPageInput;
@@ -57,12 +62,22 @@ export async function checkReferences(
     if (page.fallbackUrl !== '') fields.push(...stops('fallbackUrl', page.fallbackUrl, 'visit'));
   }
   if (kind === 'source') {
-    const { postbackUrl } = body as SourceInput;
-    if (postbackUrl !== '') fields.push(...stops('postbackUrl', postbackUrl, 'conversion'));
+    const source = body as SourceInput;
+    if (source.postbackUrl !== '') fields.push(...stops('postbackUrl', source.postbackUrl, 'conversion'));
+    for (const [i, a] of source.accounts.entries())
+      if (a.postbackUrl !== '')
+        fields.push(...stops(`accounts.${i}.postbackUrl`, a.postbackUrl, 'conversion'));
+    for (const [i, eventTypeId] of source.tellEvents.entries())
+      await need(`tellEvents.${i}`, 'event-type', eventTypeId);
   }
   if (kind === 'campaign') {
     const campaign = body as PartBodies['campaign'];
-    await need('sourceId', 'source', campaign.sourceId);
+    const source = await need('sourceId', 'source', campaign.sourceId);
+    const { accounts, adFormats } = withDefaults('source', source?.body ?? {});
+    if (source && campaign.account !== '' && !accounts.some((a) => a.name === campaign.account))
+      fields.push({ path: 'account', message: `${source.name} has no account of this name.` });
+    if (source && campaign.adFormat !== '' && !adFormats.includes(campaign.adFormat))
+      fields.push({ path: 'adFormat', message: `${source.name} has no ad format of this name.` });
     await need('offerId', 'offer', campaign.offerId);
     if (campaign.landingPageId) await need('landingPageId', 'landing-page', campaign.landingPageId);
   }
@@ -104,7 +119,10 @@ export async function usedBy(
         { body: { [Op.contains]: { sourceId: id } } },
         { body: { [Op.contains]: { offerId: id } } },
         { body: { [Op.contains]: { landingPageId: id } } },
+        { body: { [Op.contains]: { fallbackOfferId: id } } },
         { body: { [Op.contains]: { eventWords: [{ eventTypeId: id }] } } },
+        { body: { [Op.contains]: { payouts: [{ eventTypeId: id }] } } },
+        { body: { [Op.contains]: { tellEvents: [id] } } },
       ],
     },
     ...(transaction ? { transaction } : {}),

@@ -67,6 +67,7 @@ function receipts(all: Said[], chain: Chain, clickId: string, event: string): Re
       body: '',
       contentType: '',
       headers: {},
+      held: false,
       addressPrefix: '',
     };
   });

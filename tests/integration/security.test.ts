@@ -57,6 +57,8 @@ const least: Record<string, Role | 'anyone'> = {
   'get /calls-in': 'viewer',
   'post /calls-in/{id}/judge': 'editor',
   'get /booked': 'viewer',
+  'post /calls-in/{id}/release': 'editor',
+  'post /parts/{kind}/{id}/key': 'editor',
   'post /pages/{id}/check': 'editor',
   'get /pages/{id}/check': 'viewer',
   'get /calls-out': 'viewer',

@@ -124,6 +124,7 @@ const receipt = (t: string[]): ReceiptRecord => ({
   body: t[2]!,
   contentType: t[3]!,
   headers: { a: t[4]!, b: t[5]! },
+  held: false,
   addressPrefix: t[6]!,
 });
 

@@ -1,0 +1,79 @@
+import { describe, expect, it } from '@jest/globals';
+import { networkInput, offerInput } from '@tracheon/core/contract';
+import { offerDays, startOfDay, targetNow, takesVisitors } from './sendable.ts';
+import { compileLink, emptySnapshot, type CompiledOffer, type Snapshot } from './snapshot.ts';
+
+const NOON = Date.parse('2026-11-25T12:00:00Z');
+function offer(id: string, more: object = {}): CompiledOffer {
+  const body = offerInput.parse({ name: id, networkId: 'N', link: 'https://o.example/', ...more });
+  const part = { id, deskId: 'D', name: id, key: '', state: 'live' as const, version: 1, body };
+  const network = { ...part, id: 'N', body: networkInput.parse({ name: 'N', fields: {} }) };
+  return {
+    part,
+    network,
+    link: compileLink(body.link, 'link'),
+    fallback: body.fallbackUrl === '' ? null : compileLink(body.fallbackUrl, 'fallback'),
+    ...offerDays(body, 'Europe/Brussels'),
+  };
+}
+const never = (): boolean => false;
+const snapshotOf = (...offers: CompiledOffer[]): Snapshot => ({
+  ...emptySnapshot,
+  offers: new Map(offers.map((o) => [o.part.id, o])),
+});
+
+describe('an offer takes visitors', () => {
+  it.each([
+    [{}, true],
+    [{ sending: 'draft' }, false],
+    [{ sending: 'stopped' }, false],
+    [{ sending: 'ended' }, false],
+    [{ startsOn: '2026-11-25' }, true],
+    [{ startsOn: '2026-11-26' }, false],
+    [{ endsOn: '2026-11-25' }, true],
+    [{ endsOn: '2026-11-24' }, false],
+    [{ startsOn: '2026-11-26', zone: 'Pacific/Kiritimati' }, true],
+  ])('%j: %s', (more, wanted) => expect(takesVisitors(offer('A', more), NOON, never)).toBe(wanted));
+
+  it('until its cap is reached, if it has one', () => {
+    expect(takesVisitors(offer('A', { capCount: 5 }), NOON, () => true)).toBe(false);
+    expect(takesVisitors(offer('A'), NOON, () => true)).toBe(true);
+  });
+});
+
+describe('days', () => {
+  it.each([
+    ['2026-11-25', 'Europe/Brussels', '2026-11-24T23:00:00.000Z'],
+    ['2026-07-01', 'Europe/Brussels', '2026-06-30T22:00:00.000Z'],
+    ['2026-11-25', 'Asia/Kathmandu', '2026-11-24T18:15:00.000Z'],
+    ['2026-11-25', 'Pacific/Kiritimati', '2026-11-24T10:00:00.000Z'],
+    ['2026-11-25', 'Pacific/Pago_Pago', '2026-11-25T11:00:00.000Z'],
+    // Clocks jump from midnight to one there on that day.
+    ['2026-03-29', 'Asia/Beirut', '2026-03-28T22:00:00.000Z'],
+  ])('%s in %s begins at %s', (day, zone, wanted) =>
+    expect(new Date(startOfDay(day, zone)).toISOString()).toBe(wanted),
+  );
+});
+
+describe('where a visit goes', () => {
+  const [a, b, c] = [
+    offer('A', { sending: 'ended', fallbackOfferId: 'B', fallbackUrl: 'https://plain.example/' }),
+    offer('B', { sending: 'stopped', fallbackOfferId: 'C' }),
+    offer('C'),
+  ];
+  it('is its offer, else the first of its fallbacks that can', () => {
+    expect(targetNow(c!, snapshotOf(), NOON, never)).toEqual({ offer: c, isFallback: false });
+    expect(targetNow(a!, snapshotOf(a!, b!, c!), NOON, never)).toEqual({ offer: c, isFallback: true });
+  });
+  it('else the offer’s address to fall back on, else nowhere', () => {
+    expect(targetNow(a!, snapshotOf(a!, b!), NOON, never)).toEqual({ link: a!.fallback });
+    expect(targetNow(b!, snapshotOf(), NOON, never)).toBeNull();
+  });
+  it('ends on fallbacks that go round in circles', () => {
+    const [x, y] = [
+      offer('X', { sending: 'ended', fallbackOfferId: 'Y' }),
+      offer('Y', { sending: 'ended', fallbackOfferId: 'X' }),
+    ];
+    expect(targetNow(x, snapshotOf(x, y), NOON, never)).toBeNull();
+  });
+});
