@@ -29,6 +29,7 @@ import {
   callOutRow,
   conversionRow,
   judgementAnswer,
+  networkSeen,
   pageOf,
   visitRow,
   wholeVisit,
@@ -311,6 +312,15 @@ const table = {
     summary: 'What is made of this record.',
     least: 'viewer',
     answer: z.array(z.object({ id: recordId, kind: kindParam, name: z.string() })),
+    refuses: ['not_found'],
+  },
+  networkSeen: {
+    method: 'get',
+    path: '/parts/network/{id}/seen',
+    group: 'Parts',
+    summary: 'What a network has sent in the last 30 days, by status, event type and outcome.',
+    least: 'viewer',
+    answer: networkSeen,
     refuses: ['not_found'],
   },
   rotateKey: {

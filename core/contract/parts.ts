@@ -41,9 +41,15 @@ const defaults = Object.fromEntries(
   ]),
 ) as Record<PartKind, Record<string, unknown>>;
 
-/** A stored body with the fields that came after it was saved. Lists in it are as they were: read their newer fields with care. */
-export const withDefaults = <K extends PartKind>(kind: K, body: unknown): PartBodies[K] =>
-  ({ ...defaults[kind], ...(body as object) }) as PartBodies[K];
+const newParameter = { meaning: '', report: true, leftOff: [] };
+
+/** A stored body with the fields that came after it was saved. */
+export function wholeBody<K extends PartKind>(kind: K, body: unknown): PartBodies[K] {
+  const whole = { ...defaults[kind], ...(body as object) } as PartBodies[K];
+  if (kind !== 'source') return whole;
+  const { parameters } = whole as SourceInput;
+  return { ...whole, parameters: parameters.map((p) => ({ ...newParameter, ...p })) };
+}
 
 export const partStates = ['live', 'stopped', 'archived'] as const;
 export const stateInput = z.object({ state: z.enum(partStates) });

@@ -27,6 +27,7 @@ export const recordName = z
 /** An amount in micro-units (1 000 000 = 1.00) as a decimal integer string: the only money on the wire. */
 export const microsText = z.string().superRefine((text, ctx) => {
   if (/^-?\d{1,18}$/.test(text)) return;
+  if (text === '') return ctx.addIssue({ code: 'custom', message: 'How much?' });
   const typed = text.startsWith(UNREADABLE) ? parseAmount(text.slice(1)) : null;
   const message =
     typed && !typed.ok ? amountSentence(typed.problem, text.slice(1)) : 'is no whole number of micro-units';

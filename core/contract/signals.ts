@@ -157,6 +157,21 @@ export interface Page<T> {
   next: string | null;
 }
 
+/** What a network has sent in the last 30 days, by what it said and what was made of it. */
+export const networkSeen = z.object({
+  rows: z.array(
+    z.object({
+      /** As it was understood; empty when it could not be read. */
+      status: z.string(),
+      eventName: z.string(),
+      outcome: z.enum(callOutcomes),
+      count: z.int(),
+      lastAt: isoTime,
+    }),
+  ),
+});
+export type NetworkSeen = z.infer<typeof networkSeen>;
+
 export const newsTopics = ['visits', 'calls-in', 'booked', 'calls-out', 'parts'] as const;
 export type NewsTopic = (typeof newsTopics)[number];
 /** One JSON line of the event stream: what has moved, so that the page asks again for just that. */

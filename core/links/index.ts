@@ -5,3 +5,4 @@ export * from './finding.ts';
 export * from './parts.ts';
 export * from './reader.ts';
 export * from './extractLinks.ts';
+export * from './handOver.ts';

@@ -11,6 +11,7 @@ import {
 } from '../parts/partsStore.ts';
 import { usedBy } from '../parts/references.ts';
 import { checkPage, lastCheck } from '../pages/checkPage.ts';
+import { seenOfNetwork } from '../reports/networkSeen.ts';
 import type { Mount } from './mount.ts';
 import { Problem } from './problem.ts';
 import type { ApiDeps } from './routes.ts';
@@ -42,6 +43,10 @@ export function partRoutes(mount: Mount, deps: ApiDeps): void {
     const version = ifMatch === null ? null : versionOf(ifMatch);
     const saving = setState(models, signed, kind, id, body.state, version).catch(asPrecondition);
     return changed(await saving, signed.deskId);
+  });
+  mount('networkSeen', async ({ signed: { deskId }, id }) => {
+    await findPart(models, deskId, 'network', id);
+    return { rows: await seenOfNetwork(deps.pool, deskId, id) };
   });
   mount('rotateKey', async ({ signed, kind, id, body }) =>
     changed(await rotateKey(models, signed, kind, id, body.overlapDays), signed.deskId),

@@ -1,6 +1,6 @@
 /** Everything that judging one visit's calls works with, read inside the judgement's transaction. */
 import {
-  withDefaults,
+  wholeBody,
   type CampaignInput,
   type EventTypeInput,
   type NetworkInput,
@@ -110,9 +110,9 @@ export async function loadContext(
     eventType,
     desk: { zone: offer.zone, currency: offer.currency },
     // Terms are those of the version under which the visit went out, also on replay.
-    offer: { ...offer, body: withDefaults('offer', offer.then ?? offer.body) },
-    network: { ...network, body: withDefaults('network', network.body) },
-    source: { ...source, body: withDefaults('source', source.body) },
+    offer: { ...offer, body: wholeBody('offer', offer.then ?? offer.body) },
+    network: { ...network, body: wholeBody('network', network.body) },
+    source: { ...source, body: wholeBody('source', source.body) },
     landing: of<unknown>(visit.landing_id) ?? null,
     campaign,
   };
@@ -134,7 +134,7 @@ export async function loadReading(
   );
   const network = rows.find((r) => r.id === networkId);
   return {
-    network: network && withDefaults('network', network.body),
+    network: network && wholeBody('network', network.body),
     types: rows
       .filter((r) => r.kind === 'event-type')
       .map(({ id, live, body }) => {

@@ -1,6 +1,6 @@
 /** Everything the snapshot is compiled from, read in one consistent view. */
 import type { Pool } from 'pg';
-import { withDefaults, type PartBodies, type PartKind } from '@tracheon/core/contract';
+import { wholeBody, type PartBodies, type PartKind } from '@tracheon/core/contract';
 import type { RawConfiguration, RawPart } from '../capture/snapshot.ts';
 import { inTransaction } from '../db/pools.ts';
 
@@ -25,7 +25,7 @@ export function loadConfiguration(pool: Pool): Promise<RawConfiguration> {
     const of = <K extends PartKind>(kind: K): RawPart<PartBodies[K]>[] =>
       rows
         .filter((r) => r.kind === kind)
-        .map((r) => ({ ...r, body: withDefaults(kind, r.body) })) as unknown as RawPart<PartBodies[K]>[];
+        .map((r) => ({ ...r, body: wholeBody(kind, r.body) })) as unknown as RawPart<PartBodies[K]>[];
     return {
       version: Number(version.rows[0]!.version),
       desks: desks.rows,

@@ -5,7 +5,7 @@
 import { randomInt } from 'node:crypto';
 import { Op, UniqueConstraintError, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
-import { partInputs, withDefaults, type PartKind, type PartRecord } from '@tracheon/core/contract';
+import { partInputs, wholeBody, type PartKind, type PartRecord } from '@tracheon/core/contract';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { parseInput, Problem } from '../http/problem.ts';
 import { checkReferences, usedBy } from './references.ts';
@@ -24,7 +24,7 @@ export const toRecord = <K extends PartKind>(p: PartAttributes): PartRecord<K> =
   version: p.version,
   state: p.state,
   key: p.key,
-  body: withDefaults(p.kind as K, p.body),
+  body: wholeBody(p.kind as K, p.body),
   createdAt: p.createdAt.toISOString(),
   updatedAt: p.updatedAt.toISOString(),
 });

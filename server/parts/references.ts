@@ -1,7 +1,7 @@
 /** What one record needs of another: it must be on the same desk, of the right kind, and not archived. */
 import { Op, type Transaction } from 'sequelize';
 import {
-  withDefaults,
+  wholeBody,
   type EventTypeInput,
   type LandingPageInput,
   type NetworkInput,
@@ -47,7 +47,7 @@ export async function checkReferences(
   if (kind === 'offer') {
     const offer = body as OfferInput;
     const network = await need('networkId', 'network', offer.networkId);
-    const link = network ? outgoingLink(offer.link, withDefaults('network', network.body)) : offer.link;
+    const link = network ? outgoingLink(offer.link, wholeBody('network', network.body)) : offer.link;
     fields.push(...stops('link', link, 'visit'));
     if (offer.fallbackUrl !== '') fields.push(...stops('fallbackUrl', offer.fallbackUrl, 'visit'));
     if (offer.fallbackOfferId === id)
@@ -73,7 +73,7 @@ export async function checkReferences(
   if (kind === 'campaign') {
     const campaign = body as PartBodies['campaign'];
     const source = await need('sourceId', 'source', campaign.sourceId);
-    const { accounts, adFormats } = withDefaults('source', source?.body ?? {});
+    const { accounts, adFormats } = wholeBody('source', source?.body ?? {});
     if (source && campaign.account !== '' && !accounts.some((a) => a.name === campaign.account))
       fields.push({ path: 'account', message: `${source.name} has no account of this name.` });
     if (source && campaign.adFormat !== '' && !adFormats.includes(campaign.adFormat))

@@ -58,6 +58,7 @@ const least: Record<string, Role | 'anyone'> = {
   'post /calls-in/{id}/judge': 'editor',
   'get /booked': 'viewer',
   'post /calls-in/{id}/release': 'editor',
+  'get /parts/network/{id}/seen': 'viewer',
   'post /parts/{kind}/{id}/key': 'editor',
   'post /pages/{id}/check': 'editor',
   'get /pages/{id}/check': 'viewer',

@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it } from '@jest/globals';
 import { nextTick } from 'vue';
-import { eventTypeInput, type PartRecord } from '@tracheon/core/contract';
+import { eventTypeInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { ApiError } from '../app/api.ts';
 import { useDraftForm } from './useDraftForm.ts';
 
@@ -12,7 +12,7 @@ globalThis.localStorage = {
 } as unknown as Storage;
 beforeEach(() => stored.clear());
 
-const blank = { name: '', word: '', repeats: false, countsAsConversion: true, countsAsRevenue: true };
+const blank = wholeBody('event-type', { name: '', word: '' });
 const record = { version: 4, body: { ...blank, name: 'Sale', word: 'sale' } };
 const open = (part?: typeof record) => useDraftForm(eventTypeInput, blank, 'x', part);
 

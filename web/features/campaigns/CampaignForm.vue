@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A campaign: one source, one offer, what a visit costs. What does not agree along the chain is said here. */
-import { campaignInput, type PartRecord } from '@tracheon/core/contract';
+import { campaignInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -9,6 +9,7 @@ import FormField from '../../shared/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
+import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 
 const props = defineProps<{ part?: PartRecord<'campaign'> }>();
@@ -19,16 +20,7 @@ const session = useSession();
 const form = usePartForm(
   'campaign',
   campaignInput,
-  {
-    name: '',
-    sourceId: '',
-    offerId: '',
-    landingPageId: '',
-    costModel: 'none',
-    costMicros: '',
-    costCurrency: session.desk.currency,
-    notes: '',
-  },
+  wholeBody('campaign', { name: '', sourceId: '', offerId: '', costCurrency: session.desk.currency }),
   props.part,
 );
 const { body, error } = form;
@@ -80,6 +72,31 @@ async function save(): Promise<void> {
           <option v-for="s in parts.of('source')" :key="s.id" :value="s.id">{{ s.body.name }}</option>
         </select>
       </FormField>
+      <div v-if="source && (source.body.accounts.length || source.body.adFormats.length)" class="row top">
+        <FormField
+          v-if="source.body.accounts.length"
+          v-slot="{ id, invalid }"
+          label="Account"
+          hint="Told at its own address, where it has one."
+          :error="error('account')"
+        >
+          <select :id="id" v-model="body.account" :aria-invalid="invalid">
+            <option value="">none in particular</option>
+            <option v-for="a in source.body.accounts" :key="a.name">{{ a.name }}</option>
+          </select>
+        </FormField>
+        <FormField
+          v-if="source.body.adFormats.length"
+          v-slot="{ id, invalid }"
+          label="Ad format"
+          :error="error('adFormat')"
+        >
+          <select :id="id" v-model="body.adFormat" :aria-invalid="invalid">
+            <option value="">not said</option>
+            <option v-for="f in source.body.adFormats" :key="f">{{ f }}</option>
+          </select>
+        </FormField>
+      </div>
       <FormField v-slot="{ id }" label="Landing page" hint="Between visit and offer, or none: a direct link.">
         <select :id="id" v-model="body.landingPageId">
           <option value="">none, straight to the offer</option>
@@ -127,6 +144,7 @@ async function save(): Promise<void> {
         </div>
         <p v-if="costSays" class="quiet">{{ costSays }}</p>
       </fieldset>
+      <TagsField v-model="body.tags" :error="error('tags')" />
       <FormField v-slot="{ id }" label="Notes"><textarea :id="id" v-model="body.notes" rows="2" /></FormField>
       <FormFoot :form="form" :label="part ? 'Save' : 'Create campaign'" />
     </form>

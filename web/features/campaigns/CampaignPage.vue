@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { CampaignReport, ConversionRow, VisitRow } from '@tracheon/core/contract';
-import { trackingLink, withClickId } from '@tracheon/core/links';
+import { outgoingLink, trackingLink, withClickId } from '@tracheon/core/links';
 import { Pencil } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
@@ -47,7 +47,7 @@ const link = computed(() =>
 /** The offer link as it goes out: our click ID is put in by the network's parameter. */
 const onward = computed(() => {
   const network = offer.value && parts.one('network', offer.value.body.networkId);
-  return offer.value ? withClickId(offer.value.body.link, network?.body.clickIdParameter ?? '') : '';
+  return offer.value && network ? outgoingLink(offer.value.body.link, network.body) : '';
 });
 const report = ref<CampaignReport | null>(null);
 const failure = ref('');

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { eventTypeInput, type PartRecord } from '@tracheon/core/contract';
+import { eventTypeInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../shared/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
@@ -14,7 +14,7 @@ const session = useSession();
 const form = usePartForm(
   'event-type',
   eventTypeInput,
-  { name: '', word: '', repeats: false, countsAsConversion: true, countsAsRevenue: true },
+  wholeBody('event-type', { name: '', word: '' }),
   props.part,
 );
 const { body, error } = form;

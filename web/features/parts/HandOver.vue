@@ -1,22 +1,172 @@
 <script setup lang="ts">
+/** The hand-over sheet of a network: what to paste where, in the form in which it wants it, and what has come by it so far. */
+import type { NetworkInput, NetworkSeen, PartRecord } from '@tracheon/core/contract';
+import { checkLink, handOverText, handOverUrls, pixelTags, type HandOverSplit } from '@tracheon/core/links';
+import { useConfirm } from 'primevue/useconfirm';
+import { useToast } from 'primevue/usetoast';
+import { computed, onMounted, ref } from 'vue';
+import { api } from '../../app/api.ts';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
 import CopyButton from '../../shared/CopyButton.vue';
+import FindingsList from '../../shared/FindingsList.vue';
+import { count, moment } from '../../shared/format.ts';
 import LinkText from '../../shared/LinkText.vue';
 
-defineProps<{ url: string; name: string; unsaved?: boolean }>();
+const props = defineProps<{
+  network: NetworkInput;
+  /** null while it is not saved: its key is not made yet. */
+  part: PartRecord<'network'> | null;
+}>();
+const parts = useParts();
+const session = useSession();
+const confirm = useConfirm();
+const toast = useToast();
+const split = ref<HandOverSplit>('one');
+const form = ref<'address' | 'image' | 'script'>('address');
+const offerId = ref('');
+const seen = ref<NetworkSeen | null>(null);
+const events = computed(() => parts.of('event-type').map((e) => ({ name: e.body.name, word: e.body.word })));
+const urls = computed(() =>
+  handOverUrls(
+    session.me?.trackingOrigin ?? '',
+    props.part?.key ?? '…',
+    props.network,
+    split.value,
+    events.value,
+  ),
+);
+const shown = (url: string): string => (form.value === 'address' ? url : pixelTags(url)[form.value]);
+const scope = computed(() => parts.one('offer', offerId.value)?.body.name ?? 'all offers');
+const name = computed(() => props.network.name || 'the network');
+const findings = computed(() =>
+  checkLink(urls.value[0]!.url, {
+    expander: 'they',
+    place: 'conversion',
+    shape: props.network.macroShape,
+    theirs: Object.fromEntries(Object.entries(props.network.fields).map(([f, m]) => [f, m.macro])),
+  }),
+);
+const payoutReported = computed(() =>
+  parts.of('offer').some((o) => o.body.networkId === props.part?.id && o.body.payoutMode === 'reported'),
+);
+const where = computed(() => {
+  if (form.value !== 'address')
+    return `It stands on the advertiser’s thank-you page, for advertisers that cannot call a server.`;
+  const field =
+    split.value === 'one'
+      ? 'the postback field'
+      : `its field for each ${split.value === 'status' ? 'status' : 'event type'}`;
+  return offerId.value === ''
+    ? `Paste it into ${field} of your account at ${name.value} (“global postback”), or mail it to your account manager.`
+    : `Paste it into ${field} of the offer “${scope.value}” at ${name.value}.`;
+});
+/** What came of this status or event in the last 30 days. */
+function seenOf(of: string): string {
+  if (!seen.value) return '';
+  const rows = seen.value.rows.filter(
+    (r) => of === '' || (split.value === 'status' ? r.status === of : r.eventName === of),
+  );
+  const n = rows.reduce((sum, r) => sum + r.count, 0);
+  if (n === 0) return 'nothing came yet in the last 30 days';
+  const last = rows
+    .map((r) => r.lastAt)
+    .sort()
+    .at(-1)!;
+  const repair = rows.filter((r) => r.outcome === 'repair').reduce((sum, r) => sum + r.count, 0);
+  return `${count(n)} in the last 30 days, last ${moment(last, session.desk.zone)}${repair > 0 ? `, ${count(repair)} kept for repair` : ''}`;
+}
+onMounted(async () => {
+  if (props.part)
+    seen.value = await api.get<NetworkSeen>(`/parts/network/${props.part.id}/seen`).catch(() => null);
+});
+function askRotate(): void {
+  confirm.require({
+    header: 'A new key for this network?',
+    message: `Calls with the old URL are taken for 30 more days. Until then ${name.value} needs the new one.`,
+    acceptLabel: 'Make a new key',
+    rejectLabel: 'Keep the old one',
+    accept: async () => {
+      try {
+        await api.post(`/parts/network/${props.part!.id}/key`, { overlapDays: 30 });
+        await parts.load();
+        toast.add({
+          severity: 'secondary',
+          summary: 'New key',
+          detail: 'Copy the URL anew and hand it over.',
+          life: 6000,
+        });
+      } catch (error) {
+        toast.add({ severity: 'error', summary: (error as Error).message, life: 6000 });
+      }
+    },
+  });
+}
 </script>
 <template>
-  <section class="hand" aria-label="Postback URL">
+  <section class="hand" aria-label="Hand-over sheet">
     <div class="row spread">
-      <strong>Postback URL to hand over</strong>
-      <CopyButton v-if="!unsaved" :text="url" label="Copy postback URL" :hint="`Postback URL for ${name}`" />
+      <strong>To hand over</strong>
+      <CopyButton
+        v-if="part"
+        :text="handOverText(name, urls, scope)"
+        label="Copy as a text to send"
+        hint="A text for the account manager"
+      />
     </div>
-    <LinkText :link="url" expander="they" />
+    <div class="row choose">
+      <label
+        >as
+        <select v-model="split" aria-label="One URL or several">
+          <option value="one">one URL</option>
+          <option value="status">one for each status</option>
+          <option value="event">one for each event type</option>
+        </select></label
+      >
+      <label
+        >for
+        <select v-model="offerId" aria-label="For which offers">
+          <option value="">all offers</option>
+          <option
+            v-for="o in parts.of('offer').filter((p) => p.body.networkId === part?.id)"
+            :key="o.id"
+            :value="o.id"
+          >
+            {{ o.body.name }}
+          </option>
+        </select></label
+      >
+      <label
+        >written as
+        <select v-model="form" aria-label="Written as">
+          <option value="address">an address</option>
+          <option value="image">an image pixel</option>
+          <option value="script">a script</option>
+        </select></label
+      >
+    </div>
+    <div v-for="u in urls" :key="u.of" class="url">
+      <div class="row spread">
+        <span>{{ u.of || 'Postback URL' }}</span>
+        <CopyButton
+          v-if="part"
+          :text="shown(u.url)"
+          :label="u.of ? 'Copy' : 'Copy postback URL'"
+          :hint="`Postback URL for ${name}${u.of ? `, ${u.of}` : ''}`"
+        />
+      </div>
+      <LinkText v-if="form === 'address'" :link="u.url" expander="they" />
+      <code v-else class="tag">{{ shown(u.url) }}</code>
+      <span v-if="seenOf(u.of)" class="quiet small">{{ seenOf(u.of) }}</span>
+    </div>
+    <FindingsList :findings="findings.map(({ fix, ...f }) => f)" />
+    <p v-if="part && payoutReported && network.fields.payout.macro === ''" class="small warn" role="note">
+      Payout is reported for an offer of {{ name }}, but its macro is missing: conversions would come without
+      money.
+    </p>
     <p class="quiet small">
-      {{
-        unsaved
-          ? 'Its key is made when you create the network.'
-          : `Paste it into the global postback of ${name}, or mail it to your account manager. Their macros stay as they are.`
-      }}
+      {{ part ? where : 'Its key is made when you create the network.' }}
+      <button v-if="part && session.canEdit" type="button" class="bare" @click="askRotate">New key …</button>
     </p>
   </section>
 </template>
@@ -26,8 +176,32 @@ defineProps<{ url: string; name: string; unsaved?: boolean }>();
   border-radius: 6px;
   padding: 10px 12px;
   margin-bottom: 12px;
+  display: grid;
+  gap: 6px;
+}
+.choose {
+  gap: 12px;
+  flex-wrap: wrap;
+  font-size: 12px;
+}
+.choose select {
+  height: 28px;
+  width: auto;
+}
+.url {
+  border-top: 1px solid var(--hairline);
+  padding-top: 4px;
+  display: grid;
+}
+.tag {
+  overflow-wrap: anywhere;
+  font-size: 12px;
 }
 .small {
   font-size: 12px;
+  margin: 0;
+}
+.warn {
+  color: var(--error);
 }
 </style>

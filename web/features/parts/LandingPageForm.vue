@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A landing page: its address, what has to stand on it, and whether that is really there. */
-import { landingPageInput, type LandingPageInput, type PartRecord } from '@tracheon/core/contract';
+import { landingPageInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import type { LinkContext } from '@tracheon/core/links';
 import MultiSelect from 'primevue/multiselect';
 import { computed, nextTick, ref } from 'vue';
@@ -10,6 +10,7 @@ import FormField from '../../shared/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
+import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
@@ -20,14 +21,7 @@ const open = defineModel<boolean>('open', { required: true });
 const emit = defineEmits<{ saved: [record: PartRecord] }>();
 const session = useSession();
 const tokens = useDeskTokens('visit');
-const blank: LandingPageInput = {
-  name: '',
-  url: '',
-  buttons: 1,
-  countries: [],
-  fallbackUrl: '',
-  notes: '',
-};
+const blank = wholeBody('landing-page', { name: '', url: '' });
 const form = usePartForm('landing-page', landingPageInput, blank, props.part);
 const { body, error } = form;
 const readOnly = computed(() => !session.canEdit);
@@ -111,6 +105,7 @@ async function save(): Promise<void> {
             :candidates="tokens"
             :disabled="readOnly"
           />
+          <TagsField v-model="body.tags" :error="error('tags')" />
           <FormField v-slot="{ id }" label="Notes">
             <textarea :id="id" v-model="body.notes" rows="2" />
           </FormField>

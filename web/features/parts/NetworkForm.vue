@@ -4,13 +4,11 @@ import {
   callFields,
   macroShapes,
   networkInput,
+  wholeBody,
   type CallField,
-  type NetworkInput,
   type PartRecord,
 } from '@tracheon/core/contract';
-import { postbackUrl } from '@tracheon/core/links';
 import { completeMacro, shapeOf } from '@tracheon/core/tokens';
-import { Plus, X } from '@lucide/vue';
 import { computed, nextTick, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -19,32 +17,27 @@ import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
+import TagsField from '../../shared/TagsField.vue';
 import HandOver from './HandOver.vue';
+import NetworkExtras from './NetworkExtras.vue';
+import NetworkLinks from './NetworkLinks.vue';
+import NetworkWords from './NetworkWords.vue';
 
 const props = defineProps<{ part?: PartRecord<'network'> }>();
 const open = defineModel<boolean>('open', { required: true });
 const emit = defineEmits<{ saved: [record: PartRecord] }>();
 const parts = useParts();
 const session = useSession();
-const blank = {
+const blank = wholeBody('network', {
   name: '',
   clickIdParameter: '',
-  macroShape: '{x}' as const,
-  fields: Object.fromEntries(
-    callFields.map((f) => [f, { macro: '', parameter: '' }]),
-  ) as NetworkInput['fields'],
-  statusWords: [] as NetworkInput['statusWords'],
-  eventWords: [] as NetworkInput['eventWords'],
-  noStatusMeans: 'approved' as const,
-  payoutMeans: 'event' as const,
-  negativeMeans: 'refund' as const,
-  decimalMark: '' as const,
-  answerStyle: 'json' as const,
-  notes: '',
-};
-const form = usePartForm('network', networkInput, blank as NetworkInput, props.part);
+  fields: Object.fromEntries(callFields.map((f) => [f, { macro: '', parameter: '' }])),
+});
+const form = usePartForm('network', networkInput, blank, props.part);
 const { body, error } = form;
-const saved = ref<PartRecord<'network'> | undefined>(props.part);
+const created = ref<PartRecord<'network'> | undefined>();
+/** As it stands on the server, a new key included. */
+const saved = computed(() => parts.one('network', (created.value ?? props.part)?.id ?? ''));
 const readOnly = computed(() => !session.canEdit);
 
 const labels: Record<CallField, [name: string, says: string]> = {
@@ -67,12 +60,10 @@ function macroNote(f: CallField): string {
   if (shape === null) return 'No placeholder: it will go out as this fixed text.';
   return shape === body.macroShape ? '' : `Written ${shape}, this network’s shape is ${body.macroShape}.`;
 }
-const preview = computed(() => postbackUrl(session.me?.trackingOrigin ?? '', saved.value?.key ?? '…', body));
-
 async function save(): Promise<void> {
   const record = await form.save();
   if (!record) return;
-  saved.value = record;
+  created.value = record;
   emit('saved', record);
   await nextTick();
   document.getElementById('hand-over')?.scrollIntoView();
@@ -84,20 +75,23 @@ async function save(): Promise<void> {
     :title="part ? part.body.name : 'New network'"
     says="Who pays. Copy their names and macros from their postback help."
   >
-    <HandOver
-      v-if="part"
-      id="hand-over"
-      :url="postbackUrl(session.me?.trackingOrigin ?? '', part.key, part.body)"
-      :name="part.body.name"
-    />
+    <HandOver v-if="saved" id="hand-over" :network="saved.body" :part="saved" />
     <form class="form" @submit.prevent="save">
       <fieldset :disabled="readOnly" class="plain">
         <NameField v-model="body.name" kind="network" :error="error('name')" :except="part?.id" />
+        <div class="row relation" role="radiogroup" aria-label="Who it is">
+          <label class="row"
+            ><input v-model="body.relation" type="radio" value="network" /> an affiliate network</label
+          >
+          <label class="row"
+            ><input v-model="body.relation" type="radio" value="direct" /> an advertiser, directly</label
+          >
+        </div>
         <div class="halves">
           <FormField
             v-slot="{ id, invalid, described }"
             label="Parameter that takes our click ID"
-            hint="Their sub-ID in offer links, such as aff_ref."
+            hint="Such as aff_ref. Empty: you put it into each link."
             :error="error('clickIdParameter')"
           >
             <input
@@ -159,78 +153,12 @@ async function save(): Promise<void> {
             </tr>
           </tbody>
         </table>
-        <div class="words">
-          <h3>Their words for statuses</h3>
-          <p class="quiet small">
-            Ours are understood as they are. A word that is mapped nowhere keeps the call for repair.
-          </p>
-          <div v-for="(w, i) in body.statusWords" :key="i" class="row">
-            <input
-              v-model="w.word"
-              class="mono-input word"
-              :aria-label="`Status word ${i + 1}`"
-              :aria-invalid="!!error(`statusWords.${i}.word`)"
-            />
-            <span class="quiet">means</span>
-            <select v-model="w.means" class="means" :aria-label="`Meaning of status word ${i + 1}`">
-              <option v-for="m in ['pending', 'approved', 'rejected', 'reversed', 'ignore']" :key="m">
-                {{ m }}
-              </option>
-            </select>
-            <button
-              type="button"
-              class="bare"
-              :aria-label="`Remove status word ${i + 1}`"
-              @click="body.statusWords.splice(i, 1)"
-            >
-              <X :size="15" />
-            </button>
-            <span v-if="error(`statusWords.${i}.word`)" class="error small">{{
-              error(`statusWords.${i}.word`)
-            }}</span>
-          </div>
-          <button type="button" class="bare" @click="body.statusWords.push({ word: '', means: 'approved' })">
-            <Plus :size="14" aria-hidden="true" /> Status word
-          </button>
-        </div>
-        <FormField v-slot="{ id }" label="A call without a status means">
-          <select :id="id" v-model="body.noStatusMeans">
-            <option value="approved">approved</option>
-            <option value="pending">pending</option>
-          </select>
-        </FormField>
-        <div class="words">
-          <h3>Their words for events</h3>
-          <p class="quiet small">
-            The words of your event types are understood as they are. No word means the first one,
-            {{ parts.of('event-type')[0]?.body.name }}.
-          </p>
-          <div v-for="(w, i) in body.eventWords" :key="i" class="row">
-            <input v-model="w.word" class="mono-input word" :aria-label="`Event word ${i + 1}`" />
-            <span class="quiet">means</span>
-            <select v-model="w.eventTypeId" class="means" :aria-label="`Event type of word ${i + 1}`">
-              <option v-for="e in parts.of('event-type')" :key="e.id" :value="e.id">{{ e.body.name }}</option>
-            </select>
-            <button
-              type="button"
-              class="bare"
-              :aria-label="`Remove event word ${i + 1}`"
-              @click="body.eventWords.splice(i, 1)"
-            >
-              <X :size="15" />
-            </button>
-            <span v-if="error(`eventWords.${i}.word`)" class="error small">{{
-              error(`eventWords.${i}.word`)
-            }}</span>
-          </div>
-          <button
-            type="button"
-            class="bare"
-            @click="body.eventWords.push({ word: '', eventTypeId: parts.of('event-type')[0]?.id ?? '' })"
-          >
-            <Plus :size="14" aria-hidden="true" /> Event word
-          </button>
-        </div>
+        <NetworkExtras v-model="body" :error="error" />
+        <NetworkWords v-model="body" :error="error" />
+        <details>
+          <summary>Links and addresses</summary>
+          <NetworkLinks v-model="body" :error="error" />
+        </details>
         <details>
           <summary>Payout, answers, notes</summary>
           <div class="halves">
@@ -263,14 +191,44 @@ async function save(): Promise<void> {
               </select>
             </FormField>
           </div>
+          <div class="halves">
+            <FormField v-slot="{ id, invalid }" label="Their documentation" :error="error('docsUrl')">
+              <input
+                :id="id"
+                v-model.trim="body.docsUrl"
+                class="mono-input"
+                placeholder="https://"
+                :aria-invalid="invalid"
+              />
+            </FormField>
+            <FormField
+              v-slot="{ id, invalid }"
+              label="Zone of their days"
+              hint="Empty: the desk’s."
+              :error="error('zone')"
+            >
+              <input
+                :id="id"
+                v-model.trim="body.zone"
+                placeholder="Europe/Brussels"
+                :aria-invalid="invalid"
+              />
+            </FormField>
+          </div>
+          <TagsField v-model="body.tags" :error="error('tags')" />
           <FormField v-slot="{ id }" label="Notes">
             <textarea :id="id" v-model="body.notes" rows="2" />
           </FormField>
         </details>
       </fieldset>
-      <HandOver v-if="!part" :url="preview" :name="body.name || 'the network'" unsaved />
+      <HandOver v-if="!saved" :network="body" :part="null" />
       <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create network'" />
     </form>
   </SideSheet>
 </template>
 <style scoped src="./partForm.css"></style>
+<style scoped>
+.relation {
+  gap: 18px;
+}
+</style>

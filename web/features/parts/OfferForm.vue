@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** An offer: the network's link with our click ID put in, where it sells, what it pays. */
-import { offerInput, type OfferInput, type PartRecord } from '@tracheon/core/contract';
-import { carriesClickId, withClickId, type LinkContext } from '@tracheon/core/links';
+import { offerInput, wholeBody, type OfferInput, type PartRecord } from '@tracheon/core/contract';
+import { carriesClickId, outgoingLink, type LinkContext } from '@tracheon/core/links';
 import MultiSelect from 'primevue/multiselect';
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
@@ -15,24 +15,22 @@ import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
+import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
+import OfferPayouts from './OfferPayouts.vue';
+import OfferSending from './OfferSending.vue';
 
 const props = defineProps<{ part?: PartRecord<'offer'> }>();
 const open = defineModel<boolean>('open', { required: true });
 const emit = defineEmits<{ saved: [record: PartRecord] }>();
 const parts = useParts();
 const session = useSession();
-const blank: OfferInput = {
+const blank = wholeBody('offer', {
   name: '',
   networkId: '',
   link: '',
-  countries: [],
-  payoutMode: 'reported',
-  payoutMicros: '',
   currency: session.desk.currency,
-  windowDays: 90,
-  notes: '',
-};
+});
 const form = usePartForm('offer', offerInput, blank, props.part, asSent);
 const { body, error } = form;
 // A link that was put together elsewhere begins a new offer.
@@ -42,15 +40,20 @@ const readOnly = computed(() => !session.canEdit);
 const network = computed(() => parts.one('network', body.networkId));
 /** As it goes out: our click ID under the network's parameter. */
 const outgoing = computed(() =>
-  body.link && network.value ? withClickId(body.link, network.value.body.clickIdParameter) : body.link,
+  body.link && network.value ? outgoingLink(body.link, network.value.body) : body.link,
 );
-const added = computed(() => body.link !== '' && outgoing.value !== body.link && !carriesClickId(body.link));
+const added = computed(
+  () => body.link !== '' && !carriesClickId(body.link) && carriesClickId(outgoing.value),
+);
 const tokens = useDeskTokens('visit');
 const context = computed<LinkContext>(() => ({
   expander: 'we',
   place: 'visit',
   needs: 'click_id',
   clickIdParameter: network.value?.body.clickIdParameter ?? '',
+  clickIdLimit: network.value?.body.clickIdLimit ?? 0,
+  // What has a token is put in by itself.
+  demanded: (network.value?.body.subParameters ?? []).filter((p) => p.demanded && p.token === ''),
   ownOrigins: [session.me?.trackingOrigin ?? ''],
 }));
 /** The link is stored as it goes out. */
@@ -90,7 +93,7 @@ async function save(): Promise<void> {
           :leave-out="added ? ['no_click_id'] : []"
           :outgoing="outgoing"
           :outgoing-says="
-            added
+            outgoing !== body.link && added
               ? `Goes out with our click ID as ${network?.body.clickIdParameter}, as ${network?.body.name} takes it:`
               : 'Goes out as:'
           "
@@ -140,9 +143,30 @@ async function save(): Promise<void> {
               />
             </FormField>
           </div>
+          <OfferPayouts v-model="body" :error="error" />
         </fieldset>
+        <details :open="body.sending !== 'live' || body.capCount > 0 || body.endsOn !== ''">
+          <summary>When it takes visitors, and where they go otherwise</summary>
+          <OfferSending v-model="body" :error="error" :offer-id="part?.id" :disabled="readOnly" />
+        </details>
         <details>
           <summary>More</summary>
+          <FormField
+            v-slot="{ id, invalid }"
+            label="Preview of what visitors see"
+            :error="error('previewUrl')"
+          >
+            <input
+              :id="id"
+              v-model.trim="body.previewUrl"
+              class="mono-input"
+              placeholder="https://"
+              :aria-invalid="invalid"
+            />
+          </FormField>
+          <FormField v-slot="{ id }" label="Description">
+            <textarea :id="id" v-model="body.description" rows="2" />
+          </FormField>
           <FormField
             v-slot="{ id, invalid }"
             label="Days after the visit in which a conversion still counts"
@@ -157,6 +181,7 @@ async function save(): Promise<void> {
               :aria-invalid="invalid"
             />
           </FormField>
+          <TagsField v-model="body.tags" :error="error('tags')" />
           <FormField v-slot="{ id }" label="Notes">
             <textarea :id="id" v-model="body.notes" rows="2" />
           </FormField>

@@ -1,0 +1,70 @@
+/**
+ * What is handed over to a network: its postback URL as one, or one for each status or event with that value fixed in
+ * it, for networks that have a field for each; as an address, or as a tag for advertisers that cannot call a server.
+ */
+import type { ConversionStatus } from '../contract/primitives.ts';
+import type { NetworkInput } from '../contract/networks.ts';
+import { postbackUrl, wireName } from './compose.ts';
+import { splitLink, withPair } from './parts.ts';
+
+export const handOverSplits = ['one', 'status', 'event'] as const;
+export type HandOverSplit = (typeof handOverSplits)[number];
+
+export interface HandedUrl {
+  /** For which status or event; empty for the one URL. */
+  of: string;
+  /** The value that is fixed in it; empty for the one URL. */
+  fixed: string;
+  url: string;
+}
+const handedStatuses: ConversionStatus[] = ['pending', 'approved', 'rejected', 'reversed'];
+
+export function handOverUrls(
+  origin: string,
+  intakeKey: string,
+  network: NetworkInput,
+  split: HandOverSplit,
+  /** Event types with their words on the wire. */
+  events: readonly { name: string; word: string }[],
+): HandedUrl[] {
+  const whole = postbackUrl(origin, intakeKey, network);
+  if (split === 'one') return [{ of: '', fixed: '', url: whole }];
+  const field = split === 'status' ? 'status' : 'event';
+  const wire = wireName(network, field);
+  const values =
+    split === 'status'
+      ? handedStatuses.map((s) => ({ of: s, fixed: s as string }))
+      : events.map((e) => ({ of: e.name, fixed: e.word }));
+  return values.map(({ of, fixed }) => ({ of, fixed, url: withFixed(whole, wire, fixed) }));
+}
+
+function withFixed(url: string, name: string, value: string): string {
+  const pairs = splitLink(url).pairs ?? [];
+  const at = pairs.findIndex((p) => p.name === name);
+  return withPair(url, at < 0 ? pairs.length : at, name, encodeURIComponent(value));
+}
+
+/** As an image or a script for a thank-you page. Their macros stay raw; the marks of HTML are the tag's. */
+export function pixelTags(url: string): { image: string; script: string } {
+  const attribute = url.replaceAll('&', '&amp;').replaceAll('"', '&quot;');
+  const text = JSON.stringify(url).replaceAll('</', '<\\/');
+  return {
+    image: `<img src="${attribute}" width="1" height="1" alt="">`,
+    script: `<script>new Image().src = ${text};</script>`,
+  };
+}
+
+/** A text to send to the account manager. */
+export function handOverText(networkName: string, urls: readonly HandedUrl[], scope: string): string {
+  const what = urls.length === 1 ? 'this postback URL' : 'these postback URLs';
+  return [
+    'Hello,',
+    '',
+    `please set ${what} for our account at ${networkName}, for ${scope}, called from your server at each conversion and at each change of its status:`,
+    '',
+    ...urls.flatMap((u) => (u.of === '' ? [u.url, ''] : [`${u.of}:`, u.url, ''])),
+    'The placeholders in it are yours; please leave them exactly as they are. The answer of our server says what became of each call.',
+    '',
+    'Thank you',
+  ].join('\n');
+}

@@ -1,0 +1,68 @@
+<script setup lang="ts">
+/** What a network tells beyond our fields: a brand, a product; kept by a name of ours. */
+import type { NetworkInput } from '@tracheon/core/contract';
+import { completeMacro } from '@tracheon/core/tokens';
+import { Plus, X } from '@lucide/vue';
+
+const body = defineModel<NetworkInput>({ required: true });
+defineProps<{ error: (path: string) => string | undefined }>();
+</script>
+<template>
+  <div class="words">
+    <h3>What else they tell</h3>
+    <p class="quiet small">
+      Such as the brand that was bought. Each gets a name of yours and is kept with the conversion.
+    </p>
+    <div v-for="(x, i) in body.extras" :key="i" class="line">
+      <input
+        v-model="x.name"
+        class="mono-input"
+        placeholder="brand"
+        :aria-label="`Name of extra ${i + 1}`"
+        :aria-invalid="!!error(`extras.${i}.name`)"
+      />
+      <input
+        v-model="x.macro"
+        class="mono-input"
+        placeholder="their macro"
+        :aria-label="`Macro of extra ${i + 1}`"
+        @blur="x.macro = completeMacro(body.macroShape, x.macro)"
+      />
+      <input
+        v-model="x.parameter"
+        class="mono-input"
+        :placeholder="`x_${x.name || '…'}`"
+        :aria-label="`Parameter of extra ${i + 1}`"
+        :aria-invalid="!!error(`extras.${i}.parameter`)"
+      />
+      <button
+        type="button"
+        class="bare"
+        :aria-label="`Remove extra ${i + 1}`"
+        @click="body.extras.splice(i, 1)"
+      >
+        <X :size="15" />
+      </button>
+      <p v-if="error(`extras.${i}.name`) ?? error(`extras.${i}.parameter`)" class="error small">
+        {{ error(`extras.${i}.name`) ?? error(`extras.${i}.parameter`) }}
+      </p>
+    </div>
+    <button type="button" class="bare" @click="body.extras.push({ name: '', macro: '', parameter: '' })">
+      <Plus :size="14" aria-hidden="true" /> Extra
+    </button>
+  </div>
+</template>
+<style scoped src="./partForm.css"></style>
+<style scoped>
+.line {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1fr 24px;
+  gap: 6px;
+  align-items: center;
+  width: 100%;
+}
+.line > p {
+  grid-column: 1 / -1;
+  margin: 0;
+}
+</style>

@@ -1,0 +1,106 @@
+<script setup lang="ts">
+/** How a network's links are recognised, and what they take from us besides the click ID. */
+import type { NetworkInput } from '@tracheon/core/contract';
+import { Plus, X } from '@lucide/vue';
+import FormField from '../../shared/FormField.vue';
+import LinesField from '../../shared/LinesField.vue';
+import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
+
+const body = defineModel<NetworkInput>({ required: true });
+const props = defineProps<{ error: (path: string) => string | undefined }>();
+const tokens = useDeskTokens('visit');
+/** The first message of any line of a list. */
+const firstOf = (list: string, n: number): string | undefined =>
+  props.error(list) ?? Array.from({ length: n }, (_, i) => props.error(`${list}.${i}`)).find(Boolean);
+</script>
+<template>
+  <div class="words">
+    <h3>Further sub-IDs of its links</h3>
+    <p class="quiet small">
+      Filled by themselves in each offer’s link, where the link has nothing there. A number cuts what is
+      longer.
+    </p>
+    <div v-for="(p, i) in body.subParameters" :key="i" class="line">
+      <input
+        v-model="p.parameter"
+        class="mono-input"
+        placeholder="source"
+        :aria-label="`Sub-ID parameter ${i + 1}`"
+        :aria-invalid="!!error(`subParameters.${i}.parameter`)"
+      />
+      <select v-model="p.token" class="mono-input" :aria-label="`Token for sub-ID parameter ${i + 1}`">
+        <option value="">filled by hand</option>
+        <option v-for="t in tokens" :key="t.text" :value="t.text.slice(1, -1)">{{ t.text }}</option>
+      </select>
+      <label class="row small"
+        >cut after
+        <input
+          v-model.number="p.limit"
+          type="number"
+          min="0"
+          class="few"
+          :aria-label="`Cut sub-ID parameter ${i + 1} after`"
+      /></label>
+      <label class="row small"><input v-model="p.demanded" type="checkbox" /> demanded</label>
+      <button
+        type="button"
+        class="bare"
+        :aria-label="`Remove sub-ID parameter ${i + 1}`"
+        @click="body.subParameters.splice(i, 1)"
+      >
+        <X :size="15" />
+      </button>
+      <p v-if="error(`subParameters.${i}.parameter`)" class="error small">
+        {{ error(`subParameters.${i}.parameter`) }}
+      </p>
+    </div>
+    <button
+      type="button"
+      class="bare"
+      @click="body.subParameters.push({ parameter: '', limit: 0, token: '', demanded: false })"
+    >
+      <Plus :size="14" aria-hidden="true" /> Sub-ID parameter
+    </button>
+  </div>
+  <div class="halves">
+    <LinesField
+      v-model="body.hosts"
+      label="Hosts of its links"
+      hint="A pasted link is recognised by them; a line each."
+      mono
+      :error="firstOf('hosts', body.hosts.length)"
+    />
+    <LinesField
+      v-model="body.allowedAddresses"
+      label="Addresses that may call"
+      hint="None: all may. Calls from others are kept and held."
+      mono
+      :error="firstOf('allowedAddresses', body.allowedAddresses.length)"
+    />
+    <FormField
+      v-slot="{ id }"
+      label="It cuts our click ID after"
+      hint="0: not at all. Ours has 26 characters."
+      :error="error('clickIdLimit')"
+    >
+      <input :id="id" v-model.number="body.clickIdLimit" type="number" min="0" class="few" />
+    </FormField>
+  </div>
+</template>
+<style scoped src="./partForm.css"></style>
+<style scoped>
+.line {
+  display: grid;
+  grid-template-columns: 1fr 1.3fr auto auto 24px;
+  gap: 6px;
+  align-items: center;
+  width: 100%;
+}
+.line > p {
+  grid-column: 1 / -1;
+  margin: 0;
+}
+.few {
+  width: 62px;
+}
+</style>

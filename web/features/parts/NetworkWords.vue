@@ -1,0 +1,84 @@
+<script setup lang="ts">
+/** A network's words for statuses and events, each with what it means to us. */
+import { statusMeanings, type NetworkInput } from '@tracheon/core/contract';
+import { Plus, X } from '@lucide/vue';
+import { useParts } from '../../app/parts.ts';
+import FormField from '../../shared/FormField.vue';
+
+const body = defineModel<NetworkInput>({ required: true });
+defineProps<{ error: (path: string) => string | undefined }>();
+const parts = useParts();
+</script>
+<template>
+  <div class="words">
+    <h3>Their words for statuses</h3>
+    <p class="quiet small">
+      Ours are understood as they are. A word that is mapped nowhere keeps the call for repair.
+    </p>
+    <div v-for="(w, i) in body.statusWords" :key="i" class="row">
+      <input
+        v-model="w.word"
+        class="mono-input word"
+        :aria-label="`Status word ${i + 1}`"
+        :aria-invalid="!!error(`statusWords.${i}.word`)"
+      />
+      <span class="quiet">means</span>
+      <select v-model="w.means" class="means" :aria-label="`Meaning of status word ${i + 1}`">
+        <option v-for="m in statusMeanings" :key="m">{{ m }}</option>
+      </select>
+      <button
+        type="button"
+        class="bare"
+        :aria-label="`Remove status word ${i + 1}`"
+        @click="body.statusWords.splice(i, 1)"
+      >
+        <X :size="15" />
+      </button>
+      <span v-if="error(`statusWords.${i}.word`)" class="error small">{{
+        error(`statusWords.${i}.word`)
+      }}</span>
+    </div>
+    <button type="button" class="bare" @click="body.statusWords.push({ word: '', means: 'approved' })">
+      <Plus :size="14" aria-hidden="true" /> Status word
+    </button>
+  </div>
+  <FormField v-slot="{ id }" label="A call without a status means">
+    <select :id="id" v-model="body.noStatusMeans">
+      <option value="approved">approved</option>
+      <option value="pending">pending</option>
+    </select>
+  </FormField>
+  <div class="words">
+    <h3>Their words for events</h3>
+    <p class="quiet small">
+      The words of your event types are understood as they are. No word means the first one,
+      {{ parts.of('event-type')[0]?.body.name }}.
+    </p>
+    <div v-for="(w, i) in body.eventWords" :key="i" class="row">
+      <input v-model="w.word" class="mono-input word" :aria-label="`Event word ${i + 1}`" />
+      <span class="quiet">means</span>
+      <select v-model="w.eventTypeId" class="means" :aria-label="`Event type of word ${i + 1}`">
+        <option v-for="e in parts.of('event-type')" :key="e.id" :value="e.id">{{ e.body.name }}</option>
+      </select>
+      <button
+        type="button"
+        class="bare"
+        :aria-label="`Remove event word ${i + 1}`"
+        @click="body.eventWords.splice(i, 1)"
+      >
+        <X :size="15" />
+      </button>
+      <span v-if="error(`eventWords.${i}.word`)" class="error small">{{
+        error(`eventWords.${i}.word`)
+      }}</span>
+    </div>
+    <button
+      type="button"
+      class="bare"
+      @click="body.eventWords.push({ word: '', eventTypeId: parts.of('event-type')[0]?.id ?? '' })"
+    >
+      <Plus :size="14" aria-hidden="true" /> Event word
+    </button>
+  </div>
+</template>
+<style scoped src="./partForm.css"></style>

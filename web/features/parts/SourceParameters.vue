@@ -1,0 +1,166 @@
+<script setup lang="ts">
+/** What comes with a visit: each parameter of the tracking link, its macro, what it is, and by which name it is kept. */
+import { linkPlaces, type LinkPlace, type SourceInput } from '@tracheon/core/contract';
+import { completeMacro } from '@tracheon/core/tokens';
+import { Plus, X } from '@lucide/vue';
+import { ref } from 'vue';
+import { useParts } from '../../app/parts.ts';
+
+const body = defineModel<SourceInput>({ required: true });
+const props = defineProps<{ error: (path: string) => string | undefined; sourceId?: string | undefined }>();
+const parts = useParts();
+type Parameter = SourceInput['parameters'][number];
+/** The parameter whose further settings are open; −1: none. */
+const opened = ref(-1);
+
+function complete(p: Parameter): void {
+  p.macro = completeMacro(body.value.macroShape, p.macro);
+  // The plainest name for a sub-ID is the parameter's own, made fit.
+  if (p.role === 'sub' && p.sub === '')
+    p.sub = p.parameter
+      .toLowerCase()
+      .replace(/[^a-z0-9_]+/g, '_')
+      .replace(/^[^a-z]+/, '')
+      .slice(0, 32);
+}
+function add(): void {
+  body.value.parameters.push({
+    parameter: '',
+    macro: '',
+    role: 'sub',
+    sub: '',
+    meaning: '',
+    report: true,
+    leftOff: [],
+  });
+}
+/** The same name means another thing at another source: said, since reports add up by name. */
+function meantOtherwise(p: Parameter): string {
+  if (p.role !== 'sub' || p.sub === '' || p.meaning.trim() === '') return '';
+  for (const other of parts.of('source')) {
+    if (other.id === props.sourceId) continue;
+    const same = other.body.parameters.find((q) => q.role === 'sub' && q.sub === p.sub);
+    if (same?.meaning && same.meaning.trim().toLowerCase() !== p.meaning.trim().toLowerCase())
+      return `At ${other.body.name}, “${p.sub}” is “${same.meaning}”. Reports would add the two up.`;
+  }
+  return '';
+}
+const placeWords: Record<LinkPlace, string> = {
+  final_url: 'final URL',
+  tracking_template: 'tracking template',
+  extension: 'extension link',
+};
+</script>
+<template>
+  <div class="words">
+    <h3>What comes with a visit</h3>
+    <div class="line head quiet small" aria-hidden="true">
+      <span>Parameter</span><span>Their macro</span><span>Is</span><span>Sub-ID name</span>
+    </div>
+    <div v-for="(p, i) in body.parameters" :key="i" class="parameter">
+      <div class="line">
+        <input
+          v-model="p.parameter"
+          class="mono-input"
+          autocomplete="off"
+          :aria-label="`Parameter ${i + 1}`"
+          :aria-invalid="!!error(`parameters.${i}.parameter`)"
+        />
+        <input
+          v-model="p.macro"
+          class="mono-input"
+          autocomplete="off"
+          :aria-label="`Macro of parameter ${i + 1}`"
+          :aria-invalid="!!error(`parameters.${i}.macro`)"
+          @blur="complete(p)"
+        />
+        <select v-model="p.role" :aria-label="`Meaning of parameter ${i + 1}`" @change="complete(p)">
+          <option value="click_id">their click ID</option>
+          <option value="cost">the cost</option>
+          <option value="sub">a sub-ID</option>
+        </select>
+        <input
+          v-if="p.role === 'sub'"
+          v-model="p.sub"
+          class="mono-input"
+          placeholder="site"
+          :aria-label="`Sub-ID name of parameter ${i + 1}`"
+          :aria-invalid="!!error(`parameters.${i}.sub`)"
+        />
+        <span v-else />
+        <button
+          type="button"
+          class="bare more"
+          :aria-expanded="opened === i"
+          :aria-label="`More of parameter ${i + 1}`"
+          @click="opened = opened === i ? -1 : i"
+        >
+          …
+        </button>
+        <button
+          type="button"
+          class="bare"
+          :aria-label="`Remove parameter ${i + 1}`"
+          @click="body.parameters.splice(i, 1)"
+        >
+          <X :size="15" />
+        </button>
+      </div>
+      <p v-for="path in ['parameter', 'macro', 'role', 'sub']" :key="path" class="small flush">
+        <span v-if="error(`parameters.${i}.${path}`)" class="error">{{
+          error(`parameters.${i}.${path}`)
+        }}</span>
+      </p>
+      <p v-if="meantOtherwise(p)" class="small flush">{{ meantOtherwise(p) }}</p>
+      <div v-if="opened === i" class="details small">
+        <label
+          >What it tells
+          <input v-model="p.meaning" placeholder="the site on which the ad was shown" maxlength="120"
+        /></label>
+        <label v-if="p.role === 'sub'" class="row"
+          ><input v-model="p.report" type="checkbox" /> report on it; otherwise it is only passed on</label
+        >
+        <span class="row" role="group" aria-label="Left off">
+          left off in
+          <label v-for="place in linkPlaces" :key="place" class="row"
+            ><input v-model="p.leftOff" type="checkbox" :value="place" /> {{ placeWords[place] }}</label
+          >
+        </span>
+      </div>
+    </div>
+    <button type="button" class="bare" @click="add"><Plus :size="14" aria-hidden="true" /> Parameter</button>
+  </div>
+</template>
+<style scoped src="./partForm.css"></style>
+<style scoped>
+.parameter,
+.line {
+  width: 100%;
+}
+.line {
+  display: grid;
+  grid-template-columns: 1fr 1.2fr 125px 1fr 22px 24px;
+  gap: 6px;
+  align-items: center;
+}
+.flush {
+  margin: 0;
+}
+.flush:empty {
+  display: none;
+}
+.details {
+  display: grid;
+  gap: 5px;
+  padding: 6px 8px 8px 12px;
+  border-left: 3px solid var(--hairline);
+  margin: 2px 0 6px;
+}
+.details > label:first-child {
+  display: grid;
+  gap: 2px;
+}
+.more {
+  font-weight: 700;
+}
+</style>

@@ -1,0 +1,136 @@
+<script setup lang="ts">
+/** How a source hears of conversions: where, of which, of how many, and what payout it is told. */
+import { statuses, type SourceInput } from '@tracheon/core/contract';
+import { extractLinks, type LinkContext } from '@tracheon/core/links';
+import { Plus, X } from '@lucide/vue';
+import { computed } from 'vue';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import FormField from '../../shared/FormField.vue';
+import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
+import UrlField from '../../shared/urlField/UrlField.vue';
+
+const body = defineModel<SourceInput>({ required: true });
+defineProps<{ error: (path: string) => string | undefined; disabled?: boolean }>();
+const parts = useParts();
+const session = useSession();
+const tokens = useDeskTokens('conversion');
+const context = computed<LinkContext>(() => ({
+  expander: 'we',
+  place: 'conversion',
+  needs: 'source_click_id',
+  ownOrigins: [session.me?.trackingOrigin ?? ''],
+}));
+/** A pasted tag gives its address; the rest of the tag is the browser's affair. */
+function addressOf(text: string): string {
+  if (!/<(img|iframe)\b/i.test(text)) return text;
+  return extractLinks(text)[0]?.link ?? text;
+}
+const told = computed(
+  () => body.value.postbackUrl !== '' || body.value.accounts.some((a) => a.postbackUrl !== ''),
+);
+</script>
+<template>
+  <UrlField
+    :model-value="body.postbackUrl"
+    label="Their postback URL, with our tokens"
+    hint="For example …?uid={source_click_id}&sum={payout}. A pixel’s tag may be pasted whole. Empty if they want none."
+    :error="error('postbackUrl')"
+    :context="context"
+    :candidates="tokens"
+    :disabled="disabled"
+    @update:model-value="body.postbackUrl = addressOf($event)"
+  />
+  <div class="words">
+    <div v-for="(a, i) in body.accounts" :key="i" class="account">
+      <div class="row">
+        <input
+          v-model="a.name"
+          :aria-label="`Name of account ${i + 1}`"
+          placeholder="account"
+          :aria-invalid="!!error(`accounts.${i}.name`)"
+        />
+        <button
+          type="button"
+          class="bare"
+          :aria-label="`Remove account ${i + 1}`"
+          @click="body.accounts.splice(i, 1)"
+        >
+          <X :size="15" />
+        </button>
+        <span v-if="error(`accounts.${i}.name`)" class="error small">{{ error(`accounts.${i}.name`) }}</span>
+      </div>
+      <UrlField
+        :model-value="a.postbackUrl"
+        :label="`Told at, for ${a.name || 'this account'}`"
+        hint="Empty: the address above."
+        :error="error(`accounts.${i}.postbackUrl`)"
+        :context="context"
+        :candidates="tokens"
+        :disabled="disabled"
+        @update:model-value="a.postbackUrl = addressOf($event)"
+      />
+    </div>
+    <button
+      type="button"
+      class="bare"
+      @click="body.accounts.push({ name: '', postbackUrl: '', calls: 'server' })"
+    >
+      <Plus :size="14" aria-hidden="true" /> Account with an address of its own
+    </button>
+  </div>
+  <template v-if="told">
+    <div role="group" aria-label="Told when a conversion becomes" class="row wrap">
+      <span>Told once when a conversion becomes</span>
+      <label v-for="s in statuses" :key="s" class="row"
+        ><input v-model="body.tellStatuses" type="checkbox" :value="s" /> {{ s }}</label
+      >
+    </div>
+    <div role="group" aria-label="Told of these event types" class="row wrap">
+      <span>of</span>
+      <label v-for="e in parts.of('event-type')" :key="e.id" class="row"
+        ><input v-model="body.tellEvents" type="checkbox" :value="e.id" /> {{ e.body.name }}</label
+      >
+      <span class="quiet small">{{ body.tellEvents.length === 0 ? 'none ticked: all' : '' }}</span>
+    </div>
+    <div class="halves">
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Reported share, %"
+        hint="Decided once for each conversion."
+        :error="error('tellShare')"
+      >
+        <input
+          :id="id"
+          v-model.number="body.tellShare"
+          type="number"
+          min="0"
+          max="100"
+          :aria-invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
+      <FormField
+        v-slot="{ id }"
+        label="Payout that they are told"
+        :hint="body.tellPayout === 'converted' ? 'By the rate of the conversion’s day.' : ''"
+      >
+        <select :id="id" v-model="body.tellPayout">
+          <option value="booked">as it was booked</option>
+          <option value="converted">converted into {{ body.costCurrency }}</option>
+        </select>
+      </FormField>
+    </div>
+  </template>
+</template>
+<style scoped src="./partForm.css"></style>
+<style scoped>
+.account {
+  width: 100%;
+  border-left: 3px solid var(--hairline);
+  padding-left: 10px;
+}
+.wrap {
+  flex-wrap: wrap;
+}
+</style>
