@@ -21,7 +21,16 @@ import {
 } from './accounts.ts';
 import type { ErrorCode } from './errors.ts';
 import { pageCheck } from './landingPages.ts';
-import { keyInput, partAnswer, partKinds, saveEnvelope, stateInput } from './parts.ts';
+import { importAnswer, importInput, MAX_PORTABLE_PARTS, portableFile, templateRow } from './portable.ts';
+import {
+  keyInput,
+  partAnswer,
+  partKinds,
+  partVersion,
+  restoreInput,
+  saveEnvelope,
+  stateInput,
+} from './parts.ts';
 import { recordId } from './primitives.ts';
 import { attentionItem, campaignReport, campaignsReport, periods } from './reports.ts';
 import {
@@ -312,6 +321,73 @@ const table = {
     summary: 'What is made of this record.',
     least: 'viewer',
     answer: z.array(z.object({ id: recordId, kind: kindParam, name: z.string() })),
+    refuses: ['not_found'],
+  },
+  listVersions: {
+    method: 'get',
+    path: '/parts/{kind}/{id}/versions',
+    group: 'Parts',
+    summary: 'Every version of a record, newest first, with who made it.',
+    least: 'viewer',
+    answer: z.array(partVersion),
+    refuses: ['not_found'],
+  },
+  restoreVersion: {
+    method: 'post',
+    path: '/parts/{kind}/{id}/restore',
+    group: 'Parts',
+    summary: 'Bring an earlier version back, as a new one.',
+    least: 'editor',
+    body: restoreInput,
+    answer: partAnswer,
+    etag: 'gives',
+    refuses: ['not_found', 'name_taken', 'changed_meanwhile'],
+  },
+  exportParts: {
+    method: 'post',
+    path: '/parts-export',
+    group: 'Parts',
+    summary: 'Records as one file, with names for IDs.',
+    least: 'viewer',
+    body: z.object({ ids: z.array(recordId).max(MAX_PORTABLE_PARTS) }),
+    answer: portableFile,
+  },
+  importParts: {
+    method: 'post',
+    path: '/parts-import',
+    group: 'Parts',
+    summary: 'Make records from a file: all or nothing; a dry run says what would happen.',
+    least: 'editor',
+    body: importInput,
+    answer: importAnswer,
+  },
+  listTemplates: {
+    method: 'get',
+    path: '/templates',
+    group: 'Parts',
+    summary: 'Templates of sources and networks: the desk’s own, and those that come with the program.',
+    least: 'viewer',
+    answer: z.array(templateRow),
+  },
+  saveTemplate: {
+    method: 'post',
+    path: '/templates',
+    group: 'Parts',
+    summary: 'Keep a template of one’s own.',
+    least: 'editor',
+    body: z.unknown(),
+    answer: templateRow,
+    status: 201,
+    once: true,
+    refuses: ['name_taken'],
+  },
+  removeTemplate: {
+    method: 'delete',
+    path: '/templates/{id}',
+    group: 'Parts',
+    summary: 'Remove a template of one’s own.',
+    least: 'editor',
+    answer: nothing,
     refuses: ['not_found'],
   },
   networkSeen: {

@@ -11,3 +11,4 @@ export * from './signals.ts';
 export * from './reports.ts';
 export * from './health.ts';
 export * from './api.ts';
+export * from './portable.ts';

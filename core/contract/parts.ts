@@ -47,7 +47,7 @@ const newParameter = { meaning: '', report: true, leftOff: [] };
 export function wholeBody<K extends PartKind>(kind: K, body: unknown): PartBodies[K] {
   const whole = { ...defaults[kind], ...(body as object) } as PartBodies[K];
   if (kind !== 'source') return whole;
-  const { parameters } = whole as SourceInput;
+  const { parameters = [] } = whole as Partial<SourceInput>;
   return { ...whole, parameters: parameters.map((p) => ({ ...newParameter, ...p })) };
 }
 
@@ -81,6 +81,23 @@ export interface PartRecord<K extends PartKind = PartKind> {
 
 /** Days for which calls with the old key are still taken. */
 export const keyInput = z.object({ overlapDays: z.int().min(0).max(365).default(30) });
+
+/** One version of a record. */
+export const partVersion = z.object({
+  version: z.int(),
+  state: z.enum(partStates),
+  body: z.looseObject({ name: z.string() }),
+  changedAt: isoTime,
+  /** Empty for the program itself. */
+  changedBy: z.string(),
+});
+export type PartVersion = z.infer<typeof partVersion>;
+export const restoreInput = z.object({
+  /** The version that is brought back. */
+  to: z.int().min(1),
+  /** The version that was seen as the newest; a newer one refuses. */
+  version: z.int().min(1),
+});
 
 export const saveEnvelope = z.object({
   /** The version that the editor saw; a newer one on the server refuses with `changed_meanwhile`. `If-Match` may say it instead. */

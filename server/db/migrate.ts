@@ -8,6 +8,7 @@ import * as ground from './migrations/0001-ground.ts';
 import * as openGround from './migrations/0002-open-ground.ts';
 import * as landingPages from './migrations/0003-landing-pages.ts';
 import * as partnersTerms from './migrations/0004-partners-terms.ts';
+import * as templates from './migrations/0005-templates.ts';
 
 /** Any number; it only has to be the same in every process. */
 const MIGRATION_LOCK = 7_482_190_017;
@@ -17,6 +18,7 @@ export const migrations = [
   { name: '0002-open-ground', ...openGround },
   { name: '0003-landing-pages', ...landingPages },
   { name: '0004-partners-terms', ...partnersTerms },
+  { name: '0005-templates', ...templates },
 ];
 
 export class MigrationFailed extends Error {

@@ -10,6 +10,8 @@ import {
   partInputs,
   partKinds,
   pathParameters,
+  templateInput,
+  templateKinds,
   type Endpoint,
   type ErrorCode,
 } from '@tracheon/core/contract';
@@ -46,6 +48,15 @@ function jsonSchema(schema: z.ZodType, io: 'input' | 'output'): Json {
   delete json.$schema;
   return json;
 }
+
+/** Of template files: what each kind's body may hold. */
+export const templateSchema = (): Json => ({
+  $schema: 'https://json-schema.org/draft/2020-12/schema',
+  title: 'Tracheon template',
+  oneOf: templateKinds.map((kind) =>
+    jsonSchema(templateInput.extend({ kind: z.literal(kind), body: partInputs[kind] }), 'input'),
+  ),
+});
 
 const inputName = (kind: string): string =>
   `${kind.replace(/(^|-)(\w)/g, (_m, _d, c: string) => c.toUpperCase())}Input`;
@@ -187,6 +198,7 @@ export function documentRoutes(api: Router, origin: string): void {
   const document = openApiDocument(origin);
   const page = readablePage();
   api.get('/openapi.json', (_req, res) => void res.json(document));
+  api.get('/template-schema.json', (_req, res) => void res.json(templateSchema()));
   api.get('/docs', (_req, res) => void res.type('html').send(page));
 }
 

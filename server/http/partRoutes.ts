@@ -9,7 +9,10 @@ import {
   setState,
   updatePart,
 } from '../parts/partsStore.ts';
+import { exportParts, importParts } from '../parts/portable.ts';
 import { usedBy } from '../parts/references.ts';
+import { listTemplates, removeTemplate, saveTemplate } from '../parts/templates.ts';
+import { listVersions, restoreVersion } from '../parts/versions.ts';
 import { checkPage, lastCheck } from '../pages/checkPage.ts';
 import { seenOfNetwork } from '../reports/networkSeen.ts';
 import type { Mount } from './mount.ts';
@@ -17,7 +20,8 @@ import { Problem } from './problem.ts';
 import type { ApiDeps } from './routes.ts';
 
 export function partRoutes(mount: Mount, deps: ApiDeps): void {
-  const { models, news } = deps;
+  const { models, pool, news } = deps;
+  fileRoutes(mount, deps);
   pageRoutes(mount, deps);
   const changed = (record: PartRecord, deskId: string): PartRecord => {
     news.tell(deskId, 'parts');
@@ -44,6 +48,10 @@ export function partRoutes(mount: Mount, deps: ApiDeps): void {
     const saving = setState(models, signed, kind, id, body.state, version).catch(asPrecondition);
     return changed(await saving, signed.deskId);
   });
+  mount('listVersions', ({ signed, kind, id }) => listVersions(models, pool, signed.deskId, kind, id));
+  mount('restoreVersion', async ({ signed, kind, id, body }) =>
+    changed(await restoreVersion(models, pool, signed, kind, id, body.to, body.version), signed.deskId),
+  );
   mount('networkSeen', async ({ signed: { deskId }, id }) => {
     await findPart(models, deskId, 'network', id);
     return { rows: await seenOfNetwork(deps.pool, deskId, id) };
@@ -54,6 +62,22 @@ export function partRoutes(mount: Mount, deps: ApiDeps): void {
   mount('usedBy', async ({ signed: { deskId }, kind, id }) => {
     await findPart(models, deskId, kind, id);
     return usedBy(models, deskId, id);
+  });
+}
+
+/** Records as files, and templates. */
+function fileRoutes(mount: Mount, { models, pool, news }: ApiDeps): void {
+  mount('exportParts', ({ signed, body }) => exportParts(models, signed.deskId, body.ids));
+  mount('importParts', async ({ signed, body }) => {
+    const answer = await importParts(models, signed, body.file, body.existing, body.dryRun);
+    if (answer.done) news.tell(signed.deskId, 'parts');
+    return answer;
+  });
+  mount('listTemplates', ({ signed }) => listTemplates(pool, signed.deskId));
+  mount('saveTemplate', ({ signed, body }) => saveTemplate(pool, signed, body));
+  mount('removeTemplate', async ({ signed, id }) => {
+    await removeTemplate(pool, signed.deskId, id);
+    return {};
   });
 }
 

@@ -53,11 +53,16 @@ export async function findPart(
   return toRecord(found.get());
 }
 
-export async function createPart(
+export const createPart = (models: Models, by: Editor, kind: PartKind, raw: unknown): Promise<PartRecord> =>
+  change(models, kind, (transaction) => makePart(models, by, kind, raw, transaction));
+
+/** Within a transaction of the caller's, who tells of the change once it is over. */
+export async function makePart(
   models: Models,
   by: Editor,
   kind: PartKind,
   raw: unknown,
+  transaction: Transaction,
 ): Promise<PartRecord> {
   const body = parseInput(partInputs[kind], raw);
   const id = ulid();
@@ -74,12 +79,18 @@ export async function createPart(
     createdAt: now,
     updatedAt: now,
   };
-  await change(models, kind, async (transaction) => {
-    await checkReferences(models, by.deskId, kind, body, id, transaction);
-    await models.Part.create(row, { transaction });
-    await remember(models, by, row, transaction);
-  });
+  await checkReferences(models, by.deskId, kind, body, id, transaction);
+  await models.Part.create(row, { transaction }).catch((error: unknown) => asTaken(error, kind));
+  await remember(models, by, row, transaction);
   return toRecord(row);
+}
+
+function asTaken(error: unknown, kind: PartKind): never {
+  if (error instanceof UniqueConstraintError)
+    throw new Problem('name_taken', {
+      fields: [{ path: 'name', message: `Another ${kindWord[kind]} has this name.` }],
+    });
+  throw error;
 }
 
 export async function updatePart(
@@ -167,19 +178,13 @@ async function change<T>(
   kind: PartKind,
   work: (transaction: Transaction) => Promise<T>,
 ): Promise<T> {
-  try {
-    return await models.sequelize.transaction(async (transaction) => {
+  return models.sequelize
+    .transaction(async (transaction) => {
       const result = await work(transaction);
       await bumpConfiguration(models, transaction);
       return result;
-    });
-  } catch (error) {
-    if (error instanceof UniqueConstraintError)
-      throw new Problem('name_taken', {
-        fields: [{ path: 'name', message: `Another ${kindWord[kind]} has this name.` }],
-      });
-    throw error;
-  }
+    })
+    .catch((error: unknown) => asTaken(error, kind));
 }
 
 export const kindWord: Record<PartKind, string> = {

@@ -75,7 +75,9 @@ describe('the document', () => {
       Object.keys(methods).map((m) => `${m} ${expressPath(path)}`),
     );
     expect(documented).toHaveLength(Object.keys(endpoints).length);
-    expect([...documented, 'get /openapi.json', 'get /docs'].sort()).toEqual(mounted.sort());
+    expect([...documented, 'get /openapi.json', 'get /docs', 'get /template-schema.json'].sort()).toEqual(
+      mounted.sort(),
+    );
   });
 
   it('is OpenAPI 3.1, each schema with its properties, each reference with its target', () => {

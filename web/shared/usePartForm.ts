@@ -2,6 +2,7 @@
 import type { z } from 'zod';
 import type { PartBodies, PartKind, PartRecord } from '@tracheon/core/contract';
 import { useParts } from '../app/parts.ts';
+import { useBeginning } from './newPart.ts';
 import { useDraftForm } from './useDraftForm.ts';
 
 export function usePartForm<K extends PartKind>(
@@ -12,7 +13,10 @@ export function usePartForm<K extends PartKind>(
   asSent: (value: PartBodies[K]) => PartBodies[K] = (value) => value,
 ) {
   const parts = useParts();
-  const form = useDraftForm<PartBodies[K]>(schema, blank, `${kind}.${part?.id ?? 'new'}`, part);
+  const beginning = part ? null : useBeginning();
+  const initial = beginning ? ({ ...blank, ...beginning.body } as PartBodies[K]) : blank;
+  const draftKey = `${kind}.${part?.id ?? beginning?.key ?? 'new'}`;
+  const form = useDraftForm<PartBodies[K]>(schema, initial, draftKey, part);
 
   /** The record once it is saved; null when it was not, and the form says why. */
   async function save(): Promise<PartRecord<K> | null> {

@@ -18,6 +18,11 @@ import LandingPageForm from './LandingPageForm.vue';
 import NetworkForm from './NetworkForm.vue';
 import OfferForm from './OfferForm.vue';
 import SourceForm from './SourceForm.vue';
+import { provideBeginning, type Beginning } from '../../shared/newPart.ts';
+import ChosenParts from './ChosenParts.vue';
+import ImportSheet from './ImportSheet.vue';
+import PartHistory from './PartHistory.vue';
+import TemplateChoice from './TemplateChoice.vue';
 import { describePart } from './describePart.ts';
 
 type Kind = Exclude<PartKind, 'campaign'>;
@@ -68,11 +73,28 @@ const kind = route.params.kind as Kind;
 const about = kinds[kind];
 const search = ref('');
 const archived = ref(false);
+const tag = ref('');
 const open = ref(false);
-const chosen = ref<PartRecord | undefined>();
+const opened = ref<PartRecord | undefined>();
 
-const rows = computed(() => parts.of(kind, archived.value) as PartRecord[]);
+const tagsOf = (p: PartRecord): string[] => (p.body as { tags?: string[] }).tags ?? [];
+const tags = computed(() => [...new Set(parts.of(kind).flatMap((p) => tagsOf(p as PartRecord)))].sort());
+const rows = computed(() =>
+  (parts.of(kind, archived.value) as PartRecord[]).filter(
+    (p) => tag.value === '' || tagsOf(p).includes(tag.value),
+  ),
+);
+const picked = ref<string[]>([]);
+const chosen = computed(() => rows.value.filter((p) => picked.value.includes(p.id)));
+const beginning = ref<Beginning | null>(null);
+provideBeginning(beginning);
+const sheet = ref<'' | 'history' | 'template' | 'import'>('');
+const sheetOf = (which: typeof sheet.value) =>
+  computed({ get: () => sheet.value === which, set: (isOpen) => (sheet.value = isOpen ? which : '') });
+const [historyOpen, templateOpen, importOpen] = [sheetOf('history'), sheetOf('template'), sheetOf('import')];
+const templateKind = kind === 'source' || kind === 'network' ? kind : null;
 const columns: Column<PartRecord>[] = [
+  { key: 'pick', label: '(chosen)' },
   { key: 'name', label: 'Name', sort: (p) => p.body.name },
   { key: 'what', label: 'What it says' },
   { key: 'used', label: 'Used by', num: true, sort: (p) => usedBy(p).length },
@@ -81,19 +103,34 @@ const columns: Column<PartRecord>[] = [
 ];
 function usedBy(p: PartRecord): PartRecord[] {
   return parts.all.filter(
-    (other) =>
-      other.state !== 'archived' &&
-      Object.entries(other.body).some(([k, v]) => k.endsWith('Id') && v === p.id),
+    (other) => other.state !== 'archived' && JSON.stringify(other.body).includes(`"${p.id}"`),
   );
 }
-function create(): void {
+function create(from: Beginning | null = null): void {
   if (!session.canEdit) return;
-  chosen.value = undefined;
+  beginning.value = from;
+  opened.value = undefined;
   open.value = true;
 }
+/** The next one from this one: everything but its name. */
+function duplicate(p: PartRecord): void {
+  create({
+    key: `copy.${p.id}`,
+    body: { ...JSON.parse(JSON.stringify(p.body)), name: freeName(p.body.name) },
+  });
+}
+function freeName(name: string): string {
+  const taken = new Set(parts.of(kind).map((p) => p.body.name.toLowerCase()));
+  const stem = name.replace(/ \d+$/, '');
+  for (let n = 2; ; n++) if (!taken.has(`${stem} ${n}`.toLowerCase())) return `${stem} ${n}`;
+}
 function edit(p: PartRecord): void {
-  chosen.value = p;
+  opened.value = p;
   open.value = true;
+}
+function history(p: PartRecord): void {
+  opened.value = p;
+  sheet.value = 'history';
 }
 watch(
   [() => route.query.new, () => route.query.open, () => parts.state],
@@ -107,6 +144,14 @@ watch(
 watch(open, (now) => {
   if (!now && (route.query.new || route.query.open)) void router.replace({ path: route.path });
 });
+/** A new record's form stays as it is: what it begins with is no longer asked for. */
+function saved(record: PartRecord): void {
+  beginning.value = null;
+  opened.value = record;
+}
+const shownHistory = computed(() => parts.byId.get(opened.value?.id ?? ''));
+const placeOf = (p: PartRecord): string =>
+  p.kind === 'campaign' ? `/campaigns/${p.id}` : `/parts/${p.kind}?open=${p.id}`;
 async function archive(p: PartRecord): Promise<void> {
   const users = await api.get<{ name: string }[]>(`/parts/${p.kind}/${p.id}/used-by`).catch(() => []);
   if (users.length > 0) {
@@ -133,11 +178,15 @@ async function change(p: PartRecord, state: PartRecord['state']): Promise<void> 
     toast.add({ severity: 'error', summary: (error as Error).message, life: 6000 });
   }
 }
-useKeys([{ key: 'n', words: `New ${about.word}`, run: create }]);
+useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
 </script>
 <template>
   <PageHead :title="about.many" :says="about.says">
-    <button v-if="session.canEdit" class="main" type="button" @click="create">
+    <button v-if="session.canEdit" type="button" @click="sheet = 'import'">Take in a file</button>
+    <button v-if="session.canEdit && templateKind" type="button" @click="sheet = 'template'">
+      From a template
+    </button>
+    <button v-if="session.canEdit" class="main" type="button" @click="create()">
       <Plus :size="16" aria-hidden="true" /> New {{ about.word }} <kbd>N</kbd>
     </button>
   </PageHead>
@@ -148,6 +197,10 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: create }]);
       >
     </nav>
     <div class="row">
+      <select v-if="tags.length" v-model="tag" aria-label="Tag">
+        <option value="">any tag</option>
+        <option v-for="t in tags" :key="t">{{ t }}</option>
+      </select>
       <label class="row quiet"><input v-model="archived" type="checkbox" /> archived too</label>
       <input
         v-model="search"
@@ -158,6 +211,14 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: create }]);
       />
     </div>
   </div>
+  <ChosenParts
+    v-if="chosen.length"
+    :chosen="chosen"
+    :many="about.many"
+    :of="rows.length"
+    @all="picked = rows.map((p) => p.id)"
+    @done="picked = []"
+  />
   <section class="sheet" :aria-label="about.many">
     <ListTable
       :rows="rows"
@@ -167,7 +228,7 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: create }]);
       :label="`${about.many}, table`"
       sort-by="name"
       :search="search"
-      :text="(p) => `${p.body.name} ${describePart(p, parts.byId)}`"
+      :text="(p) => `${p.body.name} ${describePart(p, parts.byId)} ${tagsOf(p).join(' ')}`"
       @again="parts.load"
     >
       <template #empty>
@@ -176,28 +237,43 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: create }]);
           :title="`No ${about.word} yet`"
           :words="`${about.says} For example: ${about.example}`"
         >
-          <button v-if="session.canEdit" class="main" type="button" @click="create">
+          <button v-if="session.canEdit" class="main" type="button" @click="create()">
             New {{ about.word }}
           </button>
         </StateBlock>
       </template>
+      <template #pick="{ row }"
+        ><input v-model="picked" type="checkbox" :value="row.id" :aria-label="`Choose ${row.body.name}`"
+      /></template>
       <template #name="{ row }"
         ><button type="button" class="bare name" @click="edit(row)">{{ row.body.name }}</button
         ><span v-if="row.state === 'archived'" class="quiet"> · archived</span></template
       >
-      <template #what="{ row }">{{ describePart(row, parts.byId) }}</template>
-      <template #used="{ row }"
-        ><span
-          :title="
-            usedBy(row)
-              .map((u) => u.body.name)
-              .join(', ')
-          "
-          >{{ usedBy(row).length || '–' }}</span
-        ></template
+      <template #what="{ row }"
+        >{{ describePart(row, parts.byId) }}
+        <span v-for="t in tagsOf(row)" :key="t" class="tag">{{ t }}</span></template
       >
+      <template #used="{ row }">
+        <span v-if="usedBy(row).length === 0">–</span>
+        <details v-else class="users">
+          <summary>{{ usedBy(row).length }}</summary>
+          <RouterLink v-for="u in usedBy(row)" :key="u.id" :to="placeOf(u)">{{ u.body.name }}</RouterLink>
+        </details>
+      </template>
       <template #changed="{ row }">{{ moment(row.updatedAt, session.desk.zone) }}</template>
       <template #acts="{ row }">
+        <button
+          v-if="session.canEdit"
+          type="button"
+          class="bare"
+          :aria-label="`Duplicate ${row.body.name}`"
+          @click="duplicate(row)"
+        >
+          Duplicate
+        </button>
+        <button type="button" class="bare" :aria-label="`History of ${row.body.name}`" @click="history(row)">
+          History
+        </button>
         <button
           v-if="session.canEdit && row.state !== 'archived'"
           type="button"
@@ -222,11 +298,19 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: create }]);
   <component
     :is="about.form"
     v-if="open"
-    :key="chosen?.id ?? 'new'"
+    :key="opened?.id ?? beginning?.key ?? 'new'"
     v-model:open="open"
-    :part="chosen"
-    @saved="chosen = $event"
+    :part="opened"
+    @saved="saved"
   />
+  <PartHistory v-if="historyOpen && shownHistory" v-model:open="historyOpen" :part="shownHistory" />
+  <TemplateChoice
+    v-if="templateOpen && templateKind"
+    v-model:open="templateOpen"
+    :kind="templateKind"
+    @use="create({ key: `template.${($event as { name: string }).name}`, body: $event })"
+  />
+  <ImportSheet v-if="importOpen" v-model:open="importOpen" />
 </template>
 <style scoped>
 .bar {
@@ -237,6 +321,25 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: create }]);
 }
 .name {
   font-weight: 600;
+}
+.tag {
+  border: 1px solid var(--hairline);
+  border-radius: 3px;
+  padding: 0 5px;
+  margin-left: 4px;
+  font-size: 12px;
+  color: var(--quiet);
+}
+.users {
+  border: 0;
+  padding: 0;
+}
+.users summary {
+  padding: 0;
+  font-weight: 500;
+}
+.users a {
+  display: block;
 }
 .segments span {
   font-weight: 500;

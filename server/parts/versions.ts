@@ -1,0 +1,52 @@
+/** The past of a record: every version with who made it and when; any of them can be brought back as a new one. */
+import type { Pool } from 'pg';
+import { wholeBody, type PartKind, type PartRecord, type PartVersion } from '@tracheon/core/contract';
+import type { Models } from '../db/models.ts';
+import { Problem } from '../http/problem.ts';
+import { findPart, updatePart, type Editor } from './partsStore.ts';
+
+export async function listVersions(
+  models: Models,
+  pool: Pool,
+  deskId: string,
+  kind: PartKind,
+  id: string,
+): Promise<PartVersion[]> {
+  await findPart(models, deskId, kind, id);
+  const { rows } = await pool.query<{
+    version: number;
+    body: unknown;
+    state: PartVersion['state'];
+    at: Date;
+    by: string | null;
+  }>(
+    `SELECT v.version, v.body, v.state, v.changed_at AS at, m.name AS by FROM part_versions v
+     LEFT JOIN members m ON m.id = v.changed_by WHERE v.desk_id = $1 AND v.part_id = $2 ORDER BY v.version DESC`,
+    [deskId, id],
+  );
+  return rows.map((r) => ({
+    version: r.version,
+    state: r.state,
+    body: wholeBody(kind, r.body),
+    changedAt: r.at.toISOString(),
+    changedBy: r.by ?? '',
+  }));
+}
+
+/** What was right then may not be now: the body is checked like any other. */
+export async function restoreVersion(
+  models: Models,
+  pool: Pool,
+  by: Editor,
+  kind: PartKind,
+  id: string,
+  to: number,
+  seen: number,
+): Promise<PartRecord> {
+  const { rows } = await pool.query<{ body: unknown }>(
+    'SELECT body FROM part_versions WHERE desk_id = $1 AND part_id = $2 AND version = $3',
+    [by.deskId, id, to],
+  );
+  if (!rows[0]) throw new Problem('not_found');
+  return updatePart(models, by, kind, id, seen, wholeBody(kind, rows[0].body));
+}

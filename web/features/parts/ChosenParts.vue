@@ -1,0 +1,92 @@
+<script setup lang="ts">
+/** What can be done with several records at once: tag, archive, save as a file. */
+import type { PartRecord, PortableFile } from '@tracheon/core/contract';
+import { useConfirm } from 'primevue/useconfirm';
+import { ref } from 'vue';
+import { api } from '../../app/api.ts';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import { download } from '../../shared/download.ts';
+import { toCsv } from './partsFile.ts';
+
+const props = defineProps<{ chosen: PartRecord[]; many: string; of: number }>();
+const emit = defineEmits<{ done: []; all: [] }>();
+const parts = useParts();
+const session = useSession();
+const confirm = useConfirm();
+const tag = ref('');
+const said = ref('');
+
+/** One after the other; what did not work is said by name, and the rest is done. */
+async function each(words: string, act: (p: PartRecord) => Promise<unknown>): Promise<void> {
+  const failed: string[] = [];
+  let done = 0;
+  for (const p of props.chosen) {
+    said.value = `${words}: ${++done} of ${props.chosen.length} …`;
+    await act(p).catch((e: unknown) => failed.push(`${p.body.name}: ${(e as Error).message}`));
+  }
+  said.value = failed.length === 0 ? `${words}: ${done} done.` : failed.join(' ');
+  if (failed.length === 0) emit('done');
+}
+const tagsOf = (p: PartRecord): string[] => (p.body as { tags?: string[] }).tags ?? [];
+async function addTag(): Promise<void> {
+  const word = tag.value.trim();
+  if (word === '') return;
+  await each(`Tagged “${word}”`, (p) =>
+    tagsOf(p).includes(word)
+      ? Promise.resolve()
+      : parts.update(p, { ...p.body, tags: [...tagsOf(p), word] }, p.version),
+  );
+  tag.value = '';
+}
+function archive(): void {
+  confirm.require({
+    header: `Archive ${props.chosen.length} records?`,
+    message: 'Those that are in use stay, and are named. Archived ones can be taken back at any time.',
+    acceptLabel: 'Archive',
+    rejectLabel: 'Keep them',
+    accept: () => void each('Archived', (p) => parts.setState(p, 'archived')),
+  });
+}
+async function save(as: 'json' | 'csv'): Promise<void> {
+  try {
+    const file = await api.post<PortableFile>('/parts-export', { ids: props.chosen.map((p) => p.id) });
+    const name = `${props.many.toLowerCase().replace(/\W+/g, '-')}.${as}`;
+    if (as === 'csv') download(name, 'text/csv', toCsv(file));
+    else download(name, 'application/json', JSON.stringify(file, null, 2));
+  } catch (error) {
+    said.value = (error as Error).message;
+  }
+}
+</script>
+<template>
+  <div class="chosen row" role="region" aria-label="Chosen records">
+    <strong>{{ chosen.length }} chosen</strong>
+    <template v-if="session.canEdit">
+      <form class="row" @submit.prevent="addTag">
+        <input v-model="tag" placeholder="tag" aria-label="Tag for all chosen" maxlength="40" />
+        <button type="submit">Add tag</button>
+      </form>
+      <button type="button" @click="archive">Archive …</button>
+    </template>
+    <button type="button" @click="save('json')">Save as JSON</button>
+    <button type="button" @click="save('csv')">Save as CSV</button>
+    <button v-if="chosen.length < of" type="button" class="bare" @click="emit('all')">
+      Choose all {{ of }}
+    </button>
+    <button type="button" class="bare" @click="emit('done')">Choose none</button>
+    <span class="quiet" aria-live="polite">{{ said }}</span>
+  </div>
+</template>
+<style scoped>
+.chosen {
+  flex-wrap: wrap;
+  background: var(--tint);
+  border-radius: 6px;
+  padding: 8px 12px;
+  margin-bottom: 10px;
+}
+input {
+  width: 120px;
+}
+</style>

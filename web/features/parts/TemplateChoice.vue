@@ -1,0 +1,184 @@
+<script setup lang="ts">
+/** Templates: choose one, see what it will set, begin a new record with it. */
+import { networkInput, sourceInput, type TemplateRow, wholeBody } from '@tracheon/core/contract';
+import { postbackUrl, trackingLink } from '@tracheon/core/links';
+import { useConfirm } from 'primevue/useconfirm';
+import { computed, onMounted, ref } from 'vue';
+import { api } from '../../app/api.ts';
+import { useSession } from '../../app/session.ts';
+import { differences } from '../../shared/differences.ts';
+import { download } from '../../shared/download.ts';
+import LinkText from '../../shared/LinkText.vue';
+import SideSheet from '../../shared/SideSheet.vue';
+import StateBlock from '../../shared/StateBlock.vue';
+
+const props = defineProps<{ kind: TemplateRow['kind'] }>();
+const open = defineModel<boolean>('open', { required: true });
+const emit = defineEmits<{ use: [body: object] }>();
+const session = useSession();
+const confirm = useConfirm();
+const templates = ref<TemplateRow[] | null>(null);
+const failure = ref('');
+const search = ref('');
+const at = ref<TemplateRow | null>(null);
+
+async function load(): Promise<void> {
+  failure.value = '';
+  try {
+    templates.value = await api.get<TemplateRow[]>('/templates');
+  } catch (error) {
+    failure.value = (error as Error).message;
+  }
+}
+onMounted(load);
+const shown = computed(() =>
+  (templates.value ?? []).filter(
+    (t) =>
+      t.kind === props.kind &&
+      `${t.title} ${t.about}`.toLowerCase().includes(search.value.trim().toLowerCase()),
+  ),
+);
+/** What differs from an empty record; its parameters are shown as the link that they make. */
+const sets = computed(() => {
+  if (!at.value) return [];
+  const { kind, body } = at.value;
+  const whole = wholeBody(kind, body);
+  return differences(wholeBody(kind, {}), whole, () => undefined).filter(
+    (d) => !['parameters', 'fields', 'name'].includes(d.field),
+  );
+});
+const link = computed(() => {
+  if (!at.value) return '';
+  const origin = session.me?.trackingOrigin ?? '';
+  return at.value.kind === 'source'
+    ? trackingLink(origin, '…', sourceInput.parse(at.value.body))
+    : postbackUrl(origin, '…', networkInput.parse(at.value.body));
+});
+function use(): void {
+  emit('use', wholeBody(at.value!.kind, at.value!.body));
+  open.value = false;
+}
+function save(t: TemplateRow): void {
+  const { format, version, kind, title, about, body } = t;
+  const file = { format, version, kind, title, about, body };
+  download(`${t.title}.template.json`, 'application/json', JSON.stringify(file, null, 2));
+}
+async function take(event: Event): Promise<void> {
+  const file = (event.target as HTMLInputElement).files?.[0];
+  if (!file) return;
+  failure.value = '';
+  try {
+    if (file.size > MAX_FILE) throw new Error('This file is larger than 200 KiB: no template is.');
+    let body: unknown;
+    try {
+      body = JSON.parse(await file.text());
+    } catch {
+      throw new Error('This is no template: the file is no valid JSON.');
+    }
+    at.value = await api.post<TemplateRow>('/templates', body);
+    await load();
+  } catch (error) {
+    failure.value = (error as Error).message;
+  }
+}
+const MAX_FILE = 200 * 1024;
+function remove(t: TemplateRow): void {
+  confirm.require({
+    header: `Remove the template ${t.title}?`,
+    message: 'Records that were made with it stay.',
+    acceptLabel: 'Remove',
+    rejectLabel: 'Keep it',
+    accept: async () => {
+      await api.remove(`/templates/${t.id}`).catch((e: unknown) => (failure.value = (e as Error).message));
+      at.value = null;
+      await load();
+    },
+  });
+}
+</script>
+<template>
+  <SideSheet
+    v-model:open="open"
+    :title="`${kind === 'source' ? 'Source' : 'Network'} from a template`"
+    says="Choose one; you see what it sets, and can change all of it."
+  >
+    <p v-if="failure" class="error" role="alert">{{ failure }}</p>
+    <StateBlock v-if="templates === null && !failure" state="loading" />
+    <div v-else-if="templates" class="choice">
+      <div>
+        <input v-model="search" type="search" placeholder="Search templates" aria-label="Search templates" />
+        <ul aria-label="Templates">
+          <li v-for="t in shown" :key="t.id || t.title">
+            <button type="button" class="bare" :aria-pressed="at === t" @click="at = t">{{ t.title }}</button>
+            <span v-if="t.id" class="quiet"> · yours</span>
+          </li>
+          <li v-if="shown.length === 0" class="quiet">Nothing matches “{{ search }}”.</li>
+        </ul>
+        <label class="file">
+          Take in a template file
+          <input type="file" accept=".json,application/json" @change="take" />
+        </label>
+      </div>
+      <section v-if="at" aria-label="What it sets">
+        <h3>{{ at.title }}</h3>
+        <p class="quiet">{{ at.about }}</p>
+        <div class="row">
+          <button type="button" class="main" @click="use">Begin with it</button>
+          <button type="button" @click="save(at)">Save as a file</button>
+          <button v-if="at.id && session.canEdit" type="button" @click="remove(at)">Remove …</button>
+        </div>
+        <p class="link">
+          <span class="quiet">{{
+            kind === 'source' ? 'A tracking link will read' : 'The postback URL will read'
+          }}</span><br /><LinkText :link="link" expander="they" />
+        </p>
+        <dl>
+          <template v-for="d in sets" :key="d.field">
+            <dt>{{ d.field }}</dt>
+            <dd>{{ d.theirs }}</dd>
+          </template>
+        </dl>
+      </section>
+      <p v-else class="quiet">Choose one at the left.</p>
+    </div>
+  </SideSheet>
+</template>
+<style scoped>
+.choice {
+  display: grid;
+  grid-template-columns: 210px minmax(0, 1fr);
+  gap: 18px;
+}
+ul {
+  list-style: none;
+  margin: 8px 0;
+  padding: 0;
+  display: grid;
+  gap: 2px;
+}
+[aria-pressed='true'] {
+  font-weight: 700;
+}
+h3,
+.link {
+  margin: 0 0 4px;
+}
+dl {
+  display: grid;
+  grid-template-columns: 120px minmax(0, 1fr);
+  gap: 3px 10px;
+}
+dt {
+  color: var(--quiet);
+}
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+.file {
+  display: grid;
+  gap: 4px;
+  font-size: 12px;
+  margin-top: 12px;
+}
+</style>
