@@ -62,7 +62,10 @@ export const meAnswer = z.object({
   role,
   /** Empty for a token: only sessions need one. */
   csrfToken: z.string(),
+  /** Of the default tracking domain: what links begin with. */
   trackingOrigin: z.string(),
+  /** Of all tracking domains of the desk. */
+  trackingOrigins: z.array(z.string()),
 });
 export type Me = z.infer<typeof meAnswer>;
 

@@ -19,6 +19,7 @@ import {
   tokenRow,
   type Role,
 } from './accounts.ts';
+import { domainCheck, domainInput, domainRow, pastedLink } from './domains.ts';
 import type { ErrorCode } from './errors.ts';
 import { pageCheck } from './landingPages.ts';
 import { importAnswer, importInput, MAX_PORTABLE_PARTS, portableFile, templateRow } from './portable.ts';
@@ -426,6 +427,73 @@ const table = {
     summary: 'What the last look at a landing page found; null before the first.',
     least: 'viewer',
     answer: z.object({ check: pageCheck.nullable() }),
+    refuses: ['not_found'],
+  },
+  listDomains: {
+    method: 'get',
+    path: '/domains',
+    group: 'Desk',
+    summary: 'Tracking domains of the desk, and the address under which this server listens.',
+    least: 'viewer',
+    answer: z.array(domainRow),
+  },
+  addDomain: {
+    method: 'post',
+    path: '/domains',
+    group: 'Desk',
+    summary: 'Add a tracking domain.',
+    least: 'owner',
+    body: domainInput,
+    answer: domainRow,
+    status: 201,
+    once: true,
+    refuses: ['name_taken'],
+  },
+  changeDomain: {
+    method: 'put',
+    path: '/domains/{id}',
+    group: 'Desk',
+    summary: 'Change a tracking domain, its fallback and its own paths.',
+    least: 'owner',
+    body: domainInput,
+    answer: domainRow,
+    refuses: ['not_found', 'name_taken'],
+  },
+  removeDomain: {
+    method: 'delete',
+    path: '/domains/{id}',
+    group: 'Desk',
+    summary: 'Remove a tracking domain; its links go on as long as its name leads here.',
+    least: 'owner',
+    answer: nothing,
+    refuses: ['not_found'],
+  },
+  checkDomain: {
+    method: 'post',
+    path: '/domains/{id}/check',
+    group: 'Desk',
+    summary:
+      'Look whether a tracking domain resolves, answers as ours, and how long its certificate is good.',
+    least: 'editor',
+    answer: domainCheck,
+    refuses: ['not_found'],
+  },
+  listPasted: {
+    method: 'get',
+    path: '/pasted-links',
+    group: 'Parts',
+    summary: 'Links that were ticked off as pasted into their source.',
+    least: 'viewer',
+    answer: z.array(pastedLink),
+  },
+  tickPasted: {
+    method: 'put',
+    path: '/pasted-links/{id}',
+    group: 'Parts',
+    summary: 'Tick off that a campaign’s link was pasted, with these parameters.',
+    least: 'editor',
+    body: z.object({ query: z.string().max(8192) }),
+    answer: nothing,
     refuses: ['not_found'],
   },
   campaignsReport: {

@@ -12,3 +12,4 @@ export * from './reports.ts';
 export * from './health.ts';
 export * from './api.ts';
 export * from './portable.ts';
+export * from './domains.ts';

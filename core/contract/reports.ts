@@ -62,6 +62,8 @@ export const campaignReport = z.object({
   to: z.string(),
   days: z.array(z.object({ day: z.string(), figures: figuresAnswer })),
   total: figuresAnswer,
+  /** Counted by the impression pixel in the period. */
+  impressions: z.int(),
 });
 export type CampaignReport = z.infer<typeof campaignReport>;
 export type DayFigures = CampaignReport['days'][number];

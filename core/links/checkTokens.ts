@@ -71,7 +71,7 @@ function checkUnencoded(link: string, part: Expression): Finding[] {
   return [
     {
       code: 'unencoded_value',
-      weight: 'stop',
+      weight: 'warn',
       start: part.start,
       end: part.end,
       sentence:

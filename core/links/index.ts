@@ -6,3 +6,4 @@ export * from './parts.ts';
 export * from './reader.ts';
 export * from './extractLinks.ts';
 export * from './handOver.ts';
+export * from './linksOut.ts';

@@ -4,6 +4,7 @@ import type { Logger } from 'pino';
 import type { Call } from '../callsout/outgoing.ts';
 import { sendDue } from '../callsout/sender.ts';
 import type { Config } from '../config/config.ts';
+import { writeImpressions } from '../db/writeImpressions.ts';
 import { dropOldAddresses, keepPartitions } from '../db/partitions.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { MAX_PER_SWEEP, SweepFrom, unjudgedReceipts, unknownClicksDue } from '../intake/sweeper.ts';
@@ -21,6 +22,7 @@ const TRY_AGAIN_MS = 30_000;
 const LOAD_SPOOL_EVERY_MS = 1000;
 const ASK_AGAIN_EVERY_MS = 10_000;
 const COUNT_EVERY_MS = 5000;
+const WRITE_IMPRESSIONS_EVERY_MS = 1000;
 const COUNT_CAPS_EVERY_MS = 2000;
 const KEEP_HOUSE_EVERY_MS = 900_000;
 const LOOK_EVERY_MS = 1000;
@@ -91,6 +93,11 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
     repeatEvery(LOAD_SPOOL_EVERY_MS, load, onError('the spool waits')),
     repeatEvery(ASK_AGAIN_EVERY_MS, askAgain, onError('unknown clicks wait')),
     repeatEvery(SWEEP_EVERY_MS, sweep, onError('judging waits')),
+    repeatEvery(
+      WRITE_IMPRESSIONS_EVERY_MS,
+      () => writeImpressions(desk, w.impressions),
+      onError('impressions are written later'),
+    ),
     repeatEvery(COUNT_CAPS_EVERY_MS, () => w.caps.count(w.live.current), onError('caps are as counted last')),
     repeatEvery(COUNT_EVERY_MS, count, onError('counts are written later')),
     repeatEvery(KEEP_HOUSE_EVERY_MS, keepHouse, onError('partitions and salts wait')),

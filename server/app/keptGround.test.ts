@@ -16,6 +16,7 @@ const ground: KeptGround = {
     networks: [],
     landingPages: [],
     oldKeys: [],
+    domains: [],
     sources: [],
     offers: [],
     campaigns: [],

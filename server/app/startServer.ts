@@ -15,6 +15,7 @@ import {
   MAX_HEADER_BYTES,
   REQUEST_TIMEOUT_MS,
 } from '../limits/limits.ts';
+import { makeDomainChecker, proofOf } from '../domains/checkDomain.ts';
 import { makePageFetcher } from '../pages/fetchPage.ts';
 import { buildDeskApp } from './buildDeskApp.ts';
 import { startJobs, watchDatabase } from './jobs.ts';
@@ -23,6 +24,7 @@ import { closeServer, listen, withPorts } from './listening.ts';
 import { repeatEvery, type Repeating } from './repeatEvery.ts';
 import { answerUnreadable, buildTrackingServer } from './trackingListener.ts';
 import { readyDatabase } from './waitForDatabase.ts';
+import { writeImpressions } from '../db/writeImpressions.ts';
 import { bringUp, openWorkings, wireCapture, wireIntake, type Workings } from './wiring.ts';
 
 export { PortTaken } from './listening.ts';
@@ -50,6 +52,7 @@ export async function startServer(
     await wireCapture(w, config, log),
     wireIntake(w, config, log),
     w.metrics.took,
+    (nonce) => proofOf(config.secret, nonce),
     (err) => log.error({ err }, 'tracking request failed'),
   );
   const desk = createServer({
@@ -77,6 +80,10 @@ export async function startServer(
     news: w.news,
     judge: w.judge,
     fetchPage: makePageFetcher(config.allowOutgoing, own),
+    checkDomain: makeDomainChecker(
+      config.secret,
+      new Set([...config.allowOutgoing, `${host}:${trackingPort}`]),
+    ),
     now: w.now,
   };
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;
@@ -94,6 +101,7 @@ export async function startServer(
     await Promise.all([w.visits.close(), w.clicks.close(), w.receipts.close()]);
     if (w.health.ready) {
       await w.unknown.flush().catch(() => undefined);
+      await writeImpressions(w.pools.desk, w.impressions).catch(() => undefined);
       await w.unrecorded.flush(w.pools.desk).catch(() => undefined);
     }
     await w.live.close();

@@ -4,7 +4,9 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import { errorCatalogue } from '@tracheon/core/contract';
 import { answer, ERROR_HEADER, refuse } from '../capture/answers.ts';
 import { handleButton, type ButtonDeps } from '../capture/handleButton.ts';
-import { handleVisit, type CaptureDeps } from '../capture/handleVisit.ts';
+import { handleVisit, hostOf, type CaptureDeps } from '../capture/handleVisit.ts';
+import { handleImpression, type ImpressionDeps } from '../capture/impressions.ts';
+import { PROOF_PATH } from '../domains/checkDomain.ts';
 import { PAGE_SCRIPT, PAGE_SCRIPT_SECONDS } from '../capture/pageScript.ts';
 import type { Metrics } from '../health/metrics.ts';
 import { handleCallIn, type IntakeDeps } from '../intake/handleCallIn.ts';
@@ -18,9 +20,11 @@ import {
 } from '../limits/limits.ts';
 
 export function buildTrackingServer(
-  capture: CaptureDeps & ButtonDeps,
+  capture: CaptureDeps & ButtonDeps & ImpressionDeps,
   intake: IntakeDeps,
   took: Metrics['took'],
+  /** Shows that this listener is ours; see checkDomain. */
+  proofOf: (nonce: string) => string,
   onError: (error: unknown) => void,
 ): Server {
   const server = createServer(
@@ -31,7 +35,7 @@ export function buildTrackingServer(
       connectionsCheckingInterval: CHECK_CONNECTIONS_MS,
     },
     (req, res) => {
-      route({ capture, intake, took }, req, res).catch((error: unknown) => {
+      route({ capture, intake, took, proofOf }, req, res).catch((error: unknown) => {
         onError(error);
         if (!res.headersSent) refuse(res, 'internal');
         else res.destroy();
@@ -45,9 +49,10 @@ export function buildTrackingServer(
 }
 
 interface Deps {
-  capture: CaptureDeps & ButtonDeps;
+  capture: CaptureDeps & ButtonDeps & ImpressionDeps;
   intake: IntakeDeps;
   took: Metrics['took'];
+  proofOf: (nonce: string) => string;
 }
 
 async function route(deps: Deps, req: IncomingMessage, res: ServerResponse): Promise<void> {
@@ -71,7 +76,24 @@ async function route(deps: Deps, req: IncomingMessage, res: ServerResponse): Pro
       'Cache-Control': `public, max-age=${PAGE_SCRIPT_SECONDS}`,
       'Cross-Origin-Resource-Policy': 'cross-origin',
     });
-  } else if (path === '/healthz') answer(res, 200, 'alive');
+  } else if (path.startsWith('/seen/')) handleImpression(deps.capture, req, res, path.slice(6), query);
+  else if (path === PROOF_PATH)
+    answer(res, 200, deps.proofOf(/(?:^|&)n=([\w-]{1,64})/.exec(query)?.[1] ?? ''));
+  else if (path === '/healthz') answer(res, 200, 'alive');
+  else await ownPath(deps, req, res, path, query);
+}
+
+/** A path that a member set on this domain; or an unknown one, which may fall back like an unknown key. */
+async function ownPath(
+  { capture }: Deps,
+  req: IncomingMessage,
+  res: ServerResponse,
+  path: string,
+  query: string,
+): Promise<void> {
+  const domain = capture.snapshot().domains.get(hostOf(req));
+  const key = domain?.paths.get(path) ?? '';
+  if (key !== '' || domain?.fallbackUrl) await handleVisit(capture, req, res, key, query);
   else refuse(res, 'unknown_campaign_key');
 }
 

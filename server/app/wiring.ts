@@ -6,6 +6,7 @@ import type { ButtonDeps } from '../capture/handleButton.ts';
 import type { CaptureDeps } from '../capture/handleVisit.ts';
 import { Handles, recentVisits } from '../capture/visitHandles.ts';
 import { agentCache } from '../capture/visitor.ts';
+import { Impressions, type ImpressionDeps } from '../capture/impressions.ts';
 import { Memory } from '../capture/uniqueness.ts';
 import type { Config } from '../config/config.ts';
 import { keepPartitions } from '../db/partitions.ts';
@@ -48,6 +49,7 @@ export interface Workings extends EventWriters {
   strangers: FailureThrottle;
   unrecorded: Unrecorded;
   caps: CapKeeper;
+  impressions: Impressions;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
   /** Keeps on disk what a start without the database needs; what is not given stays as it was. */
   keepGround: (part: Partial<KeptGround>) => Promise<void>;
@@ -100,6 +102,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     strangers: new FailureThrottle(UNKNOWN_KEYS_PER_MINUTE),
     unrecorded: new Unrecorded(),
     caps: new CapKeeper(pools.desk),
+    impressions: new Impressions(),
     judge: (receipt) => judge(pools.judging, receipt),
     keepGround,
     newId: pooledUlid(),
@@ -166,7 +169,7 @@ export async function wireCapture(
   w: Workings,
   config: Config,
   log: Logger,
-): Promise<CaptureDeps & ButtonDeps> {
+): Promise<CaptureDeps & ButtonDeps & ImpressionDeps> {
   const secureCookies = config.tracking.origin.startsWith('https:');
   return {
     snapshot: () => w.live.current,
@@ -176,6 +179,7 @@ export async function wireCapture(
     trusted: parseRanges(config.trustedProxies),
     secureCookies,
     recent: recentVisits(),
+    impressions: w.impressions,
     isCapped: w.caps.isCapped,
     handles: new Handles(config.secret, secureCookies),
     findVisit: visitFinder(w),

@@ -24,6 +24,7 @@ function campaign(link: string, source: object = {}, cost: object = { costModel:
       ],
       landingPages: [],
       oldKeys: [],
+      domains: [],
       sources: [
         {
           ...base,

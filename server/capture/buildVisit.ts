@@ -106,7 +106,7 @@ interface Told {
 }
 
 /** Reads what the source tells by its mapping; several parameters may feed one name, the first present counts. */
-function readSource(source: SourceInput, query: ParsedQuery, notes: Set<string>): Told {
+export function readSource(source: SourceInput, query: ParsedQuery, notes: Set<string>): Told {
   // A sub-ID's name begins with a letter, so that none is a name of the prototype's own.
   const told: Told = { clickId: '', cost: null, subs: {} };
   const { subs } = told;

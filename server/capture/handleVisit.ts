@@ -54,7 +54,8 @@ export async function handleVisit(
     if (deps.strangers.isClosed(address, now)) return refuse(res, 'too_many_tries', { 'Retry-After': '60' });
     deps.strangers.failed(address, now);
     deps.onUnknownKey(key, deps.findPlace(address).country);
-    return refuse(res, 'unknown_campaign_key');
+    const fallback = deps.snapshot().domains.get(hostOf(req))?.fallbackUrl;
+    return fallback ? redirect(res, fallback, []) : refuse(res, 'unknown_campaign_key');
   }
   const referrer = header(req, 'referer');
   const cookie = `v_${campaign.key}`;
@@ -107,6 +108,9 @@ function onward(
   const url = destination(landing.link, names, visit, referrer);
   return url === null ? null : deps.handles.addTo(url, handleOf(campaign, landing, visit));
 }
+
+/** The host by which the request came, as tracking domains are listed. */
+export const hostOf = (req: IncomingMessage): string => (req.headers.host ?? '').toLowerCase();
 
 const FLAGS = `Path=/; Max-Age=${COOKIE_SECONDS}; HttpOnly; SameSite=`;
 const SECURE_FLAGS = `${FLAGS}None; Secure`;

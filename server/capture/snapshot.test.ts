@@ -24,6 +24,7 @@ const raw = (
   desks: [{ id: 'D', zone: 'UTC', currency: 'EUR' }],
   landingPages: [],
   oldKeys: [],
+  domains: [],
   networks: [
     part('N', networkInput.parse({ name: 'N', clickIdParameter: 'aff_ref', fields: {} }), { key: 'nkey' }),
   ],

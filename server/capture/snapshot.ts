@@ -31,6 +31,12 @@ export interface RawConfiguration {
   landingPages: RawPart<LandingPageInput>[];
   offers: RawPart<OfferInput>[];
   campaigns: RawPart<CampaignInput>[];
+  domains: {
+    deskId: string;
+    host: string;
+    fallbackUrl: string;
+    paths: { path: string; campaignId: string }[];
+  }[];
   /** Keys of networks that were rotated, as long as calls with them are taken. */
   oldKeys: { key: string; partId: string }[];
 }
@@ -80,6 +86,12 @@ export interface IntakeEndpoint {
   /** Addresses that may call; empty: all may. */
   allowed: Ranges;
 }
+export interface CompiledDomain {
+  /** Where unknown keys lead; empty: to a plain sentence. */
+  fallbackUrl: string;
+  /** Keys of campaigns by path. */
+  paths: ReadonlyMap<string, string>;
+}
 export interface Snapshot {
   version: number;
   campaigns: ReadonlyMap<string, CompiledCampaign>;
@@ -89,6 +101,8 @@ export interface Snapshot {
   offers: ReadonlyMap<string, CompiledOffer>;
   /** Landing pages by key: buttons know nothing else. */
   landings: ReadonlyMap<string, CompiledLanding>;
+  /** Tracking domains by host. */
+  domains: ReadonlyMap<string, CompiledDomain>;
   broken: readonly { campaignId: string; deskId: string; why: string }[];
 }
 
@@ -99,6 +113,7 @@ export const emptySnapshot: Snapshot = {
   intakes: new Map(),
   offers: new Map(),
   landings: new Map(),
+  domains: new Map(),
   broken: [],
 };
 
@@ -138,15 +153,33 @@ export function compileSnapshot(raw: RawConfiguration, last: Snapshot): Snapshot
     const keys = [network.key, ...raw.oldKeys.filter((k) => k.partId === network.id).map((k) => k.key)];
     for (const key of keys) intakes.set(key, { deskId: network.deskId, network, allowed });
   }
+  const campaignsById = new Map([...campaigns.values()].map((c) => [c.id, c]));
   return Object.freeze({
     version: raw.version,
     campaigns,
-    campaignsById: new Map([...campaigns.values()].map((c) => [c.id, c])),
+    campaignsById,
     intakes,
     offers: compiledOffers,
     landings,
+    domains: compileDomains(raw.domains, campaignsById),
     broken,
   });
+}
+
+function compileDomains(
+  domains: RawConfiguration['domains'],
+  campaigns: ReadonlyMap<string, CompiledCampaign>,
+): Map<string, CompiledDomain> {
+  return new Map(
+    domains.map(({ deskId, host, fallbackUrl, paths }) => {
+      const keys = new Map<string, string>();
+      for (const { path, campaignId } of paths) {
+        const campaign = campaigns.get(campaignId);
+        if (campaign?.deskId === deskId) keys.set(path, campaign.key);
+      }
+      return [host, { fallbackUrl, paths: keys }];
+    }),
+  );
 }
 
 function compiledOnes<T>(

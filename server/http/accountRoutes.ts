@@ -1,6 +1,7 @@
 /** Signing in and out, the member's own password and tokens, the stream of news. */
 import { changePassword, checkSignIn } from '../accounts/accounts.ts';
 import { createToken, listTokens, revokeToken } from '../accounts/tokens.ts';
+import { listDomains } from '../domains/domainStore.ts';
 import { deskOf } from './deskRoutes.ts';
 import type { Mount } from './mount.ts';
 import { Problem } from './problem.ts';
@@ -35,12 +36,14 @@ export function accountRoutes(mount: Mount, { models, pool, config, news }: ApiD
     const member = await models.Member.findByPk(signed.memberId);
     if (!member) throw new Problem('not_signed_in');
     const { id, name, email } = member.get();
+    const domains = await listDomains(pool, signed.deskId, config.tracking.origin);
     return {
       member: { id, name, email },
       desk: await deskOf(models, signed.deskId),
       role: signed.role,
       csrfToken: signed.token ? '' : csrfToken(config.secret, req.sessionID),
-      trackingOrigin: config.tracking.origin,
+      trackingOrigin: domains.find((d) => d.isDefault)!.origin,
+      trackingOrigins: domains.map((d) => d.origin),
     };
   });
   mount(

@@ -6,9 +6,11 @@ import type { Models } from '../db/models.ts';
 import type { Judgement } from '../intake/judge.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { MAX_API_BODY } from '../limits/limits.ts';
+import type { CheckDomain } from '../domains/checkDomain.ts';
 import type { FetchPage } from '../pages/fetchPage.ts';
 import type { NewsDesk } from '../stream/news.ts';
 import { accountRoutes, signInRoutes } from './accountRoutes.ts';
+import { domainRoutes } from './domainRoutes.ts';
 import { deskRoutes } from './deskRoutes.ts';
 import { mounter } from './mount.ts';
 import { documentRoutes } from './openApi.ts';
@@ -26,6 +28,7 @@ export interface ApiDeps {
   /** Campaigns of the desk that run on their last good version. */
   broken: (deskId: string) => number;
   fetchPage: FetchPage;
+  checkDomain: CheckDomain;
   now: () => number;
 }
 
@@ -40,6 +43,7 @@ export function apiRouter(deps: ApiDeps): Router {
   api.use(requireMember(models, pool, config.secret, now));
   accountRoutes(mount, deps);
   deskRoutes(mount, deps);
+  domainRoutes(mount, deps);
   partRoutes(mount, deps);
   reportRoutes(mount, deps);
   signalRoutes(mount, deps);

@@ -22,6 +22,11 @@ export function loadConfiguration(pool: Pool): Promise<RawConfiguration> {
     const oldKeys = await client.query<{ key: string; partId: string }>(
       'SELECT key, part_id AS "partId" FROM old_keys WHERE valid_until > now()',
     );
+    const domains = await client.query<RawConfiguration['domains'][number]>(
+      `SELECT d.desk_id AS "deskId", d.host, d.fallback_url AS "fallbackUrl",
+         coalesce((SELECT json_agg(json_build_object('path', p.path, 'campaignId', p.campaign_id))
+           FROM own_paths p WHERE p.domain_id = d.id), '[]') AS paths FROM tracking_domains d`,
+    );
     const of = <K extends PartKind>(kind: K): RawPart<PartBodies[K]>[] =>
       rows
         .filter((r) => r.kind === kind)
@@ -29,6 +34,7 @@ export function loadConfiguration(pool: Pool): Promise<RawConfiguration> {
     return {
       version: Number(version.rows[0]!.version),
       desks: desks.rows,
+      domains: domains.rows,
       oldKeys: oldKeys.rows,
       networks: of('network'),
       sources: of('source'),

@@ -73,9 +73,10 @@ export async function campaignByDay(
   const range = periodDays(period, back, nowMs, desk.zone);
   // A single day says little by itself: its chart shows the week that leads to it.
   const chartFrom = period === 'today' ? shiftDay(range.to, -6) : range.from;
-  const [rows, approval] = await Promise.all([
+  const [rows, approval, impressions] = await Promise.all([
     campaignDays(pool, scopeOf(desk, { from: chartFrom, to: range.to }, campaignId)),
     loadApproval(pool, desk.id),
+    impressionsOf(pool, desk, campaignId, range),
   ]);
   const days: DayFigures[] = [];
   for (let day = chartFrom; day <= range.to; day = shiftDay(day, 1)) {
@@ -83,5 +84,19 @@ export async function campaignByDay(
     days.push({ day, figures: figures(addSums([noSums, ...sums]), approval) });
   }
   const inPeriod = rows.filter((r) => r.day >= range.from).map((r) => r.sums);
-  return { period, ...range, days, total: figures(addSums([noSums, ...inPeriod]), approval) };
+  return { period, ...range, days, total: figures(addSums([noSums, ...inPeriod]), approval), impressions };
+}
+
+async function impressionsOf(
+  pool: Pool,
+  desk: ReportDesk,
+  campaignId: string,
+  { from, to }: { from: string; to: string },
+): Promise<number> {
+  const { rows } = await pool.query<{ n: string }>(
+    `SELECT coalesce(sum(times), 0) AS n FROM impressions WHERE desk_id = $1 AND campaign_id = $2 AND sub = ''
+       AND quarter >= ($3::date::timestamp AT TIME ZONE $5) AND quarter < (($4::date + 1)::timestamp AT TIME ZONE $5)`,
+    [desk.id, campaignId, from, to, desk.zone],
+  );
+  return Number(rows[0]!.n);
 }

@@ -14,7 +14,7 @@ import { apiRouter, type ApiDeps } from '../../server/http/routes.ts';
 import { expressPath } from '../../server/http/mount.ts';
 import { WRONG_TOKENS_PER_MINUTE } from '../../server/limits/limits.ts';
 import { sampleParts } from './sampleParts.ts';
-import { openTestDesk, type Chain, type TestDesk } from './testDesk.ts';
+import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
 
 let desk: TestDesk;
 let chain: Chain;
@@ -258,6 +258,11 @@ describe('ETags', () => {
     expect((await state('"v2"')).status).toBe(412);
     expect((await state('"v3"')).etag).toBe('"v4"');
     await script(token, 'PUT', `${path}/state`, { state: 'live' });
+    // Live again before others send visits through it.
+    await until(
+      async () => (await desk.visit(`/v/${chain.campaign.key}`, {}, 'HEAD')).status === 302,
+      'the campaign',
+    );
   });
 
   it('of the desk', async () => {

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** What can be done with several records at once: tag, archive, save as a file. */
-import type { PartRecord, PortableFile } from '@tracheon/core/contract';
+import { PORTABLE_VERSION, type PartRecord, type PortableFile } from '@tracheon/core/contract';
 import { useConfirm } from 'primevue/useconfirm';
-import { ref } from 'vue';
+import { computed, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -48,6 +48,28 @@ function archive(): void {
     accept: () => void each('Archived', (p) => parts.setState(p, 'archived')),
   });
 }
+/** A single source or network can be kept as a template. */
+const template = computed(() => {
+  const [only, ...more] = props.chosen;
+  return more.length === 0 && (only?.kind === 'source' || only?.kind === 'network') ? only : null;
+});
+async function keepAsTemplate(p: PartRecord): Promise<void> {
+  try {
+    const { parts: portable } = await api.post<PortableFile>('/parts-export', { ids: [p.id] });
+    // Event types are this desk's own: a template names none.
+    const body = { ...portable[0]!.body, eventWords: [], tellEvents: [] };
+    await api.post('/templates', {
+      format: 'tracheon-template',
+      version: PORTABLE_VERSION,
+      kind: p.kind,
+      title: p.body.name,
+      body: Object.fromEntries(Object.entries(body).filter(([key]) => key in p.body)),
+    });
+    said.value = `${p.body.name} is a template now.`;
+  } catch (error) {
+    said.value = (error as Error).message;
+  }
+}
 async function save(as: 'json' | 'csv'): Promise<void> {
   try {
     const file = await api.post<PortableFile>('/parts-export', { ids: props.chosen.map((p) => p.id) });
@@ -69,6 +91,9 @@ async function save(as: 'json' | 'csv'): Promise<void> {
       </form>
       <button type="button" @click="archive">Archive …</button>
     </template>
+    <button v-if="session.canEdit && template" type="button" @click="keepAsTemplate(template)">
+      Keep as a template
+    </button>
     <button type="button" @click="save('json')">Save as JSON</button>
     <button type="button" @click="save('csv')">Save as CSV</button>
     <button v-if="chosen.length < of" type="button" class="bare" @click="emit('all')">

@@ -29,7 +29,7 @@ const saved = ref<PartRecord<'landing-page'> | undefined>(props.part);
 const context = computed<LinkContext>(() => ({
   expander: 'we',
   place: 'visit',
-  ownOrigins: [session.me?.trackingOrigin ?? ''],
+  ownOrigins: session.me?.trackingOrigins ?? [],
 }));
 
 async function save(): Promise<void> {

@@ -54,7 +54,7 @@ const context = computed<LinkContext>(() => ({
   clickIdLimit: network.value?.body.clickIdLimit ?? 0,
   // What has a token is put in by itself.
   demanded: (network.value?.body.subParameters ?? []).filter((p) => p.demanded && p.token === ''),
-  ownOrigins: [session.me?.trackingOrigin ?? ''],
+  ownOrigins: session.me?.trackingOrigins ?? [],
 }));
 /** The link is stored as it goes out. */
 function asSent(value: OfferInput): OfferInput {

@@ -21,7 +21,7 @@ const tokens = useDeskTokens('visit');
 const context = computed<LinkContext>(() => ({
   expander: 'we',
   place: 'visit',
-  ownOrigins: [session.me?.trackingOrigin ?? ''],
+  ownOrigins: session.me?.trackingOrigins ?? [],
 }));
 </script>
 <template>

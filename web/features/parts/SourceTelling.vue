@@ -19,7 +19,7 @@ const context = computed<LinkContext>(() => ({
   expander: 'we',
   place: 'conversion',
   needs: 'source_click_id',
-  ownOrigins: [session.me?.trackingOrigin ?? ''],
+  ownOrigins: session.me?.trackingOrigins ?? [],
 }));
 /** A pasted tag gives its address; the rest of the tag is the browser's affair. */
 function addressOf(text: string): string {

@@ -1,0 +1,80 @@
+/**
+ * GET /seen/<campaign key>: the impression pixel. Counted in memory and written every second: a kill loses at most that
+ * second's, and nothing else depends on them. The answer is a transparent pixel, also when nobody knows the key.
+ */
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import { parseQuery } from '@tracheon/core/links';
+import { readSource } from './buildVisit.ts';
+import { refuseNoVisit } from './handleVisit.ts';
+import type { CompiledCampaign, Snapshot } from './snapshot.ts';
+
+/** 1×1, transparent (GIF89a). */
+const PIXEL = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64');
+const QUARTER_MS = 900_000;
+/** Values kept apart between two writes; what comes on top is counted as (other). */
+const MAX_VALUES = 20_000;
+const OTHER = '(other)';
+
+export interface ImpressionCount {
+  deskId: string;
+  campaignId: string;
+  quarterMs: number;
+  /** Empty for the campaign's own counter. */
+  sub: string;
+  value: string;
+  times: number;
+}
+
+export class Impressions {
+  private counts = new Map<string, ImpressionCount>();
+
+  count(campaign: CompiledCampaign, query: string, nowMs: number): void {
+    const quarterMs = Math.floor(nowMs / QUARTER_MS) * QUARTER_MS;
+    const of = { deskId: campaign.deskId, campaignId: campaign.id, quarterMs };
+    this.add({ ...of, sub: '', value: '', times: 1 });
+    const { subs } = readSource(campaign.source.body, parseQuery(query), new Set());
+    for (const [sub, value] of Object.entries(subs)) this.add({ ...of, sub, value, times: 1 });
+  }
+
+  add(one: ImpressionCount): void {
+    const key = (value: string): string => [one.campaignId, one.quarterMs, one.sub, value].join('\u0000');
+    const there = this.counts.get(key(one.value));
+    if (there) there.times += one.times;
+    else if (one.sub === '' || this.counts.size < MAX_VALUES) this.counts.set(key(one.value), one);
+    else if (one.value !== OTHER) this.add({ ...one, value: OTHER });
+    else this.counts.set(key(OTHER), one);
+  }
+
+  /** What was counted since the last time; it is the caller's to write, or to add again. */
+  take(): ImpressionCount[] {
+    const taken = [...this.counts.values()];
+    this.counts = new Map();
+    return taken;
+  }
+}
+
+export interface ImpressionDeps {
+  snapshot: () => Snapshot;
+  impressions: Impressions;
+  now: () => number;
+}
+
+export function handleImpression(
+  deps: ImpressionDeps,
+  req: IncomingMessage,
+  res: ServerResponse,
+  key: string,
+  query: string,
+): void {
+  if (refuseNoVisit(req, res)) return;
+  const campaign = deps.snapshot().campaigns.get(key);
+  if (campaign && req.method === 'GET') deps.impressions.count(campaign, query, deps.now());
+  res.writeHead(campaign ? 200 : 404, {
+    'Content-Type': 'image/gif',
+    'Content-Length': PIXEL.length,
+    'Cache-Control': 'no-store',
+    'X-Content-Type-Options': 'nosniff',
+    'Cross-Origin-Resource-Policy': 'cross-origin',
+  });
+  res.end(PIXEL);
+}

@@ -1,0 +1,185 @@
+/** Tracking domains with their own paths and fallbacks, impressions, and links that were pasted into sources. */
+import { request } from 'node:http';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import type {
+  CampaignReport,
+  DomainCheck,
+  DomainRow,
+  Me,
+  PastedLink,
+  Problem,
+} from '@tracheon/core/contract';
+import { openTestDesk, PHONE, until, type Chain, type TestDesk } from './testDesk.ts';
+
+let desk: TestDesk;
+let chain: Chain;
+beforeAll(async () => {
+  desk = await openTestDesk();
+  chain = await desk.chain();
+});
+afterAll(() => desk.close());
+
+interface Answer {
+  status: number;
+  location: string;
+  code: string;
+}
+/** A request as it comes under another host name: fetch would not let us say which. */
+function under(host: string, path: string): Promise<Answer> {
+  return new Promise((resolve, reject) => {
+    const url = new URL(desk.tracking);
+    const req = request(
+      { host: url.hostname, port: url.port, path, headers: { Host: host, 'User-Agent': PHONE } },
+      (res) => {
+        res.resume();
+        res.on('end', () =>
+          resolve({
+            status: res.statusCode ?? 0,
+            location: res.headers.location ?? '',
+            code: String(res.headers['tracheon-error'] ?? ''),
+          }),
+        );
+      },
+    );
+    req.on('error', reject);
+    req.end();
+  });
+}
+
+describe('tracking domains', () => {
+  let domain: DomainRow;
+
+  it('are the listening one until another is the default; links then begin with that one', async () => {
+    const [own, ...none] = (await desk.owner.get<DomainRow[]>('/domains')).body;
+    expect([own!.origin, own!.isDefault, none]).toEqual([desk.tracking, true, []]);
+    const made = await desk.owner.post<DomainRow>('/domains', {
+      origin: 'https://GO.Hobbykits.example/',
+      isDefault: true,
+      fallbackUrl: 'https://hobbykits.example/',
+      paths: [{ path: '/spring/2024', campaignId: chain.campaign.id }],
+    });
+    expect([made.status, made.body.origin]).toEqual([201, 'https://go.hobbykits.example']);
+    domain = made.body;
+    const me = (await desk.owner.get<Me>('/me')).body;
+    expect([me.trackingOrigin, me.trackingOrigins]).toEqual([
+      'https://go.hobbykits.example',
+      ['https://go.hobbykits.example', desk.tracking],
+    ]);
+  });
+
+  it('have paths of their own that lead to a campaign, and fall back for keys that nobody has', async () => {
+    await until(
+      async () => (await under('go.hobbykits.example', '/spring/2024?clk=old')).status === 302,
+      'the path',
+    );
+    const visit = (await desk.visits()).find((v) => v.sourceClickId === 'old')!;
+    expect(visit.campaignId).toBe(chain.campaign.id);
+    const fallback = { status: 302, location: 'https://hobbykits.example/', code: '' };
+    expect(await under('go.hobbykits.example', '/v/nobody')).toEqual(fallback);
+    expect(await under('go.hobbykits.example', '/anything/else')).toEqual(fallback);
+    // Another host knows nothing of them.
+    expect((await under('other.example', '/spring/2024')).code).toBe('unknown_campaign_key');
+    expect((await under('other.example', '/v/nobody')).code).toBe('unknown_campaign_key');
+    // Campaigns answer under every host.
+    expect((await under('other.example', `/v/${chain.campaign.key}`)).status).toBe(302);
+  });
+
+  it('belong to one desk, and have no path that means something else', async () => {
+    const post = (body: object) => desk.owner.post<Problem>('/domains', body);
+    expect((await post({ origin: 'https://go.hobbykits.example' })).body.code).toBe('name_taken');
+    for (const origin of [
+      'go.hobbykits.example',
+      'https://x.example/path',
+      'ftp://x.example',
+      'https://u:p@x.example',
+    ])
+      expect([origin, (await post({ origin })).status]).toEqual([origin, 422]);
+    for (const path of ['/v/abc', '/in/x', '/page.js', 'spring', '/a?b', '/b'])
+      expect([
+        path,
+        (await post({ origin: 'https://y.example', paths: [{ path, campaignId: chain.campaign.id }] }))
+          .status,
+      ]).toEqual([path, 422]);
+    const twice = [1, 2].map(() => ({ path: '/same', campaignId: chain.campaign.id }));
+    expect((await post({ origin: 'https://y.example', paths: twice })).body.fields![0]!.path).toBe(
+      'paths.1.path',
+    );
+    expect((await desk.owner.get<DomainRow[]>('/domains')).body).toHaveLength(2);
+  });
+
+  it('are looked at: whether they resolve, and whether what answers there is ours', async () => {
+    const check = async (id: string) => (await desk.owner.post<DomainCheck>(`/domains/${id}/check`, {})).body;
+    expect((await check(domain.id)).result).toBe('not_resolved');
+    const here = (await desk.owner.post<DomainRow>('/domains', { origin: desk.tracking })).body;
+    expect(await check(here.id)).toMatchObject({
+      result: 'ok',
+      addresses: ['127.0.0.2'],
+      certificateDays: null,
+    });
+    const elsewhere = (await desk.owner.post<DomainRow>('/domains', { origin: 'http://127.0.0.1:5432' }))
+      .body;
+    const refused = await check(elsewhere.id);
+    expect([refused.result, refused.sentence]).toEqual([
+      'no_answer',
+      expect.stringContaining('private address'),
+    ]);
+    const listed = (await desk.owner.get<DomainRow[]>('/domains')).body;
+    expect(listed.find((d) => d.id === here.id)!.check?.result).toBe('ok');
+    for (const id of [here.id, elsewhere.id]) await desk.owner.ask('DELETE', `/domains/${id}`);
+  });
+
+  it('are changed and removed by owners only', async () => {
+    const editor = await desk.member('editor');
+    const body = { ...domain, paths: [], fallbackUrl: '', isDefault: false };
+    expect((await editor.put<Problem>(`/domains/${domain.id}`, body)).body.code).toBe('role_too_small');
+    expect((await desk.owner.put<DomainRow>(`/domains/${domain.id}`, body)).body.paths).toEqual([]);
+    await until(
+      async () => (await under('go.hobbykits.example', '/spring/2024')).status === 404,
+      'the end of the path',
+    );
+    expect((await desk.owner.ask('DELETE', `/domains/${domain.id}`)).status).toBe(200);
+    expect((await desk.owner.get<Me>('/me')).body.trackingOrigin).toBe(desk.tracking);
+  });
+});
+
+describe('impressions', () => {
+  it('are counted by campaign, and by each named sub-ID; the pixel is never kept', async () => {
+    const own = await desk.chain({ campaign: { name: 'Seen' } });
+    for (const site of ['a.example', 'a.example', 'b.example']) {
+      const res = await desk.visit(`/seen/${own.campaign.key}?clk=x&site=${site}`);
+      expect([res.status, res.headers.get('content-type'), res.headers.get('cache-control')]).toEqual([
+        200,
+        'image/gif',
+        'no-store',
+      ]);
+      expect((await res.arrayBuffer()).byteLength).toBe(42);
+    }
+    await desk.visit(`/seen/${own.campaign.key}`, {}, 'HEAD');
+    expect((await desk.visit('/seen/nobody')).status).toBe(404);
+    const report = async () =>
+      (await desk.owner.get<CampaignReport>(`/reports/campaigns/${own.campaign.id}?period=today`)).body;
+    await until(async () => (await report()).impressions === 3, 'the impressions');
+    const { rows } = await desk.pool.query<{ value: string; n: number }>(
+      `SELECT value, sum(times)::int AS n FROM impressions WHERE campaign_id = $1 AND sub = 'site' GROUP BY 1 ORDER BY 1`,
+      [own.campaign.id],
+    );
+    expect(rows).toEqual([
+      { value: 'a.example', n: 2 },
+      { value: 'b.example', n: 1 },
+    ]);
+    expect((await report()).total.visits).toBe(0);
+  });
+});
+
+describe('links that were pasted', () => {
+  it('are ticked off with their parameters, by whom and when', async () => {
+    const editor = await desk.member('editor');
+    await editor.put(`/pasted-links/${chain.campaign.id}`, { query: 'clk=[click]' });
+    await desk.owner.put(`/pasted-links/${chain.campaign.id}`, { query: 'clk=[click]&site=[site]' });
+    const listed = (await desk.owner.get<PastedLink[]>('/pasted-links')).body;
+    expect(listed.map((p) => [p.campaignId, p.query, p.pastedBy])).toEqual([
+      [chain.campaign.id, 'clk=[click]&site=[site]', 'Owner'],
+    ]);
+    expect((await desk.owner.put(`/pasted-links/${chain.offer.id}`, { query: '' })).status).toBe(404);
+  });
+});
