@@ -5,7 +5,7 @@ import { join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { ensurePackages, root } from './install.mjs';
 
-const sources = ['core', 'server', 'web', 'practice', 'demo'];
+const sources = ['core', 'server', 'web', 'practice', 'demo', 'docs/guide'];
 /** Each program lies in its own workspace, so that it finds that workspace's versions of npm packages. */
 export const programs = {
   'server/dist/server': 'server/app/main.ts',

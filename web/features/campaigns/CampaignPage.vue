@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { CampaignReport, ConversionRow, VisitRow } from '@tracheon/core/contract';
-import { outgoingLink, trackingLink, withClickId } from '@tracheon/core/links';
+import { trackingLink } from '@tracheon/core/links';
 import { Pencil } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
@@ -13,10 +13,9 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import CopyButton from '../../shared/CopyButton.vue';
-import { dayRange } from '../../shared/format.ts';
+import { count, dayRange } from '../../shared/format.ts';
 import FiguresLine from '../../shared/FiguresLine.vue';
 import LatestConversions from '../../shared/LatestConversions.vue';
-import LinkText from '../../shared/LinkText.vue';
 import LiveMark from '../../shared/LiveMark.vue';
 import PageHead from '../../shared/PageHead.vue';
 import PeriodChoice from '../../shared/PeriodChoice.vue';
@@ -25,6 +24,7 @@ import StateBlock from '../../shared/StateBlock.vue';
 import { usePage } from '../../shared/usePage.ts';
 import CampaignForm from './CampaignForm.vue';
 import LatestVisits from './LatestVisits.vue';
+import LinksOut from './LinksOut.vue';
 
 const DayChart = defineAsyncComponent(() => import('./DayChart.vue'));
 const route = useRoute();
@@ -44,11 +44,6 @@ const link = computed(() =>
     ? trackingLink(session.me?.trackingOrigin ?? '', part.value.key, source.value.body)
     : '',
 );
-/** The offer link as it goes out: our click ID is put in by the network's parameter. */
-const onward = computed(() => {
-  const network = offer.value && parts.one('network', offer.value.body.networkId);
-  return offer.value && network ? outgoingLink(offer.value.body.link, network.body) : '';
-});
 const report = ref<CampaignReport | null>(null);
 const failure = ref('');
 const editing = ref(false);
@@ -139,7 +134,9 @@ useKeys([
         <div class="row">
           <PeriodChoice />
           <span v-if="report" class="quiet"
-            >{{ dayRange(report.from, report.to) }} · {{ session.desk.zone }} · by visit day</span
+            >{{ dayRange(report.from, report.to) }} · {{ session.desk.zone }} · by visit day{{
+              report.impressions > 0 ? ` · ${count(report.impressions)} impressions` : ''
+            }}</span
           >
         </div>
         <LiveMark />
@@ -147,27 +144,7 @@ useKeys([
       <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
       <FiguresLine v-else-if="report" :figures="report.total" :currency="session.desk.currency" />
       <StateBlock v-else class="sheet" state="loading" />
-      <section class="sheet pad way" aria-label="Tracking link">
-        <div class="row spread">
-          <h2>Tracking link</h2>
-          <span class="quiet"
-            >Paste it into {{ source?.body.name }} as the ad’s destination, with its macros as they
-            stand.</span
-          >
-        </div>
-        <LinkText :link="link" expander="they" />
-        <div v-if="page" class="onward">
-          <span class="quiet">sends to</span>
-          <LinkText :link="withClickId(page.body.url, 'click_id')" expander="we" />
-          <RouterLink :to="`/parts/landing-page?open=${page.id}`"
-            >{{ page.body.name }}, its buttons</RouterLink
-          >
-        </div>
-        <div v-if="offer" class="onward">
-          <span class="quiet">{{ page ? 'whose buttons lead to' : 'sends to' }}</span>
-          <LinkText :link="onward" expander="we" />
-        </div>
-      </section>
+      <LinksOut :part="part" />
       <section class="sheet pad" aria-label="By day">
         <h2>By day</h2>
         <DayChart v-if="report" :days="report.days" :currency="session.desk.currency" />
@@ -197,17 +174,6 @@ useKeys([
   </template>
 </template>
 <style scoped>
-.way {
-  display: grid;
-  gap: 4px;
-}
-.onward {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 0 8px;
-  font-size: 12px;
-}
 .notice {
   border-color: var(--loss);
   margin-bottom: 12px;

@@ -11,6 +11,7 @@ import FormFoot from '../../shared/FormFoot.vue';
 import PageHead from '../../shared/PageHead.vue';
 import { useDraftForm } from '../../shared/useDraftForm.ts';
 import MembersSection from './MembersSection.vue';
+import DomainsSection from './DomainsSection.vue';
 import PasswordSection from './PasswordSection.vue';
 import RatesSection from './RatesSection.vue';
 import TokensSection from './TokensSection.vue';
@@ -95,6 +96,7 @@ async function signOut(): Promise<void> {
       </form>
     </section>
     <div class="stack">
+      <DomainsSection />
       <PasswordSection />
       <MembersSection />
       <RatesSection />

@@ -1,10 +1,17 @@
 <script setup lang="ts">
 import Dialog from 'primevue/dialog';
-import { computed } from 'vue';
+import { computed, defineAsyncComponent, ref, watch } from 'vue';
+import { useRoute } from 'vue-router';
 import { activeKeys, setSingleKeys, singleKeysOn, useKeys } from '../../app/keys.ts';
 import { keysOpen } from './palette.ts';
 
-useKeys([{ key: '?', words: 'All keys', run: () => (keysOpen.value = true) }]);
+const GuideText = defineAsyncComponent(() => import('../../shared/GuideText.vue'));
+const route = useRoute();
+const guide = ref('');
+useKeys([{ key: '?', words: 'This help: the guide and all keys', run: () => (keysOpen.value = true) }]);
+watch(keysOpen, async (isOpen) => {
+  if (isOpen) guide.value = (await import('./guides.ts')).guideOf(route.path);
+});
 const shown = computed(() => [{ key: 'Ctrl K', words: 'Go, create, copy, search' }, ...activeKeys.value]);
 const pretty = (key: string): string =>
   key.replace('ArrowLeft', '←').replace('ArrowRight', '→').replace('+', ' ');
@@ -13,30 +20,50 @@ const pretty = (key: string): string =>
   <Dialog
     v-model:visible="keysOpen"
     modal
-    header="Keys on this screen"
-    :style="{ width: 'min(420px, 94vw)' }"
+    :header="guide ? 'Guide and keys' : 'Keys on this screen'"
+    :style="{ width: guide ? 'min(900px, 94vw)' : 'min(420px, 94vw)' }"
     :draggable="false"
     dismissable-mask
   >
-    <dl>
-      <template v-for="k in shown" :key="k.key"
-        ><dt>
-          <kbd>{{ pretty(k.key) }}</kbd>
-        </dt>
-        <dd>{{ k.words }}</dd></template
-      >
-    </dl>
-    <label class="row"
-      ><input
-        type="checkbox"
-        :checked="singleKeysOn"
-        @change="setSingleKeys(($event.target as HTMLInputElement).checked)"
-      />
-      Single keys are on</label
-    >
+    <div :class="{ both: guide }">
+      <GuideText v-if="guide" :text="guide" />
+      <section aria-label="Keys">
+        <h2 v-if="guide">Keys</h2>
+        <dl>
+          <template v-for="k in shown" :key="k.key"
+            ><dt>
+              <kbd>{{ pretty(k.key) }}</kbd>
+            </dt>
+            <dd>{{ k.words }}</dd></template
+          >
+        </dl>
+        <label class="row"
+          ><input
+            type="checkbox"
+            :checked="singleKeysOn"
+            @change="setSingleKeys(($event.target as HTMLInputElement).checked)"
+          />
+          Single keys are on</label
+        >
+      </section>
+    </div>
   </Dialog>
 </template>
 <style scoped>
+.both {
+  display: grid;
+  grid-template-columns: minmax(0, 1.6fr) minmax(240px, 1fr);
+  gap: 26px;
+}
+h2 {
+  margin: 0 0 8px;
+  font-size: 16px;
+}
+@media (max-width: 700px) {
+  .both {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 dl {
   display: grid;
   grid-template-columns: 90px 1fr;

@@ -4,6 +4,7 @@ import { CircleAlert } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
+import { usePasted } from '../../app/pasted.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import FiguresLine from '../../shared/FiguresLine.vue';
@@ -33,7 +34,18 @@ async function load(): Promise<void> {
     failure.value = (error as Error).message;
   }
 }
-onMounted(load);
+const pasted = usePasted();
+onMounted(() => Promise.all([load(), pasted.load()]));
+/** What the server says, and the links that a changed source asks to be pasted again. */
+const needs = computed(() => [
+  ...attention.value,
+  ...pasted.stale.map((c) => ({
+    code: 'link_to_paste',
+    count: 1,
+    sentence: `${c.body.name}: its source’s parameters have changed since the link was pasted. Paste it again, then tick it off.`,
+    to: `/campaigns/${c.id}`,
+  })),
+]);
 onNews(
   ['visits', 'booked', 'calls-in', 'calls-out'],
   () => Promise.all([load(), latest.load()]).then(() => undefined),
@@ -87,11 +99,11 @@ const steps = computed(() => [
   <div v-else class="stack">
     <FiguresLine v-if="report" :figures="report.total" :currency="session.desk.currency" />
     <StateBlock v-else class="sheet" state="loading" />
-    <section v-if="attention.length" class="sheet" aria-label="Needs attention">
+    <section v-if="needs.length" class="sheet" aria-label="Needs attention">
       <h2 class="pad">Needs attention</h2>
       <ul class="attention">
         <li
-          v-for="a in attention"
+          v-for="a in needs"
           :key="a.code + a.to"
           :class="{ red: ['unrecorded_visits', 'refused_calls', 'broken_campaign'].includes(a.code) }"
         >

@@ -1,0 +1,222 @@
+<script setup lang="ts">
+/** The links of a campaign, each in the form in which a source takes it, with where it goes and a check of what was made of it. */
+import { linkPlaces, type LinkPlace, type PartRecord } from '@tracheon/core/contract';
+import {
+  buttonLink,
+  comparePasted,
+  impressionPixel,
+  linkBase,
+  linkFor,
+  linkParametersText,
+  outgoingLink,
+  trackingLink,
+  withClickId,
+} from '@tracheon/core/links';
+import { Check, CircleAlert } from '@lucide/vue';
+import { computed, onMounted, ref } from 'vue';
+import { useParts } from '../../app/parts.ts';
+import { usePasted } from '../../app/pasted.ts';
+import { useSession } from '../../app/session.ts';
+import CopyButton from '../../shared/CopyButton.vue';
+import { moment } from '../../shared/format.ts';
+import LinkText from '../../shared/LinkText.vue';
+
+const props = defineProps<{ part: PartRecord<'campaign'> }>();
+const parts = useParts();
+const session = useSession();
+const pasted = usePasted();
+onMounted(pasted.load);
+const chosen = ref('');
+const origin = computed(() => chosen.value || (session.me?.trackingOrigin ?? ''));
+const source = computed(() => parts.one('source', props.part.body.sourceId));
+const offer = computed(() => parts.one('offer', props.part.body.offerId));
+const page = computed(() => parts.one('landing-page', props.part.body.landingPageId));
+const onward = computed(() => {
+  const network = offer.value && parts.one('network', offer.value.body.networkId);
+  return offer.value && network ? outgoingLink(offer.value.body.link, network.body) : '';
+});
+const whole = computed(() =>
+  source.value ? trackingLink(origin.value, props.part.key, source.value.body) : '',
+);
+const placeWords: Record<LinkPlace, [string, string]> = {
+  final_url: ['Final URL', 'into the ad’s final URL'],
+  tracking_template: ['Tracking template', 'into the tracking template of the campaign or account there'],
+  extension: ['Extension link', 'into links beside the ad'],
+};
+/** Places that leave something off get a link of their own. */
+const places = computed(() =>
+  linkPlaces
+    .filter((place) => source.value?.body.parameters.some((p) => (p.leftOff ?? []).includes(place)))
+    .map((place) => ({
+      key: place,
+      label: placeWords[place][0],
+      where: `Paste it ${placeWords[place][1]}.`,
+      link: linkFor(origin.value, props.part.key, source.value!.body, place),
+    })),
+);
+const more = computed(() => {
+  if (!source.value) return [];
+  const query = linkParametersText(source.value.body);
+  return [
+    ...places.value,
+    {
+      key: 'base',
+      label: 'Address alone',
+      where: 'For platforms with two fields: this into the first …',
+      link: linkBase(origin.value, props.part.key),
+    },
+    { key: 'query', label: 'Parameters alone', where: '… and this into the second.', link: query },
+    {
+      key: 'seen',
+      label: 'Impression pixel',
+      where: 'Where the source takes a pixel that is loaded with the ad.',
+      link: impressionPixel(origin.value, props.part.key, source.value.body),
+    },
+    ...Array.from({ length: page.value?.body.buttons ?? 0 }, (_, i) => ({
+      key: `b${i}`,
+      label: `Button ${i + 1}`,
+      where: `On ${page.value!.body.name}.`,
+      link: buttonLink(origin.value, page.value!.key, i + 1),
+    })),
+  ].filter((l) => l.link !== '');
+});
+const shownThere = ref('');
+const against = ref('whole');
+const alterations = computed(() => {
+  const ours =
+    against.value === 'whole' ? whole.value : (more.value.find((l) => l.key === against.value)?.link ?? '');
+  return shownThere.value.trim() === '' ? null : comparePasted(ours, shownThere.value);
+});
+const state = computed(() => {
+  const there = pasted.of(props.part.id);
+  if (!there) return { words: 'Not ticked off as pasted yet.', isStale: false };
+  const when = `${moment(there.pastedAt, session.desk.zone)} by ${there.pastedBy || 'somebody'}`;
+  return there.query === pasted.queryOf(props.part)
+    ? { words: `Pasted ${when}.`, isStale: false }
+    : {
+        words: `The parameters of ${source.value?.body.name} have changed since it was pasted (${when}): paste it again.`,
+        isStale: true,
+      };
+});
+</script>
+<template>
+  <section class="sheet pad way" aria-label="Tracking link">
+    <div class="row spread">
+      <h2>Tracking link</h2>
+      <label v-if="(session.me?.trackingOrigins.length ?? 0) > 1" class="quiet"
+        >under
+        <select v-model="chosen" aria-label="Tracking domain">
+          <option value="">{{ session.me?.trackingOrigin }} (default)</option>
+          <option
+            v-for="o in session.me?.trackingOrigins.filter((x) => x !== session.me?.trackingOrigin)"
+            :key="o"
+            :value="o"
+          >
+            {{ o }}
+          </option>
+        </select></label
+      >
+    </div>
+    <LinkText :link="whole" expander="they" />
+    <p :class="state.isStale ? 'error' : 'quiet'" class="small row">
+      <CircleAlert v-if="state.isStale" :size="14" aria-hidden="true" />
+      {{ source?.body.name }}: the ad’s destination, with its macros as they stand. {{ state.words }}
+      <button v-if="session.canEdit" type="button" class="bare" @click="pasted.tick(part)">
+        <Check :size="14" aria-hidden="true" /> It is pasted
+      </button>
+    </p>
+    <div v-if="page" class="onward">
+      <span class="quiet">sends to</span>
+      <LinkText :link="withClickId(page.body.url, 'click_id')" expander="we" />
+      <RouterLink :to="`/parts/landing-page?open=${page.id}`">{{ page.body.name }}, its buttons</RouterLink>
+    </div>
+    <div v-if="offer" class="onward">
+      <span class="quiet">{{ page ? 'whose buttons lead to' : 'sends to' }}</span>
+      <LinkText :link="onward" expander="we" />
+    </div>
+    <details>
+      <summary>Other forms of it, and a check of what stands there</summary>
+      <table>
+        <tbody>
+          <tr v-for="l in more" :key="l.key">
+            <th scope="row">{{ l.label }}</th>
+            <td>
+              <LinkText :link="l.link" expander="they" /><br /><span class="quiet small">{{ l.where }}</span>
+            </td>
+            <td><CopyButton :text="l.link" label="Copy" :hint="l.label" /></td>
+          </tr>
+        </tbody>
+      </table>
+      <div class="check">
+        <label for="shown-there"
+          >Paste the link as {{ source?.body.name ?? 'the source' }} shows it, and see whether it was
+          altered</label
+        >
+        <div class="row">
+          <input id="shown-there" v-model="shownThere" class="mono-input wide" spellcheck="false" />
+          <select v-model="against" aria-label="Compared with">
+            <option value="whole">the whole link</option>
+            <option v-for="l in places" :key="l.key" :value="l.key">{{ l.label }}</option>
+          </select>
+        </div>
+        <div aria-live="polite">
+          <p v-if="alterations?.length === 0" class="row">
+            <Check :size="15" aria-hidden="true" /> It is as it should be.
+          </p>
+          <p v-for="a in alterations ?? []" :key="a.code + a.name" class="error row">
+            <CircleAlert :size="14" aria-hidden="true" /> {{ a.sentence }}
+          </p>
+        </div>
+      </div>
+    </details>
+  </section>
+</template>
+<style scoped>
+.way {
+  display: grid;
+  gap: 4px;
+}
+.onward {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 0 8px;
+  font-size: 12px;
+}
+.small {
+  font-size: 12px;
+  margin: 0;
+  flex-wrap: wrap;
+}
+summary {
+  cursor: pointer;
+  font-weight: 600;
+  padding-top: 6px;
+}
+th {
+  width: 130px;
+  color: var(--ink);
+  vertical-align: top;
+}
+td {
+  white-space: normal;
+  height: auto;
+  padding: 6px 8px 6px 0;
+  overflow-wrap: anywhere;
+}
+td:last-child {
+  width: 90px;
+}
+.check {
+  display: grid;
+  gap: 4px;
+  padding-top: 8px;
+}
+.wide {
+  flex: 1;
+  min-width: 0;
+}
+.check select {
+  width: auto;
+}
+</style>

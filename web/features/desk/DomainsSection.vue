@@ -1,0 +1,251 @@
+<script setup lang="ts">
+/** Tracking domains: under which hosts links are given out, whether they lead here, old paths, and where unknown keys go. */
+import { domainInput, type DomainCheck, type DomainInput, type DomainRow } from '@tracheon/core/contract';
+import { Check, CircleAlert, CircleDashed, Plus, X } from '@lucide/vue';
+import { useConfirm } from 'primevue/useconfirm';
+import { onMounted, reactive, ref } from 'vue';
+import { api, ApiError } from '../../app/api.ts';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import FormField from '../../shared/FormField.vue';
+import { moment } from '../../shared/format.ts';
+import StateBlock from '../../shared/StateBlock.vue';
+
+const session = useSession();
+const parts = useParts();
+const confirm = useConfirm();
+const rows = ref<DomainRow[]>([]);
+const state = ref<'loading' | 'ready' | 'failed'>('loading');
+const failure = ref('');
+/** The domain that is edited: its ID, empty for a new one; null for none. */
+const editing = ref<string | null>(null);
+const blank = (): DomainInput => ({ origin: '', isDefault: false, fallbackUrl: '', paths: [] });
+const input = reactive<DomainInput>(blank());
+const errors = ref<Record<string, string>>({});
+const checking = ref('');
+
+async function load(): Promise<void> {
+  try {
+    rows.value = await api.get<DomainRow[]>('/domains');
+    state.value = 'ready';
+  } catch (error) {
+    failure.value = (error as Error).message;
+    state.value = 'failed';
+  }
+}
+onMounted(load);
+function edit(row: DomainRow | null): void {
+  errors.value = {};
+  editing.value = row?.id ?? '';
+  const { origin, isDefault, fallbackUrl, paths } = row ?? blank();
+  Object.assign(input, { origin, isDefault, fallbackUrl, paths: paths.map((p) => ({ ...p })) });
+}
+const messages = (
+  issues: readonly { path: readonly PropertyKey[]; message: string }[],
+): Record<string, string> => Object.fromEntries(issues.map((i) => [i.path.map(String).join('.'), i.message]));
+
+async function save(): Promise<void> {
+  const parsed = domainInput.safeParse(input);
+  errors.value = parsed.success ? {} : messages(parsed.error.issues);
+  if (!parsed.success) return;
+  try {
+    if (editing.value === '') await api.post('/domains', parsed.data);
+    else await api.put(`/domains/${editing.value}`, parsed.data);
+    editing.value = null;
+    await Promise.all([load(), session.load()]);
+  } catch (error) {
+    const fields = error instanceof ApiError ? error.fields : [];
+    errors.value = fields.length
+      ? Object.fromEntries(fields.map((f) => [f.path, f.message]))
+      : { origin: (error as Error).message };
+  }
+}
+async function look(row: DomainRow): Promise<void> {
+  checking.value = row.id;
+  try {
+    row.check = await api.post<DomainCheck>(`/domains/${row.id}/check`, {});
+  } catch (error) {
+    failure.value = (error as Error).message;
+  } finally {
+    checking.value = '';
+  }
+}
+function remove(row: DomainRow): void {
+  confirm.require({
+    header: `Remove ${row.origin}?`,
+    message:
+      'It is no longer offered for links, its own paths and its fallback end. Links that ads carry go on as long as its name leads here.',
+    acceptLabel: 'Remove',
+    rejectLabel: 'Keep it',
+    accept: async () => {
+      await api.remove(`/domains/${row.id}`).catch((e: unknown) => (failure.value = (e as Error).message));
+      await Promise.all([load(), session.load()]);
+    },
+  });
+}
+const said = (c: DomainCheck): string =>
+  [
+    c.result === 'ok' ? 'leads here' : c.sentence,
+    c.certificateDays === null ? '' : `certificate good for ${c.certificateDays} days`,
+    c.result === 'ok' ? c.sentence : '',
+  ]
+    .filter(Boolean)
+    .join(' · ');
+</script>
+<template>
+  <section class="sheet pad" aria-label="Tracking domains">
+    <div class="row spread">
+      <h2>Tracking domains</h2>
+      <button v-if="session.isOwner && editing === null" type="button" @click="edit(null)">
+        <Plus :size="14" aria-hidden="true" /> Domain
+      </button>
+    </div>
+    <p class="quiet">
+      Links begin with the default one. Point a name to this server first; campaigns answer under every
+      domain.
+    </p>
+    <StateBlock v-if="state !== 'ready'" :state="state" :words="failure" @again="load" />
+    <ul v-else>
+      <li v-for="r in rows" :key="r.id">
+        <div class="row spread">
+          <span
+            ><code>{{ r.origin }}</code> <span v-if="r.isDefault" class="quiet">default</span></span
+          >
+          <span v-if="r.id" class="row">
+            <button
+              v-if="session.canEdit"
+              type="button"
+              class="bare"
+              :disabled="checking === r.id"
+              @click="look(r)"
+            >
+              {{ checking === r.id ? 'Looking …' : 'Check' }}
+            </button>
+            <button v-if="session.isOwner" type="button" class="bare" @click="edit(r)">Edit</button>
+            <button
+              v-if="session.isOwner"
+              type="button"
+              class="bare"
+              :aria-label="`Remove ${r.origin}`"
+              @click="remove(r)"
+            >
+              Remove
+            </button>
+          </span>
+          <span v-else class="quiet small">this server itself</span>
+        </div>
+        <p v-if="r.check" class="small row" :class="{ error: r.check.result !== 'ok' }">
+          <component :is="r.check.result === 'ok' ? Check : CircleAlert" :size="14" aria-hidden="true" />
+          {{ said(r.check) }} · {{ moment(r.check.at, session.desk.zone) }}
+        </p>
+        <p v-else-if="r.id" class="small row quiet">
+          <CircleDashed :size="14" aria-hidden="true" /> nobody has looked yet
+        </p>
+        <p v-if="r.paths.length || r.fallbackUrl" class="small quiet">
+          {{ r.paths.map((p) => `${p.path} → ${parts.byId.get(p.campaignId)?.body.name ?? '–'}`).join(' · ')
+          }}{{ r.paths.length && r.fallbackUrl ? ' · ' : ''
+          }}{{ r.fallbackUrl ? `unknown keys → ${r.fallbackUrl}` : '' }}
+        </p>
+      </li>
+    </ul>
+    <form v-if="editing !== null" class="edit" @submit.prevent="save">
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Domain"
+        hint="Such as https://go.hobbykits.example"
+        :error="errors.origin"
+      >
+        <input
+          :id="id"
+          v-model.trim="input.origin"
+          class="mono-input"
+          :aria-invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
+      <label class="row"><input v-model="input.isDefault" type="checkbox" /> links begin with it</label>
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Unknown keys lead to"
+        hint="Empty: to a plain sentence."
+        :error="errors.fallbackUrl"
+      >
+        <input
+          :id="id"
+          v-model.trim="input.fallbackUrl"
+          class="mono-input"
+          placeholder="https://"
+          :aria-invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
+      <div v-for="(p, i) in input.paths" :key="i" class="path">
+        <input
+          v-model.trim="p.path"
+          class="mono-input"
+          placeholder="/go/spring"
+          :aria-label="`Own path ${i + 1}`"
+        />
+        <span>leads to</span>
+        <select v-model="p.campaignId" :aria-label="`Campaign of own path ${i + 1}`">
+          <option v-for="c in parts.of('campaign')" :key="c.id" :value="c.id">{{ c.body.name }}</option>
+        </select>
+        <button
+          type="button"
+          class="bare"
+          :aria-label="`Remove own path ${i + 1}`"
+          @click="input.paths.splice(i, 1)"
+        >
+          <X :size="15" />
+        </button>
+        <p v-if="errors[`paths.${i}.path`]" class="error small">{{ errors[`paths.${i}.path`] }}</p>
+      </div>
+      <button
+        type="button"
+        class="bare"
+        @click="input.paths.push({ path: '', campaignId: parts.of('campaign')[0]?.id ?? '' })"
+      >
+        <Plus :size="14" aria-hidden="true" /> A path that ads carry already
+      </button>
+      <div class="row">
+        <button type="submit" class="main">Save domain</button>
+        <button type="button" class="bare" @click="editing = null">Leave it</button>
+      </div>
+    </form>
+  </section>
+</template>
+<style scoped>
+ul {
+  list-style: none;
+  margin: 8px 0 0;
+  padding: 0;
+}
+li {
+  border-top: 1px solid var(--hairline);
+  padding: 6px 0;
+}
+.small {
+  font-size: 12px;
+  margin: 0;
+}
+.edit {
+  display: grid;
+  gap: 6px;
+  justify-items: start;
+  border-top: 1px solid var(--hairline);
+  padding-top: 8px;
+}
+.edit > :deep(.field),
+.path {
+  width: 100%;
+}
+.path {
+  display: grid;
+  grid-template-columns: 1fr auto 1.2fr 24px;
+  gap: 8px;
+  align-items: center;
+}
+.path > p {
+  grid-column: 1 / -1;
+}
+</style>
