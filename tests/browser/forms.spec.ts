@@ -115,7 +115,7 @@ test('amounts and links that cannot be right are said beside their field, and no
     ['https://o.example/?a={click_id', 'hold no token'],
     ['https://o.example/?a={ click_id }', 'White space inside the braces'],
     ['https://o.example/?a={click_id}&z=[zone]', 'macro of the other side'],
-    ['https://o.example/?a={click_id}&a=2', 'stands here twice'],
+    ['https://o.example/?a={click_id}&a=2', 'stands here again'],
   ] as const) {
     await link.fill(typed);
     await expect(form.getByRole('list', { name: 'Findings' })).toContainText(says);

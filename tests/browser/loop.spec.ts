@@ -129,7 +129,7 @@ async function makeCampaign(page: Page): Promise<string> {
   await expect(
     page.getByRole('heading', { name: 'NL · Fernway terrarium box · Moorhen Push', level: 1 }),
   ).toBeVisible();
-  await expect(page.getByText('Paste it into Moorhen Push')).toBeVisible();
+  await expect(page.getByText(/Moorhen Push: the ad’s destination/)).toBeVisible();
   await page.keyboard.press('c');
   await expect(page.getByText('Copied', { exact: true }).first()).toBeVisible();
   const link = await copied(page);

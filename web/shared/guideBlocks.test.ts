@@ -3,7 +3,7 @@ import { expect, it } from '@jest/globals';
 import { guideBlocks } from './guideBlocks.ts';
 
 it('reads headings, paragraphs, lists, and what is marked inside', () => {
-  expect(guideBlocks('# A\n\nOne **two** `{x}`.\n\n- a\n- *b*\n')).toEqual([
+  expect(guideBlocks('# A\n\nOne **two** `{x}`.\n\n- a\n- _b_ c_d\n')).toEqual([
     { kind: 'h1', lines: [[{ kind: 'text', text: 'A' }]] },
     {
       kind: 'p',
@@ -17,7 +17,16 @@ it('reads headings, paragraphs, lists, and what is marked inside', () => {
         ],
       ],
     },
-    { kind: 'ul', lines: [[{ kind: 'text', text: 'a' }], [{ kind: 'em', text: 'b' }]] },
+    {
+      kind: 'ul',
+      lines: [
+        [{ kind: 'text', text: 'a' }],
+        [
+          { kind: 'em', text: 'b' },
+          { kind: 'text', text: ' c_d' },
+        ],
+      ],
+    },
   ]);
 });
 

@@ -32,7 +32,7 @@ export function guideBlocks(markdown: string): Block[] {
 function spans(text: string): Span[] {
   const found: Span[] = [];
   let at = 0;
-  for (const m of text.matchAll(/\*\*([^*]+)\*\*|\*([^*]+)\*|`([^`]+)`/g)) {
+  for (const m of text.matchAll(/\*\*([^*]+)\*\*|(?<!\w)_([^_]+)_(?!\w)|`([^`]+)`/g)) {
     if (m.index > at) found.push({ kind: 'text', text: text.slice(at, m.index) });
     const kind = m[1] !== undefined ? 'strong' : m[2] !== undefined ? 'em' : 'code';
     found.push({ kind, text: m[1] ?? m[2] ?? m[3]! });
