@@ -52,7 +52,10 @@ const views = {
   'one-call-in': { path: '/conversions/calls-in?outcome=repair', act: openPart },
   booked: { path: '/conversions/booked' },
   'calls-out': { path: '/conversions/calls-out' },
-  'link-reader': { path: '/try/link-reader', act: openFirst(/Show an example/) },
+  'link-reader': {
+    path: '/try/link-reader',
+    act: async (page) => void (await page.getByRole('button', { name: 'Show an example' }).click()),
+  },
   desk: { path: '/desk' },
   palette: { path: '/today', act: (page) => page.keyboard.press('Control+k') },
   'practice-ad-network': { path: `${adNetwork}/` },
