@@ -160,10 +160,10 @@ async function main() {
     await check('format', 'format:check');
     await check('lint', 'lint');
     await check('types', 'types');
+    await jest('unit', 'unit');
     await browser(env);
   };
   const tests = async () => {
-    await jest('unit', 'unit');
     await jest('integration', 'integration', env);
     await crashes();
   };

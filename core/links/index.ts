@@ -7,3 +7,4 @@ export * from './reader.ts';
 export * from './extractLinks.ts';
 export * from './handOver.ts';
 export * from './linksOut.ts';
+export * from './chain.ts';

@@ -39,6 +39,9 @@ export interface AdNetworkOptions {
   stateFile: string | null;
 }
 
+/** 1×1, transparent. */
+const PIXEL = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64');
+
 export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop: () => void } {
   const network = new AdNetwork(options);
   const app = express();
@@ -49,6 +52,11 @@ export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop:
   app.get('/postback', (req, res) => {
     network.hear(req.originalUrl.split('?')[1] ?? '');
     res.type('text/plain').send('OK');
+  });
+  // The same by an image pixel, as some accounts are told.
+  app.get('/pixel', (req, res) => {
+    network.hear(`pixel ${req.originalUrl.split('?')[1] ?? ''}`);
+    res.type('image/gif').send(PIXEL);
   });
   return { app, stop: () => network.stop() };
 }
@@ -204,7 +212,7 @@ function overview(state: State): Html {
     <p>
       Sells visits. Macros, in any usual shape:
       <code>[click] [site] [zone] [ad] [title] [keyword] [campaign] [cost] [country]</code>. Its conversion
-      address: <code>/postback?uid=…&amp;sum=…</code>
+      address: <code>/postback?uid=…&amp;sum=…</code>, or the image pixel <code>/pixel?uid=…</code>
     </p>
     <h2>New campaign</h2>
     <form method="post" action="/campaigns">

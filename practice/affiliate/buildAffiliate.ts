@@ -5,7 +5,17 @@ import express, { type Express, type Request } from 'express';
 import { request } from 'undici';
 import { Html, html, page } from '../page/html.ts';
 import { KeptState } from '../page/keptState.ts';
-import { offers, postbackFor, SLOW_MS, words, type Lead, type LeadState, type Manner } from './leads.ts';
+import {
+  leadStates,
+  offers,
+  postbackFor,
+  SLOW_MS,
+  templateFor,
+  words,
+  type Lead,
+  type LeadState,
+  type Manner,
+} from './leads.ts';
 
 interface State extends Manner {
   leads: Lead[];
@@ -39,14 +49,14 @@ class Affiliate {
     this.kept = new KeptState<State>(options.stateFile, { postback: '', manner: 'well', leads: [] });
   }
   async fire(lead: Lead): Promise<void> {
-    const { postback, manner } = this.kept.value;
-    if (!postback) return;
+    const { manner } = this.kept.value;
+    if (templateFor(this.kept.value, lead.state) === '') return;
     if (manner === 'slow') await pause(SLOW_MS);
     await this.callOnce(lead);
     if (manner === 'twice') await this.callOnce(lead);
   }
   private async callOnce(lead: Lead): Promise<void> {
-    const url = postbackFor(this.kept.value.postback, lead, Date.now());
+    const url = postbackFor(templateFor(this.kept.value, lead.state), lead, Date.now());
     const result =
       this.kept.value.manner === 'fails' ? 'not sent: this server is failing' : await answerOf(url);
     lead.calls = [{ at: Date.now(), url, result }, ...lead.calls].slice(0, 20);
@@ -88,14 +98,15 @@ function networkRoutes(app: Express, network: Affiliate, options: AffiliateOptio
     const body = (req.body ?? {}) as Record<string, string>;
     const postback = (body.postback ?? '').trim();
     const allowed = `${options.trackingOrigin()}/in/`;
-    if (postback !== '' && !postback.startsWith(allowed)) {
+    const byState = Object.fromEntries(leadStates.map((s) => [s, (body[`postback ${s}`] ?? '').trim()]));
+    if ([postback, ...Object.values(byState)].some((url) => url !== '' && !url.startsWith(allowed))) {
       const words = html`<h1>Refused</h1>
         <p>This practice network calls ${allowed}… only.</p>
         <p><a href="/">Back</a></p>`;
       return void res.status(422).send(page('Refused', ACCENT, words));
     }
     const manner = (['well', 'slow', 'twice', 'fails'] as const).find((m) => m === body.manner) ?? 'well';
-    Object.assign(kept.value, { postback, manner });
+    Object.assign(kept.value, { postback, byState, manner });
     kept.changed();
     res.redirect(303, '/');
   });
@@ -167,6 +178,10 @@ function overview(state: State, origin: string): Html {
     <h2>Your postback</h2>
     <form method="post" action="/settings">
       <label>Postback URL <textarea name="postback" rows="2">${state.postback}</textarea></label>
+      <details>
+        <summary>A URL for each state instead</summary>
+        ${leadStates.map((s) => html`<label>${s} <input class="wide" name="postback ${s}" value="${state.byState?.[s] ?? ''}" /></label>`)}
+      </details>
       <p class="row">
         <label
           >How this server behaves
@@ -206,7 +221,9 @@ function overview(state: State, origin: string): Html {
               </form>
             </td>
             <td>
-              <code>${l.calls[0]?.result ?? (state.postback ? 'not yet' : 'no postback URL set')}</code>
+              <code
+                >${l.calls[0]?.result ?? (templateFor(state, l.state) ? 'not yet' : 'no postback URL set')}</code
+              >
             </td>
           </tr>`,
       )}

@@ -1,6 +1,6 @@
 import { expect, it } from '@jest/globals';
 import { html } from '../page/html.ts';
-import { postbackFor, type Lead } from './leads.ts';
+import { postbackFor, templateFor, type Lead } from './leads.ts';
 
 const lead: Lead = {
   id: 'LK-1',
@@ -21,4 +21,14 @@ it('fills its macros, encoded, and leaves the unknown as they are', () => {
 
 it('escapes what it shows', () => {
   expect(html`<b>${'<script>'}</b>${html`<i>x</i>`}`.text).toBe('<b>&#60;script&#62;</b><i>x</i>');
+});
+
+it('tells a state at its own URL, where it has one', () => {
+  const manner = { postback: 'all', byState: { approved: 'ok', rejected: '' }, manner: 'well' as const };
+  expect((['waiting', 'approved', 'rejected'] as const).map((s) => templateFor(manner, s))).toEqual([
+    'all',
+    'ok',
+    'all',
+  ]);
+  expect(templateFor({ postback: '', manner: 'well' }, 'waiting')).toBe('');
 });

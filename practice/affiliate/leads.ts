@@ -12,6 +12,8 @@ export interface Lead {
 }
 export interface Manner {
   postback: string;
+  /** A URL for a state of its own, in place of the one for all. */
+  byState?: Partial<Record<LeadState, string>>;
   /** How its server behaves: as it should, answers late, tells everything twice, or fails to call at all. */
   manner: 'well' | 'slow' | 'twice' | 'fails';
 }
@@ -29,6 +31,11 @@ export const offers: Record<string, { title: string; amount: string; event: stri
   '4492': { title: 'Brindle & Oat sourdough set', amount: '9.75', event: 'order' },
 };
 export const SLOW_MS = 3000;
+export const leadStates = Object.keys(words) as LeadState[];
+
+/** Where this state is told: its own URL, else the one for all; empty: nowhere. */
+export const templateFor = ({ postback, byState }: Manner, state: LeadState): string =>
+  byState?.[state] || postback;
 
 /** Its macros, `#name#`. Unknown ones stay as they are, as real networks do. */
 export function postbackFor(template: string, lead: Lead, nowMs: number): string {

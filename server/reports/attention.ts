@@ -86,7 +86,7 @@ export async function attention(
     add(
       'page_without_clicks',
       p.visits,
-      `${p.name}: ${p.visits} visits since its last button click, ${p.usual} is usual. Is the button still on the page?`,
+      `${p.name}: ${p.visits} visits since its last button click; usually ${p.usual}. Is the button still on the page?`,
       `/parts/landing-page?open=${p.id}`,
     );
   for (const b of barren)
@@ -167,6 +167,11 @@ async function pagesWithoutClicks(
       id: r.id,
       name: r.name,
       visits: r.silent,
-      usual: `a click in ${Math.max(1, Math.round(r.before / r.clicked))}`,
+      usual: usually(r.before / r.clicked),
     }));
 }
+
+const usually = (visitsPerClick: number): string => {
+  const n = Math.max(1, Math.round(visitsPerClick));
+  return n === 1 ? 'nearly everybody clicks' : `one visitor in ${n} clicks`;
+};

@@ -54,6 +54,8 @@ test('a session that ends in the middle of a form: the draft is there after sign
   await page.keyboard.press('n');
   await sheet(page).getByLabel('Name', { exact: true }).fill('Saltmarsh Partners');
   await sheet(page).getByLabel('Parameter that takes our click ID').fill('sid');
+  // Nothing else asks meanwhile: whoever asked first would notice, and not the form.
+  await expect(sheet(page).getByText('This name is free.')).toBeVisible();
   await context.clearCookies();
   await sheet(page).getByRole('button', { name: 'Create network' }).click();
   await expect(page.getByRole('heading', { name: 'Tracheon' })).toBeVisible();

@@ -70,9 +70,13 @@ it('has a day whose price macro came unfilled, and an offer that died overnight 
     unpriced: number;
     conversions: number;
   }>(
-    `SELECT v.day::text, p.name AS campaign, count(*)::int AS visits, (count(*) FILTER (WHERE v.notes ? 'no_cost'))::int AS unpriced,
-       (SELECT count(*)::int FROM conversions c WHERE c.desk_id = v.desk_id AND c.campaign_id = v.campaign_id AND (c.visit_at AT TIME ZONE 'UTC')::date = v.day) AS conversions
-     FROM visits v JOIN parts p ON p.id = v.campaign_id GROUP BY v.day, p.name, v.campaign_id, v.desk_id ORDER BY v.day`,
+    `WITH converted AS (
+       SELECT campaign_id, (visit_at AT TIME ZONE 'UTC')::date AS day, count(*)::int AS n FROM conversions GROUP BY 1, 2),
+     visited AS (
+       SELECT campaign_id, day, count(*)::int AS visits, (count(*) FILTER (WHERE notes ? 'no_cost'))::int AS unpriced
+       FROM visits GROUP BY 1, 2)
+     SELECT v.day::text, p.name AS campaign, v.visits, v.unpriced, coalesce(c.n, 0) AS conversions
+     FROM visited v JOIN parts p ON p.id = v.campaign_id LEFT JOIN converted c USING (campaign_id, day) ORDER BY v.day`,
   );
   const unpriced = rows.filter((r) => r.unpriced > 0);
   expect(unpriced.map((r) => r.campaign)).toEqual(['NL · Terrarium · Tidepool']);
@@ -81,6 +85,22 @@ it('has a day whose price macro came unfilled, and an offer that died overnight 
   const last = kites.slice(-5);
   expect(last.every((r) => r.conversions === 0) && last.slice(0, 4).every((r) => r.visits > 50)).toBe(true);
   expect(kites.slice(-15, -5).reduce((n, r) => n + r.conversions, 0)).toBeGreaterThan(3);
+});
+
+it('has a page whose buttons are gone since yesterday, while visitors went on coming', async () => {
+  const { rows } = await desk.pool.query<{ page: string; silent: number; clicked: number; hours: number }>(
+    `SELECT p.name AS page, count(*) FILTER (WHERE v.at > c.last)::int AS silent, c.clicked,
+       (extract(epoch FROM now() - c.last) / 3600)::float8 AS hours
+     FROM visits v JOIN parts p ON p.id = v.landing_id
+       JOIN (SELECT landing_id, max(at) AS last, count(DISTINCT visit_id)::int AS clicked FROM button_clicks GROUP BY 1) c
+         ON c.landing_id = v.landing_id GROUP BY 1, 3, 4 ORDER BY 1`,
+  );
+  const [sourdough, terrarium] = rows as [(typeof rows)[number], (typeof rows)[number]];
+  expect([sourdough.page, terrarium.page]).toEqual(['Sourdough in seven days', 'Terrarium story']);
+  expect(sourdough.hours).toBeGreaterThan(19);
+  expect(sourdough.silent).toBeGreaterThan(SHARE * 60);
+  expect(terrarium.hours).toBeLessThan(12);
+  expect(Math.min(sourdough.clicked, terrarium.clicked)).toBeGreaterThan(SHARE * 1000);
 });
 
 it('adds up: every conversion stands in the ledger as it stands in the list, to the micro', async () => {

@@ -45,7 +45,7 @@ const cells = computed(() => [
     note:
       f.value.pageCtr === null
         ? `bots ${count(f.value.bots)} · repeats ${count(f.value.repeats)}`
-        : `page CTR ${percent(f.value.pageCtr, 1)} of ${count(f.value.sentToPage)}`,
+        : `page CTR ${percent(f.value.pageCtr, 1)}`,
   },
   { label: 'Conversions', value: count(f.value.conversions), note: `CR ${percent(f.value.cr, 2)}` },
   {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A campaign: one source, one offer, what a visit costs. What does not agree along the chain is said here. */
 import { campaignInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
+import { checkChain } from '@tracheon/core/links';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -30,23 +31,23 @@ const suggested = computed(() => {
   const country = offer.value?.body.countries[0];
   return [country, offer.value?.body.name, source.value?.body.name].filter(Boolean).join(' · ');
 });
-const costSays = computed(() => {
-  if (
-    body.costModel === 'link' &&
-    source.value &&
-    !source.value.body.parameters.some((p) => p.role === 'cost')
-  )
-    return `${source.value.body.name} tells no cost in its link: add the parameter at the source, or type a cost per visit.`;
-  const currency =
-    body.costModel === 'link'
-      ? source.value?.body.costCurrency
-      : body.costModel === 'visit'
-        ? body.costCurrency
-        : undefined;
-  if (currency && offer.value && currency !== offer.value.body.currency)
-    return `Cost is in ${currency}, the payout in ${offer.value.body.currency}: both are converted to ${session.desk.currency} by day.`;
-  return '';
-});
+const network = computed(() => offer.value && parts.one('network', offer.value.body.networkId));
+const noCostParameter = computed(() =>
+  body.costModel === 'link' && source.value && !source.value.body.parameters.some((p) => p.role === 'cost')
+    ? `${source.value.body.name} tells no cost in its link: add the parameter at the source, or type a cost per visit.`
+    : '',
+);
+const disagreements = computed(() =>
+  source.value && offer.value && network.value
+    ? checkChain({
+        campaign: body,
+        source: source.value.body,
+        offer: offer.value.body,
+        network: network.value.body,
+        deskCurrency: session.desk.currency,
+      })
+    : [],
+);
 async function save(): Promise<void> {
   const record = await form.save();
   if (!record) return;
@@ -142,9 +143,12 @@ async function save(): Promise<void> {
             />
           </FormField>
         </div>
-        <p v-if="costSays" class="quiet">{{ costSays }}</p>
+        <p v-if="noCostParameter" class="quiet">{{ noCostParameter }}</p>
       </fieldset>
       <TagsField v-model="body.tags" :error="error('tags')" />
+      <ul v-if="disagreements.length" class="disagree" aria-label="Along the chain">
+        <li v-for="d in disagreements" :key="d.sentence">{{ d.sentence }}</li>
+      </ul>
       <FormField v-slot="{ id }" label="Notes"><textarea :id="id" v-model="body.notes" rows="2" /></FormField>
       <FormFoot :form="form" :label="part ? 'Save' : 'Create campaign'" />
     </form>
@@ -176,5 +180,10 @@ legend {
 }
 .suggest {
   margin-top: -10px;
+}
+.disagree {
+  margin: 0;
+  padding-left: 18px;
+  font-size: 12px;
 }
 </style>

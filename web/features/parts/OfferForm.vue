@@ -3,7 +3,7 @@
 import { offerInput, wholeBody, type OfferInput, type PartRecord } from '@tracheon/core/contract';
 import { carriesClickId, outgoingLink, type LinkContext } from '@tracheon/core/links';
 import MultiSelect from 'primevue/multiselect';
-import { computed } from 'vue';
+import { computed, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -38,6 +38,17 @@ const route = useRoute();
 if (!props.part && typeof route.query.link === 'string') body.link = route.query.link;
 const readOnly = computed(() => !session.canEdit);
 const network = computed(() => parts.one('network', body.networkId));
+/** A pasted link tells its network by its host, while none is chosen. */
+watch(
+  () => body.link,
+  (link) => {
+    if (body.networkId !== '') return;
+    const host = /^https?:\/\/([^/?#]+)/i.exec(link)?.[1]?.toLowerCase();
+    const known = parts.of('network').find((n) => host !== undefined && n.body.hosts.includes(host));
+    if (known) body.networkId = known.id;
+  },
+  { immediate: true },
+);
 /** As it goes out: our click ID under the network's parameter. */
 const outgoing = computed(() =>
   body.link && network.value ? outgoingLink(body.link, network.value.body) : body.link,

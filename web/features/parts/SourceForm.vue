@@ -3,6 +3,7 @@
 import { macroShapes, sourceInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { computed } from 'vue';
+import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../shared/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
@@ -17,6 +18,7 @@ import SourceTelling from './SourceTelling.vue';
 const props = defineProps<{ part?: PartRecord<'source'> }>();
 const open = defineModel<boolean>('open', { required: true });
 const emit = defineEmits<{ saved: [record: PartRecord] }>();
+const parts = useParts();
 const session = useSession();
 const blank = wholeBody('source', {
   name: '',
@@ -31,6 +33,21 @@ const readOnly = computed(() => !session.canEdit);
 const hasCost = computed(() => body.parameters.some((p) => p.role === 'cost'));
 const hasClick = computed(() => body.parameters.some((p) => p.role === 'click_id' && p.parameter !== ''));
 const link = computed(() => trackingLink(session.me?.trackingOrigin ?? '', '…', body));
+/** Sub-IDs that are gone from this source, but stand in links: where they would stay empty. */
+const missed = computed(() => {
+  const names = (all: typeof body.parameters): string[] =>
+    all.filter((p) => p.role === 'sub').map((p) => p.sub);
+  const kept = new Set(names(body.parameters));
+  return names(props.part?.body.parameters ?? [])
+    .filter((name) => name !== '' && !kept.has(name))
+    .flatMap((name) => {
+      const token = new RegExp(`\\{[^}]*sub_${name}(?![a-z0-9_])`);
+      const users = parts.all.filter((p) => p.state !== 'archived' && token.test(JSON.stringify(p.body)));
+      return users.length === 0
+        ? []
+        : [`“${name}” still stands in ${users.map((u) => u.body.name).join(', ')}.`];
+    });
+});
 async function save(): Promise<void> {
   const record = await form.save();
   if (!record) return;
@@ -53,6 +70,7 @@ async function save(): Promise<void> {
           </select>
         </FormField>
         <SourceParameters v-model="body" :error="error" :source-id="part?.id" />
+        <p v-for="m in missed" :key="m" class="small" role="note">{{ m }} It would stay empty there.</p>
         <p v-if="!hasClick" class="quiet small">
           Without their click ID, {{ body.name || 'the source' }} cannot be told which click converted.
         </p>

@@ -1,0 +1,48 @@
+/** What does not agree along a campaign's whole chain, and belongs to no single link of it. */
+import type { CampaignInput, NetworkInput, OfferInput, SourceInput } from '../contract/index.ts';
+import type { FindingCode } from './finding.ts';
+
+export interface ChainFinding {
+  code: FindingCode;
+  /** Where it is put right. */
+  at: 'source' | 'offer' | 'network' | 'campaign';
+  sentence: string;
+}
+export interface Chain {
+  campaign: Pick<CampaignInput, 'costModel' | 'costCurrency'>;
+  source: Pick<SourceInput, 'name' | 'costCurrency' | 'tellPayout' | 'postbackUrl'>;
+  offer: Pick<OfferInput, 'name' | 'currency' | 'payoutMode'>;
+  network: Pick<NetworkInput, 'name' | 'fields'>;
+  deskCurrency: string;
+}
+
+export function checkChain({ campaign, source, offer, network, deskCurrency }: Chain): ChainFinding[] {
+  const found: ChainFinding[] = [];
+  const cost =
+    campaign.costModel === 'link'
+      ? source.costCurrency
+      : campaign.costModel === 'visit'
+        ? campaign.costCurrency
+        : null;
+  if (cost !== null && cost !== offer.currency)
+    found.push({
+      code: 'currency_differs',
+      at: 'campaign',
+      sentence: `Cost is in ${cost}, the payout in ${offer.currency}: both are converted to ${deskCurrency} by day.`,
+    });
+  const tells =
+    /\{[^}]*payout[^}]*\}/.test(source.postbackUrl) && !/payout_currency/.test(source.postbackUrl);
+  if (tells && source.tellPayout === 'booked' && offer.currency !== source.costCurrency)
+    found.push({
+      code: 'currency_differs',
+      at: 'source',
+      sentence: `${source.name} is told the payout in ${offer.currency} without its currency, and bills in ${source.costCurrency}: it would read the wrong amount. Let it be converted at the source.`,
+    });
+  if (offer.payoutMode === 'reported' && network.fields.payout.macro === '')
+    found.push({
+      code: 'no_payout_macro',
+      at: 'network',
+      sentence: `${offer.name} pays as reported, but the postback URL of ${network.name} asks for no payout: conversions would come without money.`,
+    });
+  return found;
+}
