@@ -28,24 +28,31 @@ export interface PartBodies {
   campaign: CampaignInput;
 }
 
-/** What each field is when nothing is said of it, by kind; computed once from the schemas. */
-const defaults = Object.fromEntries(
-  partKinds.map((kind) => [
-    kind,
-    Object.fromEntries(
-      Object.entries(partInputs[kind].shape as Record<string, z.ZodType>).flatMap(([key, field]) => {
-        const parsed = field.safeParse(undefined);
-        return parsed.success ? [[key, parsed.data]] : [];
-      }),
-    ),
-  ]),
-) as Record<PartKind, Record<string, unknown>>;
+/**
+ * What each field is when nothing is said of it, by kind. Computed when it is first asked for, not while modules load:
+ * the web app tells Zod first that it must not compile code (its pages allow none).
+ */
+const defaults = new Map<PartKind, Record<string, unknown>>();
+
+function defaultsOf(kind: PartKind): Record<string, unknown> {
+  let known = defaults.get(kind);
+  if (!known) {
+    known = {};
+    for (const [key, field] of Object.entries(partInputs[kind].shape as Record<string, z.ZodType>)) {
+      const parsed = field.safeParse(undefined);
+      if (parsed.success) known[key] = parsed.data;
+    }
+    defaults.set(kind, known);
+  }
+  // Lists in it must not be shared between the records that begin with them.
+  return structuredClone(known);
+}
 
 const newParameter = { meaning: '', report: true, leftOff: [] };
 
 /** A stored body with the fields that came after it was saved. */
 export function wholeBody<K extends PartKind>(kind: K, body: unknown): PartBodies[K] {
-  const whole = { ...defaults[kind], ...(body as object) } as PartBodies[K];
+  const whole = { ...defaultsOf(kind), ...(body as object) } as PartBodies[K];
   if (kind !== 'source') return whole;
   const { parameters = [] } = whole as Partial<SourceInput>;
   return { ...whole, parameters: parameters.map((p) => ({ ...newParameter, ...p })) };

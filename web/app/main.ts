@@ -1,30 +1,7 @@
+/**
+ * The entry. Everything that makes schemas comes after Zod was told not to compile code: by a dynamic import, since the
+ * bundler is free to run what is imported statically in chunks of its own, and before this one.
+ */
 import './withoutEval.ts';
-import { createPinia } from 'pinia';
-import PrimeVue from 'primevue/config';
-import ConfirmationService from 'primevue/confirmationservice';
-import ToastService from 'primevue/toastservice';
-import { createApp } from 'vue';
-import App from './App.vue';
-import { whenSignedOut } from './api.ts';
-import { makeRouter } from './router.ts';
-import { useSession } from './session.ts';
-import { closeStream } from './stream.ts';
-import './style.css';
-import { applyTheme, preset } from './theme.ts';
 
-applyTheme();
-const app = createApp(App);
-app.use(createPinia());
-const session = useSession();
-const router = makeRouter(session);
-whenSignedOut(() => {
-  closeStream();
-  session.me = null;
-  if (router.currentRoute.value.name !== 'sign-in')
-    void router.push({ name: 'sign-in', query: { to: router.currentRoute.value.fullPath } });
-});
-app.use(router);
-app.use(PrimeVue, { theme: { preset, options: { darkModeSelector: '[data-theme="dark"]' } } });
-app.use(ToastService);
-app.use(ConfirmationService);
-app.mount('#app');
+void import('./start.ts');

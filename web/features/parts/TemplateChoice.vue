@@ -54,8 +54,11 @@ const link = computed(() => {
     ? trackingLink(origin, '…', sourceInput.parse(at.value.body))
     : postbackUrl(origin, '…', networkInput.parse(at.value.body));
 });
+/** Whole, with every field of its lists: a template names only what it sets. */
+const whole = (t: TemplateRow) =>
+  t.kind === 'source' ? sourceInput.parse(t.body) : networkInput.parse(t.body);
 function use(): void {
-  emit('use', wholeBody(at.value!.kind, at.value!.body));
+  emit('use', whole(at.value!));
   open.value = false;
 }
 function save(t: TemplateRow): void {
