@@ -24,6 +24,13 @@ export function outgoingLink(
   return now;
 }
 
+/** A landing page's address: the click ID is always in it under the name that the page's script knows. */
+export function pageLink(url: string): string {
+  const there = linkParameters(url).find((p) => p.name === PAGE_CLICK_ID);
+  return there && carriesClickId(there.value) ? url : withParameter(url, PAGE_CLICK_ID, '{click_id}');
+}
+const PAGE_CLICK_ID = 'click_id';
+
 /** What a button of a landing page must lead to. */
 export const buttonLink = (origin: string, landingKey: string, n: number): string =>
   `${origin}/b/${landingKey}/${n}`;

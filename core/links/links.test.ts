@@ -1,7 +1,14 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { networkInput, sourceInput } from '../contract/index.ts';
-import { carriesClickId, linkParameters, postbackUrl, trackingLink, withClickId } from './compose.ts';
+import {
+  carriesClickId,
+  linkParameters,
+  pageLink,
+  postbackUrl,
+  trackingLink,
+  withClickId,
+} from './compose.ts';
 import { cutBytes, parseQuery, presence } from './query.ts';
 
 describe('a query', () => {
@@ -66,6 +73,16 @@ describe('links that they expand', () => {
     expect(trackingLink('http://t.test', 'k1', source)).toBe('http://t.test/v/k1?clk=[click]&site=[site]');
     expect(postbackUrl('http://t.test', 'n1', network)).toBe('http://t.test/in/n1?click_id=#ref#&sum=#amt#');
   });
+});
+
+describe('the click ID on a landing page’s address', () => {
+  it.each([
+    ['https://p.example/x', 'https://p.example/x?click_id={click_id}'],
+    ['https://p.example/x?a=1#top', 'https://p.example/x?a=1&click_id={click_id}#top'],
+    ['https://p.example/x?click_id={click_id}', 'https://p.example/x?click_id={click_id}'],
+    // Under another name the page's script would not know it.
+    ['https://p.example/x?cid={click_id}', 'https://p.example/x?cid={click_id}&click_id={click_id}'],
+  ])('%s becomes %s', (url, wanted) => expect(pageLink(url)).toBe(wanted));
 });
 
 describe('the click ID in an offer link', () => {

@@ -4,8 +4,11 @@
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { parseQuery } from '@tracheon/core/links';
+import type { FailureThrottle } from '../limits/failureThrottle.ts';
+import { clientAddress, type Ranges } from './addresses.ts';
+import { refuse } from './answers.ts';
 import { readSource } from './buildVisit.ts';
-import { refuseNoVisit } from './handleVisit.ts';
+import { header, refuseNoVisit } from './handleVisit.ts';
 import type { CompiledCampaign, Snapshot } from './snapshot.ts';
 
 /** 1×1, transparent (GIF89a). */
@@ -56,6 +59,8 @@ export class Impressions {
 export interface ImpressionDeps {
   snapshot: () => Snapshot;
   impressions: Impressions;
+  trusted: Ranges;
+  strangers: FailureThrottle;
   now: () => number;
 }
 
@@ -68,7 +73,18 @@ export function handleImpression(
 ): void {
   if (refuseNoVisit(req, res)) return;
   const campaign = deps.snapshot().campaigns.get(key);
-  if (campaign && req.method === 'GET') deps.impressions.count(campaign, query, deps.now());
+  const now = deps.now();
+  if (!campaign) {
+    // Here as well nobody searches for keys.
+    const address = clientAddress(
+      req.socket.remoteAddress ?? '',
+      header(req, 'x-forwarded-for'),
+      deps.trusted,
+    );
+    if (deps.strangers.isClosed(address, now)) return refuse(res, 'too_many_tries', { 'Retry-After': '60' });
+    deps.strangers.failed(address, now);
+  }
+  if (campaign && req.method === 'GET') deps.impressions.count(campaign, query, now);
   res.writeHead(campaign ? 200 : 404, {
     'Content-Type': 'image/gif',
     'Content-Length': PIXEL.length,

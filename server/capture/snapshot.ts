@@ -9,7 +9,7 @@ import type {
   OfferInput,
   SourceInput,
 } from '@tracheon/core/contract';
-import { outgoingLink, withClickId } from '@tracheon/core/links';
+import { outgoingLink, pageLink } from '@tracheon/core/links';
 import { compileTemplate, type CompiledTemplate } from '@tracheon/core/tokens';
 import { parseRanges, type Ranges } from './addresses.ts';
 import { offerDays } from './sendable.ts';
@@ -245,7 +245,7 @@ function compileLanding(part: RawPart<LandingPageInput> | undefined): CompiledLa
   const { url, fallbackUrl } = part.body;
   return Object.freeze({
     part,
-    link: compileLink(withClickId(url, 'click_id'), 'address of the landing page'),
+    link: compileLink(pageLink(url), 'address of the landing page'),
     fallback: fallbackUrl === '' ? null : compileLink(fallbackUrl, 'address to fall back on'),
   });
 }

@@ -1,7 +1,7 @@
 /** Looks at a landing page now, and keeps what was found as its last look. */
 import type { Pool } from 'pg';
 import { pageCheck, type LandingPageInput, type PageCheck, type PartRecord } from '@tracheon/core/contract';
-import { withClickId } from '@tracheon/core/links';
+import { pageLink } from '@tracheon/core/links';
 import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
 import type { FetchPage } from './fetchPage.ts';
 import { judgePage } from './judgePage.ts';
@@ -35,7 +35,7 @@ export async function checkPage(
 
 /** The page's address as a visitor gets it; tokens of whom nothing is known stay empty. */
 const sampleAddress = ({ url }: LandingPageInput): string =>
-  expandTemplate(compileTemplate(withClickId(url, 'click_id')), (name) =>
+  expandTemplate(compileTemplate(pageLink(url)), (name) =>
     name === 'click_id' ? SAMPLE_CLICK_ID : undefined,
   );
 

@@ -168,6 +168,11 @@ describe('impressions', () => {
       { value: 'b.example', n: 1 },
     ]);
     expect((await report()).total.visits).toBe(0);
+    const searcher = { 'X-Forwarded-For': '203.0.113.50' };
+    const answers: number[] = [];
+    for (let i = 0; i < 62; i++) answers.push((await desk.visit(`/seen/guess${i}`, searcher)).status);
+    expect([answers[0], answers.at(-1)]).toEqual([404, 429]);
+    expect((await desk.visit(`/seen/${own.campaign.key}`, searcher)).status).toBe(200);
   });
 });
 

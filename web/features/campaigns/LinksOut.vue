@@ -9,8 +9,8 @@ import {
   linkFor,
   linkParametersText,
   outgoingLink,
+  pageLink,
   trackingLink,
-  withClickId,
 } from '@tracheon/core/links';
 import { Check, CircleAlert } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
@@ -127,7 +127,7 @@ const state = computed(() => {
     </p>
     <div v-if="page" class="onward">
       <span class="quiet">sends to</span>
-      <LinkText :link="withClickId(page.body.url, 'click_id')" expander="we" />
+      <LinkText :link="pageLink(page.body.url)" expander="we" />
       <RouterLink :to="`/parts/landing-page?open=${page.id}`">{{ page.body.name }}, its buttons</RouterLink>
     </div>
     <div v-if="offer" class="onward">
