@@ -16,13 +16,9 @@ export const costUnits = ['visit', 'thousand', 'cents', 'micros'] as const;
 export const linkPlaces = ['final_url', 'tracking_template', 'extension'] as const;
 export type LinkPlace = (typeof linkPlaces)[number];
 
-/** How a source is told: by a call of our server, or by a pixel whose address our server calls. */
-export const callKinds = ['server', 'image', 'iframe'] as const;
-
 const account = z.object({
   name: z.string().trim().min(1, 'Name the account.').max(80),
   postbackUrl: orEmpty(httpUrl).default(''),
-  calls: z.enum(callKinds).default('server'),
 });
 export type SourceAccount = z.infer<typeof account>;
 
@@ -55,7 +51,6 @@ export const sourceInput = z
     decimalMark: z.enum(['', '.', ',']).default(''),
     /** The source's conversion address with our tokens; empty: it wants none. */
     postbackUrl: orEmpty(httpUrl).default(''),
-    calls: z.enum(callKinds).default('server'),
     /** Accounts at this source that are told at an address of their own; a campaign names the one it runs in. */
     accounts: z.array(account).max(40).default([]),
     tellStatuses: z.array(conversionStatus).default(['approved']),

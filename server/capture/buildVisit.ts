@@ -281,7 +281,11 @@ export function destination(
   // The template's own scheme and host, and then what no longer belongs to them.
   const after = url[start.length];
   if (!url.startsWith(start) || (after !== undefined && !'/?#'.includes(after))) return null;
-  if (/^[\x21-\x7e]*$/.test(url)) return url;
-  // A Location header is ASCII (RFC 9110 §10.2.2); what is not was a literal, and is encoded as it stands.
-  return url.replace(/[^\x21-\x7e]+/g, (run) => encodeURIComponent(run.toWellFormed()));
+  return asLocation(url);
 }
+
+/** A Location header is ASCII (RFC 9110 §10.2.2); what is not was a literal, and is encoded as it stands. */
+export const asLocation = (url: string): string =>
+  /^[\x21-\x7e]*$/.test(url)
+    ? url
+    : url.replace(/[^\x21-\x7e]+/g, (run) => encodeURIComponent(run.toWellFormed()));

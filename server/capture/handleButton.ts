@@ -13,7 +13,7 @@ import type { ClickRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
 import { redirect, refuse } from './answers.ts';
-import { destination, namesOf, type PartNames, type TokenVisit } from './buildVisit.ts';
+import { asLocation, destination, namesOf, type PartNames, type TokenVisit } from './buildVisit.ts';
 import { header, refuseNoVisit } from './handleVisit.ts';
 import type { CompiledLanding, CompiledLink, Snapshot } from './snapshot.ts';
 import { CLICK_ID_PARAMETER, MARK_PARAMETER, type Handles, type RecentVisits } from './visitHandles.ts';
@@ -205,7 +205,7 @@ function wayWithoutVisit(snapshot: Snapshot, landing: CompiledLanding): string |
   );
   const [campaign] = users;
   const { fallback } = landing;
-  if (!campaign) return fallback?.template.names.length === 0 ? fallback.template.text : null;
+  if (!campaign) return fallback?.template.names.length === 0 ? asLocation(fallback.template.text) : null;
   const names = { ...namesOf(campaign, campaign.offer), landing };
   if (fallback) return destination(fallback, names, UNKNOWN_VISIT);
   if (users.some((c) => c.offer.part.id !== campaign.offer.part.id)) return null;

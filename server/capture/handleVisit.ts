@@ -8,7 +8,7 @@ import type { VisitRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
 import { redirect, refuse } from './answers.ts';
-import { buildVisit, destination, namesOf } from './buildVisit.ts';
+import { asLocation, buildVisit, destination, namesOf } from './buildVisit.ts';
 import { targetNow, type IsCapped, type Target } from './sendable.ts';
 import type { CompiledCampaign, CompiledLanding, Snapshot } from './snapshot.ts';
 import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
@@ -55,7 +55,7 @@ export async function handleVisit(
     deps.strangers.failed(address, now);
     deps.onUnknownKey(key, deps.findPlace(address).country);
     const fallback = deps.snapshot().domains.get(hostOf(req))?.fallbackUrl;
-    return fallback ? redirect(res, fallback, []) : refuse(res, 'unknown_campaign_key');
+    return fallback ? redirect(res, asLocation(fallback), []) : refuse(res, 'unknown_campaign_key');
   }
   const referrer = header(req, 'referer');
   const cookie = `v_${campaign.key}`;

@@ -56,6 +56,14 @@ describe('a snapshot', () => {
     expect([s.version, Object.isFrozen(s), Object.isFrozen(c)]).toEqual([7, true, true]);
     expect(s.campaigns.get('__proto__')).toBeUndefined();
   });
+  it('takes calls with a rotated key until its time, and with the own key for good', () => {
+    const s = compileSnapshot(
+      { ...raw(), oldKeys: [{ key: 'old', partId: 'N', untilMs: 5000 }] },
+      emptySnapshot,
+    );
+    expect([s.intakes.get('old')!.network.id, s.intakes.get('old')!.untilMs]).toEqual(['N', 5000]);
+    expect(s.intakes.get('nkey')!.untilMs).toBe(Infinity);
+  });
   it('takes the cost’s currency from where the cost comes', () => {
     const currency = (campaign: object): string =>
       compileSnapshot(raw({ campaign }), emptySnapshot).campaigns.get('ckey')!.costCurrency;

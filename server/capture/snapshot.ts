@@ -38,7 +38,7 @@ export interface RawConfiguration {
     paths: { path: string; campaignId: string }[];
   }[];
   /** Keys of networks that were rotated, as long as calls with them are taken. */
-  oldKeys: { key: string; partId: string }[];
+  oldKeys: { key: string; partId: string; untilMs: number }[];
 }
 
 /** Where somebody is sent: a template, and what the address must still begin with once it is expanded. */
@@ -85,6 +85,8 @@ export interface IntakeEndpoint {
   network: RawPart<NetworkInput>;
   /** Addresses that may call; empty: all may. */
   allowed: Ranges;
+  /** The moment from which this key is not taken any more, in ms since 1970. */
+  untilMs: number;
 }
 export interface CompiledDomain {
   /** Where unknown keys lead; empty: to a plain sentence. */
@@ -150,8 +152,10 @@ export function compileSnapshot(raw: RawConfiguration, last: Snapshot): Snapshot
   const intakes = new Map<string, IntakeEndpoint>();
   for (const network of raw.networks) {
     const allowed = parseRanges(network.body.allowedAddresses ?? []);
-    const keys = [network.key, ...raw.oldKeys.filter((k) => k.partId === network.id).map((k) => k.key)];
-    for (const key of keys) intakes.set(key, { deskId: network.deskId, network, allowed });
+    const endpoint = { deskId: network.deskId, network, allowed };
+    intakes.set(network.key, { ...endpoint, untilMs: Infinity });
+    for (const { key, partId, untilMs } of raw.oldKeys)
+      if (partId === network.id) intakes.set(key, { ...endpoint, untilMs });
   }
   const campaignsById = new Map([...campaigns.values()].map((c) => [c.id, c]));
   return Object.freeze({

@@ -56,7 +56,7 @@ export async function handleCallIn(
     deps.trusted,
   );
   const endpoint = deps.snapshot().intakes.get(key);
-  if (!endpoint) {
+  if (!endpoint || now >= endpoint.untilMs) {
     if (deps.strangers.isClosed(peer, now)) return refuse(res, 'too_many_tries', { 'Retry-After': '60' });
     deps.strangers.failed(peer, now);
     deps.onUnknownKey(key);

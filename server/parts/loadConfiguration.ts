@@ -19,8 +19,9 @@ export function loadConfiguration(pool: Pool): Promise<RawConfiguration> {
     const { rows } = await client.query<RawPart<unknown> & { kind: PartKind }>(
       `SELECT id, desk_id AS "deskId", kind, name, key, state, version, body FROM parts WHERE kind <> 'event-type'`,
     );
-    const oldKeys = await client.query<{ key: string; partId: string }>(
-      'SELECT key, part_id AS "partId" FROM old_keys WHERE valid_until > now()',
+    const oldKeys = await client.query<RawConfiguration['oldKeys'][number]>(
+      `SELECT key, part_id AS "partId", (extract(epoch FROM valid_until) * 1000)::float8 AS "untilMs"
+       FROM old_keys WHERE valid_until > now()`,
     );
     const domains = await client.query<RawConfiguration['domains'][number]>(
       `SELECT d.desk_id AS "deskId", d.host, d.fallback_url AS "fallbackUrl",

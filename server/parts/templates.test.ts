@@ -34,7 +34,7 @@ it('there is one for each macro shape, and for each habit', () => {
     has((n) => n.relation === 'direct'),
     has((n) => n.subParameters.some((p) => p.demanded)),
     has((n) => n.clickIdLimit === 32),
-    sources.some((s) => s.calls === 'image'),
+    sources.some((s) => s.accounts.length > 1),
     sources.some((s) => s.parameters.length >= 10),
   ]).toEqual(Array<boolean>(7).fill(true));
 });

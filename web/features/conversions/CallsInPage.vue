@@ -36,11 +36,11 @@ function show(row: CallInRow): void {
   chosen.value = row;
   open.value = true;
 }
-async function judgeAgain(): Promise<void> {
+async function judgeAgain(how: 'judge' | 'release'): Promise<void> {
   if (!chosen.value || judging.value) return;
   judging.value = true;
   try {
-    await api.post(`/calls-in/${chosen.value.id}/judge`);
+    await api.post(`/calls-in/${chosen.value.id}/${how}`);
     await list.load();
     chosen.value = list.rows.value.find((r) => r.id === chosen.value?.id) ?? chosen.value;
   } catch (error) {
@@ -143,12 +143,21 @@ const noteWords = (note: string): string => {
         >
       </dl>
       <div v-if="session.canEdit && chosen.outcome === 'repair'" class="row">
-        <button type="button" class="main" :disabled="judging" @click="judgeAgain">
+        <button type="button" class="main" :disabled="judging" @click="judgeAgain('judge')">
           {{ judging ? 'Judging …' : 'Judge again' }}
         </button>
         <span class="quiet"
           >Mend the <RouterLink to="/parts/network">network’s mapping</RouterLink> first. Judging again never
           counts anything twice.</span
+        >
+      </div>
+      <div v-if="session.canEdit && chosen.outcome === 'held'" class="row">
+        <button type="button" class="main" :disabled="judging" @click="judgeAgain('release')">
+          {{ judging ? 'Judging …' : 'Release and judge' }}
+        </button>
+        <span class="quiet"
+          >Is the address theirs, put it on the <RouterLink to="/parts/network">network’s list</RouterLink>,
+          and the next calls from there are not held.</span
         >
       </div>
     </div>

@@ -71,11 +71,7 @@ const told = computed(
         @update:model-value="a.postbackUrl = addressOf($event)"
       />
     </div>
-    <button
-      type="button"
-      class="bare"
-      @click="body.accounts.push({ name: '', postbackUrl: '', calls: 'server' })"
-    >
+    <button type="button" class="bare" @click="body.accounts.push({ name: '', postbackUrl: '' })">
       <Plus :size="14" aria-hidden="true" /> Account with an address of its own
     </button>
   </div>
