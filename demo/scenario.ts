@@ -15,6 +15,8 @@ import { buttonLink, pageScriptTag } from '@tracheon/core/links';
 
 export interface PracticeOrigins {
   adNetwork: string;
+  /** The second ad network: macros of another shape, an image pixel only. */
+  popNetwork: string;
   affiliate: string;
   /** The desk's own landing pages. */
   pages: string;
@@ -123,7 +125,7 @@ export function sources(practice: PracticeOrigins): Record<string, SourceInput> 
       ],
       costCurrency: 'EUR',
       // Mistyped on purpose: there is no such address, so its calls out are found parked.
-      postbackUrl: `${practice.adNetwork}/post-back?c={source_click_id}`,
+      postbackUrl: `${practice.popNetwork}/pixel.gif?c={source_click_id}`,
     }),
   };
 }

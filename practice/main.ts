@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import type { Express } from 'express';
 import { join } from 'node:path';
 import { buildAdNetwork } from './adNetwork/buildAdNetwork.ts';
+import { lapwing, moorhen } from './adNetwork/characters.ts';
 import { buildAffiliate } from './affiliate/buildAffiliate.ts';
 import { buildPages } from './pages/buildPages.ts';
 
@@ -12,7 +13,19 @@ const folder = process.env.PRACTICE_STATE;
 const file = (name: string): string | null => (folder ? join(folder, `${name}.json`) : null);
 
 const adHost = env('PRACTICE_AD_NETWORK_HOST', '127.0.0.3');
-const adNetwork = buildAdNetwork({ host: adHost, trackingOrigin, stateFile: file('ad-network') });
+const adNetwork = buildAdNetwork({
+  character: moorhen,
+  host: adHost,
+  trackingOrigin,
+  stateFile: file('ad-network'),
+});
+const popHost = env('PRACTICE_POP_NETWORK_HOST', '127.0.0.6');
+const popNetwork = buildAdNetwork({
+  character: lapwing,
+  host: popHost,
+  trackingOrigin,
+  stateFile: file('pop-network'),
+});
 const affiliate = buildAffiliate({ trackingOrigin, stateFile: file('affiliate') });
 const pages = buildPages({ trackingOrigin, stateFile: file('pages') });
 
@@ -31,15 +44,19 @@ const ports = await Promise.all([
     Number(env('PRACTICE_AFFILIATE_PORT', '7403')),
   ),
   listen(pages.app, env('PRACTICE_PAGES_HOST', '127.0.0.5'), Number(env('PRACTICE_PAGES_PORT', '7404'))),
+  listen(popNetwork.app, popHost, Number(env('PRACTICE_POP_NETWORK_PORT', '7405'))),
 ]).catch((error: unknown) => {
   process.stderr.write(`The practice partners cannot listen: ${(error as Error).message}.\n`);
   process.exit(78);
 });
-process.stdout.write(`practice listening ad-network=${ports[0]} affiliate=${ports[1]} pages=${ports[2]}\n`);
+process.stdout.write(
+  `practice listening ad-network=${ports[0]} affiliate=${ports[1]} pages=${ports[2]} pop-network=${ports[3]}\n`,
+);
 
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
     adNetwork.stop();
+    popNetwork.stop();
     affiliate.stop();
     pages.stop();
     process.exit(0);

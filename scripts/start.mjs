@@ -32,6 +32,7 @@ const tracking = place('TRACKING', '127.0.0.2', 7401);
 const adNetwork = place('PRACTICE_AD_NETWORK', '127.0.0.3', 7402);
 const affiliate = place('PRACTICE_AFFILIATE', '127.0.0.4', 7403);
 const pages = place('PRACTICE_PAGES', '127.0.0.5', 7404);
+const popNetwork = place('PRACTICE_POP_NETWORK', '127.0.0.6', 7405);
 const vite = { host: desk.host, port: desk.port + 90, name: 'DEV' };
 const origin = (p) => `http://${p.host}:${p.port}`;
 
@@ -39,7 +40,8 @@ async function start() {
   const began = Date.now();
   mkdirSync(data, { recursive: true });
   takeLock();
-  for (const p of [desk, tracking, ...(empty ? [] : [adNetwork, affiliate, pages])]) await needFree(p);
+  for (const p of [desk, tracking, ...(empty ? [] : [adNetwork, affiliate, pages, popNetwork])])
+    await needFree(p);
   ensurePackages();
   if (!env.DATABASE_URL) {
     cluster = await startCluster(join(data, 'postgresql'));
@@ -74,13 +76,15 @@ function settingsFor() {
     ...(empty
       ? {}
       : {
-          // The practice ad network sends visits of many countries through a forwarded address, and is called back.
-          TRACHEON_TRUSTED_PROXIES: env.TRACHEON_TRUSTED_PROXIES ?? adNetwork.host,
+          // The practice ad networks send visits of many countries through a forwarded address, and are called back.
+          TRACHEON_TRUSTED_PROXIES: env.TRACHEON_TRUSTED_PROXIES ?? `${adNetwork.host},${popNetwork.host}`,
           TRACHEON_ALLOW_OUTGOING:
-            env.TRACHEON_ALLOW_OUTGOING ?? [adNetwork, pages].map((p) => `${p.host}:${p.port}`).join(','),
+            env.TRACHEON_ALLOW_OUTGOING ??
+            [adNetwork, pages, popNetwork].map((p) => `${p.host}:${p.port}`).join(','),
           TRACHEON_PRACTICE_AD_NETWORK: origin(adNetwork),
           TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
           TRACHEON_PRACTICE_PAGES: origin(pages),
+          TRACHEON_PRACTICE_POP_NETWORK: origin(popNetwork),
         }),
   };
 }
@@ -183,6 +187,8 @@ const runPractice = () =>
       PRACTICE_AFFILIATE_PORT: String(affiliate.port),
       PRACTICE_PAGES_HOST: pages.host,
       PRACTICE_PAGES_PORT: String(pages.port),
+      PRACTICE_POP_NETWORK_HOST: popNetwork.host,
+      PRACTICE_POP_NETWORK_PORT: String(popNetwork.port),
       PRACTICE_TRACKING_ORIGIN: origin(tracking),
       PRACTICE_STATE: join(data, 'practice'),
     },
@@ -259,6 +265,7 @@ function say(prepared, seconds) {
   if (!empty)
     lines.push(
       `  Practice ad network         ${origin(adNetwork)}   (simulated)`,
+      `  Second practice ad network  ${origin(popNetwork)}   (simulated)`,
       `  Practice affiliate network  ${origin(affiliate)}   (simulated)`,
       `  Pages of the desk           ${origin(pages)}   (simulated)`,
     );

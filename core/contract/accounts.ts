@@ -1,5 +1,6 @@
 /** Members, desks, sign-in. */
 import { z } from 'zod';
+import { defaultNameRules, nameRuleProblem } from '../naming/nameRule.ts';
 import { currencyCode, isoTime, recordId, recordName, zoneName } from './primitives.ts';
 
 export const roles = ['viewer', 'editor', 'owner'] as const;
@@ -19,7 +20,30 @@ export const signInInput = z.object({
   password: z.string().min(1).max(1024),
 });
 
-export const deskInput = z.object({ name: recordName, zone: zoneName, currency: currencyCode });
+const nameRule = (standard: string) =>
+  z
+    .string()
+    .trim()
+    .max(120, 'At most 120 characters.')
+    .superRefine((rule, ctx) => {
+      const problem = nameRuleProblem(rule);
+      if (problem !== null) ctx.addIssue({ code: 'custom', message: problem });
+    })
+    .default(standard);
+/** How campaigns and offers are called by suggestion; see `nameByRule`. */
+export const nameRules = z.object({
+  campaign: nameRule(defaultNameRules.campaign),
+  offer: nameRule(defaultNameRules.offer),
+});
+export const deskInput = z.object({
+  name: recordName,
+  zone: zoneName,
+  currency: currencyCode,
+  /** Left out: they stay. */
+  nameRules: nameRules.optional(),
+});
+/** As the form of the desk has it, whole. */
+export const deskForm = deskInput.extend({ nameRules });
 export type DeskInput = z.infer<typeof deskInput>;
 
 const newPassword = z
@@ -55,6 +79,7 @@ export const deskAnswer = z.object({
   name: z.string(),
   zone: z.string(),
   currency: z.string(),
+  nameRules: z.object({ campaign: z.string(), offer: z.string() }),
 });
 export const meAnswer = z.object({
   member: z.object({ id: recordId, name: z.string(), email: z.string() }),

@@ -40,6 +40,7 @@ import {
   conversionRow,
   judgementAnswer,
   networkSeen,
+  partsSeen,
   pageOf,
   visitRow,
   wholeVisit,
@@ -399,6 +400,14 @@ const table = {
     least: 'viewer',
     answer: networkSeen,
     refuses: ['not_found'],
+  },
+  partsSeen: {
+    method: 'get',
+    path: '/parts-seen',
+    group: 'Parts',
+    summary: 'When each part was last met by a visit or a call, in the last seven days.',
+    least: 'viewer',
+    answer: partsSeen,
   },
   rotateKey: {
     method: 'post',

@@ -1,7 +1,7 @@
 /** An offer: what is sold, and what it pays. An event type: what can be paid for. */
 import { z } from 'zod';
 import { countryCode, currencyCode, microsText, recordName } from './primitives.ts';
-import { httpUrl, isoDay, notes, optionalZone, orEmpty, tags } from './texts.ts';
+import { httpUrl, isoDay, notes, optionalZone, orEmpty, tags, twice } from './texts.ts';
 
 const amount = microsText.refine((s) => !s.startsWith('-'), 'Not below zero.');
 
@@ -16,6 +16,10 @@ const payoutRow = z.object({
 });
 export type PayoutRow = z.infer<typeof payoutRow>;
 
+/** Where conversions of an event type are told for good; what comes by another way is kept, and never added. */
+export const truthChannels = ['calls', 'feed', 'file'] as const;
+export type TruthChannel = (typeof truthChannels)[number];
+
 export const capPeriods = ['hour', 'day', 'week', 'month', 'total'] as const;
 export const offerStates = ['draft', 'live', 'stopped', 'ended'] as const;
 
@@ -25,6 +29,8 @@ export const offerInput = z
     networkId: z.string().min(1, 'Choose the network.'),
     link: httpUrl,
     previewUrl: orEmpty(httpUrl).default(''),
+    /** What is sold, in a word or two: for names of campaigns. Empty: the offer's name. */
+    product: z.string().trim().max(60, 'At most 60 characters.').default(''),
     description: z.string().max(4000, 'At most 4 000 characters.').default(''),
     countries: z.array(countryCode).max(250).default([]),
     /** Only a live one, between its days and under its cap, gets visitors. */
@@ -47,6 +53,11 @@ export const offerInput = z
     /** Amounts that differ from it by event type, country and day. */
     payouts: z.array(payoutRow).max(200).default([]),
     currency: currencyCode.default('EUR'),
+    /** By event type; one that is not listed is told by calls. */
+    truths: z
+      .array(z.object({ eventTypeId: z.string().min(1), channel: z.enum(truthChannels) }))
+      .max(60)
+      .default([]),
     /** Days after the visit within which a new conversion is accepted. */
     windowDays: z.number().int().min(1).max(365).default(90),
     tags,
@@ -57,6 +68,12 @@ export const offerInput = z
       ctx.addIssue({ code: 'custom', path: ['payoutMicros'], message: 'A fixed payout needs its amount.' });
     if (o.startsOn !== '' && o.endsOn !== '' && o.endsOn < o.startsOn)
       ctx.addIssue({ code: 'custom', path: ['endsOn'], message: 'It would end before it starts.' });
+    twice(
+      o.truths.map((t) => t.eventTypeId),
+      'truths',
+      'channel',
+      ctx,
+    );
     const seen = new Set<string>();
     o.payouts.forEach((p, i) => {
       const key = `${p.eventTypeId}|${p.country}|${p.validFrom}`;
@@ -70,6 +87,10 @@ export const offerInput = z
     });
   });
 export type OfferInput = z.infer<typeof offerInput>;
+
+/** Which channel is the truth for an event type of this offer. */
+export const truthOf = (offer: Pick<OfferInput, 'truths'>, eventTypeId: string): TruthChannel =>
+  offer.truths.find((t) => t.eventTypeId === eventTypeId)?.channel ?? 'calls';
 
 export const eventTypeInput = z.object({
   name: recordName,

@@ -19,6 +19,7 @@ export const references: Record<PartKind, readonly (readonly [path: string, to: 
     ['networkId', 'network'],
     ['fallbackOfferId', 'offer'],
     ['payouts[].eventTypeId', 'event-type'],
+    ['truths[].eventTypeId', 'event-type'],
   ],
   'event-type': [],
   campaign: [

@@ -20,6 +20,7 @@ export const callReasons = [
   'same_again',
   'word_says_ignore',
   'move_not_allowed',
+  'other_truth',
   'outside_window',
   'no_click_id',
   'click_unsubstituted',
@@ -171,6 +172,12 @@ export const networkSeen = z.object({
   ),
 });
 export type NetworkSeen = z.infer<typeof networkSeen>;
+
+/** Days within which it is told when a part was last met. */
+export const PARTS_SEEN_DAYS = 7;
+/** When each part was last met by a visit or a call; one that is missing was not met in these days. */
+export const partsSeen = z.object({ rows: z.array(z.object({ id: recordId, at: isoTime })) });
+export type PartsSeen = z.infer<typeof partsSeen>;
 
 export const newsTopics = ['visits', 'calls-in', 'booked', 'calls-out', 'parts'] as const;
 export type NewsTopic = (typeof newsTopics)[number];

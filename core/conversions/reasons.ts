@@ -9,6 +9,8 @@ const sentences: Record<CallReason, (detail: string) => string> = {
   word_says_ignore: (d) => `The status word “${d}” is mapped to “ignore”.`,
   move_not_allowed: (d) =>
     `Kept but not applied: ${d} without a time of change could be an old call arriving late.`,
+  other_truth: (d) =>
+    `Kept for comparison: for this event type the offer takes its conversions from ${d === 'file' ? 'a file' : 'a feed'}, not from calls.`,
   outside_window: () => 'The visit is older than the offer’s attribution window; no new conversion arises.',
   no_click_id: () =>
     'No click ID and no transaction came with it: is the click-ID macro in the postback URL?',

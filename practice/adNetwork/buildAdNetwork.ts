@@ -1,7 +1,8 @@
-/** Moorhen Push, simulated: campaigns with a pasted tracking link, visits singly or as a stream, a log of postbacks. */
+/** An ad network, simulated: campaigns with a pasted tracking link, visits singly or as a stream, a log of what it was told. */
 import express, { type Express } from 'express';
 import { html, page, type Html } from '../page/html.ts';
 import { KeptState } from '../page/keptState.ts';
+import type { Character } from './characters.ts';
 import { fillMacros } from './fillMacros.ts';
 import { sendVisit, type SentVisit } from './sendVisit.ts';
 import { countries, makeVisitor, type Mix } from './visitors.ts';
@@ -30,9 +31,9 @@ const MAX_PER_SECOND = 50;
 const GENTLE_MS = [3000, 11_000] as const;
 const GENTLE_MIX: Mix = { countries: ['BE'], devices: [], bots: 0.04 };
 const GENTLE_BUYS = 0.05;
-const ACCENT = '#7a3b12';
 
 export interface AdNetworkOptions {
+  character: Character;
   host: string;
   /** Visits leave for this origin only, so that the practice network cannot be pointed at anybody else. */
   trackingOrigin: () => string;
@@ -49,12 +50,14 @@ export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop:
   app.use(express.urlencoded({ extended: false }));
   campaignRoutes(app, network, options);
   visitRoutes(app, network);
-  app.get('/postback', (req, res) => {
-    network.hear(req.originalUrl.split('?')[1] ?? '');
-    res.type('text/plain').send('OK');
-  });
+  const { postbackPath, pixelPath } = options.character;
+  if (postbackPath !== null)
+    app.get(postbackPath, (req, res) => {
+      network.hear(req.originalUrl.split('?')[1] ?? '');
+      res.type('text/plain').send('OK');
+    });
   // The same by an image pixel, as some accounts are told.
-  app.get('/pixel', (req, res) => {
+  app.get(pixelPath, (req, res) => {
     network.hear(`pixel ${req.originalUrl.split('?')[1] ?? ''}`);
     res.type('image/gif').send(PIXEL);
   });
@@ -88,7 +91,8 @@ class AdNetwork {
   async send(campaign: Campaign, mix: Mix, buyShare: number): Promise<void> {
     const visitor = makeVisitor(mix, Math.random);
     const now = Date.now();
-    const sent = await sendVisit(campaign.link, visitor, buyShare, this.options.host, Math.random, now).catch(
+    const { host, character } = this.options;
+    const sent = await sendVisit(campaign.link, visitor, buyShare, host, Math.random, now, character).catch(
       (error: unknown): SentVisit => ({
         at: now,
         url: campaign.link,
@@ -138,18 +142,20 @@ class AdNetwork {
   }
 }
 
-const message = (title: string, words: Html): string =>
+const message = (accent: string, title: string, words: Html): string =>
   page(
     title,
-    ACCENT,
+    accent,
     html`<h1>${title}</h1>
       <p>${words}</p>
       <p><a href="/">Back</a></p>`,
   );
 
 function campaignRoutes(app: Express, network: AdNetwork, options: AdNetworkOptions): void {
+  const { character } = options;
+  const { name, accent } = character;
   app.get('/', (_req, res) => {
-    res.send(page('Moorhen Push (practice)', ACCENT, overview(network.kept.value)));
+    res.send(page(`${name} (practice)`, accent, overview(character, network.kept.value)));
   });
   app.post('/campaigns', (req, res) => {
     const body = (req.body ?? {}) as Record<string, string>;
@@ -158,13 +164,17 @@ function campaignRoutes(app: Express, network: AdNetwork, options: AdNetworkOpti
     if (link.startsWith(allowed))
       res.redirect(303, `/campaigns/${network.add((body.name ?? '').trim(), link)}`);
     else
-      res.status(422).send(message('Refused', html`This practice network sends visits to ${allowed}… only.`));
+      res
+        .status(422)
+        .send(message(accent, 'Refused', html`This practice network sends visits to ${allowed}… only.`));
   });
   app.get('/campaigns/:id', (req, res) => {
     const c = network.find(req.params.id);
     if (!c)
-      return void res.status(404).send(message('No such campaign', html`It may have been made elsewhere.`));
-    res.send(page(`${c.name} (practice)`, ACCENT, campaignPage(c, network.isStreaming(c))));
+      return void res
+        .status(404)
+        .send(message(accent, 'No such campaign', html`It may have been made elsewhere.`));
+    res.send(page(`${c.name} (practice)`, accent, campaignPage(character, c, network.isStreaming(c))));
   });
 }
 
@@ -206,13 +216,12 @@ function visitRoutes(app: Express, network: AdNetwork): void {
 
 const time = (ms: number): string => new Date(ms).toISOString().slice(11, 19);
 
-function overview(state: State): Html {
+function overview(character: Character, state: State): Html {
   const recent = state.postbacks.filter((p) => Date.now() - p.at < FIVE_MINUTES_MS).length;
-  return html`<h1>Moorhen Push</h1>
+  return html`<h1>${character.name}</h1>
     <p>
-      Sells visits. Macros, in any usual shape:
-      <code>[click] [site] [zone] [ad] [title] [keyword] [campaign] [cost] [country]</code>. Its conversion
-      address: <code>/postback?uid=…&amp;sum=…</code>, or the image pixel <code>/pixel?uid=…</code>
+      Sells visits. Macros: <code>${character.macros}</code>. Hears of conversions by
+      <code>${character.hears}</code>
     </p>
     <h2>New campaign</h2>
     <form method="post" action="/campaigns">
@@ -251,9 +260,9 @@ function overview(state: State): Html {
     </table>`;
 }
 
-function campaignPage(c: Campaign, streaming: boolean): Html {
-  const sample = fillMacros(c.link, {
-    click: 'mh-sample',
+function campaignPage(character: Character, c: Campaign, streaming: boolean): Html {
+  const sample = fillMacros(c.link, character.shape, {
+    click: `${character.clickPrefix}-sample`,
     site: 'kiosk-nord.example',
     zone: '1018',
     ad: 'ad-1',
@@ -263,7 +272,7 @@ function campaignPage(c: Campaign, streaming: boolean): Html {
     cost: '0.0310',
     country: 'BE',
   });
-  return html`<p><a href="/">← Moorhen Push</a></p>
+  return html`<p><a href="/">← ${character.name}</a></p>
     <h1>${c.name}</h1>
     <p>Your link: <code>${c.link}</code></p>
     <p>With our macros filled: <code id="filled">${sample}</code></p>

@@ -1,5 +1,6 @@
 /** Sends one visit over a real socket, as this ad network's visitors would come: through its address, with theirs forwarded. */
 import { request as httpRequest } from 'node:http';
+import type { Character } from './characters.ts';
 import { fillMacros } from './fillMacros.ts';
 import type { Random, Visitor } from './visitors.ts';
 
@@ -51,9 +52,10 @@ export async function sendVisit(
   localAddress: string,
   random: Random,
   now: number,
+  character: Pick<Character, 'clickPrefix' | 'shape'>,
 ): Promise<SentVisit> {
-  const clickId = `mh${now.toString(36)}${Math.floor(random() * 1e9).toString(36)}`;
-  const url = fillMacros(link, {
+  const clickId = `${character.clickPrefix}${now.toString(36)}${Math.floor(random() * 1e9).toString(36)}`;
+  const url = fillMacros(link, character.shape, {
     click: clickId,
     clickid: clickId,
     click_id: clickId,
@@ -64,6 +66,7 @@ export async function sendVisit(
     title: 'See the rings of Saturn',
     keyword: 'star map',
     campaign: 'kits-autumn',
+    price: (0.02 + random() * 0.04).toFixed(4),
     cost: (0.02 + random() * 0.04).toFixed(4),
     country: visitor.country,
   });

@@ -62,6 +62,7 @@ function demoShare(): number {
 function practiceFromEnvironment(): PracticeOrigins {
   return {
     adNetwork: process.env.TRACHEON_PRACTICE_AD_NETWORK ?? 'http://127.0.0.3:7402',
+    popNetwork: process.env.TRACHEON_PRACTICE_POP_NETWORK ?? 'http://127.0.0.6:7405',
     affiliate: process.env.TRACHEON_PRACTICE_AFFILIATE ?? 'http://127.0.0.4:7403',
     pages: process.env.TRACHEON_PRACTICE_PAGES ?? 'http://127.0.0.5:7404',
   };

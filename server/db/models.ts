@@ -14,6 +14,7 @@ export interface DeskAttributes {
   zone: string;
   currency: string;
   isDemo: boolean;
+  nameRules: { campaign?: string; offer?: string };
 }
 export interface MembershipAttributes {
   deskId: string;
@@ -84,7 +85,7 @@ export function defineModels(sequelize: Sequelize): Models {
     ),
     Desk: sequelize.define(
       'desk',
-      { id: key(), name: TEXT, zone: TEXT, currency: STRING, isDemo: BOOLEAN },
+      { id: key(), name: TEXT, zone: TEXT, currency: STRING, isDemo: BOOLEAN, nameRules: JSONB },
       { tableName: 'desks' },
     ),
     Membership: sequelize.define(

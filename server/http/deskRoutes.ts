@@ -1,6 +1,7 @@
 /** The desk, its members, its exchange rates. */
 import type { Pool } from 'pg';
 import type { RateRow } from '@tracheon/core/contract';
+import { defaultNameRules } from '@tracheon/core/naming';
 import { rateNanos, rateText } from '@tracheon/core/money';
 import { addMember, listMembers, setRole } from '../accounts/accounts.ts';
 import type { Models } from '../db/models.ts';
@@ -11,11 +12,14 @@ import { etagOf, type Mount } from './mount.ts';
 import { Problem } from './problem.ts';
 import type { ApiDeps } from './routes.ts';
 
-export async function deskOf(models: Models, deskId: string): Promise<ReportDesk & { name: string }> {
+export async function deskOf(
+  models: Models,
+  deskId: string,
+): Promise<ReportDesk & { name: string; nameRules: { campaign: string; offer: string } }> {
   const desk = await models.Desk.findByPk(deskId);
   if (!desk) throw new Problem('not_found');
-  const { id, name, zone, currency } = desk.get();
-  return { id, name, zone, currency };
+  const { id, name, zone, currency, nameRules } = desk.get();
+  return { id, name, zone, currency, nameRules: { ...defaultNameRules, ...nameRules } };
 }
 
 async function hasLedger(pool: Pool, deskId: string): Promise<boolean> {

@@ -15,6 +15,7 @@ import { listTemplates, removeTemplate, saveTemplate } from '../parts/templates.
 import { listVersions, restoreVersion } from '../parts/versions.ts';
 import { checkPage, lastCheck } from '../pages/checkPage.ts';
 import { seenOfNetwork } from '../reports/networkSeen.ts';
+import { partsSeen } from '../reports/partsSeen.ts';
 import type { Mount } from './mount.ts';
 import { Problem } from './problem.ts';
 import type { ApiDeps } from './routes.ts';
@@ -59,6 +60,7 @@ export function partRoutes(mount: Mount, deps: ApiDeps): void {
   mount('rotateKey', async ({ signed, kind, id, body }) =>
     changed(await rotateKey(models, signed, kind, id, body.overlapDays), signed.deskId),
   );
+  mount('partsSeen', ({ signed: { deskId } }) => partsSeen(pool, deskId));
   mount('usedBy', async ({ signed: { deskId }, kind, id }) => {
     await findPart(models, deskId, kind, id);
     return usedBy(models, deskId, id);

@@ -6,7 +6,7 @@
  * way is folded again without it.
  */
 import type { Pool } from 'pg';
-import type { CallOutcome, CallReason } from '@tracheon/core/contract';
+import { truthOf, type CallOutcome, type CallReason } from '@tracheon/core/contract';
 import {
   foldOwner,
   payoutTerms,
@@ -79,6 +79,13 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
     return said;
   }
   const { visit, eventTypeId } = found;
+  const truth = truthOf({ truths: visit.truths ?? [] }, eventTypeId);
+  // What was booked before the truth was moved stays: only money that has not been counted yet is left to the other channel.
+  if (truth !== 'calls' && !before) {
+    const said: Judgement = { outcome: 'ignored', reason: 'other_truth', detail: truth, conversionId: '' };
+    storeOutcome(client, receipt, said, visit.id, read.reading.notes);
+    return said;
+  }
   const typeOf = (id: string): EventTypeRule => types.find((t) => t.id === id)!;
   const moved = before && (before.visitId !== visit.id || before.eventTypeId !== eventTypeId) ? before : null;
   // What has been read so far is fixed for good; from here on the owner is this transaction's alone.

@@ -45,6 +45,8 @@ export interface StoredVisit {
   source_click_id: string;
   subs: Record<string, string>;
   notes: string[];
+  /** Of its offer as it is now; null for an offer saved before there was a choice. */
+  truths: OfferInput['truths'] | null;
 }
 export interface OwnerContext {
   deskId: string;
@@ -70,7 +72,9 @@ export async function loadVisit(
   clickId: string,
 ): Promise<StoredVisit | undefined> {
   const { rows } = await client.query<StoredVisit>(
-    'SELECT * FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3',
+    `SELECT v.*, p.body->'truths' AS truths FROM visits v
+     LEFT JOIN parts p ON p.desk_id = v.desk_id AND p.id = v.offer_id
+     WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,
     [deskId, clickIdDay(clickId), clickId],
   );
   return rows[0];

@@ -55,6 +55,8 @@ export async function checkReferences(
     else if (offer.fallbackOfferId !== '') await need('fallbackOfferId', 'offer', offer.fallbackOfferId);
     for (const [i, p] of offer.payouts.entries())
       if (p.eventTypeId !== '') await need(`payouts.${i}.eventTypeId`, 'event-type', p.eventTypeId);
+    for (const [i, t] of offer.truths.entries())
+      await need(`truths.${i}.channel`, 'event-type', t.eventTypeId);
   }
   if (kind === 'landing-page') {
     const page = body as LandingPageInput;

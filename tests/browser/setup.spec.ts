@@ -429,3 +429,92 @@ test('a source from scratch with every option: a pixel’s tag, accounts, a shar
   await page.keyboard.press('Escape');
   expect(errors).toEqual([]);
 });
+
+test('a second feed partner: two event types that both count, two accounts, its truth a feed; a pop source with a pixel', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  for (const [name, word, counts] of [
+    ['Search', 'search', false],
+    ['Search click', 'sclick', true],
+  ] as const) {
+    const type = await create(page, 'event-type', /New event type/);
+    await type.getByLabel('Name', { exact: true }).fill(name);
+    await type.getByLabel(/Word/).fill(word);
+    if (!counts) await type.getByLabel(/ounts as conversion/).uncheck();
+    await type.getByRole('button', { name: 'Create event type' }).click();
+    await expect(sheet(page)).toBeHidden();
+  }
+  // Two accounts at one provider are two networks: each has its own key, and its own hosts are the same.
+  for (const account of ['Copperleaf, account north', 'Copperleaf, account south']) {
+    const network = await fromTemplate(page, 'network', 'Copperleaf Search Feed');
+    await network.getByLabel('Name', { exact: true }).fill(account);
+    await network.getByRole('button', { name: 'Create network' }).click();
+    await expect(page.getByRole('dialog', { name: account })).toBeVisible();
+    await page.keyboard.press('Escape');
+  }
+  const offer = await create(page, 'offer', /New offer/);
+  await offer.getByLabel('Network').selectOption({ label: 'Copperleaf, account south' });
+  await offer.getByLabel('Link', { exact: true }).fill('https://feed.copperleaf.example/s?q=kite-kits');
+  await offer.getByText('More', { exact: true }).click();
+  await offer.getByLabel('Product, in a word or two').fill('Kite kits');
+  for (const event of ['Search', 'Search click'])
+    await offer.getByLabel(`Truth for ${event}`, { exact: true }).selectOption('feed');
+  await expect(offer.getByText('Calls are kept for comparison and not added.')).toHaveCount(2);
+  // The name by the desk's rule, from product and network.
+  await offer.getByRole('button', { name: 'Kite kits · Copperleaf, account south' }).click();
+  await expect(offer.getByLabel('Name', { exact: true })).toHaveValue(
+    'Kite kits · Copperleaf, account south',
+  );
+  await expectAccessible(page, 'offer with its truths');
+  await offer.getByRole('button', { name: 'Create offer' }).click();
+  await expect(sheet(page)).toBeHidden();
+
+  // The second ad network: macros of another shape, told by an image pixel, pasted as a tag.
+  const source = await create(page, 'source', /New source/);
+  await source.getByLabel('Name', { exact: true }).fill('Lapwing by hand');
+  await source.getByLabel('Shape of their macros').selectOption('%%x%%');
+  await source.getByLabel('Parameter 1', { exact: true }).fill('c');
+  await source.getByLabel('Macro of parameter 1').fill('CLICK');
+  await source.getByLabel('Macro of parameter 1').blur();
+  await source
+    .getByLabel('Their postback URL, with our tokens')
+    .fill(`<img src="${system.popNetwork}/pix.gif?c={source_click_id}" width="1" height="1">`);
+  await source.getByRole('button', { name: 'Create source' }).click();
+  await expect(sheet(page)).toBeHidden();
+  await page.goto(`${system.desk}/campaigns?new=1`);
+  const campaign = sheet(page);
+  await campaign.getByLabel('Source', { exact: true }).selectOption({ label: 'Lapwing by hand' });
+  await campaign
+    .getByLabel('Offer', { exact: true })
+    .selectOption({ label: 'Kite kits · Copperleaf, account south' });
+  await campaign.getByRole('button', { name: 'Kite kits · Lapwing by hand' }).click();
+  await campaign.getByRole('button', { name: 'Create campaign' }).click();
+  await page.getByRole('button', { name: /Copy tracking link/ }).click();
+  const link = await copied(page);
+  expect(link).toMatch(/\?c=%%CLICK%%$/);
+
+  await page.goto(`${system.popNetwork}/`);
+  await page.getByLabel('Tracking link').fill(link);
+  await page.getByRole('button', { name: 'Create campaign' }).click();
+  await page.getByRole('button', { name: 'Send one visit' }).click();
+  const onward = page.locator('#sent a.onward').first();
+  await expect(onward).toContainText('https://feed.copperleaf.example/s?q=kite-kits');
+  // A call for an event whose truth is a feed is kept and said so; one for the default event type is booked.
+  const click = /[0-9A-HJKMNP-TV-Z]{26}/.exec((await onward.textContent()) ?? '')![0];
+  await page.goto(`${system.desk}/parts/network`);
+  await page.getByRole('button', { name: 'Copperleaf, account south', exact: true }).click();
+  await page.getByRole('button', { name: 'Copy postback URL' }).click();
+  const intake = (await copied(page)).split('?')[0]!;
+  const call = async (event: string): Promise<string> => {
+    const res = await page.request.get(`${intake}?click_id=${click}&payout=0.10${event}`);
+    return ((await res.json()) as { outcome: string }).outcome;
+  };
+  expect([await call('&event=sclick'), await call('')]).toEqual(['ignored', 'accepted']);
+  await page.goto(`${system.desk}/conversions/calls-in?outcome=ignored`);
+  await expect(page.getByText(/takes its conversions from a feed, not from calls/)).toBeVisible();
+  await page.goto(`${system.desk}/parts/source`);
+  await expect(page.getByRole('row', { name: /Lapwing by hand/ })).toContainText(/\d\d:\d\d/);
+  expect(errors).toEqual([]);
+});

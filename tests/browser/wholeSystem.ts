@@ -11,6 +11,7 @@ export interface WholeSystem {
   adNetwork: string;
   affiliate: string;
   pages: string;
+  popNetwork: string;
   email: string;
   password: string;
   databaseUrl: string;
@@ -21,12 +22,13 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-browser-'));
   const place = async (host: string) => ({ host, port: String(await freePort(host)) });
-  const [desk, tracking, ads, affiliate, pages] = [
+  const [desk, tracking, ads, affiliate, pages, pops] = [
     await place('127.0.0.1'),
     await place('127.0.0.2'),
     await place('127.0.0.3'),
     await place('127.0.0.4'),
     await place('127.0.0.5'),
+    await place('127.0.0.6'),
   ];
   const origin = (p: { host: string; port: string }): string => `http://${p.host}:${p.port}`;
   const settings = {
@@ -36,11 +38,13 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     TRACHEON_LOG: 'error',
     TRACHEON_DESK_PORT: desk.port,
     TRACHEON_TRACKING_PORT: tracking.port,
-    TRACHEON_TRUSTED_PROXIES: ads.host,
-    TRACHEON_ALLOW_OUTGOING: `${ads.host}:${ads.port},${pages.host}:${pages.port}`,
+    TRACHEON_TRUSTED_PROXIES: `${ads.host},${pops.host}`,
+    TRACHEON_ALLOW_OUTGOING: `${ads.host}:${ads.port},${pages.host}:${pages.port},${pops.host}:${pops.port}`,
     TRACHEON_PRACTICE_AD_NETWORK: origin(ads),
     TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
     TRACHEON_PRACTICE_PAGES: origin(pages),
+    TRACHEON_PRACTICE_POP_NETWORK: origin(pops),
+    PRACTICE_POP_NETWORK_PORT: pops.port,
     PRACTICE_AD_NETWORK_PORT: ads.port,
     PRACTICE_AFFILIATE_PORT: affiliate.port,
     PRACTICE_PAGES_PORT: pages.port,
@@ -66,6 +70,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     adNetwork: origin(ads),
     affiliate: origin(affiliate),
     pages: origin(pages),
+    popNetwork: origin(pops),
     ...first,
     databaseUrl: database.directUrl,
     stop: async () => {

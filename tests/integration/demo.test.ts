@@ -14,6 +14,7 @@ beforeAll(async () => {
   await desk.pool.query(`ALTER TABLE outbox ALTER next_try_at SET DEFAULT now() + interval '1 day'`);
   const practice = {
     adNetwork: 'http://127.0.0.3:7402',
+    popNetwork: 'http://127.0.0.6:7405',
     affiliate: 'http://127.0.0.4:7403',
     pages: 'http://127.0.0.5:7404',
   };

@@ -73,6 +73,7 @@ const least: Record<string, Role | 'anyone'> = {
   'post /templates': 'editor',
   'delete /templates/{id}': 'editor',
   'get /parts/network/{id}/seen': 'viewer',
+  'get /parts-seen': 'viewer',
   'post /parts/{kind}/{id}/key': 'editor',
   'post /pages/{id}/check': 'editor',
   'get /pages/{id}/check': 'viewer',

@@ -301,3 +301,66 @@ describe('a source', () => {
     expect((await desk.visits()).find((v) => v.id === id)!.costMicros).toBe('121000');
   });
 });
+
+describe('the truth for an event type', () => {
+  it('may be a feed: calls are kept for comparison and add nothing, until the truth is calls again', async () => {
+    const type = await desk.make<'event-type'>('event-type', { name: 'Search click', word: 'sclick' });
+    const chain = await desk.chain({
+      network: { eventWords: [{ word: 'sclick', eventTypeId: type.id }] },
+      offer: { truths: [{ eventTypeId: type.id, channel: 'feed' }] },
+    });
+    const click = await chain.send();
+    const query = `click_id=${click}&payout=0.12&currency=EUR&status=approved&event=sclick`;
+    const said = await desk.say(chain.network.key, query);
+    expect(said).toMatchObject({ status: 200, outcome: 'ignored' });
+    expect(await of(chain)).toEqual([]);
+    const kept = (await desk.callsIn()).find((c) => c.clickId === click)!;
+    expect(kept.sentence).toMatch(/from a feed, not from calls/);
+    // Another event type of the same offer is told by calls as ever.
+    const other = await desk.say(
+      chain.network.key,
+      `click_id=${click}&payout=9&currency=EUR&status=approved`,
+    );
+    expect(other.outcome).toBe('accepted');
+
+    await change(chain.offer, { truths: [] });
+    const again = await desk.owner.post<{ outcome: string }>(`/calls-in/${kept.id}/judge`, {});
+    expect(again.body.outcome).toBe('accepted');
+    expect((await of(chain)).map((c) => c.payoutMicros).sort()).toEqual(['120000', '9000000']);
+    // What is booked stays when the truth moves: judging again takes nothing back.
+    await change(chain.offer, { truths: [{ eventTypeId: type.id, channel: 'file' }] });
+    await desk.owner.post(`/calls-in/${kept.id}/judge`, {});
+    expect(await of(chain)).toHaveLength(2);
+  });
+
+  it('is said once for each event type, of those on this desk', async () => {
+    const chain = await desk.chain();
+    const put = (truths: object[]) =>
+      desk.owner.put<Problem>(`/parts/offer/${chain.offer.id}`, {
+        version: chain.offer.version,
+        body: { ...chain.offer.body, truths },
+      });
+    const nowhere = await put([{ eventTypeId: '01M00000000000000000000000', channel: 'feed' }]);
+    expect([nowhere.status, nowhere.body.fields?.[0]?.path]).toEqual([422, 'truths.0.channel']);
+    const twice = await put([
+      { eventTypeId: 'x', channel: 'feed' },
+      { eventTypeId: 'x', channel: 'file' },
+    ]);
+    expect(twice.status).toBe(422);
+  });
+});
+
+it('when each part was last met is told, and a part that nobody met is not', async () => {
+  const chain = await desk.chain();
+  const idle = await desk.chain();
+  const click = await chain.send();
+  await desk.say(chain.network.key, `click_id=${click}&payout=1&currency=EUR`);
+  const { rows } = (await desk.owner.get<{ rows: { id: string; at: string }[] }>('/parts-seen')).body;
+  const seen = new Map(rows.map((r) => [r.id, r.at]));
+  for (const part of [chain.campaign, chain.source, chain.offer, chain.network])
+    expect([part.kind, Math.abs(Date.now() - Date.parse(seen.get(part.id) ?? '')) < 60_000]).toEqual([
+      part.kind,
+      true,
+    ]);
+  expect(seen.has(idle.offer.id)).toBe(false);
+});

@@ -184,14 +184,22 @@ async function untilLive(desk: TestDesk, key: string): Promise<void> {
   await until(
     async () => (await desk.visit(`/v/${key}`, {}, 'HEAD')).status !== 404,
     'the campaign to be live',
+    5000,
+    // A key that is not live yet counts as an unknown one, and those are limited by the minute.
+    100,
   );
 }
 
 /** Asks again and again until something holds; says what did not come true. */
-export async function until(holds: () => Promise<boolean>, what: string, patienceMs = 5000): Promise<void> {
+export async function until(
+  holds: () => Promise<boolean>,
+  what: string,
+  patienceMs = 5000,
+  pauseMs = 25,
+): Promise<void> {
   const end = Date.now() + patienceMs;
   while (!(await holds())) {
     if (Date.now() > end) throw new Error(`waited ${patienceMs} ms in vain for ${what}`);
-    await new Promise((resolve) => setTimeout(resolve, 25));
+    await new Promise((resolve) => setTimeout(resolve, pauseMs));
   }
 }

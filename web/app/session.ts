@@ -2,6 +2,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 import type { Me } from '@tracheon/core/contract';
+import { defaultNameRules } from '@tracheon/core/naming';
 import { api, setCsrfToken } from './api.ts';
 
 export const useSession = defineStore('session', () => {
@@ -24,7 +25,9 @@ export const useSession = defineStore('session', () => {
     load,
     signIn,
     signOut,
-    desk: computed(() => me.value?.desk ?? { id: '', name: '', zone: 'UTC', currency: 'EUR' }),
+    desk: computed(
+      () => me.value?.desk ?? { id: '', name: '', zone: 'UTC', currency: 'EUR', nameRules: defaultNameRules },
+    ),
     canEdit: computed(() => me.value?.role === 'editor' || me.value?.role === 'owner'),
     isOwner: computed(() => me.value?.role === 'owner'),
   };

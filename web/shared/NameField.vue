@@ -5,7 +5,13 @@ import { ref, watch } from 'vue';
 import { api, query } from '../app/api.ts';
 import FormField from './FormField.vue';
 
-const props = defineProps<{ kind: PartKind; error?: string | undefined; except?: string | undefined }>();
+const props = defineProps<{
+  kind: PartKind;
+  error?: string | undefined;
+  except?: string | undefined;
+  /** By the desk's rule; offered while it differs from what is typed. */
+  suggestion?: string;
+}>();
 const model = defineModel<string>({ required: true });
 const words: Record<PartKind, string> = {
   network: 'network',
@@ -49,4 +55,12 @@ watch(model, (name) => {
       :aria-describedby="described"
     />
   </FormField>
+  <p v-if="suggestion && suggestion !== model" class="suggest">
+    Suggested: <button type="button" class="bare" @click="model = suggestion">{{ suggestion }}</button>
+  </p>
 </template>
+<style scoped>
+.suggest {
+  margin-top: -10px;
+}
+</style>

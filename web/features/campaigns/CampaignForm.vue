@@ -2,6 +2,7 @@
 /** A campaign: one source, one offer, what a visit costs. What does not agree along the chain is said here. */
 import { campaignInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { checkChain } from '@tracheon/core/links';
+import { campaignName } from '@tracheon/core/naming';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -27,10 +28,16 @@ const form = usePartForm(
 const { body, error } = form;
 const source = computed(() => parts.one('source', body.sourceId));
 const offer = computed(() => parts.one('offer', body.offerId));
-const suggested = computed(() => {
-  const country = offer.value?.body.countries[0];
-  return [country, offer.value?.body.name, source.value?.body.name].filter(Boolean).join(' · ');
-});
+const suggested = computed(() =>
+  campaignName(session.desk.nameRules.campaign, {
+    source: source.value?.body,
+    offer: offer.value?.body,
+    network: network.value?.body,
+    page: page.value?.body,
+    format: body.adFormat,
+  }),
+);
+const page = computed(() => parts.one('landing-page', body.landingPageId));
 const network = computed(() => offer.value && parts.one('network', offer.value.body.networkId));
 const noCostParameter = computed(() =>
   body.costModel === 'link' && source.value && !source.value.body.parameters.some((p) => p.role === 'cost')
@@ -115,10 +122,13 @@ async function save(): Promise<void> {
           <option v-for="o in parts.of('offer')" :key="o.id" :value="o.id">{{ o.body.name }}</option>
         </select>
       </FormField>
-      <NameField v-model="body.name" kind="campaign" :error="error('name')" :except="part?.id" />
-      <p v-if="suggested && body.name !== suggested" class="suggest">
-        Suggested: <button type="button" class="bare" @click="body.name = suggested">{{ suggested }}</button>
-      </p>
+      <NameField
+        v-model="body.name"
+        kind="campaign"
+        :error="error('name')"
+        :except="part?.id"
+        :suggestion="suggested"
+      />
       <fieldset>
         <legend>Cost</legend>
         <label class="row"><input v-model="body.costModel" type="radio" value="none" /> none known</label>
@@ -177,9 +187,6 @@ legend {
 .currency {
   width: 80px;
   text-transform: uppercase;
-}
-.suggest {
-  margin-top: -10px;
 }
 .disagree {
   margin: 0;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { deskInput } from '@tracheon/core/contract';
+import { deskForm } from '@tracheon/core/contract';
+import { nameByRule } from '@tracheon/core/naming';
 import { useToast } from 'primevue/usetoast';
 import { useRouter } from 'vue-router';
 import { api } from '../../app/api.ts';
@@ -19,9 +20,18 @@ import TokensSection from './TokensSection.vue';
 const session = useSession();
 const router = useRouter();
 const toast = useToast();
-const { name, zone, currency } = session.desk;
-const form = useDraftForm(deskInput, { name, zone, currency }, 'desk');
+const { name, zone, currency, nameRules } = session.desk;
+const form = useDraftForm(deskForm, { name, zone, currency, nameRules: { ...nameRules } }, 'desk');
 const { body, error } = form;
+const sampleWords = {
+  country: 'NL',
+  product: 'Terrarium',
+  source: 'Tidepool Native',
+  network: 'Larkspur CPA',
+  offer: 'Fernway terrarium box',
+  page: 'Terrarium story',
+  format: 'push',
+};
 const zones = Intl.supportedValuesOf('timeZone');
 const themes: Record<Theme, string> = { system: 'As the system', light: 'Light', dark: 'Dark' };
 
@@ -86,6 +96,23 @@ async function signOut(): Promise<void> {
               :id="id"
               v-model.trim="body.currency"
               maxlength="3"
+              :aria-invalid="invalid"
+              :aria-describedby="described"
+            />
+          </FormField>
+          <FormField
+            v-for="(word, ruled) in { campaign: 'Names of campaigns', offer: 'Names of offers' }"
+            :key="ruled"
+            v-slot="{ id, invalid, described }"
+            :label="word"
+            :hint="`Suggested by this rule: ${nameByRule(body.nameRules[ruled], sampleWords)}`"
+            :error="error(`nameRules.${ruled}`)"
+          >
+            <input
+              :id="id"
+              v-model="body.nameRules[ruled]"
+              class="mono-input"
+              autocomplete="off"
               :aria-invalid="invalid"
               :aria-describedby="described"
             />

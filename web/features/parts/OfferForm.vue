@@ -2,6 +2,7 @@
 /** An offer: the network's link with our click ID put in, where it sells, what it pays. */
 import { offerInput, wholeBody, type OfferInput, type PartRecord } from '@tracheon/core/contract';
 import { carriesClickId, outgoingLink, type LinkContext } from '@tracheon/core/links';
+import { nameByRule, productWords } from '@tracheon/core/naming';
 import MultiSelect from 'primevue/multiselect';
 import { computed, watch } from 'vue';
 import { useRoute } from 'vue-router';
@@ -18,6 +19,7 @@ import UrlField from '../../shared/urlField/UrlField.vue';
 import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import OfferPayouts from './OfferPayouts.vue';
+import OfferTruths from './OfferTruths.vue';
 import OfferSending from './OfferSending.vue';
 
 const props = defineProps<{ part?: PartRecord<'offer'> }>();
@@ -56,6 +58,13 @@ const outgoing = computed(() =>
 const added = computed(
   () => body.link !== '' && !carriesClickId(body.link) && carriesClickId(outgoing.value),
 );
+const suggested = computed(() =>
+  nameByRule(session.desk.nameRules.offer, {
+    country: body.countries.length > 1 ? '' : body.countries[0],
+    product: body.product || productWords(body.link),
+    network: network.value?.body.name,
+  }),
+);
 const tokens = useDeskTokens('visit');
 const context = computed<LinkContext>(() => ({
   expander: 'we',
@@ -86,7 +95,13 @@ async function save(): Promise<void> {
   >
     <form class="form" @submit.prevent="save">
       <fieldset :disabled="readOnly" class="plain">
-        <NameField v-model="body.name" kind="offer" :error="error('name')" :except="part?.id" />
+        <NameField
+          v-model="body.name"
+          kind="offer"
+          :error="error('name')"
+          :except="part?.id"
+          :suggestion="suggested"
+        />
         <FormField v-slot="{ id, invalid, described }" label="Network" :error="error('networkId')">
           <select :id="id" v-model="body.networkId" :aria-invalid="invalid" :aria-describedby="described">
             <option value="" disabled>Choose</option>
@@ -164,6 +179,14 @@ async function save(): Promise<void> {
           <summary>More</summary>
           <FormField
             v-slot="{ id, invalid }"
+            label="Product, in a word or two"
+            hint="For names of campaigns."
+            :error="error('product')"
+          >
+            <input :id="id" v-model="body.product" :aria-invalid="invalid" />
+          </FormField>
+          <FormField
+            v-slot="{ id, invalid }"
             label="Preview of what visitors see"
             :error="error('previewUrl')"
           >
@@ -192,6 +215,7 @@ async function save(): Promise<void> {
               :aria-invalid="invalid"
             />
           </FormField>
+          <OfferTruths v-model="body" />
           <TagsField v-model="body.tags" :error="error('tags')" />
           <FormField v-slot="{ id }" label="Notes">
             <textarea :id="id" v-model="body.notes" rows="2" />

@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import type { PartKind, PartRecord } from '@tracheon/core/contract';
+import { PARTS_SEEN_DAYS, type PartKind, type PartRecord, type PartsSeen } from '@tracheon/core/contract';
 import { Plus } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
-import { computed, ref, watch, type Component } from 'vue';
+import { computed, onMounted, ref, watch, type Component } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { api } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
+import { onNews } from '../../app/stream.ts';
 import { moment } from '../../shared/format.ts';
 import ListTable, { type Column } from '../../shared/ListTable.vue';
 import PageHead from '../../shared/PageHead.vue';
@@ -93,11 +94,21 @@ const sheetOf = (which: typeof sheet.value) =>
   computed({ get: () => sheet.value === which, set: (isOpen) => (sheet.value = isOpen ? which : '') });
 const [historyOpen, templateOpen, importOpen] = [sheetOf('history'), sheetOf('template'), sheetOf('import')];
 const templateKind = kind === 'source' || kind === 'network' ? kind : null;
+/** When each was last met; asked again when visits or calls come, at most every few seconds. */
+const seen = ref(new Map<string, string>());
+const SEEN_PAUSE_MS = 15_000;
+async function loadSeen(): Promise<void> {
+  const answer = await api.get<PartsSeen>('/parts-seen').catch(() => null);
+  if (answer) seen.value = new Map(answer.rows.map((r) => [r.id, r.at]));
+}
+onMounted(loadSeen);
+onNews(['visits', 'calls-in'], loadSeen, SEEN_PAUSE_MS);
 const columns: Column<PartRecord>[] = [
   { key: 'pick', label: '(chosen)' },
   { key: 'name', label: 'Name', sort: (p) => p.body.name },
   { key: 'what', label: 'What it says' },
   { key: 'used', label: 'Used by', num: true, sort: (p) => usedBy(p).length },
+  { key: 'seen', label: 'Last seen', num: true, sort: (p) => seen.value.get(p.id) ?? '' },
   { key: 'changed', label: 'Changed', num: true, sort: (p) => p.updatedAt },
   { key: 'acts', label: '(actions)' },
 ];
@@ -259,6 +270,10 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
           <summary>{{ usedBy(row).length }}</summary>
           <RouterLink v-for="u in usedBy(row)" :key="u.id" :to="placeOf(u)">{{ u.body.name }}</RouterLink>
         </details>
+      </template>
+      <template #seen="{ row }">
+        <span v-if="seen.has(row.id)">{{ moment(seen.get(row.id)!, session.desk.zone) }}</span>
+        <span v-else class="quiet" :title="`Not in the last ${PARTS_SEEN_DAYS} days`">–</span>
       </template>
       <template #changed="{ row }">{{ moment(row.updatedAt, session.desk.zone) }}</template>
       <template #acts="{ row }">

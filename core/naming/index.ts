@@ -1,0 +1,3 @@
+export * from './campaignName.ts';
+export * from './nameRule.ts';
+export * from './productWords.ts';

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+/** For each event type, which channel is the truth: what comes by another way is kept for comparison and never added. */
+import { truthChannels, truthOf, type OfferInput, type TruthChannel } from '@tracheon/core/contract';
+import { useParts } from '../../app/parts.ts';
+
+const body = defineModel<OfferInput>({ required: true });
+const parts = useParts();
+const words: Record<TruthChannel, string> = {
+  calls: 'calls in',
+  feed: 'a feed',
+  file: 'a file',
+};
+function choose(eventTypeId: string, channel: TruthChannel): void {
+  const others = body.value.truths.filter((t) => t.eventTypeId !== eventTypeId);
+  body.value.truths = channel === 'calls' ? others : [...others, { eventTypeId, channel }];
+}
+</script>
+<template>
+  <div class="truths">
+    <h3>Whose word counts</h3>
+    <p v-if="parts.of('event-type').length === 0" class="quiet small">There is no event type yet.</p>
+    <label v-for="e in parts.of('event-type')" :key="e.id" class="line">
+      <span>{{ e.body.name }}</span>
+      <select
+        :value="truthOf(body, e.id)"
+        :aria-label="`Truth for ${e.body.name}`"
+        @change="choose(e.id, ($event.target as HTMLSelectElement).value as TruthChannel)"
+      >
+        <option v-for="c in truthChannels" :key="c" :value="c">{{ words[c] }}</option>
+      </select>
+      <span v-if="truthOf(body, e.id) !== 'calls'" class="quiet small"
+        >Calls are kept for comparison and not added.</span
+      >
+    </label>
+  </div>
+</template>
+<style scoped src="./partForm.css"></style>
+<style scoped>
+.truths {
+  display: grid;
+  gap: 4px;
+}
+.line {
+  display: grid;
+  grid-template-columns: 130px 130px 1fr;
+  gap: 8px;
+  align-items: center;
+}
+</style>
