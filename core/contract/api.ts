@@ -2,6 +2,7 @@
  * Every address of the API, once: the server mounts them from here, the OpenAPI document is made from here, and the
  * web app reads answers by the same schemas. `least` is the least role; `session` ones are closed to tokens.
  */
+import { setupEndpoints } from './setupApi.ts';
 import { z } from 'zod';
 import {
   deskAnswer,
@@ -55,7 +56,7 @@ export interface Endpoint {
   method: 'get' | 'post' | 'put' | 'delete';
   /** Under /api, parameters in braces. */
   path: string;
-  group: 'Sign-in' | 'Desk' | 'Parts' | 'Reports' | 'Signals';
+  group: 'Sign-in' | 'Desk' | 'Parts' | 'Reports' | 'Signals' | 'Set up';
   summary: string;
   least: Role | 'anyone';
   session?: true;
@@ -94,6 +95,7 @@ const kindParam = z.enum(partKinds);
 export const pathParameters: Record<string, z.ZodType<string>> = { kind: kindParam, id: recordId };
 
 const table = {
+  ...setupEndpoints,
   signIn: {
     method: 'post',
     path: '/sign-in',

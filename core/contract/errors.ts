@@ -81,6 +81,24 @@ export const errorCatalogue = {
     status: 503,
     sentence: 'Not kept: neither the database nor the disk takes it. Send it again later.',
   },
+  already_live: {
+    status: 409,
+    sentence: 'This setup sheet has gone live; its campaign is changed from now on.',
+  },
+  tracking_unreachable: {
+    status: 502,
+    sentence: 'The tracking domain does not answer, so no visitor reaches it either.',
+  },
+  test_refused: { status: 409, sentence: 'The tracking domain answered, but sent the test visitor nowhere.' },
+  no_test: { status: 409, sentence: 'This is for test visits only; real ones are left alone.' },
+  test_link_expired: {
+    status: 410,
+    sentence: 'This test link was good for an hour, and that is over. Make a new one.',
+  },
+  test_link_invalid: {
+    status: 403,
+    sentence: 'This is no test link of this campaign: it was changed, or made for another one.',
+  },
   database_away: {
     status: 503,
     sentence: 'The database does not answer. Nothing was changed; try again shortly.',

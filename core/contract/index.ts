@@ -13,3 +13,4 @@ export * from './health.ts';
 export * from './api.ts';
 export * from './portable.ts';
 export * from './domains.ts';
+export * from './setup.ts';

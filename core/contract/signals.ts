@@ -179,7 +179,7 @@ export const PARTS_SEEN_DAYS = 7;
 export const partsSeen = z.object({ rows: z.array(z.object({ id: recordId, at: isoTime })) });
 export type PartsSeen = z.infer<typeof partsSeen>;
 
-export const newsTopics = ['visits', 'calls-in', 'booked', 'calls-out', 'parts'] as const;
+export const newsTopics = ['visits', 'calls-in', 'booked', 'calls-out', 'parts', 'sheets'] as const;
 export type NewsTopic = (typeof newsTopics)[number];
 /** One JSON line of the event stream: what has moved, so that the page asks again for just that. */
 export interface StreamNews {

@@ -26,3 +26,10 @@ it('a time between two milliseconds is the earlier one', () => {
   const random = Array.from({ length: 16 }, (_, i) => i);
   expect(makeUlid(1_764_072_943_123.7, random)).toBe(makeUlid(1_764_072_943_123, random));
 });
+
+it('knows no click ID whose time lies beyond any calendar', () => {
+  expect(parseClickId('7ZZZZZZZZZZZZZZZZZZZZZZZZZ')).toBeNull();
+  const last = makeUlid(Date.UTC(9999, 11, 31, 23, 59, 59, 999), new Array<number>(16).fill(31));
+  expect([parseClickId(last), clickIdDay(last)]).toEqual([last, '9999-12-31']);
+  expect(parseClickId(makeUlid(Date.UTC(10_000, 0, 1), new Array<number>(16).fill(0)))).toBeNull();
+});

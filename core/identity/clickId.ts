@@ -6,10 +6,16 @@
 const ALPHABET = '0123456789ABCDEFGHJKMNPQRSTVWXYZ';
 const ULID = /^[0-7][0-9A-HJKMNP-TV-Z]{25}$/;
 
-/** The canonical form of what might be a click ID; null when it is none. Surrounding white space is the caller's to note. */
+/** The last millisecond of the year 9999: a later one has no day that a date could be written for. */
+const LAST_MS = 253_402_300_799_999;
+
+/**
+ * The canonical form of what might be a click ID; null when it is none, or tells a time beyond any calendar.
+ * Surrounding white space is the caller's to note.
+ */
 export function parseClickId(raw: string): string | null {
   const text = raw.trim().toUpperCase();
-  return ULID.test(text) ? text : null;
+  return ULID.test(text) && clickIdTime(text) <= LAST_MS ? text : null;
 }
 
 /** Milliseconds since 1970 told by a ULID. */

@@ -141,7 +141,7 @@ function whiteSpace(link: string, p: LinkParameter): Finding[] {
 const SUB_ID_NAME =
   /^(?:aff[_-]?)?(?:sub[_-]?id|sub|s|click[_-]?id|clickid|clk|cid|ref|tid|track(?:ing)?[_-]?id)[_-]?[0-9]?$/i;
 const SAMPLE =
-  /^(?:|x{2,}|y{2,}|test|example|sample|placeholder|todo|(?:put|insert|paste|your|my|add)[a-z0-9_ .-]*|[a-z0-9_-]*(?:here|goes))$/i;
+  /^(?:|x{2,}|y{2,}|test|example|sample|placeholder|todo|(?:put|insert|paste|your|my|add|replace|enter|fill)[a-z0-9_ .-]*|[a-z0-9_-]*(?:here|goes))$/i;
 const isSample = (value: string): boolean => SAMPLE.test(decodePercent(value).trim());
 /** CLICK_ID, SUBID, CLICKID: a name in capitals where a value should be. */
 const isNameInCapitals = (value: string): boolean => /^[A-Z][A-Z_]*(?:ID|REF)[0-9]?$/.test(value);

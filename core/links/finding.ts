@@ -34,6 +34,9 @@ export const findingCodes = [
   'sample_value',
   'demanded_missing',
   'cut_too_short',
+  'demanded_not_fed',
+  'country_not_open',
+  'button_missing',
 ] as const;
 export type FindingCode = (typeof findingCodes)[number];
 

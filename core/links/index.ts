@@ -8,3 +8,5 @@ export * from './extractLinks.ts';
 export * from './handOver.ts';
 export * from './linksOut.ts';
 export * from './chain.ts';
+export * from './testLinks.ts';
+export * from './fromSheet.ts';

@@ -17,6 +17,7 @@ import {
 } from '../limits/limits.ts';
 import { makeDomainChecker, proofOf } from '../domains/checkDomain.ts';
 import { makePageFetcher } from '../pages/fetchPage.ts';
+import { makeTestRequests } from '../setup/testRequests.ts';
 import { buildDeskApp } from './buildDeskApp.ts';
 import { startJobs, watchDatabase } from './jobs.ts';
 import type { KeptGround } from './keptGround.ts';
@@ -84,6 +85,7 @@ export async function startServer(
       config.secret,
       new Set([...config.allowOutgoing, `${host}:${trackingPort}`]),
     ),
+    testRequest: makeTestRequests(new Set([...config.allowOutgoing, `${host}:${trackingPort}`])),
     now: w.now,
   };
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;

@@ -7,6 +7,7 @@ import type { CaptureDeps } from '../capture/handleVisit.ts';
 import { Handles, recentVisits } from '../capture/visitHandles.ts';
 import { agentCache } from '../capture/visitor.ts';
 import { Impressions, type ImpressionDeps } from '../capture/impressions.ts';
+import { TestMarks } from '../capture/testMarks.ts';
 import { Memory } from '../capture/uniqueness.ts';
 import type { Config } from '../config/config.ts';
 import { keepPartitions } from '../db/partitions.ts';
@@ -182,6 +183,7 @@ export async function wireCapture(
     impressions: w.impressions,
     isCapped: w.caps.isCapped,
     handles: new Handles(config.secret, secureCookies),
+    testMarks: new TestMarks(config.secret),
     findVisit: visitFinder(w),
     keepClick: counting(w, 'button', w.clicks, config.fault),
     newId: w.newId,
@@ -217,6 +219,7 @@ export function wireIntake(w: Workings, config: Config, log: Logger): IntakeDeps
     keep: counting(w, 'call', w.receipts, config.fault),
     judge: w.judge,
     trusted: parseRanges(config.trustedProxies),
+    testMarks: new TestMarks(config.secret),
     newId: w.newId,
     now: w.now,
     strangers: w.strangers,

@@ -64,6 +64,7 @@ const request: VisitRequest = {
   acceptLanguage: 'nl',
   referrer: 'https://tuinpraat.example/a?b=c',
   hasCookie: false,
+  test: null,
 };
 const build = (c: CompiledCampaign, query: string) =>
   buildVisit(

@@ -15,7 +15,8 @@ import { addressPrefix } from './addresses.ts';
 import type { CompiledCampaign, CompiledLink, CompiledOffer } from './snapshot.ts';
 import type { Target } from './sendable.ts';
 import type { Memory } from './uniqueness.ts';
-import { readAgent, readHost, readLanguage, type FindPlace } from './visitor.ts';
+import type { TestMark } from './testMarks.ts';
+import { nowhere, readAgent, readHost, readLanguage, type FindPlace } from './visitor.ts';
 
 export interface VisitRequest {
   query: string;
@@ -24,6 +25,8 @@ export interface VisitRequest {
   acceptLanguage: string | undefined;
   referrer: string | undefined;
   hasCookie: boolean;
+  /** A test by a signed link, perhaps as from another country; null for everybody else. */
+  test: TestMark | null;
 }
 export interface VisitSurroundings {
   /** Where this visit goes; see `targetNow`. */
@@ -47,11 +50,17 @@ export function buildVisit(
   const told = readSource(campaign.source.body, query, notes);
   const userAgent = cleanText(request.userAgent).slice(0, 1024);
   const agent = readAgent(userAgent);
-  const place = around.findPlace(request.address);
+  const found = around.findPlace(request.address);
+  const isTest = request.test !== null;
+  const place = request.test?.country ? { ...nowhere, country: request.test.country } : found;
+  // A test leaves no trace in what decides about real visitors.
+  const remembered = around.recorded && !isTest;
   const isRepeat =
-    told.clickId !== '' && around.memory.isRepeat(campaign.source.id, told.clickId, now, around.recorded);
-  const hashed = around.memory.visit(campaign.id, request.address, userAgent, now, around.recorded);
-  const cost = isRepeat ? 0n : visitCost(campaign, told.cost, notes);
+    !isTest &&
+    told.clickId !== '' &&
+    around.memory.isRepeat(campaign.source.id, told.clickId, now, remembered);
+  const hashed = around.memory.visit(campaign.id, request.address, userAgent, now, remembered);
+  const cost = isRepeat || isTest ? 0n : visitCost(campaign, told.cost, notes);
   const offer = campaign.sending && around.target && 'offer' in around.target ? around.target : null;
   // Written out, since spreading objects into a row takes longer than all the rest of making it.
   return {
@@ -83,7 +92,7 @@ export function buildVisit(
     referrerHost: cleanText(readHost(request.referrer)),
     isRepeat,
     isUnique: !request.hasCookie && hashed.unique,
-    isTest: false,
+    isTest,
     guessed: !request.hasCookie,
     visitorHash: hashed.hash,
     costMicros: cost,

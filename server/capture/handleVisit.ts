@@ -12,6 +12,7 @@ import { asLocation, buildVisit, destination, namesOf } from './buildVisit.ts';
 import { targetNow, type IsCapped, type Target } from './sendable.ts';
 import type { CompiledCampaign, CompiledLanding, Snapshot } from './snapshot.ts';
 import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
+import type { TestMarks } from './testMarks.ts';
 import type { Memory } from './uniqueness.ts';
 import type { FindPlace } from './visitor.ts';
 
@@ -25,6 +26,7 @@ export interface CaptureDeps {
   /** Visits that were sent to a page, for their button clicks. */
   recent: RecentVisits;
   handles: Handles;
+  testMarks: TestMarks;
   isCapped: IsCapped;
   findPlace: FindPlace;
   trusted: Ranges;
@@ -57,6 +59,9 @@ export async function handleVisit(
     const fallback = deps.snapshot().domains.get(hostOf(req))?.fallbackUrl;
     return fallback ? redirect(res, asLocation(fallback), []) : refuse(res, 'unknown_campaign_key');
   }
+  const test = deps.testMarks.read(query, campaign.key, deps.now());
+  if (test && !test.ok)
+    return refuse(res, test.why === 'expired' ? 'test_link_expired' : 'test_link_invalid');
   const referrer = header(req, 'referer');
   const cookie = `v_${campaign.key}`;
   const request = {
@@ -66,6 +71,7 @@ export async function handleVisit(
     acceptLanguage: header(req, 'accept-language'),
     referrer,
     hasCookie: hasCookie(req.headers.cookie, cookie),
+    test: test?.mark ?? null,
   };
   const around = surroundings(deps, campaign, req.method === 'GET');
   const visit = buildVisit(campaign, request, around);
@@ -79,7 +85,7 @@ export async function handleVisit(
       (error: unknown) => deps.onUnrecorded(visit, error),
     );
   if (url === null) return refuse(res, 'campaign_stopped');
-  const cookies = [`${cookie}=1; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
+  const cookies = visit.isTest ? [] : [`${cookie}=1; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
   if (campaign.landing && visit.landingId !== '')
     cookies.push(deps.handles.cookie(req.headers.cookie, handleOf(campaign, campaign.landing, visit)));
   redirect(res, url, cookies);

@@ -8,6 +8,7 @@ import type { ReceiptRecord } from '../events/rows.ts';
 import { MAX_API_BODY } from '../limits/limits.ts';
 import type { CheckDomain } from '../domains/checkDomain.ts';
 import type { FetchPage } from '../pages/fetchPage.ts';
+import type { TestRequest } from '../setup/testRequests.ts';
 import type { NewsDesk } from '../stream/news.ts';
 import { accountRoutes, signInRoutes } from './accountRoutes.ts';
 import { domainRoutes } from './domainRoutes.ts';
@@ -17,6 +18,7 @@ import { documentRoutes } from './openApi.ts';
 import { partRoutes } from './partRoutes.ts';
 import { reportRoutes } from './reportRoutes.ts';
 import { checkOrigin, requireMember } from './security.ts';
+import { setupRoutes } from './setupRoutes.ts';
 import { signalRoutes } from './signalRoutes.ts';
 
 export interface ApiDeps {
@@ -29,6 +31,7 @@ export interface ApiDeps {
   broken: (deskId: string) => number;
   fetchPage: FetchPage;
   checkDomain: CheckDomain;
+  testRequest: TestRequest;
   now: () => number;
 }
 
@@ -47,5 +50,6 @@ export function apiRouter(deps: ApiDeps): Router {
   partRoutes(mount, deps);
   reportRoutes(mount, deps);
   signalRoutes(mount, deps);
+  setupRoutes(mount, deps);
   return api;
 }

@@ -22,7 +22,8 @@ export interface CallRules {
  */
 export function isTold({ source, visit, eventType }: OwnerContext): boolean {
   const { tellShare } = source.body;
-  if (tellShare >= 100) return true;
+  // Whether a test is told is ticked, not drawn.
+  if (tellShare >= 100 || visit.is_test) return true;
   const hash = createHash('sha256').update(`${visit.id}|${eventType.id}`).digest();
   return hash.readUInt32BE(0) % 100 < tellShare;
 }
@@ -38,7 +39,7 @@ export async function storeCallsOut(
   const { tellEvents, tellStatuses } = source.body;
   const wanted =
     postbackTemplate(context) !== '' &&
-    !visit.is_test &&
+    (!visit.is_test || visit.is_told_test) &&
     !visit.notes.includes('erased') &&
     (tellEvents.length === 0 || tellEvents.includes(eventType.id));
   for (const c of conversions) {

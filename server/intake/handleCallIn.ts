@@ -12,6 +12,7 @@ import { reasonSentence } from '@tracheon/core/conversions';
 import { cleanText } from '@tracheon/core/links';
 import { addressPrefix, clientAddress, inRanges, type Ranges } from '../capture/addresses.ts';
 import { answer, refuse } from '../capture/answers.ts';
+import type { TestMarks } from '../capture/testMarks.ts';
 import type { Snapshot } from '../capture/snapshot.ts';
 import type { Kept } from '../events/durableWriter.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
@@ -29,6 +30,7 @@ export interface IntakeDeps {
   keep: (receipt: ReceiptRecord) => Promise<Kept>;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
   trusted: Ranges;
+  testMarks: TestMarks;
   newId: (nowMs: number) => string;
   now: () => number;
   /** Requests with unknown keys, by address: whoever searches for keys is held off, and no longer counted. */
@@ -77,7 +79,11 @@ export async function handleCallIn(
     contentType: cleanText(one(req.headers['content-type']) ?? '').slice(0, 200),
     headers: usefulHeaders(req),
     addressPrefix: addressPrefix(peer),
-    held: endpoint.allowed.length > 0 && !inRanges(peer, endpoint.allowed),
+    // A test conversion is called in by ourselves, from an address that is on no network's list.
+    held:
+      endpoint.allowed.length > 0 &&
+      !inRanges(peer, endpoint.allowed) &&
+      deps.testMarks.read(query, key, now)?.ok !== true,
   };
   let kept: Kept;
   try {

@@ -17,6 +17,8 @@ export interface StoredVisit {
   at: Date;
   is_bot: boolean;
   is_test: boolean;
+  /** The source is told of this test, as a member ticked. */
+  is_told_test: boolean;
   campaign_id: string;
   source_id: string;
   /** Empty when the campaign was stopped: the visitor was sent nowhere. */
@@ -72,7 +74,9 @@ export async function loadVisit(
   clickId: string,
 ): Promise<StoredVisit | undefined> {
   const { rows } = await client.query<StoredVisit>(
-    `SELECT v.*, p.body->'truths' AS truths FROM visits v
+    `SELECT v.*, p.body->'truths' AS truths,
+       v.is_test AND EXISTS (SELECT 1 FROM told_tests t WHERE t.desk_id = v.desk_id AND t.click_id = v.id) AS is_told_test
+     FROM visits v
      LEFT JOIN parts p ON p.desk_id = v.desk_id AND p.id = v.offer_id
      WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,
     [deskId, clickIdDay(clickId), clickId],

@@ -101,11 +101,32 @@ export async function updatePart(
   version: number,
   raw: unknown,
 ): Promise<PartRecord> {
+  return change(models, kind, (transaction) => updateWithin(models, by, kind, id, version, raw, transaction));
+}
+
+/** Within a transaction of the caller's, who tells of the change once it is over. */
+export async function updateWithin(
+  models: Models,
+  by: Editor,
+  kind: PartKind,
+  id: string,
+  version: number,
+  raw: unknown,
+  transaction: Transaction,
+): Promise<PartRecord> {
   const body = parseInput(partInputs[kind], raw);
-  return edit(models, by, kind, id, version, async (row, transaction) => {
-    await checkReferences(models, by.deskId, kind, body, id, transaction);
-    return { ...row, name: body.name, body };
-  });
+  return editWithin(
+    models,
+    by,
+    kind,
+    id,
+    version,
+    async (row) => {
+      await checkReferences(models, by.deskId, kind, body, id, transaction);
+      return { ...row, name: body.name, body };
+    },
+    transaction,
+  ).catch((error: unknown) => asTaken(error, kind));
 }
 
 /** Campaigns stop and start; every kind is archived, unless something live is made of it, and taken back. */
@@ -154,23 +175,35 @@ async function edit(
   kind: PartKind,
   id: string,
   seen: number | null,
-  next: (row: PartAttributes, transaction: Transaction) => Promise<PartAttributes>,
+  next: Next,
 ): Promise<PartRecord> {
-  return change(models, kind, async (transaction) => {
-    const found = await models.Part.findOne({
-      where: { id, deskId: by.deskId, kind },
-      lock: transaction.LOCK.UPDATE,
-      transaction,
-    });
-    if (!found) throw new Problem('not_found');
-    const row = found.get();
-    if (seen !== null && seen !== row.version)
-      throw new Problem('changed_meanwhile', { current: toRecord(row) });
-    const changed = { ...(await next(row, transaction)), version: row.version + 1, updatedAt: new Date() };
-    await models.Part.update(changed, { where: { id }, transaction });
-    await remember(models, by, changed, transaction);
-    return toRecord(changed);
+  return change(models, kind, (transaction) => editWithin(models, by, kind, id, seen, next, transaction));
+}
+
+type Next = (row: PartAttributes, transaction: Transaction) => Promise<PartAttributes>;
+
+async function editWithin(
+  models: Models,
+  by: Editor,
+  kind: PartKind,
+  id: string,
+  seen: number | null,
+  next: Next,
+  transaction: Transaction,
+): Promise<PartRecord> {
+  const found = await models.Part.findOne({
+    where: { id, deskId: by.deskId, kind },
+    lock: transaction.LOCK.UPDATE,
+    transaction,
   });
+  if (!found) throw new Problem('not_found');
+  const row = found.get();
+  if (seen !== null && seen !== row.version)
+    throw new Problem('changed_meanwhile', { current: toRecord(row) });
+  const changed = { ...(await next(row, transaction)), version: row.version + 1, updatedAt: new Date() };
+  await models.Part.update(changed, { where: { id }, transaction });
+  await remember(models, by, changed, transaction);
+  return toRecord(changed);
 }
 
 async function change<T>(

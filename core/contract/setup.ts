@@ -1,0 +1,275 @@
+/** Setting a whole chain up on one sheet, seeing it work, and changing many campaigns at once. */
+import { z } from 'zod';
+import {
+  conversionStatus,
+  countryCode,
+  isoTime,
+  MAX_URL_LENGTH,
+  microsText,
+  recordId,
+} from './primitives.ts';
+import { partAnswer } from './parts.ts';
+import { callInRow, callOutRow, conversionRow, wholeVisit } from './signals.ts';
+import { orEmpty } from './texts.ts';
+
+const amountOrNone = orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')).default('');
+const idOrNone = z.string().max(26).default('');
+const id = z.string().max(26);
+/** Half typed, it is kept as it is. */
+const typed = z.string().max(80);
+
+/**
+ * What stands on a setup sheet. A draft is kept as it is, half typed or not: what is made of it in the end is checked
+ * like any other offer and campaign.
+ */
+const sheetFields = {
+  link: z.string().max(MAX_URL_LENGTH, `At most ${MAX_URL_LENGTH} characters.`),
+  networkId: id,
+  /** An offer of Parts; empty: one is made from the link. */
+  offerId: id,
+  offerName: z.string().max(120),
+  product: z.string().max(60),
+  /** Where this chain buys and sells; empty: not said. */
+  country: z.string().max(2),
+  payoutMode: z.enum(['fixed', 'reported']),
+  payoutMicros: typed,
+  currency: typed,
+  sourceId: id,
+  account: typed,
+  adFormat: typed,
+  /** Empty: a direct link. */
+  landingPageId: id,
+  campaignName: z.string().max(120),
+  /** Empty: from the link where the source tells it, else none. */
+  costModel: z.enum(['', 'none', 'visit', 'link']),
+  costMicros: typed,
+  costCurrency: typed,
+  /** Budget helper: payouts that a day of testing may cost, what a visit is bid, how many of 1 000 visits may convert. */
+  budgetFactor: z.number().min(0).max(1000),
+  bidMicros: typed,
+  guessedPerMille: z.number().min(0).max(1000),
+  /** The network has its postback URL. */
+  handedOver: z.boolean(),
+};
+export const sheetBody = z.object(sheetFields);
+export type SheetBody = z.infer<typeof sheetBody>;
+export type SheetField = keyof SheetBody;
+export const sheetChanges = sheetBody.partial();
+
+export const blankSheet: SheetBody = {
+  link: '',
+  networkId: '',
+  offerId: '',
+  offerName: '',
+  product: '',
+  country: '',
+  payoutMode: 'reported',
+  payoutMicros: '',
+  currency: '',
+  sourceId: '',
+  account: '',
+  adFormat: '',
+  landingPageId: '',
+  campaignName: '',
+  costModel: '',
+  costMicros: '',
+  costCurrency: '',
+  budgetFactor: 3,
+  bidMicros: '',
+  guessedPerMille: 0,
+  handedOver: false,
+};
+
+export const sheetRow = z.object({
+  id: recordId,
+  version: z.int(),
+  body: sheetBody,
+  changedAt: isoTime,
+  changedBy: z.string(),
+  /** The campaign that was made from it; null while it is a draft. */
+  campaignId: recordId.nullable(),
+});
+export type SheetRow = z.infer<typeof sheetRow>;
+/** One that is open in a browser: with the other members who have it open now. */
+export const openSheet = sheetRow.extend({ others: z.array(z.string()) });
+export type OpenSheet = z.infer<typeof openSheet>;
+
+export const sheetInput = z.object({ body: sheetChanges });
+export const sheetChange = z.object({
+  /** The version that was seen; fields that somebody else has changed since are refused. */
+  version: z.int().min(1),
+  changes: sheetChanges,
+});
+/** Fields that somebody else has changed meanwhile, and the sheet as it stands now; nothing was kept. */
+export const sheetAnswer = z.object({
+  sheet: openSheet,
+  collided: z.array(z.object({ field: z.string(), by: z.string() })),
+});
+export type SheetAnswer = z.infer<typeof sheetAnswer>;
+export const liveAnswer = z.object({ sheet: openSheet, offer: partAnswer, campaign: partAnswer });
+export type LiveAnswer = z.infer<typeof liveAnswer>;
+
+/** As which visitor a test comes. */
+export const testVisitor = z.object({
+  country: orEmpty(countryCode).default(''),
+  device: z.enum(['phone', 'iphone', 'tablet', 'desktop']).default('phone'),
+  /** Values for the source's parameters, by parameter; what is left out gets a sample. */
+  values: z.record(z.string().max(64), z.string().max(512)).default({}),
+});
+export type TestVisitor = z.input<typeof testVisitor>;
+export const testLink = z.object({ url: z.string(), until: isoTime });
+export const testVisitAnswer = z.object({
+  clickId: recordId,
+  /** The link that was asked for. */
+  url: z.string(),
+  status: z.int(),
+  /** Where it sent the visitor. */
+  location: z.string(),
+});
+export type TestVisitAnswer = z.infer<typeof testVisitAnswer>;
+export const testClick = z.object({ n: z.int().min(1).max(20).default(1) });
+export const testClickAnswer = z.object({ status: z.int(), location: z.string() });
+export const testConversion = z.object({
+  eventTypeId: idOrNone,
+  status: z.union([conversionStatus, z.literal('')]).default(''),
+  payoutMicros: amountOrNone,
+  transaction: z.string().trim().max(120).default(''),
+  /** The source is told of this test like of a real conversion. */
+  tellSource: z.boolean().default(false),
+});
+export type TestConversion = z.input<typeof testConversion>;
+export const testConversionAnswer = z.object({
+  /** The call that was made, as the network would make it. */
+  url: z.string(),
+  status: z.int(),
+  answer: z.string(),
+});
+export type TestConversionAnswer = z.infer<typeof testConversionAnswer>;
+
+const seenCall = z.object({
+  id: recordId,
+  at: isoTime,
+  rawQuery: z.string(),
+  clickId: z.string(),
+  sentence: z.string(),
+});
+/** What was seen of a campaign in the last 24 hours, hop by hop. Tests are counted apart wherever they could mislead. */
+export const campaignLive = z.object({
+  since: isoTime,
+  visits: z.int(),
+  tests: z.int(),
+  withSourceClickId: z.int(),
+  lastVisit: z
+    .object({
+      clickId: recordId,
+      at: isoTime,
+      isTest: z.boolean(),
+      country: z.string(),
+      device: z.string(),
+      rawQuery: z.string(),
+    })
+    .nullable(),
+  /** Macros that came unfilled, by parameter, with the latest example. */
+  unsubstituted: z.array(
+    z.object({ parameter: z.string(), count: z.int(), clickId: recordId, rawQuery: z.string() }),
+  ),
+  toPage: z.int(),
+  /** Visits with a click, by button. */
+  buttons: z.array(z.object({ n: z.int(), visits: z.int() })),
+  lastClick: z.object({ clickId: recordId, n: z.int(), at: isoTime }).nullable(),
+  toOffer: z.int(),
+  /** Calls about visits of this campaign. */
+  calls: z.int(),
+  lastCall: seenCall.nullable(),
+  /** Calls of its network that could not be matched with any visit: they may be this campaign's. */
+  unmatched: z.int(),
+  lastUnmatched: seenCall.nullable(),
+  conversions: z.int(),
+  lastConversion: z
+    .object({
+      id: recordId,
+      clickId: recordId,
+      at: isoTime,
+      status: conversionStatus,
+      payoutMicros: microsText,
+      currency: z.string(),
+      isTest: z.boolean(),
+      /** False: it is a test of which the source is not told. */
+      isTold: z.boolean(),
+    })
+    .nullable(),
+  delivered: z.int(),
+  waiting: z.int(),
+  parked: z.int(),
+  lastTold: z
+    .object({
+      id: recordId,
+      at: isoTime,
+      conversionId: recordId,
+      url: z.string(),
+      state: z.string(),
+      /** Of its last attempt; empty before the first. */
+      result: z.string(),
+      httpStatus: z.int().nullable(),
+    })
+    .nullable(),
+});
+export type CampaignLive = z.infer<typeof campaignLive>;
+
+/** What really travelled with one visit: from the source on, until the source was told. */
+export const visitTrail = z.object({
+  visit: wholeVisit,
+  /** The parts through which it went, the offer and the page as they were then. */
+  parts: z.object({
+    campaign: partAnswer,
+    source: partAnswer,
+    network: partAnswer,
+    offer: partAnswer.nullable(),
+    page: partAnswer.nullable(),
+  }),
+  /** Where it was sent, filled with what is still known of it; empty where it was not sent. */
+  pageUrl: z.string(),
+  offerUrl: z.string(),
+  callsIn: z.array(callInRow),
+  conversions: z.array(conversionRow),
+  callsOut: z.array(callOutRow),
+});
+export type VisitTrail = z.infer<typeof visitTrail>;
+
+/** Records that are changed or made together: all of them, or none. */
+export const MAX_CHANGED_TOGETHER = 500;
+export const manyChanges = z.object({
+  /** What is done, as it stands in the list of changes. */
+  words: z.string().trim().min(1).max(200),
+  changes: z
+    .array(z.object({ id: recordId, version: z.int().min(1), body: z.unknown() }))
+    .min(1, 'Nothing would change.')
+    .max(MAX_CHANGED_TOGETHER),
+});
+export const manyCampaigns = z.object({
+  campaigns: z.array(z.unknown()).min(1, 'Nothing would be made.').max(MAX_CHANGED_TOGETHER),
+});
+export const changeRow = z.object({
+  id: recordId,
+  words: z.string(),
+  at: isoTime,
+  by: z.string(),
+  count: z.int(),
+  undone: z.boolean(),
+});
+export type ChangeRow = z.infer<typeof changeRow>;
+export const changeAnswer = z.object({ change: changeRow, records: z.array(partAnswer) });
+export type ChangeAnswer = z.infer<typeof changeAnswer>;
+
+/** What a text from anywhere is on this desk: a click ID, a transaction, a tracking link, a key. */
+export const foundThings = z.object({
+  rows: z.array(
+    z.object({
+      what: z.enum(['visit', 'conversion', 'campaign', 'network', 'landing-page']),
+      id: z.string(),
+      title: z.string(),
+      says: z.string(),
+    }),
+  ),
+});
+export type FoundThings = z.infer<typeof foundThings>;

@@ -1,0 +1,158 @@
+/**
+ * The live checklist: what has been seen of a chain, and, where something stays off, what to look at. Steps turn on one
+ * after the other; a step is only asked about once the one before it is on.
+ */
+import type { CampaignLive } from '../contract/setup.ts';
+
+export const checkKeys = ['visit', 'button', 'conversion', 'told'] as const;
+export type CheckKey = (typeof checkKeys)[number];
+
+export interface CheckStep {
+  key: CheckKey;
+  words: string;
+  /** `near`: the step before it is on, so this one is what to look at now. */
+  state: 'off' | 'near' | 'on' | 'trouble';
+  /** When it turned on; empty while it is off. */
+  at: string;
+  says: string;
+  isTest: boolean;
+  /** The visit whose trail has the raw requests; empty for none. */
+  clickId: string;
+  raw: string;
+}
+
+export interface CheckedChain {
+  sourceName: string;
+  networkName: string;
+  /** null for a direct link. */
+  pageName: string | null;
+  /** The source wants to be told. */
+  isTold: boolean;
+  /** As the network must call it. */
+  postbackUrl: string;
+}
+
+export function checklist(live: CampaignLive, chain: CheckedChain): CheckStep[] {
+  const steps = [visitStep(live, chain)];
+  if (chain.pageName !== null) steps.push(buttonStep(live, chain.pageName));
+  steps.push(conversionStep(live, chain), toldStep(live, chain));
+  return steps.map((s, i) =>
+    s.state === 'off' && (i === 0 || steps[i - 1]!.state === 'on') ? { ...s, state: 'near' } : s,
+  );
+}
+
+const off = (key: CheckKey, words: string, says: string): CheckStep => ({
+  key,
+  words,
+  state: 'off',
+  at: '',
+  says,
+  isTest: false,
+  clickId: '',
+  raw: '',
+});
+
+function visitStep(live: CampaignLive, { sourceName }: CheckedChain): CheckStep {
+  const v = live.lastVisit;
+  if (!v)
+    return off(
+      'visit',
+      'Visit seen',
+      `No visit yet: is the link pasted at ${sourceName}, and is it approved there?`,
+    );
+  return {
+    key: 'visit',
+    words: 'Visit seen',
+    state: 'on',
+    at: v.at,
+    says: [v.country, v.device].filter(Boolean).join(' · '),
+    isTest: v.isTest,
+    clickId: v.clickId,
+    raw: v.rawQuery,
+  };
+}
+
+function buttonStep(live: CampaignLive, page: string): CheckStep {
+  const c = live.lastClick;
+  const hint =
+    live.toPage === 0
+      ? `Nobody has reached ${page} yet.`
+      : `${plural(live.toPage, 'visit')} reached ${page}, no button pressed yet: is its link on the page?`;
+  if (!c) return off('button', 'Button seen', hint);
+  return {
+    key: 'button',
+    words: 'Button seen',
+    state: 'on',
+    at: c.at,
+    says: `button ${c.n}`,
+    isTest: false,
+    clickId: c.clickId,
+    raw: '',
+  };
+}
+
+function conversionStep(live: CampaignLive, chain: CheckedChain): CheckStep {
+  const words = 'Conversion seen';
+  const c = live.lastConversion;
+  if (c)
+    return {
+      key: 'conversion',
+      words,
+      state: 'on',
+      at: c.at,
+      says: c.status === 'pending' ? 'on hold' : c.status === 'approved' ? 'earned' : c.status,
+      isTest: c.isTest,
+      clickId: c.clickId,
+      raw: live.lastCall?.rawQuery ?? '',
+    };
+  const call = live.lastUnmatched;
+  if (call)
+    return {
+      ...off('conversion', words, `A call came and found no visit. ${call.sentence}`),
+      state: 'trouble',
+      at: call.at,
+      raw: call.rawQuery,
+    };
+  const all = live.visits + live.tests;
+  return off(
+    'conversion',
+    words,
+    all === 0
+      ? `No call from ${chain.networkName} yet.`
+      : `${plural(all, 'visit')}, no call from ${chain.networkName} yet: is the postback URL pasted there? It should read ${chain.postbackUrl}`,
+  );
+}
+
+function toldStep(live: CampaignLive, { sourceName, isTold }: CheckedChain): CheckStep {
+  const words = 'Source told';
+  const t = live.lastTold;
+  const last = live.lastConversion;
+  if (!isTold) return off('told', words, `${sourceName} wants no postback.`);
+  if (!t) {
+    if (last && !last.isTold)
+      return off('told', words, 'That was a test, and telling the source was not ticked.');
+    return off(
+      'told',
+      words,
+      last
+        ? `${sourceName} is not told of a conversion that is ${last.status}, or only of a share.`
+        : `${sourceName} is told once a conversion is seen.`,
+    );
+  }
+  const base = { ...off('told', words, ''), at: t.at, clickId: last?.clickId ?? '', raw: t.url };
+  if (t.state === 'delivered')
+    return {
+      ...base,
+      state: 'on',
+      says: `answered ${t.httpStatus ?? ''}`.trim(),
+      isTest: last?.isTest ?? false,
+    };
+  if (t.result === '') return { ...base, says: 'The call is on its way.' };
+  return {
+    ...base,
+    state: 'trouble',
+    says: `${sourceName} answered ${t.httpStatus ?? t.result}${t.state === 'waiting' ? '; it is tried again' : ''}: is this its address?`,
+  };
+}
+
+const plural = (n: number, word: string): string => `${n} ${word}${n === 1 ? '' : 's'}`;

@@ -1,0 +1,300 @@
+/** The trail as it is set up: from the parts of a chain, complete or not, with everything that the checks say of it. */
+import type { CampaignInput } from '../contract/campaigns.ts';
+import type { LandingPageInput, PageCheck } from '../contract/landingPages.ts';
+import type { NetworkInput } from '../contract/networks.ts';
+import type { OfferInput } from '../contract/offers.ts';
+import type { PartKind } from '../contract/parts.ts';
+import type { SourceInput } from '../contract/sources.ts';
+import { checkChain } from '../links/chain.ts';
+import { checkLink } from '../links/checks.ts';
+import {
+  carriesClickId,
+  linkParameters,
+  outgoingLink,
+  pageLink,
+  postbackUrl,
+  trackingLink,
+  wireName,
+} from '../links/compose.ts';
+import type { LinkContext } from '../links/finding.ts';
+import type { End, Hop, HopKey, Lack } from './hops.ts';
+
+export interface TrailParts {
+  source?: SourceInput | undefined;
+  network?: NetworkInput | undefined;
+  /** The offer, or what a setup sheet would make of it. */
+  offer?: OfferInput | undefined;
+  /** null: a direct link. */
+  page?: LandingPageInput | null | undefined;
+  /** What the last look at the page found. */
+  pageCheck?: PageCheck | null | undefined;
+  campaign?: Pick<CampaignInput, 'costModel' | 'costCurrency' | 'account'> | undefined;
+}
+export interface TrailPlace {
+  /** Of the default tracking domain. */
+  origin: string;
+  ownOrigins: readonly string[];
+  deskCurrency: string;
+  /** Where the chain buys; empty: not said. */
+  country?: string;
+}
+
+const US = 'Tracheon';
+const end = (station: End['station'], name: string, says: string): End => ({ station, name, says });
+
+export function configuredTrail(parts: TrailParts, place: TrailPlace): Hop[] {
+  const hops = [sourceToUs(parts, place)];
+  if (parts.page)
+    hops.push(usToPage(parts, parts.page, place), pageToUs(parts.page, parts.pageCheck ?? null));
+  hops.push(usToOffer(parts, place), networkToUs(parts, place), usToSource(parts, place));
+  return withChain(hops, parts, place);
+}
+
+function hop(
+  key: HopKey,
+  from: End,
+  to: End,
+  expander: Hop['expander'],
+  carries: Hop['carries'],
+  lacks: Lack[],
+  isComplete: boolean,
+): Hop {
+  const isBroken = lacks.some((l) => BREAKING.has(l.code));
+  const state = isBroken ? 'missing' : isComplete ? 'known' : 'waiting';
+  return { key, from, to, expander, carries, lacks, state, seen: '', to_requests: '' };
+}
+
+/** What keeps the ID from getting across, or the link from being used at all; everything else is said beside the hop. */
+const BREAKING: ReadonlySet<Lack['code']> = new Set<Lack['code']>([
+  'no_click_id',
+  'no_source_click_id',
+  'cut_too_short',
+  'unknown_token',
+  'space_in_token',
+  'bad_braces',
+  'white_space',
+  'not_absolute',
+  'not_http',
+  'credentials',
+  'host_not_literal',
+  'own_domain',
+  'button_missing',
+]);
+
+/** What the checks of a link say, as lacks of its hop. */
+const lacksOf = (link: string, context: LinkContext, at: PartKind): Lack[] =>
+  link === '' ? [] : checkLink(link, context).map(({ code, sentence }) => ({ code, sentence, at }));
+
+const sourceEnd = (source: SourceInput | undefined, says: string): End =>
+  end('source', source?.name ?? 'Source', source ? says : 'not chosen yet');
+
+function sourceToUs({ source }: TrailParts, { origin }: TrailPlace): Hop {
+  const from = sourceEnd(source, 'sends the visit');
+  const to = end('us', US, 'makes the click ID');
+  if (!source) return hop('source_to_us', from, to, 'they', [], [], false);
+  const click = source.parameters.find((p) => p.role === 'click_id' && p.parameter !== '');
+  const link = trackingLink(origin, 'key', source);
+  const lacks = lacksOf(link, { expander: 'they', place: 'visit', shape: source.macroShape }, 'source');
+  if (!click || click.macro === '')
+    lacks.push({
+      code: 'no_source_click_id',
+      at: 'source',
+      sentence: click
+        ? `“${click.parameter}” has no macro: ${source.name} would send nothing in it.`
+        : `${source.name} sends no click ID of its own: it cannot be told which click converted.`,
+    });
+  const carries = click ? [{ name: click.parameter, value: click.macro }] : [];
+  return hop('source_to_us', from, to, 'they', carries, lacks, true);
+}
+
+function usToPage(_parts: TrailParts, page: LandingPageInput, { origin, ownOrigins }: TrailPlace): Hop {
+  const link = pageLink(page.url);
+  const lacks = lacksOf(
+    link,
+    {
+      expander: 'we',
+      place: 'visit',
+      needs: 'click_id',
+      clickIdParameter: 'click_id',
+      ownOrigins,
+      afterHttps: origin.startsWith('https:'),
+    },
+    'landing-page',
+  );
+  return hop(
+    'us_to_page',
+    end('us', US, 'sends to the page'),
+    end('page', page.name, 'landing page'),
+    'we',
+    carriersOf(link),
+    lacks,
+    true,
+  );
+}
+
+function pageToUs(page: LandingPageInput, check: PageCheck | null): Hop {
+  const lacks: Lack[] = [];
+  const say = (sentence: string): void =>
+    void lacks.push({ code: 'button_missing', at: 'landing-page', sentence });
+  if (check && check.trouble !== 'ok') say(`${page.name} could not be looked at: ${check.sentence}`);
+  else if (check) {
+    const gone = check.buttons.filter((b) => b.found === 0).map((b) => b.n);
+    if (gone.length > 0)
+      say(
+        `The link of button ${gone.join(', ')} is not on the page: whoever presses it does not come back here.`,
+      );
+    if (check.buttons.some((b) => b.baked))
+      say(
+        'One visitor’s click ID stands fixed in a button’s link: every click would count for that visitor.',
+      );
+  }
+  const words = page.buttons === 1 ? 'button 1' : `buttons 1 to ${page.buttons}`;
+  return hop(
+    'page_to_us',
+    end('page', page.name, words),
+    end('us', US, 'finds the visit again'),
+    'we',
+    [{ name: 'click_id', value: check && !check.script ? 'by cookie' : 'by link or cookie' }],
+    lacks,
+    check !== null,
+  );
+}
+
+/** The parameters by which our click ID goes out; where it stands elsewhere, the place is the path. */
+const carriersOf = (link: string): Hop['carries'] => {
+  const found = linkParameters(link).filter((p) => carriesClickId(p.value));
+  if (found.length > 0) return found.map(({ name, value }) => ({ name, value }));
+  return carriesClickId(link) ? [{ name: 'in the path', value: '{click_id}' }] : [];
+};
+
+function usToOffer(parts: TrailParts, place: TrailPlace): Hop {
+  const { network, offer, page, source } = parts;
+  const from = end('us', US, 'chooses the offer');
+  const to = end(
+    'offer',
+    offer?.name || 'Offer',
+    network?.name ?? (offer ? 'no network yet' : 'not chosen yet'),
+  );
+  if (!offer || offer.link === '') return hop('us_to_offer', from, to, 'we', [], [], false);
+  const link = network ? outgoingLink(offer.link, network) : offer.link;
+  const before = page ? page.url : place.origin;
+  const context: LinkContext = {
+    expander: 'we',
+    place: 'visit',
+    needs: 'click_id',
+    clickIdParameter: network?.clickIdParameter ?? '',
+    clickIdLimit: network?.clickIdLimit ?? 0,
+    demanded: (network?.subParameters ?? []).filter((p) => p.demanded && p.token === ''),
+    ownOrigins: place.ownOrigins,
+    afterHttps: before.startsWith('https:'),
+  };
+  const lacks = lacksOf(link, context, 'offer');
+  // What is put right by itself when the link goes out, since the network says where our click ID belongs.
+  for (const l of link === offer.link ? [] : lacksOf(offer.link, context, 'offer'))
+    if (l.code === 'sample_value' || l.code === 'click_id_place_taken')
+      lacks.push({ ...l, sentence: `${l.sentence} It goes out put right.` });
+  lacks.push(...notFed(network, source), ...notOpen(offer, place.country ?? ''));
+  return hop('us_to_offer', from, to, 'we', carriersOf(link), lacks, network !== undefined);
+}
+
+/** What the network demands, and this source tells nothing of. */
+function notFed(network: NetworkInput | undefined, source: SourceInput | undefined): Lack[] {
+  if (!network || !source) return [];
+  const feeds = (token: string): boolean => {
+    if (token === 'source_click_id') return source.parameters.some((p) => p.role === 'click_id');
+    if (token === 'cost') return source.parameters.some((p) => p.role === 'cost');
+    if (!token.startsWith('sub_')) return true;
+    return source.parameters.some((p) => p.role === 'sub' && p.sub === token.slice(4));
+  };
+  return network.subParameters
+    .filter((p) => p.demanded && p.token !== '' && !feeds(p.token))
+    .map((p) => ({
+      code: 'demanded_not_fed',
+      at: 'source',
+      sentence: `${network.name} demands “${p.parameter}”, filled from {${p.token}}, and ${source.name} tells no such thing: it would go out empty.`,
+    }));
+}
+
+function notOpen(offer: OfferInput, country: string): Lack[] {
+  if (country === '' || offer.countries.length === 0 || offer.countries.includes(country)) return [];
+  return [
+    {
+      code: 'country_not_open',
+      at: 'offer',
+      sentence: `${offer.name} sells in ${offer.countries.join(', ')}, not in ${country}.`,
+    },
+  ];
+}
+
+function networkToUs({ network, offer }: TrailParts, { origin }: TrailPlace): Hop {
+  const from = end('network', network?.name ?? 'Network', network ? 'calls back' : 'not chosen yet');
+  const to = end('us', US, 'books');
+  if (!network) return hop('network_to_us', from, to, 'they', [], [], false);
+  const url = postbackUrl(origin, 'key', network);
+  const lacks = lacksOf(url, { expander: 'they', place: 'conversion', shape: network.macroShape }, 'network');
+  const click = network.fields.click_id;
+  if (click.macro === '')
+    lacks.push({
+      code: 'no_click_id',
+      at: 'network',
+      sentence: `The postback URL of ${network.name} has no macro for our click ID: its calls would come back with nothing in it.`,
+    });
+  if (offer?.payoutMode === 'reported' && network.fields.payout.macro === '')
+    lacks.push({
+      code: 'no_payout_macro',
+      at: 'network',
+      sentence: `${offer.name || 'The offer'} pays as reported, but the postback URL of ${network.name} asks for no payout: conversions would come without money.`,
+    });
+  const carries = (['click_id', 'payout', 'status'] as const)
+    .filter((f) => network.fields[f].macro !== '')
+    .map((f) => ({ name: wireName(network, f), value: network.fields[f].macro }));
+  return hop('network_to_us', from, to, 'they', carries, lacks, true);
+}
+
+/** Of the account in which the campaign runs, where that has an address of its own; else the source's. */
+export function toldAt(source: SourceInput, account: string): string {
+  const own = account === '' ? undefined : source.accounts.find((a) => a.name === account);
+  return own?.postbackUrl || source.postbackUrl;
+}
+
+function usToSource({ source, campaign }: TrailParts, { ownOrigins }: TrailPlace): Hop {
+  const from = end('us', US, 'tells the source');
+  const to = sourceEnd(source, 'hears of it');
+  if (!source) return hop('us_to_source', from, to, 'we', [], [], false);
+  const url = toldAt(source, campaign?.account ?? '');
+  if (url === '')
+    return hop('us_to_source', from, end('source', source.name, 'wants no postback'), 'we', [], [], true);
+  const lacks = lacksOf(
+    url,
+    { expander: 'we', place: 'conversion', needs: 'source_click_id', ownOrigins },
+    'source',
+  );
+  const carries = linkParameters(url)
+    .filter((p) => /\{[^{}]*(source_click_id|payout)\b[^{}]*\}/.test(p.value))
+    .map(({ name, value }) => ({ name, value }));
+  return hop('us_to_source', from, to, 'we', carries, lacks, true);
+}
+
+/** What belongs to no single link stands at the hop where it is put right. */
+function withChain(hops: Hop[], parts: TrailParts, place: TrailPlace): Hop[] {
+  const { campaign, source, offer, network } = parts;
+  if (!campaign || !source || !offer || !network) return hops;
+  const at: Record<string, HopKey> = {
+    source: 'us_to_source',
+    campaign: 'source_to_us',
+    offer: 'us_to_offer',
+    network: 'network_to_us',
+  };
+  const found = checkChain({ campaign, source, offer, network, deskCurrency: place.deskCurrency })
+    // Said already at the network's own hop.
+    .filter((f) => f.code !== 'no_payout_macro');
+  return hops.map((h) => ({
+    ...h,
+    lacks: [
+      ...h.lacks,
+      ...found
+        .filter((f) => at[f.at] === h.key)
+        .map((f) => ({ code: f.code, sentence: f.sentence, at: f.at })),
+    ],
+  }));
+}

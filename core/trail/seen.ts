@@ -1,0 +1,121 @@
+/** What was seen of a campaign in the last 24 hours, put beside what is configured, hop by hop. */
+import type { CampaignLive } from '../contract/setup.ts';
+import type { Hop, HopKey, Lack } from './hops.ts';
+
+/** Below this many, a share says nothing. */
+const FEW = 20;
+
+interface Seen {
+  seen: string;
+  to_requests: string;
+  lacks: Lack[];
+}
+
+export function withSeen(hops: readonly Hop[], live: CampaignLive, campaignId: string): Hop[] {
+  return hops.map((h) => {
+    const { seen, to_requests, lacks } = seenOf(h.key, live, campaignId);
+    const all = [...h.lacks, ...lacks];
+    return { ...h, seen, to_requests, lacks: all, state: lacks.length > 0 ? 'missing' : h.state };
+  });
+}
+
+function seenOf(key: HopKey, live: CampaignLive, campaignId: string): Seen {
+  const visits = `/conversions/visits?campaign=${campaignId}`;
+  switch (key) {
+    case 'source_to_us':
+      return seenFromSource(live, visits);
+    case 'us_to_page':
+      return {
+        seen: live.toPage === 0 ? 'nobody yet' : `${count(live.toPage)} to the page`,
+        to_requests: visits,
+        lacks: [],
+      };
+    case 'page_to_us':
+      return seenButtons(live, visits);
+    case 'us_to_offer':
+      return {
+        seen: live.toOffer === 0 ? 'nobody yet' : `${count(live.toOffer)} sent to the offer`,
+        to_requests: visits,
+        lacks: [],
+      };
+    case 'network_to_us':
+      return seenCalls(live);
+    case 'us_to_source':
+      return seenTold(live, campaignId);
+  }
+}
+
+function seenFromSource(live: CampaignLive, visits: string): Seen {
+  const lacks: Lack[] = live.unsubstituted.map((u) => ({
+    code: 'seen_unfilled',
+    at: 'source',
+    sentence: `“${u.parameter}” came unfilled with ${plural(u.count, 'visit')}, last with ${u.rawQuery.slice(0, 120)}`,
+  }));
+  if (live.visits >= FEW && live.withSourceClickId === 0)
+    lacks.push({
+      code: 'seen_missing',
+      at: 'source',
+      sentence: `None of ${count(live.visits)} visits brought the source’s click ID.`,
+    });
+  const seen =
+    live.visits === 0
+      ? live.tests > 0
+        ? `only ${plural(live.tests, 'test')} so far`
+        : 'no visit yet'
+      : `${share(live.withSourceClickId, live.visits)} of ${plural(live.visits, 'visit')}`;
+  return { seen, to_requests: visits, lacks };
+}
+
+function seenButtons(live: CampaignLive, visits: string): Seen {
+  const lacks: Lack[] = [];
+  if (live.toPage >= FEW && live.buttons.length === 0)
+    lacks.push({
+      code: 'seen_missing',
+      at: 'landing-page',
+      sentence: `${count(live.toPage)} visitors reached the page, and none came back by a button: is the link still on it?`,
+    });
+  const words = live.buttons.map(
+    (b) => `button ${b.n}: ${count(b.visits)} (${share(b.visits, live.toPage)})`,
+  );
+  return { seen: words.join(' · ') || 'no click yet', to_requests: visits, lacks };
+}
+
+function seenCalls(live: CampaignLive): Seen {
+  const lacks: Lack[] = [];
+  if (live.unmatched > 0 && live.lastUnmatched)
+    lacks.push({
+      code: 'seen_unmatched',
+      at: 'network',
+      sentence: `${plural(live.unmatched, 'call')} of this network found no visit. The last: ${live.lastUnmatched.sentence}`,
+    });
+  const all = live.calls + live.unmatched;
+  const seen =
+    all === 0
+      ? 'no call yet'
+      : live.unmatched === 0
+        ? `${plural(live.calls, 'call')}, all matched`
+        : `${live.calls} of ${plural(all, 'call')} matched`;
+  return { seen, to_requests: `/conversions/calls-in${live.unmatched > 0 ? '?outcome=repair' : ''}`, lacks };
+}
+
+function seenTold(live: CampaignLive, campaignId: string): Seen {
+  const lacks: Lack[] = [];
+  if (live.parked > 0 && live.lastTold)
+    lacks.push({
+      code: 'seen_refused',
+      at: 'source',
+      sentence: `${plural(live.parked, 'call')} to the source ${live.parked === 1 ? 'is' : 'are'} given up. The last answer: ${live.lastTold.result || 'none'}.`,
+    });
+  const all = live.delivered + live.waiting + live.parked;
+  const seen =
+    all === 0
+      ? 'nothing told yet'
+      : `${live.delivered} of ${plural(all, 'call')} answered${live.waiting > 0 ? `, ${live.waiting} waiting` : ''}`;
+  return { seen, to_requests: `/conversions/calls-out?campaign=${campaignId}`, lacks };
+}
+
+/** Thousands apart, as everywhere on screen. */
+const count = (n: number): string => String(n).replace(/\B(?=(\d{3})+(?!\d))/g, '\u202f');
+const plural = (n: number, word: string): string => `${count(n)} ${word}${n === 1 ? '' : 's'}`;
+const share = (part: number, whole: number): string =>
+  whole === 0 ? '–' : `${part === whole ? '100' : ((100 * part) / whole).toFixed(1)} %`;

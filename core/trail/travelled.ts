@@ -1,0 +1,182 @@
+/** What really travelled with one visit, hop by hop: names and values as they were, with their times. */
+import type { PartBodies } from '../contract/parts.ts';
+import { wholeBody, type PartKind } from '../contract/parts.ts';
+import type { VisitTrail } from '../contract/setup.ts';
+import { linkParameters, wireName } from '../links/compose.ts';
+import { parseQuery } from '../links/query.ts';
+import { configuredTrail, type TrailPlace } from './configured.ts';
+import type { Hop, Lack } from './hops.ts';
+
+/** When a hop happened, and the raw request behind it; empty where it has not happened. */
+export interface TravelledHop extends Hop {
+  at: string;
+  raw: string;
+}
+
+const bodyOf = <K extends PartKind>(kind: K, part: { body: unknown } | null): PartBodies[K] | undefined =>
+  part === null ? undefined : wholeBody(kind, part.body);
+
+export function travelledTrail(trail: VisitTrail, place: TrailPlace): TravelledHop[] {
+  const { visit, parts } = trail;
+  const source = bodyOf('source', parts.source)!;
+  const configured = configuredTrail(
+    {
+      source,
+      network: bodyOf('network', parts.network),
+      offer: bodyOf('offer', parts.offer),
+      page: bodyOf('landing-page', parts.page) ?? null,
+      campaign: bodyOf('campaign', parts.campaign),
+    },
+    { ...place, country: '' },
+  );
+  const click = source.parameters.find((p) => p.role === 'click_id');
+  return configured.map((h): TravelledHop => {
+    const happened = { ...h, lacks: [] as Lack[], at: '', raw: '', seen: '' };
+    switch (h.key) {
+      case 'source_to_us':
+        return sentBySource(happened, trail, click?.parameter ?? '');
+      case 'us_to_page':
+        return {
+          ...happened,
+          state: 'known',
+          carries: valuesIn(trail.pageUrl, visit.id),
+          at: visit.at,
+          raw: trail.pageUrl,
+        };
+      case 'page_to_us':
+        return pressed(happened, trail);
+      case 'us_to_offer':
+        return sentToOffer(happened, trail);
+      case 'network_to_us':
+        return calledBack(happened, trail, bodyOf('network', parts.network)!);
+      case 'us_to_source':
+        return told(happened, trail);
+    }
+  });
+}
+
+const lack = (code: Lack['code'], at: PartKind, sentence: string): Lack => ({ code, at, sentence });
+
+/** Parameters of an address that carry a value that matters here. */
+const valuesIn = (url: string, ...values: string[]): Hop['carries'] =>
+  linkParameters(url).filter((p) => values.some((v) => v !== '' && decode(p.value).includes(v)));
+function decode(text: string): string {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return text;
+  }
+}
+
+function sentBySource(h: TravelledHop, { visit, parts }: VisitTrail, parameter: string): TravelledHop {
+  const raw = parseQuery(visit.rawQuery).raw.get(parameter) ?? '';
+  const unfilled = visit.notes.filter((n) => n.startsWith('unsubstituted:')).map((n) => n.slice(14));
+  const lacks = unfilled.map((p) =>
+    lack('seen_unfilled', 'source', `The macro of “${p}” came unfilled: nobody put a value in its place.`),
+  );
+  if (visit.sourceClickId === '' && h.carries.length > 0 && !unfilled.includes(parameter))
+    lacks.push(
+      lack(
+        'seen_missing',
+        'source',
+        `“${parameter}” came empty or not at all: this click cannot be told back.`,
+      ),
+    );
+  return {
+    ...h,
+    from: { ...h.from, name: parts.source.body.name },
+    carries: parameter === '' ? [] : [{ name: parameter, value: visit.sourceClickId || raw || '(empty)' }],
+    state: lacks.length > 0 ? 'missing' : 'known',
+    lacks,
+    at: visit.at,
+    raw: visit.rawQuery,
+  };
+}
+
+function pressed(h: TravelledHop, { visit }: VisitTrail): TravelledHop {
+  const [first] = visit.buttonClicks;
+  if (!first) return { ...h, state: 'waiting', carries: [], seen: 'no button was pressed' };
+  const by = { link: 'by the link', cookie: 'by the cookie', signed: 'by what was signed into the link' };
+  return {
+    ...h,
+    state: 'known',
+    carries: [{ name: `button ${first.n}`, value: visit.id }],
+    at: first.at,
+    seen: `found again ${by[first.match]}${visit.buttonClicks.length > 1 ? `, pressed ${visit.buttonClicks.length} times` : ''}`,
+  };
+}
+
+function sentToOffer(h: TravelledHop, { visit, offerUrl, parts }: VisitTrail): TravelledHop {
+  if (!parts.offer)
+    return {
+      ...h,
+      state: 'missing',
+      lacks: [lack('seen_missing', 'campaign', 'This visit was sent to no offer.')],
+    };
+  const at = parts.page ? (visit.buttonClicks[0]?.at ?? '') : visit.at;
+  if (at === '') return { ...h, state: 'waiting', carries: [], seen: 'not yet: no button was pressed' };
+  const carries = valuesIn(offerUrl, visit.id);
+  const lacks =
+    carries.length === 0 && !offerUrl.includes(visit.id)
+      ? [
+          lack(
+            'no_click_id',
+            'offer',
+            'Our click ID did not go out with the link: no conversion can come back.',
+          ),
+        ]
+      : [];
+  return { ...h, state: lacks.length > 0 ? 'missing' : 'known', carries, lacks, at, raw: offerUrl };
+}
+
+function calledBack(h: TravelledHop, trail: VisitTrail, network: PartBodies['network']): TravelledHop {
+  const call = trail.callsIn.find((c) => c.conversionId !== '') ?? trail.callsIn[0];
+  if (!call) return { ...h, state: 'waiting', carries: [], seen: 'no call has come' };
+  const query = parseQuery(call.method === 'GET' || call.body === '' ? call.rawQuery : call.body);
+  const carries = (['click_id', 'transaction', 'payout', 'status'] as const)
+    .map((f) => ({ name: wireName(network, f), value: query.values.get(wireName(network, f)) ?? '' }))
+    .filter((c) => c.value !== '');
+  const [conversion] = trail.conversions;
+  const isKept = call.outcome === 'repair' || call.outcome === 'held';
+  return {
+    ...h,
+    state: isKept ? 'missing' : 'known',
+    carries,
+    lacks: isKept ? [lack('seen_unmatched', 'network', call.sentence)] : [],
+    at: call.receivedAt,
+    raw: [call.rawQuery, call.body].filter(Boolean).join('\n'),
+    seen: [
+      conversion ? conversion.status : '',
+      trail.callsIn.length > 1 ? `${trail.callsIn.length} calls` : call.sentence,
+    ]
+      .filter(Boolean)
+      .join(' · '),
+  };
+}
+
+function told(h: TravelledHop, { callsOut, visit, conversions }: VisitTrail): TravelledHop {
+  const last = callsOut.at(-1);
+  if (!last)
+    return {
+      ...h,
+      state: 'waiting',
+      carries: [],
+      seen:
+        conversions.length === 0
+          ? 'nothing to tell yet'
+          : 'not told: by the rules of the source, or since it is a test',
+    };
+  const attempt = last.attempts.at(-1);
+  const isGiven = last.state === 'parked';
+  return {
+    ...h,
+    state: isGiven ? 'missing' : last.state === 'waiting' ? 'waiting' : 'known',
+    carries: valuesIn(last.url, visit.sourceClickId),
+    lacks: isGiven
+      ? [lack('seen_refused', 'source', `Given up. The last answer: ${attempt?.result ?? 'none'}.`)]
+      : [],
+    at: attempt?.at ?? last.createdAt,
+    raw: last.url,
+    seen: attempt ? `answered ${attempt.httpStatus ?? attempt.result}` : 'waiting to be sent',
+  };
+}

@@ -1,0 +1,105 @@
+/** What a text from anywhere is on this desk: pasted into the palette, it leads to what it belongs to. */
+import type { Pool } from 'pg';
+import type { FoundThings } from '@tracheon/core/contract';
+import { clickIdDay, parseClickId } from '@tracheon/core/identity';
+import { linkParameters } from '@tracheon/core/links';
+
+type Row = FoundThings['rows'][number];
+const MAX_FOUND = 10;
+/** Click IDs and keys stand somewhere in a pasted link. */
+const ULIDS = /(?<![0-9A-Z])[0-7][0-9A-HJKMNP-TV-Z]{25}(?![0-9A-Z])/gi;
+const KEYS = /\/(v|seen|in|b)\/([a-z0-9]{6,40})/g;
+/** Source click IDs and transactions shorter than this are found everywhere. */
+const LEAST_LENGTH = 4;
+
+export async function findThings(pool: Pool, deskId: string, raw: string): Promise<FoundThings> {
+  const text = raw.trim();
+  const found = await Promise.all([
+    visitsBy(pool, deskId, text),
+    keysIn(pool, deskId, text),
+    conversionsBy(pool, deskId, text),
+    sourceClicks(pool, deskId, text),
+  ]);
+  const rows = new Map(found.flat().map((r) => [`${r.what}.${r.id}`, r]));
+  return { rows: [...rows.values()].slice(0, MAX_FOUND) };
+}
+
+const visitRow = (r: { id: string; name: string; at: Date; country: string }): Row => ({
+  what: 'visit',
+  id: r.id,
+  title: r.id,
+  says: `Visit of ${r.at.toISOString().slice(0, 16).replace('T', ' ')} UTC, ${[r.country, r.name].filter(Boolean).join(', ')}`,
+});
+
+async function visitsBy(pool: Pool, deskId: string, text: string): Promise<Row[]> {
+  const ids = [...new Set((text.match(ULIDS) ?? []).map((t) => parseClickId(t)))].filter((id) => id !== null);
+  const rows: Row[] = [];
+  for (const id of ids.slice(0, 5)) {
+    const found = await pool.query<{ id: string; name: string; at: Date; country: string }>(
+      `SELECT v.id, p.name, v.at, v.country FROM visits v JOIN parts p ON p.id = v.campaign_id
+       WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,
+      [deskId, clickIdDay(id), id],
+    );
+    rows.push(...found.rows.map(visitRow));
+  }
+  return rows;
+}
+
+const kindOf = { v: 'campaign', seen: 'campaign', in: 'network', b: 'landing-page' } as const;
+
+async function keysIn(pool: Pool, deskId: string, text: string): Promise<Row[]> {
+  const keys = [...text.matchAll(KEYS)].slice(0, 5);
+  const rows: Row[] = [];
+  for (const [, path, key] of keys) {
+    const what = kindOf[path as keyof typeof kindOf];
+    const { rows: parts } = await pool.query<{ id: string; name: string; state: string }>(
+      'SELECT id, name, state FROM parts WHERE desk_id = $1 AND kind = $2 AND key = $3',
+      [deskId, what, key],
+    );
+    for (const p of parts)
+      rows.push({
+        what,
+        id: p.id,
+        title: p.name,
+        says: p.state === 'live' ? `By its key ${key}` : `By its key ${key}; it is ${p.state}`,
+      });
+  }
+  return rows;
+}
+
+async function conversionsBy(pool: Pool, deskId: string, text: string): Promise<Row[]> {
+  const words = [text, ...linkParameters(text).map((p) => p.value)].filter(
+    (w) => w.length >= LEAST_LENGTH && w.length <= 255,
+  );
+  if (words.length === 0) return [];
+  const { rows } = await pool.query<{
+    id: string;
+    click_id: string;
+    transaction: string;
+    name: string;
+    status: string;
+  }>(
+    `SELECT c.id, c.click_id, c.transaction, p.name, c.status FROM conversions c JOIN parts p ON p.id = c.campaign_id
+     WHERE c.desk_id = $1 AND (c.id = ANY ($2) OR c.transaction = ANY ($2)) ORDER BY c.id DESC LIMIT ${MAX_FOUND}`,
+    [deskId, words],
+  );
+  return rows.map((r) => ({
+    what: 'conversion',
+    // Its trail is its visit's.
+    id: r.click_id,
+    title: r.transaction || r.id,
+    says: `Conversion, ${r.status}, ${r.name}`,
+  }));
+}
+
+/** The source's own click ID, in the last days. */
+async function sourceClicks(pool: Pool, deskId: string, text: string): Promise<Row[]> {
+  if (text.length < LEAST_LENGTH || text.length > 255 || /[\s/?&=]/.test(text)) return [];
+  const { rows } = await pool.query<{ id: string; name: string; at: Date; country: string }>(
+    `SELECT v.id, p.name, v.at, v.country FROM visits v JOIN parts p ON p.id = v.campaign_id
+     WHERE v.desk_id = $1 AND v.day >= (now() AT TIME ZONE 'UTC')::date - 3 AND v.source_click_id = $2
+     ORDER BY v.at DESC LIMIT 5`,
+    [deskId, text],
+  );
+  return rows.map(visitRow);
+}
