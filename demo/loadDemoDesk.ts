@@ -172,7 +172,7 @@ async function makeParts(models: Models, by: Editor, practice: PracticeOrigins):
       countsAsRevenue: true,
     },
   });
-  const network = await make('network', networks(sale.id, events.upsell!.id));
+  const network = await make('network', networks(sale.id, events.upsell!.id, practice));
   const source = await make('source', sources(practice));
   const landing = await make('landing-page', landingPages(practice));
   const networkIds = Object.fromEntries(Object.entries(network).map(([k, r]) => [k, r.id]));

@@ -24,7 +24,11 @@ export interface PracticeOrigins {
 type Fields = Partial<Record<CallField, { macro: string; parameter: string }>>;
 const field = (macro: string, parameter = ''): { macro: string; parameter: string } => ({ macro, parameter });
 
-export function networks(saleId: string, upsellId: string): Record<string, NetworkInput> {
+export function networks(
+  saleId: string,
+  upsellId: string,
+  practice: PracticeOrigins,
+): Record<string, NetworkInput> {
   const larkspur: Fields = {
     click_id: field('#ref#'),
     payout: field('#amt#'),
@@ -43,6 +47,7 @@ export function networks(saleId: string, upsellId: string): Record<string, Netwo
   return {
     larkspur: networkInput.parse({
       name: 'Larkspur CPA',
+      hosts: ['go.larkspur.example', new URL(practice.affiliate).host],
       clickIdParameter: 'aff_ref',
       macroShape: '#x#',
       fields: larkspur,
@@ -61,6 +66,7 @@ export function networks(saleId: string, upsellId: string): Record<string, Netwo
     }),
     saltmarsh: networkInput.parse({
       name: 'Saltmarsh Partners',
+      hosts: ['go.saltmarsh.example'],
       clickIdParameter: 'sid',
       macroShape: '{{x}}',
       fields: saltmarsh,

@@ -146,6 +146,10 @@ const isSample = (value: string): boolean => SAMPLE.test(decodePercent(value).tr
 /** CLICK_ID, SUBID, CLICKID: a name in capitals where a value should be. */
 const isNameInCapitals = (value: string): boolean => /^[A-Z][A-Z_]*(?:ID|REF)[0-9]?$/.test(value);
 
+/** A parameter that looks like the place for our click ID: by its value, or by its name with nothing certain in it. */
+export const isClickIdPlace = (name: string, value: string): boolean =>
+  isNameInCapitals(value) || (SUB_ID_NAME.test(name) && (isSample(value) || findMacros(value).length > 0));
+
 function clickIdPlace(link: string, p: LinkParameter, context: LinkContext): Finding[] {
   if (context.needs !== 'click_id' || context.expander !== 'we' || carriesClickId(link)) return [];
   const fix = { text: `${p.name}={click_id}`, words: `Write ${p.name}={click_id}` };

@@ -10,3 +10,4 @@ export * from './linksOut.ts';
 export * from './chain.ts';
 export * from './testLinks.ts';
 export * from './fromSheet.ts';
+export * from './pasted.ts';

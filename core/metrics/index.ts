@@ -1,1 +1,2 @@
 export * from './figures.ts';
+export * from './budget.ts';

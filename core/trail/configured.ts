@@ -39,6 +39,7 @@ export interface TrailPlace {
   country?: string;
 }
 
+type Found = Omit<Lack, 'breaks'>;
 const US = 'Tracheon';
 const end = (station: End['station'], name: string, says: string): End => ({ station, name, says });
 
@@ -56,10 +57,11 @@ function hop(
   to: End,
   expander: Hop['expander'],
   carries: Hop['carries'],
-  lacks: Lack[],
+  found: Found[],
   isComplete: boolean,
 ): Hop {
-  const isBroken = lacks.some((l) => BREAKING.has(l.code));
+  const lacks = found.map((l) => ({ ...l, breaks: BREAKING.has(l.code) }));
+  const isBroken = lacks.some((l) => l.breaks);
   const state = isBroken ? 'missing' : isComplete ? 'known' : 'waiting';
   return { key, from, to, expander, carries, lacks, state, seen: '', to_requests: '' };
 }
@@ -82,7 +84,7 @@ const BREAKING: ReadonlySet<Lack['code']> = new Set<Lack['code']>([
 ]);
 
 /** What the checks of a link say, as lacks of its hop. */
-const lacksOf = (link: string, context: LinkContext, at: PartKind): Lack[] =>
+const lacksOf = (link: string, context: LinkContext, at: PartKind): Found[] =>
   link === '' ? [] : checkLink(link, context).map(({ code, sentence }) => ({ code, sentence, at }));
 
 const sourceEnd = (source: SourceInput | undefined, says: string): End =>
@@ -133,7 +135,7 @@ function usToPage(_parts: TrailParts, page: LandingPageInput, { origin, ownOrigi
 }
 
 function pageToUs(page: LandingPageInput, check: PageCheck | null): Hop {
-  const lacks: Lack[] = [];
+  const lacks: Found[] = [];
   const say = (sentence: string): void =>
     void lacks.push({ code: 'button_missing', at: 'landing-page', sentence });
   if (check && check.trouble !== 'ok') say(`${page.name} could not be looked at: ${check.sentence}`);
@@ -198,7 +200,7 @@ function usToOffer(parts: TrailParts, place: TrailPlace): Hop {
 }
 
 /** What the network demands, and this source tells nothing of. */
-function notFed(network: NetworkInput | undefined, source: SourceInput | undefined): Lack[] {
+function notFed(network: NetworkInput | undefined, source: SourceInput | undefined): Found[] {
   if (!network || !source) return [];
   const feeds = (token: string): boolean => {
     if (token === 'source_click_id') return source.parameters.some((p) => p.role === 'click_id');
@@ -215,7 +217,7 @@ function notFed(network: NetworkInput | undefined, source: SourceInput | undefin
     }));
 }
 
-function notOpen(offer: OfferInput, country: string): Lack[] {
+function notOpen(offer: OfferInput, country: string): Found[] {
   if (country === '' || offer.countries.length === 0 || offer.countries.includes(country)) return [];
   return [
     {
@@ -294,7 +296,7 @@ function withChain(hops: Hop[], parts: TrailParts, place: TrailPlace): Hop[] {
       ...h.lacks,
       ...found
         .filter((f) => at[f.at] === h.key)
-        .map((f) => ({ code: f.code, sentence: f.sentence, at: f.at })),
+        .map((f) => ({ code: f.code, sentence: f.sentence, at: f.at, breaks: false })),
     ],
   }));
 }

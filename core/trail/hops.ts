@@ -35,6 +35,8 @@ export interface Lack {
   sentence: string;
   /** Where it is put right. */
   at: PartKind;
+  /** The ID does not get across; else it is only said. */
+  breaks: boolean;
 }
 
 /** `waiting`: nothing is wrong, and nothing has been seen or chosen yet. `missing`: the ID does not get across. */

@@ -5,22 +5,23 @@ import type { Hop, HopKey, Lack } from './hops.ts';
 /** Below this many, a share says nothing. */
 const FEW = 20;
 
+type Found = Omit<Lack, 'breaks'>;
 interface Seen {
   seen: string;
   to_requests: string;
-  lacks: Lack[];
+  lacks: Found[];
 }
 
 export function withSeen(hops: readonly Hop[], live: CampaignLive, campaignId: string): Hop[] {
   return hops.map((h) => {
     const { seen, to_requests, lacks } = seenOf(h.key, live, campaignId);
-    const all = [...h.lacks, ...lacks];
+    const all = [...h.lacks, ...lacks.map((l) => ({ ...l, breaks: true }))];
     return { ...h, seen, to_requests, lacks: all, state: lacks.length > 0 ? 'missing' : h.state };
   });
 }
 
 function seenOf(key: HopKey, live: CampaignLive, campaignId: string): Seen {
-  const visits = `/conversions/visits?campaign=${campaignId}`;
+  const visits = `/campaigns/${campaignId}/visits`;
   switch (key) {
     case 'source_to_us':
       return seenFromSource(live, visits);
@@ -41,12 +42,12 @@ function seenOf(key: HopKey, live: CampaignLive, campaignId: string): Seen {
     case 'network_to_us':
       return seenCalls(live);
     case 'us_to_source':
-      return seenTold(live, campaignId);
+      return seenTold(live);
   }
 }
 
 function seenFromSource(live: CampaignLive, visits: string): Seen {
-  const lacks: Lack[] = live.unsubstituted.map((u) => ({
+  const lacks: Found[] = live.unsubstituted.map((u) => ({
     code: 'seen_unfilled',
     at: 'source',
     sentence: `“${u.parameter}” came unfilled with ${plural(u.count, 'visit')}, last with ${u.rawQuery.slice(0, 120)}`,
@@ -67,7 +68,7 @@ function seenFromSource(live: CampaignLive, visits: string): Seen {
 }
 
 function seenButtons(live: CampaignLive, visits: string): Seen {
-  const lacks: Lack[] = [];
+  const lacks: Found[] = [];
   if (live.toPage >= FEW && live.buttons.length === 0)
     lacks.push({
       code: 'seen_missing',
@@ -81,7 +82,7 @@ function seenButtons(live: CampaignLive, visits: string): Seen {
 }
 
 function seenCalls(live: CampaignLive): Seen {
-  const lacks: Lack[] = [];
+  const lacks: Found[] = [];
   if (live.unmatched > 0 && live.lastUnmatched)
     lacks.push({
       code: 'seen_unmatched',
@@ -98,8 +99,8 @@ function seenCalls(live: CampaignLive): Seen {
   return { seen, to_requests: `/conversions/calls-in${live.unmatched > 0 ? '?outcome=repair' : ''}`, lacks };
 }
 
-function seenTold(live: CampaignLive, campaignId: string): Seen {
-  const lacks: Lack[] = [];
+function seenTold(live: CampaignLive): Seen {
+  const lacks: Found[] = [];
   if (live.parked > 0 && live.lastTold)
     lacks.push({
       code: 'seen_refused',
@@ -111,7 +112,7 @@ function seenTold(live: CampaignLive, campaignId: string): Seen {
     all === 0
       ? 'nothing told yet'
       : `${live.delivered} of ${plural(all, 'call')} answered${live.waiting > 0 ? `, ${live.waiting} waiting` : ''}`;
-  return { seen, to_requests: `/conversions/calls-out?campaign=${campaignId}`, lacks };
+  return { seen, to_requests: `/conversions/calls-out${live.parked > 0 ? '?state=parked' : ''}`, lacks };
 }
 
 /** Thousands apart, as everywhere on screen. */

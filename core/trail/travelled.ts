@@ -55,7 +55,12 @@ export function travelledTrail(trail: VisitTrail, place: TrailPlace): TravelledH
   });
 }
 
-const lack = (code: Lack['code'], at: PartKind, sentence: string): Lack => ({ code, at, sentence });
+const lack = (code: Lack['code'], at: PartKind, sentence: string): Lack => ({
+  code,
+  at,
+  sentence,
+  breaks: true,
+});
 
 /** Parameters of an address that carry a value that matters here. */
 const valuesIn = (url: string, ...values: string[]): Hop['carries'] =>

@@ -71,7 +71,7 @@ function trailRoutes(mount: Mount, { models, pool, now }: ApiDeps): void {
   mount('campaignLive', async ({ signed: { deskId }, id }) => {
     const campaign = (await findPart(models, deskId, 'campaign', id)) as PartRecord<'campaign'>;
     const offer = (await findPart(models, deskId, 'offer', campaign.body.offerId)) as PartRecord<'offer'>;
-    return campaignLive(pool, deskId, id, offer.body.networkId, now());
+    return campaignLive(pool, deskId, campaign, offer.body.networkId, now());
   });
   mount('visitTrail', async ({ signed: { deskId }, id }) => {
     const clickId = parseClickId(id);

@@ -23,15 +23,16 @@ interface Asked {
 export async function campaignLive(
   pool: Pool,
   deskId: string,
-  campaignId: string,
+  campaign: { id: string; createdAt: string },
   networkId: string,
   nowMs: number,
 ): Promise<CampaignLive> {
-  const sinceMs = nowMs - HOURS * 3_600_000;
+  // What its network called about before there was this campaign is not its matter.
+  const sinceMs = Math.max(nowMs - HOURS * 3_600_000, Date.parse(campaign.createdAt));
   const asked: Asked = {
     pool,
     deskId,
-    campaignId,
+    campaignId: campaign.id,
     networkId,
     since: new Date(sinceMs),
     sinceId: makeUlid(sinceMs, ZEROS),

@@ -3,7 +3,7 @@ import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
 import { computed, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { ArrowLeftRight, FlaskConical, Layers, Puzzle, Search, Sunrise } from '@lucide/vue';
+import { ArrowLeftRight, FlaskConical, Layers, Puzzle, Search, Sunrise, Waypoints } from '@lucide/vue';
 import PaletteDialog from '../features/palette/PaletteDialog.vue';
 import KeysDialog from '../features/palette/KeysDialog.vue';
 import { openPalette } from '../features/palette/palette.ts';
@@ -19,6 +19,7 @@ const route = useRoute();
 const router = useRouter();
 const rail = [
   { to: '/today', word: 'Today', icon: Sunrise },
+  { to: '/set-up', word: 'Set up', icon: Waypoints },
   { to: '/campaigns', word: 'Campaigns', icon: Layers },
   { to: '/parts', word: 'Parts', icon: Puzzle },
   { to: '/conversions', word: 'Conversions', icon: ArrowLeftRight },
@@ -82,7 +83,7 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
     </nav>
     <main id="page" tabindex="-1">
       <HealthBar />
-      <RouterView :key="route.path" />
+      <RouterView :key="(route.meta.staysFor as string | undefined) ?? route.path" />
     </main>
     <PaletteDialog />
     <KeysDialog />

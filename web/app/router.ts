@@ -28,6 +28,17 @@ export function makeRouter(session: ReturnType<typeof useSession>): Router {
         component: () => import('../features/campaigns/CampaignPage.vue'),
         meta: { title: 'Campaign' },
       },
+      {
+        path: '/campaigns/:id/visits',
+        component: () => import('../features/campaigns/VisitsPage.vue'),
+        meta: { title: 'Visits' },
+      },
+      {
+        // One screen, whether its sheet is new or kept already.
+        path: '/set-up/:id?',
+        component: () => import('../features/setUp/SetUpPlace.vue'),
+        meta: { title: 'Set up', staysFor: '/set-up' },
+      },
       { path: '/try', redirect: '/try/link-reader' },
       {
         path: '/try/link-reader',

@@ -11,6 +11,9 @@ const props = defineProps<{
   except?: string | undefined;
   /** By the desk's rule; offered while it differs from what is typed. */
   suggestion?: string;
+  label?: string;
+  hint?: string;
+  placeholder?: string;
 }>();
 const model = defineModel<string>({ required: true });
 const words: Record<PartKind, string> = {
@@ -42,7 +45,8 @@ watch(model, (name) => {
 <template>
   <FormField
     v-slot="{ id, invalid, described }"
-    label="Name"
+    :label="label ?? 'Name'"
+    :hint="hint ?? ''"
     :error="taken ? `Another ${words[kind]} has this name.` : error"
     :good="free ? 'This name is free.' : ''"
   >
@@ -50,6 +54,7 @@ watch(model, (name) => {
       :id="id"
       v-model="model"
       maxlength="120"
+      :placeholder="placeholder"
       autocomplete="off"
       :aria-invalid="invalid"
       :aria-describedby="described"

@@ -1,29 +1,41 @@
 <script setup lang="ts">
 /** One visit: everything that is known of it, down to the raw query that it came with. */
-import type { WholeVisit } from '@tracheon/core/contract';
+import type { VisitTrail, WholeVisit } from '@tracheon/core/contract';
+import { travelledTrail } from '@tracheon/core/trail';
 import { useConfirm } from 'primevue/useconfirm';
-import { ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { api } from '../app/api.ts';
 import { useParts } from '../app/parts.ts';
 import { useSession } from '../app/session.ts';
 import { countryName, money, moment } from './format.ts';
 import SideSheet from './SideSheet.vue';
 import StateBlock from './StateBlock.vue';
+import IdTrail from './trail/IdTrail.vue';
 import { visitMarks, visitNote } from './visitWords.ts';
 
 const props = defineProps<{ clickId: string }>();
 const open = defineModel<boolean>('open', { required: true });
 const parts = useParts();
 const session = useSession();
-const visit = ref<WholeVisit | null>(null);
+const trail = ref<VisitTrail | null>(null);
+const visit = computed<WholeVisit | null>(() => trail.value?.visit ?? null);
+const hops = computed(() =>
+  trail.value
+    ? travelledTrail(trail.value, {
+        origin: session.me?.trackingOrigin ?? '',
+        ownOrigins: session.me?.trackingOrigins ?? [],
+        deskCurrency: session.desk.currency,
+      })
+    : [],
+);
 const failure = ref('');
 const confirm = useConfirm();
 
 async function load(): Promise<void> {
-  visit.value = null;
+  trail.value = null;
   failure.value = '';
   try {
-    visit.value = await api.get<WholeVisit>(`/visits/${props.clickId}`);
+    trail.value = await api.get<VisitTrail>(`/visits/${props.clickId}/trail`);
   } catch (error) {
     failure.value = (error as Error).message;
   }
@@ -60,6 +72,11 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || 'â€
     <StateBlock v-if="failure" state="failed" :words="failure" @again="load" />
     <StateBlock v-else-if="!visit" state="loading" />
     <div v-else class="stack">
+      <section aria-label="ID trail">
+        <h2>ID trail</h2>
+        <IdTrail :hops="hops" upright />
+      </section>
+      <h2>What is known of it</h2>
       <dl>
         <dt>Click ID</dt>
         <dd>

@@ -22,6 +22,10 @@ import PeriodChoice from '../../shared/PeriodChoice.vue';
 import { period, stepsBack } from '../../shared/period.ts';
 import StateBlock from '../../shared/StateBlock.vue';
 import { usePage } from '../../shared/usePage.ts';
+import IdTrail from '../../shared/trail/IdTrail.vue';
+import LiveChecklist from '../../shared/trail/LiveChecklist.vue';
+import TrailLegend from '../../shared/trail/TrailLegend.vue';
+import { useCampaignLive } from '../../shared/trail/useCampaignLive.ts';
 import CampaignForm from './CampaignForm.vue';
 import LatestVisits from './LatestVisits.vue';
 import LinksOut from './LinksOut.vue';
@@ -49,6 +53,8 @@ const failure = ref('');
 const editing = ref(false);
 const copy = ref<InstanceType<typeof CopyButton> | null>(null);
 const visits = usePage<VisitRow>('/visits', () => ({ campaign: id, limit: 12 }));
+const shown = useCampaignLive(ref(id));
+const testing = ref(route.query.test === '1');
 const conversions = usePage<ConversionRow>('/booked', () => ({ campaign: id, limit: 12 }));
 
 async function load(): Promise<void> {
@@ -87,6 +93,7 @@ function stop(): void {
 }
 useKeys([
   { key: 'e', words: 'Edit', run: () => session.canEdit && (editing.value = true) },
+  { key: 't', words: 'Test it live', run: () => (testing.value = !testing.value) },
   { key: 'c', words: 'Copy the tracking link', run: () => void copy.value?.copy() },
 ]);
 </script>
@@ -144,6 +151,33 @@ useKeys([
       <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
       <FiguresLine v-else-if="report" :figures="report.total" :currency="session.desk.currency" />
       <StateBlock v-else class="sheet" state="loading" />
+      <section class="sheet pad" aria-label="ID trail">
+        <div class="row spread">
+          <div class="row">
+            <h2>ID trail</h2>
+            <span class="quiet">Configured, and what was seen in the last 24 h</span>
+          </div>
+          <div class="row">
+            <TrailLegend class="wide-only" />
+            <button type="button" :aria-expanded="testing" @click="testing = !testing">
+              {{ testing ? 'Hide the checklist' : 'Test it live' }} <kbd>T</kbd>
+            </button>
+          </div>
+        </div>
+        <StateBlock
+          v-if="shown.failure.value && !shown.live.value"
+          state="failed"
+          :words="shown.failure.value"
+          @again="shown.load"
+        />
+        <IdTrail
+          v-if="shown.hops.value.length"
+          :hops="shown.hops.value"
+          :ids="shown.ids.value"
+          class="trail"
+        />
+      </section>
+      <div v-if="testing" class="sheet pad"><LiveChecklist :shown="shown" /></div>
       <LinksOut :part="part" />
       <section class="sheet pad" aria-label="By day">
         <h2>By day</h2>
@@ -151,7 +185,10 @@ useKeys([
       </section>
       <div class="two">
         <section class="sheet" aria-label="Latest visits">
-          <h2 class="pad">Latest visits</h2>
+          <div class="row spread pad">
+            <h2>Latest visits</h2>
+            <RouterLink :to="`/campaigns/${id}/visits`">All visits</RouterLink>
+          </div>
           <LatestVisits
             :rows="visits.rows.value"
             :state="visits.state.value"
@@ -177,6 +214,14 @@ useKeys([
 .notice {
   border-color: var(--loss);
   margin-bottom: 12px;
+}
+.trail {
+  margin-top: 10px;
+}
+@media (max-width: 760px) {
+  .wide-only {
+    display: none;
+  }
 }
 .two {
   display: grid;

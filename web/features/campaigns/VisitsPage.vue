@@ -1,0 +1,57 @@
+<script setup lang="ts">
+/** The visits of one campaign: what is behind the shares of its trail. */
+import type { VisitRow } from '@tracheon/core/contract';
+import { computed, ref } from 'vue';
+import { useRoute } from 'vue-router';
+import { useParts } from '../../app/parts.ts';
+import { onNews } from '../../app/stream.ts';
+import LiveMark from '../../shared/LiveMark.vue';
+import MoreRows from '../../shared/MoreRows.vue';
+import PageHead from '../../shared/PageHead.vue';
+import { usePage } from '../../shared/usePage.ts';
+import LatestVisits from './LatestVisits.vue';
+
+const route = useRoute();
+const parts = useParts();
+const id = String(route.params.id);
+const search = ref(String(route.query.search ?? ''));
+const campaign = computed(() => parts.one('campaign', id));
+const list = usePage<VisitRow>('/visits', () => ({ campaign: id, search: search.value, limit: 50 }));
+onNews(['visits'], list.load);
+</script>
+<template>
+  <PageHead
+    title="Visits"
+    :says="`Of ${campaign?.body.name ?? 'this campaign'}, in the last 31 days, newest first. Open one for its trail and its raw requests.`"
+  >
+    <LiveMark />
+    <RouterLink class="button" :to="`/campaigns/${id}`">To the campaign</RouterLink>
+  </PageHead>
+  <div class="row bar">
+    <input
+      v-model="search"
+      type="search"
+      class="search"
+      placeholder="Click ID, source click ID, or part of the query"
+      aria-label="Search visits"
+    />
+  </div>
+  <section class="sheet" aria-label="Visits">
+    <LatestVisits
+      :rows="list.rows.value"
+      :state="list.state.value"
+      :failure="list.failure.value"
+      @again="list.load"
+    />
+    <MoreRows :next="list.next.value" :failure="list.moreFailure.value" @more="list.more" />
+  </section>
+</template>
+<style scoped>
+.bar {
+  margin-bottom: 10px;
+}
+.search {
+  width: 340px;
+  max-width: 100%;
+}
+</style>

@@ -1,0 +1,132 @@
+<script setup lang="ts">
+/** What a day of testing costs and buys, when it can be judged, and which bid breaks even. */
+import type { SheetBody } from '@tracheon/core/contract';
+import { budget } from '@tracheon/core/metrics';
+import { computed } from 'vue';
+import { useSession } from '../../app/session.ts';
+import AmountInput from '../../shared/AmountInput.vue';
+import { count, money, percent } from '../../shared/format.ts';
+import type { Chain } from './useChain.ts';
+
+const body = defineModel<SheetBody>({ required: true });
+const props = defineProps<{ chain: Chain }>();
+const session = useSession();
+const micros = (text: string): bigint => (/^\d+$/.test(text) ? BigInt(text) : 0n);
+const payout = computed(() => micros(props.chain.offer.value.payoutMicros));
+const currency = computed(() => props.chain.offer.value.currency || session.desk.currency);
+const told = computed(() => {
+  const source = props.chain.source.value?.body;
+  return budget({
+    payoutMicros: payout.value,
+    factor: Number(body.value.budgetFactor) || 0,
+    bidMicros: micros(body.value.bidMicros),
+    cr: (Number(body.value.guessedPerMille) || 0) / 1000,
+    billedPerArrived: Number(source?.billedPerArrived ?? '1000000') / 1_000_000,
+    fee: Number(source?.feePercent ?? '0') / 100_000_000,
+  });
+});
+const differs = computed(() => {
+  const bill = props.chain.source.value?.body.costCurrency;
+  return bill !== undefined && bill !== currency.value ? bill : '';
+});
+const days = (n: number): string => {
+  if (n >= 365) return 'more than a year';
+  const whole = Math.max(1, Math.ceil(n));
+  return whole === 1 ? 'a day' : `${whole} days`;
+};
+const says = computed(() => {
+  const t = told.value;
+  if (payout.value === 0n) return ['Type a payout, and a day’s budget can be reckoned.'];
+  const said = [`${money(t.perDayMicros)} ${currency.value} a day`];
+  if (t.visitsPerDay === null) return [...said, 'with a bid, what it buys and when it can be judged'];
+  said.push(`about ${count(t.visitsPerDay)} visits`);
+  said.push(`pays for itself from ${percent(t.breakEvenCr, 2)} converting`);
+  if (t.daysToCut !== null) said.push(`nothing converts: known after ${days(t.daysToCut)}`);
+  if (t.daysToKeep !== null) said.push(`as guessed: a verdict after ${days(t.daysToKeep)}`);
+  return said;
+});
+</script>
+<template>
+  <div class="budget">
+    <strong>Test budget</strong>
+    <span class="asks">
+      <label
+        ><input
+          v-model.number="body.budgetFactor"
+          type="number"
+          min="0"
+          max="1000"
+          step="0.5"
+          class="few"
+          aria-label="Payouts a day"
+        />
+        payouts a day</label
+      >
+      <label
+        >at a bid of
+        <span class="amount"><AmountInput v-model="body.bidMicros" label="Bid for a visit" /></span
+        ><span v-if="differs" class="quiet"
+          >reckoned in {{ currency }}; the source bills in {{ differs }}</span
+        ></label
+      >
+      <label
+        >if
+        <input
+          v-model.number="body.guessedPerMille"
+          type="number"
+          min="0"
+          max="1000"
+          step="0.1"
+          class="few"
+          aria-label="Of 1 000 visits convert"
+        />
+        of 1 000 convert</label
+      >
+    </span>
+    <p class="says" role="status">
+      {{ says.join(' · ') }}
+      <template v-if="told.breakEvenBidMicros !== null && payout > 0n">
+        · bid that breaks even {{ money(told.breakEvenBidMicros, 4) }} {{ currency }}</template
+      >
+    </p>
+  </div>
+</template>
+<style scoped>
+.budget {
+  border-top: 1px solid var(--hairline);
+  padding-top: 8px;
+  display: grid;
+  grid-template-columns: 110px 1fr;
+  gap: 4px 10px;
+  align-items: center;
+}
+.asks {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 16px;
+}
+.asks label {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+}
+.few {
+  width: 68px;
+}
+.amount {
+  width: 90px;
+}
+.says {
+  grid-column: 2;
+  color: var(--quiet);
+  font-variant-numeric: tabular-nums;
+}
+@media (max-width: 640px) {
+  .budget {
+    grid-template-columns: 1fr;
+  }
+  .says {
+    grid-column: 1;
+  }
+}
+</style>

@@ -1,0 +1,130 @@
+<script setup lang="ts">
+/** Drafts of this desk, to go on with; and campaigns whose chain can be the start of the next. */
+import type { SheetRow } from '@tracheon/core/contract';
+import { useConfirm } from 'primevue/useconfirm';
+import { onMounted, ref } from 'vue';
+import { api } from '../../app/api.ts';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import { onNews } from '../../app/stream.ts';
+import { moment } from '../../shared/format.ts';
+import ListTable, { type Column } from '../../shared/ListTable.vue';
+import StateBlock from '../../shared/StateBlock.vue';
+
+const emit = defineEmits<{ copy: [campaignId: string] }>();
+const parts = useParts();
+const session = useSession();
+const confirm = useConfirm();
+const rows = ref<SheetRow[]>([]);
+const state = ref<'loading' | 'ready' | 'failed'>('loading');
+const failure = ref('');
+const search = ref('');
+const from = ref('');
+async function load(): Promise<void> {
+  try {
+    rows.value = await api.get<SheetRow[]>('/setup-sheets');
+    state.value = 'ready';
+  } catch (error) {
+    failure.value = (error as Error).message;
+    if (rows.value.length === 0) state.value = 'failed';
+  }
+}
+onMounted(load);
+onNews(['sheets'], load);
+const nameOf = (r: SheetRow): string =>
+  r.body.campaignName || r.body.product || r.body.offerName || r.body.link.slice(0, 60) || 'Nothing yet';
+const madeOf = (r: SheetRow): string =>
+  [r.body.networkId, r.body.sourceId, r.body.landingPageId]
+    .map((id) => parts.byId.get(id)?.body.name)
+    .filter(Boolean)
+    .join(' · ') || '–';
+const columns: Column<SheetRow>[] = [
+  { key: 'name', label: 'Draft', sort: nameOf },
+  { key: 'of', label: 'Made of' },
+  { key: 'country', label: 'Country', sort: (r) => r.body.country },
+  { key: 'by', label: 'Last by', sort: (r) => r.changedBy },
+  { key: 'at', label: 'Kept', num: true, sort: (r) => r.changedAt },
+  { key: 'acts', label: '(actions)' },
+];
+function remove(r: SheetRow): void {
+  confirm.require({
+    header: `Throw “${nameOf(r)}” away?`,
+    message: 'The draft goes for all members. What was made from it already stays.',
+    acceptLabel: 'Throw away',
+    rejectLabel: 'Keep it',
+    accept: () => void api.remove(`/setup-sheets/${r.id}`).then(load, load),
+  });
+}
+</script>
+<template>
+  <section class="sheet" aria-label="Drafts">
+    <div class="row spread pad">
+      <h2>Drafts</h2>
+      <div class="row">
+        <select
+          v-if="session.canEdit && parts.of('campaign').length"
+          v-model="from"
+          aria-label="Copy from a campaign"
+          @change="emit('copy', from)"
+        >
+          <option value="">Copy from a campaign …</option>
+          <option v-for="c in parts.of('campaign')" :key="c.id" :value="c.id">{{ c.body.name }}</option>
+        </select>
+        <input
+          v-model="search"
+          type="search"
+          class="search"
+          placeholder="Search drafts"
+          aria-label="Search drafts"
+        />
+      </div>
+    </div>
+    <ListTable
+      :rows="rows"
+      :columns="columns"
+      :state="state"
+      :failure="failure"
+      label="Drafts, table"
+      sort-by="-at"
+      :search="search"
+      :text="(r) => `${nameOf(r)} ${madeOf(r)} ${r.body.link}`"
+      @again="load"
+    >
+      <template #empty>
+        <StateBlock
+          state="empty"
+          title="No draft"
+          words="A draft is kept here from the first word that you type above, for you and the other members, on any machine. Leave it and come back."
+        />
+      </template>
+      <template #name="{ row }"
+        ><RouterLink :to="`/set-up/${row.id}`"
+          ><strong>{{ nameOf(row) }}</strong></RouterLink
+        ></template
+      >
+      <template #of="{ row }">{{ madeOf(row) }}</template>
+      <template #country="{ row }">{{ row.body.country || '–' }}</template>
+      <template #by="{ row }">{{ row.changedBy }}</template>
+      <template #at="{ row }">{{ moment(row.changedAt, session.desk.zone) }}</template>
+      <template #acts="{ row }"
+        ><button
+          v-if="session.canEdit"
+          type="button"
+          class="bare"
+          :aria-label="`Throw ${nameOf(row)} away`"
+          @click="remove(row)"
+        >
+          Throw away
+        </button></template
+      >
+    </ListTable>
+  </section>
+</template>
+<style scoped>
+.search {
+  width: 160px;
+}
+select {
+  width: 210px;
+}
+</style>

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+/** Step 4: name, cost, and what a test will cost. */
+import type { SheetBody } from '@tracheon/core/contract';
+import { computed } from 'vue';
+import { useSession } from '../../app/session.ts';
+import AmountInput from '../../shared/AmountInput.vue';
+import FormField from '../../shared/FormField.vue';
+import NameField from '../../shared/NameField.vue';
+import BudgetHelper from './BudgetHelper.vue';
+import type { Chain } from './useChain.ts';
+
+const body = defineModel<SheetBody>({ required: true });
+const props = defineProps<{ chain: Chain; errors: Record<string, string> }>();
+const session = useSession();
+const costSays = computed(() => {
+  const source = props.chain.source.value;
+  if (!source) return 'Known once the source is chosen.';
+  return props.chain.costModel.value === 'link'
+    ? `${source.body.name} tells it in the link, in ${source.body.costCurrency}.`
+    : `${source.body.name} tells no cost in its link.`;
+});
+</script>
+<template>
+  <div class="grid">
+    <NameField
+      v-model="body.campaignName"
+      kind="campaign"
+      label="Name of the campaign"
+      :error="errors.campaignName"
+      :placeholder="chain.names.value.campaign"
+      :hint="chain.names.value.campaign ? 'Follows your desk’s rule while it is empty.' : ''"
+    />
+    <FormField v-slot="{ id, described }" label="Cost" :hint="body.costModel === 'visit' ? '' : costSays">
+      <span class="row nowrap">
+        <select :id="id" v-model="body.costModel" :aria-describedby="described">
+          <option value="">
+            {{ chain.costModel.value === 'link' ? 'from the link' : 'none known' }} (as the source is)
+          </option>
+          <option value="link">from the link</option>
+          <option value="visit">the same for each visit</option>
+          <option value="none">none known</option>
+        </select>
+      </span>
+    </FormField>
+    <FormField
+      v-if="body.costModel === 'visit'"
+      v-slot="{ id, invalid, described }"
+      label="One visit costs"
+      :error="errors.costMicros ?? errors.costCurrency"
+    >
+      <span class="row nowrap">
+        <AmountInput :id="id" v-model="body.costMicros" :invalid="invalid" :describedby="described" />
+        <input
+          v-model.trim="body.costCurrency"
+          class="currency"
+          maxlength="3"
+          :placeholder="session.desk.currency"
+          aria-label="Currency of the cost"
+        />
+      </span>
+    </FormField>
+  </div>
+  <BudgetHelper v-model="body" :chain="chain" />
+</template>
+<style scoped src="./steps.css"></style>

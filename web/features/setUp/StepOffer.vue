@@ -1,0 +1,165 @@
+<script setup lang="ts">
+/** Step 1: the offer link, and what it says by itself. */
+import type { SheetBody } from '@tracheon/core/contract';
+import { carriesClickId, type LinkContext } from '@tracheon/core/links';
+import { Plus } from '@lucide/vue';
+import { computed, ref } from 'vue';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import AmountInput from '../../shared/AmountInput.vue';
+import { allCountries } from '../../shared/countries.ts';
+import FormField from '../../shared/FormField.vue';
+import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
+import UrlField from '../../shared/urlField/UrlField.vue';
+import type { Chain } from './useChain.ts';
+
+const body = defineModel<SheetBody>({ required: true });
+const props = defineProps<{ chain: Chain; errors: Record<string, string> }>();
+const emit = defineEmits<{ make: [kind: 'network', body: object]; template: [kind: 'network'] }>();
+const parts = useParts();
+const session = useSession();
+const tokens = useDeskTokens('visit');
+const tooMuch = ref('');
+const network = computed(() => props.chain.network.value);
+const pasted = computed(() => props.chain.pasted.value);
+const outgoing = computed(() => props.chain.offer.value.link);
+const added = computed(() => !carriesClickId(body.value.link) && carriesClickId(outgoing.value));
+const context = computed<LinkContext>(() => ({
+  expander: 'we',
+  place: 'visit',
+  needs: 'click_id',
+  clickIdParameter: network.value?.body.clickIdParameter ?? '',
+  clickIdLimit: network.value?.body.clickIdLimit ?? 0,
+  demanded: (network.value?.body.subParameters ?? []).filter((p) => p.demanded && p.token === ''),
+  ownOrigins: session.me?.trackingOrigins ?? [],
+  afterHttps: (props.chain.page.value?.body.url ?? session.me?.trackingOrigin ?? '').startsWith('https:'),
+}));
+const ownCampaign = computed(() =>
+  pasted.value.ownKey === null
+    ? undefined
+    : parts.of('campaign', true).find((c) => c.key === pasted.value.ownKey),
+);
+/** What cannot be a link never gets into the field. */
+function onPaste(event: ClipboardEvent): void {
+  const text = event.clipboardData?.getData('text') ?? '';
+  tooMuch.value = '';
+  const { problem } = props.chain.read(text);
+  if (problem === '' || text.length <= 8192) return;
+  event.preventDefault();
+  tooMuch.value = problem;
+}
+function newNetwork(): void {
+  const { host, clickIdParameter } = pasted.value;
+  const word = host.replace(/:\d+$/, '').split('.').at(-2) ?? '';
+  const name = /^[a-z]/.test(word) ? word.charAt(0).toUpperCase() + word.slice(1) : '';
+  emit('make', 'network', { name, clickIdParameter, hosts: host === '' ? [] : [host] });
+}
+</script>
+<template>
+  <div v-if="!chain.chosenOffer.value" class="one" @paste.capture="onPaste">
+    <UrlField
+      v-model="body.link"
+      label="Paste the offer link"
+      hint="As the network shows it. From it come the network, the place of our click ID, and words for names."
+      :error="errors.link"
+      :context="context"
+      :candidates="tokens"
+      :leave-out="added ? ['no_click_id'] : []"
+      :outgoing="outgoing"
+      :outgoing-says="
+        added
+          ? `Goes out with our click ID as ${network?.body.clickIdParameter}, as ${network?.body.name} takes it:`
+          : 'Goes out as:'
+      "
+    />
+    <p v-if="tooMuch" class="error" role="alert">{{ tooMuch }}</p>
+    <p v-if="pasted.ownKey !== null" class="small">
+      <template v-if="ownCampaign"
+        >It is the link of
+        <RouterLink :to="`/campaigns/${ownCampaign.id}`">{{ ownCampaign.body.name }}</RouterLink>.</template
+      ><template v-else>No campaign of this desk has its key.</template>
+    </p>
+  </div>
+  <div v-if="body.link || chain.chosenOffer.value" class="grid">
+    <FormField
+      v-if="!chain.chosenOffer.value"
+      v-slot="{ id, invalid, described }"
+      label="Network"
+      :error="errors.networkId"
+      :hint="
+        network
+          ? ''
+          : pasted.host
+            ? `No network here has links at ${pasted.host}.`
+            : 'Known by the host of the link.'
+      "
+    >
+      <span class="row nowrap">
+        <select :id="id" v-model="body.networkId" :aria-invalid="invalid" :aria-describedby="described">
+          <option value="">choose</option>
+          <option v-for="n in parts.of('network')" :key="n.id" :value="n.id">{{ n.body.name }}</option>
+        </select>
+        <button type="button" class="bare" @click="newNetwork">
+          <Plus :size="14" aria-hidden="true" /> New
+        </button>
+        <button type="button" class="bare" @click="$emit('template', 'network')">Template</button>
+      </span>
+    </FormField>
+    <FormField v-slot="{ id }" label="Country" hint="Where this chain buys.">
+      <select :id="id" v-model="body.country">
+        <option value="">any</option>
+        <option v-for="c in allCountries" :key="c.code" :value="c.code">{{ c.name }}</option>
+      </select>
+    </FormField>
+    <template v-if="!chain.chosenOffer.value">
+      <FormField v-slot="{ id }" label="Product" hint="A word or two, for names.">
+        <input :id="id" v-model="body.product" autocomplete="off" maxlength="60" />
+      </FormField>
+      <FormField
+        v-slot="{ id, invalid, described }"
+        :label="body.payoutMode === 'fixed' ? 'Payout, fixed' : 'Payout, when none is reported'"
+        :error="errors.payoutMicros ?? errors.currency"
+        :hint="body.payoutMode === 'fixed' ? 'Whatever the call says.' : 'What the call reports counts.'"
+      >
+        <span class="row nowrap">
+          <AmountInput :id="id" v-model="body.payoutMicros" :invalid="invalid" :describedby="described" />
+          <input
+            v-model.trim="body.currency"
+            class="currency"
+            maxlength="3"
+            :placeholder="session.desk.currency"
+            aria-label="Currency of the payout"
+          />
+          <select v-model="body.payoutMode" aria-label="Whose payout counts">
+            <option value="reported">as reported</option>
+            <option value="fixed">fixed</option>
+          </select>
+        </span>
+      </FormField>
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Name of the offer"
+        :error="errors.offerName"
+        hint="Follows your desk’s rule while it is empty."
+      >
+        <input
+          :id="id"
+          v-model="body.offerName"
+          :placeholder="chain.names.value.offer"
+          autocomplete="off"
+          maxlength="120"
+          :aria-invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
+    </template>
+  </div>
+  <label v-if="parts.of('offer').length" class="or"
+    ><span class="quiet">or an offer of Parts</span>
+    <select v-model="body.offerId" aria-label="Offer of Parts">
+      <option value="">none: a new one from the link</option>
+      <option v-for="o in parts.of('offer')" :key="o.id" :value="o.id">{{ o.body.name }}</option>
+    </select></label
+  >
+</template>
+<style scoped src="./steps.css"></style>

@@ -1,0 +1,26 @@
+/** The chain of a campaign as the start of the next: everything but its name. */
+import type { PartKind, PartRecord, SheetBody } from '@tracheon/core/contract';
+
+interface Lookup {
+  one: <K extends PartKind>(kind: K, id: string) => PartRecord<K> | undefined;
+}
+
+export function fromCampaign(campaign: PartRecord<'campaign'>, parts: Lookup): Partial<SheetBody> {
+  const { body } = campaign;
+  const offer = parts.one('offer', body.offerId)?.body;
+  return {
+    offerId: body.offerId,
+    product: offer?.product ?? '',
+    country: offer?.countries.length === 1 ? offer.countries[0]! : '',
+    sourceId: body.sourceId,
+    account: body.account,
+    adFormat: body.adFormat,
+    landingPageId: body.landingPageId,
+    costModel: body.costModel,
+    costMicros: body.costMicros,
+    costCurrency: body.costCurrency,
+    payoutMicros: offer?.payoutMicros ?? '',
+    payoutMode: offer?.payoutMode ?? 'reported',
+    currency: offer?.currency ?? '',
+  };
+}

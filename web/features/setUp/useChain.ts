@@ -1,0 +1,133 @@
+/** What a setup sheet means: the parts that it names, what it would make, its trail, and what is known without asking. */
+import { computed, watch, type ComputedRef } from 'vue';
+import type { SheetBody } from '@tracheon/core/contract';
+import {
+  campaignOfSheet,
+  costModelOf,
+  networkOfHost,
+  offerOfSheet,
+  postbackUrl,
+  readPasted,
+  type PastedOffer,
+} from '@tracheon/core/links';
+import { countryOf, productWords, sheetNames } from '@tracheon/core/naming';
+import { configuredTrail } from '@tracheon/core/trail';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import { allCountries } from '../../shared/countries.ts';
+
+const codes = new Set(allCountries.map((c) => c.code));
+
+export function useChain(body: SheetBody) {
+  const parts = useParts();
+  const session = useSession();
+  const chosenOffer = computed(() => parts.one('offer', body.offerId));
+  const network = computed(() => parts.one('network', chosenOffer.value?.body.networkId ?? body.networkId));
+  const source = computed(() => parts.one('source', body.sourceId));
+  const page = computed(() => parts.one('landing-page', body.landingPageId));
+  const read = (text: string) => readPasted(text, session.me?.trackingOrigins ?? []);
+  const pasted = computed(() => read(body.link));
+
+  tellFromLink(body, pasted);
+
+  const names = computed(() =>
+    sheetNames(body, {
+      rules: session.desk.nameRules,
+      network: network.value?.body,
+      source: source.value?.body,
+      offer: chosenOffer.value?.body,
+      page: page.value?.body,
+      taken: {
+        offers: parts.of('offer').map((o) => o.body.name),
+        campaigns: parts.of('campaign').map((c) => c.body.name),
+      },
+    }),
+  );
+  const offer = computed(
+    () =>
+      chosenOffer.value?.body ??
+      offerOfSheet(body, network.value?.body, {
+        offer: names.value.offer,
+        currency: session.desk.currency,
+      }),
+  );
+  const costModel = computed(() => costModelOf(body, source.value?.body));
+  const campaign = computed(() =>
+    campaignOfSheet(body, source.value?.body, {
+      campaign: names.value.campaign,
+      currency: session.desk.currency,
+    }),
+  );
+  const hops = computed(() =>
+    configuredTrail(
+      {
+        source: source.value?.body,
+        network: network.value?.body,
+        offer: offer.value.link === '' ? undefined : offer.value,
+        page: page.value?.body ?? null,
+        campaign: campaign.value,
+      },
+      {
+        origin: session.me?.trackingOrigin ?? '',
+        ownOrigins: session.me?.trackingOrigins ?? [],
+        deskCurrency: session.desk.currency,
+        country: body.country,
+      },
+    ),
+  );
+  const ids = computed(() => ({
+    source: body.sourceId,
+    network: network.value?.id ?? '',
+    'landing-page': body.landingPageId,
+    offer: body.offerId,
+  }));
+  /** Parts that the draft names, and that were archived since. */
+  const archived = computed(() =>
+    [network.value, source.value, page.value, chosenOffer.value].filter((p) => p?.state === 'archived'),
+  );
+  const handOver = computed(() =>
+    network.value ? postbackUrl(session.me?.trackingOrigin ?? '', network.value.key, network.value.body) : '',
+  );
+  return {
+    chosenOffer,
+    network,
+    source,
+    page,
+    read,
+    pasted,
+    names,
+    offer,
+    costModel,
+    campaign,
+    hops,
+    ids,
+    archived,
+    handOver,
+  };
+}
+export type Chain = ReturnType<typeof useChain>;
+
+/** What is known is not asked: a link tells its network, and perhaps its country and product. */
+function tellFromLink(body: SheetBody, pasted: ComputedRef<PastedOffer>): void {
+  const parts = useParts();
+  const findNetwork = (): void => {
+    if (!parts.one('network', body.networkId))
+      body.networkId = networkOfHost(pasted.value.host, parts.of('network'))?.id ?? '';
+  };
+  watch(
+    () => body.link,
+    () => {
+      const { link, problem } = pasted.value;
+      // Out of a pasted tag comes the address that it holds.
+      if (problem === '' && link !== body.link && body.link.includes('<')) body.link = link;
+      findNetwork();
+      if (body.country === '') body.country = countryOf(body.link, codes);
+      if (body.product === '') body.product = productWords(body.link);
+    },
+  );
+  // Parts may be loaded, or a network made, after the link was pasted.
+  watch(
+    () => parts.all,
+    () => body.link !== '' && findNetwork(),
+  );
+}

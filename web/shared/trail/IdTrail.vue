@@ -1,0 +1,27 @@
+<script setup lang="ts">
+/** The ID trail, in the form that fits the room it has: stations and wires, or a list. */
+import type { Hop, Lack, TravelledHop } from '@tracheon/core/trail';
+import { useElementSize } from '@vueuse/core';
+import { computed, useTemplateRef } from 'vue';
+import TrailUpright from './TrailUpright.vue';
+import TrailWide from './TrailWide.vue';
+
+const props = defineProps<{
+  hops: (Hop | TravelledHop)[];
+  upright?: boolean;
+  ids?: Partial<Record<Lack['at'], string>>;
+}>();
+/** Below this, a name and its chip no longer fit between two stations. */
+const LEAST_PER_HOP = 225;
+const room = useTemplateRef<HTMLElement>('room');
+const { width } = useElementSize(room);
+const isWide = computed(
+  () => !props.upright && width.value > 0 && width.value >= LEAST_PER_HOP * (props.hops.length - 2) + 118,
+);
+</script>
+<template>
+  <div ref="room">
+    <TrailWide v-if="isWide" :hops="hops" v-bind="ids ? { ids } : {}" />
+    <TrailUpright v-else :hops="hops" v-bind="ids ? { ids } : {}" />
+  </div>
+</template>

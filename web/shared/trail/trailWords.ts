@@ -1,0 +1,26 @@
+/** The sentences of the trail: the same for the eye, for a screen reader, and in both forms. */
+import type { Hop, Lack } from '@tracheon/core/trail';
+
+const titles: Record<Hop['key'], (h: Hop) => string> = {
+  source_to_us: (h) => `${h.from.name} sends`,
+  us_to_page: (h) => `${h.to.name} gets`,
+  page_to_us: (h) => `${h.from.name}, button`,
+  us_to_offer: (h) => `${h.to.name} gets`,
+  network_to_us: (h) => `${h.from.name} calls back`,
+  us_to_source: (h) => `${h.to.name} is told`,
+};
+export const hopTitle = (h: Hop): string => titles[h.key](h);
+
+/** What is said where nothing travels yet. */
+export function hopNote(h: Hop): string {
+  if (h.carries.length > 0) return '';
+  if (h.key === 'us_to_source' && h.to.says === 'wants no postback') return 'wants no postback';
+  return h.state === 'missing' ? 'the ID does not get across' : 'not known yet';
+}
+
+/** The screen on which a lack is put right. */
+export function mendAt(lack: Lack, ids: Partial<Record<Lack['at'], string>>): string {
+  const id = ids[lack.at];
+  if (id === undefined || id === '') return '';
+  return lack.at === 'campaign' ? `/campaigns/${id}` : `/parts/${lack.at}?open=${id}`;
+}
