@@ -176,6 +176,7 @@ export function offers(
   return {
     stargazing: make({
       name: 'Skylark stargazing trial',
+      product: 'Stargazing',
       networkId: larkspur,
       link: `${practice.affiliate}/o/4480?pub=902&aff_ref={click_id}&src={source_name}`,
       countries: ['BE', 'NL'],
@@ -183,6 +184,7 @@ export function offers(
     }),
     terrarium: make({
       name: 'Fernway terrarium box',
+      product: 'Terrarium',
       networkId: larkspur,
       link: `${practice.affiliate}/o/4471?pub=902&aff_ref={click_id}&site={sub_site}`,
       countries: ['NL', 'BE'],
@@ -191,6 +193,7 @@ export function offers(
     }),
     sourdough: make({
       name: 'Brindle & Oat sourdough set',
+      product: 'Sourdough',
       networkId: saltmarsh,
       link: 'https://go.saltmarsh.example/c/118?sid={click_id}',
       countries: ['PT', 'CA'],
@@ -200,6 +203,7 @@ export function offers(
     }),
     kites: make({
       name: 'Kitewright kite kit',
+      product: 'Kites',
       networkId: saltmarsh,
       link: 'https://go.saltmarsh.example/c/204?sid={click_id}&kw={sub_keyword}',
       countries: ['DK', 'JP'],

@@ -2,3 +2,4 @@ export * from './campaignName.ts';
 export * from './nameRule.ts';
 export * from './productWords.ts';
 export * from './sheetNames.ts';
+export * from './many.ts';

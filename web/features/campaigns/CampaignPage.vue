@@ -118,6 +118,7 @@ useKeys([
       <button v-if="session.canEdit" type="button" @click="editing = true">
         <Pencil :size="15" aria-hidden="true" /> Edit <kbd>E</kbd>
       </button>
+      <RouterLink v-if="session.canEdit" class="button" :to="`/set-up?from=${id}`">Next like it</RouterLink>
       <button v-if="session.canEdit && part.state === 'live'" type="button" @click="stop">
         Stop sending
       </button>

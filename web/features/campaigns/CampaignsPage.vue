@@ -20,6 +20,7 @@ import { period, stepsBack } from '../../shared/period.ts';
 import ProfitBar from '../../shared/ProfitBar.vue';
 import SignedMoney from '../../shared/SignedMoney.vue';
 import StateBlock from '../../shared/StateBlock.vue';
+import ManyBar from '../many/ManyBar.vue';
 import CampaignForm from './CampaignForm.vue';
 
 interface Row {
@@ -66,6 +67,9 @@ const rows = computed<Row[]>(() =>
 );
 const profits = computed(() => rows.value.map((r) => Number(r.figures?.profitMicros ?? 0)));
 const big = (pick: (f: Figures) => string) => (r: Row) => (r.figures ? BigInt(pick(r.figures)) : 0n);
+const picked = ref<string[]>([]);
+const chosen = computed(() => rows.value.filter((r) => picked.value.includes(r.id)).map((r) => r.part));
+const many = ref<InstanceType<typeof ManyBar> | null>(null);
 const columns: Column<Row>[] = [
   { key: 'name', label: 'Campaign', sort: (r) => r.part.body.name },
   {
@@ -107,9 +111,11 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
 <template>
   <PageHead title="Campaigns" says="What each campaign costs and brings, by the day of the visit.">
     <LiveMark />
-    <button v-if="session.canEdit" class="main" type="button" @click="create">
+    <button v-if="session.canEdit" type="button" @click="many?.show('swap')">Swap an offer …</button>
+    <button v-if="session.canEdit" type="button" @click="create">
       <Plus :size="16" aria-hidden="true" /> New campaign <kbd>N</kbd>
     </button>
+    <RouterLink v-if="session.canEdit" class="button main" to="/set-up">Set up a chain</RouterLink>
   </PageHead>
   <div class="row spread bar">
     <div class="row">
@@ -120,6 +126,7 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
       >
     </div>
     <div class="row">
+      <button type="button" class="bare" @click="many?.show('changes')">Changes of many</button>
       <label class="row quiet"><input v-model="archived" type="checkbox" /> archived too</label>
       <input
         v-model="search"
@@ -130,6 +137,7 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
       />
     </div>
   </div>
+  <ManyBar ref="many" :chosen="chosen" @done="picked = []" />
   <section class="sheet" aria-label="Campaigns">
     <ListTable
       :rows="rows"
@@ -148,11 +156,18 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
           title="No campaign yet"
           words="A campaign joins one source and one offer and gives you the tracking link to paste into the source. For example: BE · Stargazing · Moorhen Push."
         >
-          <button v-if="session.canEdit" class="main" type="button" @click="create">New campaign</button>
+          <RouterLink v-if="session.canEdit" class="button main" to="/set-up">Set up a chain</RouterLink>
         </StateBlock>
       </template>
       <template #name="{ row }">
-        <RouterLink class="name" :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink>
+        <span class="first"
+          ><input
+            v-model="picked"
+            type="checkbox"
+            :value="row.id"
+            :aria-label="`Choose ${row.part.body.name}`"
+          /><RouterLink class="name" :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink></span
+        >
         <span v-if="row.part.state !== 'live'" class="quiet">
           · {{ row.part.state === 'stopped' ? 'not sending' : 'archived' }}</span
         >
@@ -214,6 +229,11 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
 }
 .search {
   width: 200px;
+}
+.first {
+  display: inline-flex;
+  gap: 8px;
+  align-items: center;
 }
 .name {
   white-space: nowrap;

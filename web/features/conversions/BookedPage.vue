@@ -9,6 +9,7 @@ import ListTable, { type Column } from '../../shared/ListTable.vue';
 import MoreRows from '../../shared/MoreRows.vue';
 import StateBlock from '../../shared/StateBlock.vue';
 import StatusMark from '../../shared/StatusMark.vue';
+import VisitSheet from '../../shared/VisitSheet.vue';
 import { usePage } from '../../shared/usePage.ts';
 import ConversionsHead from './ConversionsHead.vue';
 
@@ -18,6 +19,12 @@ const search = ref(String(route.query.search ?? ''));
 const kind = ref('');
 const list = usePage<ConversionRow>('/booked', () => ({ search: search.value, kind: kind.value, limit: 50 }));
 onNews(['booked'], list.load);
+const chosen = ref('');
+const open = ref(false);
+function show(row: ConversionRow): void {
+  chosen.value = row.clickId;
+  open.value = true;
+}
 const columns: Column<ConversionRow>[] = [
   { key: 'at', label: 'Time', sort: (r) => r.at },
   { key: 'status', label: 'Status', sort: (r) => r.status },
@@ -104,12 +111,19 @@ const flagWords: Record<string, string> = {
         ><code>{{ row.transaction || '–' }}</code></template
       >
       <template #click="{ row }"
-        ><RouterLink :to="`/conversions/calls-in?search=${row.clickId}`" :title="row.clickId"
-          ><code>…{{ row.clickId.slice(-6) }}</code></RouterLink
-        ></template
+        ><button
+          type="button"
+          class="bare"
+          :title="`Trail of ${row.clickId}`"
+          :aria-label="`Trail of ${row.clickId}`"
+          @click="show(row)"
+        >
+          <code>…{{ row.clickId.slice(-6) }}</code>
+        </button></template
       >
     </ListTable>
     <MoreRows :next="list.next.value" :failure="list.moreFailure.value" @more="list.more" />
   </section>
+  <VisitSheet v-if="chosen" v-model:open="open" :click-id="chosen" />
 </template>
 <style scoped src="./lists.css"></style>

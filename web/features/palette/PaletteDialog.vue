@@ -1,114 +1,118 @@
 <script setup lang="ts">
-/** Go, create, copy a link, search: everything from one field. A pasted click ID leads to its visit. */
-import type { PartRecord } from '@tracheon/core/contract';
-import { parseClickId } from '@tracheon/core/identity';
-import { trackingLink } from '@tracheon/core/links';
+/** Go, create, copy a link, search: everything from one field. A pasted click ID, transaction or link leads to what it belongs to. */
+import type { FoundThings } from '@tracheon/core/contract';
 import Dialog from 'primevue/dialog';
 import { useToast } from 'primevue/usetoast';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
+import { api, query } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
+import VisitSheet from '../../shared/VisitSheet.vue';
+import { choicesOf, isFindable, matching, type Choice } from './choices.ts';
 import { keysOpen, openPalette, paletteOpen } from './palette.ts';
+import { recent, remember } from './recent.ts';
 
-interface Choice {
-  words: string;
-  note: string;
-  run: () => void | Promise<unknown>;
-}
+const MOST = 12;
+const TYPING_PAUSE_MS = 200;
 const router = useRouter();
 const parts = useParts();
 const session = useSession();
 const toast = useToast();
 const text = ref('');
 const at = ref(0);
-const go = (to: string) => () => router.push(to);
+const opened = ref('');
+const visitOpen = ref(false);
 
-async function copyLink(c: PartRecord<'campaign'>): Promise<void> {
-  const source = parts.one('source', c.body.sourceId);
-  if (!source) return;
-  await navigator.clipboard.writeText(trackingLink(session.me?.trackingOrigin ?? '', c.key, source.body));
-  toast.add({
-    severity: 'secondary',
-    summary: 'Copied',
-    detail: `Tracking link of ${c.body.name}`,
-    life: 3000,
-  });
-}
-const partWords = {
-  network: 'network',
-  source: 'source',
-  'landing-page': 'landing page',
-  offer: 'offer',
-  'event-type': 'event type',
-} as const;
-const choices = computed<Choice[]>(() => {
-  const list: Choice[] = [
-    ...(['Today', 'Campaigns', 'Parts'] as const).map((w) => ({
-      words: w,
-      note: 'go',
-      run: go(`/${w.toLowerCase()}`),
-    })),
-    { words: 'Calls in', note: 'go', run: go('/conversions/calls-in') },
-    { words: 'Booked', note: 'go', run: go('/conversions/booked') },
-    { words: 'Calls out', note: 'go', run: go('/conversions/calls-out') },
-    { words: 'Link reader', note: 'go', run: go('/try/link-reader') },
-    { words: 'Desk, members, rates', note: 'go', run: go('/desk') },
-    { words: 'All keys', note: 'go', run: () => void (keysOpen.value = true) },
-  ];
-  if (session.canEdit) {
-    list.push({ words: 'New campaign', note: 'create', run: go('/campaigns?new=1') });
-    for (const [kind, word] of Object.entries(partWords))
-      list.push({ words: `New ${word}`, note: 'create', run: go(`/parts/${kind}?new=1`) });
-  }
-  for (const c of parts.of('campaign')) {
-    list.push({ words: c.body.name, note: 'campaign', run: go(`/campaigns/${c.id}`) });
-    list.push({ words: `Copy the link of ${c.body.name}`, note: 'copy', run: () => copyLink(c) });
-  }
-  for (const kind of ['network', 'source', 'landing-page', 'offer', 'event-type'] as const)
-    for (const p of parts.of(kind))
-      list.push({ words: p.body.name, note: partWords[kind], run: go(`/parts/${kind}?open=${p.id}`) });
-  return list;
+type Offered = Choice & { run?: () => void };
+const choices = computed(() =>
+  choicesOf({
+    parts: parts.all,
+    canEdit: session.canEdit,
+    trackingOrigin: session.me?.trackingOrigin ?? '',
+  }),
+);
+/** What the server knows of the text: visits, conversions, campaigns by their links. */
+const things = ref<FoundThings['rows']>([]);
+let timer: ReturnType<typeof setTimeout> | undefined;
+watch(text, (now) => {
+  clearTimeout(timer);
+  things.value = [];
+  if (!isFindable(now)) return;
+  timer = setTimeout(async () => {
+    const answer = await api
+      .get<FoundThings>(`/find${query({ text: now.trim().slice(0, 8000) })}`)
+      .catch(() => null);
+    if (text.value === now && answer) things.value = answer.rows;
+  }, TYPING_PAUSE_MS);
 });
-const found = computed<Choice[]>(() => {
-  const clickId = parseClickId(text.value);
-  if (clickId)
-    return [
-      {
-        words: `Calls in about ${clickId}`,
-        note: 'click ID',
-        run: go(`/conversions/calls-in?search=${clickId}`),
-      },
-      {
-        words: `Conversions of ${clickId}`,
-        note: 'click ID',
-        run: go(`/conversions/booked?search=${clickId}`),
-      },
-    ];
-  const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
-  const hits = choices.value.filter((c) =>
-    words.every((w) => `${c.words} ${c.note}`.toLowerCase().includes(w)),
-  );
-  const rest: Choice[] =
-    text.value.trim().length > 2
-      ? [
-          {
-            words: `Search booked conversions for “${text.value.trim()}”`,
-            note: 'search',
-            run: go(`/conversions/booked?search=${encodeURIComponent(text.value.trim())}`),
-          },
-        ]
-      : [];
-  return [...hits.slice(0, 12), ...rest];
+const places: Record<FoundThings['rows'][number]['what'], (id: string) => string> = {
+  visit: () => '',
+  conversion: () => '',
+  campaign: (id) => `/campaigns/${id}`,
+  network: (id) => `/parts/network?open=${id}`,
+  'landing-page': (id) => `/parts/landing-page?open=${id}`,
+};
+const offeredThings = computed<Offered[]>(() =>
+  things.value.map((t) => {
+    const to = places[t.what](t.id);
+    return to === ''
+      ? { words: `Trail of ${t.title}`, note: t.says, run: () => openTrail(t.id) }
+      : { words: t.title, note: t.says, to };
+  }),
+);
+function openTrail(clickId: string): void {
+  opened.value = clickId;
+  visitOpen.value = true;
+}
+const found = computed<Offered[]>(() => {
+  const typed = text.value.trim();
+  if (typed === '') {
+    const last = recent.value.map((r): Offered => ({ words: r.words, note: 'lately', to: r.to }));
+    return [...last, ...choices.value].slice(0, MOST);
+  }
+  const keys: Offered = { words: 'All keys', note: 'go', run: () => void (keysOpen.value = true) };
+  const search: Offered = {
+    words: `Search booked conversions for “${typed.slice(0, 60)}”`,
+    note: 'search',
+    to: `/conversions/booked?search=${encodeURIComponent(typed.slice(0, 200))}`,
+  };
+  return [
+    ...offeredThings.value,
+    ...matching([...choices.value, keys], typed, MOST),
+    ...(typed.length > 2 ? [search] : []),
+  ];
 });
 watch(text, () => (at.value = 0));
 watch(paletteOpen, (open) => {
   if (open) [text.value, at.value] = ['', 0];
 });
-function take(choice: Choice | undefined): void {
+function take(choice: Offered | undefined): void {
   if (!choice) return;
   paletteOpen.value = false;
-  void choice.run();
+  if (choice.to !== undefined) {
+    if (choice.note !== 'search' && choice.note !== 'create') remember(choice.words, choice.to);
+    void router.push(choice.to);
+  } else if (choice.copies !== undefined) void copy(choice);
+  else choice.run?.();
+}
+async function copy({ words, copies = '' }: Choice): Promise<void> {
+  await navigator.clipboard.writeText(copies).then(
+    () =>
+      toast.add({
+        severity: 'secondary',
+        summary: 'Copied',
+        detail: words.replace(/^Copy /, ''),
+        life: 3000,
+      }),
+    () =>
+      toast.add({
+        severity: 'error',
+        summary: 'The browser did not allow copying',
+        detail: copies,
+        life: 9000,
+      }),
+  );
 }
 function move(by: number): void {
   at.value = (at.value + by + found.value.length) % Math.max(1, found.value.length);
@@ -140,7 +144,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
       aria-expanded="true"
       aria-controls="palette-list"
       :aria-activedescendant="found.length ? `palette-${at}` : undefined"
-      placeholder="A name, an action, or a click ID"
+      placeholder="A name, an action, a click ID, a transaction, a link"
       @keydown.down.prevent="move(1)"
       @keydown.up.prevent="move(-1)"
       @keydown.enter.prevent="take(found[at])"
@@ -155,11 +159,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
         @click="take(c)"
         @mousemove="at = i"
       >
-        <span>{{ c.words }}</span><span class="quiet">{{ c.note }}</span>
+        <span class="words">{{ c.words }}</span><span class="quiet note">{{ c.note }}</span>
       </li>
     </ul>
     <p v-if="found.length === 0" class="quiet">Nothing by this name.</p>
   </Dialog>
+  <VisitSheet v-if="opened" v-model:open="visitOpen" :click-id="opened" />
 </template>
 <style scoped>
 ul {
@@ -174,6 +179,14 @@ li {
   padding: 5px 8px;
   border-radius: 4px;
   cursor: pointer;
+}
+.words {
+  overflow-wrap: anywhere;
+}
+.note {
+  text-align: right;
+  flex: none;
+  max-width: 55%;
 }
 li[aria-selected='true'] {
   background: var(--tint);

@@ -6,6 +6,7 @@ import landingPage from '../../../docs/guide/landing-page.md?raw';
 import linkReader from '../../../docs/guide/link-reader.md?raw';
 import network from '../../../docs/guide/network.md?raw';
 import offer from '../../../docs/guide/offer.md?raw';
+import setUp from '../../../docs/guide/set-up.md?raw';
 import source from '../../../docs/guide/source.md?raw';
 
 const guides: [RegExp, string][] = [
@@ -15,6 +16,7 @@ const guides: [RegExp, string][] = [
   [/^\/parts\/offer/, offer],
   [/^\/parts\/event-type/, eventType],
   [/^\/campaigns/, campaign],
+  [/^\/set-up/, setUp],
   [/^\/try\/link-reader/, linkReader],
   [/^\/desk/, desk],
 ];

@@ -3,7 +3,7 @@
 import type { PartRecord, SheetField } from '@tracheon/core/contract';
 import { CircleAlert, Rocket } from '@lucide/vue';
 import { computed, nextTick, ref, watch, type Component } from 'vue';
-import { useRouter } from 'vue-router';
+import { useRoute, useRouter } from 'vue-router';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -33,6 +33,7 @@ import { useSheet } from './useSheet.ts';
 
 const props = defineProps<{ start: string }>();
 const emit = defineEmits<{ begun: [id: string] }>();
+const route = useRoute();
 const router = useRouter();
 const parts = useParts();
 const session = useSession();
@@ -146,6 +147,15 @@ function copyFrom(campaignId: string): void {
   const from = parts.one('campaign', campaignId);
   if (from) Object.assign(body, fromCampaign(from, parts));
 }
+/** From a campaign's own page, or the palette. */
+watch(
+  () => [route.query.from, parts.state] as const,
+  ([from, state]) => {
+    if (typeof from === 'string' && state === 'ready' && id.value === '' && body.offerId === '')
+      copyFrom(from);
+  },
+  { immediate: true },
+);
 async function goLive(): Promise<void> {
   if (!session.canEdit || isLive.value) return;
   if (await sheet.goLive()) {

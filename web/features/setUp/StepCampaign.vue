@@ -7,6 +7,7 @@ import AmountInput from '../../shared/AmountInput.vue';
 import FormField from '../../shared/FormField.vue';
 import NameField from '../../shared/NameField.vue';
 import BudgetHelper from './BudgetHelper.vue';
+import StepLacks from './StepLacks.vue';
 import type { Chain } from './useChain.ts';
 
 const body = defineModel<SheetBody>({ required: true });
@@ -61,5 +62,6 @@ const costSays = computed(() => {
     </FormField>
   </div>
   <BudgetHelper v-model="body" :chain="chain" />
+  <StepLacks :chain="chain" :at="['campaign']" />
 </template>
 <style scoped src="./steps.css"></style>

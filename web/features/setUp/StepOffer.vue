@@ -11,6 +11,7 @@ import { allCountries } from '../../shared/countries.ts';
 import FormField from '../../shared/FormField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
+import StepLacks from './StepLacks.vue';
 import type { Chain } from './useChain.ts';
 
 const body = defineModel<SheetBody>({ required: true });
@@ -154,6 +155,9 @@ function newNetwork(): void {
       </FormField>
     </template>
   </div>
+  <!-- What the link itself lacks stands beside it already. -->
+  <StepLacks :chain="chain" :at="['offer']" :only="['country_not_open']" />
+  <StepLacks :chain="chain" :at="['network']" />
   <label v-if="parts.of('offer').length" class="or"
     ><span class="quiet">or an offer of Parts</span>
     <select v-model="body.offerId" aria-label="Offer of Parts">

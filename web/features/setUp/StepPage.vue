@@ -4,6 +4,7 @@ import type { PartRecord, SheetBody } from '@tracheon/core/contract';
 import { Plus } from '@lucide/vue';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
+import StepLacks from './StepLacks.vue';
 import type { Chain } from './useChain.ts';
 
 const body = defineModel<SheetBody>({ required: true });
@@ -52,5 +53,6 @@ const buttons = (n: number): string => (n === 1 ? '1 button' : `${n} buttons`);
     </button>
   </div>
   <p v-if="errors.landingPageId" class="error small">{{ errors.landingPageId }}</p>
+  <StepLacks :chain="chain" :at="['landing-page']" />
 </template>
 <style scoped src="./steps.css"></style>

@@ -4,6 +4,7 @@ import type { SheetBody } from '@tracheon/core/contract';
 import { Plus } from '@lucide/vue';
 import { useParts } from '../../app/parts.ts';
 import FormField from '../../shared/FormField.vue';
+import StepLacks from './StepLacks.vue';
 import type { Chain } from './useChain.ts';
 
 const body = defineModel<SheetBody>({ required: true });
@@ -49,5 +50,6 @@ const parts = useParts();
       </select>
     </FormField>
   </div>
+  <StepLacks :chain="chain" :at="['source']" />
 </template>
 <style scoped src="./steps.css"></style>

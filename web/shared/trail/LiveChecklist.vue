@@ -8,6 +8,7 @@ import { statuses } from '@tracheon/core/contract';
 import type { CheckStep } from '@tracheon/core/trail';
 import { computed, reactive, ref } from 'vue';
 import { api } from '../../app/api.ts';
+import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import AmountInput from '../AmountInput.vue';
@@ -88,6 +89,15 @@ const copyLink = (): Promise<void> =>
     await navigator.clipboard.writeText(url);
     return 'A test link was copied, good for an hour: open it on your phone, or in a private window.';
   });
+/** The newest that was seen: its raw request is a key away. */
+function openNewest(): void {
+  const newest = steps.value.findLast((s) => s.clickId !== '');
+  if (newest) openTrail(newest.clickId);
+}
+useKeys([
+  { key: 'r', words: 'The latest raw request', run: openNewest },
+  { key: 'v', words: 'Send a test visit', run: () => session.canEdit && isLive.value && void sendVisit() },
+]);
 function openTrail(clickId: string): void {
   opened.value = clickId;
   sheetOpen.value = true;
@@ -95,7 +105,10 @@ function openTrail(clickId: string): void {
 </script>
 <template>
   <section class="checklist" aria-label="Live checklist">
-    <h2>Live checklist</h2>
+    <div class="row spread">
+      <h2>Live checklist</h2>
+      <button type="button" class="bare small" @click="openNewest">Latest raw request <kbd>R</kbd></button>
+    </div>
     <StateBlock
       v-if="shown.failure.value && steps.length === 0"
       state="failed"
@@ -133,7 +146,9 @@ function openTrail(clickId: string): void {
     </ol>
     <div v-if="session.canEdit" class="tests">
       <div class="acts">
-        <button type="button" :disabled="busy !== '' || !isLive" @click="sendVisit">Send a test visit</button>
+        <button type="button" :disabled="busy !== '' || !isLive" @click="sendVisit">
+          Send a test visit <kbd>V</kbd>
+        </button>
         <template v-if="page">
           <button
             v-for="n in page.body.buttons"

@@ -1,0 +1,587 @@
+/**
+ * Chains set up on the setup sheet, from the pasted link to the last tick of the live checklist, against the practice
+ * partners: from an empty desk, with parts that are there already, by keyboard alone, by two members, on a phone.
+ */
+import { expect, test, type BrowserContext, type Locator, type Page } from '@playwright/test';
+import { expectAccessible, expectNoSidewaysScroll, signIn, watchConsole } from './people.ts';
+import { startWholeSystem, type WholeSystem } from './wholeSystem.ts';
+
+let system: WholeSystem;
+test.beforeAll(async () => (system = await startWholeSystem({ demo: false })));
+test.afterAll(() => system.stop());
+// Each goes on with what the one before set up.
+test.describe.configure({ mode: 'serial' });
+
+const VISITOR =
+  'Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Mobile Safari/537.36';
+const sheet = (page: Page): Locator => page.getByRole('dialog');
+const copied = (page: Page): Promise<string> => page.evaluate(() => navigator.clipboard.readText());
+const step = (page: Page, key: string): Locator =>
+  page.getByRole('region', { name: 'Live checklist' }).locator('li').filter({ hasText: key });
+const turnsOn = (page: Page, key: string, says: RegExp): Promise<void> =>
+  expect(step(page, key)).toHaveText(says, { timeout: 4000 });
+/** As a script of the member's own would ask. */
+const ask = <T>(page: Page, method: string, path: string, body?: unknown): Promise<T> =>
+  page.evaluate(
+    async ([m, p, b]) => {
+      const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
+      const res = await fetch(`/api${p}`, {
+        method: m!,
+        headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken },
+        ...(b === undefined ? {} : { body: JSON.stringify(b) }),
+      });
+      return (await res.json()) as unknown;
+    },
+    [method, path, body] as const,
+  ) as Promise<T>;
+
+/** Counts what a member types and chooses. */
+class Counted {
+  fields = 0;
+  actions = 0;
+  async fill(field: Locator, text: string): Promise<void> {
+    this.fields++;
+    this.actions++;
+    await field.fill(text);
+  }
+  async select(field: Locator, label: string): Promise<void> {
+    this.fields++;
+    this.actions++;
+    await field.selectOption({ label });
+  }
+  async click(button: Locator): Promise<void> {
+    this.actions++;
+    await button.click();
+  }
+}
+
+async function begunFrom(page: Page, by: Counted, template: string, begin: Locator): Promise<Locator> {
+  await by.click(begin);
+  await by.click(sheet(page).getByRole('button', { name: template, exact: true }));
+  await by.click(sheet(page).getByRole('button', { name: 'Begin with it' }));
+  await expect(sheet(page).getByLabel('Name', { exact: true })).toHaveValue(template);
+  return sheet(page);
+}
+
+test('from an empty desk to a conversion that the source is told of: at most 25 fields, every tick by a real visitor', async ({
+  page,
+  browser,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  const by = new Counted();
+  await page.getByRole('link', { name: 'Set up' }).click();
+  await expectAccessible(page, 'an empty setup sheet');
+  // A placeholder was pasted along; product and country stand in the link.
+  await by.fill(
+    page.getByLabel('Paste the offer link'),
+    `${system.affiliate}/o/4471?geo=NL&offer=terrarium-box&aff_ref=YOUR_ID_HERE`,
+  );
+  await expect(page.getByLabel('Country')).toHaveValue('NL');
+  await expect(page.getByLabel('Product')).toHaveValue('Terrarium box');
+  await expect(page.getByText(/^No network here has links at 127\.0\.0\.4:\d+\.$/)).toBeVisible();
+
+  const offerStep = page.getByRole('region', { name: 'Step 1: Offer' });
+  const network = await begunFrom(
+    page,
+    by,
+    'Larkspur CPA',
+    offerStep.getByRole('button', { name: 'Template' }),
+  );
+  // This one says “order” for what the desk calls a sale.
+  await by.click(network.getByRole('button', { name: 'Event word', exact: true }));
+  await by.fill(network.getByLabel('Event word 1', { exact: true }), 'order');
+  await by.click(network.getByRole('button', { name: 'Create network' }));
+  await expect(sheet(page)).toBeHidden();
+  // Known at once, and our click ID is where it takes it.
+  await expect(
+    offerStep.getByText(/Goes out with our click ID as aff_ref, as Larkspur CPA takes it/),
+  ).toBeVisible();
+  await by.fill(page.getByLabel('Payout, when none is reported'), '18');
+
+  const sourceStep = page.getByRole('region', { name: 'Step 2: Source' });
+  const source = await begunFrom(
+    page,
+    by,
+    'Moorhen Push',
+    sourceStep.getByRole('button', { name: 'Template' }),
+  );
+  await by.fill(
+    source.getByLabel('Their postback URL, with our tokens'),
+    `${system.adNetwork}/postback?uid={source_click_id}&sum={payout}&cur={payout_currency}`,
+  );
+  await by.click(source.getByRole('button', { name: 'Create source' }));
+  await expect(sheet(page)).toBeHidden();
+
+  await by.click(page.getByRole('button', { name: 'New page' }));
+  await by.fill(sheet(page).getByLabel('Name', { exact: true }), 'Terrarium story');
+  await by.fill(sheet(page).getByLabel('Address of the page'), `${system.pages}/terrarium`);
+  await by.fill(sheet(page).getByLabel('Buttons that lead to the offer'), '2');
+  await by.click(sheet(page).getByRole('button', { name: 'Create landing page' }));
+  await expect(sheet(page)).toBeHidden();
+  const trail = page.getByRole('region', { name: 'ID trail' });
+  await expect(trail.getByRole('listitem').filter({ hasText: 'Moorhen Push sends' })).toContainText(
+    '[click]',
+  );
+  await expect(trail.getByText('{source_click_id}')).toBeVisible();
+  // The name follows the desk's rule.
+  await expect(page.getByLabel('Name of the campaign')).toHaveAttribute(
+    'placeholder',
+    'NL · Terrarium box · Moorhen Push',
+  );
+  await expect(page.getByText(/^Draft kept \d\d:\d\d/)).toBeVisible();
+  await expectAccessible(page, 'a whole setup sheet');
+  await by.click(page.getByRole('button', { name: /Go live/ }));
+  await expect(page.getByRole('button', { name: /Copy tracking link/ })).toBeVisible();
+  expect(by.fields).toBeLessThanOrEqual(25);
+
+  await page.keyboard.press('c');
+  const link = await copied(page);
+  await page.getByRole('button', { name: 'Copy postback URL' }).click();
+  const postback = await copied(page);
+  await expect(step(page, 'Visit seen')).toContainText('is the link pasted at Moorhen Push');
+
+  const outside = await (await browser.newContext({ userAgent: VISITOR })).newPage();
+  await pasteEverywhere(outside, page, link, postback);
+  // A visitor of the ad network, who walks the whole way.
+  await outside.goto(`${system.adNetwork}/campaigns/1`);
+  await outside.getByRole('button', { name: 'Send one visit' }).click();
+  await turnsOn(page, 'Visit seen', /Visit seen: seen/);
+  await expect(step(page, 'Button seen')).toContainText('no button pressed yet: is its link on the page?');
+  await outside.locator('#sent a.onward').first().click();
+  await outside.locator('#button-2').click();
+  await turnsOn(page, 'Button seen', /button 2/);
+  await expect(step(page, 'Conversion seen')).toContainText(
+    /no call from Larkspur CPA yet: is the postback URL pasted there\? It should read http/,
+  );
+  await outside.getByLabel('Your name').fill('Ida');
+  await outside.getByRole('button', { name: 'Order now' }).click();
+  const lead = await outside.locator('#lead').innerText();
+  await turnsOn(page, 'Conversion seen', /on hold/);
+  await expect(step(page, 'Source told')).toContainText('not told of a conversion that is pending');
+  await outside.goto(`${system.affiliate}/`);
+  await outside.locator(`tr[data-lead="${lead}"]`).getByRole('button', { name: 'approved' }).click();
+  await turnsOn(page, 'Conversion seen', /earned/);
+  await turnsOn(page, 'Source told', /answered 200/);
+  await outside.goto(`${system.adNetwork}/`);
+  await expect(outside.locator('#postbacks')).toContainText(/uid=mh/);
+  // What really travelled, with the raw requests.
+  await step(page, 'Source told').getByRole('button', { name: 'Its trail and raw request' }).click();
+  const travelled = sheet(page).getByRole('region', { name: 'ID trail' });
+  await expect(travelled.getByRole('listitem').filter({ hasText: 'Moorhen Push is told' })).toContainText(
+    /uid mh/,
+  );
+  await travelled
+    .getByRole('listitem')
+    .filter({ hasText: 'Larkspur CPA calls back' })
+    .getByText('Raw request')
+    .click();
+  await expect(travelled.getByText(/^click_id=01/)).toBeVisible();
+  await expectAccessible(page, 'the trail of a visit');
+  await outside.context().close();
+  expect(errors).toEqual([]);
+});
+
+/** The link at the ad network, the postback URL at the affiliate network, the buttons on the page. */
+async function pasteEverywhere(outside: Page, page: Page, link: string, postback: string): Promise<void> {
+  await outside.goto(`${system.adNetwork}/`);
+  await outside.getByLabel('Tracking link').fill(link);
+  await outside.getByRole('button', { name: 'Create campaign' }).click();
+  await outside.goto(`${system.affiliate}/`);
+  await outside.getByLabel('Postback URL').fill(postback);
+  await outside.getByRole('button', { name: 'Save' }).click();
+  const [landing] = await ask<{ key: string }[]>(page, 'GET', '/parts/landing-page');
+  const button = (n: number): string => `${system.tracking}/b/${landing!.key}/${n}`;
+  await outside.goto(`${system.pages}/`);
+  const editor = outside.locator('form[action="/edit/terrarium"]');
+  await editor.getByLabel(/Where its buttons lead/).fill(`${button(1)}\n${button(2)}`);
+  await editor
+    .getByLabel('Script in the head')
+    .fill(`<script src="${system.tracking}/page.js" defer></script>`);
+  await editor.getByRole('button', { name: 'Save' }).click();
+}
+
+test('with source and network there already: from the pasted link to the copied tracking link in at most 6 actions', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  const by = new Counted();
+  await by.click(page.getByRole('link', { name: 'Set up' }));
+  await by.fill(
+    page.getByLabel('Paste the offer link'),
+    `${system.affiliate}/o/4480?name=star-map&aff_ref={sub}`,
+  );
+  await by.select(page.getByLabel('Source', { exact: true }), 'Moorhen Push');
+  await by.click(page.getByRole('button', { name: /Go live/ }));
+  await by.click(page.getByRole('button', { name: /Copy tracking link/ }));
+  expect(by.actions).toBeLessThanOrEqual(6);
+  const link = await copied(page);
+  expect(link).toMatch(/\/v\/[a-z0-9]{12}\?clk=\[click\]/);
+  // The other side's placeholder went, our token came; names by the rule.
+  const offers = await ask<{ body: { name: string; link: string } }[]>(page, 'GET', '/parts/offer');
+  const made = offers.find((o) => o.body.name === 'Star map · Larkspur CPA')!;
+  expect(made.body.link).toBe(`${system.affiliate}/o/4480?name=star-map&aff_ref={click_id}`);
+  const filled = link.replace('[click]', 'mh-6');
+  const res = await page.request.get(filled, { maxRedirects: 0, headers: { 'User-Agent': VISITOR } });
+  expect(res.headers().location).toMatch(/\/o\/4480\?name=star-map&aff_ref=[0-9A-Z]{26}$/);
+  // What goes wrong along the chain stands where it arises, before it is live: here their macro in our link, and a
+  // country in which the offer does not sell.
+  await page.getByRole('link', { name: 'Next chain' }).click();
+  await page.getByLabel('Paste the offer link').fill(`${system.affiliate}/o/4480?aff_ref={sub}&z=[zone]`);
+  const offerStep = page.getByRole('region', { name: 'Step 1: Offer' });
+  await expect(offerStep.getByText('[zone] is a macro of the other side', { exact: false })).toBeVisible();
+  await page.getByLabel('Offer of Parts').selectOption({ label: 'Terrarium box · NL · Larkspur CPA' });
+  await page.getByLabel('Country').selectOption({ label: 'Portugal (PT)' });
+  await expect(offerStep.getByText(/sells in NL, not in PT\./)).toBeVisible();
+  // The chain of a campaign as the start of the next.
+  await page.goto(`${system.desk}/set-up`);
+  await page.getByLabel('Copy from a campaign').selectOption({ label: 'Star map · Moorhen Push' });
+  await expect(page.getByRole('region', { name: 'Step 2: Source' })).toContainText('Moorhen Push');
+  await page.getByRole('button', { name: /Go live/ }).click();
+  await page.getByRole('button', { name: /^Send a test visit/ }).click();
+  await turnsOn(page, 'Visit seen', /test/);
+  await page.getByLabel('tell the source of this test too').check();
+  await page.getByRole('button', { name: 'Fire a test conversion' }).click();
+  await turnsOn(page, 'Source told', /answered 200/);
+  await page.keyboard.press('r');
+  await expect(sheet(page).getByRole('region', { name: 'ID trail' })).toContainText('Moorhen Push is told');
+  expect(errors).toEqual([]);
+});
+
+/** Goes on by Tab until the field has the focus; a member who has no mouse does no other. */
+async function tabTo(page: Page, wanted: Locator, key = 'Tab'): Promise<void> {
+  for (let i = 0; i < 120; i++) {
+    if (await wanted.evaluate((el) => el === document.activeElement).catch(() => false)) return;
+    await page.keyboard.press(key);
+  }
+  throw new Error('not reached by keyboard');
+}
+async function choose(page: Page, field: Locator, word: string): Promise<void> {
+  await tabTo(page, field);
+  await page.keyboard.type(word, { delay: 10 });
+}
+
+test('a direct link on a search engine, by keyboard alone: fixed payout, cost by hand, a test that reaches the last tick', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  await ask(page, 'POST', '/parts/source', {
+    name: 'Quayside Search',
+    macroShape: '{x}',
+    parameters: [
+      { parameter: 'qid', macro: '{clickid}', role: 'click_id' },
+      { parameter: 'kw', macro: '{keyword}', role: 'sub', sub: 'keyword', leftOff: ['final_url'] },
+    ],
+    postbackUrl: `${system.adNetwork}/postback?q={source_click_id}&v={payout}`,
+  });
+  // The mouse is not touched from here on.
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('set up');
+  await expect(page.getByRole('option', { name: /Set up a chain/ })).toHaveAttribute('aria-selected', 'true');
+  await page.keyboard.press('Enter');
+  const link = page.getByLabel('Paste the offer link');
+  await expect(link).toBeVisible();
+  await tabTo(page, link);
+  await page.keyboard.insertText(`${system.affiliate}/dk/o/5120?aff_ref=REPLACE_ME`);
+  await expect(page.getByLabel('Network')).not.toHaveValue('');
+  await expect(page.getByLabel('Country')).toHaveValue('DK');
+  await tabTo(page, page.getByLabel('Product'));
+  await page.keyboard.type('Kites');
+  await tabTo(page, page.getByLabel('Payout, when none is reported'));
+  await page.keyboard.type('7.40');
+  await choose(page, page.getByLabel('Whose payout counts'), 'fixed');
+  await expect(page.getByLabel('Payout, fixed')).toHaveValue('7.40');
+  await choose(page, page.getByLabel('Source', { exact: true }), 'Quayside');
+  await choose(page, page.getByRole('combobox', { name: 'Cost', exact: true }), 'the same');
+  await tabTo(page, page.getByLabel('One visit costs'));
+  await page.keyboard.type('0.04');
+  // Budget: three payouts a day, at that bid.
+  await tabTo(page, page.getByLabel('Bid for a visit'));
+  await page.keyboard.type('0.04');
+  await expect(page.getByText(/22\.20 EUR a day · about 555 visits/)).toBeVisible();
+  await tabTo(page, page.getByRole('button', { name: /Go live/ }), 'Shift+Tab');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: /Copy tracking link/ })).toBeVisible();
+  await tabTo(page, page.getByRole('button', { name: /^Send a test visit/ }));
+  await page.keyboard.press('Enter');
+  await turnsOn(page, 'Visit seen', /test.*DK · phone/);
+  await tabTo(page, page.getByLabel('tell the source of this test too'));
+  await page.keyboard.press('Space');
+  await tabTo(page, page.getByRole('button', { name: 'Fire a test conversion' }), 'Shift+Tab');
+  await page.keyboard.press('Enter');
+  await turnsOn(page, 'Conversion seen', /test.*earned/);
+  await turnsOn(page, 'Source told', /answered 200/);
+  await expect(page.getByRole('region', { name: 'Live checklist' }).locator('li')).toHaveCount(3);
+  // What the engine adds by its tracking template is left off in the final URL.
+  await tabTo(page, page.getByText('Other forms of it', { exact: false }));
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('row', { name: 'Final URL' })).toContainText(
+    /\?qid=\{clickid\}$|qid=\{clickid\}/,
+  );
+  await expect(page.getByRole('row', { name: 'Final URL' })).not.toContainText('kw=');
+  // A test shows everywhere and counts nowhere.
+  await tabTo(page, page.getByRole('link', { name: 'To the campaign' }), 'Shift+Tab');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'DK · Kites · Quayside Search', level: 1 })).toBeVisible();
+  await expect(page.getByLabel('Figures')).toContainText(/Visits0/);
+  await expect(page.getByRole('region', { name: 'ID trail' })).toContainText('only 1 test so far');
+  expect(errors).toEqual([]);
+});
+
+test('a draft is left and gone on with; two members see each other, and what both changed is shown to the second', async ({
+  page,
+  browser,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  await ask(page, 'POST', '/members', {
+    name: 'Emil',
+    email: 'emil@desk.test',
+    password: 'another long password',
+    role: 'editor',
+  });
+  await page.goto(`${system.desk}/set-up`);
+  await page.getByLabel('Paste the offer link').fill(`${system.affiliate}/o/1?aff_ref=`);
+  await page.getByLabel('Product').fill('Moss');
+  await expect(page.getByText(/^Draft kept/)).toBeVisible();
+  await expect(page).toHaveURL(/\/set-up\/[0-9A-Z]{26}$/);
+  await page.goto(`${system.desk}/today`);
+  await page.goto(`${system.desk}/set-up`);
+  await page.getByRole('region', { name: 'Drafts' }).getByRole('link', { name: 'Moss' }).click();
+  // A step that is done is one line, until it is opened.
+  const openFirst = (p: Page): Promise<void> => p.getByRole('button', { name: /Offer Moss/ }).click();
+  await openFirst(page);
+  await expect(page.getByLabel('Product')).toHaveValue('Moss');
+
+  const other: BrowserContext = await browser.newContext();
+  const emil = await other.newPage();
+  await signIn(emil, { ...system, email: 'emil@desk.test', password: 'another long password' });
+  await emil.goto(page.url());
+  await expect(emil.getByText(/Owner here too/)).toBeVisible();
+  await openFirst(emil);
+  // Different fields at the same time: both are there, in both browsers.
+  await Promise.all([
+    page.getByLabel('Product').fill('Moss jars'),
+    emil.getByLabel('Name of the offer').fill('The jar with moss'),
+  ]);
+  await expect(page.getByLabel('Name of the offer')).toHaveValue('The jar with moss');
+  await expect(emil.getByLabel('Product')).toHaveValue('Moss jars');
+  await expect(page.getByText(/Emil here too/)).toBeVisible();
+  // The same field by both: nobody's word is lost unseen.
+  await page.route('**/api/setup-sheets/*', (route) =>
+    route.request().method() === 'GET' ? route.abort() : route.continue(),
+  );
+  await emil.getByLabel('Product').fill('Moss by Emil');
+  await expect(emil.getByText('Keeping the draft')).toBeHidden();
+  await expect
+    .poll(async () => JSON.stringify(await ask(emil, 'GET', `/setup-sheets/${emil.url().split('/').at(-1)}`)))
+    .toContain('Moss by Emil');
+  await page.getByLabel('Product').fill('Moss by the owner');
+  await expect(page.getByText('Emil changed product to “Moss by Emil” while you did.')).toBeVisible();
+  await page.unroute('**/api/setup-sheets/*');
+  await page.getByRole('button', { name: 'Take theirs' }).click();
+  await expect(page.getByLabel('Product')).toHaveValue('Moss by Emil');
+  await other.close();
+  expect(errors.filter((e) => !/ERR_FAILED/.test(e))).toEqual([]);
+});
+
+test('what cannot be an offer link is said; a part archived meanwhile, and a server that is away, lose nothing', async ({
+  page,
+}) => {
+  const errors = watchConsole(page, [/409|422|ERR_FAILED/]);
+  await signIn(page, system);
+  await page.goto(`${system.desk}/set-up`);
+  const link = page.getByLabel('Paste the offer link');
+  const paste = async (text: string): Promise<void> => {
+    await page.evaluate((t) => navigator.clipboard.writeText(t), text);
+    await link.fill('');
+    await link.focus();
+    await page.keyboard.press('Control+v');
+  };
+  await paste('x'.repeat(100 * 1024));
+  await expect(page.getByText(/This text has 100 KiB and holds no link/)).toBeVisible();
+  await expect(link).toHaveValue('');
+  await paste('terrariums');
+  await expect(page.getByText('A whole address is needed, from https:// on.').first()).toBeVisible();
+  const [campaign] = await ask<{ key: string; body: { name: string } }[]>(page, 'GET', '/parts/campaign');
+  await paste(`${system.tracking}/v/${campaign!.key}?clk=[click]`);
+  await expect(page.getByText(/It is the link of/)).toContainText(campaign!.body.name);
+  await paste(`${system.tracking}/v/qqqqqqqqqqqq`);
+  await expect(page.getByText('No campaign of this desk has its key.')).toBeVisible();
+  await page.getByLabel('Source', { exact: true }).selectOption({ label: 'Moorhen Push' });
+  await page.getByRole('button', { name: /Go live/ }).click();
+  await expect(page.getByRole('alert')).toContainText('Something in this form is not right yet');
+  await paste(`<a href="${system.affiliate}/o/9?aff_ref=X&amp;q=1">Go</a>`);
+  await expect(link).toHaveValue(`${system.affiliate}/o/9?aff_ref=X&q=1`);
+
+  // The source is archived by somebody else meanwhile.
+  const lone = await ask<{ id: string }>(page, 'POST', '/parts/source', { name: 'Wrenfeed Social' });
+  await page.getByRole('region', { name: 'Step 2: Source' }).getByRole('button').first().click();
+  await page.getByLabel('Source', { exact: true }).selectOption({ label: 'Wrenfeed Social' });
+  await expect(page.getByText(/^Draft kept/)).toBeVisible();
+  await ask(page, 'PUT', `/parts/source/${lone.id}/state`, { state: 'archived' });
+  await expect(page.getByRole('alert')).toContainText('Wrenfeed Social was archived meanwhile');
+  await page.getByRole('button', { name: /Go live/ }).click();
+  await expect(page.getByText('This source is not on this desk, or archived.').first()).toBeVisible();
+
+  // A server that does not answer: said, and kept once it does.
+  await page.getByRole('region', { name: 'Step 1: Offer' }).getByRole('button').first().click();
+  await page.route('**/api/setup-sheets/*', (route) => route.abort());
+  await page.getByLabel('Product').fill('Kept after all');
+  await expect(page.getByText(/Not kept: Tracheon does not answer/)).toBeVisible();
+  await page.unroute('**/api/setup-sheets/*');
+  await expect
+    .poll(async () => JSON.stringify(await ask(page, 'GET', '/setup-sheets')), { timeout: 8000 })
+    .toContain('Kept after all');
+  // The tracking domain does not answer: a test says so.
+  const domain = await ask<{ id: string }>(page, 'POST', '/domains', {
+    origin: 'https://go.nowhere.test',
+    isDefault: true,
+  });
+  await page.goto(`${system.desk}/campaigns`);
+  await page.getByRole('link', { name: 'DK · Kites · Quayside Search' }).click();
+  await page.getByRole('button', { name: /Test it live/ }).click();
+  await page.getByRole('button', { name: /^Send a test visit/ }).click();
+  await expect(page.getByText(/The tracking domain does not answer.*go\.nowhere\.test/)).toBeVisible({
+    timeout: 9000,
+  });
+  await ask(page, 'DELETE', `/domains/${domain.id}`);
+  expect(errors.filter((e) => !/502/.test(e))).toEqual([]);
+});
+
+test('a hand-off that breaks is named on the campaign’s trail, with the calls behind it', async ({
+  page,
+}) => {
+  await signIn(page, system);
+  const [network] = await ask<{ key: string }[]>(page, 'GET', '/parts/network');
+  await page.goto(`${system.desk}/campaigns`);
+  await page.getByRole('link', { name: 'NL · Terrarium box · Moorhen Push' }).click();
+  const trail = page.getByRole('region', { name: 'ID trail' });
+  await expect(trail.getByText(/all matched/)).toBeVisible();
+  await expectAccessible(page, 'a campaign with its trail');
+  await page.request.get(`${system.tracking}/in/${network!.key}?click_id=&payout=3&status=ok`);
+  await expect(trail.getByText(/1 call of this network found no visit/)).toBeVisible({ timeout: 4000 });
+  await trail.getByRole('link', { name: /calls matched/ }).click();
+  await expect(page).toHaveURL(/calls-in\?outcome=repair/);
+  await expect(page.getByText(/No click ID and no transaction came with it/)).toBeVisible();
+});
+
+test('many at once: duplicated for countries and sources, an offer swapped everywhere and back, renamed by rule', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  await page.goto(`${system.desk}/campaigns`);
+  await page.getByLabel('Choose DK · Kites · Quayside Search').check();
+  await page.getByRole('button', { name: 'Duplicate for …' }).click();
+  await sheet(page).getByRole('combobox', { name: 'Countries' }).click();
+  for (const country of ['Japan (JP)', 'Portugal (PT)'])
+    await page.getByRole('option', { name: country }).click();
+  await page.keyboard.press('Escape');
+  await sheet(page).getByLabel('Moorhen Push').check();
+  await expect(sheet(page).getByLabel('Name 1')).toHaveValue('JP · Kites · Quayside Search');
+  await expect(sheet(page).getByText('does not sell in Japan', { exact: false }).first()).toBeVisible();
+  await expectAccessible(page, 'duplicate for');
+  await sheet(page).getByRole('button', { name: 'Make 4 campaigns' }).click();
+  await expect(sheet(page).getByText('4 made. Their links:')).toBeVisible();
+  await sheet(page).getByRole('button', { name: 'Copy all links' }).click();
+  const lines = (await copied(page)).split('\n');
+  expect(lines.map((l) => l.split('\t')[0])).toEqual([
+    'JP · Kites · Moorhen Push',
+    'JP · Kites · Quayside Search',
+    'PT · Kites · Moorhen Push',
+    'PT · Kites · Quayside Search',
+  ]);
+  expect(new Set(lines.map((l) => l.split('\t')[1])).size).toBe(4);
+  await page.keyboard.press('Escape');
+
+  await page.getByRole('button', { name: 'Swap an offer …' }).first().click();
+  await sheet(page).getByLabel('This offer').selectOption({ label: 'Kites · DK · Larkspur CPA' });
+  await sheet(page).getByLabel('For this one').selectOption({ label: 'Star map · Larkspur CPA' });
+  await sheet(page).getByRole('button', { name: 'Swap in 5 campaigns' }).click();
+  await expect(sheet(page).getByText('5 campaigns changed.')).toBeVisible();
+  const offerOf = async (name: string): Promise<string> => {
+    const all = await ask<{ id: string; body: { name: string; offerId: string } }[]>(page, 'GET', '/parts');
+    const campaign = all.find((p) => p.body.name === name)!;
+    return all.find((p) => p.id === campaign.body.offerId)!.body.name;
+  };
+  expect(await offerOf('JP · Kites · Moorhen Push')).toBe('Star map · Larkspur CPA');
+  await sheet(page).getByRole('button', { name: 'Undo' }).click();
+  await expect(sheet(page).getByText('5 campaigns brought back to what they were.')).toBeVisible();
+  expect(await offerOf('JP · Kites · Moorhen Push')).toBe('Kites · DK · Larkspur CPA');
+  await page.keyboard.press('Escape');
+
+  await page.getByLabel('Choose PT · Kites · Moorhen Push').check();
+  await page.getByRole('button', { name: 'Rename by rule …' }).click();
+  await sheet(page).getByLabel('Rule').fill('{source} / {product');
+  await expect(sheet(page).getByText('A brace is not closed.')).toBeVisible();
+  await sheet(page).getByLabel('Rule').fill('{source} / {product}');
+  await expect(
+    sheet(page).getByRole('row', { name: /PT · Kites · Moorhen Push Moorhen Push \/ Kites/ }),
+  ).toBeVisible();
+  await sheet(page)
+    .getByRole('button', { name: /^Rename 2 campaigns|^Rename 1 campaign/ })
+    .click();
+  await expect(sheet(page).getByText(/changed\./)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Changes of many' }).click();
+  await sheet(page).getByRole('button', { name: 'Undo: Renamed by {source} / {product}' }).click();
+  await expect(sheet(page).getByRole('row', { name: /Renamed by/ })).toContainText('undone');
+  await expect(sheet(page).getByRole('row', { name: /swapped for/ })).toContainText('undone');
+  expect(errors).toEqual([]);
+});
+
+test('the palette finds a visit by any of its IDs, a campaign by its link, and copies links; on a phone the checklist is for a thumb', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  const [conversion] = (
+    await ask<{ rows: { clickId: string; transaction: string }[] }>(page, 'GET', '/booked?limit=50')
+  ).rows.filter((r) => r.transaction !== '');
+  const open = async (text: string): Promise<void> => {
+    await page.keyboard.press('Control+k');
+    await page.getByRole('combobox', { name: 'Go, create, copy, search' }).fill(text);
+  };
+  for (const text of [conversion!.clickId.toLowerCase(), conversion!.transaction]) {
+    await open(text);
+    await page
+      .getByRole('option', { name: /^Trail of/ })
+      .first()
+      .click();
+    await expect(sheet(page).getByRole('region', { name: 'ID trail' })).toContainText(conversion!.clickId);
+    await page.keyboard.press('Escape');
+    await expect(sheet(page)).toBeHidden();
+  }
+  await open('copy the link of NL · Terrarium');
+  await page.keyboard.press('Enter');
+  const link = await copied(page);
+  expect(link).toContain('/v/');
+  await open(link);
+  await page.getByRole('option', { name: /NL · Terrarium box.*By its key/ }).click();
+  await expect(
+    page.getByRole('heading', { name: 'NL · Terrarium box · Moorhen Push', level: 1 }),
+  ).toBeVisible();
+  // What was opened lately comes first.
+  await page.keyboard.press('Control+k');
+  await expect(page.getByRole('option').first()).toContainText('lately');
+  await page.keyboard.press('Escape');
+
+  await page.setViewportSize({ width: 390, height: 844 });
+  await page.goto(`${page.url()}?test=1`);
+  const list = page.getByRole('region', { name: 'Live checklist' });
+  await expect(list.locator('li')).toHaveCount(4);
+  for (const name of [/^Send a test visit/, /^Press button 1/, /^Fire a test conversion/]) {
+    const box = await list.getByRole('button', { name }).boundingBox();
+    expect([name, box!.height >= 44, box!.width >= 300]).toEqual([name, true, true]);
+  }
+  await expectNoSidewaysScroll(page, 'a campaign with its checklist at 390');
+  await expectAccessible(page, 'a campaign with its checklist at 390');
+  await list.getByRole('button', { name: /^Send a test visit/ }).click();
+  await turnsOn(page, 'Visit seen', /test/);
+  await page.goto(`${system.desk}/set-up`);
+  await expectNoSidewaysScroll(page, 'the setup sheet at 390');
+  expect(errors).toEqual([]);
+});

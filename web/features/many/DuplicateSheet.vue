@@ -1,0 +1,172 @@
+<script setup lang="ts">
+/** A campaign for other countries and sources: all of them made at once, their links in one table. */
+import type { PartRecord } from '@tracheon/core/contract';
+import { trackingLink } from '@tracheon/core/links';
+import { repeatCampaign, type Repeated } from '@tracheon/core/naming';
+import MultiSelect from 'primevue/multiselect';
+import { computed, reactive, ref, watch } from 'vue';
+import { api, ApiError } from '../../app/api.ts';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import CopyButton from '../../shared/CopyButton.vue';
+import { allCountries } from '../../shared/countries.ts';
+import { download } from '../../shared/download.ts';
+import { countryName } from '../../shared/format.ts';
+import FormField from '../../shared/FormField.vue';
+import SideSheet from '../../shared/SideSheet.vue';
+import { useNamedChain } from './useNamedChain.ts';
+
+const props = defineProps<{ from: PartRecord<'campaign'> }>();
+const open = defineModel<boolean>('open', { required: true });
+const parts = useParts();
+const session = useSession();
+const chainOf = useNamedChain();
+const countries = ref<string[]>([]);
+const sourceIds = ref<string[]>([props.from.body.sourceId]);
+const busy = ref(false);
+const failure = ref('');
+const made = ref<PartRecord<'campaign'>[]>([]);
+const sources = computed(() => parts.of('source').filter((s) => sourceIds.value.includes(s.id)));
+const offer = computed(() => parts.one('offer', props.from.body.offerId)?.body);
+/** As they will be made; names can be changed. */
+const rows = reactive<(Repeated & { error: string })[]>([]);
+watch(
+  [countries, sourceIds],
+  () => {
+    const repeated = repeatCampaign(
+      props.from.body,
+      chainOf(props.from),
+      { countries: countries.value, sources: sources.value },
+      session.desk.nameRules.campaign,
+      parts.of('campaign').map((c) => c.body.name),
+    );
+    rows.splice(0, rows.length, ...repeated.map((r) => ({ ...r, error: '' })));
+  },
+  { immediate: true },
+);
+const remark = (r: Repeated): string =>
+  r.country !== '' &&
+  offer.value &&
+  offer.value.countries.length > 0 &&
+  !offer.value.countries.includes(r.country)
+    ? `${offer.value.name} does not sell in ${countryName(r.country)}.`
+    : '';
+const sourceName = (id: string): string => parts.byId.get(id)?.body.name ?? '';
+async function make(): Promise<void> {
+  if (busy.value) return;
+  busy.value = true;
+  failure.value = '';
+  for (const r of rows) r.error = '';
+  try {
+    const answer = await api.post<PartRecord[]>('/campaigns-many', { campaigns: rows.map((r) => r.body) });
+    await parts.load();
+    made.value = answer as PartRecord<'campaign'>[];
+  } catch (error) {
+    failure.value = `None was made. ${(error as Error).message}`;
+    for (const f of error instanceof ApiError ? error.fields : []) {
+      const row = rows[Number(f.path.split('.')[0])];
+      if (row) row.error = f.message;
+    }
+  } finally {
+    busy.value = false;
+  }
+}
+const linkOf = (c: PartRecord<'campaign'>): string => {
+  const source = parts.one('source', c.body.sourceId);
+  return source ? trackingLink(session.me?.trackingOrigin ?? '', c.key, source.body) : '';
+};
+const allLinks = computed(() => made.value.map((c) => `${c.body.name}\t${linkOf(c)}`).join('\n'));
+const cell = (text: string): string => `"${text.replaceAll('"', '""')}"`;
+function save(): void {
+  const lines = made.value.map((c) =>
+    [c.body.name, sourceName(c.body.sourceId), linkOf(c)].map(cell).join(','),
+  );
+  download('tracking-links.csv', 'text/csv', ['campaign,source,link', ...lines].join('\r\n'));
+}
+</script>
+<template>
+  <SideSheet
+    v-model:open="open"
+    :title="`Duplicate ${from.body.name} for …`"
+    says="One campaign for each country and source, named by your desk’s rule. All are made, or none."
+  >
+    <div v-if="made.length" class="stack">
+      <p role="status">{{ made.length }} made. Their links:</p>
+      <div class="row">
+        <CopyButton main :text="allLinks" label="Copy all links" hint="Names and links, a line each." />
+        <button type="button" @click="save">Save as CSV</button>
+      </div>
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">Campaign</th>
+            <th scope="col">Link</th>
+            <th scope="col"><span class="visually-hidden">Copy</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="c in made" :key="c.id">
+            <td>
+              <RouterLink :to="`/campaigns/${c.id}`">{{ c.body.name }}</RouterLink>
+            </td>
+            <td>
+              <code class="link">{{ linkOf(c) }}</code>
+            </td>
+            <td>
+              <CopyButton :text="linkOf(c)" label="Link" :aria-label="`Copy the link of ${c.body.name}`" />
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <form v-else class="stack" @submit.prevent="make">
+      <FormField v-slot="{ id }" label="Countries" hint="None chosen: the same as before.">
+        <MultiSelect
+          v-model="countries"
+          :options="allCountries"
+          option-label="name"
+          option-value="code"
+          filter
+          :input-id="id"
+          placeholder="The same as before"
+          class="wide"
+        />
+      </FormField>
+      <fieldset>
+        <legend>Sources</legend>
+        <label v-for="s in parts.of('source')" :key="s.id" class="row"
+          ><input v-model="sourceIds" type="checkbox" :value="s.id" /> {{ s.body.name }}</label
+        >
+      </fieldset>
+      <table v-if="rows.length">
+        <thead>
+          <tr>
+            <th scope="col">Name</th>
+            <th scope="col">Source</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(r, i) in rows" :key="`${r.country}.${r.sourceId}`">
+            <td>
+              <input
+                v-model="r.body.name"
+                :aria-label="`Name ${i + 1}`"
+                maxlength="120"
+                :aria-invalid="!!r.error"
+              />
+              <p v-if="r.error" class="error small">{{ r.error }}</p>
+              <p v-else-if="remark(r)" class="small">{{ remark(r) }}</p>
+            </td>
+            <td>{{ sourceName(r.sourceId) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-else class="quiet">Choose at least one source.</p>
+      <p v-if="failure" class="error" role="alert">{{ failure }}</p>
+      <button class="main" :disabled="busy || rows.length === 0">
+        {{ rows.length === 1 ? 'Make 1 campaign' : `Make ${rows.length} campaigns` }}
+      </button>
+    </form>
+  </SideSheet>
+</template>
+<style scoped src="./many.css"></style>

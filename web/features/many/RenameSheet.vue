@@ -1,0 +1,81 @@
+<script setup lang="ts">
+/** Campaigns renamed by a rule: old and new names side by side first, done as one change, undone as one. */
+import type { PartRecord } from '@tracheon/core/contract';
+import { nameRuleProblem, nameWords, renameByRule } from '@tracheon/core/naming';
+import { computed, ref } from 'vue';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import FormField from '../../shared/FormField.vue';
+import SideSheet from '../../shared/SideSheet.vue';
+import TogetherFoot from './TogetherFoot.vue';
+import { useNamedChain } from './useNamedChain.ts';
+import { useTogether } from './useTogether.ts';
+
+const props = defineProps<{ chosen: PartRecord<'campaign'>[] }>();
+const open = defineModel<boolean>('open', { required: true });
+const parts = useParts();
+const session = useSession();
+const chainOf = useNamedChain();
+const { busy, failure, done, change, undo } = useTogether();
+const rule = ref(session.desk.nameRules.campaign);
+const problem = computed(() => nameRuleProblem(rule.value) ?? undefined);
+/** As they are now: a change that was made shows at once. */
+const campaigns = computed(() =>
+  props.chosen.map((c) => parts.one('campaign', c.id)).filter((c) => c !== undefined),
+);
+const renamed = computed(() =>
+  problem.value ? [] : renameByRule(campaigns.value, parts.of('campaign'), chainOf, rule.value),
+);
+const rename = (): Promise<void> =>
+  change(
+    `Renamed by ${rule.value}`,
+    renamed.value.map(({ id, version, body }) => ({ id, version, body })),
+  );
+</script>
+<template>
+  <SideSheet
+    v-model:open="open"
+    title="Rename by rule"
+    :says="`${chosen.length === 1 ? '1 campaign' : `${chosen.length} campaigns`}. The desk’s own rule stands under Desk.`"
+  >
+    <form class="stack" @submit.prevent="rename">
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Rule"
+        :error="problem"
+        :hint="`Words: ${nameWords.map((w) => `{${w}}`).join(' ')}`"
+      >
+        <input
+          :id="id"
+          v-model="rule"
+          class="mono-input"
+          autocomplete="off"
+          :aria-invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
+      <table v-if="renamed.length">
+        <thead>
+          <tr>
+            <th scope="col">Now</th>
+            <th scope="col">By the rule</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="r in renamed" :key="r.id">
+            <td>{{ r.before }}</td>
+            <td>
+              <strong>{{ r.after }}</strong>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-else-if="!problem && !done" class="quiet">All of them are named by this rule already.</p>
+      <button class="main" :disabled="busy || renamed.length === 0">
+        Rename {{ renamed.length === 1 ? '1 campaign' : `${renamed.length} campaigns` }}
+      </button>
+      <TogetherFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
+    </form>
+  </SideSheet>
+</template>
+<style scoped src="./many.css"></style>

@@ -1,0 +1,112 @@
+<script setup lang="ts">
+/** An offer swapped for another in every campaign that leads to it: seen first, done as one change, undone as one. */
+import type { PartRecord } from '@tracheon/core/contract';
+import { checkChain } from '@tracheon/core/links';
+import { computed, ref, watch } from 'vue';
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import FormField from '../../shared/FormField.vue';
+import SideSheet from '../../shared/SideSheet.vue';
+import TogetherFoot from './TogetherFoot.vue';
+import { useTogether } from './useTogether.ts';
+
+const props = defineProps<{ offerId?: string }>();
+const open = defineModel<boolean>('open', { required: true });
+const parts = useParts();
+const session = useSession();
+const { busy, failure, done, change, undo } = useTogether();
+const from = ref(props.offerId ?? '');
+const to = ref('');
+const users = computed(() =>
+  parts.of('campaign').filter((c) => from.value !== '' && c.body.offerId === from.value),
+);
+const picked = ref<string[]>([]);
+watch(users, (now) => (picked.value = now.map((c) => c.id)), { immediate: true });
+const target = computed(() => parts.one('offer', to.value));
+const nameOf = (id: string): string => parts.byId.get(id)?.body.name ?? '';
+/** What would not agree any more, said before it is done. */
+function remarks(c: PartRecord<'campaign'>): string[] {
+  const source = parts.one('source', c.body.sourceId);
+  const network = target.value && parts.one('network', target.value.body.networkId);
+  if (!source || !network || !target.value) return [];
+  return checkChain({
+    campaign: c.body,
+    source: source.body,
+    offer: target.value.body,
+    network: network.body,
+    deskCurrency: session.desk.currency,
+  }).map((f) => f.sentence);
+}
+/** The new one does not sell where the old one did. */
+const elsewhere = computed(() => {
+  const [old, now] = [parts.one('offer', from.value)?.body, target.value?.body];
+  if (!old || !now || now.countries.length === 0) return '';
+  const lost = old.countries.filter((c) => !now.countries.includes(c));
+  return lost.length === 0 ? '' : `${now.name} does not sell in ${lost.join(', ')}, where ${old.name} does.`;
+});
+const pages = (c: PartRecord<'campaign'>): string =>
+  c.body.landingPageId === '' ? 'direct link' : `by ${nameOf(c.body.landingPageId)}`;
+async function swap(): Promise<void> {
+  const chosen = users.value.filter((c) => picked.value.includes(c.id));
+  await change(
+    `${nameOf(from.value)} swapped for ${nameOf(to.value)}`,
+    chosen.map((c) => ({ id: c.id, version: c.version, body: { ...c.body, offerId: to.value } })),
+  );
+}
+</script>
+<template>
+  <SideSheet
+    v-model:open="open"
+    title="Swap an offer everywhere"
+    says="In all campaigns that lead to it, or in those that stay ticked. Visitors go to the new one within a second."
+  >
+    <form class="stack" @submit.prevent="swap">
+      <div class="half">
+        <FormField v-slot="{ id }" label="This offer">
+          <select :id="id" v-model="from">
+            <option value="" disabled>Choose</option>
+            <option v-for="o in parts.of('offer')" :key="o.id" :value="o.id">{{ o.body.name }}</option>
+          </select>
+        </FormField>
+        <FormField v-slot="{ id }" label="For this one">
+          <select :id="id" v-model="to">
+            <option value="" disabled>Choose</option>
+            <option v-for="o in parts.of('offer')" v-show="o.id !== from" :key="o.id" :value="o.id">
+              {{ o.body.name }}
+            </option>
+          </select>
+        </FormField>
+      </div>
+      <p v-if="elsewhere" class="small" role="note">{{ elsewhere }}</p>
+      <table v-if="users.length">
+        <thead>
+          <tr>
+            <th scope="col"><span class="visually-hidden">Chosen</span></th>
+            <th scope="col">Campaign</th>
+            <th scope="col">Way</th>
+            <th scope="col">Share of its visitors</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="c in users" :key="c.id">
+            <td>
+              <input v-model="picked" type="checkbox" :value="c.id" :aria-label="`Swap in ${c.body.name}`" />
+            </td>
+            <td>
+              {{ c.body.name }}<span v-if="c.state !== 'live'" class="quiet"> · not sending</span>
+              <p v-for="r in remarks(c)" :key="r" class="small">{{ r }}</p>
+            </td>
+            <td>{{ pages(c) }}</td>
+            <td>all</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-else-if="from && !done" class="quiet">No campaign leads to it.</p>
+      <button class="main" :disabled="busy || !from || !to || from === to || picked.length === 0">
+        Swap in {{ picked.length === 1 ? '1 campaign' : `${picked.length} campaigns` }}
+      </button>
+      <TogetherFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
+    </form>
+  </SideSheet>
+</template>
+<style scoped src="./many.css"></style>

@@ -1,0 +1,18 @@
+<script setup lang="ts">
+/** What became of a change of several records, and the way back. */
+import type { ChangeRow } from '@tracheon/core/contract';
+
+defineProps<{ done: ChangeRow | null; failure: string; busy: boolean }>();
+defineEmits<{ undo: [id: string] }>();
+const campaigns = (n: number): string => (n === 1 ? '1 campaign' : `${n} campaigns`);
+</script>
+<template>
+  <p v-if="failure" class="error" role="alert">{{ failure }}</p>
+  <p v-if="done" role="status">
+    <template v-if="done.undone">{{ campaigns(done.count) }} brought back to what they were.</template>
+    <template v-else
+      >{{ campaigns(done.count) }} changed.
+      <button type="button" :disabled="busy" @click="$emit('undo', done.id)">Undo</button></template
+    >
+  </p>
+</template>

@@ -1,0 +1,35 @@
+/** A change of several records, made and undone as one. */
+import { ref } from 'vue';
+import type { ChangeAnswer, ChangeRow } from '@tracheon/core/contract';
+import { api } from '../../app/api.ts';
+import { useParts } from '../../app/parts.ts';
+
+export function useTogether() {
+  const parts = useParts();
+  const busy = ref(false);
+  const failure = ref('');
+  const done = ref<ChangeRow | null>(null);
+
+  async function run(work: () => Promise<ChangeAnswer>, otherwise: string): Promise<void> {
+    if (busy.value) return;
+    busy.value = true;
+    failure.value = '';
+    try {
+      done.value = (await work()).change;
+      await parts.load();
+    } catch (error) {
+      failure.value = `${otherwise} ${(error as Error).message}`;
+    } finally {
+      busy.value = false;
+    }
+  }
+  return {
+    busy,
+    failure,
+    done,
+    change: (words: string, changes: { id: string; version: number; body: unknown }[]): Promise<void> =>
+      run(() => api.post('/parts-changes', { words, changes }), 'Nothing was changed.'),
+    undo: (id: string): Promise<void> =>
+      run(() => api.post(`/parts-changes/${id}/undo`), 'Nothing was undone.'),
+  };
+}

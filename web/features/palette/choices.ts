@@ -1,0 +1,89 @@
+/** Everything that the palette offers: places, things to make, links to copy, parts to open. */
+import type { PartRecord } from '@tracheon/core/contract';
+import { postbackUrl, trackingLink } from '@tracheon/core/links';
+
+export interface Choice {
+  words: string;
+  note: string;
+  /** Where it leads. */
+  to?: string;
+  /** What it puts on the clipboard. */
+  copies?: string;
+}
+interface Desk {
+  parts: readonly PartRecord[];
+  canEdit: boolean;
+  trackingOrigin: string;
+}
+const partWords = {
+  network: 'network',
+  source: 'source',
+  'landing-page': 'landing page',
+  offer: 'offer',
+  'event-type': 'event type',
+} as const;
+const places: [string, string][] = [
+  ['Today', '/today'],
+  ['Set up a chain', '/set-up'],
+  ['Campaigns', '/campaigns'],
+  ['Parts', '/parts'],
+  ['Calls in', '/conversions/calls-in'],
+  ['Booked', '/conversions/booked'],
+  ['Calls out', '/conversions/calls-out'],
+  ['Link reader', '/try/link-reader'],
+  ['Desk, members, rates, names', '/desk'],
+];
+
+export function choicesOf({ parts, canEdit, trackingOrigin }: Desk): Choice[] {
+  const list: Choice[] = places.map(([words, to]) => ({ words, note: 'go', to }));
+  list.push({ words: 'New campaign', note: 'create', to: '/campaigns?new=1' });
+  for (const [kind, word] of Object.entries(partWords))
+    list.push({ words: `New ${word}`, note: 'create', to: `/parts/${kind}?new=1` });
+  const live = parts.filter((p) => p.state !== 'archived');
+  for (const p of live) {
+    if (p.kind === 'campaign')
+      list.push(...campaignChoices(p as PartRecord<'campaign'>, live, trackingOrigin));
+    else list.push({ words: p.body.name, note: partWords[p.kind], to: `/parts/${p.kind}?open=${p.id}` });
+    if (p.kind === 'network')
+      list.push({
+        words: `Copy the postback URL of ${p.body.name}`,
+        note: 'copy',
+        copies: postbackUrl(trackingOrigin, p.key, (p as PartRecord<'network'>).body),
+      });
+  }
+  return canEdit ? list : list.filter((c) => c.note !== 'create');
+}
+
+function campaignChoices(c: PartRecord<'campaign'>, all: readonly PartRecord[], origin: string): Choice[] {
+  const source = all.find((p) => p.id === c.body.sourceId) as PartRecord<'source'> | undefined;
+  return [
+    { words: c.body.name, note: 'campaign', to: `/campaigns/${c.id}` },
+    ...(source
+      ? [
+          {
+            words: `Copy the link of ${c.body.name}`,
+            note: 'copy',
+            copies: trackingLink(origin, c.key, source.body),
+          },
+        ]
+      : []),
+    { words: `Test ${c.body.name} live`, note: 'checklist', to: `/campaigns/${c.id}?test=1` },
+    { words: `Begin a chain like ${c.body.name}`, note: 'create', to: `/set-up?from=${c.id}` },
+    { words: `Visits of ${c.body.name}`, note: 'list', to: `/campaigns/${c.id}/visits` },
+  ];
+}
+
+/** Those that have every word of the text; those that begin with it first. */
+export function matching(choices: readonly Choice[], text: string, most: number): Choice[] {
+  const wanted = text.trim().toLowerCase();
+  const words = wanted.split(/\s+/).filter(Boolean);
+  const hits = choices.filter((c) => words.every((w) => `${c.words} ${c.note}`.toLowerCase().includes(w)));
+  const begins = (c: Choice): boolean => c.words.toLowerCase().startsWith(wanted);
+  return [...hits.filter(begins), ...hits.filter((c) => !begins(c))].slice(0, most);
+}
+
+/** A text that may be an ID, a transaction or a link is looked for on the server. */
+export const isFindable = (text: string): boolean => {
+  const trimmed = text.trim();
+  return trimmed.length >= 4 && (/[0-9/]/.test(trimmed) || /^\S+$/.test(trimmed));
+};
