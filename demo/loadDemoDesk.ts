@@ -59,6 +59,11 @@ export async function loadDemoDesk(
     const member = await models.Membership.findOne({ where: { deskId, role: 'owner' } });
     const by: Editor = { deskId, memberId: member!.get().memberId };
     const parts = await makeParts(models, by, practice);
+    // The desk has been at work for as long as its visits go back.
+    await pool.query(`UPDATE parts SET created_at = $2, updated_at = $2 WHERE desk_id = $1`, [
+      deskId,
+      new Date(nowMs - HISTORY_DAYS * DAY_MS),
+    ]);
     await makeRates(models, deskId, nowMs);
     const random = seeded(SEED);
     const calls: ReceiptRecord[] = [];

@@ -32,6 +32,26 @@ const views = {
   today: { path: '/today' },
   campaigns: { path: '/campaigns' },
   campaign: { path: '/campaigns', act: async (page) => void (await page.locator('tbody a').first().click()) },
+  'set-up': {
+    path: '/set-up',
+    act: async (page) => {
+      const link =
+        'https://go.larkspur.example/nl/o/terrarium-box?pub=902&aff_ref=REPLACE_ME&site={sub_site}&cr=[zone]';
+      await page.getByLabel('Paste the offer link').fill(link);
+      await page.getByRole('button', { name: 'Show its parts' }).click();
+      await page.waitForTimeout(900);
+    },
+  },
+  'one-visit': {
+    path: '/conversions/booked',
+    act: async (page) => {
+      await page
+        .getByRole('button', { name: /^Trail of/ })
+        .nth(3)
+        .click();
+      await page.getByRole('dialog').waitFor();
+    },
+  },
   'new-campaign': { path: '/campaigns', act: openFirst(/New campaign/) },
   networks: { path: '/parts/network' },
   network: { path: '/parts/network', act: openPart },

@@ -50,7 +50,7 @@ export function travelledTrail(trail: VisitTrail, place: TrailPlace): TravelledH
       case 'network_to_us':
         return calledBack(happened, trail, bodyOf('network', parts.network)!);
       case 'us_to_source':
-        return told(happened, trail);
+        return told(happened, trail, source);
     }
   });
 }
@@ -159,17 +159,18 @@ function calledBack(h: TravelledHop, trail: VisitTrail, network: PartBodies['net
   };
 }
 
-function told(h: TravelledHop, { callsOut, visit, conversions }: VisitTrail): TravelledHop {
+function told(
+  h: TravelledHop,
+  { callsOut, visit, conversions }: VisitTrail,
+  source: PartBodies['source'],
+): TravelledHop {
   const last = callsOut.at(-1);
   if (!last)
     return {
       ...h,
       state: 'waiting',
       carries: [],
-      seen:
-        conversions.length === 0
-          ? 'nothing to tell yet'
-          : 'not told: by the rules of the source, or since it is a test',
+      seen: whyNotTold(visit, conversions, source),
     };
   const attempt = last.attempts.at(-1);
   const isGiven = last.state === 'parked';
@@ -184,4 +185,17 @@ function told(h: TravelledHop, { callsOut, visit, conversions }: VisitTrail): Tr
     raw: last.url,
     seen: attempt ? `answered ${attempt.httpStatus ?? attempt.result}` : 'waiting to be sent',
   };
+}
+
+function whyNotTold(
+  visit: VisitTrail['visit'],
+  conversions: VisitTrail['conversions'],
+  { tellStatuses }: PartBodies['source'],
+): string {
+  const [first] = conversions;
+  if (!first) return 'nothing to tell yet';
+  if (visit.isTest) return 'not told: it is a test, and telling the source was not ticked';
+  if (!tellStatuses.includes(first.status))
+    return `not told yet: it is ${first.status}, and the source is told of ${tellStatuses.join(', ') || 'nothing'}`;
+  return 'not told: by its event type, or by the share that the source is told';
 }

@@ -18,6 +18,7 @@ interface Asked {
   since: Date;
   /** The smallest ID that a record of this time can have. */
   sinceId: string;
+  unmatchedId: string;
 }
 
 export async function campaignLive(
@@ -27,8 +28,9 @@ export async function campaignLive(
   networkId: string,
   nowMs: number,
 ): Promise<CampaignLive> {
+  const sinceMs = nowMs - HOURS * 3_600_000;
   // What its network called about before there was this campaign is not its matter.
-  const sinceMs = Math.max(nowMs - HOURS * 3_600_000, Date.parse(campaign.createdAt));
+  const unmatchedMs = Math.max(sinceMs, Date.parse(campaign.createdAt));
   const asked: Asked = {
     pool,
     deskId,
@@ -36,6 +38,7 @@ export async function campaignLive(
     networkId,
     since: new Date(sinceMs),
     sinceId: makeUlid(sinceMs, ZEROS),
+    unmatchedId: makeUlid(unmatchedMs, ZEROS),
   };
   const [visits, unsubstituted, clicks, calls, conversions, told] = await Promise.all([
     visitsSeen(asked),
@@ -149,7 +152,7 @@ const CALL_COLUMNS = `o.receipt_id AS id, o.received_at AS at, coalesce(r.query,
 const WITH_RECEIPT = `LEFT JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id
   AND r.day = (o.received_at AT TIME ZONE 'UTC')::date`;
 
-async function callsSeen({ pool, deskId, campaignId, networkId, sinceId }: Asked) {
+async function callsSeen({ pool, deskId, campaignId, networkId, sinceId, unmatchedId }: Asked) {
   const [matched, unmatched, lastUnmatched] = await Promise.all([
     pool.query<SeenCallRow & { count: number }>(
       `SELECT ${CALL_COLUMNS}, count(*) OVER ()::int AS count FROM outcomes o
@@ -160,13 +163,13 @@ async function callsSeen({ pool, deskId, campaignId, networkId, sinceId }: Asked
     pool.query<{ count: number }>(
       `SELECT count(*)::int AS count FROM outcomes o
        WHERE o.desk_id = $1 AND o.receipt_id > $3 AND o.network_id = $2 AND o.owner = '' AND o.outcome IN ('repair', 'held')`,
-      [deskId, networkId, sinceId],
+      [deskId, networkId, unmatchedId],
     ),
     pool.query<SeenCallRow>(
       `SELECT ${CALL_COLUMNS} FROM outcomes o ${WITH_RECEIPT}
        WHERE o.desk_id = $1 AND o.receipt_id > $3 AND o.network_id = $2 AND o.owner = '' AND o.outcome IN ('repair', 'held')
        ORDER BY o.receipt_id DESC LIMIT 1`,
-      [deskId, networkId, sinceId],
+      [deskId, networkId, unmatchedId],
     ),
   ]);
   return {

@@ -3,8 +3,8 @@ import ChipText from './ChipText.vue';
 </script>
 <template>
   <span class="legend" aria-label="What the shapes mean"
-    ><ChipText text="{our_token}" expander="we" class="ours" />
-    <ChipText text="[their_macro]" expander="they" /> <span class="quiet">fixed text</span></span
+    ><ChipText text="{our_token}" expander="we" /> <ChipText text="[their_macro]" expander="they" />
+    <span class="quiet">fixed text</span></span
   >
 </template>
 <style scoped>

@@ -22,7 +22,7 @@ const raw = (h: Hop | TravelledHop): string => ('raw' in h ? h.raw : '');
           <strong>{{ hopTitle(h) }}</strong><span class="visually-hidden">, {{ stateWords[h.state] }}</span>
           <span v-if="at(h)" class="when quiet">{{ at(h) }}</span>
         </p>
-        <p v-if="hopNote(h)" class="quiet small">{{ hopNote(h) }}</p>
+        <p v-if="hopNote(h) && !h.seen" class="quiet small">{{ hopNote(h) }}</p>
         <p v-for="c in h.carries" :key="c.name" class="small carries">
           <code class="quiet">{{ c.name }}</code> <ChipText :text="c.value" :expander="h.expander" />
         </p>

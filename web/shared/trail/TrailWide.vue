@@ -9,7 +9,11 @@ import { hopNote, hopTitle } from './trailWords.ts';
 const props = defineProps<{ hops: Hop[]; ids?: Partial<Record<Lack['at'], string>> }>();
 const out = computed(() => props.hops.filter((h) => !isWayBack(h.key)));
 const back = computed(() => props.hops.filter((h) => isWayBack(h.key)));
-const lacking = computed(() => props.hops.filter((h) => h.lacks.length > 0));
+const breaks = (h: Hop): boolean => h.lacks.some((l) => l.breaks);
+/** What is broken first. */
+const lacking = computed(() =>
+  props.hops.filter((h) => h.lacks.length > 0).sort((a, b) => Number(breaks(b)) - Number(breaks(a))),
+);
 const stateWords = { known: '', waiting: ', waited for', missing: ', missing' };
 </script>
 <template>
@@ -43,11 +47,7 @@ const stateWords = { known: '', waiting: ', waited for', missing: ', missing' };
         </li>
       </ol>
     </div>
-    <div
-      v-if="lacking.length"
-      class="said"
-      :class="{ breaks: lacking.some((h) => h.lacks.some((l) => l.breaks)) }"
-    >
+    <div v-if="lacking.length" class="said" :class="{ breaks: lacking.some(breaks) }">
       <div v-for="h in lacking" :key="h.key">
         <strong>{{ hopTitle(h) }}</strong>
         <TrailLacks :lacks="h.lacks" v-bind="ids ? { ids } : {}" />
@@ -179,6 +179,13 @@ ol {
 .missing .below a {
   color: var(--error);
   font-weight: 600;
+}
+.said > div {
+  display: grid;
+  grid-template-columns: 190px minmax(0, 1fr);
+  gap: 10px;
+  font-size: 12px;
+  align-items: baseline;
 }
 .said.breaks {
   background: var(--warn-ground);
