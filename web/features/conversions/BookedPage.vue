@@ -111,14 +111,8 @@ const flagWords: Record<string, string> = {
         ><code>{{ row.transaction || '–' }}</code></template
       >
       <template #click="{ row }"
-        ><button
-          type="button"
-          class="bare"
-          :title="`Trail of ${row.clickId}`"
-          :aria-label="`Trail of ${row.clickId}`"
-          @click="show(row)"
-        >
-          <code>…{{ row.clickId.slice(-6) }}</code>
+        ><button type="button" class="bare" :title="`Trail of ${row.clickId}`" @click="show(row)">
+          <span class="visually-hidden">Trail of </span><code>…{{ row.clickId.slice(-6) }}</code>
         </button></template
       >
     </ListTable>

@@ -73,13 +73,14 @@ function campaignChoices(c: PartRecord<'campaign'>, all: readonly PartRecord[], 
   ];
 }
 
-/** Those that have every word of the text; those that begin with it first. */
+/** Those that have every word of the text: first what begins with it, then campaigns, which are what one looks for most. */
 export function matching(choices: readonly Choice[], text: string, most: number): Choice[] {
   const wanted = text.trim().toLowerCase();
   const words = wanted.split(/\s+/).filter(Boolean);
   const hits = choices.filter((c) => words.every((w) => `${c.words} ${c.note}`.toLowerCase().includes(w)));
-  const begins = (c: Choice): boolean => c.words.toLowerCase().startsWith(wanted);
-  return [...hits.filter(begins), ...hits.filter((c) => !begins(c))].slice(0, most);
+  const rank = (c: Choice): number =>
+    c.words.toLowerCase().startsWith(wanted) ? 0 : c.note === 'campaign' ? 1 : 2;
+  return [...hits].sort((a, b) => rank(a) - rank(b)).slice(0, most);
 }
 
 /** A text that may be an ID, a transaction or a link is looked for on the server. */

@@ -44,7 +44,15 @@ const sheet = useSheet(id, (begun) => {
   void router.replace(`/set-up/${begun}`);
 });
 const { body } = sheet;
-const chain = useChain(body);
+const chain = useChain(body, sheet.isKept);
+/** Beside a field: at once where something was typed into it, everywhere once going live was tried. */
+const isTried = ref(false);
+const errors = computed(() => {
+  const typed = Object.entries(chain.problems.value).filter(
+    ([field]) => isTried.value || Boolean(body[field as SheetField]),
+  );
+  return { ...Object.fromEntries(typed), ...sheet.fieldErrors.value };
+});
 const campaign = computed(() => parts.one('campaign', sheet.campaignId.value));
 const shown = useCampaignLive(sheet.campaignId);
 const isLive = computed(() => sheet.campaignId.value !== '');
@@ -158,6 +166,7 @@ watch(
 );
 async function goLive(): Promise<void> {
   if (!session.canEdit || isLive.value) return;
+  isTried.value = true;
   if (await sheet.goLive()) {
     current.value = 5;
     await shown.load();
@@ -259,7 +268,7 @@ useKeys([
           <StepOffer
             v-model="body"
             :chain="chain"
-            :errors="sheet.fieldErrors.value"
+            :errors="errors"
             @make="make"
             @template="template = $event"
           />
@@ -275,7 +284,7 @@ useKeys([
           <StepSource
             v-model="body"
             :chain="chain"
-            :errors="sheet.fieldErrors.value"
+            :errors="errors"
             @make="make"
             @template="template = $event"
           />
@@ -288,7 +297,7 @@ useKeys([
           :open="isOpen(3)"
           @pick="current = 3"
         >
-          <StepPage v-model="body" :chain="chain" :errors="sheet.fieldErrors.value" @make="make" />
+          <StepPage v-model="body" :chain="chain" :errors="errors" @make="make" />
         </StepCard>
         <StepCard
           :n="4"
@@ -298,7 +307,7 @@ useKeys([
           :open="isOpen(4)"
           @pick="current = 4"
         >
-          <StepCampaign v-model="body" :chain="chain" :errors="sheet.fieldErrors.value" />
+          <StepCampaign v-model="body" :chain="chain" :errors="errors" />
         </StepCard>
       </fieldset>
       <StepCard

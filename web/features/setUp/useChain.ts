@@ -1,6 +1,14 @@
 /** What a setup sheet means: the parts that it names, what it would make, its trail, and what is known without asking. */
 import { computed, watch, type ComputedRef } from 'vue';
-import type { SheetBody } from '@tracheon/core/contract';
+import {
+  campaignInput,
+  offerInput,
+  type CampaignInput,
+  type OfferInput,
+  type SheetBody,
+  type SheetField,
+} from '@tracheon/core/contract';
+import type { z } from 'zod';
 import {
   campaignOfSheet,
   costModelOf,
@@ -18,7 +26,7 @@ import { allCountries } from '../../shared/countries.ts';
 
 const codes = new Set(allCountries.map((c) => c.code));
 
-export function useChain(body: SheetBody) {
+export function useChain(body: SheetBody, isKept: (field: SheetField) => boolean) {
   const parts = useParts();
   const session = useSession();
   const chosenOffer = computed(() => parts.one('offer', body.offerId));
@@ -28,7 +36,7 @@ export function useChain(body: SheetBody) {
   const read = (text: string) => readPasted(text, session.me?.trackingOrigins ?? []);
   const pasted = computed(() => read(body.link));
 
-  tellFromLink(body, pasted);
+  tellFromLink(body, pasted, isKept);
 
   const names = computed(() =>
     sheetNames(body, {
@@ -58,6 +66,7 @@ export function useChain(body: SheetBody) {
       currency: session.desk.currency,
     }),
   );
+  const problems = computed(() => problemsOf(offer.value, campaign.value, chosenOffer.value === undefined));
   const hops = computed(() =>
     configuredTrail(
       {
@@ -99,6 +108,7 @@ export function useChain(body: SheetBody) {
     offer,
     costModel,
     campaign,
+    problems,
     hops,
     ids,
     archived,
@@ -107,16 +117,28 @@ export function useChain(body: SheetBody) {
 }
 export type Chain = ReturnType<typeof useChain>;
 
-/** What is known is not asked: a link tells its network, and perhaps its country and product. */
-function tellFromLink(body: SheetBody, pasted: ComputedRef<PastedOffer>): void {
+/**
+ * What is known is not asked: a link that is typed or pasted here tells its network, and perhaps its country and product.
+ * One that comes from the server tells nothing: what was cleared since would come back.
+ */
+function tellFromLink(
+  body: SheetBody,
+  pasted: ComputedRef<PastedOffer>,
+  isKept: (field: SheetField) => boolean,
+): void {
   const parts = useParts();
+  let lastHost = '';
   const findNetwork = (): void => {
-    if (!parts.one('network', body.networkId))
-      body.networkId = networkOfHost(pasted.value.host, parts.of('network'))?.id ?? '';
+    const found = networkOfHost(pasted.value.host, parts.of('network'))?.id;
+    // Another host is another network's link; on the same one a choice by hand stays.
+    if (found !== undefined && (pasted.value.host !== lastHost || !parts.one('network', body.networkId)))
+      body.networkId = found;
+    lastHost = pasted.value.host;
   };
   watch(
     () => body.link,
     () => {
+      if (isKept('link')) return void (lastHost = pasted.value.host);
       const { link, problem } = pasted.value;
       // Out of a pasted tag comes the address that it holds.
       if (problem === '' && link !== body.link && body.link.includes('<')) body.link = link;
@@ -130,4 +152,19 @@ function tellFromLink(body: SheetBody, pasted: ComputedRef<PastedOffer>): void {
     () => parts.all,
     () => body.link !== '' && findNetwork(),
   );
+}
+
+/** What is not right yet, by the sheet's fields: checked while typing by the schemas of what will be made. */
+function problemsOf(offer: OfferInput, campaign: CampaignInput, isNew: boolean): Record<string, string> {
+  const found: Record<string, string> = {};
+  const add = (parsed: z.ZodSafeParseResult<unknown>, names: Record<string, string>): void => {
+    for (const { path, message } of parsed.error?.issues ?? []) {
+      const field = String(path[0]);
+      found[names[field] ?? field] ??= message;
+    }
+  };
+  if (isNew) add(offerInput.safeParse(offer), { name: 'offerName', countries: 'country' });
+  // The offer is made with it.
+  add(campaignInput.safeParse({ ...campaign, offerId: campaign.offerId || 'new' }), { name: 'campaignName' });
+  return found;
 }

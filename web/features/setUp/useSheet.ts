@@ -117,7 +117,7 @@ export function useSheet(id: Ref<string>, begun: (id: string) => void) {
   );
   keepCurrent(load, save);
   const live = useGoLive({ id, body, save, failure, collisions, take });
-  return { body, ...shown, load, ...live, takeTheirs, keepMine };
+  return { body, isKept: fields.isKept, ...shown, load, ...live, takeTheirs, keepMine };
 }
 export type Sheet = ReturnType<typeof useSheet>;
 
@@ -133,6 +133,8 @@ function useFields() {
     body,
     changed,
     version: () => version,
+    /** As the server has it: nothing was typed here since. */
+    isKept: (field: SheetField): boolean => body[field] === base[field],
     reset: (field: SheetField): void => put(field, base[field]),
     /** Takes over what the server has; what was typed here and is not kept yet stays. False for an older state. */
     take: (sheet: OpenSheet): boolean => {
