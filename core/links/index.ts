@@ -11,3 +11,4 @@ export * from './chain.ts';
 export * from './testLinks.ts';
 export * from './fromSheet.ts';
 export * from './pasted.ts';
+export * from './offerContext.ts';

@@ -17,6 +17,7 @@ import {
   wireName,
 } from '../links/compose.ts';
 import type { LinkContext } from '../links/finding.ts';
+import { offerContext } from '../links/offerContext.ts';
 import type { End, Hop, HopKey, Lack } from './hops.ts';
 
 export interface TrailParts {
@@ -180,16 +181,7 @@ function usToOffer(parts: TrailParts, place: TrailPlace): Hop {
   if (!offer || offer.link === '') return hop('us_to_offer', from, to, 'we', [], [], false);
   const link = network ? outgoingLink(offer.link, network) : offer.link;
   const before = page ? page.url : place.origin;
-  const context: LinkContext = {
-    expander: 'we',
-    place: 'visit',
-    needs: 'click_id',
-    clickIdParameter: network?.clickIdParameter ?? '',
-    clickIdLimit: network?.clickIdLimit ?? 0,
-    demanded: (network?.subParameters ?? []).filter((p) => p.demanded && p.token === ''),
-    ownOrigins: place.ownOrigins,
-    afterHttps: before.startsWith('https:'),
-  };
+  const context = offerContext(network, place.ownOrigins, before);
   const lacks = lacksOf(link, context, 'offer');
   // What is put right by itself when the link goes out, since the network says where our click ID belongs.
   for (const l of link === offer.link ? [] : lacksOf(offer.link, context, 'offer'))

@@ -6,8 +6,7 @@ export default defineConfig({
   outputDir: '../../test-results',
   timeout: 120_000,
   expect: { timeout: 10_000 },
-  // A file is a whole system of its own; two of them beside each other wait less than they take from each other.
-  workers: 2,
+  workers: 1,
   reporter: [['list'], ['json']],
   use: {
     viewport: { width: 1280, height: 800 },

@@ -19,6 +19,7 @@ const screens: [path: string, title: string][] = [
   ['/conversions/booked', 'Booked'],
   ['/conversions/calls-out', 'Calls out'],
   ['/desk', 'Desk'],
+  ['/set-up', 'Set up'],
 ];
 
 for (const theme of ['light', 'dark'] as const)

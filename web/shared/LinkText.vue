@@ -3,11 +3,16 @@
 import { computed } from 'vue';
 import { cutLink } from './chips.ts';
 
-const props = defineProps<{ link: string; expander: 'we' | 'they' }>();
+const props = defineProps<{
+  link: string;
+  expander: 'we' | 'they';
+  /** Within a line of other text, beside the name that it belongs to. */
+  tight?: boolean;
+}>();
 const pieces = computed(() => cutLink(props.link, props.expander));
 </script>
 <template>
-  <span class="link mono"
+  <span class="link mono" :class="{ tight }"
     ><template v-for="(p, i) in pieces" :key="i"
       ><span
         :class="p.kind"
@@ -21,6 +26,10 @@ const pieces = computed(() => cutLink(props.link, props.expander));
 .link {
   overflow-wrap: anywhere;
   line-height: 1.9;
+}
+.tight {
+  line-height: inherit;
+  margin-left: 4px;
 }
 .host {
   font-weight: 700;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** An offer: the network's link with our click ID put in, where it sells, what it pays. */
 import { offerInput, wholeBody, type OfferInput, type PartRecord } from '@tracheon/core/contract';
-import { carriesClickId, outgoingLink, type LinkContext } from '@tracheon/core/links';
+import { carriesClickId, offerContext, outgoingLink } from '@tracheon/core/links';
 import { nameByRule, productWords } from '@tracheon/core/naming';
 import MultiSelect from 'primevue/multiselect';
 import { computed, watch } from 'vue';
@@ -66,16 +66,7 @@ const suggested = computed(() =>
   }),
 );
 const tokens = useDeskTokens('visit');
-const context = computed<LinkContext>(() => ({
-  expander: 'we',
-  place: 'visit',
-  needs: 'click_id',
-  clickIdParameter: network.value?.body.clickIdParameter ?? '',
-  clickIdLimit: network.value?.body.clickIdLimit ?? 0,
-  // What has a token is put in by itself.
-  demanded: (network.value?.body.subParameters ?? []).filter((p) => p.demanded && p.token === ''),
-  ownOrigins: session.me?.trackingOrigins ?? [],
-}));
+const context = computed(() => offerContext(network.value?.body, session.me?.trackingOrigins ?? []));
 /** The link is stored as it goes out. */
 function asSent(value: OfferInput): OfferInput {
   return { ...value, link: outgoing.value };

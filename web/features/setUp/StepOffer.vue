@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Step 1: the offer link, and what it says by itself. */
 import type { SheetBody } from '@tracheon/core/contract';
-import { carriesClickId, type LinkContext } from '@tracheon/core/links';
+import { carriesClickId, offerContext } from '@tracheon/core/links';
 import { Plus } from '@lucide/vue';
 import { computed, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
@@ -25,16 +25,13 @@ const network = computed(() => props.chain.network.value);
 const pasted = computed(() => props.chain.pasted.value);
 const outgoing = computed(() => props.chain.offer.value.link);
 const added = computed(() => !carriesClickId(body.value.link) && carriesClickId(outgoing.value));
-const context = computed<LinkContext>(() => ({
-  expander: 'we',
-  place: 'visit',
-  needs: 'click_id',
-  clickIdParameter: network.value?.body.clickIdParameter ?? '',
-  clickIdLimit: network.value?.body.clickIdLimit ?? 0,
-  demanded: (network.value?.body.subParameters ?? []).filter((p) => p.demanded && p.token === ''),
-  ownOrigins: session.me?.trackingOrigins ?? [],
-  afterHttps: (props.chain.page.value?.body.url ?? session.me?.trackingOrigin ?? '').startsWith('https:'),
-}));
+const context = computed(() =>
+  offerContext(
+    network.value?.body,
+    session.me?.trackingOrigins ?? [],
+    props.chain.page.value?.body.url ?? session.me?.trackingOrigin,
+  ),
+);
 const ownCampaign = computed(() =>
   pasted.value.ownKey === null
     ? undefined

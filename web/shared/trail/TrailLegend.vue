@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import ChipText from './ChipText.vue';
+import LinkText from '../LinkText.vue';
 </script>
 <template>
   <span class="legend" aria-label="What the shapes mean"
-    ><ChipText text="{our_token}" expander="we" /> <ChipText text="[their_macro]" expander="they" />
-    <span class="quiet">fixed text</span></span
+    ><LinkText tight link="{our_token}" expander="we" />
+    <LinkText tight link="[their_macro]" expander="they" /> <span class="quiet">fixed text</span></span
   >
 </template>
 <style scoped>

@@ -3,7 +3,7 @@
 import type { Hop, Lack, TravelledHop } from '@tracheon/core/trail';
 import { useSession } from '../../app/session.ts';
 import { moment } from '../format.ts';
-import ChipText from './ChipText.vue';
+import LinkText from '../LinkText.vue';
 import TrailLacks from './TrailLacks.vue';
 import { hopNote, hopTitle } from './trailWords.ts';
 
@@ -24,7 +24,7 @@ const raw = (h: Hop | TravelledHop): string => ('raw' in h ? h.raw : '');
         </p>
         <p v-if="hopNote(h) && !h.seen" class="quiet small">{{ hopNote(h) }}</p>
         <p v-for="c in h.carries" :key="c.name" class="small carries">
-          <code class="quiet">{{ c.name }}</code> <ChipText :text="c.value" :expander="h.expander" />
+          <code class="quiet">{{ c.name }}</code> <LinkText tight :link="c.value" :expander="h.expander" />
         </p>
         <p v-if="h.seen" class="quiet small">
           <RouterLink v-if="h.to_requests" :to="h.to_requests">{{ h.seen }}</RouterLink><template v-else>{{

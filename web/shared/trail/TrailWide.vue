@@ -2,7 +2,7 @@
 /** The trail as stations joined by wires: the way out on the first row, the way back on the second. */
 import { isWayBack, type Hop, type Lack } from '@tracheon/core/trail';
 import { computed } from 'vue';
-import ChipText from './ChipText.vue';
+import LinkText from '../LinkText.vue';
 import TrailLacks from './TrailLacks.vue';
 import { hopNote, hopTitle } from './trailWords.ts';
 
@@ -29,7 +29,8 @@ const stateWords = { known: '', waiting: ', waited for', missing: ', missing' };
             <span class="above">
               <span v-if="hopNote(h)" class="quiet">{{ hopNote(h) }}</span>
               <span v-for="c in h.carries.slice(0, 1)" :key="c.name" class="carried"
-                ><code class="quiet">{{ c.name }}</code> <ChipText :text="c.value" :expander="h.expander"
+                ><code class="quiet">{{ c.name }}</code>
+                <LinkText tight :link="c.value" :expander="h.expander"
               /></span>
             </span>
             <span class="line" aria-hidden="true" />
