@@ -22,6 +22,8 @@ const screens: [path: string, title: string][] = [
   ['/set-up', 'Set up'],
 ];
 
+/** Colours are the same everywhere: these have each of them. */
+const inDark = ['/today', '/campaigns', '/conversions/booked', '/set-up'];
 for (const theme of ['light', 'dark'] as const)
   test(`in the ${theme} theme`, async ({ page }) => {
     await page.emulateMedia({ colorScheme: theme });
@@ -29,7 +31,7 @@ for (const theme of ['light', 'dark'] as const)
     await page.goto(`${system.desk}/sign-in`);
     await expectAccessible(page, `sign-in ${theme}`);
     await signIn(page, system);
-    for (const [path, title] of screens) {
+    for (const [path, title] of screens.filter(([p]) => theme === 'light' || inDark.includes(p))) {
       await page.goto(system.desk + path);
       await expect(page.getByRole('heading', { name: title, level: 1 })).toBeVisible();
       await page.waitForLoadState('networkidle').catch(() => undefined);

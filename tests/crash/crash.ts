@@ -61,7 +61,7 @@ export const shortPlot: Plot = {
   lanes: 4,
   pauseMs: 10,
 };
-export const faultPlot: Plot = { ...shortPlot, randomKills: 6, killsPerLoading: 0, outageMs: 0, fault: true };
+export const faultPlot: Plot = { ...shortPlot, randomKills: 3, killsPerLoading: 0, outageMs: 0, fault: true };
 
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 /** The same moments in each run, though machines differ. */
