@@ -72,7 +72,13 @@ const rename = (): Promise<void> =>
       </table>
       <p v-else-if="!problem && !done" class="quiet">All of them are named by this rule already.</p>
       <button class="main" :disabled="busy || renamed.length === 0">
-        Rename {{ renamed.length === 1 ? '1 campaign' : `${renamed.length} campaigns` }}
+        {{
+          renamed.length === 0
+            ? 'Nothing to rename'
+            : renamed.length === 1
+              ? 'Rename 1 campaign'
+              : `Rename ${renamed.length} campaigns`
+        }}
       </button>
       <TogetherFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
     </form>

@@ -214,7 +214,7 @@ useKeys([
       <CopyButton ref="copy" main :text="tracking" label="Copy tracking link" key-name="C" />
     </template>
     <button
-      v-else-if="session.canEdit"
+      v-else-if="session.canEdit && sheet.state.value !== 'failed'"
       type="button"
       class="main"
       :disabled="sheet.goingLive.value"
