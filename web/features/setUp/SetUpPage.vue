@@ -256,13 +256,14 @@ useKeys([
         {{ p!.body.name }} was archived meanwhile: choose another, or
         <RouterLink :to="`/parts/${p!.kind}`">take it back</RouterLink>.
       </p>
-      <fieldset class="plain" :disabled="!session.canEdit || isLive">
+      <div class="plain">
         <StepCard
           :n="1"
           title="Offer"
           :summary="summaries[0]!"
           :done="done[0]!"
           :open="isOpen(1)"
+          :locked="!session.canEdit || isLive"
           @pick="current = 1"
         >
           <StepOffer
@@ -279,6 +280,7 @@ useKeys([
           :summary="summaries[1]!"
           :done="done[1]!"
           :open="isOpen(2)"
+          :locked="!session.canEdit || isLive"
           @pick="current = 2"
         >
           <StepSource
@@ -295,6 +297,7 @@ useKeys([
           :summary="summaries[2]!"
           :done="done[2]!"
           :open="isOpen(3)"
+          :locked="!session.canEdit || isLive"
           @pick="current = 3"
         >
           <StepPage v-model="body" :chain="chain" :errors="errors" @make="make" />
@@ -305,11 +308,12 @@ useKeys([
           :summary="summaries[3]!"
           :done="done[3]!"
           :open="isOpen(4)"
+          :locked="!session.canEdit || isLive"
           @pick="current = 4"
         >
           <StepCampaign v-model="body" :chain="chain" :errors="errors" />
         </StepCard>
-      </fieldset>
+      </div>
       <StepCard
         :n="5"
         title="Links"

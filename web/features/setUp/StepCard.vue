@@ -2,7 +2,15 @@
 /** A step of the sheet: its number, what it holds in one line, and its fields while it is the one that is worked on. */
 import { Check } from '@lucide/vue';
 
-defineProps<{ n: number; title: string; summary: string; done: boolean; open: boolean }>();
+defineProps<{
+  n: number;
+  title: string;
+  summary: string;
+  done: boolean;
+  open: boolean;
+  /** Its fields can be read, and not changed. */
+  locked?: boolean;
+}>();
 const emit = defineEmits<{ pick: [] }>();
 /**
  * Picking a step closes another one, and what is below moves up: never between the press of a button and its release,
@@ -36,7 +44,7 @@ function onClick(event: MouseEvent): void {
       <strong>{{ title }}</strong>
       <span class="quiet summary">{{ summary }}</span>
     </button>
-    <div v-if="open" class="fields"><slot /></div>
+    <fieldset v-if="open" class="fields" :disabled="locked"><slot /></fieldset>
   </section>
 </template>
 <style scoped>
@@ -76,6 +84,9 @@ function onClick(event: MouseEvent): void {
   min-width: 0;
 }
 .fields {
+  border: 0;
+  margin: 0;
+  min-width: 0;
   padding: 0 14px 12px;
   display: grid;
   gap: 8px;

@@ -82,6 +82,10 @@ export function useChain(body: SheetBody, isKept: (field: SheetField) => boolean
         deskCurrency: session.desk.currency,
         country: body.country,
       },
+    ).map((h) =>
+      h.key === 'network_to_us' && h.state === 'known' && !body.handedOver
+        ? { ...h, state: 'waiting' as const, seen: 'not handed over yet' }
+        : h,
     ),
   );
   const ids = computed(() => ({

@@ -43,9 +43,13 @@ export function useSheet(id: Ref<string>, begun: (id: string) => void) {
   async function load(): Promise<void> {
     if (id.value === '') return;
     try {
-      take(await api.get<OpenSheet>(`/setup-sheets/${id.value}`));
+      const sheet = await api.get<OpenSheet>(`/setup-sheets/${id.value}`);
+      if (state.value === 'failed') failure.value = '';
+      take(sheet);
     } catch (error) {
-      if (state.value !== 'ready') state.value = 'failed';
+      // Once it is there, a look that fails costs only freshness; what is typed says for itself whether it was kept.
+      if (state.value === 'ready') return;
+      state.value = 'failed';
       failure.value = (error as Error).message;
     }
   }
@@ -73,7 +77,7 @@ export function useSheet(id: Ref<string>, begun: (id: string) => void) {
           version: fields.version(),
           changes,
         });
-        hearCollisions(answer);
+        collisions.value = collisionsOf(answer);
         take(answer.sheet);
       }
       failure.value = '';
@@ -87,13 +91,6 @@ export function useSheet(id: Ref<string>, begun: (id: string) => void) {
     }
     if (collisions.value.length === 0 && changed().length > 0) schedule(0);
     return changed().length === 0;
-  }
-  function hearCollisions({ sheet, collided }: SheetAnswer): void {
-    collisions.value = collided.map(({ field, by }) => ({
-      field: field as SheetField,
-      by,
-      theirs: sheet.body[field as SheetField],
-    }));
   }
   function takeTheirs(): void {
     for (const c of collisions.value) fields.reset(c.field);
@@ -120,6 +117,13 @@ export function useSheet(id: Ref<string>, begun: (id: string) => void) {
   return { body, isKept: fields.isKept, ...shown, load, ...live, takeTheirs, keepMine };
 }
 export type Sheet = ReturnType<typeof useSheet>;
+
+const collisionsOf = ({ sheet, collided }: SheetAnswer): Collision[] =>
+  collided.map(({ field, by }) => ({
+    field: field as SheetField,
+    by,
+    theirs: sheet.body[field as SheetField],
+  }));
 
 /** The fields as they are typed, and as the server has them. */
 function useFields() {
