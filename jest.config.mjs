@@ -10,6 +10,17 @@ const base = {
     ],
   },
 };
+/** Files whose servers are started, cut off and ended: they wait more than they work, and run beside the others. */
+const patient = [
+  'start',
+  'startWithoutDatabase',
+  'databaseAway',
+  'backup',
+  'buttons',
+  'stream',
+  'quarantine',
+  'demo',
+];
 export default {
   testTimeout: 30_000,
   projects: [
@@ -25,6 +36,12 @@ export default {
       ...base,
       displayName: 'integration',
       testMatch: ['<rootDir>/tests/{integration,crash}/*.test.ts'],
+      testPathIgnorePatterns: patient.map((name) => `/integration/${name}\\.test\\.ts$`),
+    },
+    {
+      ...base,
+      displayName: 'patient',
+      testMatch: patient.map((name) => `<rootDir>/tests/integration/${name}.test.ts`),
     },
   ],
 };

@@ -1,4 +1,4 @@
-/** What the load sends, each request made from its number: visits of many agents and addresses, or calls in. */
+/** What the load sends, each request made from its number: visits of many agents and addresses, or postbacks in. */
 export interface Wanted {
   kind: 'visits' | 'calls';
   /** Keys of campaigns or of the intake. */

@@ -10,7 +10,7 @@ import { commitClicks, commitReceipts, commitVisits } from '@tracheon/server/eve
 import type { ReceiptRecord } from '@tracheon/server/events/rows.ts';
 import { judge } from '@tracheon/server/intake/judge.ts';
 import { createPart, listParts, type Editor } from '@tracheon/server/parts/partsStore.ts';
-import { brokenCalls, makeCalls, type CallTarget } from './makeCalls.ts';
+import { brokenPostbacks, makePostbacks, type CallTarget } from './makePostbacks.ts';
 import { makeVisits, type DemoVisit } from './makeVisits.ts';
 import { seeded, type Random } from './random.ts';
 import {
@@ -87,7 +87,7 @@ export async function loadDemoDesk(
       const style = networkId === parts.network.larkspur!.id ? 'larkspur' : 'saltmarsh';
       const target: CallTarget = { deskId, networkId, intakeKey: parts.network[style]!.key, style };
       if (style === 'larkspur') larkspurVisits.push(...visits);
-      calls.push(...makeCalls(plan, visits, target, nowMs, random));
+      calls.push(...makePostbacks(plan, visits, target, nowMs, random));
     }
     const target: CallTarget = {
       deskId,
@@ -96,7 +96,7 @@ export async function loadDemoDesk(
       style: 'larkspur',
     };
     calls.push(
-      ...brokenCalls(
+      ...brokenPostbacks(
         target,
         larkspurVisits.slice(-40).map((v) => v.row.id),
         nowMs,
@@ -218,7 +218,7 @@ async function makeRates(models: Models, deskId: string, nowMs: number): Promise
 }
 
 /**
- * Calls out of past days were made in those days: they are entered as they went then. Lapwing's address is wrong and
+ * Postbacks out of past days were made in those days: they are entered as they went then. Lapwing's address is wrong and
  * answered 404 each time, so its calls are parked.
  */
 async function settleOutbox(
@@ -242,12 +242,12 @@ async function settleOutbox(
     `WITH told AS (
        UPDATE outbox o SET id = n.id, tries = 1, created_at = n.at, trying_since = n.at,
          delivered_at = CASE WHEN s.name = 'Lapwing Pops' THEN NULL ELSE n.at END,
-         state = CASE WHEN s.name = 'Lapwing Pops' THEN 'parked' ELSE 'delivered' END
+         state = CASE WHEN s.name = 'Lapwing Pops' THEN 'gave_up' ELSE 'delivered' END
        FROM unnest($1::text[], $2::text[], $3::timestamptz[]) AS n (old_id, id, at), parts s
        WHERE o.id = n.old_id AND s.id = o.source_id RETURNING o.id, o.state, n.at)
      INSERT INTO attempts (outbox_id, at, result, http_status, took_ms)
-     SELECT id, at, CASE state WHEN 'parked' THEN 'answered 404' ELSE 'delivered' END,
-       CASE state WHEN 'parked' THEN 404 ELSE 200 END, 40 + (extract(epoch FROM at)::int % 90) FROM told`,
+     SELECT id, at, CASE state WHEN 'gave_up' THEN 'answered 404' ELSE 'delivered' END,
+       CASE state WHEN 'gave_up' THEN 404 ELSE 200 END, 40 + (extract(epoch FROM at)::int % 90) FROM told`,
     [rows.map((r) => r.id), ids, rows.map((r) => r.at)],
   );
 }

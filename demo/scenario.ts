@@ -4,7 +4,7 @@ import {
   networkInput,
   offerInput,
   sourceInput,
-  type CallField,
+  type PostbackField,
   type CampaignInput,
   type LandingPageInput,
   type NetworkInput,
@@ -21,7 +21,7 @@ export interface PracticeOrigins {
   /** The desk's own landing pages. */
   pages: string;
 }
-type Fields = Partial<Record<CallField, { macro: string; parameter: string }>>;
+type Fields = Partial<Record<PostbackField, { macro: string; parameter: string }>>;
 const field = (macro: string, parameter = ''): { macro: string; parameter: string } => ({ macro, parameter });
 
 export function networks(
@@ -49,7 +49,7 @@ export function networks(
       name: 'Larkspur CPA',
       hosts: ['go.larkspur.example', new URL(practice.affiliate).host],
       clickIdParameter: 'aff_ref',
-      macroShape: '#x#',
+      macroStyle: '#x#',
       fields: larkspur,
       statusWords: [
         { word: 'wait', means: 'pending' },
@@ -68,7 +68,7 @@ export function networks(
       name: 'Saltmarsh Partners',
       hosts: ['go.saltmarsh.example'],
       clickIdParameter: 'sid',
-      macroShape: '{{x}}',
+      macroStyle: '{{x}}',
       fields: saltmarsh,
       decimalMark: ',',
       answerStyle: 'ok',
@@ -86,7 +86,7 @@ export function sources(practice: PracticeOrigins): Record<string, SourceInput> 
   return {
     moorhen: sourceInput.parse({
       name: 'Moorhen Push',
-      macroShape: '[x]',
+      macroStyle: '[x]',
       parameters: [
         { parameter: 'clk', macro: '[click]', role: 'click_id' },
         sub('site', '[site]', 'site'),
@@ -99,7 +99,7 @@ export function sources(practice: PracticeOrigins): Record<string, SourceInput> 
     }),
     tidepool: sourceInput.parse({
       name: 'Tidepool Native',
-      macroShape: '${x}',
+      macroStyle: '${x}',
       parameters: [
         { parameter: 'cid', macro: '${CID}', role: 'click_id' },
         sub('pub_name', '${PUB}', 'site'),
@@ -112,7 +112,7 @@ export function sources(practice: PracticeOrigins): Record<string, SourceInput> 
     }),
     quayside: sourceInput.parse({
       name: 'Quayside Search',
-      macroShape: '{x}',
+      macroStyle: '{x}',
       parameters: [
         { parameter: 'qid', macro: '{clickid}', role: 'click_id' },
         sub('kw', '{keyword}', 'keyword'),
@@ -122,7 +122,7 @@ export function sources(practice: PracticeOrigins): Record<string, SourceInput> 
     }),
     lapwing: sourceInput.parse({
       name: 'Lapwing Pops',
-      macroShape: '%%x%%',
+      macroStyle: '%%x%%',
       parameters: [
         { parameter: 'c', macro: '%%CLICK%%', role: 'click_id' },
         sub('z', '%%ZONE%%', 'zone'),
@@ -130,7 +130,7 @@ export function sources(practice: PracticeOrigins): Record<string, SourceInput> 
         { parameter: 'p', macro: '%%PRICE%%', role: 'cost' },
       ],
       costCurrency: 'EUR',
-      // Mistyped on purpose: there is no such address, so its calls out are found parked.
+      // Mistyped on purpose: there is no such address, so its postbacks out are found parked.
       postbackUrl: `${practice.popNetwork}/pixel.gif?c={source_click_id}`,
     }),
   };

@@ -29,11 +29,11 @@ key() { sed -n 's/^{[^{]*"key":"\([^"]*\)".*/\1/p'; }
 tracking=$(ask GET /me | field trackingOrigin)
 
 network=$(ask POST /parts/network '{
-  "name": "Larkspur CPA '"$stamp"'", "clickIdParameter": "aff_ref", "macroShape": "#x#",
+  "name": "Larkspur CPA '"$stamp"'", "clickIdParameter": "aff_ref", "macroStyle": "#x#",
   "fields": { "click_id": {"macro": "#ref#"}, "payout": {"macro": "#amt#"}, "transaction": {"macro": "#txn#"} }
 }')
 source=$(ask POST /parts/source '{
-  "name": "Moorhen Push '"$stamp"'", "macroShape": "[x]", "costCurrency": "EUR",
+  "name": "Moorhen Push '"$stamp"'", "macroStyle": "[x]", "costCurrency": "EUR",
   "parameters": [
     { "parameter": "clk", "macro": "[click]", "role": "click_id" },
     { "parameter": "site", "macro": "[site]", "role": "sub", "sub": "site" },

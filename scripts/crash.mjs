@@ -12,21 +12,37 @@ import { startCluster } from './database.mjs';
 import { ensurePackages, root } from './install.mjs';
 
 /** Resolves with the exit code and what was printed. `say` gets the output while it comes. */
-export async function crash(args, say = () => undefined) {
+export const crash = async (args, say) => (await crashRuns([args], say))[0];
+
+/** Several runs, one after the other, each in a database of its own on one cluster. */
+export async function crashRuns(runs, say = () => undefined) {
   const given = process.env.DATABASE_URL;
   const work = mkdtempSync(join(tmpdir(), 'tracheon-crash-'));
   // User postgres must be able to enter it.
   chmodSync(work, 0o711);
   const cluster = given ? null : await startCluster(join(work, 'postgresql'));
-  cluster?.createDatabase('crash');
   const end = () => {
     cluster?.stop('immediate');
     rmSync(work, { recursive: true, force: true });
   };
   process.once('exit', end);
+  const done = [];
+  try {
+    for (const [n, args] of runs.entries()) {
+      cluster?.createDatabase(`crash_${n}`);
+      done.push(await crashRun(args, given ?? cluster.url(`crash_${n}`), cluster, say));
+    }
+  } finally {
+    process.removeListener('exit', end);
+    end();
+  }
+  return done;
+}
+
+async function crashRun(args, url, cluster, say) {
   const child = spawn(process.execPath, ['--import', 'tsx', 'tests/crash/main.ts', ...args], {
     cwd: root,
-    env: { ...process.env, NODE_OPTIONS: '', DATABASE_URL: given ?? cluster.url('crash') },
+    env: { ...process.env, NODE_OPTIONS: '', DATABASE_URL: url },
     stdio: ['ignore', 'pipe', 'pipe', ...(cluster ? ['ipc'] : [])],
   });
   let output = '';
@@ -41,8 +57,6 @@ export async function crash(args, say = () => undefined) {
     child.send('done');
   });
   const code = await new Promise((resolve) => child.once('close', resolve));
-  process.removeListener('exit', end);
-  end();
   return { code, output };
 }
 

@@ -43,7 +43,7 @@ const views = {
     },
   },
   'one-visit': {
-    path: '/conversions/booked',
+    path: '/conversions/conversions',
     act: async (page) => {
       await page
         .getByRole('button', { name: /^Trail of/ })
@@ -68,10 +68,10 @@ const views = {
   offers: { path: '/parts/offer' },
   offer: { path: '/parts/offer', act: openPart },
   events: { path: '/parts/event-type' },
-  'calls-in': { path: '/conversions/calls-in' },
-  'one-call-in': { path: '/conversions/calls-in?outcome=repair', act: openPart },
-  booked: { path: '/conversions/booked' },
-  'calls-out': { path: '/conversions/calls-out' },
+  'postbacks-in': { path: '/conversions/postbacks-in' },
+  'one-postback-in': { path: '/conversions/postbacks-in?outcome=repair', act: openPart },
+  booked: { path: '/conversions/conversions' },
+  'postbacks-out': { path: '/conversions/postbacks-out' },
   'link-reader': {
     path: '/try/link-reader',
     act: async (page) => void (await page.getByRole('button', { name: 'Show an example' }).click()),

@@ -54,7 +54,7 @@ async function start() {
   const origins = dev ? { TRACHEON_DESK_ORIGIN: origin(vite) } : {};
   if (prepared.first)
     writeFileSync(signInFile, `${prepared.first.email}\n${prepared.first.password}\n`, { mode: 0o600 });
-  if (!empty) handOver(prepared.demo);
+  if (!empty) handover(prepared.demo);
   if (!empty) await runPractice();
   await runServer({ ...settings, ...origins });
   if (dev) runVite();
@@ -90,7 +90,7 @@ function settingsFor() {
 }
 
 /** With a new demo desk the practice partners have its links already, as if a member had pasted them there. */
-function handOver(demo) {
+function handover(demo) {
   if (!demo) return;
   const { campaign, trackingLink, postback, pages: contents } = demo.handedOver;
   const folder = join(data, 'practice');
@@ -260,7 +260,7 @@ function say(prepared, seconds) {
     `Tracheon is ready after ${seconds} s.`,
     '',
     `  Desk                        ${origin(dev ? vite : desk)}`,
-    `  Tracking links and calls in ${origin(tracking)}`,
+    `  Tracking links and postbacks in ${origin(tracking)}`,
   ];
   if (!empty)
     lines.push(

@@ -2,14 +2,14 @@
  * npm test: installs what is missing, then format, lint, types, unit, integration, crash and browser tests, on a
  * throw-away database cluster (or, with DATABASE_URL, in databases of their own on that server) and free ports.
  * The last line is `N passed, N failed`: single tests where a runner counts them, one for each check elsewhere.
- *   npm test -- unit integration    only these parts
+ *   npm test -- unit integration    only these parts: types, lint, format, unit, integration, patient, crash, browser
  */
 import { spawn } from 'node:child_process';
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build } from './build.mjs';
-import { crash } from './crash.mjs';
+import { crashRuns } from './crash.mjs';
 import { startCluster } from './database.mjs';
 import { CannotStart, ensureChromium, ensureCurl, ensurePackages, root } from './install.mjs';
 
@@ -19,7 +19,10 @@ const work = mkdtempSync(join(tmpdir(), 'tracheon-test-'));
 // As root, the database runs as user postgres, who has to pass through.
 chmodSync(work, 0o711);
 const total = { passed: 0, failed: 0 };
+/** [seconds, title] of single tests. */
+const times = [];
 let cluster = null;
+let shared = null;
 const PART_LIMIT_MS = 9 * 60_000;
 
 function run(command, args, env = {}) {
@@ -62,24 +65,18 @@ const check = (name, script) =>
 const jest = (name, project, env = {}) =>
   part(name, async () => {
     const report = join(work, `${name}.json`);
-    const args = [
-      'node_modules/jest/bin/jest.js',
-      '--selectProjects',
-      project,
-      '--json',
-      `--outputFile=${report}`,
-    ];
-    const { code, output } = await run(
-      process.execPath,
-      [...args, ...(name === 'unit' ? [] : ['--runInBand'])],
-      {
-        NODE_OPTIONS: '--experimental-vm-modules --disable-warning=ExperimentalWarning',
-        ...env,
-      },
-    );
+    const args = ['node_modules/jest/bin/jest.js', '--selectProjects', project, '--json'];
+    // One process for what talks to servers: they share the machine with it.
+    args.push(`--outputFile=${report}`, ...(project === 'unit' ? ['--maxWorkers=1'] : ['--runInBand']));
+    const { code, output } = await run(process.execPath, args, {
+      NODE_OPTIONS: '--experimental-vm-modules --disable-warning=ExperimentalWarning',
+      ...env,
+    });
     return counted(
       () => {
         const r = JSON.parse(readFileSync(report, 'utf8'));
+        for (const file of r.testResults)
+          for (const t of file.assertionResults) times.push([(t.duration ?? 0) / 1000, t.fullName]);
         // A file that cannot even be loaded has no tests of its own to fail.
         return { passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites };
       },
@@ -103,7 +100,8 @@ const browser = (env) =>
     });
     return counted(
       () => {
-        const { stats, errors } = JSON.parse(readFileSync(report, 'utf8'));
+        const { stats, errors, suites } = JSON.parse(readFileSync(report, 'utf8'));
+        suites.forEach(collectTimes);
         return { passed: stats.expected + stats.flaky, failed: stats.unexpected + errors.length };
       },
       code,
@@ -111,12 +109,21 @@ const browser = (env) =>
     );
   });
 
+function collectTimes(suite) {
+  for (const spec of suite.specs ?? [])
+    for (const { results } of spec.tests)
+      times.push([results.reduce((sum, r) => sum + r.duration, 0) / 1000, spec.title]);
+  (suite.suites ?? []).forEach(collectTimes);
+}
+
 /** Each bound of the crash run counts; the second run must find the fault that was put in. */
 const crashes = () =>
   part('crash', async () => {
     const all = { passed: 0, failed: 0, output: '' };
-    for (const flag of ['--short', '--fault']) {
-      const { code, output } = await crash([flag, '--json']);
+    for (const { code, output } of await crashRuns([
+      ['--short', '--json'],
+      ['--fault', '--json'],
+    ])) {
       const { passed, failed } = counted(
         () => {
           const { bounds } = JSON.parse(output.slice(output.lastIndexOf('{"seconds"')));
@@ -144,7 +151,7 @@ function counted(read, code, output) {
 
 async function main() {
   ensurePackages();
-  const needsDatabase = ['integration', 'browser'].some(wanted);
+  const needsDatabase = ['integration', 'patient', 'browser'].some(wanted);
   if (wanted('browser')) ensureChromium();
   if (wanted('integration')) ensureCurl();
   if (needsDatabase && !process.env.DATABASE_URL)
@@ -154,23 +161,55 @@ async function main() {
     TRACHEON_TEST_WORK: work,
   };
   if (needsDatabase || wanted('crash')) await build();
-  // Two lanes of about the same length for a machine with two cores: what looks at the screens beside what has a database of
-  // its own. With three, everything took longer than in turn.
-  const screens = async () => {
-    await check('format', 'format:check');
-    await check('lint', 'lint');
-    await jest('unit', 'unit');
-    await browser(env);
-  };
-  const servers = async () => {
-    await check('types', 'types');
-    await jest('integration', 'integration', env);
-    await crashes();
-  };
-  await Promise.all([screens(), servers()]);
+  if (needsDatabase) await makeTemplate(env);
+  if (wanted('integration')) env.TRACHEON_TEST_SHARED = await startShared(env);
+  // Three lanes on two cores: the browser; what asks servers; what mostly waits for deaths and restarts.
+  await Promise.all([
+    lane(() => browser(env)),
+    lane(
+      () => check('types', 'types'),
+      () => jest('integration', 'integration', env),
+      () => jest('unit', 'unit'),
+    ),
+    lane(
+      () => crashes(),
+      () => jest('patient', 'patient', env),
+      () => check('lint', 'lint'),
+      () => check('format', 'format:check'),
+    ),
+  ]);
+}
+
+async function lane(...parts) {
+  for (const next of parts) await next();
+}
+
+/** The database that every test database is copied from. */
+async function makeTemplate(env) {
+  const made = await run(process.execPath, ['--import', 'tsx', 'tests/integration/makeTemplate.ts'], env);
+  if (made.code !== 0) throw new Error(`the template database could not be made: ${made.output}`);
+}
+
+/** The server that most integration files share; resolves with the address at which it is asked for desks. */
+function startShared(env) {
+  shared = spawn(process.execPath, ['--import', 'tsx', 'tests/integration/sharedServer.ts'], {
+    cwd: root,
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  return new Promise((done, fail) => {
+    let output = '';
+    shared.stdout.on('data', (chunk) => {
+      output += chunk;
+      const at = /shared server at (\S+)/.exec(output);
+      if (at) done(at[1]);
+    });
+    shared.once('close', (code) => fail(new Error(`the shared server ended with ${code}: ${output}`)));
+  });
 }
 
 function close() {
+  shared?.kill('SIGKILL');
   cluster?.stop('immediate');
   cluster = null;
   rmSync(work, { recursive: true, force: true });
@@ -188,6 +227,9 @@ main()
   })
   .finally(() => {
     close();
+    const slowest = times.sort((a, b) => b[0] - a[0]).slice(0, 10);
+    if (slowest.length > 0) console.log('The slowest tests:');
+    for (const [seconds, title] of slowest) console.log(`${seconds.toFixed(1).padStart(7)} s  ${title}`);
     console.log(`${total.passed} passed, ${total.failed} failed`);
     process.exitCode = total.failed === 0 && total.passed > 0 ? 0 : 1;
   });

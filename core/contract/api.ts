@@ -36,8 +36,8 @@ import {
 import { recordId } from './primitives.ts';
 import { attentionItem, campaignReport, campaignsReport, periods } from './reports.ts';
 import {
-  callInRow,
-  callOutRow,
+  postbackInRow,
+  postbackOutRow,
   conversionRow,
   judgementAnswer,
   networkSeen,
@@ -558,59 +558,59 @@ const table = {
     group: 'Signals',
     summary: 'Erase what is personal in a visit and its calls; the figures stay.',
     least: 'owner',
-    answer: z.object({ visits: z.int(), calls: z.int(), conversions: z.int() }),
+    answer: z.object({ visits: z.int(), postbacks: z.int(), conversions: z.int() }),
     refuses: ['not_found'],
   },
-  listCallsIn: {
+  listPostbacksIn: {
     method: 'get',
-    path: '/calls-in',
+    path: '/postbacks-in',
     group: 'Signals',
-    summary: 'Calls in, newest first, with what was made of them.',
+    summary: 'Postbacks in, newest first, with what was made of them.',
     least: 'viewer',
     query: listQuery,
-    answer: pageOf(callInRow),
+    answer: pageOf(postbackInRow),
   },
-  judgeCallIn: {
+  reprocessPostback: {
     method: 'post',
-    path: '/calls-in/{id}/judge',
+    path: '/postbacks-in/{id}/judge',
     group: 'Signals',
     summary: 'Judge a call again.',
     least: 'editor',
     answer: judgementAnswer,
     refuses: ['not_found'],
   },
-  releaseCallIn: {
+  releasePostback: {
     method: 'post',
-    path: '/calls-in/{id}/release',
+    path: '/postbacks-in/{id}/release',
     group: 'Signals',
     summary: 'Release a call that is held for its address, and judge it.',
     least: 'editor',
     answer: judgementAnswer,
     refuses: ['not_found', 'not_held'],
   },
-  listBooked: {
+  listConversions: {
     method: 'get',
-    path: '/booked',
+    path: '/conversions',
     group: 'Signals',
     summary: 'Conversions, newest first.',
     least: 'viewer',
     query: listQuery,
     answer: pageOf(conversionRow),
   },
-  listCallsOut: {
+  listPostbacksOut: {
     method: 'get',
-    path: '/calls-out',
+    path: '/postbacks-out',
     group: 'Signals',
-    summary: 'Calls out, newest first, with each attempt.',
+    summary: 'Postbacks out, newest first, with each attempt.',
     least: 'viewer',
     query: listQuery,
-    answer: pageOf(callOutRow),
+    answer: pageOf(postbackOutRow),
   },
-  retryCallOut: {
+  retryPostbackOut: {
     method: 'post',
-    path: '/calls-out/{id}/retry',
+    path: '/postbacks-out/{id}/retry',
     group: 'Signals',
-    summary: 'Try a parked call out again.',
+    summary: 'Try a parked postback out again.',
     least: 'editor',
     answer: nothing,
     refuses: ['not_found'],

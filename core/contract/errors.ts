@@ -66,7 +66,7 @@ export const errorCatalogue = {
     status: 404,
     sentence: 'There is no campaign at this address. Copy the tracking link anew.',
   },
-  campaign_stopped: { status: 404, sentence: 'This link is not active.' },
+  campaign_paused: { status: 404, sentence: 'This link is not active.' },
   unknown_button_key: {
     status: 404,
     sentence: 'There is no landing page at this address. Copy the button link anew.',

@@ -3,7 +3,7 @@ export interface HealthNews {
   database: 'up' | 'away';
   /** Whether the spool could be written when it was last needed. */
   disk: 'up' | 'failing';
-  /** Since the database went away: rows that wait on disk, visits sent on but kept nowhere, calls in answered 503. */
+  /** Since the database went away: rows that wait on disk, visits sent on but kept nowhere, postbacks in answered 503. */
   waiting: number;
   unrecorded: number;
   refused: number;

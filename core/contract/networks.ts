@@ -1,6 +1,6 @@
 /** A network: who pays. Its names for what we ask, its words, its habits. */
 import { z } from 'zod';
-import { conversionStatus, macroShape, parameterName, recordName, subName } from './primitives.ts';
+import { conversionStatus, macroStyle, parameterName, recordName, subName } from './primitives.ts';
 import {
   addressRange,
   hostName,
@@ -16,7 +16,7 @@ import {
 } from './texts.ts';
 
 /** What an incoming call may tell, by our name; a network maps each to its own parameter and macro. */
-export const callFields = [
+export const postbackFields = [
   'click_id',
   'payout',
   'currency',
@@ -26,7 +26,7 @@ export const callFields = [
   'conversion_time',
   'changed_time',
 ] as const;
-export type CallField = (typeof callFields)[number];
+export type PostbackField = (typeof postbackFields)[number];
 
 const fieldMapping = z.object({
   /** Their placeholder, put into the postback URL that is handed over; empty: they do not tell it. */
@@ -63,11 +63,11 @@ export const networkInput = z
       )
       .max(40)
       .default([]),
-    macroShape: macroShape.default('{x}'),
+    macroStyle: macroStyle.default('{x}'),
     fields: z.object(
       Object.fromEntries(
-        callFields.map((f) => [f, fieldMapping.default({ macro: '', parameter: '' })]),
-      ) as Record<CallField, z.ZodDefault<typeof fieldMapping>>,
+        postbackFields.map((f) => [f, fieldMapping.default({ macro: '', parameter: '' })]),
+      ) as Record<PostbackField, z.ZodDefault<typeof fieldMapping>>,
     ),
     /** What else a call tells, kept by a name of ours and reportable: a brand, a product. */
     extras: z
@@ -122,7 +122,7 @@ export const networkInput = z
         ctx.addIssue({ code: 'custom', path, message: `“${wire}” already carries something else.` });
       taken.add(wire);
     };
-    for (const f of callFields) take(n.fields[f].parameter || f, ['fields', f, 'parameter']);
+    for (const f of postbackFields) take(n.fields[f].parameter || f, ['fields', f, 'parameter']);
     n.extras.forEach((x, i) => take(x.parameter || `x_${x.name}`, ['extras', i, 'parameter']));
     twice(
       n.extras.map((x) => x.name),

@@ -17,11 +17,11 @@ const payoutRow = z.object({
 export type PayoutRow = z.infer<typeof payoutRow>;
 
 /** Where conversions of an event type are told for good; what comes by another way is kept, and never added. */
-export const truthChannels = ['calls', 'feed', 'file'] as const;
-export type TruthChannel = (typeof truthChannels)[number];
+export const conversionChannels = ['postbacks', 'feed', 'file'] as const;
+export type ConversionChannel = (typeof conversionChannels)[number];
 
 export const capPeriods = ['hour', 'day', 'week', 'month', 'total'] as const;
-export const offerStates = ['draft', 'live', 'stopped', 'ended'] as const;
+export const offerStates = ['draft', 'live', 'paused', 'ended'] as const;
 
 export const offerInput = z
   .object({
@@ -54,8 +54,8 @@ export const offerInput = z
     payouts: z.array(payoutRow).max(200).default([]),
     currency: currencyCode.default('EUR'),
     /** By event type; one that is not listed is told by calls. */
-    truths: z
-      .array(z.object({ eventTypeId: z.string().min(1), channel: z.enum(truthChannels) }))
+    conversionsFrom: z
+      .array(z.object({ eventTypeId: z.string().min(1), channel: z.enum(conversionChannels) }))
       .max(60)
       .default([]),
     /** Days after the visit within which a new conversion is accepted. */
@@ -69,8 +69,8 @@ export const offerInput = z
     if (o.startsOn !== '' && o.endsOn !== '' && o.endsOn < o.startsOn)
       ctx.addIssue({ code: 'custom', path: ['endsOn'], message: 'It would end before it starts.' });
     twice(
-      o.truths.map((t) => t.eventTypeId),
-      'truths',
+      o.conversionsFrom.map((t) => t.eventTypeId),
+      'conversionsFrom',
       'channel',
       ctx,
     );
@@ -89,8 +89,11 @@ export const offerInput = z
 export type OfferInput = z.infer<typeof offerInput>;
 
 /** Which channel is the truth for an event type of this offer. */
-export const truthOf = (offer: Pick<OfferInput, 'truths'>, eventTypeId: string): TruthChannel =>
-  offer.truths.find((t) => t.eventTypeId === eventTypeId)?.channel ?? 'calls';
+export const channelOf = (
+  offer: Pick<OfferInput, 'conversionsFrom'>,
+  eventTypeId: string,
+): ConversionChannel =>
+  offer.conversionsFrom.find((t) => t.eventTypeId === eventTypeId)?.channel ?? 'postbacks';
 
 export const eventTypeInput = z.object({
   name: recordName,

@@ -58,7 +58,7 @@ export function wholeBody<K extends PartKind>(kind: K, body: unknown): PartBodie
   return { ...whole, parameters: parameters.map((p) => ({ ...newParameter, ...p })) };
 }
 
-export const partStates = ['live', 'stopped', 'archived'] as const;
+export const partStates = ['live', 'paused', 'archived'] as const;
 export const stateInput = z.object({ state: z.enum(partStates) });
 
 /** As it is sent. The body is what its kind's schema gave when it was saved, so an older one may lack newer fields. */
@@ -78,7 +78,7 @@ export interface PartRecord<K extends PartKind = PartKind> {
   id: string;
   kind: K;
   version: number;
-  state: 'live' | 'stopped' | 'archived';
+  state: 'live' | 'paused' | 'archived';
   /** Wire key: of a campaign its tracking link's, of a network its intake's, of a landing page its buttons'; else empty. */
   key: string;
   body: PartBodies[K];

@@ -13,13 +13,13 @@ export const MAX_PORTABLE_PARTS = 500;
 /** Fields of each kind that hold the ID of another record, and of which kind that one is; `list[].field` is in each of a list. */
 export const references: Record<PartKind, readonly (readonly [path: string, to: PartKind])[]> = {
   network: [['eventWords[].eventTypeId', 'event-type']],
-  source: [['tellEvents[]', 'event-type']],
+  source: [['reportEvents[]', 'event-type']],
   'landing-page': [],
   offer: [
     ['networkId', 'network'],
     ['fallbackOfferId', 'offer'],
     ['payouts[].eventTypeId', 'event-type'],
-    ['truths[].eventTypeId', 'event-type'],
+    ['conversionsFrom[].eventTypeId', 'event-type'],
   ],
   'event-type': [],
   campaign: [
@@ -32,13 +32,13 @@ export const references: Record<PartKind, readonly (readonly [path: string, to: 
 type Swap = (value: string, to: PartKind, path: string) => string;
 
 /** The body with every reference that is not empty swapped for something else. */
-export function swapReferences(kind: PartKind, body: unknown, swap: Swap): Record<string, unknown> {
+export function replaceReferences(kind: PartKind, body: unknown, swap: Swap): Record<string, unknown> {
   const copy = structuredClone(body) as Record<string, unknown>;
-  for (const [path, to] of references[kind]) swapAt(copy, path, to, swap);
+  for (const [path, to] of references[kind]) replaceAt(copy, path, to, swap);
   return copy;
 }
 
-function swapAt(holder: Record<string, unknown>, path: string, to: PartKind, swap: Swap): void {
+function replaceAt(holder: Record<string, unknown>, path: string, to: PartKind, swap: Swap): void {
   const [head = '', field] = path.split('[]');
   const change = (value: unknown, at: string): unknown =>
     typeof value === 'string' && value !== '' ? swap(value, to, at) : value;
@@ -78,7 +78,7 @@ export function toPortable(records: readonly PartRecord[], all: readonly PartRec
     version: PORTABLE_VERSION,
     parts: records.map((r) => ({
       kind: r.kind,
-      body: swapReferences(r.kind, r.body, (id) => names.get(id) ?? '') as PortablePart['body'],
+      body: replaceReferences(r.kind, r.body, (id) => names.get(id) ?? '') as PortablePart['body'],
     })),
   };
 }

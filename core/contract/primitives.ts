@@ -79,7 +79,7 @@ export const conversionStatus = z.enum(statuses);
 export type ConversionStatus = z.infer<typeof conversionStatus>;
 
 /** The shapes in which partners write their placeholders. */
-export const macroShapes = [
+export const macroStyles = [
   '{x}',
   '{{x}}',
   '${x}',
@@ -95,5 +95,5 @@ export const macroShapes = [
   '__x__',
   '*|x|*',
 ] as const;
-export const macroShape = z.enum(macroShapes);
-export type MacroShape = z.infer<typeof macroShape>;
+export const macroStyle = z.enum(macroStyles);
+export type MacroStyle = z.infer<typeof macroStyle>;

@@ -70,13 +70,13 @@ export type DayFigures = CampaignReport['days'][number];
 
 export const attentionItem = z.object({
   code: z.enum([
-    'calls_for_repair',
-    'parked_calls_out',
+    'needs_repair',
+    'postbacks_given_up',
     'visits_no_conversion',
     'payout_differs',
     'quarantined_rows',
     'unrecorded_visits',
-    'refused_calls',
+    'refused_postbacks',
     'broken_campaign',
     'page_without_clicks',
   ]),

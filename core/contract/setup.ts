@@ -9,7 +9,7 @@ import {
   recordId,
 } from './primitives.ts';
 import { partAnswer } from './parts.ts';
-import { callInRow, callOutRow, conversionRow, wholeVisit } from './signals.ts';
+import { postbackInRow, postbackOutRow, conversionRow, wholeVisit } from './signals.ts';
 import { orEmpty } from './texts.ts';
 
 const amountOrNone = orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')).default('');
@@ -135,7 +135,7 @@ export const testConversion = z.object({
   payoutMicros: amountOrNone,
   transaction: z.string().trim().max(120).default(''),
   /** The source is told of this test like of a real conversion. */
-  tellSource: z.boolean().default(false),
+  reportToSource: z.boolean().default(false),
 });
 export type TestConversion = z.input<typeof testConversion>;
 export const testConversionAnswer = z.object({
@@ -146,7 +146,7 @@ export const testConversionAnswer = z.object({
 });
 export type TestConversionAnswer = z.infer<typeof testConversionAnswer>;
 
-const seenCall = z.object({
+const seenPostback = z.object({
   id: recordId,
   at: isoTime,
   rawQuery: z.string(),
@@ -180,10 +180,10 @@ export const campaignLive = z.object({
   toOffer: z.int(),
   /** Calls about visits of this campaign. */
   calls: z.int(),
-  lastCall: seenCall.nullable(),
+  lastPostback: seenPostback.nullable(),
   /** Calls of its network that could not be matched with any visit: they may be this campaign's. */
   unmatched: z.int(),
-  lastUnmatched: seenCall.nullable(),
+  lastUnmatched: seenPostback.nullable(),
   conversions: z.int(),
   lastConversion: z
     .object({
@@ -195,13 +195,13 @@ export const campaignLive = z.object({
       currency: z.string(),
       isTest: z.boolean(),
       /** False: it is a test of which the source is not told. */
-      isTold: z.boolean(),
+      isReported: z.boolean(),
     })
     .nullable(),
   delivered: z.int(),
   waiting: z.int(),
-  parked: z.int(),
-  lastTold: z
+  gaveUp: z.int(),
+  lastPostbackOut: z
     .object({
       id: recordId,
       at: isoTime,
@@ -230,9 +230,9 @@ export const visitTrail = z.object({
   /** Where it was sent, filled with what is still known of it; empty where it was not sent. */
   pageUrl: z.string(),
   offerUrl: z.string(),
-  callsIn: z.array(callInRow),
+  postbacksIn: z.array(postbackInRow),
   conversions: z.array(conversionRow),
-  callsOut: z.array(callOutRow),
+  postbacksOut: z.array(postbackOutRow),
 });
 export type VisitTrail = z.infer<typeof visitTrail>;
 

@@ -126,7 +126,7 @@ export const setupEndpoints = {
     method: 'post',
     path: '/visits/{id}/test-conversion',
     group: 'Set up',
-    summary: 'Call in as the network would, about a test visit.',
+    summary: 'Postback as the network would, about a test visit.',
     least: 'editor',
     body: testConversion,
     answer: testConversionAnswer,
@@ -153,7 +153,7 @@ export const setupEndpoints = {
     once: true,
     refuses: ['name_taken', 'unstorable_text'],
   },
-  changeMany: {
+  changeInBulk: {
     method: 'post',
     path: '/parts-changes',
     group: 'Set up',

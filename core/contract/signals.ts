@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import { conversionStatus, isoTime, microsText, recordId } from './primitives.ts';
 
-export const callOutcomes = [
+export const postbackOutcomes = [
   'accepted',
   'updated',
   'duplicate',
@@ -11,16 +11,16 @@ export const callOutcomes = [
   'held',
   'queued',
 ] as const;
-export type CallOutcome = (typeof callOutcomes)[number];
+export type PostbackOutcome = (typeof postbackOutcomes)[number];
 
 /** Why a call had its outcome; the sentence is made in core/conversions/reasons.ts. */
-export const callReasons = [
+export const postbackReasons = [
   'booked',
   'moved',
   'same_again',
   'word_says_ignore',
   'move_not_allowed',
-  'other_truth',
+  'other_channel',
   'outside_window',
   'no_click_id',
   'click_unsubstituted',
@@ -35,9 +35,9 @@ export const callReasons = [
   'address_not_listed',
   'not_judged_yet',
 ] as const;
-export type CallReason = (typeof callReasons)[number];
+export type PostbackReason = (typeof postbackReasons)[number];
 
-export const callInRow = z.object({
+export const postbackInRow = z.object({
   id: recordId,
   receivedAt: isoTime,
   networkId: recordId,
@@ -45,15 +45,15 @@ export const callInRow = z.object({
   method: z.string(),
   rawQuery: z.string(),
   body: z.string(),
-  outcome: z.enum(callOutcomes),
-  reason: z.enum(callReasons),
+  outcome: z.enum(postbackOutcomes),
+  reason: z.enum(postbackReasons),
   /** The reason in words. */
   sentence: z.string(),
   clickId: z.string(),
   conversionId: z.string(),
   notes: z.array(z.string()),
 });
-export type CallInRow = z.infer<typeof callInRow>;
+export type PostbackInRow = z.infer<typeof postbackInRow>;
 
 export const conversionRow = z.object({
   id: recordId,
@@ -120,10 +120,10 @@ export const wholeVisit = visitRow.extend({
 });
 export type WholeVisit = z.infer<typeof wholeVisit>;
 
-export const callOutStates = ['waiting', 'delivered', 'parked', 'overtaken'] as const;
-export type CallOutState = (typeof callOutStates)[number];
+export const postbackOutStates = ['waiting', 'delivered', 'gave_up', 'superseded'] as const;
+export type PostbackOutState = (typeof postbackOutStates)[number];
 
-export const callOutRow = z.object({
+export const postbackOutRow = z.object({
   id: recordId,
   createdAt: isoTime,
   conversionId: recordId,
@@ -131,18 +131,18 @@ export const callOutRow = z.object({
   campaignName: z.string(),
   status: conversionStatus,
   url: z.string(),
-  state: z.enum(callOutStates),
+  state: z.enum(postbackOutStates),
   nextTryAt: isoTime.nullable(),
   attempts: z.array(
     z.object({ at: z.string(), result: z.string(), httpStatus: z.int().nullable(), tookMs: z.int() }),
   ),
 });
-export type CallOutRow = z.infer<typeof callOutRow>;
+export type PostbackOutRow = z.infer<typeof postbackOutRow>;
 
 /** What the server made of a call, when asked to judge it again. */
 export const judgementAnswer = z.object({
-  outcome: z.enum(callOutcomes),
-  reason: z.enum(callReasons),
+  outcome: z.enum(postbackOutcomes),
+  reason: z.enum(postbackReasons),
   detail: z.string(),
   conversionId: z.string(),
 });
@@ -165,7 +165,7 @@ export const networkSeen = z.object({
       /** As it was understood; empty when it could not be read. */
       status: z.string(),
       eventName: z.string(),
-      outcome: z.enum(callOutcomes),
+      outcome: z.enum(postbackOutcomes),
       count: z.int(),
       lastAt: isoTime,
     }),
@@ -179,7 +179,14 @@ export const PARTS_SEEN_DAYS = 7;
 export const partsSeen = z.object({ rows: z.array(z.object({ id: recordId, at: isoTime })) });
 export type PartsSeen = z.infer<typeof partsSeen>;
 
-export const newsTopics = ['visits', 'calls-in', 'booked', 'calls-out', 'parts', 'sheets'] as const;
+export const newsTopics = [
+  'visits',
+  'postbacks-in',
+  'conversions',
+  'postbacks-out',
+  'parts',
+  'sheets',
+] as const;
 export type NewsTopic = (typeof newsTopics)[number];
 /** One JSON line of the event stream: what has moved, so that the page asks again for just that. */
 export interface StreamNews {

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import {
   conversionStatus,
   currencyCode,
-  macroShape,
+  macroStyle,
   parameterName,
   recordName,
   subName,
@@ -27,7 +27,7 @@ export const listSeparators = ['newline', 'comma', 'semicolon', 'space', 'pipe']
 export const sourceInput = z
   .object({
     name: recordName,
-    macroShape: macroShape.default('{x}'),
+    macroStyle: macroStyle.default('{x}'),
     /** In the order in which they stand in the tracking link. */
     parameters: z
       .array(
@@ -53,13 +53,13 @@ export const sourceInput = z
     postbackUrl: orEmpty(httpUrl).default(''),
     /** Accounts at this source that are told at an address of their own; a campaign names the one it runs in. */
     accounts: z.array(account).max(40).default([]),
-    tellStatuses: z.array(conversionStatus).default(['approved']),
+    reportStatuses: z.array(conversionStatus).default(['approved']),
     /** Event types of which it is told; none: of all. */
-    tellEvents: z.array(z.string()).max(60).default([]),
+    reportEvents: z.array(z.string()).max(60).default([]),
     /** Share of conversions that it is told of, in percent; decided once for each conversion. */
-    tellShare: z.number().int().min(0, 'From 0 to 100.').max(100, 'From 0 to 100.').default(100),
+    reportedShare: z.number().int().min(0, 'From 0 to 100.').max(100, 'From 0 to 100.').default(100),
     /** Payout as it was booked, or converted into the currency of this source's cost. */
-    tellPayout: z.enum(['booked', 'converted']).default('booked'),
+    reportPayout: z.enum(['booked', 'converted']).default('booked'),
     /** Clicks that it bills for each one that arrives, ×10⁶: 1.05 is 1050000. */
     billedPerArrived: z
       .string()

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { balances, callsDue, foldOwner, REPEAT_WINDOW_MS, type FoldRules, type Signal } from './fold.ts';
+import { balances, postbacksDue, foldOwner, REPEAT_WINDOW_MS, type FoldRules, type Signal } from './fold.ts';
 
 const rules: FoldRules = {
   repeats: false,
@@ -158,9 +158,9 @@ describe('identity', () => {
   });
 });
 
-it('calls out once for each told status, in the order in which they were reached', () => {
+it('postbacks out once for each told status, in the order in which they were reached', () => {
   const c = one([{ status: 'pending', payout: 1n }, { payout: 1n }, { payout: 2n }, { status: 'reversed' }]);
-  expect(callsDue(c, ['pending', 'approved']).map((t) => [t.status, t.payout])).toEqual([
+  expect(postbacksDue(c, ['pending', 'approved']).map((t) => [t.status, t.payout])).toEqual([
     ['pending', 1n],
     ['approved', 1n],
   ]);
@@ -207,7 +207,7 @@ describe('the law', () => {
             }
             const sums = [...ledger].filter(([, v]) => v !== 0n).sort();
             const calls = end.map((c) =>
-              callsDue(c, ['pending', 'approved']).map((t) => `${t.status}${t.payout}`),
+              postbacksDue(c, ['pending', 'approved']).map((t) => `${t.status}${t.payout}`),
             );
             return JSON.stringify([sums, calls, end], (_, v) =>
               typeof v === 'bigint' ? `${v}` : (v as unknown),

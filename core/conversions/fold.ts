@@ -2,7 +2,7 @@
  * A conversion is a fold over all its judged receipts.
  *
  * Order: changed_time, else received; then received; then receipt ID. Law: the same stored receipts, judged in
- * any order, batching or repetition, give the same conversions, balances and calls out. It holds because nothing
+ * any order, batching or repetition, give the same conversions, balances and postbacks out. It holds because nothing
  * here looks at what was booked before: grouping and folding start from the whole stored set each time, and the
  * caller books only the difference.
  *
@@ -237,8 +237,8 @@ export function balances(c: Pick<FoldedConversion, 'status' | 'payout'>): { hold
   return { hold: c.status === 'pending' ? c.payout : 0n, earn: c.status === 'approved' ? c.payout : 0n };
 }
 
-/** The calls out that a conversion calls for: the first time that each told status was reached, in that order. */
-export function callsDue(c: FoldedConversion, tell: readonly ConversionStatus[]): Transition[] {
+/** The postbacks out that a conversion calls for: the first time that each told status was reached, in that order. */
+export function postbacksDue(c: FoldedConversion, tell: readonly ConversionStatus[]): Transition[] {
   const seen = new Set<ConversionStatus>();
   return c.transitions.filter((t) => {
     if (!tell.includes(t.status) || seen.has(t.status)) return false;

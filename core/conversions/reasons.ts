@@ -1,7 +1,7 @@
-/** One sentence for each outcome of a call in: what happened and, where something is to be done, what. */
-import type { CallReason } from '../contract/index.ts';
+/** One sentence for each outcome of a postback: what happened and, where something is to be done, what. */
+import type { PostbackReason } from '../contract/index.ts';
 
-const sentences: Record<CallReason, (detail: string) => string> = {
+const sentences: Record<PostbackReason, (detail: string) => string> = {
   booked: () => 'Booked as a new conversion.',
   moved: (d) =>
     d === '' ? 'The conversion was brought up to date.' : `The conversion was brought up to date: ${d}.`,
@@ -9,7 +9,7 @@ const sentences: Record<CallReason, (detail: string) => string> = {
   word_says_ignore: (d) => `The status word “${d}” is mapped to “ignore”.`,
   move_not_allowed: (d) =>
     `Kept but not applied: ${d} without a time of change could be an old call arriving late.`,
-  other_truth: (d) =>
+  other_channel: (d) =>
     `Kept for comparison: for this event type the offer takes its conversions from ${d === 'file' ? 'a file' : 'a feed'}, not from calls.`,
   outside_window: () => 'The visit is older than the offer’s attribution window; no new conversion arises.',
   no_click_id: () =>
@@ -34,6 +34,6 @@ const sentences: Record<CallReason, (detail: string) => string> = {
   not_judged_yet: () => 'Kept; it will be judged in a moment.',
 };
 
-export function reasonSentence(reason: CallReason, detail = ''): string {
+export function reasonSentence(reason: PostbackReason, detail = ''): string {
   return sentences[reason](detail);
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { networkInput, type NetworkInput } from '../contract/index.ts';
 import { parseQuery } from '../links/index.ts';
-import { readCall } from './signal.ts';
+import { readPostback } from './signal.ts';
 
 const ID = '01KAXR7QJ4ZZZZZZZZZZZZZZZZ';
 const types = [
@@ -12,7 +12,7 @@ const network = (over: Partial<NetworkInput> = {}): NetworkInput => ({
   ...networkInput.parse({
     name: 'Larkspur',
     clickIdParameter: 'aff_ref',
-    macroShape: '#x#',
+    macroStyle: '#x#',
     fields: { click_id: { macro: '#ref#', parameter: 'ref' }, payout: { macro: '#amt#' } },
     statusWords: [
       { word: 'OK', means: 'approved' },
@@ -23,7 +23,7 @@ const network = (over: Partial<NetworkInput> = {}): NetworkInput => ({
   ...over,
 });
 const read = (query: string, over: Partial<NetworkInput> = {}) =>
-  readCall(parseQuery(query), network(over), types);
+  readPostback(parseQuery(query), network(over), types);
 const reading = (query: string, over: Partial<NetworkInput> = {}) => {
   const r = read(query, over);
   if (!r.ok) throw new Error(r.reason);

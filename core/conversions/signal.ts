@@ -2,7 +2,7 @@
  * A signal is one call read with a network's mapping: what it says, in our words. Reading is pure; what cannot be
  * read with certainty is a reason for repair, never a guess.
  */
-import type { CallField, CallReason, ConversionStatus, NetworkInput } from '../contract/index.ts';
+import type { PostbackField, PostbackReason, ConversionStatus, NetworkInput } from '../contract/index.ts';
 import { isCurrency } from '../contract/index.ts';
 import { parseClickId } from '../identity/index.ts';
 import {
@@ -16,7 +16,7 @@ import {
   type Presence,
 } from '../links/index.ts';
 import { amountSentence, parseAmount, type Micros } from '../money/index.ts';
-import { shapeOf } from '../tokens/index.ts';
+import { styleOf } from '../tokens/index.ts';
 
 export interface EventTypeRule {
   id: string;
@@ -24,7 +24,7 @@ export interface EventTypeRule {
   repeats: boolean;
 }
 
-export interface CallReading {
+export interface PostbackReading {
   clickId: string | null;
   /** What stood where the click ID belongs, when it is no click ID of ours. */
   clickIdText: string;
@@ -38,12 +38,12 @@ export interface CallReading {
   extras: Record<string, string>;
   notes: string[];
 }
-export type ReadCall =
-  | { ok: true; reading: CallReading }
+export type ReadPostback =
+  | { ok: true; reading: PostbackReading }
   | {
       ok: false;
       outcome: 'repair' | 'ignored';
-      reason: CallReason;
+      reason: PostbackReason;
       detail: string;
       clickId: string | null;
       notes: string[];
@@ -52,7 +52,7 @@ export type ReadCall =
 /** Longest transaction kept; longer ones are cut and noted. */
 const MAX_TRANSACTION_BYTES = 255;
 /** Aliases under which a field is looked for when its own parameter is not there. */
-const aliases: Partial<Record<CallField, string>> = {
+const aliases: Partial<Record<PostbackField, string>> = {
   payout: 'amount',
   transaction: 'txn',
   conversion_time: 'time',
@@ -60,7 +60,7 @@ const aliases: Partial<Record<CallField, string>> = {
 
 class Repair extends Error {
   constructor(
-    readonly reason: CallReason,
+    readonly reason: PostbackReason,
     readonly detail: string,
     readonly outcome: 'repair' | 'ignored' = 'repair',
   ) {
@@ -68,13 +68,13 @@ class Repair extends Error {
   }
 }
 
-export function readCall(
+export function readPostback(
   query: ParsedQuery,
   network: NetworkInput,
   eventTypes: readonly EventTypeRule[],
-): ReadCall {
+): ReadPostback {
   const notes: string[] = [...query.notes];
-  const field = (name: CallField): Presence => {
+  const field = (name: PostbackField): Presence => {
     const wire = wireName(network, name);
     const alias = aliases[name];
     const value = query.values.get(wire) ?? (alias === undefined ? undefined : query.values.get(alias));
@@ -83,7 +83,7 @@ export function readCall(
     if (found.state === 'present' && value !== found.value) notes.push(`trimmed:${name}`);
     return found;
   };
-  const text = (name: CallField): string | null => {
+  const text = (name: PostbackField): string | null => {
     const found = field(name);
     return found.state === 'present' ? found.value : null;
   };
@@ -101,7 +101,7 @@ export function readCall(
         : new Repair('no_click_id', '');
     if (clickId === null && clickIdText !== '')
       throw new Repair(
-        shapeOf(decodePercent(clickIdText)) === null ? 'unknown_click' : 'click_unsubstituted',
+        styleOf(decodePercent(clickIdText)) === null ? 'unknown_click' : 'click_unsubstituted',
         clickIdText,
       );
     return {

@@ -28,7 +28,11 @@ it.each([
   ],
   [
     chain({
-      source: { costCurrency: 'USD', postbackUrl: 'https://s.example/?v={payout}', tellPayout: 'converted' },
+      source: {
+        costCurrency: 'USD',
+        postbackUrl: 'https://s.example/?v={payout}',
+        reportPayout: 'converted',
+      },
       campaign: { costModel: 'none' },
     }),
     [],

@@ -10,7 +10,7 @@ export interface ChainFinding {
 }
 export interface Chain {
   campaign: Pick<CampaignInput, 'costModel' | 'costCurrency'>;
-  source: Pick<SourceInput, 'name' | 'costCurrency' | 'tellPayout' | 'postbackUrl'>;
+  source: Pick<SourceInput, 'name' | 'costCurrency' | 'reportPayout' | 'postbackUrl'>;
   offer: Pick<OfferInput, 'name' | 'currency' | 'payoutMode'>;
   network: Pick<NetworkInput, 'name' | 'fields'>;
   deskCurrency: string;
@@ -32,7 +32,7 @@ export function checkChain({ campaign, source, offer, network, deskCurrency }: C
     });
   const tells =
     /\{[^}]*payout[^}]*\}/.test(source.postbackUrl) && !/payout_currency/.test(source.postbackUrl);
-  if (tells && source.tellPayout === 'booked' && offer.currency !== source.costCurrency)
+  if (tells && source.reportPayout === 'booked' && offer.currency !== source.costCurrency)
     found.push({
       code: 'currency_differs',
       at: 'source',

@@ -1,9 +1,9 @@
 /** Checks of what stands in braces and other placeholder shapes: whose it is, and whether somebody fills it. */
-import { macroShapes } from '../contract/primitives.ts';
+import { macroStyles } from '../contract/primitives.ts';
 import {
   compileTemplate,
   findMacros,
-  inShape,
+  inStyle,
   isKnownToken,
   macroName,
   nearestToken,
@@ -129,11 +129,11 @@ export function checkTheirs(link: string, context: LinkContext): Finding[] {
       });
     else if (shape !== undefined && m.shape !== shape)
       found.push({
-        code: 'wrong_shape',
+        code: 'wrong_style',
         weight: 'warn',
         ...at,
         sentence: `${m.text} is not written as this partner writes its macros, ${shape}.`,
-        fix: { text: inShape(shape, name), words: `Write ${inShape(shape, name)}` },
+        fix: { text: inStyle(shape, name), words: `Write ${inStyle(shape, name)}` },
       });
   }
   return [...found, ...checkEncoded(link, context)];
@@ -147,7 +147,7 @@ const encodedMark = (mark: string): string =>
     .replace(/[a-f]/g, (c) => `[${c}${c.toUpperCase()}]`);
 /** A placeholder whose marks are percent-encoded, once; `__x__` has no mark that could be. */
 const encodedMacro = new RegExp(
-  macroShapes
+  macroStyles
     .filter((s) => s !== '__x__')
     .sort((a, b) => b.length - a.length)
     .map((s) => {

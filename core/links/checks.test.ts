@@ -68,7 +68,7 @@ describe('links that they expand', () => {
   it.each([
     ['https://t.example/in/k?click_id=#ref#&payout=#amt#', []],
     ['https://t.example/in/k?click_id={click_id}', ['our_token']],
-    ['https://t.example/in/k?click_id=[ref]', ['wrong_shape']],
+    ['https://t.example/in/k?click_id=[ref]', ['wrong_style']],
     ['https://t.example/in/k?click_id=# ref #', ['space_in_token']],
     ['https://t.example/in/k?click_id=#ref#%20&payout=#amt#', ['white_space']],
     ['https://t.example/in/k?click_id=%23ref%23', ['encoded_placeholder']],

@@ -2,7 +2,7 @@
  * Links put together from Parts. In links that *they* expand (tracking link, postback URL handed over) their macros
  * stay raw to the byte; in links that *we* expand (offer, postback to a source) our tokens stay readable.
  */
-import { callFields, type CallField, type NetworkInput } from '../contract/networks.ts';
+import { postbackFields, type PostbackField, type NetworkInput } from '../contract/networks.ts';
 import type { SourceInput } from '../contract/sources.ts';
 
 /** The tracking link to paste into the source, with its macros raw. */
@@ -39,13 +39,13 @@ export const buttonLink = (origin: string, landingKey: string, n: number): strin
 export const pageScriptTag = (origin: string): string => `<script src="${origin}/page.js" defer></script>`;
 
 /** The parameter under which a network sends a field: its own name, or ours. */
-export function wireName(network: Pick<NetworkInput, 'fields'>, field: CallField): string {
+export function wireName(network: Pick<NetworkInput, 'fields'>, field: PostbackField): string {
   return network.fields[field].parameter || field;
 }
 
 /** The postback URL to hand over to a network, with its macros raw; fields without a macro are left out. */
 export function postbackUrl(origin: string, intakeKey: string, network: NetworkInput): string {
-  const query = callFields
+  const query = postbackFields
     .filter((f) => network.fields[f].macro !== '' || f === 'click_id')
     .map((f) => `${wireName(network, f)}=${network.fields[f].macro}`);
   for (const x of network.extras ?? []) if (x.macro !== '') query.push(`${extraWireName(x)}=${x.macro}`);

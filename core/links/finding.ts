@@ -1,5 +1,5 @@
 /** What a check has to say of a link: a code, its place, one sentence why, and a fix where one is certain. */
-import type { MacroShape } from '../contract/primitives.ts';
+import type { MacroStyle } from '../contract/primitives.ts';
 import type { TokenPlace } from '../tokens/index.ts';
 
 export const findingCodes = [
@@ -11,7 +11,7 @@ export const findingCodes = [
   'foreign_macro',
   'our_token',
   'unknown_token',
-  'wrong_shape',
+  'wrong_style',
   'encoded_placeholder',
   'space_in_token',
   'bad_braces',
@@ -64,7 +64,7 @@ export interface LinkContext {
   /** Parameters that the receiver demands, with the token that goes there; an empty one is the member's to fill. */
   demanded?: readonly { parameter: string; token: string }[];
   /** *They* links: the shape in which this partner writes placeholders. */
-  shape?: MacroShape;
+  shape?: MacroStyle;
   /** *They* links: this partner's macro for a token of ours, where it is known. */
   theirs?: Readonly<Record<string, string>>;
   /** Origins of our own tracking domains. */

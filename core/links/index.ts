@@ -5,7 +5,7 @@ export * from './finding.ts';
 export * from './parts.ts';
 export * from './reader.ts';
 export * from './extractLinks.ts';
-export * from './handOver.ts';
+export * from './handover.ts';
 export * from './linksOut.ts';
 export * from './chain.ts';
 export * from './testLinks.ts';

@@ -57,7 +57,7 @@ describe('presence', () => {
 const network = networkInput.parse({
   name: 'Larkspur CPA',
   clickIdParameter: 'aff_ref',
-  macroShape: '#x#',
+  macroStyle: '#x#',
   fields: { click_id: { macro: '#ref#', parameter: '' }, payout: { macro: '#amt#', parameter: 'sum' } },
 });
 const source = sourceInput.parse({

@@ -1,12 +1,12 @@
 import { describe, expect, it } from '@jest/globals';
-import { macroShapes } from '../contract/primitives.ts';
-import { completeMacro, findMacros, inShape, shapeOf } from './macros.ts';
+import { macroStyles } from '../contract/primitives.ts';
+import { completeMacro, findMacros, inStyle, styleOf } from './macros.ts';
 import { isKnownToken, nearestToken } from './vocabulary.ts';
 
 describe('foreign macros', () => {
-  it.each(macroShapes)('%s is told apart from every other shape', (shape) => {
-    const text = inShape(shape, 'click');
-    expect(shapeOf(text)).toBe(shape);
+  it.each(macroStyles)('%s is told apart from every other shape', (shape) => {
+    const text = inStyle(shape, 'click');
+    expect(styleOf(text)).toBe(shape);
     expect(findMacros(`https://x.example/?a=${text}&b=1`).map((m) => m.text)).toEqual([text]);
   });
   it('reads percent-encoding as encoding', () => {

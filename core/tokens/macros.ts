@@ -2,11 +2,11 @@
  * Foreign macros: the other side's placeholders, known by their shape. Used to draw chips, to find a macro
  * where ours belongs, and to tell an unsubstituted value from a real one.
  */
-import { macroShapes, type MacroShape } from '../contract/primitives.ts';
+import { macroStyles, type MacroStyle } from '../contract/primitives.ts';
 
 const NAME = '[A-Za-z][A-Za-z0-9_.:\\-]{0,63}';
 /** Longest shape first, so that `{{x}}` is never read as `{x}` between braces. */
-const patterns: [MacroShape, string][] = (
+const patterns: [MacroStyle, string][] = (
   [
     ['*|x|*', `\\*\\|\\s*${NAME}\\s*\\|\\*`],
     ['{{x}}', `\\{\\{\\s*${NAME}\\s*\\}\\}`],
@@ -22,13 +22,13 @@ const patterns: [MacroShape, string][] = (
     ['#x#', `#\\s*${NAME}\\s*#`],
     ['<x>', `<\\s*${NAME}\\s*>`],
     ['@x@', `@\\s*${NAME}\\s*@`],
-  ] satisfies [MacroShape, string][]
+  ] satisfies [MacroStyle, string][]
 ).sort((a, b) => b[0].length - a[0].length);
 const anyMacro = new RegExp(patterns.map(([, p]) => `(${p})`).join('|'), 'g');
 
 export interface FoundMacro {
   text: string;
-  shape: MacroShape;
+  shape: MacroStyle;
   start: number;
   end: number;
 }
@@ -51,21 +51,21 @@ export function macroName({ text, shape }: Pick<FoundMacro, 'text' | 'shape'>): 
 }
 
 /** A macro name written in a shape: `click` in `[x]` is `[click]`. */
-export function inShape(shape: MacroShape, name: string): string {
+export function inStyle(shape: MacroStyle, name: string): string {
   return shape.replace('x', () => name);
 }
 
 /** The shape of a text that is one macro and nothing else; null otherwise. */
-export function shapeOf(text: string): MacroShape | null {
+export function styleOf(text: string): MacroStyle | null {
   const found = findMacros(text);
   return found.length === 1 && found[0]!.text === text ? found[0]!.shape : null;
 }
 
 /** What a user typed as a macro, completed to the declared shape when they gave the bare name. */
-export function completeMacro(shape: MacroShape, typed: string): string {
+export function completeMacro(shape: MacroStyle, typed: string): string {
   const text = typed.trim();
   if (text === '' || findMacros(text).length > 0 || !/^[A-Za-z][A-Za-z0-9_.:-]*$/.test(text)) return text;
-  return inShape(shape, text);
+  return inStyle(shape, text);
 }
 
-export { macroShapes };
+export { macroStyles };

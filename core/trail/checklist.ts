@@ -4,7 +4,7 @@
  */
 import type { CampaignLive } from '../contract/setup.ts';
 
-export const checkKeys = ['visit', 'button', 'conversion', 'told'] as const;
+export const checkKeys = ['visit', 'button', 'conversion', 'postback_out'] as const;
 export type CheckKey = (typeof checkKeys)[number];
 
 export interface CheckStep {
@@ -27,7 +27,7 @@ export interface CheckedChain {
   /** null for a direct link. */
   pageName: string | null;
   /** The source wants to be told. */
-  isTold: boolean;
+  isReported: boolean;
   /** As the network must call it. */
   postbackUrl: string;
 }
@@ -35,7 +35,7 @@ export interface CheckedChain {
 export function checklist(live: CampaignLive, chain: CheckedChain): CheckStep[] {
   const steps = [visitStep(live, chain)];
   if (chain.pageName !== null) steps.push(buttonStep(live, chain.pageName));
-  steps.push(conversionStep(live, chain), toldStep(live, chain));
+  steps.push(conversionStep(live, chain), postbackOutStep(live, chain));
   return steps.map((s, i) =>
     s.state === 'off' && (i === 0 || steps[i - 1]!.state === 'on') ? { ...s, state: 'near' } : s,
   );
@@ -103,7 +103,7 @@ function conversionStep(live: CampaignLive, chain: CheckedChain): CheckStep {
       says: c.status === 'pending' ? 'on hold' : c.status === 'approved' ? 'earned' : c.status,
       isTest: c.isTest,
       clickId: c.clickId,
-      raw: live.lastCall?.rawQuery ?? '',
+      raw: live.lastPostback?.rawQuery ?? '',
     };
   const call = live.lastUnmatched;
   if (call)
@@ -123,23 +123,23 @@ function conversionStep(live: CampaignLive, chain: CheckedChain): CheckStep {
   );
 }
 
-function toldStep(live: CampaignLive, { sourceName, isTold }: CheckedChain): CheckStep {
+function postbackOutStep(live: CampaignLive, { sourceName, isReported }: CheckedChain): CheckStep {
   const words = 'Source told';
-  const t = live.lastTold;
+  const t = live.lastPostbackOut;
   const last = live.lastConversion;
-  if (!isTold) return off('told', words, `${sourceName} wants no postback.`);
+  if (!isReported) return off('postback_out', words, `${sourceName} wants no postback.`);
   if (!t) {
-    if (last && !last.isTold)
-      return off('told', words, 'That was a test, and telling the source was not ticked.');
+    if (last && !last.isReported)
+      return off('postback_out', words, 'That was a test, and telling the source was not ticked.');
     return off(
-      'told',
+      'postback_out',
       words,
       last
         ? `${sourceName} is not told of a conversion that is ${last.status}, or only of a share.`
         : `${sourceName} is told once a conversion is seen.`,
     );
   }
-  const base = { ...off('told', words, ''), at: t.at, clickId: last?.clickId ?? '', raw: t.url };
+  const base = { ...off('postback_out', words, ''), at: t.at, clickId: last?.clickId ?? '', raw: t.url };
   if (t.state === 'delivered')
     return {
       ...base,

@@ -97,7 +97,7 @@ function sourceToUs({ source }: TrailParts, { origin }: TrailPlace): Hop {
   if (!source) return hop('source_to_us', from, to, 'they', [], [], false);
   const click = source.parameters.find((p) => p.role === 'click_id' && p.parameter !== '');
   const link = trackingLink(origin, 'key', source);
-  const lacks = lacksOf(link, { expander: 'they', place: 'visit', shape: source.macroShape }, 'source');
+  const lacks = lacksOf(link, { expander: 'they', place: 'visit', shape: source.macroStyle }, 'source');
   if (!click || click.macro === '')
     lacks.push({
       code: 'no_source_click_id',
@@ -225,7 +225,7 @@ function networkToUs({ network, offer }: TrailParts, { origin }: TrailPlace): Ho
   const to = end('us', US, 'books');
   if (!network) return hop('network_to_us', from, to, 'they', [], [], false);
   const url = postbackUrl(origin, 'key', network);
-  const lacks = lacksOf(url, { expander: 'they', place: 'conversion', shape: network.macroShape }, 'network');
+  const lacks = lacksOf(url, { expander: 'they', place: 'conversion', shape: network.macroStyle }, 'network');
   const click = network.fields.click_id;
   if (click.macro === '')
     lacks.push({
@@ -246,7 +246,7 @@ function networkToUs({ network, offer }: TrailParts, { origin }: TrailPlace): Ho
 }
 
 /** Of the account in which the campaign runs, where that has an address of its own; else the source's. */
-export function toldAt(source: SourceInput, account: string): string {
+export function sourcePostbackUrl(source: SourceInput, account: string): string {
   const own = account === '' ? undefined : source.accounts.find((a) => a.name === account);
   return own?.postbackUrl || source.postbackUrl;
 }
@@ -255,7 +255,7 @@ function usToSource({ source, campaign }: TrailParts, { ownOrigins }: TrailPlace
   const from = end('us', US, 'tells the source');
   const to = sourceEnd(source, 'hears of it');
   if (!source) return hop('us_to_source', from, to, 'we', [], [], false);
-  const url = toldAt(source, campaign?.account ?? '');
+  const url = sourcePostbackUrl(source, campaign?.account ?? '');
   if (url === '')
     return hop('us_to_source', from, end('source', source.name, 'wants no postback'), 'we', [], [], true);
   const lacks = lacksOf(

@@ -40,7 +40,7 @@ function seenOf(key: HopKey, live: CampaignLive, campaignId: string): Seen {
         lacks: [],
       };
     case 'network_to_us':
-      return seenCalls(live);
+      return seenPostback(live);
     case 'us_to_source':
       return seenTold(live);
   }
@@ -81,7 +81,7 @@ function seenButtons(live: CampaignLive, visits: string): Seen {
   return { seen: words.join(' · ') || 'no click yet', to_requests: visits, lacks };
 }
 
-function seenCalls(live: CampaignLive): Seen {
+function seenPostback(live: CampaignLive): Seen {
   const lacks: Found[] = [];
   if (live.unmatched > 0 && live.lastUnmatched)
     lacks.push({
@@ -96,23 +96,27 @@ function seenCalls(live: CampaignLive): Seen {
       : live.unmatched === 0
         ? `${plural(live.calls, 'call')}, all matched`
         : `${live.calls} of ${plural(all, 'call')} matched`;
-  return { seen, to_requests: `/conversions/calls-in${live.unmatched > 0 ? '?outcome=repair' : ''}`, lacks };
+  return {
+    seen,
+    to_requests: `/conversions/postbacks-in${live.unmatched > 0 ? '?outcome=repair' : ''}`,
+    lacks,
+  };
 }
 
 function seenTold(live: CampaignLive): Seen {
   const lacks: Found[] = [];
-  if (live.parked > 0 && live.lastTold)
+  if (live.gaveUp > 0 && live.lastPostbackOut)
     lacks.push({
       code: 'seen_refused',
       at: 'source',
-      sentence: `${plural(live.parked, 'call')} to the source ${live.parked === 1 ? 'is' : 'are'} given up. The last answer: ${live.lastTold.result || 'none'}.`,
+      sentence: `${plural(live.gaveUp, 'call')} to the source ${live.gaveUp === 1 ? 'is' : 'are'} given up. The last answer: ${live.lastPostbackOut.result || 'none'}.`,
     });
-  const all = live.delivered + live.waiting + live.parked;
+  const all = live.delivered + live.waiting + live.gaveUp;
   const seen =
     all === 0
       ? 'nothing told yet'
       : `${live.delivered} of ${plural(all, 'call')} answered${live.waiting > 0 ? `, ${live.waiting} waiting` : ''}`;
-  return { seen, to_requests: `/conversions/calls-out${live.parked > 0 ? '?state=parked' : ''}`, lacks };
+  return { seen, to_requests: `/conversions/postbacks-out${live.gaveUp > 0 ? '?state=gave_up' : ''}`, lacks };
 }
 
 /** Thousands apart, as everywhere on screen. */

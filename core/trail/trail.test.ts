@@ -13,7 +13,7 @@ import { checklist, configuredTrail, withSeen, type HopKey, type TrailParts } fr
 
 const source = sourceInput.parse({
   name: 'Moorhen Push',
-  macroShape: '[x]',
+  macroStyle: '[x]',
   parameters: [
     { parameter: 'clk', macro: '[click]', role: 'click_id' },
     { parameter: 'site', macro: '[site]', role: 'sub', sub: 'site' },
@@ -23,7 +23,7 @@ const source = sourceInput.parse({
 const network = networkInput.parse({
   name: 'Larkspur CPA',
   clickIdParameter: 'aff_ref',
-  macroShape: '#x#',
+  macroStyle: '#x#',
   fields: { click_id: { macro: '#ref#' }, payout: { macro: '#amt#' }, status: { macro: '#st#' } },
 });
 const offer = offerInput.parse({
@@ -77,7 +77,7 @@ const broken: Record<FindingCode, [HopKey, TrailParts]> = {
   foreign_macro: ['us_to_offer', link(`${LINK}?aff_ref={click_id}&z=[zone]`)],
   our_token: ['source_to_us', sends('{click_id}')],
   unknown_token: ['us_to_offer', link(`${LINK}?aff_ref={click_id}&z={sourc_name}`)],
-  wrong_shape: ['source_to_us', sends('%click%')],
+  wrong_style: ['source_to_us', sends('%click%')],
   encoded_placeholder: ['us_to_offer', link(`${LINK}?aff_ref={click_id}&z=%7Bsub_site%7D`)],
   space_in_token: ['us_to_offer', link(`${LINK}?aff_ref={click_id}&z={ sub_site }`)],
   bad_braces: ['us_to_offer', link(`${LINK}?aff_ref={click_id}&z={sub_site`)],
@@ -222,15 +222,15 @@ const nothing: CampaignLive = {
   lastClick: null,
   toOffer: 0,
   calls: 0,
-  lastCall: null,
+  lastPostback: null,
   unmatched: 0,
   lastUnmatched: null,
   conversions: 0,
   lastConversion: null,
   delivered: 0,
   waiting: 0,
-  parked: 0,
-  lastTold: null,
+  gaveUp: 0,
+  lastPostbackOut: null,
 };
 const ID = '01KAVB5T9C7QK2M8W3XJ4RZ6ND';
 const AT = '2026-11-25T09:30:00Z';
@@ -267,13 +267,13 @@ describe('what was seen of it', () => {
       toPage: 40,
       unmatched: 5,
       lastUnmatched: call,
-      parked: 1,
-      lastTold: {
+      gaveUp: 1,
+      lastPostbackOut: {
         id: ID,
         at: AT,
         conversionId: ID,
         url: 'https://x.example',
-        state: 'parked',
+        state: 'gave_up',
         result: 'answered 404',
         httpStatus: 404,
       },
@@ -283,7 +283,7 @@ describe('what was seen of it', () => {
     expect(said('page_to_us')).toEqual(['missing', ['seen_missing']]);
     expect(said('network_to_us')).toEqual(['missing', ['seen_unmatched']]);
     expect(said('us_to_source')).toEqual(['missing', ['seen_refused']]);
-    expect(hops.get('network_to_us')!.to_requests).toBe('/conversions/calls-in?outcome=repair');
+    expect(hops.get('network_to_us')!.to_requests).toBe('/conversions/postbacks-in?outcome=repair');
   });
 
   it('says nothing of a share of a few', () => {
@@ -297,7 +297,7 @@ describe('the checklist', () => {
     sourceName: 'Moorhen Push',
     networkName: 'Larkspur CPA',
     pageName: 'Star quiz',
-    isTold: true,
+    isReported: true,
     postbackUrl: 'https://go.kits.example/in/k?click_id=#ref#',
   };
   const states = (live: Partial<CampaignLive>, more: Partial<typeof chain> | { pageName: null } = {}) =>
@@ -311,7 +311,7 @@ describe('the checklist', () => {
     payoutMicros: '1',
     currency: 'EUR',
     isTest: true,
-    isTold: false,
+    isReported: false,
   };
   const call = {
     id: ID,
@@ -324,13 +324,18 @@ describe('the checklist', () => {
   };
 
   it('turns on step by step, and points at the next one', () => {
-    expect(states({})).toEqual(['visit near', 'button off', 'conversion off', 'told off']);
-    expect(states({ lastVisit: visit })).toEqual(['visit on', 'button near', 'conversion off', 'told off']);
+    expect(states({})).toEqual(['visit near', 'button off', 'conversion off', 'postback_out off']);
+    expect(states({ lastVisit: visit })).toEqual([
+      'visit on',
+      'button near',
+      'conversion off',
+      'postback_out off',
+    ]);
     const clicked = { lastVisit: visit, lastClick: { clickId: ID, n: 2, at: AT } };
-    expect(states(clicked)).toEqual(['visit on', 'button on', 'conversion near', 'told off']);
-    const all = { ...clicked, lastConversion: conversion, lastTold: call };
-    expect(states(all)).toEqual(['visit on', 'button on', 'conversion on', 'told on']);
-    expect(states({}, { pageName: null })).toEqual(['visit near', 'conversion off', 'told off']);
+    expect(states(clicked)).toEqual(['visit on', 'button on', 'conversion near', 'postback_out off']);
+    const all = { ...clicked, lastConversion: conversion, lastPostbackOut: call };
+    expect(states(all)).toEqual(['visit on', 'button on', 'conversion on', 'postback_out on']);
+    expect(states({}, { pageName: null })).toEqual(['visit near', 'conversion off', 'postback_out off']);
   });
 
   it('says what to look at where a step stays off', () => {
@@ -342,12 +347,17 @@ describe('the checklist', () => {
     expect(says({ toPage: 2 }, 'button').says).toMatch(/2 visits reached Star quiz, no button pressed yet/);
     const lost = { id: ID, at: AT, rawQuery: 'a', clickId: '', sentence: 'No click ID came with it.' };
     expect(says({ unmatched: 1, lastUnmatched: lost }, 'conversion')).toMatchObject({ state: 'trouble' });
-    expect(says({ lastConversion: conversion }, 'told').says).toMatch(/telling the source was not ticked/);
-    expect(says({ lastConversion: { ...conversion, isTest: false, isTold: true } }, 'told').says).toMatch(
-      /not told of a conversion that is pending/,
+    expect(says({ lastConversion: conversion }, 'postback_out').says).toMatch(
+      /telling the source was not ticked/,
     );
     expect(
-      says({ lastTold: { ...call, state: 'waiting', httpStatus: 500 }, lastConversion: conversion }, 'told'),
+      says({ lastConversion: { ...conversion, isTest: false, isReported: true } }, 'postback_out').says,
+    ).toMatch(/not told of a conversion that is pending/);
+    expect(
+      says(
+        { lastPostbackOut: { ...call, state: 'waiting', httpStatus: 500 }, lastConversion: conversion },
+        'postback_out',
+      ),
     ).toMatchObject({
       state: 'trouble',
       says: 'Moorhen Push answered 500; it is tried again: is this its address?',

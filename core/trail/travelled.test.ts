@@ -5,8 +5,8 @@ import {
   networkInput,
   offerInput,
   sourceInput,
-  type CallInRow,
-  type CallOutRow,
+  type PostbackInRow,
+  type PostbackOutRow,
   type ConversionRow,
   type PartKind,
   type VisitTrail,
@@ -72,7 +72,7 @@ const visit: VisitTrail['visit'] = {
   notes: [],
   buttonClicks: [],
 };
-const call = (more: Partial<CallInRow> = {}): CallInRow => ({
+const call = (more: Partial<PostbackInRow> = {}): PostbackInRow => ({
   id: ID,
   receivedAt: LATER,
   networkId: ID,
@@ -106,7 +106,7 @@ const conversion: ConversionRow = {
   isTest: false,
   flags: [],
 };
-const toldCall = (state: CallOutRow['state'], httpStatus: number): CallOutRow => ({
+const toldCall = (state: PostbackOutRow['state'], httpStatus: number): PostbackOutRow => ({
   id: ID,
   createdAt: LATER,
   conversionId: ID,
@@ -129,9 +129,9 @@ const trail = (more: Partial<VisitTrail> = {}, visitMore: object = {}): VisitTra
   },
   pageUrl: '',
   offerUrl: `https://go.larkspur.example/o?aff_ref=${ID}`,
-  callsIn: [],
+  postbacksIn: [],
   conversions: [],
-  callsOut: [],
+  postbacksOut: [],
   ...more,
 });
 const hopOf = (t: VisitTrail, key: HopKey) => travelledTrail(t, place).find((h) => h.key === key)!;
@@ -139,9 +139,9 @@ const hopOf = (t: VisitTrail, key: HopKey) => travelledTrail(t, place).find((h) 
 describe('what travelled with a visit', () => {
   it('has the names and values as they went by, their times, and the raw requests', () => {
     const whole = trail({
-      callsIn: [call()],
+      postbacksIn: [call()],
       conversions: [conversion],
-      callsOut: [toldCall('delivered', 200)],
+      postbacksOut: [toldCall('delivered', 200)],
     });
     expect(travelledTrail(whole, place).map((h) => [h.key, h.state, h.carries[0], h.at, h.raw])).toEqual([
       ['source_to_us', 'known', { name: 'clk', value: 'mh-7' }, AT, 'clk=mh-7&site=x'],
@@ -202,11 +202,11 @@ describe('what travelled with a visit', () => {
     ]);
     expect(
       lost(
-        trail({ callsIn: [call({ outcome: 'held', conversionId: '', sentence: 'Held.' })] }),
+        trail({ postbacksIn: [call({ outcome: 'held', conversionId: '', sentence: 'Held.' })] }),
         'network_to_us',
       ),
     ).toEqual(['missing', ['seen_unmatched']]);
-    expect(lost(trail({ callsOut: [toldCall('parked', 404)] }), 'us_to_source')).toEqual([
+    expect(lost(trail({ postbacksOut: [toldCall('gave_up', 404)] }), 'us_to_source')).toEqual([
       'missing',
       ['seen_refused'],
     ]);

@@ -135,7 +135,7 @@ function sentToOffer(h: TravelledHop, { visit, offerUrl, parts }: VisitTrail): T
 }
 
 function calledBack(h: TravelledHop, trail: VisitTrail, network: PartBodies['network']): TravelledHop {
-  const call = trail.callsIn.find((c) => c.conversionId !== '') ?? trail.callsIn[0];
+  const call = trail.postbacksIn.find((c) => c.conversionId !== '') ?? trail.postbacksIn[0];
   if (!call) return { ...h, state: 'waiting', carries: [], seen: 'no call has come' };
   const query = parseQuery(call.method === 'GET' || call.body === '' ? call.rawQuery : call.body);
   const carries = (['click_id', 'transaction', 'payout', 'status'] as const)
@@ -152,7 +152,7 @@ function calledBack(h: TravelledHop, trail: VisitTrail, network: PartBodies['net
     raw: [call.rawQuery, call.body].filter(Boolean).join('\n'),
     seen: [
       conversion ? conversion.status : '',
-      trail.callsIn.length > 1 ? `${trail.callsIn.length} calls` : call.sentence,
+      trail.postbacksIn.length > 1 ? `${trail.postbacksIn.length} calls` : call.sentence,
     ]
       .filter(Boolean)
       .join(' · '),
@@ -161,10 +161,10 @@ function calledBack(h: TravelledHop, trail: VisitTrail, network: PartBodies['net
 
 function told(
   h: TravelledHop,
-  { callsOut, visit, conversions }: VisitTrail,
+  { postbacksOut, visit, conversions }: VisitTrail,
   source: PartBodies['source'],
 ): TravelledHop {
-  const last = callsOut.at(-1);
+  const last = postbacksOut.at(-1);
   if (!last)
     return {
       ...h,
@@ -173,7 +173,7 @@ function told(
       seen: whyNotTold(visit, conversions, source),
     };
   const attempt = last.attempts.at(-1);
-  const isGiven = last.state === 'parked';
+  const isGiven = last.state === 'gave_up';
   return {
     ...h,
     state: isGiven ? 'missing' : last.state === 'waiting' ? 'waiting' : 'known',
@@ -190,12 +190,12 @@ function told(
 function whyNotTold(
   visit: VisitTrail['visit'],
   conversions: VisitTrail['conversions'],
-  { tellStatuses }: PartBodies['source'],
+  { reportStatuses }: PartBodies['source'],
 ): string {
   const [first] = conversions;
   if (!first) return 'nothing to tell yet';
   if (visit.isTest) return 'not told: it is a test, and telling the source was not ticked';
-  if (!tellStatuses.includes(first.status))
-    return `not told yet: it is ${first.status}, and the source is told of ${tellStatuses.join(', ') || 'nothing'}`;
+  if (!reportStatuses.includes(first.status))
+    return `not told yet: it is ${first.status}, and the source is told of ${reportStatuses.join(', ') || 'nothing'}`;
   return 'not told: by its event type, or by the share that the source is told';
 }

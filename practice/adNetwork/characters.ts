@@ -1,5 +1,5 @@
 /** Which ad network is simulated: its name, how it writes macros, how it hears of conversions. */
-import type { MacroShape } from '@tracheon/core/contract';
+import type { MacroStyle } from '@tracheon/core/contract';
 
 export interface Character {
   name: string;
@@ -7,7 +7,7 @@ export interface Character {
   /** Before its click IDs. */
   clickPrefix: string;
   /** The only shape whose macros it fills; null: it fills any usual one. */
-  shape: MacroShape | null;
+  shape: MacroStyle | null;
   /** As its documentation shows them. */
   macros: string;
   /** Where it hears of conversions, as its documentation says. */

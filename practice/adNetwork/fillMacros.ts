@@ -1,11 +1,11 @@
 /** What an ad network does with a tracking link: puts its values where its macros stand, and leaves the rest alone. */
-import type { MacroShape } from '@tracheon/core/contract';
+import type { MacroStyle } from '@tracheon/core/contract';
 import { findMacros } from '@tracheon/core/tokens';
 
 /** `shape`: the only one it knows; null fills any usual one. */
 export function fillMacros(
   link: string,
-  shape: MacroShape | null,
+  shape: MacroStyle | null,
   values: Readonly<Record<string, string>>,
 ): string {
   let out = '';

@@ -1,11 +1,12 @@
 /** Desks, members and their roles: made on first start, edited by owners. */
+import type { Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import type { MemberRow, Role } from '@tracheon/core/contract';
 import type { Models } from '../db/models.ts';
 import { Problem } from '../http/problem.ts';
 import { hashPassword, inventPassword, verifyPassword } from './passwords.ts';
 
-export interface FirstDesk {
+export interface NewDesk {
   name: string;
   zone: string;
   currency: string;
@@ -18,50 +19,59 @@ export interface SignIn {
   password: string;
 }
 
-/** Makes the desk and its owner with one default event type, unless a desk is there; then null. */
-export async function makeFirstDesk(models: Models, first: FirstDesk): Promise<SignIn | null> {
-  const password = first.owner.password ?? inventPassword();
-  const passwordHash = await hashPassword(password);
+/** Makes the first desk, unless a desk is there; then null. */
+export async function makeFirstDesk(models: Models, first: NewDesk): Promise<SignIn | null> {
   return models.sequelize.transaction(async (transaction) => {
     await models.sequelize.query('LOCK TABLE desks IN EXCLUSIVE MODE', { transaction });
     if ((await models.Desk.count({ transaction })) > 0) return null;
-    const [deskId, memberId, eventId] = [ulid(), ulid(), ulid()];
-    const { name, zone, currency, isDemo } = first;
-    await models.Desk.create({ id: deskId, name, zone, currency, isDemo }, { transaction });
-    await models.Member.create(
-      { id: memberId, name: first.owner.name, email: first.owner.email, passwordHash },
-      { transaction },
-    );
-    await models.Membership.create({ deskId, memberId, role: 'owner' }, { transaction });
-    const body = {
-      name: 'Sale',
-      word: 'sale',
-      repeats: false,
-      countsAsConversion: true,
-      countsAsRevenue: true,
-    };
-    const now = new Date();
-    await models.Part.create(
-      {
-        id: eventId,
-        deskId,
-        kind: 'event-type',
-        name: 'Sale',
-        key: '',
-        state: 'live',
-        version: 1,
-        body,
-        createdAt: now,
-        updatedAt: now,
-      },
-      { transaction },
-    );
-    await models.PartVersion.create(
-      { partId: eventId, version: 1, deskId, body, state: 'live', changedBy: memberId, changedAt: now },
-      { transaction },
-    );
-    return { deskId, email: first.owner.email, password };
+    return makeDesk(models, first, transaction);
   });
+}
+
+/** A desk and its owner, with one default event type. */
+export async function makeDesk(models: Models, desk: NewDesk, transaction: Transaction): Promise<SignIn> {
+  const password = desk.owner.password ?? inventPassword();
+  const [deskId, memberId, eventId] = [ulid(), ulid(), ulid()];
+  const { name, zone, currency, isDemo } = desk;
+  await models.Desk.create({ id: deskId, name, zone, currency, isDemo }, { transaction });
+  await models.Member.create(
+    {
+      id: memberId,
+      name: desk.owner.name,
+      email: desk.owner.email,
+      passwordHash: await hashPassword(password),
+    },
+    { transaction },
+  );
+  await models.Membership.create({ deskId, memberId, role: 'owner' }, { transaction });
+  const body = {
+    name: 'Sale',
+    word: 'sale',
+    repeats: false,
+    countsAsConversion: true,
+    countsAsRevenue: true,
+  };
+  const now = new Date();
+  await models.Part.create(
+    {
+      id: eventId,
+      deskId,
+      kind: 'event-type',
+      name: 'Sale',
+      key: '',
+      state: 'live',
+      version: 1,
+      body,
+      createdAt: now,
+      updatedAt: now,
+    },
+    { transaction },
+  );
+  await models.PartVersion.create(
+    { partId: eventId, version: 1, deskId, body, state: 'live', changedBy: memberId, changedAt: now },
+    { transaction },
+  );
+  return { deskId, email: desk.owner.email, password };
 }
 
 /** Compared even when there is no such member, so that the time tells nothing. */

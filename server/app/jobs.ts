@@ -1,8 +1,8 @@
 /** What goes on beside the requests. Each job goes on after a failure; what failed is tried again at its next turn. */
 import { LRUCache } from 'lru-cache';
 import type { Logger } from 'pino';
-import type { Call } from '../callsout/outgoing.ts';
-import { sendDue } from '../callsout/sender.ts';
+import type { Call } from '../notify/outgoing.ts';
+import { sendDue } from '../notify/sender.ts';
 import type { Config } from '../config/config.ts';
 import { writeImpressions } from '../db/writeImpressions.ts';
 import { dropOldAddresses, keepPartitions } from '../db/partitions.ts';
@@ -32,8 +32,8 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
   const onError = (what: string) => (err: unknown) => log.warn({ err }, what);
   const { intake, desk } = w.pools;
   const onAttempt = (deskId: string, delivered: boolean): void => {
-    w.metrics.callOut(delivered);
-    w.news.tell(deskId, 'calls-out');
+    w.metrics.postbackOut(delivered);
+    w.news.tell(deskId, 'postbacks-out');
   };
   const send = () => sendDue({ pool: intake, call, random: Math.random, now: w.now, onAttempt });
   /** Receipts that could not be judged, and when they are tried again. */
@@ -48,7 +48,7 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
           failing.set(id, w.now() + TRY_AGAIN_MS);
           log.error({ err, receipt: id }, 'not judged');
         });
-        w.news.tell(deskId, 'calls-in', 'booked', 'calls-out');
+        w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
       }
     };
     await Promise.all(Array.from({ length: JUDGES }, lane));
@@ -89,7 +89,7 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
     await desk.query(`DELETE FROM idempotent_calls WHERE created_at < now() - interval '24 hours'`);
   };
   return [
-    repeatEvery(SEND_EVERY_MS, send, onError('calls out wait')),
+    repeatEvery(SEND_EVERY_MS, send, onError('postbacks out wait')),
     repeatEvery(LOAD_SPOOL_EVERY_MS, load, onError('the spool waits')),
     repeatEvery(ASK_AGAIN_EVERY_MS, askAgain, onError('unknown clicks wait')),
     repeatEvery(SWEEP_EVERY_MS, sweep, onError('judging waits')),

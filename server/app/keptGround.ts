@@ -10,7 +10,7 @@ import type { RawConfiguration } from '../capture/snapshot.ts';
 import type { Salts } from '../capture/uniqueness.ts';
 
 /** Raised whenever the shape of what is kept changes. */
-const VERSION = 5;
+const VERSION = 6;
 const FILE = 'ground.snapshot';
 const DAY_MS = 86_400_000;
 

@@ -4,7 +4,7 @@ import { ConfigError, parseConfig, type Config } from '../config/config.ts';
 import { MigrationFailed } from '../db/migrate.ts';
 import { readGround, type KeptGround } from './keptGround.ts';
 import { PortTaken, startServer, type RunningServer } from './startServer.ts';
-import { readyDatabase, DatabaseUnreachable, START_PATIENCE_MS } from './waitForDatabase.ts';
+import { readyDatabase, DatabaseUnreachable } from './waitForDatabase.ts';
 
 const EXIT_CANNOT_START = 78;
 /** With a configuration on disk, visitors must not wait for the database: it is asked once, in short. */
@@ -24,7 +24,10 @@ async function main(): Promise<void> {
 async function databaseOrKept(config: Config, log: Logger): Promise<KeptGround | null> {
   const kept = await readGround(config.dataFolder);
   try {
-    await readyDatabase(config.databaseUrl, kept ? SHORT_PATIENCE_MS : START_PATIENCE_MS);
+    await readyDatabase(
+      config.databaseUrl,
+      kept ? Math.min(SHORT_PATIENCE_MS, config.startPatienceMs) : config.startPatienceMs,
+    );
     return null;
   } catch (error) {
     if (!kept || !(error instanceof DatabaseUnreachable) || !error.mayPass) throw error;

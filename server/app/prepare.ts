@@ -14,7 +14,7 @@ const wantsDemo = process.argv.includes('--demo');
 
 async function prepare(): Promise<void> {
   const url = process.env.DATABASE_URL ?? '';
-  const sequelize = await waitForDatabase(url);
+  const sequelize = await waitForDatabase(url, patienceMs());
   const migrated = await migrate(sequelize);
   const models = defineModels(sequelize);
   const password = process.env.TRACHEON_OWNER_PASSWORD;
@@ -38,6 +38,12 @@ async function prepare(): Promise<void> {
   const firstStillGood = await isStillGood(models, process.env.TRACHEON_FIRST_SIGN_IN ?? '');
   await sequelize.close();
   process.stdout.write(`${JSON.stringify({ migrated, first, demo, firstStillGood })}\n`);
+}
+
+/** The same setting as the server's. */
+function patienceMs(): number {
+  const seconds = Number(process.env.TRACHEON_START_PATIENCE_SECONDS || '10');
+  return Number.isFinite(seconds) ? seconds * 1000 : 10_000;
 }
 
 /** `text` is an e-mail address and a password, a line each. */

@@ -5,7 +5,7 @@
  */
 import { createServer } from 'node:http';
 import type { Logger } from 'pino';
-import { makeCaller } from '../callsout/outgoing.ts';
+import { makeCaller } from '../notify/outgoing.ts';
 import type { Config } from '../config/config.ts';
 import { defineModels, openSequelize, type Models } from '../db/models.ts';
 import {

@@ -9,7 +9,7 @@ import { handleImpression, type ImpressionDeps } from '../capture/impressions.ts
 import { PROOF_PATH } from '../domains/checkDomain.ts';
 import { PAGE_SCRIPT, PAGE_SCRIPT_SECONDS } from '../capture/pageScript.ts';
 import type { Metrics } from '../health/metrics.ts';
-import { handleCallIn, type IntakeDeps } from '../intake/handleCallIn.ts';
+import { handlePostbackIn, type IntakeDeps } from '../intake/handlePostbackIn.ts';
 import {
   CHECK_CONNECTIONS_MS,
   HEADERS_TIMEOUT_MS,
@@ -68,8 +68,8 @@ async function route(deps: Deps, req: IncomingMessage, res: ServerResponse): Pro
     await handleButton(deps.capture, req, res, path.slice(3), query);
     deps.took('button', (performance.now() - began) / 1000);
   } else if (path.startsWith('/in/')) {
-    await handleCallIn(deps.intake, req, res, path.slice(4), query);
-    deps.took('call', (performance.now() - began) / 1000);
+    await handlePostbackIn(deps.intake, req, res, path.slice(4), query);
+    deps.took('postback', (performance.now() - began) / 1000);
   } else if (path === '/page.js') {
     answer(res, 200, PAGE_SCRIPT, {
       'Content-Type': 'text/javascript; charset=utf-8',

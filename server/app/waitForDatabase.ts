@@ -3,8 +3,6 @@ import type { Sequelize } from 'sequelize';
 import { migrate } from '../db/migrate.ts';
 import { openSequelize } from '../db/models.ts';
 
-/** How long a start waits for a database that is just starting itself. */
-export const START_PATIENCE_MS = 10_000;
 const PAUSE_MS = 300;
 
 export class DatabaseUnreachable extends Error {
@@ -17,7 +15,7 @@ export class DatabaseUnreachable extends Error {
   }
 }
 
-export async function waitForDatabase(url: string, patienceMs = START_PATIENCE_MS): Promise<Sequelize> {
+export async function waitForDatabase(url: string, patienceMs: number): Promise<Sequelize> {
   if (!/^postgres(ql)?:\/\//.test(url))
     throw new DatabaseUnreachable('DATABASE_URL must be a postgres:// address.', false);
   const sequelize = openSequelize(url);

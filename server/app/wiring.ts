@@ -18,7 +18,7 @@ import { Health, type RowKind } from '../health/health.ts';
 import { pooledUlid } from '../db/pooledUlid.ts';
 import { makeMetrics, type Metrics } from '../health/metrics.ts';
 import { Unrecorded } from '../health/unrecorded.ts';
-import type { IntakeDeps } from '../intake/handleCallIn.ts';
+import type { IntakeDeps } from '../intake/handlePostbackIn.ts';
 import { judge, type Judgement } from '../intake/judge.ts';
 import { loadVisit } from '../intake/ownerContext.ts';
 import { tokenVisit } from '../intake/postbackText.ts';
@@ -216,7 +216,7 @@ function visitFinder({ health, pools }: Workings): ButtonDeps['findVisit'] {
 export function wireIntake(w: Workings, config: Config, log: Logger): IntakeDeps {
   return {
     snapshot: () => w.live.current,
-    keep: counting(w, 'call', w.receipts, config.fault),
+    keep: counting(w, 'postback', w.receipts, config.fault),
     judge: w.judge,
     trusted: parseRanges(config.trustedProxies),
     testMarks: new TestMarks(config.secret),
@@ -224,12 +224,12 @@ export function wireIntake(w: Workings, config: Config, log: Logger): IntakeDeps
     now: w.now,
     strangers: w.strangers,
     onUnknownKey: (key) => w.unknown.count('intake', key, ''),
-    onKept: (deskId) => w.news.tell(deskId, 'calls-in'),
-    onJudged: (deskId) => w.news.tell(deskId, 'calls-in', 'booked', 'calls-out'),
+    onKept: (deskId) => w.news.tell(deskId, 'postbacks-in'),
+    onJudged: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),
     onNotKept: (r, err) => {
-      w.unrecorded.count('call', r.deskId, r.networkId, r.receivedMs);
-      log.error({ err, receipt: r.id }, 'call in not kept');
+      w.unrecorded.count('postback', r.deskId, r.networkId, r.receivedMs);
+      log.error({ err, receipt: r.id }, 'postback not kept');
     },
-    onNotJudged: (r, err) => log.error({ err, receipt: r.id }, 'call in not judged yet'),
+    onNotJudged: (r, err) => log.error({ err, receipt: r.id }, 'postback not judged yet'),
   };
 }

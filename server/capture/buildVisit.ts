@@ -70,7 +70,7 @@ export function buildVisit(
     campaignId: campaign.id,
     campaignVersion: campaign.version,
     sourceId: campaign.source.id,
-    branch: !campaign.sending ? 'stopped' : offer === null || offer.isFallback ? 'fallback' : 'otherwise',
+    branch: !campaign.sending ? 'paused' : offer === null || offer.isFallback ? 'fallback' : 'otherwise',
     offerId: offer?.offer.part.id ?? '',
     offerVersion: (offer?.offer ?? campaign.offer).part.version,
     networkId: (offer?.offer ?? campaign.offer).network.id,

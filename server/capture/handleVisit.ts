@@ -84,7 +84,7 @@ export async function handleVisit(
       // A visitor goes on whatever happens to the row; what was not kept is counted loudly.
       (error: unknown) => deps.onUnrecorded(visit, error),
     );
-  if (url === null) return refuse(res, 'campaign_stopped');
+  if (url === null) return refuse(res, 'campaign_paused');
   const cookies = visit.isTest ? [] : [`${cookie}=1; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
   if (campaign.landing && visit.landingId !== '')
     cookies.push(deps.handles.cookie(req.headers.cookie, handleOf(campaign, campaign.landing, visit)));

@@ -26,7 +26,7 @@ describe('an offer takes visitors', () => {
   it.each([
     [{}, true],
     [{ sending: 'draft' }, false],
-    [{ sending: 'stopped' }, false],
+    [{ sending: 'paused' }, false],
     [{ sending: 'ended' }, false],
     [{ startsOn: '2026-11-25' }, true],
     [{ startsOn: '2026-11-26' }, false],
@@ -58,7 +58,7 @@ describe('days', () => {
 describe('where a visit goes', () => {
   const [a, b, c] = [
     offer('A', { sending: 'ended', fallbackOfferId: 'B', fallbackUrl: 'https://plain.example/' }),
-    offer('B', { sending: 'stopped', fallbackOfferId: 'C' }),
+    offer('B', { sending: 'paused', fallbackOfferId: 'C' }),
     offer('C'),
   ];
   it('is its offer, else the first of its fallbacks that can', () => {

@@ -17,7 +17,7 @@ const raw = (
     link?: string;
     offers?: RawConfiguration['offers'];
     campaign?: object;
-    state?: 'live' | 'stopped';
+    state?: 'live' | 'paused';
   } = {},
 ): RawConfiguration => ({
   version: 7,
@@ -92,7 +92,7 @@ describe('a snapshot', () => {
     expect(s.broken[0]!.why).toContain('literal host');
   });
   it('knows a stopped campaign', () => {
-    expect(compileSnapshot(raw({ state: 'stopped' }), emptySnapshot).campaigns.get('ckey')!.sending).toBe(
+    expect(compileSnapshot(raw({ state: 'paused' }), emptySnapshot).campaigns.get('ckey')!.sending).toBe(
       false,
     );
   });

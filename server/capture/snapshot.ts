@@ -19,7 +19,7 @@ export interface RawPart<B> {
   deskId: string;
   name: string;
   key: string;
-  state: 'live' | 'stopped' | 'archived';
+  state: 'live' | 'paused' | 'archived';
   version: number;
   body: B;
 }

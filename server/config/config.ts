@@ -29,10 +29,12 @@ export const environment = z.object({
       if (!ipaddr.isValid(text) && !ipaddr.isValidCIDR(text))
         ctx.addIssue({ code: 'custom', message: `holds “${text}”, which is neither an address nor a range` });
   }),
-  /** host:port pairs on private addresses that calls out may reach. */
+  /** host:port pairs on private addresses that postbacks out may reach. */
   TRACHEON_ALLOW_OUTGOING: list,
   /** Signs session cookies; start makes one and keeps it in the data folder. */
   TRACHEON_SECRET: z.string().min(32, 'needs at least 32 characters'),
+  /** How long a start waits for a database that is just starting itself. */
+  TRACHEON_START_PATIENCE_SECONDS: z.coerce.number().min(0).max(600).default(10),
   /** Days that visitors' full addresses and agents are kept. */
   TRACHEON_ADDRESS_DAYS: z.coerce.number().int().min(2).max(3650).default(30),
   /** Whoever reads /metrics shows it as a bearer token; without one only this machine itself may read them. */
@@ -52,6 +54,7 @@ export interface Config {
   trustedProxies: readonly string[];
   allowOutgoing: ReadonlySet<string>;
   secret: string;
+  startPatienceMs: number;
   addressDays: number;
   metricsToken: string;
   fault: '' | 'answer_before_commit';
@@ -90,6 +93,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     trustedProxies: Object.freeze(e.TRACHEON_TRUSTED_PROXIES),
     allowOutgoing: new Set(e.TRACHEON_ALLOW_OUTGOING),
     secret: e.TRACHEON_SECRET,
+    startPatienceMs: e.TRACHEON_START_PATIENCE_SECONDS * 1000,
     addressDays: e.TRACHEON_ADDRESS_DAYS,
     metricsToken: e.TRACHEON_METRICS_TOKEN,
     fault: e.TRACHEON_FAULT,

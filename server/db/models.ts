@@ -27,7 +27,7 @@ export interface PartAttributes {
   kind: PartKind;
   name: string;
   key: string;
-  state: 'live' | 'stopped' | 'archived';
+  state: 'live' | 'paused' | 'archived';
   version: number;
   body: unknown;
   createdAt: Date;

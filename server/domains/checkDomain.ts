@@ -7,7 +7,7 @@ import { lookup } from 'node:dns/promises';
 import { connect } from 'node:tls';
 import { request } from 'undici';
 import type { DomainCheck } from '@tracheon/core/contract';
-import { guardedAgent, isPublicAddress, readTarget } from '../callsout/outgoing.ts';
+import { guardedAgent, isPublicAddress, readTarget } from '../notify/outgoing.ts';
 
 const TIMEOUT_MS = 5000;
 const MAX_BYTES = 4096;

@@ -12,9 +12,9 @@ it('tells when the database or the disk change, not when they go on as they are'
   health.databaseSilent();
   health.databaseSilent();
   health.row('visit', 'spooled');
-  health.row('call', 'spooled');
+  health.row('postback', 'spooled');
   health.row('visit', 'unrecorded');
-  health.row('call', 'unrecorded');
+  health.row('postback', 'unrecorded');
   expect(told.slice(1)).toEqual([
     { database: 'away', disk: 'up', waiting: 0, unrecorded: 0, refused: 0 },
     { database: 'away', disk: 'failing', waiting: 2, unrecorded: 1, refused: 0 },
@@ -28,7 +28,7 @@ it('tells when the database or the disk change, not when they go on as they are'
     'visit committed': 1,
     'visit spooled': 2,
     'visit unrecorded': 1,
-    'call spooled': 1,
-    'call unrecorded': 1,
+    'postback spooled': 1,
+    'postback unrecorded': 1,
   });
 });

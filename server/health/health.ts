@@ -5,7 +5,7 @@
 import type { HealthNews } from '@tracheon/core/contract';
 import type { Kept } from '../events/durableWriter.ts';
 
-export const rowKinds = ['visit', 'button', 'call'] as const;
+export const rowKinds = ['visit', 'button', 'postback'] as const;
 export type RowKind = (typeof rowKinds)[number];
 export type RowFate = Kept | 'unrecorded';
 
@@ -39,7 +39,7 @@ export class Health {
     this.fates.set(key, (this.fates.get(key) ?? 0) + 1);
     if (fate === 'committed') return;
     if (fate === 'spooled') this.since.waiting += 1;
-    if (fate === 'unrecorded') this.since[kind === 'call' ? 'refused' : 'unrecorded'] += 1;
+    if (fate === 'unrecorded') this.since[kind === 'postback' ? 'refused' : 'unrecorded'] += 1;
     if (fate === 'unrecorded') this.setDisk('failing');
     else if (fate === 'spooled') this.setDisk('up');
   }

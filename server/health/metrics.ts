@@ -27,7 +27,7 @@ export interface Metrics {
   text: () => Promise<string>;
   /** Observes how long an answer took, in seconds. */
   took: (kind: RowKind, seconds: number) => void;
-  callOut: (delivered: boolean) => void;
+  postbackOut: (delivered: boolean) => void;
 }
 
 type Took = Record<RowKind, Durations>;
@@ -37,7 +37,7 @@ export function makeMetrics(w: Watched): Metrics {
   const registers = [registry];
   collectDefaultMetrics({ register: registry, prefix: 'tracheon_' });
   const took = Object.fromEntries(rowKinds.map((kind) => [kind, new Durations(BUCKETS)])) as Took;
-  const callsOut = new Counter({
+  const postbacksOut = new Counter({
     name: 'tracheon_calls_out_total',
     help: 'Attempts to tell a source, by result.',
     labelNames: ['result'],
@@ -78,7 +78,7 @@ export function makeMetrics(w: Watched): Metrics {
     contentType: registry.contentType,
     text: async () => (await registry.metrics()) + answerLines(took),
     took: (kind, seconds) => took[kind].observe(seconds),
-    callOut: (delivered) => callsOut.labels(delivered ? 'delivered' : 'failed').inc(),
+    postbackOut: (delivered) => postbacksOut.labels(delivered ? 'delivered' : 'failed').inc(),
   };
 }
 
@@ -97,7 +97,7 @@ function rowsTotal(registers: Registry[], health: Health): void {
   const fates: RowFate[] = ['committed', 'spooled', 'quarantined', 'unrecorded'];
   new Counter({
     name: 'tracheon_rows_total',
-    help: 'Visits, button clicks and calls in, by what became of them. Any unrecorded one is an alarm.',
+    help: 'Visits, button clicks and postbacks in, by what became of them. Any unrecorded one is an alarm.',
     labelNames: ['kind', 'fate'],
     registers,
     collect() {

@@ -1,5 +1,5 @@
 /**
- * Visits that were sent on and kept nowhere, and calls in that were answered 503: counted in memory by part and hour,
+ * Visits that were sent on and kept nowhere, and postbacks in that were answered 503: counted in memory by part and hour,
  * and written as soon as the database is back, so that the desk still says so after a restart. A kill in between loses
  * the counts since the last write; the log has each.
  */

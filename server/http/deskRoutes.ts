@@ -73,7 +73,7 @@ export function deskRoutes(mount: Mount, { models, pool, news, judge }: ApiDeps)
       });
     await models.Rate.upsert({ deskId, base, day, nanos: rateNanos(rate).toString() });
     const converted = await rebookUnconverted(pool, judge, deskId, base);
-    news.tell(deskId, 'booked');
+    news.tell(deskId, 'conversions');
     return { converted };
   });
 }

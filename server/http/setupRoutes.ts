@@ -3,7 +3,7 @@ import type { PartRecord } from '@tracheon/core/contract';
 import { parseClickId } from '@tracheon/core/identity';
 import { TestMarks } from '../capture/testMarks.ts';
 import { listDomains } from '../domains/domainStore.ts';
-import { changeMany, listChanges, makeCampaigns, undoChange } from '../parts/changeTogether.ts';
+import { changeInBulk, listChanges, makeCampaigns, undoChange } from '../parts/bulkChange.ts';
 import { findPart } from '../parts/partsStore.ts';
 import { campaignLive } from '../reports/campaignLive.ts';
 import { findThings } from '../reports/find.ts';
@@ -88,8 +88,8 @@ function manyRoutes(mount: Mount, { models, pool, news }: ApiDeps): void {
     news.tell(signed.deskId, 'parts');
     return made;
   });
-  mount('changeMany', async ({ signed, body }) => {
-    const answer = await changeMany(models, signed, body.words, body.changes);
+  mount('changeInBulk', async ({ signed, body }) => {
+    const answer = await changeInBulk(models, signed, body.words, body.changes);
     news.tell(signed.deskId, 'parts');
     return answer;
   });

@@ -1,12 +1,12 @@
-/** What came in and went out: visits, calls in, conversions, calls out. */
+/** What came in and went out: visits, postbacks in, conversions, postbacks out. */
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
 import type { ListInput } from '@tracheon/core/contract';
 import { loadReceipt } from '../intake/sweeper.ts';
 import { eraseVisit } from '../privacy/erase.ts';
 import {
-  listBooked,
-  listCallsIn,
-  listCallsOut,
+  listConversions,
+  listPostbacksIn,
+  listPostbacksOut,
   listVisits,
   oneVisit,
   type ListQuery,
@@ -37,20 +37,20 @@ export function signalRoutes(mount: Mount, { pool, news, judge }: ApiDeps): void
   });
   mount('eraseVisit', async ({ id, signed: { deskId } }) => {
     const erased = await eraseVisit(pool, deskId, clickId(id));
-    if (erased.visits + erased.calls === 0) throw new Problem('not_found');
-    news.tell(deskId, 'visits', 'calls-in', 'booked', 'calls-out');
+    if (erased.visits + erased.postbacks === 0) throw new Problem('not_found');
+    news.tell(deskId, 'visits', 'postbacks-in', 'conversions', 'postbacks-out');
     return erased;
   });
-  mount('listCallsIn', ({ query, signed }) => listCallsIn(pool, listOf(query, signed)));
-  mount('judgeCallIn', async ({ id, signed: { deskId } }) => {
+  mount('listPostbacksIn', ({ query, signed }) => listPostbacksIn(pool, listOf(query, signed)));
+  mount('reprocessPostback', async ({ id, signed: { deskId } }) => {
     const receiptId = clickId(id);
     const receipt = await loadReceipt(pool, deskId, receiptId, clickIdDay(receiptId));
     if (!receipt) throw new Problem('not_found');
     const judgement = await judge(receipt);
-    news.tell(deskId, 'calls-in', 'booked', 'calls-out');
+    news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
     return judgement;
   });
-  mount('releaseCallIn', async ({ id, signed: { deskId } }) => {
+  mount('releasePostback', async ({ id, signed: { deskId } }) => {
     const receiptId = clickId(id);
     const receipt = await loadReceipt(pool, deskId, receiptId, clickIdDay(receiptId));
     if (!receipt) throw new Problem('not_found');
@@ -61,18 +61,18 @@ export function signalRoutes(mount: Mount, { pool, news, judge }: ApiDeps): void
       receiptId,
     ]);
     const judgement = await judge({ ...receipt, held: false });
-    news.tell(deskId, 'calls-in', 'booked', 'calls-out');
+    news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
     return judgement;
   });
-  mount('listBooked', ({ query, signed }) => listBooked(pool, listOf(query, signed)));
-  mount('listCallsOut', ({ query, signed }) => listCallsOut(pool, listOf(query, signed)));
-  mount('retryCallOut', async ({ id, signed: { deskId } }) => {
+  mount('listConversions', ({ query, signed }) => listConversions(pool, listOf(query, signed)));
+  mount('listPostbacksOut', ({ query, signed }) => listPostbacksOut(pool, listOf(query, signed)));
+  mount('retryPostbackOut', async ({ id, signed: { deskId } }) => {
     const done = await pool.query(
-      `UPDATE outbox SET state = 'waiting', next_try_at = now(), trying_since = now() WHERE desk_id = $1 AND id = $2 AND state = 'parked'`,
+      `UPDATE outbox SET state = 'waiting', next_try_at = now(), trying_since = now() WHERE desk_id = $1 AND id = $2 AND state = 'gave_up'`,
       [deskId, id],
     );
     if (done.rowCount === 0) throw new Problem('not_found');
-    news.tell(deskId, 'calls-out');
+    news.tell(deskId, 'postbacks-out');
     return {};
   });
 }

@@ -1,11 +1,11 @@
 /**
- * Books a fold: conversions by their identity, ledger entries for the difference alone, calls out that are due.
+ * Books a fold: conversions by their identity, ledger entries for the difference alone, postbacks out that are due.
  * What stands already is read once and compared; only what differs is written, so that a visit with hundreds of
  * conversions costs no more writes than one with a single conversion.
  */
 import { ulidAt } from '../db/pooledUlid.ts';
 import type { FoldedConversion } from '@tracheon/core/conversions';
-import { isTold, storeCallsOut } from './bookCallsOut.ts';
+import { isReported, storePostbacksOut } from './bookPostbacksOut.ts';
 import { Ledger } from './ledger.ts';
 import type { OwnedOutcome } from './outcomes.ts';
 import type { OwnerContext } from './ownerContext.ts';
@@ -25,18 +25,22 @@ export async function book(
   const ledger = new Ledger(client, context, standing.booked, causeReceiptId);
   for (const id of orphans) await removeConversion(client, context, ledger, id);
   const extras = newestExtras(outcomes);
-  const told = new Map<string, boolean>();
+  const reported = new Map<string, boolean>();
   for (const c of conversions) {
     const id = ids.get(c.ident) ?? ulidAt(Math.min(c.convertedAt, Date.now()));
     ids.set(c.ident, id);
     const base = await ledger.settle(id, c);
     const before = standing.conversions.find((s) => s.id === id);
-    told.set(id, before?.told ?? isTold(context));
+    reported.set(id, before?.reported ?? isReported(context));
     if (!before || written(before) !== fingerprint(c, base, extras))
-      storeConversion(client, context, id, c, base, extras, told.get(id)!);
+      storeConversion(client, context, id, c, base, extras, reported.get(id)!);
   }
-  const rules = { standing: standing.callsOut, extras, toldOf: (id: string) => told.get(id) ?? null };
-  await storeCallsOut(client, context, rules, conversions, ids);
+  const rules = {
+    standing: standing.postbacksOut,
+    extras,
+    isReportedOf: (id: string) => reported.get(id) ?? null,
+  };
+  await storePostbacksOut(client, context, rules, conversions, ids);
   clearBotMark(client, context, conversions);
   return ids;
 }
@@ -127,13 +131,13 @@ function storeConversion(
   c: FoldedConversion,
   base: bigint | null,
   extras: Record<string, string>,
-  told: boolean,
+  reported: boolean,
 ): void {
   const transaction = c.ident.startsWith('t:') ? c.ident.slice(2) : '';
   client.write(
     `INSERT INTO conversions (id, desk_id, owner, event_type_id, ident, is_test, transaction, status, payout_micros, currency,
        base_micros, converted_at, flags, click_id, visit_at, campaign_id, source_id, offer_id, network_id, landing_id, branch,
-       country, device, os, browser, subs, extras, told)
+       country, device, os, browser, subs, extras, reported)
      VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $3, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27)
      ON CONFLICT (id) DO UPDATE SET ident = excluded.ident, transaction = excluded.transaction, status = excluded.status,
        payout_micros = excluded.payout_micros, currency = excluded.currency, base_micros = excluded.base_micros,
@@ -165,7 +169,7 @@ function storeConversion(
       visit.browser,
       JSON.stringify(visit.subs),
       JSON.stringify(extras),
-      told,
+      reported,
     ],
   );
 }

@@ -6,12 +6,12 @@
  * way is folded again without it.
  */
 import type { Pool } from 'pg';
-import { truthOf, type CallOutcome, type CallReason } from '@tracheon/core/contract';
+import { channelOf, type PostbackOutcome, type PostbackReason } from '@tracheon/core/contract';
 import {
   foldOwner,
   payoutTerms,
-  readCall,
-  type CallReading,
+  readPostback,
+  type PostbackReading,
   type EventTypeRule,
   type FoldRules,
   type SignalVerdict,
@@ -21,7 +21,7 @@ import type { ReceiptRecord } from '../events/rows.ts';
 import { localDay } from '../reports/localDay.ts';
 import { book } from './book.ts';
 import { loadStanding } from './standing.ts';
-import { callQuery } from './callQuery.ts';
+import { postbackQuery } from './postbackQuery.ts';
 import {
   ownedOutcomes,
   storedOwner,
@@ -56,8 +56,8 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
     storeOutcome(client, receipt, said, '', []);
     return said;
   }
-  const query = callQuery(receipt.query, receipt.body, receipt.contentType);
-  const read = readCall(
+  const query = postbackQuery(receipt.query, receipt.body, receipt.contentType);
+  const read = readPostback(
     query,
     network,
     types.filter((t) => t.live),
@@ -79,10 +79,15 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
     return said;
   }
   const { visit, eventTypeId } = found;
-  const truth = truthOf({ truths: visit.truths ?? [] }, eventTypeId);
-  // What was booked before the truth was moved stays: only money that has not been counted yet is left to the other channel.
-  if (truth !== 'calls' && !before) {
-    const said: Judgement = { outcome: 'ignored', reason: 'other_truth', detail: truth, conversionId: '' };
+  const channel = channelOf({ conversionsFrom: visit.conversionsFrom ?? [] }, eventTypeId);
+  // What was booked before the channel was moved stays: only money that has not been counted yet is left to the other channel.
+  if (channel !== 'postbacks' && !before) {
+    const said: Judgement = {
+      outcome: 'ignored',
+      reason: 'other_channel',
+      detail: channel,
+      conversionId: '',
+    };
     storeOutcome(client, receipt, said, visit.id, read.reading.notes);
     return said;
   }
@@ -106,13 +111,13 @@ function lockOwners(client: Pipelined, deskId: string, owners: Owner[]): void {
     client.write('SELECT pg_advisory_xact_lock(hashtextextended($1, 0))', [key]);
 }
 
-type Found = { visit: StoredVisit; eventTypeId: string } | { reason: CallReason; detail: string };
+type Found = { visit: StoredVisit; eventTypeId: string } | { reason: PostbackReason; detail: string };
 
 /** By click ID; else by the transaction, which must name one conversion of this network only. A stored match stays. */
 async function findOwner(
   client: Pipelined,
   receipt: ReceiptRecord,
-  reading: CallReading,
+  reading: PostbackReading,
   before: Owner | null,
 ): Promise<Found> {
   if (reading.clickId !== null) {
@@ -186,7 +191,7 @@ function foldRules({ desk, offer, network, visit, eventType }: OwnerContext): Fo
   };
 }
 
-const outcomes: Record<SignalVerdict, [CallOutcome, CallReason]> = {
+const outcomes: Record<SignalVerdict, [PostbackOutcome, PostbackReason]> = {
   accepted: ['accepted', 'booked'],
   updated: ['updated', 'moved'],
   duplicate: ['duplicate', 'same_again'],
@@ -196,7 +201,7 @@ const outcomes: Record<SignalVerdict, [CallOutcome, CallReason]> = {
 function wording(
   verdict: SignalVerdict,
   status: string,
-): { outcome: CallOutcome; reason: CallReason; detail: string } {
+): { outcome: PostbackOutcome; reason: PostbackReason; detail: string } {
   const [outcome, reason] = outcomes[verdict];
   const detail = reason === 'moved' ? `now ${status}` : reason === 'move_not_allowed' ? `“${status}”` : '';
   return { outcome, reason, detail };

@@ -1,13 +1,13 @@
 /** What was made of each receipt, stored: the reading is what the fold works on, now and on replay. */
-import type { CallOutcome, CallReason } from '@tracheon/core/contract';
-import type { CallReading, Signal } from '@tracheon/core/conversions';
+import type { PostbackOutcome, PostbackReason } from '@tracheon/core/contract';
+import type { PostbackReading, Signal } from '@tracheon/core/conversions';
 import type { Pipelined, Reads } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { StoredVisit } from './ownerContext.ts';
 
 export interface Judgement {
-  outcome: CallOutcome;
-  reason: CallReason;
+  outcome: PostbackOutcome;
+  reason: PostbackReason;
   detail: string;
   conversionId: string;
 }
@@ -103,7 +103,7 @@ export function storeOutcome(
 export function storeReading(
   client: Pipelined,
   r: ReceiptRecord,
-  reading: CallReading,
+  reading: PostbackReading,
   visit: StoredVisit,
   eventTypeId: string,
 ): void {

@@ -18,7 +18,7 @@ export interface StoredVisit {
   is_bot: boolean;
   is_test: boolean;
   /** The source is told of this test, as a member ticked. */
-  is_told_test: boolean;
+  is_reported_test: boolean;
   campaign_id: string;
   source_id: string;
   /** Empty when the campaign was stopped: the visitor was sent nowhere. */
@@ -48,7 +48,7 @@ export interface StoredVisit {
   subs: Record<string, string>;
   notes: string[];
   /** Of its offer as it is now; null for an offer saved before there was a choice. */
-  truths: OfferInput['truths'] | null;
+  conversionsFrom: OfferInput['conversionsFrom'] | null;
 }
 export interface OwnerContext {
   deskId: string;
@@ -74,8 +74,8 @@ export async function loadVisit(
   clickId: string,
 ): Promise<StoredVisit | undefined> {
   const { rows } = await client.query<StoredVisit>(
-    `SELECT v.*, p.body->'truths' AS truths,
-       v.is_test AND EXISTS (SELECT 1 FROM told_tests t WHERE t.desk_id = v.desk_id AND t.click_id = v.id) AS is_told_test
+    `SELECT v.*, p.body->'conversionsFrom' AS "conversionsFrom",
+       v.is_test AND EXISTS (SELECT 1 FROM reported_tests t WHERE t.desk_id = v.desk_id AND t.click_id = v.id) AS is_reported_test
      FROM visits v
      LEFT JOIN parts p ON p.desk_id = v.desk_id AND p.id = v.offer_id
      WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,

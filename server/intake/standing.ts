@@ -1,4 +1,4 @@
-/** What is booked already for one visit and event type: conversions, ledger balances, calls out. Read at once. */
+/** What is booked already for one visit and event type: conversions, ledger balances, postbacks out. Read at once. */
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import type { Reads } from '../db/pools.ts';
 import type { StoredVisit } from './ownerContext.ts';
@@ -13,7 +13,7 @@ export interface StandingConversion {
   converted_at: Date;
   flags: string[];
   extras: Record<string, string>;
-  told: boolean | null;
+  reported: boolean | null;
 }
 export interface Booked {
   conversion_id: string;
@@ -24,7 +24,7 @@ export interface Booked {
   /** The rate used first stays with the conversion; null while none was known. */
   rate: bigint | null;
 }
-export interface StandingCall {
+export interface StandingPostback {
   conversion_id: string;
   seq: number;
   status: string;
@@ -34,7 +34,7 @@ export interface StandingCall {
 export interface Standing {
   conversions: StandingConversion[];
   booked: Booked[];
-  callsOut: StandingCall[];
+  postbacksOut: StandingPostback[];
 }
 
 /** The owner's conversions; for each of them the rest is looked up by its key, whatever the planner believes of the tables. */
@@ -47,9 +47,9 @@ export async function loadStanding(
   eventTypeId: string,
 ): Promise<Standing> {
   const owner = [deskId, visit.id, eventTypeId, visit.is_test];
-  const [conversions, booked, callsOut] = await Promise.all([
+  const [conversions, booked, postbacksOut] = await Promise.all([
     client.query<StandingConversion>(
-      `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, extras, told FROM conversions
+      `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, extras, reported FROM conversions
        WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`,
       owner,
     ),
@@ -64,7 +64,7 @@ export async function loadStanding(
          FROM ledger WHERE desk_id = $1 AND conversion_id = c.id GROUP BY 1, 2, 3 OFFSET 0) l ON true WHERE ${IS_OWN}`,
       owner,
     ),
-    client.query<StandingCall>(
+    client.query<StandingPostback>(
       `SELECT o.* FROM conversions c JOIN LATERAL (
          SELECT conversion_id, seq, status, url, state = 'waiting' AND tries = 0 AS untouched FROM outbox
          WHERE desk_id = $1 AND conversion_id = c.id OFFSET 0) o ON true WHERE ${IS_OWN}`,
@@ -81,6 +81,6 @@ export async function loadStanding(
       base: BigInt(r.base ?? 0),
       rate: r.rate === null ? null : BigInt(r.rate),
     })),
-    callsOut: callsOut.rows,
+    postbacksOut: postbacksOut.rows,
   };
 }

@@ -16,7 +16,7 @@ export const KEEP_ALIVE_MS = 10_000;
 /** Sockets of one listener: above what one process can serve at once, below what exhausts its file handles. */
 export const MAX_CONNECTIONS = 8000;
 
-/** A call in: networks send some hundred bytes; 64 KiB are kept whole, more is refused and not kept. */
+/** A postback: networks send some hundred bytes; 64 KiB are kept whole, more is refused and not kept. */
 export const MAX_CALL_BODY_BYTES = 64 * 1024;
 /** A call's body that has not arrived by then is given up. */
 export const CALL_BODY_PATIENCE_MS = 10_000;
@@ -35,7 +35,7 @@ export const SIGN_IN_TRIES_PER_MINUTE = 10;
 /** Addresses whose failures are remembered; the oldest are forgotten first. */
 export const MAX_THROTTLED_ADDRESSES = 20_000;
 
-/** Calls out: more of an answer is not read, decompressed or not; nobody needs it. */
+/** Postbacks out: more of an answer is not read, decompressed or not; nobody needs it. */
 export const MAX_ANSWER_BYTES = 64 * 1024;
 /** A source's server that takes longer is tried again later. */
 export const CALL_OUT_TIMEOUT_MS = 10_000;

@@ -6,7 +6,7 @@ import type { lookup } from 'node:dns';
 import { brotliDecompressSync, gunzipSync, inflateSync } from 'node:zlib';
 import { request, type Dispatcher } from 'undici';
 import type { PageTrouble } from '@tracheon/core/contract';
-import { guardedAgent, readTarget, Refused } from '../callsout/outgoing.ts';
+import { guardedAgent, readTarget, Refused } from '../notify/outgoing.ts';
 import { MAX_PAGE_BYTES, MAX_PAGE_REDIRECTS, PAGE_TIMEOUT_MS } from '../limits/limits.ts';
 
 export interface FetchedPage {

@@ -139,7 +139,7 @@ export async function setState(
   /** The version that was seen; null when any will do. */
   seen: number | null = null,
 ): Promise<PartRecord> {
-  if (state === 'stopped' && kind !== 'campaign')
+  if (state === 'paused' && kind !== 'campaign')
     throw new Problem('invalid_input', {
       fields: [{ path: 'state', message: 'Only a campaign can be stopped.' }],
     });

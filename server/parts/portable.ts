@@ -4,7 +4,7 @@ import {
   makingOrder,
   PORTABLE_VERSION,
   portableFile,
-  swapReferences,
+  replaceReferences,
   toPortable,
   unknownFields,
   type ImportAnswer,
@@ -123,7 +123,7 @@ async function makeKind(
     progress = false;
     for (const i of [...ofKind]) {
       const missing: { path: string; message: string }[] = [];
-      const body = swapReferences(kind, parts[i]!.body, (name, to, path) => {
+      const body = replaceReferences(kind, parts[i]!.body, (name, to, path) => {
         const id = known.get(keyOf(to, name));
         if (id === undefined)
           missing.push({

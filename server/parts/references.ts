@@ -55,8 +55,8 @@ export async function checkReferences(
     else if (offer.fallbackOfferId !== '') await need('fallbackOfferId', 'offer', offer.fallbackOfferId);
     for (const [i, p] of offer.payouts.entries())
       if (p.eventTypeId !== '') await need(`payouts.${i}.eventTypeId`, 'event-type', p.eventTypeId);
-    for (const [i, t] of offer.truths.entries())
-      await need(`truths.${i}.channel`, 'event-type', t.eventTypeId);
+    for (const [i, t] of offer.conversionsFrom.entries())
+      await need(`conversionsFrom.${i}.channel`, 'event-type', t.eventTypeId);
   }
   if (kind === 'landing-page') {
     const page = body as LandingPageInput;
@@ -69,8 +69,8 @@ export async function checkReferences(
     for (const [i, a] of source.accounts.entries())
       if (a.postbackUrl !== '')
         fields.push(...stops(`accounts.${i}.postbackUrl`, a.postbackUrl, 'conversion'));
-    for (const [i, eventTypeId] of source.tellEvents.entries())
-      await need(`tellEvents.${i}`, 'event-type', eventTypeId);
+    for (const [i, eventTypeId] of source.reportEvents.entries())
+      await need(`reportEvents.${i}`, 'event-type', eventTypeId);
   }
   if (kind === 'campaign') {
     const campaign = body as PartBodies['campaign'];
@@ -124,7 +124,7 @@ export async function usedBy(
         { body: { [Op.contains]: { fallbackOfferId: id } } },
         { body: { [Op.contains]: { eventWords: [{ eventTypeId: id }] } } },
         { body: { [Op.contains]: { payouts: [{ eventTypeId: id }] } } },
-        { body: { [Op.contains]: { tellEvents: [id] } } },
+        { body: { [Op.contains]: { reportEvents: [id] } } },
       ],
     },
     ...(transaction ? { transaction } : {}),

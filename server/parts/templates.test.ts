@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { expect, it } from '@jest/globals';
 import {
-  macroShapes,
+  macroStyles,
   networkInput,
   sourceInput,
   type NetworkInput,
@@ -25,8 +25,8 @@ it('the published schema is the one that templates are checked by', () => {
 it('there is one for each macro shape, and for each habit', () => {
   expect(sources.length).toBeGreaterThanOrEqual(8);
   expect(networks.length).toBeGreaterThanOrEqual(6);
-  const shapes = new Set([...sources, ...networks].map((b: SourceInput | NetworkInput) => b.macroShape));
-  expect([...shapes].sort()).toEqual([...macroShapes].sort());
+  const shapes = new Set([...sources, ...networks].map((b: SourceInput | NetworkInput) => b.macroStyle));
+  expect([...shapes].sort()).toEqual([...macroStyles].sort());
   const has = (holds: (n: NetworkInput) => boolean): boolean => networks.some(holds);
   expect([
     has((n) => n.fields.status.macro !== ''),
@@ -42,7 +42,7 @@ it('there is one for each macro shape, and for each habit', () => {
 it('every link in them is free of findings', () => {
   for (const s of sources) {
     const link = trackingLink('https://t.example', 'k', s);
-    expect([s.name, checkLink(link, { expander: 'they', place: 'visit', shape: s.macroShape })]).toEqual([
+    expect([s.name, checkLink(link, { expander: 'they', place: 'visit', shape: s.macroStyle })]).toEqual([
       s.name,
       [],
     ]);
@@ -54,7 +54,7 @@ it('every link in them is free of findings', () => {
   }
   for (const n of networks) {
     const url = postbackUrl('https://t.example', 'k', n);
-    expect([n.name, checkLink(url, { expander: 'they', place: 'conversion', shape: n.macroShape })]).toEqual([
+    expect([n.name, checkLink(url, { expander: 'they', place: 'conversion', shape: n.macroStyle })]).toEqual([
       n.name,
       [],
     ]);

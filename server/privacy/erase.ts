@@ -10,7 +10,7 @@ import { inTransaction } from '../db/pools.ts';
 
 export interface Erased {
   visits: number;
-  calls: number;
+  postbacks: number;
   conversions: number;
 }
 
@@ -28,8 +28,8 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
        WHERE desk_id = $1 AND day = $2 AND id = $3`,
       [deskId, day, clickId],
     );
-    // Whatever was read out of the calls stays with their outcomes, so that judging again changes nothing.
-    const calls = await client.query(
+    // Whatever was read out of the postbacks stays with their outcomes, so that judging again changes nothing.
+    const postbacks = await client.query(
       `UPDATE receipts r SET query = '', body = '', headers = '{}', address_prefix = '' FROM outcomes o
        WHERE o.desk_id = $1 AND o.click_id = $2 AND r.desk_id = o.desk_id AND r.id = o.receipt_id
          AND r.day = (o.received_at AT TIME ZONE 'UTC')::date`,
@@ -41,7 +41,7 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
     );
     // A source that has not been told yet is not told any more: the call would carry its own click ID.
     await client.query(
-      `UPDATE outbox SET url = '', state = CASE WHEN state IN ('waiting', 'parked') THEN 'overtaken' ELSE state END
+      `UPDATE outbox SET url = '', state = CASE WHEN state IN ('waiting', 'gave_up') THEN 'superseded' ELSE state END
        WHERE desk_id = $1 AND conversion_id IN (SELECT id FROM conversions WHERE desk_id = $1 AND click_id = $2)`,
       [deskId, clickId],
     );
@@ -55,7 +55,7 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
     ]);
     return {
       visits: visits.rowCount ?? 0,
-      calls: calls.rowCount ?? 0,
+      postbacks: postbacks.rowCount ?? 0,
       conversions: conversions.rowCount ?? 0,
     };
   });

@@ -17,7 +17,7 @@ export async function attention(
   nowMs: number,
 ): Promise<Attention[]> {
   const week = shiftDay(localDay(nowMs, desk.zone), -6);
-  const { repair, parked, aside, lost, lostClicks, refused } = await counts(pool, desk.id, nowMs);
+  const { repair, gaveUp, aside, lost, lostClicks, refused } = await counts(pool, desk.id, nowMs);
   const { rows: barren } = await pool.query<{ id: string; name: string; n: string }>(
     `SELECT p.id, p.name, count(*) AS n FROM visits v JOIN parts p ON p.id = v.campaign_id
      WHERE v.desk_id = $1 AND v.day >= $2::date - 1 AND v.at >= ($2::date::timestamp AT TIME ZONE $3)
@@ -46,10 +46,10 @@ export async function attention(
     '/today',
   );
   add(
-    'refused_calls',
+    'refused_postbacks',
     refused,
-    `${refused} ${s(refused, 'call in was', 'calls in were')} answered 503 in the last ${UNRECORDED_DAYS} days, since neither the database nor the disk took ${s(refused, 'it', 'them')}. Networks send such calls again; if yours does not, ask for them.`,
-    '/conversions/calls-in',
+    `${refused} ${s(refused, 'postback was', 'postbacks in were')} answered 503 in the last ${UNRECORDED_DAYS} days, since neither the database nor the disk took ${s(refused, 'it', 'them')}. Networks send such calls again; if yours does not, ask for them.`,
+    '/conversions/postbacks-in',
   );
   add(
     'quarantined_rows',
@@ -64,16 +64,16 @@ export async function attention(
     '/campaigns',
   );
   add(
-    'calls_for_repair',
+    'needs_repair',
     repair,
-    `${repair} ${s(repair, 'call in is', 'calls in are')} kept for repair.`,
-    '/conversions/calls-in?outcome=repair',
+    `${repair} ${s(repair, 'postback is', 'postbacks in are')} needs repair.`,
+    '/conversions/postbacks-in?outcome=repair',
   );
   add(
-    'parked_calls_out',
-    parked,
-    `${parked} ${s(parked, 'call out is', 'calls out are')} parked: the source was not told.`,
-    '/conversions/calls-out?state=parked',
+    'postbacks_given_up',
+    gaveUp,
+    `Tracheon gave up on ${gaveUp} ${s(gaveUp, 'postback', 'postbacks')} to sources: the source doesn’t know of ${s(gaveUp, 'this conversion', 'these conversions')}.`,
+    '/conversions/postbacks-out?state=gave_up',
   );
   for (const d of differing)
     add(
@@ -99,15 +99,15 @@ export async function attention(
   return list;
 }
 
-type Counts = Record<'repair' | 'parked' | 'aside' | 'lost' | 'lostClicks' | 'refused', number>;
+type Counts = Record<'repair' | 'gaveUp' | 'aside' | 'lost' | 'lostClicks' | 'refused', number>;
 async function counts(pool: Pool, deskId: string, nowMs: number): Promise<Counts> {
   const { rows } = await pool.query<Counts>(
     `SELECT (SELECT count(*) FROM outcomes WHERE desk_id = $1 AND outcome = 'repair')::int AS repair,
-            (SELECT count(*) FROM outbox WHERE desk_id = $1 AND state = 'parked')::int AS parked,
+            (SELECT count(*) FROM outbox WHERE desk_id = $1 AND state = 'gave_up')::int AS "gaveUp",
             (SELECT count(*) FROM quarantine WHERE desk_id = $1)::int AS aside,
             coalesce(sum(times) FILTER (WHERE kind = 'visit'), 0)::int AS lost,
             coalesce(sum(times) FILTER (WHERE kind = 'button'), 0)::int AS "lostClicks",
-            coalesce(sum(times) FILTER (WHERE kind = 'call'), 0)::int AS refused
+            coalesce(sum(times) FILTER (WHERE kind = 'postback'), 0)::int AS refused
      FROM unrecorded WHERE desk_id = $1 AND hour >= $2`,
     [deskId, new Date(nowMs - UNRECORDED_DAYS * 86_400_000)],
   );

@@ -44,7 +44,7 @@ export async function campaignLive(
     visitsSeen(asked),
     unsubstitutedSeen(asked),
     clicksSeen(asked),
-    callsSeen(asked),
+    postbacksSeen(asked),
     conversionsSeen(asked),
     toldSeen(asked),
   ]);
@@ -130,7 +130,7 @@ async function clicksSeen({ pool, deskId, campaignId, since }: Asked) {
   };
 }
 
-interface SeenCallRow {
+interface SeenPostbackRow {
   id: string;
   at: Date;
   rawQuery: string;
@@ -138,7 +138,7 @@ interface SeenCallRow {
   reason: Parameters<typeof reasonSentence>[0];
   detail: string;
 }
-const asCall = (r: SeenCallRow | undefined): CampaignLive['lastCall'] =>
+const asCall = (r: SeenPostbackRow | undefined): CampaignLive['lastPostback'] =>
   r
     ? {
         id: r.id,
@@ -152,9 +152,9 @@ const CALL_COLUMNS = `o.receipt_id AS id, o.received_at AS at, coalesce(r.query,
 const WITH_RECEIPT = `LEFT JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id
   AND r.day = (o.received_at AT TIME ZONE 'UTC')::date`;
 
-async function callsSeen({ pool, deskId, campaignId, networkId, sinceId, unmatchedId }: Asked) {
+async function postbacksSeen({ pool, deskId, campaignId, networkId, sinceId, unmatchedId }: Asked) {
   const [matched, unmatched, lastUnmatched] = await Promise.all([
-    pool.query<SeenCallRow & { count: number }>(
+    pool.query<SeenPostbackRow & { count: number }>(
       `SELECT ${CALL_COLUMNS}, count(*) OVER ()::int AS count FROM outcomes o
        JOIN conversions c ON c.desk_id = o.desk_id AND c.id = o.conversion_id ${WITH_RECEIPT}
        WHERE o.desk_id = $1 AND o.receipt_id > $3 AND c.campaign_id = $2 ORDER BY o.receipt_id DESC LIMIT 1`,
@@ -165,7 +165,7 @@ async function callsSeen({ pool, deskId, campaignId, networkId, sinceId, unmatch
        WHERE o.desk_id = $1 AND o.receipt_id > $3 AND o.network_id = $2 AND o.owner = '' AND o.outcome IN ('repair', 'held')`,
       [deskId, networkId, unmatchedId],
     ),
-    pool.query<SeenCallRow>(
+    pool.query<SeenPostbackRow>(
       `SELECT ${CALL_COLUMNS} FROM outcomes o ${WITH_RECEIPT}
        WHERE o.desk_id = $1 AND o.receipt_id > $3 AND o.network_id = $2 AND o.owner = '' AND o.outcome IN ('repair', 'held')
        ORDER BY o.receipt_id DESC LIMIT 1`,
@@ -174,7 +174,7 @@ async function callsSeen({ pool, deskId, campaignId, networkId, sinceId, unmatch
   ]);
   return {
     calls: matched.rows[0]?.count ?? 0,
-    lastCall: asCall(matched.rows[0]),
+    lastPostback: asCall(matched.rows[0]),
     unmatched: unmatched.rows[0]?.count ?? 0,
     lastUnmatched: asCall(lastUnmatched.rows[0]),
   };
@@ -185,7 +185,7 @@ async function conversionsSeen({ pool, deskId, campaignId, since }: Asked) {
     NonNullable<CampaignLive['lastConversion']> & { count: number; at: Date | string }
   >(
     `SELECT c.id, c.click_id AS "clickId", c.converted_at AS at, c.status, c.payout_micros AS "payoutMicros", c.currency,
-       c.is_test AS "isTest", NOT c.is_test OR EXISTS (SELECT 1 FROM told_tests t WHERE t.desk_id = c.desk_id AND t.click_id = c.click_id) AS "isTold",
+       c.is_test AS "isTest", NOT c.is_test OR EXISTS (SELECT 1 FROM reported_tests t WHERE t.desk_id = c.desk_id AND t.click_id = c.click_id) AS "isReported",
        count(*) OVER ()::int AS count
      FROM conversions c WHERE c.desk_id = $1 AND c.campaign_id = $2 AND c.visit_at > $3::timestamptz - interval '30 days' AND c.converted_at > $3
      ORDER BY c.id DESC LIMIT 1`,
@@ -199,9 +199,9 @@ async function conversionsSeen({ pool, deskId, campaignId, since }: Asked) {
 
 async function toldSeen({ pool, deskId, campaignId, sinceId }: Asked) {
   const [counts, last] = await Promise.all([
-    pool.query<Record<'delivered' | 'waiting' | 'parked', number>>(
+    pool.query<Record<'delivered' | 'waiting' | 'gaveUp', number>>(
       `SELECT count(*) FILTER (WHERE state = 'delivered')::int AS delivered, count(*) FILTER (WHERE state = 'waiting')::int AS waiting,
-         count(*) FILTER (WHERE state = 'parked')::int AS parked
+         count(*) FILTER (WHERE state = 'gave_up')::int AS "gaveUp"
        FROM outbox WHERE desk_id = $1 AND id > $3 AND campaign_id = $2`,
       [deskId, campaignId, sinceId],
     ),
@@ -223,7 +223,7 @@ async function toldSeen({ pool, deskId, campaignId, sinceId }: Asked) {
   const [one] = last.rows;
   return {
     ...counts.rows[0]!,
-    lastTold: one
+    lastPostbackOut: one
       ? {
           id: one.id,
           at: new Date(one.attempt?.at ?? one.createdAt).toISOString(),

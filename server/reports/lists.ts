@@ -2,8 +2,8 @@
 import type { Pool } from 'pg';
 import type {
   ClickMatch,
-  CallInRow,
-  CallOutRow,
+  PostbackInRow,
+  PostbackOutRow,
   ConversionRow,
   Page,
   VisitRow,
@@ -31,7 +31,7 @@ const like = (text: string): string => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
 const CALL_IN_COLUMNS = `r.id, r.received_at, r.network_id, n.name AS network_name, r.method, r.query, r.body,
   coalesce(o.outcome, 'queued') AS outcome, coalesce(o.reason, 'not_judged_yet') AS reason, coalesce(o.detail, '') AS detail,
   coalesce(o.click_id, '') AS click_id, coalesce(o.conversion_id, '') AS conversion_id, coalesce(o.notes, '[]') AS notes`;
-type StoredCallIn = Pick<CallInRow, 'id' | 'method' | 'body' | 'outcome' | 'reason' | 'notes'> & {
+type StoredPostbackIn = Pick<PostbackInRow, 'id' | 'method' | 'body' | 'outcome' | 'reason' | 'notes'> & {
   received_at: Date;
   network_id: string;
   network_name: string;
@@ -40,7 +40,7 @@ type StoredCallIn = Pick<CallInRow, 'id' | 'method' | 'body' | 'outcome' | 'reas
   click_id: string;
   conversion_id: string;
 };
-const asCallIn = (r: StoredCallIn): CallInRow => ({
+const asPostbackIn = (r: StoredPostbackIn): PostbackInRow => ({
   id: r.id,
   receivedAt: r.received_at.toISOString(),
   networkId: r.network_id,
@@ -56,8 +56,8 @@ const asCallIn = (r: StoredCallIn): CallInRow => ({
   notes: r.notes,
 });
 
-export async function listCallsIn(pool: Pool, q: ListQuery): Promise<Page<CallInRow>> {
-  const { rows } = await pool.query<StoredCallIn>(
+export async function listPostbacksIn(pool: Pool, q: ListQuery): Promise<Page<PostbackInRow>> {
+  const { rows } = await pool.query<StoredPostbackIn>(
     `SELECT ${CALL_IN_COLUMNS}
      FROM receipts r JOIN parts n ON n.id = r.network_id LEFT JOIN outcomes o ON o.desk_id = r.desk_id AND o.receipt_id = r.id
      WHERE r.desk_id = $1 AND ($2 = '' OR r.id < $2) AND ($3 = '' OR coalesce(o.outcome, 'queued') = $3)
@@ -65,22 +65,22 @@ export async function listCallsIn(pool: Pool, q: ListQuery): Promise<Page<CallIn
      ORDER BY r.id DESC LIMIT $6`,
     [q.deskId, q.cursor, q.kind, q.search, like(q.search), q.limit + 1],
   );
-  return page(rows.map(asCallIn), q.limit);
+  return page(rows.map(asPostbackIn), q.limit);
 }
 
-/** More calls, conversions or calls out than this about one visit are no trail any more. */
+/** More calls, conversions or postbacks out than this about one visit are no trail any more. */
 const MAX_OF_VISIT = 100;
 
 /** Calls about one visit, oldest first. */
-export async function callsInOf(pool: Pool, deskId: string, clickId: string): Promise<CallInRow[]> {
-  const { rows } = await pool.query<StoredCallIn>(
+export async function postbacksInOf(pool: Pool, deskId: string, clickId: string): Promise<PostbackInRow[]> {
+  const { rows } = await pool.query<StoredPostbackIn>(
     `SELECT ${CALL_IN_COLUMNS} FROM outcomes o
      JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND r.day = (o.received_at AT TIME ZONE 'UTC')::date
      JOIN parts n ON n.id = r.network_id
      WHERE o.desk_id = $1 AND o.owner = $2 ORDER BY r.id LIMIT ${MAX_OF_VISIT}`,
     [deskId, clickId],
   );
-  return rows.map(asCallIn);
+  return rows.map(asPostbackIn);
 }
 
 const SELECT_CONVERSIONS = `SELECT c.id, c.converted_at AS at, c.visit_at AS "visitAt", c.click_id AS "clickId", c.campaign_id AS "campaignId",
@@ -104,7 +104,7 @@ export async function conversionsOf(pool: Pool, deskId: string, clickId: string)
   return rows.map(asConversion);
 }
 
-export async function listBooked(pool: Pool, q: ListQuery): Promise<Page<ConversionRow>> {
+export async function listConversions(pool: Pool, q: ListQuery): Promise<Page<ConversionRow>> {
   const { rows } = await pool.query<StoredConversion>(
     `${SELECT_CONVERSIONS} WHERE c.desk_id = $1 AND ($2 = '' OR c.id < $2) AND ($3 = '' OR c.status = $3) AND ($7 = '' OR c.campaign_id = $7)
        AND ($4 = '' OR c.click_id ILIKE $5 OR c.transaction ILIKE $5 OR k.name ILIKE $5 OR o.name ILIKE $5 OR n.name ILIKE $5)
@@ -119,32 +119,32 @@ const SELECT_CALLS_OUT = `SELECT o.id, o.created_at AS "createdAt", o.conversion
     coalesce((SELECT json_agg(json_build_object('at', a.at, 'result', a.result, 'httpStatus', a.http_status, 'tookMs', a.took_ms) ORDER BY a.id)
       FROM attempts a WHERE a.outbox_id = o.id), '[]') AS attempts
   FROM outbox o JOIN parts s ON s.id = o.source_id JOIN parts k ON k.id = o.campaign_id`;
-type StoredCallOut = CallOutRow & { createdAt: Date | string; nextTryAt: Date | null };
-const asCallOut = (r: StoredCallOut): CallOutRow => ({
+type StoredPostbackOut = PostbackOutRow & { createdAt: Date | string; nextTryAt: Date | null };
+const asPostbackOut = (r: StoredPostbackOut): PostbackOutRow => ({
   ...r,
   createdAt: new Date(r.createdAt).toISOString(),
   nextTryAt: r.nextTryAt && new Date(r.nextTryAt).toISOString(),
 });
 
 /** Calls to the source about one visit, oldest first. */
-export async function callsOutOf(pool: Pool, deskId: string, clickId: string): Promise<CallOutRow[]> {
-  const { rows } = await pool.query<StoredCallOut>(
+export async function postbacksOutOf(pool: Pool, deskId: string, clickId: string): Promise<PostbackOutRow[]> {
+  const { rows } = await pool.query<StoredPostbackOut>(
     `${SELECT_CALLS_OUT} WHERE o.desk_id = $1
        AND o.conversion_id IN (SELECT c.id FROM conversions c WHERE c.desk_id = $1 AND c.owner = $2)
      ORDER BY o.id LIMIT ${MAX_OF_VISIT}`,
     [deskId, clickId],
   );
-  return rows.map(asCallOut);
+  return rows.map(asPostbackOut);
 }
 
-export async function listCallsOut(pool: Pool, q: ListQuery): Promise<Page<CallOutRow>> {
-  const { rows } = await pool.query<StoredCallOut>(
+export async function listPostbacksOut(pool: Pool, q: ListQuery): Promise<Page<PostbackOutRow>> {
+  const { rows } = await pool.query<StoredPostbackOut>(
     `${SELECT_CALLS_OUT} WHERE o.desk_id = $1 AND ($2 = '' OR o.id < $2) AND ($3 = '' OR o.state = $3) AND ($7 = '' OR o.campaign_id = $7)
        AND ($4 = '' OR o.url ILIKE $5 OR s.name ILIKE $5 OR k.name ILIKE $5)
      ORDER BY o.id DESC LIMIT $6`,
     [q.deskId, q.cursor, q.kind, q.search, like(q.search), q.limit + 1, q.campaignId],
   );
-  return page(rows.map(asCallOut), q.limit);
+  return page(rows.map(asPostbackOut), q.limit);
 }
 
 const VISIT_COLUMNS = `id, at, campaign_id AS "campaignId", offer_id AS "offerId", landing_id AS "landingId", country, device, device_model AS "deviceModel",

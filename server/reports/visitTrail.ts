@@ -15,7 +15,7 @@ import type { Models } from '../db/models.ts';
 import { loadVisit, type StoredVisit } from '../intake/ownerContext.ts';
 import { tokenVisit } from '../intake/postbackText.ts';
 import { findPart } from '../parts/partsStore.ts';
-import { callsInOf, callsOutOf, conversionsOf, oneVisit } from './lists.ts';
+import { postbacksInOf, postbacksOutOf, conversionsOf, oneVisit } from './lists.ts';
 
 export async function visitTrail(
   models: Models,
@@ -29,12 +29,12 @@ export async function visitTrail(
   ]);
   if (!visit || !stored) return null;
   const parts = await partsOf(models, pool, deskId, stored);
-  const [callsIn, conversions, callsOut] = await Promise.all([
-    callsInOf(pool, deskId, clickId),
+  const [postbacksIn, conversions, postbacksOut] = await Promise.all([
+    postbacksInOf(pool, deskId, clickId),
     conversionsOf(pool, deskId, clickId),
-    callsOutOf(pool, deskId, clickId),
+    postbacksOutOf(pool, deskId, clickId),
   ]);
-  return { visit, parts, ...urlsOf(parts, stored), callsIn, conversions, callsOut };
+  return { visit, parts, ...urlsOf(parts, stored), postbacksIn, conversions, postbacksOut };
 }
 
 async function partsOf(models: Models, pool: Pool, deskId: string, v: StoredVisit) {

@@ -3,7 +3,7 @@
  * like every outgoing request, but for the address under which our own tracking listener runs.
  */
 import { request, type Dispatcher } from 'undici';
-import { guardedAgent } from '../callsout/outgoing.ts';
+import { guardedAgent } from '../notify/outgoing.ts';
 import { Problem } from '../http/problem.ts';
 
 const TIMEOUT_MS = 5000;

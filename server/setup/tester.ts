@@ -145,11 +145,11 @@ export async function fireTestConversion(
       ? null
       : ((await findPart(models, deskId, 'event-type', said.eventTypeId)) as PartRecord<'event-type'>);
   // Before the call: what is judged must find it, in whatever order things are judged.
-  if (said.tellSource)
-    await pool.query('INSERT INTO told_tests (desk_id, click_id) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
-      deskId,
-      visit.id,
-    ]);
+  if (said.reportToSource)
+    await pool.query(
+      'INSERT INTO reported_tests (desk_id, click_id) VALUES ($1, $2) ON CONFLICT DO NOTHING',
+      [deskId, visit.id],
+    );
   const amount = said.payoutMicros === '' ? '' : formatAmount(BigInt(said.payoutMicros));
   const url = calledPostback(origin, network.key, body, {
     click_id: visit.id,

@@ -269,7 +269,7 @@ test('a direct link on a search engine, by keyboard alone: fixed payout, cost by
   await signIn(page, system);
   await ask(page, 'POST', '/parts/source', {
     name: 'Quayside Search',
-    macroShape: '{x}',
+    macroStyle: '{x}',
     parameters: [
       { parameter: 'qid', macro: '{clickid}', role: 'click_id' },
       { parameter: 'kw', macro: '{keyword}', role: 'sub', sub: 'keyword', leftOff: ['final_url'] },
@@ -464,7 +464,7 @@ test('a hand-off that breaks is named on the campaign’s trail, with the calls 
   await page.request.get(`${system.tracking}/in/${network!.key}?click_id=&payout=3&status=ok`);
   await expect(trail.getByText(/1 call of this network found no visit/)).toBeVisible({ timeout: 4000 });
   await trail.getByRole('link', { name: /calls matched/ }).click();
-  await expect(page).toHaveURL(/calls-in\?outcome=repair/);
+  await expect(page).toHaveURL(/postbacks-in\?outcome=repair/);
   await expect(page.getByText(/No click ID and no transaction came with it/)).toBeVisible();
 });
 
@@ -539,7 +539,7 @@ test('the palette finds a visit by any of its IDs, a campaign by its link, and c
   const errors = watchConsole(page);
   await signIn(page, system);
   const [conversion] = (
-    await ask<{ rows: { clickId: string; transaction: string }[] }>(page, 'GET', '/booked?limit=50')
+    await ask<{ rows: { clickId: string; transaction: string }[] }>(page, 'GET', '/conversions?limit=50')
   ).rows.filter((r) => r.transaction !== '');
   const open = async (text: string): Promise<void> => {
     await page.keyboard.press('Control+k');

@@ -136,7 +136,7 @@ test('lists say that they load, that they fail, and how to go on', async ({ page
   await signIn(page, system);
   let answer: 'wait' | 'fail' | 'go' = 'wait';
   let release: () => void = () => undefined;
-  await page.route('**/api/calls-in*', async (route) => {
+  await page.route('**/api/postbacks-in*', async (route) => {
     if (answer === 'wait') await new Promise<void>((r) => (release = r));
     if (answer === 'fail') return route.abort();
     return route.continue();

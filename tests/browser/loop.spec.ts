@@ -229,7 +229,7 @@ test('from an empty desk to a conversion that is paid, told to the source, and t
 
   // The lists tell the whole story, each call with its sentence.
   await page.getByRole('link', { name: 'Conversions' }).click();
-  const calls = page.getByRole('region', { name: 'Calls in, table' });
+  const calls = page.getByRole('region', { name: 'Postbacks in, table' });
   await expect(calls.getByRole('row')).toHaveCount(5);
   for (const sentence of [
     'Booked as a new conversion.',
@@ -240,14 +240,14 @@ test('from an empty desk to a conversion that is paid, told to the source, and t
     await expect(calls.getByText(sentence)).toBeVisible();
   await page.getByRole('link', { name: 'Booked' }).click();
   await expect(page.getByRole('cell', { name: lead, exact: true })).toBeVisible();
-  await page.getByRole('link', { name: 'Calls out' }).click();
+  await page.getByRole('link', { name: 'Postbacks out' }).click();
   await expect(page.getByText('delivered (200)')).toBeVisible();
-  await expectAccessible(page, 'calls out');
+  await expectAccessible(page, 'postbacks out');
 
   // A hand-off that is broken is kept, explained, and counted under what needs attention.
   await outside.request.get(postback.replace('#ref#', '').replace('#st#', 'ok').replace('#amt#', '4'));
   await page.getByRole('link', { name: 'Today', exact: true }).click();
-  await expect(page.getByText('1 call in is kept for repair.')).toBeVisible({ timeout: 4000 });
+  await expect(page.getByText('1 postback is needs repair.')).toBeVisible({ timeout: 4000 });
   await page.getByRole('link', { name: 'Look' }).click();
   await expect(
     page.getByText(/No click ID and no transaction came with it|came without click ID/),

@@ -15,15 +15,15 @@ const screens: [path: string, title: string][] = [
   ['/parts/source', 'Sources'],
   ['/parts/offer', 'Offers'],
   ['/parts/event-type', 'Event types'],
-  ['/conversions/calls-in', 'Calls in'],
-  ['/conversions/booked', 'Booked'],
-  ['/conversions/calls-out', 'Calls out'],
+  ['/conversions/postbacks-in', 'Postbacks in'],
+  ['/conversions/conversions', 'Booked'],
+  ['/conversions/postbacks-out', 'Postbacks out'],
   ['/desk', 'Desk'],
   ['/set-up', 'Set up'],
 ];
 
 /** Colours are the same everywhere: these have each of them. */
-const inDark = ['/today', '/campaigns', '/conversions/booked', '/set-up'];
+const inDark = ['/today', '/campaigns', '/conversions/conversions', '/set-up'];
 for (const theme of ['light', 'dark'] as const)
   test(`in the ${theme} theme`, async ({ page }) => {
     await page.emulateMedia({ colorScheme: theme });
@@ -53,7 +53,7 @@ test('on a phone: Today, Campaigns and Conversions, and the way between them', a
   await signIn(page, system);
   for (const [name, title] of [
     ['Campaigns', 'Campaigns'],
-    ['Conversions', 'Calls in'],
+    ['Conversions', 'Postbacks in'],
     ['Today', 'Today'],
   ] as const) {
     await page.getByRole('link', { name, exact: true }).click();
@@ -102,16 +102,16 @@ test('lists sort by any column, search, and page further back', async ({ page })
   await page.getByLabel('Search campaigns').fill('nothing like it');
   await expect(page.getByText('Nothing matches “nothing like it”.')).toBeVisible();
 
-  await page.goto(`${system.desk}/conversions/booked`);
+  await page.goto(`${system.desk}/conversions/conversions`);
   const rows = page.getByRole('region', { name: 'Booked, table' }).getByRole('row');
   await expect(rows).toHaveCount(51);
   await page.getByRole('button', { name: /more|older/i }).click();
   await expect(rows).toHaveCount(101);
-  await page.goto(`${system.desk}/conversions/calls-in?outcome=repair`);
-  const repair = page.getByRole('region', { name: 'Calls in, table' }).getByRole('row');
+  await page.goto(`${system.desk}/conversions/postbacks-in?outcome=repair`);
+  const repair = page.getByRole('region', { name: 'Postbacks in, table' }).getByRole('row');
   await expect.poll(() => repair.count()).toBeGreaterThanOrEqual(7);
   const before = await repair.count();
-  await page.getByLabel('Search calls in').fill('LK-P1');
+  await page.getByLabel('Search postbacks in').fill('LK-P1');
   await expect(page.getByText('could mean two amounts')).toBeVisible();
   await expect.poll(() => repair.count()).toBeLessThan(before);
   expect(errors).toEqual([]);
@@ -161,6 +161,6 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
     expect(await page.locator('img[src="x"]').count(), path).toBe(0);
   }
   // It was there to be seen, and the test has not looked past it.
-  expect(shown).toContain('/conversions/booked');
+  expect(shown).toContain('/conversions/conversions');
   expect(shown).toContain(`/campaigns/${campaign.id}`);
 });

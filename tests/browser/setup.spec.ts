@@ -48,7 +48,7 @@ test('a source and a network from templates in two steps; a taken name is said w
   await network.getByRole('button', { name: 'Copy', exact: true }).nth(1).click();
   expect(await copied(page)).toMatch(/status=approved&/);
   await expect(network.getByText('nothing came yet in the last 30 days').first()).toBeVisible();
-  await expectAccessible(page, 'hand-over sheet');
+  await expectAccessible(page, 'handover sheet');
   await page.keyboard.press('Escape');
 
   const source = await fromTemplate(page, 'source', 'Lapwing Pops');
@@ -382,7 +382,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   // A call without a click ID is kept and explained.
   const res = await page.request.get(url.replace('%v%', '').replace('%total%', '4').replace('%order%', ''));
   expect([res.status(), ((await res.json()) as { outcome: string }).outcome]).toEqual([200, 'repair']);
-  await page.goto(`${system.desk}/conversions/calls-in?outcome=repair`);
+  await page.goto(`${system.desk}/conversions/postbacks-in?outcome=repair`);
   await expect(page.getByText(/is the click-ID macro in the postback URL/)).toBeVisible();
   expect(errors).toEqual([]);
 });
@@ -467,7 +467,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
   await expect(offer.getByLabel('Name', { exact: true })).toHaveValue(
     'Kite kits · Copperleaf, account south',
   );
-  await expectAccessible(page, 'offer with its truths');
+  await expectAccessible(page, 'offer with its conversionsFrom');
   await offer.getByRole('button', { name: 'Create offer' }).click();
   await expect(sheet(page)).toBeHidden();
 
@@ -512,7 +512,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
     return ((await res.json()) as { outcome: string }).outcome;
   };
   expect([await call('&event=sclick'), await call('')]).toEqual(['ignored', 'accepted']);
-  await page.goto(`${system.desk}/conversions/calls-in?outcome=ignored`);
+  await page.goto(`${system.desk}/conversions/postbacks-in?outcome=ignored`);
   await expect(page.getByText(/takes its conversions from a feed, not from calls/)).toBeVisible();
   await page.goto(`${system.desk}/parts/source`);
   await expect(page.getByRole('row', { name: /Lapwing by hand/ })).toContainText(/\d\d:\d\d/);

@@ -23,7 +23,7 @@ export async function compare(url: string, run: string, log: string): Promise<Co
   await client.connect();
   const result: Comparison = {
     acknowledged: acks.length,
-    retriedUnknown: acks.filter((a) => a.kind === 'call' && a.unknown > 0).length,
+    retriedUnknown: acks.filter((a) => a.kind === 'postback' && a.unknown > 0).length,
     lost: 0,
     duplicated: 0,
     differing: 0,
@@ -99,12 +99,12 @@ async function compareReceipts(client: pg.Client, run: string, acks: Acknowledge
   );
   const times = new Map(rows.map((r) => [r.query, Number(r.times)]));
   for (const ack of acks) {
-    if (ack.kind !== 'call') continue;
+    if (ack.kind !== 'postback') continue;
     const query = sentCall(run, ack.n, ack.id, ack.status);
     const stands = times.get(query) ?? 0;
-    if (stands === 0) wrong('lost', `call in ${query}`);
+    if (stands === 0) wrong('lost', `postback ${query}`);
     // Each try may have been kept, whatever became of its answer; more than the tries never.
-    if (stands > ack.tries) wrong('duplicated', `call in ${query} stands ${stands} times`);
+    if (stands > ack.tries) wrong('duplicated', `postback ${query} stands ${stands} times`);
   }
 }
 
@@ -121,7 +121,7 @@ async function compareConversions(client: pg.Client, run: string, acks: Acknowle
   for (const [t, all] of byTransaction)
     if (all.length > 1) wrong('duplicated', `conversion ${t} stands ${all.length} times`);
   // The second call is sent once the first is acknowledged: what was acknowledged last is what stands.
-  const last = new Map(acks.flatMap((a) => (a.kind === 'call' ? [[a.n, a] as const] : [])));
+  const last = new Map(acks.flatMap((a) => (a.kind === 'postback' ? [[a.n, a] as const] : [])));
   for (const [n, ack] of last) {
     const row = byTransaction.get(transaction(run, n))?.[0];
     if (!row) {

@@ -11,7 +11,7 @@
  * that forgets, server/events/spool.test.ts; PostgreSQL's is its own). The oracle is what the load has sent.
  */
 import { spawn } from 'node:child_process';
-import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
@@ -182,7 +182,8 @@ async function settled(url: string, spool: string, fault: boolean): Promise<void
       `SELECT count(*) AS n FROM receipts r LEFT JOIN outcomes o ON o.desk_id = r.desk_id AND o.receipt_id = r.id
        WHERE o.receipt_id IS NULL OR o.outcome = 'queued' OR o.reason = 'unknown_click'`,
     );
-    const files = readdirSync(spool, { withFileTypes: true }).length;
+    // A server that never had to spool has not made the folder.
+    const files = existsSync(spool) ? readdirSync(spool).length : 0;
     if ((rows[0]!.n === '0' && files === 0) || Date.now() > end) break;
     await pause(250);
   }

@@ -68,7 +68,7 @@ async function lane(): Promise<void> {
     note({ kind: 'visit', n, id });
     for (const status of n % 2 === 0 ? (['wait', 'ok'] as const) : []) {
       const { unknown, tries } = await untilAcknowledged(sentCall(settings.run, n, id, status));
-      note({ kind: 'call', n, id, status, unknown, tries });
+      note({ kind: 'postback', n, id, status, unknown, tries });
     }
     if (settings.pauseMs > 0) await pause(settings.pauseMs);
   }

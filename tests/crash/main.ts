@@ -49,7 +49,7 @@ async function openPostgres(url: string): Promise<Outage> {
     return { url, stop: () => ask('stop'), start: () => ask('start') };
   }
   process.env.TRACHEON_TEST_SERVER = url;
-  const database = await freshDatabase();
+  const database = await freshDatabase({ migrated: false });
   const { relay } = database;
   return { url: database.url, stop: () => relay.cut(), start: () => relay.open(), drop: database.drop };
 }

@@ -12,7 +12,7 @@ export interface LoadSettings {
 }
 export type Acknowledged =
   | { kind: 'visit'; n: number; id: string }
-  | { kind: 'call'; n: number; id: string; status: 'wait' | 'ok'; unknown: number; tries: number };
+  | { kind: 'postback'; n: number; id: string; status: 'wait' | 'ok'; unknown: number; tries: number };
 
 const agents = [
   'Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Mobile Safari/537.36',

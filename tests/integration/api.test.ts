@@ -14,12 +14,13 @@ import { apiRouter, type ApiDeps } from '../../server/http/routes.ts';
 import { expressPath } from '../../server/http/mount.ts';
 import { WRONG_TOKENS_PER_MINUTE } from '../../server/limits/limits.ts';
 import { sampleParts } from './sampleParts.ts';
-import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { until, untilLive, type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: SharedDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await makeDesk();
   chain = await desk.chain();
 });
 afterAll(() => desk.close());
@@ -254,10 +255,11 @@ describe('ETags', () => {
     expect((await put(null, { version: 1 })).body.code).toBe('changed_meanwhile');
     expect((await put(null, { version: 2 })).etag).toBe('"v3"');
     const state = (etag: string) =>
-      script<PartRecord>(token, 'PUT', `${path}/state`, { state: 'stopped' }, { 'If-Match': etag });
+      script<PartRecord>(token, 'PUT', `${path}/state`, { state: 'paused' }, { 'If-Match': etag });
     expect((await state('"v2"')).status).toBe(412);
     expect((await state('"v3"')).etag).toBe('"v4"');
     await script(token, 'PUT', `${path}/state`, { state: 'live' });
+    await untilLive(desk, chain.campaign.key);
     // Live again before others send visits through it.
     await until(
       async () => (await desk.visit(`/v/${chain.campaign.key}`, {}, 'HEAD')).status === 302,
@@ -314,17 +316,21 @@ describe('erasure by click ID', () => {
     );
     expect((await desk.owner.remove(`/visits/${id.toLowerCase()}`)).body).toEqual({
       visits: 1,
-      calls: 1,
+      postbacks: 1,
       conversions: 1,
     });
-    expect((await desk.owner.remove(`/visits/${id}`)).body).toEqual({ visits: 1, calls: 1, conversions: 1 });
+    expect((await desk.owner.remove(`/visits/${id}`)).body).toEqual({
+      visits: 1,
+      postbacks: 1,
+      conversions: 1,
+    });
     // Nowhere in the whole database.
     const { rows: tables } = await desk.pool.query<{ name: string }>(
       `SELECT table_name AS name FROM information_schema.tables WHERE table_schema = 'public' AND table_type = 'BASE TABLE'`,
     );
     expect(tables.length).toBeGreaterThan(15);
     for (const { name } of tables)
-      for (const trace of ['person', 'a@b.example', '%40', '145.53.9', 'Somebody', 'home.example']) {
+      for (const trace of ['person', 'a@b.example', 'a%40b', '145.53.9', 'Somebody', 'home.example']) {
         const { rows } = await desk.pool.query(`SELECT 1 FROM ${name} t WHERE t::text LIKE $1`, [
           `%${trace.replace('%', '\\%')}%`,
         ]);
@@ -340,8 +346,8 @@ describe('erasure by click ID', () => {
     });
     expect((await desk.booked()).find((c) => c.clickId === id)).toEqual({ ...before, flags: before.flags });
     // Judged again, the emptied call changes nothing.
-    const call = (await desk.callsIn()).find((c) => c.clickId === id)!;
-    await desk.owner.post(`/calls-in/${call.id}/judge`);
+    const call = (await desk.postbacksIn()).find((c) => c.clickId === id)!;
+    await desk.owner.post(`/postbacks-in/${call.id}/judge`);
     expect((await desk.booked()).find((c) => c.clickId === id)).toEqual(before);
     // A later call still counts, and the source is not told of somebody forgotten.
     await desk.say(other.network.key, `click_id=${id}&payout=6&transaction=E-2&status=ok`);

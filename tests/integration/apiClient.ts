@@ -15,7 +15,11 @@ export class ApiClient {
   cookie = '';
   csrf = '';
 
-  constructor(readonly origin: string) {}
+  constructor(
+    readonly origin: string,
+    /** As which address it asks, through a trusted proxy; empty: the real one. */
+    private readonly address = '',
+  ) {}
 
   async ask<T>(
     method: string,
@@ -28,6 +32,7 @@ export class ApiClient {
       headers: {
         Origin: this.origin,
         'X-CSRF-Token': this.csrf,
+        ...(this.address === '' ? {} : { 'X-Forwarded-For': this.address }),
         ...(this.cookie === '' ? {} : { Cookie: this.cookie }),
         ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
         ...headers,

@@ -3,18 +3,19 @@ import { createServer, type Server } from 'node:http';
 import { connect, type AddressInfo } from 'node:net';
 import { gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { makeCaller, Refused } from '../../server/callsout/outgoing.ts';
+import { makeCaller, Refused } from '../../server/notify/outgoing.ts';
 import {
   MAX_ANSWER_BYTES,
   MAX_CALL_BODY_BYTES,
   UNKNOWN_KEYS_PER_MINUTE,
 } from '../../server/limits/limits.ts';
-import { openTestDesk, type Chain, type TestDesk } from './testDesk.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: SharedDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await makeDesk();
   chain = await desk.chain();
 });
 afterAll(() => desk.close());
@@ -46,7 +47,7 @@ it('slow senders are cut off, on both listeners, in the headers and in the body;
   // A call that was not read whole is never acknowledged.
   expect(call).not.toMatch(/^HTTP\/1\.1 200/);
   expect((await desk.visits()).some((v) => v.sourceClickId === 'slow')).toBe(false);
-  expect(await desk.callsIn()).toEqual([]);
+  expect(await desk.postbacksIn()).toEqual([]);
 }, 40_000);
 
 describe('what unfolds', () => {
@@ -61,7 +62,7 @@ describe('what unfolds', () => {
     expect([res.status, ((await res.json()) as { code: string }).code]).toEqual([413, 'body_too_large']);
   });
 
-  it('a packed call in is never unpacked: it is kept as it came, or refused by its size', async () => {
+  it('a packed postback is never unpacked: it is kept as it came, or refused by its size', async () => {
     const packed = gzipSync(`click_id=x&payout=${'1'.repeat(1_000_000)}`);
     const post = (body: Buffer) =>
       fetch(`${desk.tracking}/in/${chain.network.key}`, {
@@ -70,12 +71,12 @@ describe('what unfolds', () => {
         body: new Uint8Array(body),
       });
     expect((await post(packed)).status).toBe(200);
-    expect((await desk.callsIn())[0]).toMatchObject({ outcome: 'repair' });
-    expect((await desk.callsIn())[0]!.body.length).toBeLessThan(packed.length + 1);
+    expect((await desk.postbacksIn())[0]).toMatchObject({ outcome: 'repair' });
+    expect((await desk.postbacksIn())[0]!.body.length).toBeLessThan(packed.length + 1);
     expect((await post(Buffer.alloc(MAX_CALL_BODY_BYTES + 1, 'a'))).status).toBe(413);
   });
 
-  it('an answer without end to a call out is left after its limit', async () => {
+  it('an answer without end to a postback out is left after its limit', async () => {
     let sent = 0;
     const server = createServer((_req, res) => {
       res.writeHead(200);

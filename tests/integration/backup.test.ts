@@ -8,7 +8,8 @@ import type { ConversionRow, Page, VisitRow } from '@tracheon/core/contract';
 import { ApiClient } from './apiClient.ts';
 import { ChildProgram, freePort } from './childProgram.ts';
 import { freshDatabase } from './freshDatabase.ts';
-import { openTestDesk, until } from './testDesk.ts';
+import { openOwnServer } from './ownServer.ts';
+import { until } from './testDesk.ts';
 
 const place = mkdtempSync(join(tmpdir(), 'tracheon-backup-'));
 afterAll(() => rmSync(place, { recursive: true, force: true }));
@@ -23,7 +24,7 @@ const run = (what: string, url: string, data: string, folder = kept) => {
 };
 
 it('database, spool and keys are there again, also what was still waiting on disk', async () => {
-  const desk = await openTestDesk({ TRACHEON_DATA: old });
+  const desk = await openOwnServer({ TRACHEON_DATA: old });
   const chain = await desk.chain();
   writeFileSync(join(old, 'session-secret'), 'only for tests, and longer than thirty-two');
   const [seen, waiting] = [
@@ -50,7 +51,7 @@ it('database, spool and keys are there again, also what was still waiting on dis
   await desk.close();
   rmSync(old, { recursive: true, force: true });
 
-  const database = await freshDatabase();
+  const database = await freshDatabase({ migrated: false });
   expect(run('restore', database.directUrl, fresh)).toEqual({
     status: 0,
     output: expect.stringContaining('Restored.'),
@@ -67,7 +68,7 @@ it('database, spool and keys are there again, also what was still waiting on dis
   await server.says(/listening/);
   const owner = new ApiClient(`http://127.0.0.1:${deskPort}`);
   expect((await owner.signIn('owner@desk.test', 'a password of twenty')).status).toBe(200);
-  const conversions = async () => (await owner.get<Page<ConversionRow>>('/booked')).body.rows;
+  const conversions = async () => (await owner.get<Page<ConversionRow>>('/conversions')).body.rows;
   await until(async () => (await conversions()).length === 2, 'both conversions', 15_000);
   expect((await conversions()).map((c) => [c.transaction, c.payoutMicros]).sort()).toEqual([
     ['B-1', '7000000'],
@@ -81,7 +82,7 @@ it('database, spool and keys are there again, also what was still waiting on dis
 }, 90_000);
 
 it('a backup that was altered, or is none, restores nothing and says so', async () => {
-  const database = await freshDatabase();
+  const database = await freshDatabase({ migrated: false });
   const file = join(kept, 'database.dump');
   const whole = readFileSync(file);
   writeFileSync(file, whole.subarray(0, whole.length - 1));

@@ -10,7 +10,9 @@ import { pino } from 'pino';
 import type { CampaignReport, PageCheck, PartRecord, WholeVisit } from '@tracheon/core/contract';
 import { startServer } from '../../server/app/startServer.ts';
 import { parseConfig } from '../../server/config/config.ts';
-import { openTestDesk, PHONE, SECRET, until, type Chain, type TestDesk } from './testDesk.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
+import { SECRET } from './testDesk.ts';
+import { PHONE, until, type Chain } from './testDesk.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-buttons-'));
 let pages: Server;
@@ -21,7 +23,7 @@ interface Served {
   body?: string | Buffer;
 }
 let served: (url: string) => Served | null;
-let desk: TestDesk;
+let desk: OwnDesk;
 let chain: Chain;
 let page: PartRecord<'landing-page'>;
 
@@ -35,7 +37,7 @@ beforeAll(async () => {
   await new Promise<void>((done) => pages.listen(0, '127.0.0.9', done));
   const { port } = pages.address() as AddressInfo;
   origin = `http://127.0.0.9:${port}`;
-  desk = await openTestDesk({
+  desk = await openOwnServer({
     TRACHEON_DATA: join(folder, 'one'),
     TRACHEON_ALLOW_OUTGOING: `127.0.0.9:${port}`,
   });
@@ -199,7 +201,7 @@ describe('a button click', () => {
       version: 1,
       body: { ...campaign.body, offerId: other.offer.id },
     });
-    await desk.owner.put(`/parts/campaign/${campaign.id}/state`, { state: 'stopped' });
+    await desk.owner.put(`/parts/campaign/${campaign.id}/state`, { state: 'paused' });
     await until(async () => (await desk.visit(`/v/${campaign.key}`)).status === 404, 'the stop');
     expect(to(await click(`click_id=${id}`))).toBe(offerOf(id, ''));
     await desk.owner.put(`/parts/campaign/${campaign.id}/state`, { state: 'live' });

@@ -19,7 +19,7 @@ import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
 let database: FreshDatabase;
 let pool: pg.Pool;
 beforeAll(async () => {
-  database = await freshDatabase();
+  database = await freshDatabase({ migrated: false });
   pool = openPool(database.url, 'test', 4);
 });
 afterAll(async () => {
@@ -28,7 +28,7 @@ afterAll(async () => {
 });
 
 it('full addresses of days beyond their time are dropped; the visits of those days stay', async () => {
-  const other = await freshDatabase();
+  const other = await freshDatabase({ migrated: false });
   const [s, p] = [openSequelize(other.url), openPool(other.url, 'test', 1)];
   await migrate(s);
   const now = Date.UTC(2026, 10, 25, 12);
@@ -47,6 +47,52 @@ it('full addresses of days beyond their time are dropped; the visits of those da
 });
 
 describe('migrations', () => {
+  it('renames what is stored under earlier names, and back', async () => {
+    const other = await freshDatabase({ migrated: false });
+    const p = openPool(other.url, 'test', 1);
+    const at = migrations.findIndex((m) => m.name === '0008-plain-names');
+    for (const m of migrations.slice(0, at)) await p.query(m.up);
+    await p.query(`INSERT INTO desks (id, name, zone, currency) VALUES ('D', 'Desk', 'UTC', 'EUR')`);
+    const bodies: Record<string, object> = {
+      source: { name: 'S', macroShape: '[x]', tellStatuses: ['approved'], tellShare: 80 },
+      offer: { name: 'O', sending: 'stopped', truths: [{ eventTypeId: 'E', channel: 'calls' }] },
+      campaign: { name: 'C' },
+    };
+    for (const [kind, body] of Object.entries(bodies)) {
+      const state = kind === 'campaign' ? 'stopped' : 'live';
+      await p.query(
+        `INSERT INTO parts (id, desk_id, kind, name, key, state, version, body, created_at, updated_at)
+         VALUES ($1, 'D', $1, $1, '', $2, 1, $3, now(), now())`,
+        [kind, state, body],
+      );
+    }
+    const stored = async () =>
+      (
+        await p.query<{ kind: string; state: string; body: object }>(
+          'SELECT kind, state, body FROM parts ORDER BY kind',
+        )
+      ).rows;
+    const before = await stored();
+    await p.query(migrations[at]!.up);
+    expect(await stored()).toEqual([
+      { kind: 'campaign', state: 'paused', body: { name: 'C' } },
+      {
+        kind: 'offer',
+        state: 'live',
+        body: { name: 'O', sending: 'paused', conversionsFrom: [{ eventTypeId: 'E', channel: 'postbacks' }] },
+      },
+      {
+        kind: 'source',
+        state: 'live',
+        body: { name: 'S', macroStyle: '[x]', reportStatuses: ['approved'], reportedShare: 80 },
+      },
+    ]);
+    await p.query(migrations[at]!.down);
+    expect(await stored()).toEqual(before);
+    await p.end();
+    await other.drop();
+  });
+
   it('run once, also when several processes start together, and come back down', async () => {
     const all = [1, 2, 3].map(() => openSequelize(database.url));
     const made = await Promise.all(all.map((s) => migrate(s)));
@@ -64,7 +110,7 @@ describe('migrations', () => {
   });
 
   it('that fail say which one, and leave nothing of it', async () => {
-    const other = await freshDatabase();
+    const other = await freshDatabase({ migrated: false });
     const p = openPool(other.url, 'test', 1);
     const s = openSequelize(other.url);
     try {

@@ -4,17 +4,18 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { Problem } from '@tracheon/core/contract';
-import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
+import { until, type Chain } from './testDesk.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-away-'));
-let desk: TestDesk;
+let desk: OwnDesk;
 let chain: Chain;
 let before: string;
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 describe('the database gone', () => {
   beforeAll(async () => {
-    desk = await openTestDesk({ TRACHEON_DATA: join(folder, 'one') });
+    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'one') });
     chain = await desk.chain();
     before = await chain.send('clk=before');
     await desk.database.relay.cut();
@@ -27,7 +28,7 @@ describe('the database gone', () => {
     for (let i = 0; i < 20; i++) await chain.send(`clk=away-${i}`);
   });
 
-  it('calls in are kept, and answered as queued', async () => {
+  it('postbacks in are kept, and answered as queued', async () => {
     expect(
       await desk
         .call(chain.network.key, `click_id=${before}&payout=3&transaction=Q1`)
@@ -57,7 +58,7 @@ describe('the database gone', () => {
     expect(metrics).toContain('tracheon_database_up 0');
     expect(metrics).toContain('tracheon_rows_total{kind="visit",fate="committed"} 1');
     expect(metrics).toContain('tracheon_rows_total{kind="visit",fate="spooled"} 21');
-    expect(metrics).toContain('tracheon_rows_total{kind="call",fate="spooled"} 2');
+    expect(metrics).toContain('tracheon_rows_total{kind="postback",fate="spooled"} 2');
     const answers = Number(/tracheon_answer_seconds_count\{kind="visit"\} (\d+)/.exec(metrics)?.[1]);
     expect(answers).toBeGreaterThanOrEqual(22);
     // One that was forwarded comes from elsewhere.
@@ -91,7 +92,7 @@ describe('the database gone', () => {
     const attention = await desk.owner.get<{ code: string }[]>('/attention');
     expect(attention.body.map((a) => a.code)).not.toContain('unrecorded_visits');
     // Changes are heard of again, too.
-    await desk.owner.put(`/parts/campaign/${chain.campaign.id}/state`, { state: 'stopped' });
+    await desk.owner.put(`/parts/campaign/${chain.campaign.id}/state`, { state: 'paused' });
     await until(
       async () => (await desk.visit(`/v/${chain.campaign.key}`)).status === 404,
       'the stop to be live',
@@ -103,13 +104,13 @@ describe('the database gone and no disk either', () => {
   beforeAll(async () => {
     // A file stands where the spool's folder belongs.
     writeFileSync(join(folder, 'full'), '');
-    desk = await openTestDesk({ TRACHEON_DATA: join(folder, 'full') });
+    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'full') });
     chain = await desk.chain();
     await desk.database.relay.cut();
   });
   afterAll(() => desk.close());
 
-  it('visitors go on all the same, counted loudly; a call in is refused: nothing that was not kept is answered 200', async () => {
+  it('visitors go on all the same, counted loudly; a postback is refused: nothing that was not kept is answered 200', async () => {
     const res = await desk.visit(`/v/${chain.campaign.key}?clk=lost`);
     expect([res.status, res.headers.get('location')?.startsWith('https://go.larkspur.example/')]).toEqual([
       302,
@@ -129,13 +130,13 @@ describe('the database gone and no disk either', () => {
         (a) => a.code === code && a.count === 1,
       );
     await until(() => said('unrecorded_visits'), 'the lost visit under Today', 10_000);
-    expect(await said('refused_calls')).toBe(true);
+    expect(await said('refused_postbacks')).toBe(true);
   });
 });
 
 describe('the database fallen silent', () => {
   beforeAll(async () => {
-    desk = await openTestDesk({ TRACHEON_DATA: join(folder, 'silent') });
+    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'silent') });
     chain = await desk.chain();
     await chain.send('clk=before');
   });
@@ -159,7 +160,7 @@ describe('the database fallen silent', () => {
 
 describe('a call that comes before its visit is in the database', () => {
   beforeAll(async () => {
-    desk = await openTestDesk({ TRACHEON_DATA: join(folder, 'three') });
+    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'three') });
     chain = await desk.chain();
   });
   afterAll(() => desk.close());

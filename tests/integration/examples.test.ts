@@ -2,10 +2,10 @@
 import { spawn } from 'node:child_process';
 import { expect, it } from '@jest/globals';
 import type { MadeToken } from '@tracheon/core/contract';
-import { openTestDesk } from './testDesk.ts';
+import { makeDesk } from './sharedDesk.ts';
 
 it('loop.sh sets up a chain, sends a visit and a conversion, and reads the figures; twice in a row', async () => {
-  const desk = await openTestDesk();
+  const desk = await makeDesk();
   const { token } = (await desk.owner.post<MadeToken>('/tokens', { name: 'script', scope: 'write' })).body;
   const run = (): Promise<{ code: number | null; output: string }> =>
     new Promise((resolve) => {

@@ -1,6 +1,6 @@
 /**
  * The law of the fold (core/conversions/fold.ts), on a real database: the same receipts, judged in any order, at once or one by one, again or not,
- * give the same conversions, balances and calls out.
+ * give the same conversions, balances and postbacks out.
  */
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import fc from 'fast-check';
@@ -10,20 +10,21 @@ import { openPipelinedPool } from '../../server/db/pools.ts';
 import type { ReceiptRecord } from '../../server/events/rows.ts';
 import { commitReceipts } from '../../server/events/commitRows.ts';
 import { judge } from '../../server/intake/judge.ts';
-import { openTestDesk, type Chain, type TestDesk } from './testDesk.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
+import { type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: OwnDesk;
 let judging: pg.Pool;
 let chains: { once: Chain; repeating: Chain };
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await openOwnServer();
   judging = openPipelinedPool(desk.database.directUrl, 'judging', 4);
   await desk.make('event-type', { name: 'Upsell', word: 'upsell', repeats: true });
   // What is to be told is compared, not the telling: what was sent stays sent, in whatever order it was judged.
   await desk.pool.query(`ALTER TABLE outbox ALTER next_try_at SET DEFAULT now() + interval '1 day'`);
   const source = {
     postbackUrl: 'https://moorhen.example/x?s={status}&p={payout}',
-    tellStatuses: ['pending', 'approved', 'reversed'],
+    reportStatuses: ['pending', 'approved', 'reversed'],
   };
   chains = { once: await desk.chain({ source }), repeating: await desk.chain({ source }) };
 });

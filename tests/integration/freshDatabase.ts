@@ -9,7 +9,7 @@ const serverUrl = (): string => {
   return url;
 };
 
-async function onServer(sql: string): Promise<void> {
+export async function onServer(sql: string): Promise<void> {
   const client = new pg.Client({ connectionString: serverUrl() });
   await client.connect();
   await client.query(sql).finally(() => client.end());
@@ -70,9 +70,14 @@ export interface FreshDatabase {
   drop: () => Promise<void>;
 }
 
-export async function freshDatabase(): Promise<FreshDatabase> {
+/** Migrated once for the whole run; its copies take a tenth of the time. */
+export const TEMPLATE = 'tracheon_template';
+
+export async function freshDatabase(
+  options: { migrated: boolean } = { migrated: true },
+): Promise<FreshDatabase> {
   const name = `test_${randomBytes(6).toString('hex')}`;
-  await onServer(`CREATE DATABASE ${name}`);
+  await onServer(`CREATE DATABASE ${name}${options.migrated ? ` TEMPLATE ${TEMPLATE}` : ''}`);
   const direct = new URL(serverUrl());
   direct.pathname = `/${name}`;
   const relay = new Relay(direct.hostname, Number(direct.port || 5432));

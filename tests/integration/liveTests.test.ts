@@ -1,6 +1,5 @@
 /** Test visits and conversions by the real endpoints, what is seen of a campaign, and what travelled with one visit. */
 import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type {
   CampaignLive,
@@ -12,20 +11,21 @@ import type {
   TestVisitAnswer,
   VisitTrail,
 } from '@tracheon/core/contract';
-import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { until, type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: SharedDesk;
 let chain: Chain;
 let source: Server;
 const told: string[] = [];
 beforeAll(async () => {
+  desk = await makeDesk();
+  const { host, port } = desk.partner('127.0.0.8');
   source = createServer((req, res) => {
     told.push(req.url ?? '');
     res.end('OK');
   });
-  await new Promise<void>((ready) => source.listen(0, '127.0.0.8', ready));
-  const { port } = source.address() as AddressInfo;
-  desk = await openTestDesk({ TRACHEON_ALLOW_OUTGOING: `127.0.0.8:${port}` });
+  await new Promise<void>((ready) => source.listen(port, host, ready));
   chain = await desk.chain({
     source: { postbackUrl: `http://127.0.0.8:${port}/told?uid={source_click_id}&sum={payout}` },
     network: { allowedAddresses: ['192.0.2.1'] },
@@ -93,7 +93,7 @@ describe('a test visit', () => {
 
   it('says so when its campaign sends nobody, and when the tracking domain does not answer', async () => {
     const stopped = await desk.chain();
-    await desk.owner.put(`/parts/campaign/${stopped.campaign.id}/state`, { state: 'stopped' });
+    await desk.owner.put(`/parts/campaign/${stopped.campaign.id}/state`, { state: 'paused' });
     await until(
       async () => (await desk.visit(`/v/${stopped.campaign.key}`, {}, 'HEAD')).status === 404,
       'the campaign to stop',
@@ -140,11 +140,11 @@ describe('a test conversion', () => {
     const silent = (await testVisit()).body.clickId;
     const spoken = (await testVisit()).body.clickId;
     await fire(silent, { payoutMicros: '1000000', status: 'approved' });
-    await fire(spoken, { payoutMicros: '2000000', status: 'approved', tellSource: true });
+    await fire(spoken, { payoutMicros: '2000000', status: 'approved', reportToSource: true });
     await until(async () => told.some((u) => u.includes('sum=2')), 'the source to be told');
     const trail = async (id: string) => (await desk.owner.get<VisitTrail>(`/visits/${id}/trail`)).body;
-    expect((await trail(spoken)).callsOut).toHaveLength(1);
-    expect((await trail(silent)).callsOut).toEqual([]);
+    expect((await trail(spoken)).postbacksOut).toHaveLength(1);
+    expect((await trail(silent)).postbacksOut).toEqual([]);
     expect(told.some((u) => u.includes('sum=1'))).toBe(false);
   });
 
@@ -180,9 +180,9 @@ describe('a campaign through a page', () => {
     expect(await live(id)).toMatchObject({
       calls: 1,
       conversions: 1,
-      lastConversion: { status: 'pending', isTest: true, isTold: false },
-      lastCall: { clickId },
-      lastTold: null,
+      lastConversion: { status: 'pending', isTest: true, isReported: false },
+      lastPostback: { clickId },
+      lastPostbackOut: null,
     });
   });
 });
@@ -220,7 +220,7 @@ describe('the trail of a visit', () => {
     const trail = (await desk.owner.get<VisitTrail>(`/visits/${clickId}/trail`)).body;
     expect(trail.offerUrl).toContain(clickId);
     expect(trail.offerUrl).not.toContain('elsewhere');
-    expect(trail.callsIn.map((c) => c.outcome)).toEqual(['accepted', 'updated']);
+    expect(trail.postbacksIn.map((c) => c.outcome)).toEqual(['accepted', 'updated']);
     expect(trail.conversions.map((c) => [c.status, c.transaction])).toEqual([['approved', 'LK-99']]);
     expect((await desk.owner.get('/visits/01M00000000000000000000000/trail')).status).toBe(404);
     expect((await desk.owner.get('/visits/7ZZZZZZZZZZZZZZZZZZZZZZZZZ/trail')).status).toBe(404);

@@ -1,12 +1,13 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { PartRecord, Problem } from '@tracheon/core/contract';
 import { sampleParts } from './sampleParts.ts';
-import { openTestDesk, type Chain, type TestDesk } from './testDesk.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: SharedDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await makeDesk();
   chain = await desk.chain();
 });
 afterAll(() => desk.close());
@@ -160,7 +161,7 @@ describe('a record', () => {
 
   it('only a campaign is stopped', async () => {
     expect(
-      (await desk.owner.put<Problem>(`/parts/offer/${chain.offer.id}/state`, { state: 'stopped' })).status,
+      (await desk.owner.put<Problem>(`/parts/offer/${chain.offer.id}/state`, { state: 'paused' })).status,
     ).toBe(422);
   });
 });

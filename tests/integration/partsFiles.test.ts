@@ -8,18 +8,19 @@ import type {
   Problem,
   TemplateRow,
 } from '@tracheon/core/contract';
-import { openTestDesk, type Chain, type TestDesk } from './testDesk.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: SharedDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await makeDesk();
   const upsell = await desk.make('event-type', { name: 'Upsell', word: 'upsell' });
   const second = await desk.chain();
   const page = await desk.make('landing-page', { name: 'Story', url: 'https://pages.example/story' });
   chain = await desk.chain({
     network: { eventWords: [{ word: 'extra', eventTypeId: upsell.id }] },
-    source: { tellEvents: [upsell.id] },
+    source: { reportEvents: [upsell.id] },
     offer: {
       fallbackOfferId: second.offer.id,
       payouts: [{ eventTypeId: upsell.id, amountMicros: '1000000' }],
@@ -81,8 +82,8 @@ describe('a file of records', () => {
       version: 1,
       parts: [
         { kind: 'event-type', body: { name: 'Trial', word: 'trial' } },
-        { kind: 'source', body: { name: 'Twice', macroShape: '[x]' } },
-        { kind: 'source', body: { name: 'twice ', macroShape: '[x]' } },
+        { kind: 'source', body: { name: 'Twice', macroStyle: '[x]' } },
+        { kind: 'source', body: { name: 'twice ', macroStyle: '[x]' } },
         { kind: 'source', body: { name: chain.source.body.name } },
         { kind: 'offer', body: { name: 'No network', networkId: 'Nobody', link: 'https://o.example/' } },
         {

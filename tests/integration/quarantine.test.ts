@@ -1,11 +1,12 @@
 /** Rows that the database will never take: put aside whole, without costing their neighbours anything. */
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
-import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
+import { until, type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: OwnDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await openOwnServer();
   chain = await desk.chain();
   // Stands for whatever a future row may run into.
   await desk.pool.query(`ALTER TABLE visits ADD CONSTRAINT refuses CHECK (source_click_id <> 'refused')`);

@@ -11,7 +11,7 @@ export function sampleParts(n: number): Sample {
     network: {
       name: `Larkspur CPA ${n}`,
       clickIdParameter: 'aff_ref',
-      macroShape: '#x#',
+      macroStyle: '#x#',
       fields: {
         click_id: { macro: '#ref#' },
         payout: { macro: '#amt#' },
@@ -30,7 +30,7 @@ export function sampleParts(n: number): Sample {
     },
     source: {
       name: `Moorhen Push ${n}`,
-      macroShape: '[x]',
+      macroStyle: '[x]',
       parameters: [
         { parameter: 'clk', macro: '[click]', role: 'click_id' },
         { parameter: 'site', macro: '[site]', role: 'sub', sub: 'site' },

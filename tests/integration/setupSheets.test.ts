@@ -12,13 +12,14 @@ import type {
   SheetRow,
 } from '@tracheon/core/contract';
 import type { ApiClient } from './apiClient.ts';
-import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { until, type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: SharedDesk;
 let chain: Chain;
 let mate: ApiClient;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await makeDesk();
   chain = await desk.chain();
   mate = await desk.member('editor');
 });

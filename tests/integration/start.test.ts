@@ -15,7 +15,7 @@ let database: FreshDatabase;
 beforeAll(async () => {
   folder = mkdtempSync(join(tmpdir(), 'tracheon-start-'));
   chmodSync(folder, 0o711);
-  database = await freshDatabase();
+  database = await freshDatabase({ migrated: false });
   ports = {
     TRACHEON_DESK_PORT: String(await freePort()),
     TRACHEON_TRACKING_PORT: String(await freePort('127.0.0.2')),
@@ -31,6 +31,7 @@ const start = (more: Record<string, string | undefined> = {}, ...options: string
     TRACHEON_DATA: join(folder, 'data'),
     DATABASE_URL: database.url,
     ...ports,
+    TRACHEON_START_PATIENCE_SECONDS: '2',
     ...more,
   });
 const READY = /Sign in as (\S+) with (\S+)/;
@@ -129,7 +130,7 @@ describe('what is in the way is said in a sentence, without a stack', () => {
     expect(await refused(start({ DATABASE_URL: 'mysql://x/y' }))).toMatch(/DATABASE_URL must be a postgres/);
   }, 60_000);
   it('a migration that fails', async () => {
-    const other = await freshDatabase();
+    const other = await freshDatabase({ migrated: false });
     const client = new pg.Client({ connectionString: other.directUrl });
     await client.connect();
     await client.query('CREATE TABLE visits (x int)');

@@ -4,15 +4,16 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import { ChildProgram, freePort } from './childProgram.ts';
-import { openTestDesk, PHONE, until, type Chain, type TestDesk } from './testDesk.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
+import { PHONE, until, type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: OwnDesk;
 let chain: Chain;
 let settings: Record<string, string>;
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-start-'));
 const ground = join(folder, 'ground.snapshot');
 beforeAll(async () => {
-  desk = await openTestDesk({ TRACHEON_DATA: folder });
+  desk = await openOwnServer({ TRACHEON_DATA: folder });
   chain = await desk.chain();
   settings = {
     DATABASE_URL: desk.database.url,
@@ -21,6 +22,7 @@ beforeAll(async () => {
     TRACHEON_DESK_PORT: String(await freePort()),
     TRACHEON_TRACKING_PORT: String(await freePort('127.0.0.2')),
     TRACHEON_LOG: 'silent',
+    TRACHEON_START_PATIENCE_SECONDS: '1',
   };
 });
 afterAll(async () => {
@@ -30,7 +32,7 @@ afterAll(async () => {
 const start = (): ChildProgram =>
   new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], settings);
 
-it('answers visits and calls in at once, says that the desk must wait, and books all when the database is there', async () => {
+it('answers visits and postbacks in at once, says that the desk must wait, and books all when the database is there', async () => {
   await until(
     async () => existsSync(ground) && readFileSync(ground, 'utf8').includes(chain.campaign.key),
     'the file',
@@ -62,7 +64,7 @@ it('answers visits and calls in at once, says that the desk must wait, and books
   const visit = (await desk.visits()).find((v) => v.id === id)!;
   expect(visit).toMatchObject({ sourceClickId: 'early', costMicros: '20000' });
   // A change is live again, so the configuration is no longer the one from the disk.
-  await desk.owner.put(`/parts/campaign/${chain.campaign.id}/state`, { state: 'stopped' });
+  await desk.owner.put(`/parts/campaign/${chain.campaign.id}/state`, { state: 'paused' });
   await until(
     async () => (await fetch(`${tracking}/v/${chain.campaign.key}`, { redirect: 'manual' })).status === 404,
     'the stop to be live',

@@ -1,11 +1,12 @@
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import type { HealthNews, StreamNews } from '@tracheon/core/contract';
-import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
+import { until, type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: OwnDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await openOwnServer();
   chain = await desk.chain();
 });
 afterAll(() => desk.close());
@@ -31,7 +32,7 @@ it('tells an open browser within two seconds what has moved, one JSON line each,
   const click = await chain.send();
   await heard('visits');
   await desk.call(chain.network.key, `click_id=${click}&payout=5`);
-  await heard('booked');
+  await heard('conversions');
   await desk.make('event-type', { name: 'Sign-up', word: 'signup' });
   await heard('parts');
   expect(news.every((n) => n.deskId === desk.deskId)).toBe(true);

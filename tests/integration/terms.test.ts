@@ -1,11 +1,12 @@
 /** Terms of partners: what an offer pays and when it takes visitors, what a network demands and may, what a source is told. */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { CallOutRow, ConversionRow, PartRecord, Problem } from '@tracheon/core/contract';
-import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
+import type { PostbackOutRow, ConversionRow, PartRecord, Problem } from '@tracheon/core/contract';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
+import { until, type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: OwnDesk;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await openOwnServer();
   // What is to be told is compared, not the telling.
   await desk.pool.query(`ALTER TABLE outbox ALTER next_try_at SET DEFAULT now() + interval '1 day'`);
 });
@@ -15,7 +16,9 @@ const to = (res: Response): string => res.headers.get('location') ?? `${res.stat
 const of = async (chain: Chain): Promise<ConversionRow[]> =>
   (await desk.booked()).filter((c) => c.campaignId === chain.campaign.id);
 const told = async (chain: Chain): Promise<string[]> =>
-  (await desk.list<CallOutRow>(`/calls-out?limit=200&campaign=${chain.campaign.id}`)).map((c) => c.url);
+  (await desk.list<PostbackOutRow>(`/postbacks-out?limit=200&campaign=${chain.campaign.id}`)).map(
+    (c) => c.url,
+  );
 /** A changed part is live once the configuration's number has moved on everywhere; links show it. */
 const change = async (part: PartRecord, body: object): Promise<void> => {
   const now = (await desk.owner.get<PartRecord>(`/parts/${part.kind}/${part.id}`)).body;
@@ -97,15 +100,15 @@ describe('a network', () => {
     );
     expect([held.status, held.outcome]).toEqual([200, 'held']);
     expect(await of(chain)).toHaveLength(2);
-    const call = (await desk.callsIn()).find((c) => c.outcome === 'held')!;
+    const call = (await desk.postbacksIn()).find((c) => c.outcome === 'held')!;
     expect(call.sentence).toContain('203.0.113.0/24');
     // Judging again does not let it in; only releasing does.
-    await desk.owner.post(`/calls-in/${call.id}/judge`, {});
+    await desk.owner.post(`/postbacks-in/${call.id}/judge`, {});
     expect(await of(chain)).toHaveLength(2);
-    const released = await desk.owner.post<{ outcome: string }>(`/calls-in/${call.id}/release`, {});
+    const released = await desk.owner.post<{ outcome: string }>(`/postbacks-in/${call.id}/release`, {});
     expect(released.body.outcome).toBe('accepted');
     expect(await of(chain)).toHaveLength(3);
-    const again = await desk.owner.post<Problem>(`/calls-in/${call.id}/release`, {});
+    const again = await desk.owner.post<Problem>(`/postbacks-in/${call.id}/release`, {});
     expect(again.body.code).toBe('not_held');
   });
 
@@ -252,13 +255,13 @@ describe('a source', () => {
   it('is told of its event types only, and of its share, decided once', async () => {
     const trial = await desk.make('event-type', { name: 'Trial', word: 'trial' });
     const postbackUrl = 'https://moorhen.example/x?u={source_click_id}&e={event}';
-    const some = await desk.chain({ source: { postbackUrl, tellEvents: [trial.id] } });
+    const some = await desk.chain({ source: { postbackUrl, reportEvents: [trial.id] } });
     const id = await some.send('clk=e');
     await desk.say(some.network.key, `click_id=${id}&payout=1`);
     await desk.say(some.network.key, `click_id=${id}&payout=1&event=trial`);
     expect(await told(some)).toEqual(['https://moorhen.example/x?u=e&e=trial']);
 
-    const half = await desk.chain({ source: { postbackUrl, tellShare: 50 } });
+    const half = await desk.chain({ source: { postbackUrl, reportedShare: 50 } });
     const ids: string[] = [];
     for (let i = 0; i < 40; i++) ids.push(await half.send(`clk=h${i}`));
     for (const h of ids) await desk.say(half.network.key, `click_id=${h}&payout=1`);
@@ -266,7 +269,7 @@ describe('a source', () => {
     expect(before).toBeGreaterThan(8);
     expect(before).toBeLessThan(32);
     // The share changes; what was decided stays.
-    await change(half.source, { tellShare: 100, tellStatuses: ['approved', 'reversed'] });
+    await change(half.source, { reportedShare: 100, reportStatuses: ['approved', 'reversed'] });
     for (const h of ids) await desk.say(half.network.key, `click_id=${h}&status=back`);
     expect((await told(half)).length).toBe(before * 2);
   });
@@ -275,7 +278,7 @@ describe('a source', () => {
     await desk.owner.put('/rates', { base: 'USD', day: '2026-01-01', rate: '0.9' });
     const source = {
       postbackUrl: 'https://moorhen.example/x?u={source_click_id}&p={payout}&c={payout_currency}',
-      tellPayout: 'converted',
+      reportPayout: 'converted',
       costCurrency: 'USD',
     };
     const chain = await desk.chain({ source });
@@ -307,14 +310,14 @@ describe('the truth for an event type', () => {
     const type = await desk.make<'event-type'>('event-type', { name: 'Search click', word: 'sclick' });
     const chain = await desk.chain({
       network: { eventWords: [{ word: 'sclick', eventTypeId: type.id }] },
-      offer: { truths: [{ eventTypeId: type.id, channel: 'feed' }] },
+      offer: { conversionsFrom: [{ eventTypeId: type.id, channel: 'feed' }] },
     });
     const click = await chain.send();
     const query = `click_id=${click}&payout=0.12&currency=EUR&status=approved&event=sclick`;
     const said = await desk.say(chain.network.key, query);
     expect(said).toMatchObject({ status: 200, outcome: 'ignored' });
     expect(await of(chain)).toEqual([]);
-    const kept = (await desk.callsIn()).find((c) => c.clickId === click)!;
+    const kept = (await desk.postbacksIn()).find((c) => c.clickId === click)!;
     expect(kept.sentence).toMatch(/from a feed, not from calls/);
     // Another event type of the same offer is told by calls as ever.
     const other = await desk.say(
@@ -323,25 +326,25 @@ describe('the truth for an event type', () => {
     );
     expect(other.outcome).toBe('accepted');
 
-    await change(chain.offer, { truths: [] });
-    const again = await desk.owner.post<{ outcome: string }>(`/calls-in/${kept.id}/judge`, {});
+    await change(chain.offer, { conversionsFrom: [] });
+    const again = await desk.owner.post<{ outcome: string }>(`/postbacks-in/${kept.id}/judge`, {});
     expect(again.body.outcome).toBe('accepted');
     expect((await of(chain)).map((c) => c.payoutMicros).sort()).toEqual(['120000', '9000000']);
     // What is booked stays when the truth moves: judging again takes nothing back.
-    await change(chain.offer, { truths: [{ eventTypeId: type.id, channel: 'file' }] });
-    await desk.owner.post(`/calls-in/${kept.id}/judge`, {});
+    await change(chain.offer, { conversionsFrom: [{ eventTypeId: type.id, channel: 'file' }] });
+    await desk.owner.post(`/postbacks-in/${kept.id}/judge`, {});
     expect(await of(chain)).toHaveLength(2);
   });
 
   it('is said once for each event type, of those on this desk', async () => {
     const chain = await desk.chain();
-    const put = (truths: object[]) =>
+    const put = (conversionsFrom: object[]) =>
       desk.owner.put<Problem>(`/parts/offer/${chain.offer.id}`, {
         version: chain.offer.version,
-        body: { ...chain.offer.body, truths },
+        body: { ...chain.offer.body, conversionsFrom },
       });
     const nowhere = await put([{ eventTypeId: '01M00000000000000000000000', channel: 'feed' }]);
-    expect([nowhere.status, nowhere.body.fields?.[0]?.path]).toEqual([422, 'truths.0.channel']);
+    expect([nowhere.status, nowhere.body.fields?.[0]?.path]).toEqual([422, 'conversionsFrom.0.channel']);
     const twice = await put([
       { eventTypeId: 'x', channel: 'feed' },
       { eventTypeId: 'x', channel: 'file' },

@@ -1,39 +1,34 @@
-/** A whole server in this process, on free ports and a fresh database, with a desk and its owner signed in. */
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { pino } from 'pino';
+/** What every test does on a desk, wherever its server runs: clients, parts, visits, postbacks, and waiting. */
 import type pg from 'pg';
 import type {
-  CallInRow,
   ConversionRow,
   Page,
   PartKind,
   PartRecord,
+  PostbackInRow,
   Role,
   VisitRow,
 } from '@tracheon/core/contract';
-import { addMember, makeFirstDesk } from '../../server/accounts/accounts.ts';
-import { startServer, type RunningServer } from '../../server/app/startServer.ts';
-import { parseConfig } from '../../server/config/config.ts';
-import { migrate } from '../../server/db/migrate.ts';
-import { openSequelize } from '../../server/db/models.ts';
-import { openPool } from '../../server/db/pools.ts';
-import { ApiClient } from './apiClient.ts';
-import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
+import type { ApiClient } from './apiClient.ts';
 import { sampleParts, type Sample } from './sampleParts.ts';
 
 export const PHONE =
   'Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Mobile Safari/537.36';
+
 /** Signs sessions and visits; a second server beside the first needs the same. */
 export const SECRET = 'only for tests, and longer than thirty-two';
-const OWNER = { email: 'owner@desk.test', password: 'a password of twenty' };
+export interface SharedServer {
+  desk: string;
+  tracking: string;
+  databaseUrl: string;
+  /** `host:port` pairs that the server may reach though they are private. */
+  partners: string[];
+}
 
 export interface TestDesk {
-  running: RunningServer;
-  database: FreshDatabase;
   pool: pg.Pool;
   owner: ApiClient;
+  ownerEmail: string;
   deskId: string;
   tracking: string;
   member: (role: Role) => Promise<ApiClient>;
@@ -54,7 +49,7 @@ export interface TestDesk {
   ) => Promise<{ status: number; outcome: string; reason: string }>;
   list: <R>(path: string) => Promise<R[]>;
   visits: () => Promise<VisitRow[]>;
-  callsIn: () => Promise<CallInRow[]>;
+  postbacksIn: () => Promise<PostbackInRow[]>;
   booked: () => Promise<ConversionRow[]>;
   close: () => Promise<void>;
 }
@@ -67,49 +62,24 @@ export interface Chain {
   send: (query?: string, headers?: Record<string, string>) => Promise<string>;
 }
 
-export async function openTestDesk(environment: Record<string, string> = {}): Promise<TestDesk> {
-  const database = await freshDatabase();
-  const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-desk-'));
-  const sequelize = openSequelize(database.url);
-  await migrate(sequelize);
-  await sequelize.close();
-  const config = parseConfig({
-    DATABASE_URL: database.url,
-    TRACHEON_DESK_PORT: '0',
-    TRACHEON_TRACKING_PORT: '0',
-    TRACHEON_SECRET: SECRET,
-    TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
-    TRACHEON_DATA: dataFolder,
-    TRACHEON_LOG: 'silent',
-    ...environment,
-  });
-  const running = await startServer(config, pino({ level: config.logLevel }), 'web/dist');
-  const first = await makeFirstDesk(running.models, {
-    name: 'Hobby kits, Ghent',
-    zone: 'Europe/Brussels',
-    currency: 'EUR',
-    isDemo: false,
-    owner: { name: 'Owner', ...OWNER },
-  });
-  const deskOrigin = `http://127.0.0.1:${running.deskPort}`;
-  const tracking = `http://127.0.0.2:${running.trackingPort}`;
-  const owner = new ApiClient(deskOrigin);
-  await owner.signIn(OWNER.email, OWNER.password);
-  const pool = openPool(database.directUrl, 'test', 3);
+/** What a desk is made of that differs from server to server. */
+export interface DeskBase {
+  owner: ApiClient;
+  ownerEmail: string;
+  deskId: string;
+  tracking: string;
+  pool: pg.Pool;
+  /** Address that visits and probes come from unless a test says otherwise; empty: the real one. */
+  address: string;
+  member: (role: Role) => Promise<ApiClient>;
+  close: () => Promise<void>;
+}
+
+export function deskAt(base: DeskBase): TestDesk {
+  const { owner, tracking } = base;
+  const forwarded: Record<string, string> = base.address === '' ? {} : { 'X-Forwarded-For': base.address };
   const desk: TestDesk = {
-    running,
-    database,
-    pool,
-    owner,
-    deskId: first!.deskId,
-    tracking,
-    member: async (role) => {
-      const email = `${role}${Math.random()}@desk.test`;
-      await addMember(running.models, first!.deskId, { name: role, email, role, password: OWNER.password });
-      const client = new ApiClient(deskOrigin);
-      await client.signIn(email, OWNER.password);
-      return client;
-    },
+    ...base,
     make: async (kind, body) => {
       const made = await owner.post<never>(`/parts/${kind}`, body);
       if (made.status !== 201) throw new Error(`${kind}: ${made.status} ${JSON.stringify(made.body)}`);
@@ -117,7 +87,11 @@ export async function openTestDesk(environment: Record<string, string> = {}): Pr
     },
     chain: (more = {}) => makeChain(desk, more),
     visit: (path, headers = {}, method = 'GET') =>
-      fetch(tracking + path, { method, redirect: 'manual', headers: { 'User-Agent': PHONE, ...headers } }),
+      fetch(tracking + path, {
+        method,
+        redirect: 'manual',
+        headers: { 'User-Agent': PHONE, ...(method === 'HEAD' ? forwarded : {}), ...headers },
+      }),
     call: async (key, query, init = {}) => {
       const res = await fetch(`${tracking}/in/${key}${query === '' ? '' : `?${query}`}`, init);
       const text = await res.text();
@@ -131,22 +105,16 @@ export async function openTestDesk(environment: Record<string, string> = {}): Pr
       const answer = await desk.call(key, query, init);
       const said = { status: answer.status, ...answer.json() };
       if (said.outcome !== 'queued') return said;
-      const [kept] = await desk.callsIn();
-      const judged = async () => (await desk.callsIn()).find((c) => c.id === kept!.id)!;
+      const [kept] = await desk.postbacksIn();
+      const judged = async () => (await desk.postbacksIn()).find((c) => c.id === kept!.id)!;
       await until(async () => (await judged()).outcome !== 'queued', 'the verdict');
       const { outcome, sentence } = await judged();
       return { status: answer.status, outcome, reason: sentence };
     },
     list: async <R>(path: string) => (await owner.get<Page<R>>(path)).body.rows,
     visits: () => desk.list<VisitRow>('/visits?limit=200'),
-    callsIn: () => desk.list<CallInRow>('/calls-in?limit=200'),
-    booked: () => desk.list<ConversionRow>('/booked?limit=200'),
-    close: async () => {
-      await running.close();
-      await pool.end();
-      await database.drop();
-      rmSync(dataFolder, { recursive: true, force: true });
-    },
+    postbacksIn: () => desk.list<PostbackInRow>('/postbacks-in?limit=200'),
+    booked: () => desk.list<ConversionRow>('/conversions?limit=200'),
   };
   return desk;
 }
@@ -180,7 +148,7 @@ async function makeChain(desk: TestDesk, more: Partial<Sample>): Promise<Chain> 
 let serial = 0;
 
 /** A change is live within a second; asking is by HEAD, which leaves no mark. */
-async function untilLive(desk: TestDesk, key: string): Promise<void> {
+export async function untilLive(desk: TestDesk, key: string): Promise<void> {
   await until(
     async () => (await desk.visit(`/v/${key}`, {}, 'HEAD')).status !== 404,
     'the campaign to be live',

@@ -9,12 +9,13 @@ import type {
   PastedLink,
   Problem,
 } from '@tracheon/core/contract';
-import { openTestDesk, PHONE, until, type Chain, type TestDesk } from './testDesk.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { PHONE, until, type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: SharedDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await makeDesk();
   chain = await desk.chain();
 });
 afterAll(() => desk.close());

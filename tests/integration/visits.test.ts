@@ -1,12 +1,13 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { VisitRow } from '@tracheon/core/contract';
 import { clickIdDay } from '@tracheon/core/identity';
-import { openTestDesk, PHONE, until, type Chain, type TestDesk } from './testDesk.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { PHONE, until, type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: SharedDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await makeDesk();
   chain = await desk.chain();
 });
 afterAll(() => desk.close());
@@ -113,17 +114,6 @@ describe('a visit', () => {
     const back = await chain.send('', { 'X-Forwarded-For': '80.62.9.9', Cookie: cookie.split(';')[0]! });
     expect((await one(back)).isUnique).toBe(false);
   });
-
-  it('does not believe a forwarded address from just anybody', async () => {
-    const other = await openTestDesk({ TRACHEON_TRUSTED_PROXIES: '' });
-    try {
-      const c = await other.chain();
-      const id = await c.send('', { 'X-Forwarded-For': '145.53.10.20' });
-      expect((await other.owner.get<VisitRow>(`/visits/${id}`)).body.country).toBe('');
-    } finally {
-      await other.close();
-    }
-  });
 });
 
 describe('what is no visit', () => {
@@ -182,7 +172,7 @@ describe('a campaign', () => {
   it('that is stopped sends nobody, and goes live again within a second', async () => {
     const c = await desk.chain();
     const state = (s: string) => desk.owner.put(`/parts/campaign/${c.campaign.id}/state`, { state: s });
-    await state('stopped');
+    await state('paused');
     await until(
       async () => (await desk.visit(`/v/${c.campaign.key}`)).status === 404,
       'the stop to be live',
@@ -190,7 +180,7 @@ describe('a campaign', () => {
     );
     const res = await desk.visit(`/v/${c.campaign.key}`);
     expect([res.headers.get('tracheon-error'), await res.text()]).toEqual([
-      'campaign_stopped',
+      'campaign_paused',
       'This link is not active.',
     ]);
     await state('live');

@@ -4,9 +4,6 @@ import fc from 'fast-check';
 import type pg from 'pg';
 import { cleanText } from '@tracheon/core/links';
 import { makeUlid } from '@tracheon/core/identity';
-import { migrate } from '../../server/db/migrate.ts';
-import { openSequelize } from '../../server/db/models.ts';
-import { keepPartitions } from '../../server/db/partitions.ts';
 import { openPool } from '../../server/db/pools.ts';
 import {
   commitReceipts,
@@ -21,11 +18,7 @@ let database: FreshDatabase;
 let pool: pg.Pool;
 beforeAll(async () => {
   database = await freshDatabase();
-  const sequelize = openSequelize(database.url);
-  await migrate(sequelize);
-  await sequelize.close();
   pool = openPool(database.url, 'test', 4);
-  await keepPartitions(pool, Date.now());
 });
 afterAll(async () => {
   await pool.end();

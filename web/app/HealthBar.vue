@@ -10,7 +10,7 @@ const words = computed(() => {
   if (!h || h.database === 'up') return '';
   if (h.disk === 'up')
     return `The database does not answer. Visitors are sent on, and what comes in waits on disk (${count(h.waiting, 'row', 'rows')} so far); nothing is lost. Figures and forms wait until it is back.`;
-  return `Neither the database nor the disk takes anything. ${count(h.unrecorded, 'visit was', 'visits were')} sent on and not recorded; ${count(h.refused, 'call in was', 'calls in were')} answered 503, so that the networks send them again. Free space in the data folder, and bring the database back.`;
+  return `Neither the database nor the disk takes anything. ${count(h.unrecorded, 'visit was', 'visits were')} sent on and not recorded; ${count(h.refused, 'postback was', 'postbacks in were')} answered 503, so that the networks send them again. Free space in the data folder, and bring the database back.`;
 });
 </script>
 <template>

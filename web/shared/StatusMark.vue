@@ -14,10 +14,10 @@ const marks: Record<string, [sign: string, tone: string]> = {
   queued: ['…', 'quiet'],
   delivered: ['●', 'plain'],
   waiting: ['◔', 'quiet'],
-  parked: ['!', 'error'],
-  overtaken: ['–', 'quiet'],
+  gave_up: ['!', 'error'],
+  superseded: ['–', 'quiet'],
 };
-const words: Record<string, string> = { repair: 'kept for repair' };
+const words: Record<string, string> = { repair: 'needs repair' };
 const mark = (): [string, string] => marks[props.word] ?? ['', 'plain'];
 </script>
 <template>

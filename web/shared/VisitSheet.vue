@@ -145,8 +145,8 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || '�
         <li v-for="n in visit.notes" :key="n">{{ visitNote(n) }}</li>
       </ul>
       <p>
-        <RouterLink :to="`/conversions/calls-in?search=${visit.id}`">Calls in about it</RouterLink> ·
-        <RouterLink :to="`/conversions/booked?search=${visit.id}`">Its conversions</RouterLink>
+        <RouterLink :to="`/conversions/postbacks-in?search=${visit.id}`">Postbacks in about it</RouterLink> ·
+        <RouterLink :to="`/conversions/conversions?search=${visit.id}`">Its conversions</RouterLink>
       </p>
       <p v-if="session.isOwner && !visit.notes.includes('erased')">
         <button type="button" @click="askErase">Erase what is personal …</button>

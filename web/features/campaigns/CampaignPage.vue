@@ -55,7 +55,7 @@ const copy = ref<InstanceType<typeof CopyButton> | null>(null);
 const visits = usePage<VisitRow>('/visits', () => ({ campaign: id, limit: 12 }));
 const shown = useCampaignLive(ref(id));
 const testing = ref(route.query.test === '1');
-const conversions = usePage<ConversionRow>('/booked', () => ({ campaign: id, limit: 12 }));
+const conversions = usePage<ConversionRow>('/conversions', () => ({ campaign: id, limit: 12 }));
 
 async function load(): Promise<void> {
   try {
@@ -68,14 +68,14 @@ async function load(): Promise<void> {
 onMounted(load);
 watch([period, stepsBack], load);
 onNews(['visits'], () => Promise.all([load(), visits.load()]).then(() => undefined));
-onNews(['booked'], () => Promise.all([load(), conversions.load()]).then(() => undefined));
+onNews(['conversions'], () => Promise.all([load(), conversions.load()]).then(() => undefined));
 
 const says = computed(() =>
   source.value && offer.value
     ? `Visitors of ${source.value.body.name}, ${page.value ? `by ${page.value.body.name}` : 'straight'} to ${offer.value.body.name}.`
     : 'A campaign.',
 );
-async function setState(next: 'live' | 'stopped' | 'archived'): Promise<void> {
+async function setState(next: 'live' | 'paused' | 'archived'): Promise<void> {
   try {
     if (part.value) await parts.setState(part.value, next);
   } catch (error) {
@@ -88,7 +88,7 @@ function stop(): void {
     message: `Visitors get a plain page instead of the offer. ${source.value?.body.name ?? 'The source'} goes on charging until the campaign is paused there too. You can start again at any time.`,
     acceptLabel: 'Stop sending',
     rejectLabel: 'Leave it running',
-    accept: () => void setState('stopped'),
+    accept: () => void setState('paused'),
   });
 }
 useKeys([
@@ -122,18 +122,18 @@ useKeys([
       <button v-if="session.canEdit && part.state === 'live'" type="button" @click="stop">
         Stop sending
       </button>
-      <button v-if="session.canEdit && part.state === 'stopped'" type="button" @click="setState('live')">
+      <button v-if="session.canEdit && part.state === 'paused'" type="button" @click="setState('live')">
         Send again
       </button>
-      <button v-if="session.canEdit && part.state === 'stopped'" type="button" @click="setState('archived')">
+      <button v-if="session.canEdit && part.state === 'paused'" type="button" @click="setState('archived')">
         Archive
       </button>
-      <button v-if="session.canEdit && part.state === 'archived'" type="button" @click="setState('stopped')">
+      <button v-if="session.canEdit && part.state === 'archived'" type="button" @click="setState('paused')">
         Take out of the archive
       </button>
       <CopyButton ref="copy" main :text="link" label="Copy tracking link" key-name="C" />
     </PageHead>
-    <p v-if="part.state === 'stopped'" class="sheet pad notice">
+    <p v-if="part.state === 'paused'" class="sheet pad notice">
       Not sending: visitors get a plain page. {{ source?.body.name }} charges on until the campaign is paused
       there.
     </p>

@@ -20,7 +20,7 @@ import { period, stepsBack } from '../../shared/period.ts';
 import ProfitBar from '../../shared/ProfitBar.vue';
 import SignedMoney from '../../shared/SignedMoney.vue';
 import StateBlock from '../../shared/StateBlock.vue';
-import ManyBar from '../many/ManyBar.vue';
+import BulkBar from '../bulk/BulkBar.vue';
 import CampaignForm from './CampaignForm.vue';
 
 interface Row {
@@ -52,7 +52,7 @@ async function load(): Promise<void> {
 }
 onMounted(load);
 watch([period, stepsBack], load);
-onNews(['visits', 'booked', 'parts'], load, 1200);
+onNews(['visits', 'conversions', 'parts'], load, 1200);
 watch(
   () => route.query.new,
   (now) => now === '1' && session.canEdit && (creating.value = true),
@@ -69,7 +69,7 @@ const profits = computed(() => rows.value.map((r) => Number(r.figures?.profitMic
 const big = (pick: (f: Figures) => string) => (r: Row) => (r.figures ? BigInt(pick(r.figures)) : 0n);
 const picked = ref<string[]>([]);
 const chosen = computed(() => rows.value.filter((r) => picked.value.includes(r.id)).map((r) => r.part));
-const many = ref<InstanceType<typeof ManyBar> | null>(null);
+const many = ref<InstanceType<typeof BulkBar> | null>(null);
 const columns: Column<Row>[] = [
   { key: 'name', label: 'Campaign', sort: (r) => r.part.body.name },
   {
@@ -137,7 +137,7 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
       />
     </div>
   </div>
-  <ManyBar ref="many" :chosen="chosen" @done="picked = []" />
+  <BulkBar ref="many" :chosen="chosen" @done="picked = []" />
   <section class="sheet" aria-label="Campaigns">
     <ListTable
       :rows="rows"
@@ -169,7 +169,7 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
           /><RouterLink class="name" :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink></span
         >
         <span v-if="row.part.state !== 'live'" class="quiet">
-          · {{ row.part.state === 'stopped' ? 'not sending' : 'archived' }}</span
+          · {{ row.part.state === 'paused' ? 'not sending' : 'archived' }}</span
         >
       </template>
       <template #profit="{ row }"

@@ -6,9 +6,9 @@ defineProps<{ title: string; says: string; kinds: readonly string[]; kindLabel: 
 const search = defineModel<string>('search', { required: true });
 const kind = defineModel<string>('kind', { required: true });
 const places = [
-  ['/conversions/calls-in', 'Calls in'],
-  ['/conversions/booked', 'Booked'],
-  ['/conversions/calls-out', 'Calls out'],
+  ['/conversions/postbacks-in', 'Postbacks in'],
+  ['/conversions/conversions', 'Booked'],
+  ['/conversions/postbacks-out', 'Postbacks out'],
 ] as const;
 </script>
 <template>
@@ -20,7 +20,7 @@ const places = [
     <div class="row">
       <select v-model="kind" class="kind" :aria-label="kindLabel">
         <option value="">{{ kindLabel }}: all</option>
-        <option v-for="k in kinds" :key="k" :value="k">{{ k === 'repair' ? 'kept for repair' : k }}</option>
+        <option v-for="k in kinds" :key="k" :value="k">{{ k === 'repair' ? 'needs repair' : k }}</option>
       </select>
       <input
         v-model="search"

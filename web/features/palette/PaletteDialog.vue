@@ -75,7 +75,7 @@ const found = computed<Offered[]>(() => {
   const search: Offered = {
     words: `Search booked conversions for “${typed.slice(0, 60)}”`,
     note: 'search',
-    to: `/conversions/booked?search=${encodeURIComponent(typed.slice(0, 200))}`,
+    to: `/conversions/conversions?search=${encodeURIComponent(typed.slice(0, 200))}`,
   };
   return [
     ...offeredThings.value,

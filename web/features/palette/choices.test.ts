@@ -52,7 +52,11 @@ it('leads to a campaign, copies its link, tests it, shows its visits', () => {
 });
 
 it('offers what begins with the text first, nothing archived, and nothing to make to a viewer', () => {
-  expect(matching(choices(), 'c', 3).map((c) => c.words)).toEqual(['Campaigns', 'Calls in', 'Calls out']);
+  expect(matching(choices(), 'c', 3).map((c) => c.words)).toEqual([
+    'Campaigns',
+    'Postbacks in',
+    'Postbacks out',
+  ]);
   expect(matching(choices(), 'archived one', 9)).toEqual([]);
   expect(choices(false).some((c) => c.note === 'create')).toBe(false);
 });

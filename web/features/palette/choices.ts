@@ -27,9 +27,9 @@ const places: [string, string][] = [
   ['Set up a chain', '/set-up'],
   ['Campaigns', '/campaigns'],
   ['Parts', '/parts'],
-  ['Calls in', '/conversions/calls-in'],
-  ['Booked', '/conversions/booked'],
-  ['Calls out', '/conversions/calls-out'],
+  ['Postbacks in', '/conversions/postbacks-in'],
+  ['Booked', '/conversions/conversions'],
+  ['Postbacks out', '/conversions/postbacks-out'],
   ['Link reader', '/try/link-reader'],
   ['Desk, members, rates, names', '/desk'],
 ];

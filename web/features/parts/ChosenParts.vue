@@ -57,7 +57,7 @@ async function keepAsTemplate(p: PartRecord): Promise<void> {
   try {
     const { parts: portable } = await api.post<PortableFile>('/parts-export', { ids: [p.id] });
     // Event types are this desk's own: a template names none.
-    const body = { ...portable[0]!.body, eventWords: [], tellEvents: [] };
+    const body = { ...portable[0]!.body, eventWords: [], reportEvents: [] };
     await api.post('/templates', {
       format: 'tracheon-template',
       version: PORTABLE_VERSION,

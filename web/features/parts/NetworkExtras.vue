@@ -26,7 +26,7 @@ defineProps<{ error: (path: string) => string | undefined }>();
         class="mono-input"
         placeholder="their macro"
         :aria-label="`Macro of extra ${i + 1}`"
-        @blur="x.macro = completeMacro(body.macroShape, x.macro)"
+        @blur="x.macro = completeMacro(body.macroStyle, x.macro)"
       />
       <input
         v-model="x.parameter"

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** A network: what it calls things, and the postback URL that is handed over to it. */
 import {
-  callFields,
-  macroShapes,
+  postbackFields,
+  macroStyles,
   networkInput,
   wholeBody,
-  type CallField,
+  type PostbackField,
   type PartRecord,
 } from '@tracheon/core/contract';
-import { completeMacro, shapeOf } from '@tracheon/core/tokens';
+import { completeMacro, styleOf } from '@tracheon/core/tokens';
 import { computed, nextTick, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -18,7 +18,7 @@ import NameField from '../../shared/NameField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import TagsField from '../../shared/TagsField.vue';
-import HandOver from './HandOver.vue';
+import Handover from './Handover.vue';
 import NetworkExtras from './NetworkExtras.vue';
 import NetworkLinks from './NetworkLinks.vue';
 import NetworkWords from './NetworkWords.vue';
@@ -31,7 +31,7 @@ const session = useSession();
 const blank = wholeBody('network', {
   name: '',
   clickIdParameter: '',
-  fields: Object.fromEntries(callFields.map((f) => [f, { macro: '', parameter: '' }])),
+  fields: Object.fromEntries(postbackFields.map((f) => [f, { macro: '', parameter: '' }])),
 });
 const form = usePartForm('network', networkInput, blank, props.part);
 const { body, error } = form;
@@ -40,7 +40,7 @@ const created = ref<PartRecord<'network'> | undefined>();
 const saved = computed(() => parts.one('network', (created.value ?? props.part)?.id ?? ''));
 const readOnly = computed(() => !session.canEdit);
 
-const labels: Record<CallField, [name: string, says: string]> = {
+const labels: Record<PostbackField, [name: string, says: string]> = {
   click_id: ['Click ID', 'ours, coming back'],
   payout: ['Payout', 'what the conversion pays'],
   currency: ['Currency', 'of the payout'],
@@ -50,15 +50,15 @@ const labels: Record<CallField, [name: string, says: string]> = {
   conversion_time: ['Conversion time', 'when it happened'],
   changed_time: ['Time of change', 'when the status changed'],
 };
-function complete(f: CallField): void {
-  body.fields[f].macro = completeMacro(body.macroShape, body.fields[f].macro);
+function complete(f: PostbackField): void {
+  body.fields[f].macro = completeMacro(body.macroStyle, body.fields[f].macro);
 }
-function macroNote(f: CallField): string {
+function macroNote(f: PostbackField): string {
   const macro = body.fields[f].macro;
   if (macro === '') return '';
-  const shape = shapeOf(macro);
+  const shape = styleOf(macro);
   if (shape === null) return 'No placeholder: it will go out as this fixed text.';
-  return shape === body.macroShape ? '' : `Written ${shape}, this network’s shape is ${body.macroShape}.`;
+  return shape === body.macroStyle ? '' : `Written ${shape}, this network’s shape is ${body.macroStyle}.`;
 }
 async function save(): Promise<void> {
   const record = await form.save();
@@ -66,7 +66,7 @@ async function save(): Promise<void> {
   created.value = record;
   emit('saved', record);
   await nextTick();
-  document.getElementById('hand-over')?.scrollIntoView();
+  document.getElementById('handover')?.scrollIntoView();
 }
 </script>
 <template>
@@ -75,7 +75,7 @@ async function save(): Promise<void> {
     :title="part ? part.body.name : 'New network'"
     says="Who pays. Copy their names and macros from their postback help."
   >
-    <HandOver v-if="saved" id="hand-over" :network="saved.body" :part="saved" />
+    <Handover v-if="saved" id="handover" :network="saved.body" :part="saved" />
     <form class="form" @submit.prevent="save">
       <fieldset :disabled="readOnly" class="plain">
         <NameField v-model="body.name" kind="network" :error="error('name')" :except="part?.id" />
@@ -104,8 +104,8 @@ async function save(): Promise<void> {
             />
           </FormField>
           <FormField v-slot="{ id }" label="Shape of their macros" hint="How they write a placeholder x.">
-            <select :id="id" v-model="body.macroShape" class="mono-input">
-              <option v-for="s in macroShapes" :key="s">{{ s }}</option>
+            <select :id="id" v-model="body.macroStyle" class="mono-input">
+              <option v-for="s in macroStyles" :key="s">{{ s }}</option>
             </select>
           </FormField>
         </div>
@@ -121,7 +121,7 @@ async function save(): Promise<void> {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="f in callFields" :key="f">
+            <tr v-for="f in postbackFields" :key="f">
               <th scope="row">
                 {{ labels[f][0] }}<br /><span class="quiet small">{{ labels[f][1] }}</span>
               </th>
@@ -221,7 +221,7 @@ async function save(): Promise<void> {
           </FormField>
         </details>
       </fieldset>
-      <HandOver v-if="!saved" :network="body" :part="null" />
+      <Handover v-if="!saved" :network="body" :part="null" />
       <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create network'" />
     </form>
   </SideSheet>

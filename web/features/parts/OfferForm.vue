@@ -19,7 +19,7 @@ import UrlField from '../../shared/urlField/UrlField.vue';
 import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import OfferPayouts from './OfferPayouts.vue';
-import OfferTruths from './OfferTruths.vue';
+import OfferConversionsFrom from './OfferConversionsFrom.vue';
 import OfferSending from './OfferSending.vue';
 
 const props = defineProps<{ part?: PartRecord<'offer'> }>();
@@ -206,7 +206,7 @@ async function save(): Promise<void> {
               :aria-invalid="invalid"
             />
           </FormField>
-          <OfferTruths v-model="body" />
+          <OfferConversionsFrom v-model="body" />
           <TagsField v-model="body.tags" :error="error('tags')" />
           <FormField v-slot="{ id }" label="Notes">
             <textarea :id="id" v-model="body.notes" rows="2" />

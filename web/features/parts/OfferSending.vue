@@ -33,9 +33,7 @@ const context = computed<LinkContext>(() => ({
     >
       <select :id="id" v-model="body.sending">
         <option v-for="s in offerStates" :key="s" :value="s">
-          {{
-            { draft: 'not yet: a draft', live: 'yes: live', stopped: 'no: stopped', ended: 'no: ended' }[s]
-          }}
+          {{ { draft: 'not yet: a draft', live: 'yes: live', paused: 'no: paused', ended: 'no: ended' }[s] }}
         </option>
       </select>
     </FormField>

@@ -102,7 +102,7 @@ async function loadSeen(): Promise<void> {
   if (answer) seen.value = new Map(answer.rows.map((r) => [r.id, r.at]));
 }
 onMounted(loadSeen);
-onNews(['visits', 'calls-in'], loadSeen, SEEN_PAUSE_MS);
+onNews(['visits', 'postbacks-in'], loadSeen, SEEN_PAUSE_MS);
 const columns: Column<PartRecord>[] = [
   { key: 'pick', label: '(chosen)' },
   { key: 'name', label: 'Name', sort: (p) => p.body.name },

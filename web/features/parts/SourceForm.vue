@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A traffic source: what its macros tell, which of it is click ID and cost, and where it hears of conversions. */
-import { macroShapes, sourceInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
+import { macroStyles, sourceInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
@@ -13,7 +13,7 @@ import SideSheet from '../../shared/SideSheet.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import SourceMore from './SourceMore.vue';
 import SourceParameters from './SourceParameters.vue';
-import SourceTelling from './SourceTelling.vue';
+import SourceReporting from './SourceReporting.vue';
 
 const props = defineProps<{ part?: PartRecord<'source'> }>();
 const open = defineModel<boolean>('open', { required: true });
@@ -65,8 +65,8 @@ async function save(): Promise<void> {
       <fieldset :disabled="readOnly" class="plain">
         <NameField v-model="body.name" kind="source" :error="error('name')" :except="part?.id" />
         <FormField v-slot="{ id }" label="Shape of their macros" hint="How they write a placeholder x.">
-          <select :id="id" v-model="body.macroShape" class="mono-input">
-            <option v-for="s in macroShapes" :key="s">{{ s }}</option>
+          <select :id="id" v-model="body.macroStyle" class="mono-input">
+            <option v-for="s in macroStyles" :key="s">{{ s }}</option>
           </select>
         </FormField>
         <SourceParameters v-model="body" :error="error" :source-id="part?.id" />
@@ -107,7 +107,7 @@ async function save(): Promise<void> {
             />
           </FormField>
         </div>
-        <SourceTelling v-model="body" :error="error" :disabled="readOnly" />
+        <SourceReporting v-model="body" :error="error" :disabled="readOnly" />
         <details>
           <summary>More: what they bill, lists, formats, tags</summary>
           <SourceMore v-model="body" :error="error" />

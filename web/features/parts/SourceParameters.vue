@@ -14,7 +14,7 @@ type Parameter = SourceInput['parameters'][number];
 const opened = ref(-1);
 
 function complete(p: Parameter): void {
-  p.macro = completeMacro(body.value.macroShape, p.macro);
+  p.macro = completeMacro(body.value.macroStyle, p.macro);
   // The plainest name for a sub-ID is the parameter's own, made fit.
   if (p.role === 'sub' && p.sub === '')
     p.sub = p.parameter

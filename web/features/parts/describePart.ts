@@ -14,7 +14,7 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
       click ? `click ID as ${click.parameter}` : 'no click ID',
       `${body.parameters.filter((p) => p.role === 'sub').length} sub-IDs`,
       cost ? `cost as ${cost.parameter}, ${body.costCurrency}` : 'no cost told',
-      body.postbackUrl === '' ? 'not told of conversions' : `told when ${body.tellStatuses.join(', ')}`,
+      body.postbackUrl === '' ? 'not told of conversions' : `told when ${body.reportStatuses.join(', ')}`,
     ].join(' · ');
   },
   'landing-page': ({ body }) =>

@@ -322,7 +322,7 @@ useKeys([
         :open="isOpen(5)"
         @pick="current = 5"
       >
-        <StepLinks v-model="body" :chain="chain" :campaign="campaign" @hand-over="handingOver = true" />
+        <StepLinks v-model="body" :chain="chain" :campaign="campaign" @handover="handingOver = true" />
       </StepCard>
       <SheetList v-if="!isLive && body.link === '' && body.offerId === ''" @copy="copyFrom" />
     </div>

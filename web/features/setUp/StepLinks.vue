@@ -8,7 +8,7 @@ import type { Chain } from './useChain.ts';
 
 const body = defineModel<SheetBody>({ required: true });
 defineProps<{ chain: Chain; campaign: PartRecord<'campaign'> | undefined }>();
-defineEmits<{ 'hand-over': [] }>();
+defineEmits<{ handover: [] }>();
 </script>
 <template>
   <div v-if="chain.network.value" class="over">
@@ -16,10 +16,10 @@ defineEmits<{ 'hand-over': [] }>();
       <strong>To {{ chain.network.value.body.name }}</strong>
       <span class="quiet"> the postback URL, once for all its offers</span>
     </p>
-    <LinkText :link="chain.handOver.value" expander="they" />
+    <LinkText :link="chain.handover.value" expander="they" />
     <div class="row">
-      <CopyButton :text="chain.handOver.value" label="Copy postback URL" />
-      <button type="button" class="bare" @click="$emit('hand-over')">Other forms, and a text to send</button>
+      <CopyButton :text="chain.handover.value" label="Copy postback URL" />
+      <button type="button" class="bare" @click="$emit('handover')">Other forms, and a text to send</button>
       <label v-if="!campaign" class="row"
         ><input v-model="body.handedOver" type="checkbox" /> it is pasted there</label
       >

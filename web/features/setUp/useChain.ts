@@ -98,7 +98,7 @@ export function useChain(body: SheetBody, isKept: (field: SheetField) => boolean
   const archived = computed(() =>
     [network.value, source.value, page.value, chosenOffer.value].filter((p) => p?.state === 'archived'),
   );
-  const handOver = computed(() =>
+  const handover = computed(() =>
     network.value ? postbackUrl(session.me?.trackingOrigin ?? '', network.value.key, network.value.body) : '',
   );
   return {
@@ -116,7 +116,7 @@ export function useChain(body: SheetBody, isKept: (field: SheetField) => boolean
     hops,
     ids,
     archived,
-    handOver,
+    handover,
   };
 }
 export type Chain = ReturnType<typeof useChain>;

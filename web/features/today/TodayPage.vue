@@ -21,7 +21,7 @@ const parts = useParts();
 const report = ref<CampaignsReport | null>(null);
 const attention = ref<Attention[]>([]);
 const failure = ref('');
-const latest = usePage<ConversionRow>('/booked', () => ({ limit: 8 }));
+const latest = usePage<ConversionRow>('/conversions', () => ({ limit: 8 }));
 
 async function load(): Promise<void> {
   try {
@@ -47,7 +47,7 @@ const needs = computed(() => [
   })),
 ]);
 onNews(
-  ['visits', 'booked', 'calls-in', 'calls-out'],
+  ['visits', 'conversions', 'postbacks-in', 'postbacks-out'],
   () => Promise.all([load(), latest.load()]).then(() => undefined),
   1200,
 );
@@ -105,7 +105,7 @@ const steps = computed(() => [
         <li
           v-for="a in needs"
           :key="a.code + a.to"
-          :class="{ red: ['unrecorded_visits', 'refused_calls', 'broken_campaign'].includes(a.code) }"
+          :class="{ red: ['unrecorded_visits', 'refused_postbacks', 'broken_campaign'].includes(a.code) }"
         >
           <CircleAlert :size="16" aria-hidden="true" />
           <span>{{ a.sentence }}</span>

@@ -28,7 +28,7 @@ const conversion = reactive<Required<TestConversion>>({
   status: 'approved',
   payoutMicros: '',
   transaction: '',
-  tellSource: false,
+  reportToSource: false,
 });
 const busy = ref('');
 const said = ref('');
@@ -165,7 +165,7 @@ function openTrail(clickId: string): void {
         </button>
       </div>
       <label class="row tell"
-        ><input v-model="conversion.tellSource" type="checkbox" /> tell the source of this test too</label
+        ><input v-model="conversion.reportToSource" type="checkbox" /> tell the source of this test too</label
       >
       <p v-if="busy" class="quiet small" role="status">Under way …</p>
       <p v-if="said" class="small said" role="status">{{ said }}</p>

@@ -2,7 +2,7 @@
 import { computed, onMounted, ref, watch, type Ref } from 'vue';
 import type { CampaignLive, PageCheck } from '@tracheon/core/contract';
 import { postbackUrl } from '@tracheon/core/links';
-import { checklist, configuredTrail, toldAt, withSeen } from '@tracheon/core/trail';
+import { checklist, configuredTrail, sourcePostbackUrl, withSeen } from '@tracheon/core/trail';
 import { api } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -48,7 +48,7 @@ export function useCampaignLive(campaignId: Ref<string>) {
     void load();
   });
   watch(() => page.value?.id, loadCheck, { immediate: true });
-  onNews(['visits', 'calls-in', 'booked', 'calls-out', 'parts'], load, PAUSE_MS);
+  onNews(['visits', 'postbacks-in', 'conversions', 'postbacks-out', 'parts'], load, PAUSE_MS);
   onNews(['parts'], loadCheck);
 
   const place = computed(() => ({
@@ -84,7 +84,7 @@ export function useCampaignLive(campaignId: Ref<string>) {
       sourceName: source.value.body.name,
       networkName: network.value.body.name,
       pageName: page.value?.body.name ?? null,
-      isTold: toldAt(source.value.body, campaign.value?.body.account ?? '') !== '',
+      isReported: sourcePostbackUrl(source.value.body, campaign.value?.body.account ?? '') !== '',
       postbackUrl: postbackUrl(place.value.origin, network.value.key, network.value.body),
     });
   });

@@ -1,6 +1,6 @@
 /** Completion of tokens by name and by meaning: what stands before the caret, and what could stand there. */
-import { conversionTokens, inShape, visitTokens, type TokenPlace } from '@tracheon/core/tokens';
-import type { MacroShape } from '@tracheon/core/contract';
+import { conversionTokens, inStyle, visitTokens, type TokenPlace } from '@tracheon/core/tokens';
+import type { MacroStyle } from '@tracheon/core/contract';
 
 export interface Candidate {
   /** As it is put in, marks included. */
@@ -26,9 +26,9 @@ export function ourTokens(place: TokenPlace, subs: Readonly<Record<string, strin
 }
 
 /** A partner's macros, by what they tell. */
-export const theirMacros = (shape: MacroShape, names: Readonly<Record<string, string>>): Candidate[] =>
+export const theirMacros = (shape: MacroStyle, names: Readonly<Record<string, string>>): Candidate[] =>
   Object.entries(names).map(([name, meaning]) => ({
-    text: /^[A-Za-z]/.test(name) ? inShape(shape, name) : name,
+    text: /^[A-Za-z]/.test(name) ? inStyle(shape, name) : name,
     meaning,
   }));
 

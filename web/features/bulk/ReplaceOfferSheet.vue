@@ -7,14 +7,14 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../shared/FormField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
-import TogetherFoot from './TogetherFoot.vue';
-import { useTogether } from './useTogether.ts';
+import BulkFoot from './BulkFoot.vue';
+import { useBulkChange } from './useBulkChange.ts';
 
 const props = defineProps<{ offerId?: string }>();
 const open = defineModel<boolean>('open', { required: true });
 const parts = useParts();
 const session = useSession();
-const { busy, failure, done, change, undo } = useTogether();
+const { busy, failure, done, change, undo } = useBulkChange();
 const from = ref(props.offerId ?? '');
 const to = ref('');
 const users = computed(() =>
@@ -105,8 +105,8 @@ async function swap(): Promise<void> {
       <button class="main" :disabled="busy || !from || !to || from === to || picked.length === 0">
         Swap in {{ picked.length === 1 ? '1 campaign' : `${picked.length} campaigns` }}
       </button>
-      <TogetherFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
+      <BulkFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
     </form>
   </SideSheet>
 </template>
-<style scoped src="./many.css"></style>
+<style scoped src="./bulk.css"></style>

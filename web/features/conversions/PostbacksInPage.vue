@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { callOutcomes, type CallInRow } from '@tracheon/core/contract';
+import { postbackOutcomes, type PostbackInRow } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { ref } from 'vue';
 import { useRoute } from 'vue-router';
@@ -20,27 +20,31 @@ const session = useSession();
 const toast = useToast();
 const search = ref(String(route.query.search ?? ''));
 const kind = ref(String(route.query.outcome ?? ''));
-const list = usePage<CallInRow>('/calls-in', () => ({ search: search.value, kind: kind.value, limit: 50 }));
-onNews(['calls-in'], list.load);
-const chosen = ref<CallInRow | null>(null);
+const list = usePage<PostbackInRow>('/postbacks-in', () => ({
+  search: search.value,
+  kind: kind.value,
+  limit: 50,
+}));
+onNews(['postbacks-in'], list.load);
+const chosen = ref<PostbackInRow | null>(null);
 const open = ref(false);
 const judging = ref(false);
-const columns: Column<CallInRow>[] = [
+const columns: Column<PostbackInRow>[] = [
   { key: 'at', label: 'Time', sort: (r) => r.id },
   { key: 'network', label: 'Network', sort: (r) => r.networkName },
   { key: 'outcome', label: 'Outcome', sort: (r) => r.outcome },
   { key: 'why', label: 'Why' },
   { key: 'query', label: 'What came' },
 ];
-function show(row: CallInRow): void {
+function show(row: PostbackInRow): void {
   chosen.value = row;
   open.value = true;
 }
-async function judgeAgain(how: 'judge' | 'release'): Promise<void> {
+async function reprocess(how: 'judge' | 'release'): Promise<void> {
   if (!chosen.value || judging.value) return;
   judging.value = true;
   try {
-    await api.post(`/calls-in/${chosen.value.id}/${how}`);
+    await api.post(`/postbacks-in/${chosen.value.id}/${how}`);
     await list.load();
     chosen.value = list.rows.value.find((r) => r.id === chosen.value?.id) ?? chosen.value;
   } catch (error) {
@@ -68,18 +72,18 @@ const noteWords = (note: string): string => {
   <ConversionsHead
     v-model:search="search"
     v-model:kind="kind"
-    title="Calls in"
+    title="Postbacks in"
     says="Every call of a network as it came, what was made of it, and why."
-    :kinds="callOutcomes"
+    :kinds="postbackOutcomes"
     kind-label="Outcome"
   />
-  <section class="sheet" aria-label="Calls in">
+  <section class="sheet" aria-label="Postbacks in">
     <ListTable
       :rows="list.rows.value"
       :columns="columns"
       :state="list.state.value"
       :failure="list.failure.value"
-      label="Calls in, table"
+      label="Postbacks in, table"
       sort-by="-at"
       :search="search"
       :pick="show"
@@ -110,7 +114,7 @@ const noteWords = (note: string): string => {
     </ListTable>
     <MoreRows :next="list.next.value" :failure="list.moreFailure.value" @more="list.more" />
   </section>
-  <SideSheet v-if="chosen" v-model:open="open" title="One call in">
+  <SideSheet v-if="chosen" v-model:open="open" title="One postback">
     <div class="stack">
       <p><StatusMark :word="chosen.outcome" /> · {{ chosen.sentence }}</p>
       <ul v-if="chosen.notes.length" class="notes">
@@ -127,7 +131,7 @@ const noteWords = (note: string): string => {
         </dd>
         <dt>Conversion</dt>
         <dd>
-          <RouterLink v-if="chosen.conversionId" :to="`/conversions/booked?search=${chosen.clickId}`"
+          <RouterLink v-if="chosen.conversionId" :to="`/conversions/conversions?search=${chosen.clickId}`"
             >in Booked</RouterLink
           ><span v-else>none</span>
         </dd>
@@ -143,7 +147,7 @@ const noteWords = (note: string): string => {
         >
       </dl>
       <div v-if="session.canEdit && chosen.outcome === 'repair'" class="row">
-        <button type="button" class="main" :disabled="judging" @click="judgeAgain('judge')">
+        <button type="button" class="main" :disabled="judging" @click="reprocess('judge')">
           {{ judging ? 'Judging …' : 'Judge again' }}
         </button>
         <span class="quiet"
@@ -152,7 +156,7 @@ const noteWords = (note: string): string => {
         >
       </div>
       <div v-if="session.canEdit && chosen.outcome === 'held'" class="row">
-        <button type="button" class="main" :disabled="judging" @click="judgeAgain('release')">
+        <button type="button" class="main" :disabled="judging" @click="reprocess('release')">
           {{ judging ? 'Judging …' : 'Release and judge' }}
         </button>
         <span class="quiet"

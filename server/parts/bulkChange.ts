@@ -44,7 +44,7 @@ function atRow(error: unknown, i: number): never {
   throw error;
 }
 
-export function changeMany(
+export function changeInBulk(
   models: Models,
   by: Editor,
   words: string,

@@ -1,11 +1,11 @@
 import { describe, expect, it } from '@jest/globals';
 import { networkInput } from '../contract/index.ts';
 import { extractLinks } from './extractLinks.ts';
-import { handOverText, handOverUrls, pixelTags } from './handOver.ts';
+import { handoverText, handoverUrls, pixelTags } from './handover.ts';
 
 const network = networkInput.parse({
   name: 'Saltmarsh Partners',
-  macroShape: '{{x}}',
+  macroStyle: '{{x}}',
   fields: {
     click_id: { macro: '{{sid}}', parameter: 'sid' },
     payout: { macro: '{{amount}}' },
@@ -14,7 +14,7 @@ const network = networkInput.parse({
   extras: [{ name: 'brand', macro: '{{brand}}' }, { name: 'colour' }],
 });
 const urls = (split: 'one' | 'status' | 'event') =>
-  handOverUrls('https://t.example', 'k1', network, split, [
+  handoverUrls('https://t.example', 'k1', network, split, [
     { name: 'Sale', word: 'sale' },
     { name: 'Sign-up', word: 'sign up' },
   ]);
@@ -43,7 +43,7 @@ describe('what is handed over', () => {
     expect(script).toContain(url);
   });
   it('as a text names each', () => {
-    const text = handOverText('Saltmarsh Partners', urls('status'), 'all offers');
+    const text = handoverText('Saltmarsh Partners', urls('status'), 'all offers');
     expect(text.match(/https:\/\/t\.example\/in\/k1/g)).toHaveLength(4);
     expect(text).toContain('rejected:');
   });

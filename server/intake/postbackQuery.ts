@@ -1,7 +1,7 @@
 /** Query, form and JSON bodies become one parsed query; what stands in the query comes first. */
 import { parseQuery, type ParsedQuery } from '@tracheon/core/links';
 
-export function callQuery(query: string, body: string, contentType: string): ParsedQuery {
+export function postbackQuery(query: string, body: string, contentType: string): ParsedQuery {
   const fromBody = /json/i.test(contentType) || /^\s*\{/.test(body) ? jsonAsQuery(body) : body;
   return parseQuery([query, fromBody].filter((s) => s !== '').join('&'));
 }

@@ -72,7 +72,7 @@ async function attempt(deps: SenderDeps, row: Due): Promise<void> {
   }
   const delivered = result === 'delivered';
   const late = deps.now() - row.trying_since.getTime() > GIVE_UP_MS;
-  const state = delivered ? 'delivered' : refused || !mayRetry(httpStatus) || late ? 'parked' : 'waiting';
+  const state = delivered ? 'delivered' : refused || !mayRetry(httpStatus) || late ? 'gave_up' : 'waiting';
   await inTransaction(deps.pool, async (client) => {
     await client.query(
       'INSERT INTO attempts (outbox_id, at, result, http_status, took_ms) VALUES ($1, $2, $3, $4, $5)',

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-/** The hand-over sheet of a network: what to paste where, in the form in which it wants it, and what has come by it so far. */
+/** The handover sheet of a network: what to paste where, in the form in which it wants it, and what has come by it so far. */
 import type { NetworkInput, NetworkSeen, PartRecord } from '@tracheon/core/contract';
-import { checkLink, handOverText, handOverUrls, pixelTags, type HandOverSplit } from '@tracheon/core/links';
+import { checkLink, handoverText, handoverUrls, pixelTags, type HandoverSplit } from '@tracheon/core/links';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, onMounted, ref } from 'vue';
@@ -22,13 +22,13 @@ const parts = useParts();
 const session = useSession();
 const confirm = useConfirm();
 const toast = useToast();
-const split = ref<HandOverSplit>('one');
+const split = ref<HandoverSplit>('one');
 const form = ref<'address' | 'image' | 'script'>('address');
 const offerId = ref('');
 const seen = ref<NetworkSeen | null>(null);
 const events = computed(() => parts.of('event-type').map((e) => ({ name: e.body.name, word: e.body.word })));
 const urls = computed(() =>
-  handOverUrls(
+  handoverUrls(
     session.me?.trackingOrigin ?? '',
     props.part?.key ?? '…',
     props.network,
@@ -43,7 +43,7 @@ const findings = computed(() =>
   checkLink(urls.value[0]!.url, {
     expander: 'they',
     place: 'conversion',
-    shape: props.network.macroShape,
+    shape: props.network.macroStyle,
     theirs: Object.fromEntries(Object.entries(props.network.fields).map(([f, m]) => [f, m.macro])),
   }),
 );
@@ -74,7 +74,7 @@ function seenOf(of: string): string {
     .sort()
     .at(-1)!;
   const repair = rows.filter((r) => r.outcome === 'repair').reduce((sum, r) => sum + r.count, 0);
-  return `${count(n)} in the last 30 days, last ${moment(last, session.desk.zone)}${repair > 0 ? `, ${count(repair)} kept for repair` : ''}`;
+  return `${count(n)} in the last 30 days, last ${moment(last, session.desk.zone)}${repair > 0 ? `, ${count(repair)} needs repair` : ''}`;
 }
 onMounted(async () => {
   if (props.part)
@@ -109,7 +109,7 @@ function askRotate(): void {
       <strong>To hand over</strong>
       <CopyButton
         v-if="part"
-        :text="handOverText(name, urls, scope)"
+        :text="handoverText(name, urls, scope)"
         label="Copy as a text to send"
         hint="A text for the account manager"
       />

@@ -169,4 +169,4 @@ function save(): void {
     </form>
   </SideSheet>
 </template>
-<style scoped src="./many.css"></style>
+<style scoped src="./bulk.css"></style>

@@ -1,8 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
-import { callQuery } from './callQuery.ts';
+import { postbackQuery } from './postbackQuery.ts';
 
 const values = (query: string, body = '', type = ''): Record<string, string> =>
-  Object.fromEntries(callQuery(query, body, type).values);
+  Object.fromEntries(postbackQuery(query, body, type).values);
 
 describe('what a call says', () => {
   it('stands in the query, in a form, in JSON, or in several of them; the query comes first', () => {
@@ -17,7 +17,7 @@ describe('what a call says', () => {
     expect(values('', body, 'application/json')).toEqual({}),
   );
   it('takes prototype names as names', () =>
-    expect(callQuery('', '{"__proto__": "x"}', 'application/json').values.get('__proto__')).toBe('x'));
+    expect(postbackQuery('', '{"__proto__": "x"}', 'application/json').values.get('__proto__')).toBe('x'));
   it('keeps an ampersand inside a JSON value where it is', () =>
     expect(values('', '{"a": "x&b=2"}', 'application/json')).toEqual({ a: 'x&b=2' }));
 });

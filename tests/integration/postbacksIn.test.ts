@@ -1,11 +1,12 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { CallInRow } from '@tracheon/core/contract';
-import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
+import type { PostbackInRow } from '@tracheon/core/contract';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { until, type Chain } from './testDesk.ts';
 
-let desk: TestDesk;
+let desk: SharedDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openTestDesk();
+  desk = await makeDesk();
   chain = await desk.chain();
 });
 afterAll(() => desk.close());
@@ -60,7 +61,7 @@ describe('a call that can be booked', () => {
       body: JSON.stringify({ click_id: ` ${id} `, payout: 6, transaction: 'F2', nested: { a: 1 } }),
     });
     expect(json.outcome).toBe('accepted');
-    const row = (await desk.callsIn()).find((c) => c.body.includes('F2'))!;
+    const row = (await desk.postbacksIn()).find((c) => c.body.includes('F2'))!;
     expect(row.notes).toContain('trimmed:click_id');
   });
 
@@ -115,7 +116,10 @@ describe('a call that can be booked', () => {
       Array.from({ length: 10 }, () => say(`click_id=${id}&payout=3&transaction=SAME&status=ok`)),
     );
     expect(all.every((a) => a.status === 200)).toBe(true);
-    await until(async () => (await desk.callsIn()).every((c) => c.outcome !== 'queued'), 'all to be judged');
+    await until(
+      async () => (await desk.postbacksIn()).every((c) => c.outcome !== 'queued'),
+      'all to be judged',
+    );
     expect(await conversionsOf(id)).toEqual([['approved', '3000000', 'SAME']]);
     const { rows } = await desk.pool.query(
       `SELECT sum(base_delta_micros)::text AS base FROM ledger l JOIN conversions c ON c.id = l.conversion_id WHERE c.click_id = $1`,
@@ -146,14 +150,14 @@ describe('a call that cannot be booked is kept, with the reason', () => {
     const said = await say(query);
     expect(said).toMatchObject({ status: 200, outcome });
     expect(said.reason).toMatch(why);
-    const kept = (await desk.callsIn())[0]!;
+    const kept = (await desk.postbacksIn())[0]!;
     expect([kept.rawQuery, kept.outcome, kept.sentence]).toEqual([query, outcome, said.reason]);
   });
 
   it('and is booked once the mapping is mended and it is judged again, any number of times', async () => {
     const click = await chain.send();
     await say(`click_id=${click}&payout=4&transaction=M1&status=later`);
-    const kept = (await desk.callsIn())[0]!;
+    const kept = (await desk.postbacksIn())[0]!;
     expect(kept.outcome).toBe('repair');
     const { body } = chain.network;
     const statusWords = [...body.statusWords, { word: 'later', means: 'pending' }];
@@ -163,7 +167,7 @@ describe('a call that cannot be booked is kept, with the reason', () => {
     });
     chain.network = saved.body;
     for (let i = 0; i < 3; i++)
-      expect((await desk.owner.post(`/calls-in/${kept.id}/judge`)).body).toMatchObject({
+      expect((await desk.owner.post(`/postbacks-in/${kept.id}/judge`)).body).toMatchObject({
         outcome: 'accepted',
       });
     expect(await conversionsOf(click)).toEqual([['pending', '4000000', 'M1']]);
@@ -188,8 +192,8 @@ describe('a call that cannot be booked is kept, with the reason', () => {
     await save(1, sale.id);
     await desk.say(c.network.key, `click_id=${click}&payout=4&event=more`);
     await save(2, upsell.id);
-    const kept = (await desk.callsIn())[0]!;
-    await desk.owner.post(`/calls-in/${kept.id}/judge`);
+    const kept = (await desk.postbacksIn())[0]!;
+    await desk.owner.post(`/postbacks-in/${kept.id}/judge`);
     const rows = (await desk.booked()).filter((b) => b.clickId === click);
     expect(rows.map((b) => b.eventName)).toEqual(['Upsell']);
     const sums = await desk.pool.query(
@@ -201,7 +205,7 @@ describe('a call that cannot be booked is kept, with the reason', () => {
 
   it('of a visit that was sent nowhere', async () => {
     const c = await desk.chain();
-    await desk.owner.put(`/parts/campaign/${c.campaign.id}/state`, { state: 'stopped' });
+    await desk.owner.put(`/parts/campaign/${c.campaign.id}/state`, { state: 'paused' });
     await until(async () => (await desk.visit(`/v/${c.campaign.key}`)).status === 404, 'the stop');
     const nowhere = () =>
       desk.pool.query(`SELECT id FROM visits WHERE campaign_id = $1 AND offer_id = ''`, [c.campaign.id]);
@@ -293,12 +297,12 @@ describe('answers', () => {
     };
     expect(await ask('nosuchkey', {})).toEqual([404, 'unknown_intake_key']);
     expect(await ask(chain.network.key, { method: 'DELETE' })).toEqual([405, 'method_not_allowed']);
-    const before = (await desk.callsIn()).length;
+    const before = (await desk.postbacksIn()).length;
     expect(await ask(chain.network.key, { method: 'POST', body: 'x'.repeat(64 * 1024 + 1) })).toEqual([
       413,
       'body_too_large',
     ]);
-    expect((await desk.callsIn()).length).toBe(before);
+    expect((await desk.postbacksIn()).length).toBe(before);
   });
   it('invalid JSON and ten thousand parameters are kept and explained', async () => {
     const json = await say('', {
@@ -312,7 +316,7 @@ describe('answers', () => {
       body: Array.from({ length: 10_000 }, (_, i) => `a${i}`).join('&'),
     });
     expect(many).toMatchObject({ status: 200, outcome: 'repair' });
-    expect((await desk.callsIn())[0]!.notes).toContain('too_many_parameters');
+    expect((await desk.postbacksIn())[0]!.notes).toContain('too_many_parameters');
   });
   it('never keeps Authorization or Cookie', async () => {
     await say('payout=5', { headers: { Authorization: 'Bearer secret', Cookie: 'a=secret' } });
@@ -322,7 +326,7 @@ describe('answers', () => {
     expect(rows[0].h).not.toContain('secret');
   });
   it('lists them newest first, searched and filtered on the server', async () => {
-    const rows = await desk.list<CallInRow>('/calls-in?kind=repair&limit=3');
+    const rows = await desk.list<PostbackInRow>('/postbacks-in?kind=repair&limit=3');
     expect(rows.length).toBe(3);
     expect(rows.every((r) => r.outcome === 'repair')).toBe(true);
     expect(rows.map((r) => r.id)).toEqual(
@@ -331,7 +335,7 @@ describe('answers', () => {
         .sort()
         .reverse(),
     );
-    expect((await desk.list<CallInRow>('/calls-in?search=T-NONE')).length).toBe(1);
-    expect((await desk.list<CallInRow>('/calls-in?search=100%25')).length).toBe(0);
+    expect((await desk.list<PostbackInRow>('/postbacks-in?search=T-NONE')).length).toBe(1);
+    expect((await desk.list<PostbackInRow>('/postbacks-in?search=100%25')).length).toBe(0);
   });
 });

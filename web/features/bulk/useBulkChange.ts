@@ -4,7 +4,7 @@ import type { ChangeAnswer, ChangeRow } from '@tracheon/core/contract';
 import { api } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 
-export function useTogether() {
+export function useBulkChange() {
   const parts = useParts();
   const busy = ref(false);
   const failure = ref('');

@@ -1,7 +1,7 @@
-/** When a call out is tried again: one place, capped, jittered, and only for what may pass. */
+/** When a postback out is tried again: one place, capped, jittered, and only for what may pass. */
 export const FIRST_DELAY_MS = 5_000;
 export const MAX_DELAY_MS = 60 * 60 * 1000;
-/** After this long a call is parked: somebody has to look. */
+/** After this long a call is gaveUp: somebody has to look. */
 export const GIVE_UP_MS = 24 * 60 * 60 * 1000;
 
 export function mayRetry(httpStatus: number | null): boolean {

@@ -7,16 +7,16 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../shared/FormField.vue';
 import SideSheet from '../../shared/SideSheet.vue';
-import TogetherFoot from './TogetherFoot.vue';
+import BulkFoot from './BulkFoot.vue';
 import { useNamedChain } from './useNamedChain.ts';
-import { useTogether } from './useTogether.ts';
+import { useBulkChange } from './useBulkChange.ts';
 
 const props = defineProps<{ chosen: PartRecord<'campaign'>[] }>();
 const open = defineModel<boolean>('open', { required: true });
 const parts = useParts();
 const session = useSession();
 const chainOf = useNamedChain();
-const { busy, failure, done, change, undo } = useTogether();
+const { busy, failure, done, change, undo } = useBulkChange();
 const rule = ref(session.desk.nameRules.campaign);
 const problem = computed(() => nameRuleProblem(rule.value) ?? undefined);
 /** As they are now: a change that was made shows at once. */
@@ -80,8 +80,8 @@ const rename = (): Promise<void> =>
               : `Rename ${renamed.length} campaigns`
         }}
       </button>
-      <TogetherFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
+      <BulkFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
     </form>
   </SideSheet>
 </template>
-<style scoped src="./many.css"></style>
+<style scoped src="./bulk.css"></style>

@@ -1,18 +1,23 @@
 <script setup lang="ts">
 /** For each event type, which channel is the truth: what comes by another way is kept for comparison and never added. */
-import { truthChannels, truthOf, type OfferInput, type TruthChannel } from '@tracheon/core/contract';
+import {
+  conversionChannels,
+  channelOf,
+  type OfferInput,
+  type ConversionChannel,
+} from '@tracheon/core/contract';
 import { useParts } from '../../app/parts.ts';
 
 const body = defineModel<OfferInput>({ required: true });
 const parts = useParts();
-const words: Record<TruthChannel, string> = {
-  calls: 'calls in',
+const words: Record<ConversionChannel, string> = {
+  postbacks: 'postbacks in',
   feed: 'a feed',
   file: 'a file',
 };
-function choose(eventTypeId: string, channel: TruthChannel): void {
-  const others = body.value.truths.filter((t) => t.eventTypeId !== eventTypeId);
-  body.value.truths = channel === 'calls' ? others : [...others, { eventTypeId, channel }];
+function choose(eventTypeId: string, channel: ConversionChannel): void {
+  const others = body.value.conversionsFrom.filter((t) => t.eventTypeId !== eventTypeId);
+  body.value.conversionsFrom = channel === 'postbacks' ? others : [...others, { eventTypeId, channel }];
 }
 </script>
 <template>
@@ -22,13 +27,13 @@ function choose(eventTypeId: string, channel: TruthChannel): void {
     <label v-for="e in parts.of('event-type')" :key="e.id" class="line">
       <span>{{ e.body.name }}</span>
       <select
-        :value="truthOf(body, e.id)"
+        :value="channelOf(body, e.id)"
         :aria-label="`Truth for ${e.body.name}`"
-        @change="choose(e.id, ($event.target as HTMLSelectElement).value as TruthChannel)"
+        @change="choose(e.id, ($event.target as HTMLSelectElement).value as ConversionChannel)"
       >
-        <option v-for="c in truthChannels" :key="c" :value="c">{{ words[c] }}</option>
+        <option v-for="c in conversionChannels" :key="c" :value="c">{{ words[c] }}</option>
       </select>
-      <span v-if="truthOf(body, e.id) !== 'calls'" class="quiet small"
+      <span v-if="channelOf(body, e.id) !== 'postbacks'" class="quiet small"
         >Calls are kept for comparison and not added.</span
       >
     </label>
@@ -36,7 +41,7 @@ function choose(eventTypeId: string, channel: TruthChannel): void {
 </template>
 <style scoped src="./partForm.css"></style>
 <style scoped>
-.truths {
+.conversionsFrom {
   display: grid;
   gap: 4px;
 }

@@ -1,4 +1,4 @@
-/** Calls in of the demo desk, as the two networks would have sent them: late, changing, now and then twice or broken. */
+/** Postbacks in of the demo desk, as the two networks would have sent them: late, changing, now and then twice or broken. */
 import { makeUlid } from '@tracheon/core/identity';
 import type { ReceiptRecord } from '@tracheon/server/events/rows.ts';
 import { delay, type Random } from './random.ts';
@@ -15,7 +15,7 @@ export interface CallTarget {
   style: 'larkspur' | 'saltmarsh';
 }
 
-export function makeCalls(
+export function makePostbacks(
   plan: CampaignPlan,
   visits: readonly DemoVisit[],
   target: CallTarget,
@@ -73,8 +73,8 @@ function larkspurLife(
   if (approved && random() < 0.03) say(decided + 30 * HOUR_MS, 'back');
 }
 
-/** Hand-offs that went wrong, to be found: each is explained on the Calls in screen. */
-export function brokenCalls(
+/** Hand-offs that went wrong, to be found: each is explained on the Postbacks in screen. */
+export function brokenPostbacks(
   target: CallTarget,
   someClickIds: readonly string[],
   nowMs: number,

@@ -7,8 +7,8 @@ import type { NetworkInput } from '../contract/networks.ts';
 import { postbackUrl, wireName } from './compose.ts';
 import { splitLink, withPair } from './parts.ts';
 
-export const handOverSplits = ['one', 'status', 'event'] as const;
-export type HandOverSplit = (typeof handOverSplits)[number];
+export const handoverSplits = ['one', 'status', 'event'] as const;
+export type HandoverSplit = (typeof handoverSplits)[number];
 
 export interface HandedUrl {
   /** For which status or event; empty for the one URL. */
@@ -19,11 +19,11 @@ export interface HandedUrl {
 }
 const handedStatuses: ConversionStatus[] = ['pending', 'approved', 'rejected', 'reversed'];
 
-export function handOverUrls(
+export function handoverUrls(
   origin: string,
   intakeKey: string,
   network: NetworkInput,
-  split: HandOverSplit,
+  split: HandoverSplit,
   /** Event types with their words on the wire. */
   events: readonly { name: string; word: string }[],
 ): HandedUrl[] {
@@ -55,7 +55,7 @@ export function pixelTags(url: string): { image: string; script: string } {
 }
 
 /** A text to send to the account manager. */
-export function handOverText(networkName: string, urls: readonly HandedUrl[], scope: string): string {
+export function handoverText(networkName: string, urls: readonly HandedUrl[], scope: string): string {
   const what = urls.length === 1 ? 'this postback URL' : 'these postback URLs';
   return [
     'Hello,',

@@ -42,7 +42,7 @@ export interface IntakeDeps {
   onNotJudged: (receipt: ReceiptRecord, error: unknown) => void;
 }
 
-export async function handleCallIn(
+export async function handlePostbackIn(
   deps: IntakeDeps,
   req: IncomingMessage,
   res: ServerResponse,

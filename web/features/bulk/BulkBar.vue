@@ -9,7 +9,7 @@ import CopyButton from '../../shared/CopyButton.vue';
 import ChangesSheet from './ChangesSheet.vue';
 import DuplicateSheet from './DuplicateSheet.vue';
 import RenameSheet from './RenameSheet.vue';
-import SwapOfferSheet from './SwapOfferSheet.vue';
+import ReplaceOfferSheet from './ReplaceOfferSheet.vue';
 
 const props = defineProps<{ chosen: PartRecord<'campaign'>[] }>();
 defineEmits<{ done: [] }>();
@@ -46,7 +46,7 @@ defineExpose({ show: (which: 'swap' | 'changes') => (sheet.value = which) });
     <button type="button" class="bare" @click="$emit('done')">None</button>
   </div>
   <DuplicateSheet v-if="sheet === 'duplicate' && chosen[0]" v-model:open="isOpen" :from="chosen[0]" />
-  <SwapOfferSheet v-if="sheet === 'swap'" v-model:open="isOpen" :offer-id="offerId" />
+  <ReplaceOfferSheet v-if="sheet === 'swap'" v-model:open="isOpen" :offer-id="offerId" />
   <RenameSheet v-if="sheet === 'rename'" v-model:open="isOpen" :chosen="chosen" />
   <ChangesSheet v-if="sheet === 'changes'" v-model:open="isOpen" />
 </template>

@@ -1,51 +1,51 @@
 /** Brings the outbox to what the fold calls for. What was sent stays sent; what waits untried may change or go. */
 import { createHash } from 'node:crypto';
-import { callsDue, type FoldedConversion, type Transition } from '@tracheon/core/conversions';
+import { postbacksDue, type FoldedConversion, type Transition } from '@tracheon/core/conversions';
 import { convertBetween, rateOn } from '@tracheon/core/money';
 import { ulidAt } from '../db/pooledUlid.ts';
 import type { Pipelined } from '../db/pools.ts';
 import type { OwnerContext } from './ownerContext.ts';
 import { localDay } from '../reports/localDay.ts';
 import { postbackTemplate, postbackText } from './postbackText.ts';
-import type { StandingCall } from './standing.ts';
+import type { StandingPostback } from './standing.ts';
 
-export interface CallRules {
-  standing: readonly StandingCall[];
+export interface PostbackRules {
+  standing: readonly StandingPostback[];
   extras: Readonly<Record<string, string>>;
   /** Whether the source is told of a conversion, as it was decided when it arose. */
-  toldOf: (conversionId: string) => boolean | null;
+  isReportedOf: (conversionId: string) => boolean | null;
 }
 
 /**
  * Whether this conversion belongs to the share of which the source is told. By the visit and the event type, so that it
  * is the same in whatever order calls are judged; stored with the conversion, so that a changed share changes no past.
  */
-export function isTold({ source, visit, eventType }: OwnerContext): boolean {
-  const { tellShare } = source.body;
+export function isReported({ source, visit, eventType }: OwnerContext): boolean {
+  const { reportedShare } = source.body;
   // Whether a test is told is ticked, not drawn.
-  if (tellShare >= 100 || visit.is_test) return true;
+  if (reportedShare >= 100 || visit.is_test) return true;
   const hash = createHash('sha256').update(`${visit.id}|${eventType.id}`).digest();
-  return hash.readUInt32BE(0) % 100 < tellShare;
+  return hash.readUInt32BE(0) % 100 < reportedShare;
 }
 
-export async function storeCallsOut(
+export async function storePostbacksOut(
   client: Pipelined,
   context: OwnerContext,
-  rules: CallRules,
+  rules: PostbackRules,
   conversions: readonly FoldedConversion[],
   ids: ReadonlyMap<string, string>,
 ): Promise<void> {
   const { source, visit, deskId, eventType } = context;
-  const { tellEvents, tellStatuses } = source.body;
+  const { reportEvents, reportStatuses } = source.body;
   const wanted =
     postbackTemplate(context) !== '' &&
-    (!visit.is_test || visit.is_told_test) &&
+    (!visit.is_test || visit.is_reported_test) &&
     !visit.notes.includes('erased') &&
-    (tellEvents.length === 0 || tellEvents.includes(eventType.id));
+    (reportEvents.length === 0 || reportEvents.includes(eventType.id));
   for (const c of conversions) {
     const conversionId = ids.get(c.ident)!;
     const there = rules.standing.filter((o) => o.conversion_id === conversionId);
-    const due = wanted && rules.toldOf(conversionId) !== false ? callsDue(c, tellStatuses) : [];
+    const due = wanted && rules.isReportedOf(conversionId) !== false ? postbacksDue(c, reportStatuses) : [];
     const gone = there.filter((o) => o.untouched && !due.some((t) => t.status === o.status));
     if (gone.length > 0)
       client.write(
@@ -69,8 +69,8 @@ async function inSourceCurrency(
   c: FoldedConversion,
   t: Transition,
 ): Promise<Transition> {
-  const { costCurrency: wanted, tellPayout } = source.body;
-  if (tellPayout !== 'converted' || t.currency === wanted) return t;
+  const { costCurrency: wanted, reportPayout } = source.body;
+  if (reportPayout !== 'converted' || t.currency === wanted) return t;
   const day = localDay(c.convertedAt, desk.zone);
   const { rows } = await client.query<{ base: string; day: string; nanos: string }>(
     'SELECT base, day, nanos FROM rates WHERE desk_id = $1 AND base = ANY ($2) AND day <= $3',
@@ -97,7 +97,7 @@ function enter(
     `INSERT INTO outbox (id, desk_id, conversion_id, source_id, campaign_id, seq, status, url, state)
      SELECT $1, $2, $3, $4, $5, $6, $7, $8, CASE WHEN EXISTS (
        SELECT 1 FROM outbox WHERE desk_id = $2 AND conversion_id = $3 AND seq >= $6 AND status <> $7 AND state = 'delivered')
-       THEN 'overtaken' ELSE 'waiting' END
+       THEN 'superseded' ELSE 'waiting' END
      ON CONFLICT ON CONSTRAINT outbox_once DO UPDATE SET seq = excluded.seq, url = excluded.url
      WHERE outbox.state = 'waiting' AND outbox.tries = 0`,
     [ulidAt(Date.now()), deskId, conversionId, source.id, visit.campaign_id, seq, status, url],

@@ -1,14 +1,14 @@
 import { createServer, type IncomingMessage, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { afterAll, afterEach, beforeAll, expect, it } from '@jest/globals';
-import type { CallOutRow } from '@tracheon/core/contract';
-import { openTestDesk, until, type Chain, type TestDesk } from './testDesk.ts';
+import type { PostbackOutRow } from '@tracheon/core/contract';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { until, type Chain } from './testDesk.ts';
 
 /** A source's server that answers as told, and remembers who asked. */
 let answers: (number | 'hang up')[] = [];
 let heard: { url: string; key: string }[] = [];
 let source: Server;
-let desk: TestDesk;
+let desk: SharedDesk;
 let origin: string;
 beforeAll(async () => {
   source = createServer((req: IncomingMessage, res) => {
@@ -17,10 +17,10 @@ beforeAll(async () => {
     if (next === 'hang up') return void req.socket.destroy();
     res.writeHead(next, next === 302 ? { Location: 'http://127.0.0.1:1/inside' } : {}).end('x');
   });
-  await new Promise<void>((resolve) => source.listen(0, '127.0.0.5', resolve));
-  const { port } = source.address() as AddressInfo;
-  origin = `http://127.0.0.5:${port}`;
-  desk = await openTestDesk({ TRACHEON_ALLOW_OUTGOING: `127.0.0.5:${port}` });
+  desk = await makeDesk();
+  const { host, port } = desk.partner('127.0.0.5');
+  await new Promise<void>((resolve) => source.listen(port, host, resolve));
+  origin = `http://${host}:${port}`;
 });
 afterAll(async () => {
   await desk.close();
@@ -31,10 +31,10 @@ afterEach(() => {
   heard = [];
 });
 
-const told = (postbackUrl: string, tellStatuses = ['approved']) =>
-  desk.chain({ source: { postbackUrl, tellStatuses } });
-const calls = (c: Chain): Promise<CallOutRow[]> =>
-  desk.list<CallOutRow>(`/calls-out?campaign=${c.campaign.id}`);
+const told = (postbackUrl: string, reportStatuses = ['approved']) =>
+  desk.chain({ source: { postbackUrl, reportStatuses } });
+const calls = (c: Chain): Promise<PostbackOutRow[]> =>
+  desk.list<PostbackOutRow>(`/postbacks-out?campaign=${c.campaign.id}`);
 const book = (c: Chain, id: string, query: string) => desk.say(c.network.key, `click_id=${id}&${query}`);
 /** The next try is brought forward, so that no test waits for a real pause. */
 const hurry = (c: Chain) =>
@@ -47,7 +47,7 @@ it('tells the source its own click ID and the payout, once, and logs the attempt
   const id = await c.send('clk=mh%2F7&site=a%20b');
   await book(c, id, 'payout=18.00&transaction=LK-1&status=ok');
   await book(c, id, 'payout=18.00&transaction=LK-1&status=ok');
-  await until(async () => (await calls(c))[0]?.state === 'delivered', 'the call out');
+  await until(async () => (await calls(c))[0]?.state === 'delivered', 'the postback out');
   expect(heard.map((h) => h.url)).toEqual(['/postback?uid=mh%2F7&sum=18.00&cur=EUR&site=a%20b&txn=LK-1']);
   const [row] = await calls(c);
   expect(row!.attempts).toEqual([expect.objectContaining({ result: 'delivered', httpStatus: 200 })]);
@@ -80,11 +80,11 @@ it.each([404, 302])('parks what answers %s, and tries again when a member says s
   answers = [status];
   const c = await told(`${origin}/gone`);
   await book(c, await c.send(), 'payout=5&status=ok');
-  await until(async () => (await calls(c))[0]?.state === 'parked', 'parking');
+  await until(async () => (await calls(c))[0]?.state === 'gave_up', 'parking');
   const attention = await desk.owner.get<{ code: string }[]>('/attention');
-  expect(attention.body.map((a) => a.code)).toContain('parked_calls_out');
+  expect(attention.body.map((a) => a.code)).toContain('postbacks_given_up');
   const [row] = await calls(c);
-  expect((await desk.owner.post(`/calls-out/${row!.id}/retry`)).status).toBe(200);
+  expect((await desk.owner.post(`/postbacks-out/${row!.id}/retry`)).status).toBe(200);
   await until(async () => (await calls(c))[0]?.state === 'delivered', 'delivery');
   expect(heard.length).toBe(2);
 });
@@ -99,7 +99,7 @@ it('is parked after a day of trying', async () => {
     `UPDATE outbox SET trying_since = now() - interval '25 hours', next_try_at = now() WHERE campaign_id = $1`,
     [c.campaign.id],
   );
-  await until(async () => (await calls(c))[0]?.state === 'parked', 'parking');
+  await until(async () => (await calls(c))[0]?.state === 'gave_up', 'parking');
 });
 
 it.each([
@@ -113,7 +113,7 @@ it.each([
 ])('never calls %s', async (url, why) => {
   const c = await told(url);
   await book(c, await c.send(), 'payout=5&status=ok');
-  await until(async () => (await calls(c))[0]?.state === 'parked', 'parking');
+  await until(async () => (await calls(c))[0]?.state === 'gave_up', 'parking');
   expect((await calls(c))[0]!.attempts[0]!.result).toContain(why);
 });
 
@@ -122,6 +122,6 @@ it('does not call itself', async () => {
   const body = { ...c.source.body, postbackUrl: `${desk.tracking}/in/x` };
   expect((await desk.owner.put(`/parts/source/${c.source.id}`, { version: 1, body })).status).toBe(200);
   await book(c, await c.send(), 'payout=5&status=ok');
-  await until(async () => (await calls(c))[0]?.state === 'parked', 'parking');
+  await until(async () => (await calls(c))[0]?.state === 'gave_up', 'parking');
   expect((await calls(c))[0]!.attempts[0]!.result).toContain('our own');
 });

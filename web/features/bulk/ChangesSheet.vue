@@ -7,11 +7,11 @@ import { useSession } from '../../app/session.ts';
 import { moment } from '../../shared/format.ts';
 import SideSheet from '../../shared/SideSheet.vue';
 import StateBlock from '../../shared/StateBlock.vue';
-import { useTogether } from './useTogether.ts';
+import { useBulkChange } from './useBulkChange.ts';
 
 const open = defineModel<boolean>('open', { required: true });
 const session = useSession();
-const { busy, failure, undo } = useTogether();
+const { busy, failure, undo } = useBulkChange();
 const rows = ref<ChangeRow[]>([]);
 const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const words = ref('');
@@ -76,4 +76,4 @@ async function takeBack(id: string): Promise<void> {
     <p v-if="failure" class="error" role="alert">{{ failure }}</p>
   </SideSheet>
 </template>
-<style scoped src="./many.css"></style>
+<style scoped src="./bulk.css"></style>

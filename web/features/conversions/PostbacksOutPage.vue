@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { callOutStates, type CallOutRow } from '@tracheon/core/contract';
+import { postbackOutStates, type PostbackOutRow } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { ref } from 'vue';
 import { useRoute } from 'vue-router';
@@ -20,11 +20,15 @@ const session = useSession();
 const toast = useToast();
 const search = ref('');
 const kind = ref(String(route.query.state ?? ''));
-const list = usePage<CallOutRow>('/calls-out', () => ({ search: search.value, kind: kind.value, limit: 50 }));
-onNews(['calls-out'], list.load);
-const chosen = ref<CallOutRow | null>(null);
+const list = usePage<PostbackOutRow>('/postbacks-out', () => ({
+  search: search.value,
+  kind: kind.value,
+  limit: 50,
+}));
+onNews(['postbacks-out'], list.load);
+const chosen = ref<PostbackOutRow | null>(null);
 const open = ref(false);
-const columns: Column<CallOutRow>[] = [
+const columns: Column<PostbackOutRow>[] = [
   { key: 'at', label: 'Time', sort: (r) => r.id },
   { key: 'source', label: 'Source', sort: (r) => r.sourceName },
   { key: 'told', label: 'Told', sort: (r) => r.status },
@@ -33,18 +37,18 @@ const columns: Column<CallOutRow>[] = [
   { key: 'tries', label: 'Attempts', num: true, sort: (r) => r.attempts.length },
   { key: 'url', label: 'Address called' },
 ];
-const last = (r: CallOutRow): string => {
+const last = (r: PostbackOutRow): string => {
   const a = r.attempts.at(-1);
   if (!a) return 'not tried yet';
   return `${a.result}${a.httpStatus && a.result === 'delivered' ? ` (${a.httpStatus})` : ''}, ${a.tookMs} ms`;
 };
-function show(row: CallOutRow): void {
+function show(row: PostbackOutRow): void {
   chosen.value = row;
   open.value = true;
 }
-async function retry(row: CallOutRow): Promise<void> {
+async function retry(row: PostbackOutRow): Promise<void> {
   try {
-    await api.post(`/calls-out/${row.id}/retry`);
+    await api.post(`/postbacks-out/${row.id}/retry`);
     open.value = false;
     await list.load();
   } catch (error) {
@@ -56,18 +60,18 @@ async function retry(row: CallOutRow): Promise<void> {
   <ConversionsHead
     v-model:search="search"
     v-model:kind="kind"
-    title="Calls out"
+    title="Postbacks out"
     says="What the sources are told of conversions, with every attempt."
-    :kinds="callOutStates"
+    :kinds="postbackOutStates"
     kind-label="State"
   />
-  <section class="sheet" aria-label="Calls out">
+  <section class="sheet" aria-label="Postbacks out">
     <ListTable
       :rows="list.rows.value"
       :columns="columns"
       :state="list.state.value"
       :failure="list.failure.value"
-      label="Calls out, table"
+      label="Postbacks out, table"
       sort-by="-at"
       :search="search"
       :pick="show"
@@ -105,7 +109,7 @@ async function retry(row: CallOutRow): Promise<void> {
     </ListTable>
     <MoreRows :next="list.next.value" :failure="list.moreFailure.value" @more="list.more" />
   </section>
-  <SideSheet v-if="chosen" v-model:open="open" title="One call out">
+  <SideSheet v-if="chosen" v-model:open="open" title="One postback out">
     <div class="stack">
       <p>
         <StatusMark :word="chosen.state" /> · {{ chosen.sourceName }} is told that the conversion is
@@ -140,7 +144,7 @@ async function retry(row: CallOutRow): Promise<void> {
           </tr>
         </tbody>
       </table>
-      <div v-if="session.canEdit && chosen.state === 'parked'">
+      <div v-if="session.canEdit && chosen.state === 'gave_up'">
         <button type="button" class="main" @click="retry(chosen)">Try again</button>
       </div>
     </div>

@@ -79,26 +79,26 @@ const told = computed(
     <div role="group" aria-label="Told when a conversion becomes" class="row wrap">
       <span>Told once when a conversion becomes</span>
       <label v-for="s in statuses" :key="s" class="row"
-        ><input v-model="body.tellStatuses" type="checkbox" :value="s" /> {{ s }}</label
+        ><input v-model="body.reportStatuses" type="checkbox" :value="s" /> {{ s }}</label
       >
     </div>
     <div role="group" aria-label="Told of these event types" class="row wrap">
       <span>of</span>
       <label v-for="e in parts.of('event-type')" :key="e.id" class="row"
-        ><input v-model="body.tellEvents" type="checkbox" :value="e.id" /> {{ e.body.name }}</label
+        ><input v-model="body.reportEvents" type="checkbox" :value="e.id" /> {{ e.body.name }}</label
       >
-      <span class="quiet small">{{ body.tellEvents.length === 0 ? 'none ticked: all' : '' }}</span>
+      <span class="quiet small">{{ body.reportEvents.length === 0 ? 'none ticked: all' : '' }}</span>
     </div>
     <div class="halves">
       <FormField
         v-slot="{ id, invalid, described }"
         label="Reported share, %"
         hint="Decided once for each conversion."
-        :error="error('tellShare')"
+        :error="error('reportedShare')"
       >
         <input
           :id="id"
-          v-model.number="body.tellShare"
+          v-model.number="body.reportedShare"
           type="number"
           min="0"
           max="100"
@@ -109,9 +109,9 @@ const told = computed(
       <FormField
         v-slot="{ id }"
         label="Payout that they are told"
-        :hint="body.tellPayout === 'converted' ? 'By the rate of the conversion’s day.' : ''"
+        :hint="body.reportPayout === 'converted' ? 'By the rate of the conversion’s day.' : ''"
       >
-        <select :id="id" v-model="body.tellPayout">
+        <select :id="id" v-model="body.reportPayout">
           <option value="booked">as it was booked</option>
           <option value="converted">converted into {{ body.costCurrency }}</option>
         </select>

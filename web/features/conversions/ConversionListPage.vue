@@ -17,8 +17,12 @@ const route = useRoute();
 const session = useSession();
 const search = ref(String(route.query.search ?? ''));
 const kind = ref('');
-const list = usePage<ConversionRow>('/booked', () => ({ search: search.value, kind: kind.value, limit: 50 }));
-onNews(['booked'], list.load);
+const list = usePage<ConversionRow>('/conversions', () => ({
+  search: search.value,
+  kind: kind.value,
+  limit: 50,
+}));
+onNews(['conversions'], list.load);
 const chosen = ref('');
 const open = ref(false);
 function show(row: ConversionRow): void {
@@ -72,9 +76,9 @@ const flagWords: Record<string, string> = {
         <StateBlock
           state="empty"
           :title="search || kind ? 'No conversion matches' : 'No conversion yet'"
-          words="A conversion is booked when a network calls with a click ID of ours. Calls that could not be booked are under Calls in."
+          words="A conversion is booked when a network calls with a click ID of ours. Calls that could not be booked are under Postbacks in."
         >
-          <RouterLink to="/conversions/calls-in">To Calls in</RouterLink>
+          <RouterLink to="/conversions/postbacks-in">To Postbacks in</RouterLink>
         </StateBlock>
       </template>
       <template #at="{ row }"

@@ -1,0 +1,69 @@
+/** A whole server in this process, on free ports and a database of its own behind a relay that a test can cut. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pino } from 'pino';
+import { addMember, makeFirstDesk } from '../../server/accounts/accounts.ts';
+import { startServer, type RunningServer } from '../../server/app/startServer.ts';
+import { parseConfig } from '../../server/config/config.ts';
+import { openPool } from '../../server/db/pools.ts';
+import { ApiClient } from './apiClient.ts';
+import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
+import { SECRET } from './testDesk.ts';
+import { deskAt, type TestDesk } from './testDesk.ts';
+
+const OWNER = { email: 'owner@desk.test', password: 'a password of twenty' };
+
+export interface OwnDesk extends TestDesk {
+  running: RunningServer;
+  database: FreshDatabase;
+}
+
+export async function openOwnServer(environment: Record<string, string> = {}): Promise<OwnDesk> {
+  const database = await freshDatabase();
+  const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-desk-'));
+  const config = parseConfig({
+    DATABASE_URL: database.url,
+    TRACHEON_DESK_PORT: '0',
+    TRACHEON_TRACKING_PORT: '0',
+    TRACHEON_SECRET: SECRET,
+    TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
+    TRACHEON_DATA: dataFolder,
+    TRACHEON_LOG: 'silent',
+    ...environment,
+  });
+  const running = await startServer(config, pino({ level: config.logLevel }), 'web/dist');
+  const first = await makeFirstDesk(running.models, {
+    name: 'Hobby kits, Ghent',
+    zone: 'Europe/Brussels',
+    currency: 'EUR',
+    isDemo: false,
+    owner: { name: 'Owner', ...OWNER },
+  });
+  const deskOrigin = `http://127.0.0.1:${running.deskPort}`;
+  const owner = new ApiClient(deskOrigin);
+  await owner.signIn(OWNER.email, OWNER.password);
+  const pool = openPool(database.directUrl, 'test', 3);
+  const desk = deskAt({
+    owner,
+    ownerEmail: OWNER.email,
+    deskId: first!.deskId,
+    tracking: `http://127.0.0.2:${running.trackingPort}`,
+    pool,
+    address: '',
+    member: async (role) => {
+      const email = `${role}${Math.random()}@desk.test`;
+      await addMember(running.models, first!.deskId, { name: role, email, role, password: OWNER.password });
+      const client = new ApiClient(deskOrigin);
+      await client.signIn(email, OWNER.password);
+      return client;
+    },
+    close: async () => {
+      await running.close();
+      await pool.end();
+      await database.drop();
+      rmSync(dataFolder, { recursive: true, force: true });
+    },
+  });
+  return { ...desk, running, database };
+}

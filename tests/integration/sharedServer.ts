@@ -1,0 +1,84 @@
+/**
+ * One running server for all test files that neither cut its database nor need settings of their own. Each file gets a
+ * desk of its own on it, and reserves a port on loopback for the partners that it plays. Asked over HTTP:
+ *   POST /desks    {owner: {email, password}}            a desk with its owner
+ *   POST /members  {deskId, email, password, role}       a member
+ */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer, type IncomingMessage } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pino } from 'pino';
+import { addMember, makeDesk } from '../../server/accounts/accounts.ts';
+import { startServer } from '../../server/app/startServer.ts';
+import { parseConfig } from '../../server/config/config.ts';
+import { freePort } from './childProgram.ts';
+import { freshDatabase } from './freshDatabase.ts';
+import { SECRET, type SharedServer } from './testDesk.ts';
+
+/** Hosts on which test files play sources and pages; each has one port of this run. */
+const PARTNER_HOSTS = ['127.0.0.5', '127.0.0.8', '127.0.0.9'];
+
+const database = await freshDatabase();
+const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-shared-'));
+const partners = await Promise.all(PARTNER_HOSTS.map(async (host) => `${host}:${await freePort(host)}`));
+const config = parseConfig({
+  DATABASE_URL: database.directUrl,
+  TRACHEON_DESK_PORT: '0',
+  TRACHEON_TRACKING_PORT: '0',
+  TRACHEON_SECRET: SECRET,
+  TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
+  TRACHEON_ALLOW_OUTGOING: partners.join(','),
+  TRACHEON_DATA: dataFolder,
+  TRACHEON_LOG: 'silent',
+});
+const running = await startServer(config, pino({ level: 'silent' }), 'web/dist');
+const shared: SharedServer = {
+  desk: `http://127.0.0.1:${running.deskPort}`,
+  tracking: `http://127.0.0.2:${running.trackingPort}`,
+  databaseUrl: database.directUrl,
+  partners,
+};
+
+const answers: Record<string, (body: never) => Promise<unknown>> = {
+  'GET /': () => Promise.resolve(shared),
+  'POST /desks': (owner: { name: string; email: string; password: string }) =>
+    running.models.sequelize.transaction((transaction) =>
+      makeDesk(
+        running.models,
+        { name: 'Hobby kits, Ghent', zone: 'Europe/Brussels', currency: 'EUR', isDemo: false, owner },
+        transaction,
+      ),
+    ),
+  'POST /members': ({ deskId, ...member }: { deskId: string } & Parameters<typeof addMember>[2]) =>
+    addMember(running.models, deskId, member),
+};
+async function bodyOf(req: IncomingMessage): Promise<unknown> {
+  let text = '';
+  for await (const chunk of req) text += String(chunk);
+  return text === '' ? {} : JSON.parse(text);
+}
+const control = createServer((req, res) => {
+  const answer = answers[`${req.method} ${req.url}`];
+  void bodyOf(req)
+    .then((body) => (answer ? answer(body as never) : Promise.reject(new Error('no such thing'))))
+    .then(
+      (json) => res.end(JSON.stringify(json)),
+      (error: Error) => res.writeHead(500).end(error.message),
+    );
+});
+control.listen(0, '127.0.0.1', () =>
+  process.stdout.write(`shared server at http://127.0.0.1:${(control.address() as AddressInfo).port}\n`),
+);
+process.on('SIGTERM', () => {
+  control.close();
+  control.closeAllConnections();
+  void running
+    .close()
+    .then(() => database.drop())
+    .then(() => {
+      rmSync(dataFolder, { recursive: true, force: true });
+      process.exit(0);
+    });
+});
