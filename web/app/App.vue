@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
 import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
 import { computed, watch } from 'vue';
@@ -11,7 +12,7 @@ import { useParts } from './parts.ts';
 import { useSession } from './session.ts';
 import { onNews, openStream } from './stream.ts';
 import HealthBar from './HealthBar.vue';
-import TracheonMark from '../shared/TracheonMark.vue';
+import TracheonMark from '../ui/TracheonMark.vue';
 
 const session = useSession();
 const parts = useParts();
@@ -67,19 +68,19 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
         {{ item.word }}
       </RouterLink>
       <span class="gap" />
-      <button class="place" type="button" aria-keyshortcuts="Control+K" @click="openPalette()">
+      <Button severity="secondary" class="place" aria-keyshortcuts="Control+K" @click="openPalette()">
         <Search :size="20" :stroke-width="1.7" aria-hidden="true" />
         <span class="visually-hidden">Search, </span>Ctrl K
-      </button>
-      <button
+      </Button>
+      <Button
+        severity="secondary"
         class="place"
-        type="button"
         :class="{ here: isAt('/desk') }"
         :aria-label="`${initials}, desk and member: ${session.me?.member.name ?? ''}`"
         @click="router.push('/desk')"
       >
         <strong>{{ initials }}</strong>
-      </button>
+      </Button>
     </nav>
     <main id="page" tabindex="-1">
       <HealthBar />

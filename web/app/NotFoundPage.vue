@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import PageHead from '../shared/PageHead.vue';
+import PageHead from '../ui/PageHead.vue';
 </script>
 <template>
   <PageHead title="Nothing here" says="There is no screen at this address." />

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 /** Somebody else has saved this record meanwhile: both versions, field by field, and the two ways on. */
+import ListTable from '../ui/ListTable.vue';
+import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
 import { CircleAlert } from '@lucide/vue';
 import { computed } from 'vue';
 import { useParts } from '../app/parts.ts';
 import { useSession } from '../app/session.ts';
 import { differences } from './differences.ts';
-import { moment } from './format.ts';
+import { moment } from '../ui/format.ts';
 
 const props = defineProps<{ mine: object; theirs: PartRecord }>();
 defineEmits<{ takeTheirs: []; keepMine: [] }>();
@@ -22,29 +24,25 @@ const rows = computed(() =>
       <CircleAlert :size="16" aria-hidden="true" /> Somebody else has saved this record at
       {{ moment(theirs.updatedAt, session.desk.zone) }}. Nothing of yours is lost.
     </p>
-    <table v-if="rows.length">
-      <caption class="visually-hidden">
-        What differs
-      </caption>
-      <thead>
-        <tr>
-          <th scope="col">Field</th>
-          <th scope="col">Yours, not saved</th>
-          <th scope="col">Theirs, saved</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="d in rows" :key="d.field">
-          <th scope="row">{{ d.field }}</th>
-          <td>{{ d.mine }}</td>
-          <td>{{ d.theirs }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      v-if="rows.length"
+      :rows="rows"
+      :row-key="(d) => d.field"
+      label="Differences"
+      :columns="[
+        { key: 'field', label: 'Field' },
+        { key: 'mine', label: 'Your version (not saved)' },
+        { key: 'theirs', label: 'Saved version' },
+      ]"
+    >
+      <template #field="{ row }">{{ row.field }}</template>
+      <template #mine="{ row }">{{ row.mine }}</template>
+      <template #theirs="{ row }">{{ row.theirs }}</template>
+    </ListTable>
     <p v-else class="quiet">Both say the same.</p>
     <div class="row">
-      <button type="button" @click="$emit('takeTheirs')">Take theirs</button>
-      <button type="button" @click="$emit('keepMine')">Go on with mine</button>
+      <Button severity="secondary" @click="$emit('takeTheirs')">Take theirs</Button>
+      <Button severity="secondary" @click="$emit('keepMine')">Go on with mine</Button>
       <span class="quiet">Going on with yours replaces theirs once you save.</span>
     </div>
   </section>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The end of every form: what went wrong, both versions where two people saved, the save button, the draft. */
+import Button from 'primevue/button';
 import { CircleAlert } from '@lucide/vue';
 import ConflictBlock from './ConflictBlock.vue';
 import type { DraftForm } from './useDraftForm.ts';
@@ -19,12 +20,12 @@ defineProps<{ form: DraftForm; label: string }>();
       <CircleAlert :size="16" aria-hidden="true" /> {{ form.failure.value }}
     </p>
     <div class="row">
-      <button class="main" type="submit" :disabled="form.saving.value || form.conflict.value !== null">
+      <Button type="submit" :disabled="form.saving.value || form.conflict.value !== null">
         {{ form.saving.value ? 'Saving …' : label }}
-      </button>
+      </Button>
       <template v-if="form.isDraft.value"
         ><span class="quiet">Draft kept on this browser.</span
-        ><button type="button" class="bare" @click="form.discard">Begin again</button></template
+        ><Button variant="link" @click="form.discard">Begin again</Button></template
       >
     </div>
   </div>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import type { ConversionRow } from '@tracheon/core/contract';
 import { useSession } from '../app/session.ts';
-import { money, moment } from './format.ts';
-import ListTable, { type Column } from './ListTable.vue';
-import StateBlock from './StateBlock.vue';
-import StatusMark from './StatusMark.vue';
+import { money, moment } from '../ui/format.ts';
+import ListTable, { type Column } from '../ui/ListTable.vue';
+import StateBlock from '../ui/StateBlock.vue';
+import StatusMark from '../ui/StatusMark.vue';
 
 const props = defineProps<{
   rows: ConversionRow[];

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** A name, with whether it is taken said while it is typed. */
+import InputText from 'primevue/inputtext';
+import Button from 'primevue/button';
 import type { PartKind } from '@tracheon/core/contract';
 import { ref, watch } from 'vue';
 import { api, query } from '../app/api.ts';
-import FormField from './FormField.vue';
+import FormField from '../ui/FormField.vue';
 
 const props = defineProps<{
   kind: PartKind;
@@ -50,18 +52,18 @@ watch(model, (name) => {
     :error="taken ? `Another ${words[kind]} has this name.` : error"
     :good="free ? 'This name is free.' : ''"
   >
-    <input
+    <InputText
       :id="id"
       v-model="model"
       maxlength="120"
       :placeholder="placeholder"
       autocomplete="off"
-      :aria-invalid="invalid"
+      :invalid="invalid"
       :aria-describedby="described"
     />
   </FormField>
   <p v-if="suggestion && suggestion !== model" class="suggest">
-    Suggested: <button type="button" class="bare" @click="model = suggestion">{{ suggestion }}</button>
+    Suggested: <Button variant="link" @click="model = suggestion">{{ suggestion }}</Button>
   </p>
 </template>
 <style scoped>

@@ -1,14 +1,15 @@
 <script setup lang="ts">
-/** Tags as a line of words with commas between, completed from those that the desk has already. */
-import { computed, ref, useId, watch } from 'vue';
+/** Tags as a line of words with commas between, completed from the tags that the desk already uses. */
+import AutoComplete from 'primevue/autocomplete';
+import { ref, watch } from 'vue';
 import { useParts } from '../app/parts.ts';
-import FormField from './FormField.vue';
+import FormField from '../ui/FormField.vue';
 
 const model = defineModel<string[]>({ required: true });
 defineProps<{ error?: string | undefined }>();
 const parts = useParts();
-const listId = useId();
 const text = ref(model.value.join(', '));
+const options = ref<string[]>([]);
 const split = (line: string): string[] =>
   line
     .split(',')
@@ -21,26 +22,35 @@ watch(text, (now) => {
 watch(model, (now) => {
   if (now.join('\n') !== split(text.value).join('\n')) text.value = now.join(', ');
 });
-/** Each completes the line with one more of the desk's tags. */
-const completions = computed(() => {
-  const own = split(text.value);
-  const begun = /,\s*$/.test(text.value) ? own : own.slice(0, -1);
+/** Each option is the line with its last word completed. */
+function look({ query }: { query: string }): void {
+  const own = split(query);
+  const isComplete = /,\s*$/.test(query);
+  const done = isComplete ? own : own.slice(0, -1);
+  const begun = isComplete ? '' : (own.at(-1) ?? '').toLowerCase();
   const known = new Set(parts.all.flatMap((p) => (p.body as { tags?: string[] }).tags ?? []));
-  return [...known].filter((t) => !begun.includes(t)).map((t) => [...begun, t].join(', '));
-});
+  options.value = [...known]
+    .filter((t) => !done.includes(t) && t.toLowerCase().startsWith(begun))
+    .map((t) => [...done, t].join(', '));
+}
 </script>
 <template>
-  <FormField v-slot="{ id, invalid, described }" label="Tags" hint="Commas between them." :error="error">
-    <input
-      :id="id"
+  <FormField
+    v-slot="{ id, invalid, described }"
+    label="Tags"
+    hint="Separate tags with commas."
+    :error="error"
+  >
+    <AutoComplete
       v-model="text"
-      :list="listId"
-      autocomplete="off"
-      :aria-invalid="invalid"
-      :aria-describedby="described"
+      :input-id="id"
+      :suggestions="options"
+      :delay="0"
+      :show-empty-message="false"
+      fluid
+      :invalid="invalid"
+      :pt="{ pcInputText: { root: { 'aria-describedby': described } } }"
+      @complete="look"
     />
-    <datalist :id="listId">
-      <option v-for="c in completions" :key="c" :value="c" />
-    </datalist>
   </FormField>
 </template>

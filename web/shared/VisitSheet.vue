@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One visit: everything that is known of it, down to the raw query that it came with. */
+import Button from 'primevue/button';
 import type { VisitTrail, WholeVisit } from '@tracheon/core/contract';
 import { travelledTrail } from '@tracheon/core/trail';
 import { useConfirm } from 'primevue/useconfirm';
@@ -7,9 +8,9 @@ import { computed, ref, watch } from 'vue';
 import { api } from '../app/api.ts';
 import { useParts } from '../app/parts.ts';
 import { useSession } from '../app/session.ts';
-import { countryName, money, moment } from './format.ts';
-import SideSheet from './SideSheet.vue';
-import StateBlock from './StateBlock.vue';
+import { countryName, money, moment } from '../ui/format.ts';
+import SideSheet from '../ui/SideSheet.vue';
+import StateBlock from '../ui/StateBlock.vue';
 import IdTrail from './trail/IdTrail.vue';
 import { visitMarks, visitNote } from './visitWords.ts';
 
@@ -149,7 +150,7 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || '�
         <RouterLink :to="`/conversions/conversions?search=${visit.id}`">Its conversions</RouterLink>
       </p>
       <p v-if="session.isOwner && !visit.notes.includes('erased')">
-        <button type="button" @click="askErase">Erase what is personal …</button>
+        <Button severity="secondary" @click="askErase">Erase what is personal …</Button>
       </p>
     </div>
   </SideSheet>

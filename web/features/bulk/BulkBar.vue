@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** What can be done with campaigns beyond one: for those that are chosen, and the changes that were made so. */
+import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { computed, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import CopyButton from '../../shared/CopyButton.vue';
+import CopyButton from '../../ui/CopyButton.vue';
 import ChangesSheet from './ChangesSheet.vue';
 import DuplicateSheet from './DuplicateSheet.vue';
 import RenameSheet from './RenameSheet.vue';
@@ -37,13 +38,18 @@ defineExpose({ show: (which: 'swap' | 'changes') => (sheet.value = which) });
 <template>
   <div v-if="chosen.length" class="sheet pad row chosen" role="region" aria-label="Chosen campaigns">
     <strong>{{ chosen.length }} chosen</strong>
-    <button v-if="session.canEdit" type="button" :disabled="chosen.length !== 1" @click="sheet = 'duplicate'">
+    <Button
+      severity="secondary"
+      v-if="session.canEdit"
+      :disabled="chosen.length !== 1"
+      @click="sheet = 'duplicate'"
+    >
       Duplicate for …
-    </button>
-    <button v-if="session.canEdit" type="button" @click="sheet = 'swap'">Swap an offer …</button>
-    <button v-if="session.canEdit" type="button" @click="sheet = 'rename'">Rename by rule …</button>
+    </Button>
+    <Button severity="secondary" v-if="session.canEdit" @click="sheet = 'swap'">Swap an offer …</Button>
+    <Button severity="secondary" v-if="session.canEdit" @click="sheet = 'rename'">Rename by rule …</Button>
     <CopyButton :text="links" label="Copy their links" hint="Names and links, a line each." />
-    <button type="button" class="bare" @click="$emit('done')">None</button>
+    <Button variant="link" @click="$emit('done')">None</Button>
   </div>
   <DuplicateSheet v-if="sheet === 'duplicate' && chosen[0]" v-model:open="isOpen" :from="chosen[0]" />
   <ReplaceOfferSheet v-if="sheet === 'swap'" v-model:open="isOpen" :offer-id="offerId" />

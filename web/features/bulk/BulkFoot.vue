@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What became of a change of several records, and the way back. */
+import Button from 'primevue/button';
 import type { ChangeRow } from '@tracheon/core/contract';
 
 defineProps<{ done: ChangeRow | null; failure: string; busy: boolean }>();
@@ -12,7 +13,7 @@ const campaigns = (n: number): string => (n === 1 ? '1 campaign' : `${n} campaig
     <template v-if="done.undone">{{ campaigns(done.count) }} brought back to what they were.</template>
     <template v-else
       >{{ campaigns(done.count) }} changed.
-      <button type="button" :disabled="busy" @click="$emit('undo', done.id)">Undo</button></template
+      <Button severity="secondary" :disabled="busy" @click="$emit('undo', done.id)">Undo</Button></template
     >
   </p>
 </template>

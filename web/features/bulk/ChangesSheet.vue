@@ -1,12 +1,14 @@
 <script setup lang="ts">
 /** Changes of several records, the latest first; each can be undone as long as none of its records was changed since. */
+import ListTable from '../../ui/ListTable.vue';
+import Button from 'primevue/button';
 import type { ChangeRow } from '@tracheon/core/contract';
 import { onMounted, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
-import { moment } from '../../shared/format.ts';
-import SideSheet from '../../shared/SideSheet.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import { moment } from '../../ui/format.ts';
+import SideSheet from '../../ui/SideSheet.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 import { useBulkChange } from './useBulkChange.ts';
 
 const open = defineModel<boolean>('open', { required: true });
@@ -43,36 +45,33 @@ async function takeBack(id: string): Promise<void> {
       title="None yet"
       words="Swapping an offer everywhere, or renaming by rule, is kept here and can be undone as one."
     />
-    <table v-else>
-      <thead>
-        <tr>
-          <th scope="col">What</th>
-          <th scope="col">When, by whom</th>
-          <th scope="col" class="num">Campaigns</th>
-          <th scope="col"><span class="visually-hidden">Undo</span></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="r in rows" :key="r.id">
-          <td>{{ r.words }}</td>
-          <td>{{ moment(r.at, session.desk.zone) }}, {{ r.by }}</td>
-          <td class="num">{{ r.count }}</td>
-          <td>
-            <span v-if="r.undone" class="quiet">undone</span>
-            <button
-              v-else-if="session.canEdit"
-              type="button"
-              class="bare"
-              :disabled="busy"
-              :aria-label="`Undo: ${r.words}`"
-              @click="takeBack(r.id)"
-            >
-              Undo
-            </button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      v-else
+      :rows="rows"
+      label="Bulk changes"
+      :columns="[
+        { key: 'words', label: 'Change', sort: (r) => r.words },
+        { key: 'at', label: 'Made', sort: (r) => r.at },
+        { key: 'count', label: 'Records', num: true, sort: (r) => r.count },
+        { key: 'undo', label: '(Undo)' },
+      ]"
+    >
+      <template #words="{ row }">{{ row.words }}</template>
+      <template #at="{ row }">{{ moment(row.at, session.desk.zone) }}, {{ row.by }}</template>
+      <template #count="{ row }">{{ row.count }}</template>
+      <template #undo="{ row }">
+        <span v-if="row.undone" class="quiet">undone</span>
+        <Button
+          v-else-if="session.canEdit"
+          variant="link"
+          :disabled="busy"
+          :aria-label="`Undo: ${row.words}`"
+          @click="takeBack(row.id)"
+        >
+          Undo
+        </Button>
+      </template>
+    </ListTable>
     <p v-if="failure" class="error" role="alert">{{ failure }}</p>
   </SideSheet>
 </template>

@@ -1,5 +1,9 @@
 <script setup lang="ts">
 /** A campaign for other countries and sources: all of them made at once, their links in one table. */
+import ListTable from '../../ui/ListTable.vue';
+import Button from 'primevue/button';
+import Checkbox from 'primevue/checkbox';
+import InputText from 'primevue/inputtext';
 import type { PartRecord } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { repeatCampaign, type Repeated } from '@tracheon/core/naming';
@@ -8,12 +12,12 @@ import { computed, reactive, ref, watch } from 'vue';
 import { api, ApiError } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import CopyButton from '../../shared/CopyButton.vue';
-import { allCountries } from '../../shared/countries.ts';
-import { download } from '../../shared/download.ts';
-import { countryName } from '../../shared/format.ts';
-import FormField from '../../shared/FormField.vue';
-import SideSheet from '../../shared/SideSheet.vue';
+import CopyButton from '../../ui/CopyButton.vue';
+import { allCountries } from '../../ui/countries.ts';
+import { download } from '../../ui/download.ts';
+import { countryName } from '../../ui/format.ts';
+import FormField from '../../ui/FormField.vue';
+import SideSheet from '../../ui/SideSheet.vue';
 import { useNamedChain } from './useNamedChain.ts';
 
 const props = defineProps<{ from: PartRecord<'campaign'> }>();
@@ -94,30 +98,27 @@ function save(): void {
       <p role="status">{{ made.length }} made. Their links:</p>
       <div class="row">
         <CopyButton main :text="allLinks" label="Copy all links" hint="Names and links, a line each." />
-        <button type="button" @click="save">Save as CSV</button>
+        <Button severity="secondary" @click="save">Save as CSV</Button>
       </div>
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">Campaign</th>
-            <th scope="col">Link</th>
-            <th scope="col"><span class="visually-hidden">Copy</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="c in made" :key="c.id">
-            <td>
-              <RouterLink :to="`/campaigns/${c.id}`">{{ c.body.name }}</RouterLink>
-            </td>
-            <td>
-              <code class="link">{{ linkOf(c) }}</code>
-            </td>
-            <td>
-              <CopyButton :text="linkOf(c)" label="Link" :aria-label="`Copy the link of ${c.body.name}`" />
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable
+        :rows="made"
+        label="New campaigns"
+        :columns="[
+          { key: 'name', label: 'Campaign' },
+          { key: 'link', label: 'Tracking link' },
+          { key: 'copy', label: '(Copy)' },
+        ]"
+      >
+        <template #name="{ row }"
+          ><RouterLink :to="`/campaigns/${row.id}`">{{ row.body.name }}</RouterLink></template
+        >
+        <template #link="{ row }"
+          ><code class="link">{{ linkOf(row) }}</code></template
+        >
+        <template #copy="{ row }"
+          ><CopyButton :text="linkOf(row)" label="Link" :aria-label="`Copy the link of ${row.body.name}`"
+        /></template>
+      </ListTable>
     </div>
     <form v-else class="stack" @submit.prevent="make">
       <FormField v-slot="{ id }" label="Countries" hint="None chosen: the same as before.">
@@ -135,37 +136,37 @@ function save(): void {
       <fieldset>
         <legend>Sources</legend>
         <label v-for="s in parts.of('source')" :key="s.id" class="row"
-          ><input v-model="sourceIds" type="checkbox" :value="s.id" /> {{ s.body.name }}</label
+          ><Checkbox v-model="sourceIds" :value="s.id" /> {{ s.body.name }}</label
         >
       </fieldset>
-      <table v-if="rows.length">
-        <thead>
-          <tr>
-            <th scope="col">Name</th>
-            <th scope="col">Source</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(r, i) in rows" :key="`${r.country}.${r.sourceId}`">
-            <td>
-              <input
-                v-model="r.body.name"
-                :aria-label="`Name ${i + 1}`"
-                maxlength="120"
-                :aria-invalid="!!r.error"
-              />
-              <p v-if="r.error" class="error small">{{ r.error }}</p>
-              <p v-else-if="remark(r)" class="small">{{ remark(r) }}</p>
-            </td>
-            <td>{{ sourceName(r.sourceId) }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable
+        v-if="rows.length"
+        :rows="rows"
+        :row-key="(r) => `${r.country}.${r.sourceId}`"
+        label="Campaigns to create"
+        :columns="[
+          { key: 'name', label: 'Name' },
+          { key: 'source', label: 'Source' },
+        ]"
+      >
+        <template #name="{ row }">
+          <InputText
+            v-model="row.body.name"
+            :aria-label="`Name ${rows.indexOf(row) + 1}`"
+            maxlength="120"
+            fluid
+            :invalid="!!row.error"
+          />
+          <p v-if="row.error" class="error small">{{ row.error }}</p>
+          <p v-else-if="remark(row)" class="small">{{ remark(row) }}</p>
+        </template>
+        <template #source="{ row }">{{ sourceName(row.sourceId) }}</template>
+      </ListTable>
       <p v-else class="quiet">Choose at least one source.</p>
       <p v-if="failure" class="error" role="alert">{{ failure }}</p>
-      <button class="main" :disabled="busy || rows.length === 0">
+      <Button :disabled="busy || rows.length === 0">
         {{ rows.length === 1 ? 'Make 1 campaign' : `Make ${rows.length} campaigns` }}
-      </button>
+      </Button>
     </form>
   </SideSheet>
 </template>

@@ -1,12 +1,15 @@
 <script setup lang="ts">
 /** Campaigns renamed by a rule: old and new names side by side first, done as one change, undone as one. */
+import ListTable from '../../ui/ListTable.vue';
+import InputText from 'primevue/inputtext';
+import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
 import { nameRuleProblem, nameWords, renameByRule } from '@tracheon/core/naming';
 import { computed, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
-import SideSheet from '../../shared/SideSheet.vue';
+import FormField from '../../ui/FormField.vue';
+import SideSheet from '../../ui/SideSheet.vue';
 import BulkFoot from './BulkFoot.vue';
 import { useNamedChain } from './useNamedChain.ts';
 import { useBulkChange } from './useBulkChange.ts';
@@ -45,33 +48,31 @@ const rename = (): Promise<void> =>
         :error="problem"
         :hint="`Words: ${nameWords.map((w) => `{${w}}`).join(' ')}`"
       >
-        <input
+        <InputText
           :id="id"
           v-model="rule"
           class="mono-input"
           autocomplete="off"
-          :aria-invalid="invalid"
+          :invalid="invalid"
           :aria-describedby="described"
         />
       </FormField>
-      <table v-if="renamed.length">
-        <thead>
-          <tr>
-            <th scope="col">Now</th>
-            <th scope="col">By the rule</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="r in renamed" :key="r.id">
-            <td>{{ r.before }}</td>
-            <td>
-              <strong>{{ r.after }}</strong>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable
+        v-if="renamed.length"
+        :rows="renamed"
+        label="New names"
+        :columns="[
+          { key: 'before', label: 'Name now', sort: (r) => r.before },
+          { key: 'after', label: 'Name by the rule', sort: (r) => r.after },
+        ]"
+      >
+        <template #before="{ row }">{{ row.before }}</template>
+        <template #after="{ row }"
+          ><strong>{{ row.after }}</strong></template
+        >
+      </ListTable>
       <p v-else-if="!problem && !done" class="quiet">All of them are named by this rule already.</p>
-      <button class="main" :disabled="busy || renamed.length === 0">
+      <Button :disabled="busy || renamed.length === 0">
         {{
           renamed.length === 0
             ? 'Nothing to rename'
@@ -79,7 +80,7 @@ const rename = (): Promise<void> =>
               ? 'Rename 1 campaign'
               : `Rename ${renamed.length} campaigns`
         }}
-      </button>
+      </Button>
       <BulkFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
     </form>
   </SideSheet>

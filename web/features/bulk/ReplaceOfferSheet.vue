@@ -1,12 +1,15 @@
 <script setup lang="ts">
 /** An offer swapped for another in every campaign that leads to it: seen first, done as one change, undone as one. */
+import ListTable from '../../ui/ListTable.vue';
+import PickOne from '../../ui/PickOne.vue';
+import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
 import { checkChain } from '@tracheon/core/links';
 import { computed, ref, watch } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
-import SideSheet from '../../shared/SideSheet.vue';
+import FormField from '../../ui/FormField.vue';
+import SideSheet from '../../ui/SideSheet.vue';
 import BulkFoot from './BulkFoot.vue';
 import { useBulkChange } from './useBulkChange.ts';
 
@@ -63,48 +66,51 @@ async function swap(): Promise<void> {
     <form class="stack" @submit.prevent="swap">
       <div class="half">
         <FormField v-slot="{ id }" label="This offer">
-          <select :id="id" v-model="from">
-            <option value="" disabled>Choose</option>
-            <option v-for="o in parts.of('offer')" :key="o.id" :value="o.id">{{ o.body.name }}</option>
-          </select>
+          <PickOne
+            :id="id"
+            v-model="from"
+            :options="[...parts.of('offer').map((o) => ({ value: o.id, label: o.body.name }))]"
+            placeholder="Choose"
+          />
         </FormField>
         <FormField v-slot="{ id }" label="For this one">
-          <select :id="id" v-model="to">
-            <option value="" disabled>Choose</option>
-            <option v-for="o in parts.of('offer')" v-show="o.id !== from" :key="o.id" :value="o.id">
-              {{ o.body.name }}
-            </option>
-          </select>
+          <PickOne
+            :id="id"
+            v-model="to"
+            :options="[
+              ...parts
+                .of('offer')
+                .filter((o) => o.id !== from)
+                .map((o) => ({ value: o.id, label: o.body.name })),
+            ]"
+            placeholder="Choose"
+          />
         </FormField>
       </div>
       <p v-if="elsewhere" class="small" role="note">{{ elsewhere }}</p>
-      <table v-if="users.length">
-        <thead>
-          <tr>
-            <th scope="col"><span class="visually-hidden">Chosen</span></th>
-            <th scope="col">Campaign</th>
-            <th scope="col">Way</th>
-            <th scope="col">Share of its visitors</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="c in users" :key="c.id">
-            <td>
-              <input v-model="picked" type="checkbox" :value="c.id" :aria-label="`Swap in ${c.body.name}`" />
-            </td>
-            <td>
-              {{ c.body.name }}<span v-if="c.state !== 'live'" class="quiet"> · not sending</span>
-              <p v-for="r in remarks(c)" :key="r" class="small">{{ r }}</p>
-            </td>
-            <td>{{ pages(c) }}</td>
-            <td>all</td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable
+        v-if="users.length"
+        v-model:chosen="picked"
+        :rows="users"
+        :choose-as="(c) => c.body.name"
+        label="Campaigns with this offer"
+        :columns="[
+          { key: 'name', label: 'Campaign', sort: (c) => c.body.name },
+          { key: 'way', label: 'Route' },
+          { key: 'share', label: 'Share of its visitors' },
+        ]"
+      >
+        <template #name="{ row }">
+          {{ row.body.name }}<span v-if="row.state !== 'live'" class="quiet"> · paused</span>
+          <p v-for="r in remarks(row)" :key="r" class="small">{{ r }}</p>
+        </template>
+        <template #way="{ row }">{{ pages(row) }}</template>
+        <template #share>all</template>
+      </ListTable>
       <p v-else-if="from && !done" class="quiet">No campaign leads to it.</p>
-      <button class="main" :disabled="busy || !from || !to || from === to || picked.length === 0">
+      <Button :disabled="busy || !from || !to || from === to || picked.length === 0">
         Swap in {{ picked.length === 1 ? '1 campaign' : `${picked.length} campaigns` }}
-      </button>
+      </Button>
       <BulkFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
     </form>
   </SideSheet>

@@ -1,16 +1,20 @@
 <script setup lang="ts">
 /** A campaign: one source, one offer, what a visit costs. What does not agree along the chain is said here. */
+import PickOne from '../../ui/PickOne.vue';
+import RadioButton from 'primevue/radiobutton';
+import InputText from 'primevue/inputtext';
+import Textarea from 'primevue/textarea';
 import { campaignInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { checkChain } from '@tracheon/core/links';
 import { campaignName } from '@tracheon/core/naming';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../../shared/AmountInput.vue';
-import FormField from '../../shared/FormField.vue';
+import AmountInput from '../../ui/AmountInput.vue';
+import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../shared/SideSheet.vue';
+import SideSheet from '../../ui/SideSheet.vue';
 import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 
@@ -75,10 +79,14 @@ async function save(): Promise<void> {
         :error="error('sourceId')"
         hint="Who sends the visits."
       >
-        <select :id="id" v-model="body.sourceId" :aria-invalid="invalid" :aria-describedby="described">
-          <option value="" disabled>Choose</option>
-          <option v-for="s in parts.of('source')" :key="s.id" :value="s.id">{{ s.body.name }}</option>
-        </select>
+        <PickOne
+          :id="id"
+          v-model="body.sourceId"
+          :invalid="invalid"
+          :aria-describedby="described"
+          :options="[...parts.of('source').map((s) => ({ value: s.id, label: s.body.name }))]"
+          placeholder="Choose"
+        />
       </FormField>
       <div v-if="source && (source.body.accounts.length || source.body.adFormats.length)" class="row top">
         <FormField
@@ -88,10 +96,15 @@ async function save(): Promise<void> {
           hint="Told at its own address, where it has one."
           :error="error('account')"
         >
-          <select :id="id" v-model="body.account" :aria-invalid="invalid">
-            <option value="">none in particular</option>
-            <option v-for="a in source.body.accounts" :key="a.name">{{ a.name }}</option>
-          </select>
+          <PickOne
+            :id="id"
+            v-model="body.account"
+            :invalid="invalid"
+            :options="[
+              { value: '', label: 'none in particular' },
+              ...source.body.accounts.map((a) => ({ value: a.name, label: a.name })),
+            ]"
+          />
         </FormField>
         <FormField
           v-if="source.body.adFormats.length"
@@ -99,17 +112,26 @@ async function save(): Promise<void> {
           label="Ad format"
           :error="error('adFormat')"
         >
-          <select :id="id" v-model="body.adFormat" :aria-invalid="invalid">
-            <option value="">not said</option>
-            <option v-for="f in source.body.adFormats" :key="f">{{ f }}</option>
-          </select>
+          <PickOne
+            :id="id"
+            v-model="body.adFormat"
+            :invalid="invalid"
+            :options="[
+              { value: '', label: 'not said' },
+              ...source.body.adFormats.map((f) => ({ value: f, label: f })),
+            ]"
+          />
         </FormField>
       </div>
       <FormField v-slot="{ id }" label="Landing page" hint="Between visit and offer, or none: a direct link.">
-        <select :id="id" v-model="body.landingPageId">
-          <option value="">none, straight to the offer</option>
-          <option v-for="p in parts.of('landing-page')" :key="p.id" :value="p.id">{{ p.body.name }}</option>
-        </select>
+        <PickOne
+          :id="id"
+          v-model="body.landingPageId"
+          :options="[
+            { value: '', label: 'none, straight to the offer' },
+            ...parts.of('landing-page').map((p) => ({ value: p.id, label: p.body.name })),
+          ]"
+        />
       </FormField>
       <FormField
         v-slot="{ id, invalid, described }"
@@ -117,10 +139,14 @@ async function save(): Promise<void> {
         :error="error('offerId')"
         :hint="body.landingPageId ? 'Where the page’s buttons lead.' : 'Visitors go straight to it.'"
       >
-        <select :id="id" v-model="body.offerId" :aria-invalid="invalid" :aria-describedby="described">
-          <option value="" disabled>Choose</option>
-          <option v-for="o in parts.of('offer')" :key="o.id" :value="o.id">{{ o.body.name }}</option>
-        </select>
+        <PickOne
+          :id="id"
+          v-model="body.offerId"
+          :invalid="invalid"
+          :aria-describedby="described"
+          :options="[...parts.of('offer').map((o) => ({ value: o.id, label: o.body.name }))]"
+          placeholder="Choose"
+        />
       </FormField>
       <NameField
         v-model="body.name"
@@ -131,25 +157,24 @@ async function save(): Promise<void> {
       />
       <fieldset>
         <legend>Cost</legend>
-        <label class="row"><input v-model="body.costModel" type="radio" value="none" /> none known</label>
+        <label class="row"><RadioButton v-model="body.costModel" value="none" /> none known</label>
         <label class="row"
-          ><input v-model="body.costModel" type="radio" value="visit" /> the same for each visit</label
+          ><RadioButton v-model="body.costModel" value="visit" /> the same for each visit</label
         >
         <label class="row"
-          ><input v-model="body.costModel" type="radio" value="link" /> from the link, as the source tells
-          it</label
+          ><RadioButton v-model="body.costModel" value="link" /> from the link, as the source tells it</label
         >
         <div v-if="body.costModel === 'visit'" class="row top">
           <FormField v-slot="{ id, invalid, described }" label="One visit costs" :error="error('costMicros')">
             <AmountInput :id="id" v-model="body.costMicros" :invalid="invalid" :describedby="described" />
           </FormField>
           <FormField v-slot="{ id, invalid }" label="Currency" :error="error('costCurrency')">
-            <input
+            <InputText
               :id="id"
               v-model.trim="body.costCurrency"
               maxlength="3"
               class="currency"
-              :aria-invalid="invalid"
+              :invalid="invalid"
             />
           </FormField>
         </div>
@@ -159,7 +184,7 @@ async function save(): Promise<void> {
       <ul v-if="disagreements.length" class="disagree" aria-label="Along the chain">
         <li v-for="d in disagreements" :key="d.sentence">{{ d.sentence }}</li>
       </ul>
-      <FormField v-slot="{ id }" label="Notes"><textarea :id="id" v-model="body.notes" rows="2" /></FormField>
+      <FormField v-slot="{ id }" label="Notes"><Textarea :id="id" v-model="body.notes" rows="2" /></FormField>
       <FormFoot :form="form" :label="part ? 'Save' : 'Create campaign'" />
     </form>
   </SideSheet>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
 import type { CampaignReport, ConversionRow, VisitRow } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { Pencil } from '@lucide/vue';
@@ -12,15 +13,15 @@ import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import CopyButton from '../../shared/CopyButton.vue';
-import { count, dayRange } from '../../shared/format.ts';
-import FiguresLine from '../../shared/FiguresLine.vue';
+import CopyButton from '../../ui/CopyButton.vue';
+import { count, dayRange } from '../../ui/format.ts';
+import FiguresLine from '../../ui/FiguresLine.vue';
 import LatestConversions from '../../shared/LatestConversions.vue';
 import LiveMark from '../../shared/LiveMark.vue';
-import PageHead from '../../shared/PageHead.vue';
+import PageHead from '../../ui/PageHead.vue';
 import PeriodChoice from '../../shared/PeriodChoice.vue';
 import { period, stepsBack } from '../../shared/period.ts';
-import StateBlock from '../../shared/StateBlock.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 import { usePage } from '../../shared/usePage.ts';
 import IdTrail from '../../shared/trail/IdTrail.vue';
 import LiveChecklist from '../../shared/trail/LiveChecklist.vue';
@@ -115,22 +116,34 @@ useKeys([
   />
   <template v-else>
     <PageHead :title="part.body.name" :says="says">
-      <button v-if="session.canEdit" type="button" @click="editing = true">
+      <Button severity="secondary" v-if="session.canEdit" @click="editing = true">
         <Pencil :size="15" aria-hidden="true" /> Edit <kbd>E</kbd>
-      </button>
+      </Button>
       <RouterLink v-if="session.canEdit" class="button" :to="`/set-up?from=${id}`">Next like it</RouterLink>
-      <button v-if="session.canEdit && part.state === 'live'" type="button" @click="stop">
+      <Button severity="secondary" v-if="session.canEdit && part.state === 'live'" @click="stop">
         Stop sending
-      </button>
-      <button v-if="session.canEdit && part.state === 'paused'" type="button" @click="setState('live')">
+      </Button>
+      <Button
+        severity="secondary"
+        v-if="session.canEdit && part.state === 'paused'"
+        @click="setState('live')"
+      >
         Send again
-      </button>
-      <button v-if="session.canEdit && part.state === 'paused'" type="button" @click="setState('archived')">
+      </Button>
+      <Button
+        severity="secondary"
+        v-if="session.canEdit && part.state === 'paused'"
+        @click="setState('archived')"
+      >
         Archive
-      </button>
-      <button v-if="session.canEdit && part.state === 'archived'" type="button" @click="setState('paused')">
+      </Button>
+      <Button
+        severity="secondary"
+        v-if="session.canEdit && part.state === 'archived'"
+        @click="setState('paused')"
+      >
         Take out of the archive
-      </button>
+      </Button>
       <CopyButton ref="copy" main :text="link" label="Copy tracking link" key-name="C" />
     </PageHead>
     <p v-if="part.state === 'paused'" class="sheet pad notice">
@@ -160,9 +173,9 @@ useKeys([
           </div>
           <div class="row">
             <TrailLegend class="wide-only" />
-            <button type="button" :aria-expanded="testing" @click="testing = !testing">
+            <Button severity="secondary" :aria-expanded="testing" @click="testing = !testing">
               {{ testing ? 'Hide the checklist' : 'Test it live' }} <kbd>T</kbd>
-            </button>
+            </Button>
           </div>
         </div>
         <StateBlock

@@ -1,4 +1,7 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
+import Checkbox from 'primevue/checkbox';
+import InputText from 'primevue/inputtext';
 import type { CampaignsReport, Figures, PartRecord } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { Plus } from '@lucide/vue';
@@ -9,17 +12,17 @@ import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import CopyButton from '../../shared/CopyButton.vue';
-import { count, dayRange, money, percent } from '../../shared/format.ts';
-import HoldMoney from '../../shared/HoldMoney.vue';
-import ListTable, { type Column } from '../../shared/ListTable.vue';
+import CopyButton from '../../ui/CopyButton.vue';
+import { count, dayRange, money, percent } from '../../ui/format.ts';
+import HoldMoney from '../../ui/HoldMoney.vue';
+import ListTable, { type Column } from '../../ui/ListTable.vue';
 import LiveMark from '../../shared/LiveMark.vue';
-import PageHead from '../../shared/PageHead.vue';
+import PageHead from '../../ui/PageHead.vue';
 import PeriodChoice from '../../shared/PeriodChoice.vue';
 import { period, stepsBack } from '../../shared/period.ts';
-import ProfitBar from '../../shared/ProfitBar.vue';
-import SignedMoney from '../../shared/SignedMoney.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import ProfitBar from '../../ui/ProfitBar.vue';
+import SignedMoney from '../../ui/SignedMoney.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 import BulkBar from '../bulk/BulkBar.vue';
 import CampaignForm from './CampaignForm.vue';
 
@@ -68,6 +71,7 @@ const rows = computed<Row[]>(() =>
 const profits = computed(() => rows.value.map((r) => Number(r.figures?.profitMicros ?? 0)));
 const big = (pick: (f: Figures) => string) => (r: Row) => (r.figures ? BigInt(pick(r.figures)) : 0n);
 const picked = ref<string[]>([]);
+const hasTotal = computed(() => report.value !== null && rows.value.length > 1);
 const chosen = computed(() => rows.value.filter((r) => picked.value.includes(r.id)).map((r) => r.part));
 const many = ref<InstanceType<typeof BulkBar> | null>(null);
 const columns: Column<Row>[] = [
@@ -111,10 +115,10 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
 <template>
   <PageHead title="Campaigns" says="What each campaign costs and brings, by the day of the visit.">
     <LiveMark />
-    <button v-if="session.canEdit" type="button" @click="many?.show('swap')">Swap an offer …</button>
-    <button v-if="session.canEdit" type="button" @click="create">
+    <Button severity="secondary" v-if="session.canEdit" @click="many?.show('swap')">Swap an offer …</Button>
+    <Button severity="secondary" v-if="session.canEdit" @click="create">
       <Plus :size="16" aria-hidden="true" /> New campaign <kbd>N</kbd>
-    </button>
+    </Button>
     <RouterLink v-if="session.canEdit" class="button main" to="/set-up">Set up a chain</RouterLink>
   </PageHead>
   <div class="row spread bar">
@@ -126,9 +130,9 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
       >
     </div>
     <div class="row">
-      <button type="button" class="bare" @click="many?.show('changes')">Changes of many</button>
-      <label class="row quiet"><input v-model="archived" type="checkbox" /> archived too</label>
-      <input
+      <Button variant="link" @click="many?.show('changes')">Changes of many</Button>
+      <label class="row quiet"><Checkbox v-model="archived" binary /> archived too</label>
+      <InputText
         v-model="search"
         class="search"
         type="search"
@@ -144,7 +148,10 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
       :columns="columns"
       :state="state === 'ready' ? parts.state : state"
       :failure="failure || parts.failure"
-      label="Campaigns, table"
+      v-model:chosen="picked"
+      name="campaigns"
+      label="Campaigns"
+      :choose-as="(r) => r.part.body.name"
       sort-by="-profit"
       :search="search"
       :text="(r) => r.part.body.name"
@@ -160,14 +167,7 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
         </StateBlock>
       </template>
       <template #name="{ row }">
-        <span class="first"
-          ><input
-            v-model="picked"
-            type="checkbox"
-            :value="row.id"
-            :aria-label="`Choose ${row.part.body.name}`"
-          /><RouterLink class="name" :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink></span
-        >
+        <RouterLink class="name" :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink>
         <span v-if="row.part.state !== 'live'" class="quiet">
           · {{ row.part.state === 'paused' ? 'not sending' : 'archived' }}</span
         >
@@ -201,24 +201,18 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
           label="Link"
           :aria-label="`Copy the tracking link of ${row.part.body.name}`"
       /></template>
-      <template v-if="report && rows.length > 1" #total>
-        <tr class="total">
-          <td>All campaigns</td>
-          <td class="num"><SignedMoney :micros="report.total.profitMicros" /></td>
-          <td />
-          <td class="num">{{ percent(report.total.roi, 0, true) }}</td>
-          <td class="num">{{ money(report.total.spentMicros) }}</td>
-          <td class="num">{{ money(report.total.expectedMicros) }}</td>
-          <td class="num">{{ money(report.total.earnedMicros) }}</td>
-          <td class="num"><HoldMoney :micros="report.total.onHoldMicros" /></td>
-          <td class="num">{{ count(report.total.visits) }}</td>
-          <td class="num">{{ count(report.total.sentToOffer) }}</td>
-          <td class="num">{{ count(report.total.conversions) }}</td>
-          <td class="num">{{ each(report.total.paidPerVisitMicros) }}</td>
-          <td class="num">{{ each(report.total.earnedPerVisitMicros) }}</td>
-          <td />
-        </tr>
-      </template>
+      <template v-if="hasTotal" #total-name>All campaigns</template>
+      <template v-if="hasTotal" #total-profit><SignedMoney :micros="report!.total.profitMicros" /></template>
+      <template v-if="hasTotal" #total-roi>{{ percent(report!.total.roi, 0, true) }}</template>
+      <template v-if="hasTotal" #total-spent>{{ money(report!.total.spentMicros) }}</template>
+      <template v-if="hasTotal" #total-expected>{{ money(report!.total.expectedMicros) }}</template>
+      <template v-if="hasTotal" #total-earned>{{ money(report!.total.earnedMicros) }}</template>
+      <template v-if="hasTotal" #total-hold><HoldMoney :micros="report!.total.onHoldMicros" /></template>
+      <template v-if="hasTotal" #total-visits>{{ count(report!.total.visits) }}</template>
+      <template v-if="hasTotal" #total-sent>{{ count(report!.total.sentToOffer) }}</template>
+      <template v-if="hasTotal" #total-conv>{{ count(report!.total.conversions) }}</template>
+      <template v-if="hasTotal" #total-paid>{{ each(report!.total.paidPerVisitMicros) }}</template>
+      <template v-if="hasTotal" #total-epv>{{ each(report!.total.earnedPerVisitMicros) }}</template>
     </ListTable>
   </section>
   <CampaignForm v-if="creating" v-model:open="creating" @saved="(id) => router.push(`/campaigns/${id}`)" />
@@ -230,11 +224,6 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
 .search {
   width: 200px;
 }
-.first {
-  display: inline-flex;
-  gap: 8px;
-  align-items: center;
-}
 .name {
   white-space: nowrap;
 }
@@ -242,10 +231,5 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
   min-height: 26px;
   padding: 1px 8px;
   font-size: 12px;
-}
-.total td {
-  border-top: 1px solid var(--border);
-  border-bottom: 0;
-  font-weight: 600;
 }
 </style>

@@ -8,7 +8,7 @@ import { CanvasRenderer } from 'echarts/renderers';
 import { computed } from 'vue';
 import VChart from 'vue-echarts';
 import { drawn } from '../../app/theme.ts';
-import { count, dayName, money } from '../../shared/format.ts';
+import { count, dayName, money } from '../../ui/format.ts';
 
 use([BarChart, LineChart, GridComponent, TooltipComponent, CanvasRenderer]);
 const props = defineProps<{ days: DayFigures[]; currency: string }>();

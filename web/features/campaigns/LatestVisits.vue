@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
 import type { VisitRow } from '@tracheon/core/contract';
 import { ref } from 'vue';
 import { useSession } from '../../app/session.ts';
-import { countryName, money, moment } from '../../shared/format.ts';
-import ListTable, { type Column } from '../../shared/ListTable.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import { countryName, money, moment } from '../../ui/format.ts';
+import ListTable, { type Column } from '../../ui/ListTable.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 import VisitSheet from '../../shared/VisitSheet.vue';
 import { visitMarks } from '../../shared/visitWords.ts';
 
@@ -47,9 +48,9 @@ function show(row: VisitRow): void {
         words="Open the tracking link in a private window, or send one from the practice ad network: it appears here within two seconds."
     /></template>
     <template #at="{ row }"
-      ><button type="button" class="bare nowrap" :title="`click ID ${row.id}`" @click.stop="show(row)">
+      ><Button variant="link" class="nowrap" :title="`click ID ${row.id}`" @click.stop="show(row)">
         {{ moment(row.at, session.desk.zone) }}
-      </button></template
+      </Button></template
     >
     <template #who="{ row }"
       ><span

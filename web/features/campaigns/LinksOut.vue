@@ -1,5 +1,10 @@
 <script setup lang="ts">
 /** The links of a campaign, each in the form in which a source takes it, with where it goes and a check of what was made of it. */
+import ListTable from '../../ui/ListTable.vue';
+import PickOne from '../../ui/PickOne.vue';
+import Button from 'primevue/button';
+import FoldBlock from '../../ui/FoldBlock.vue';
+import InputText from 'primevue/inputtext';
 import { linkPlaces, type LinkPlace, type PartRecord } from '@tracheon/core/contract';
 import {
   buttonLink,
@@ -17,9 +22,9 @@ import { computed, onMounted, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { usePasted } from '../../app/pasted.ts';
 import { useSession } from '../../app/session.ts';
-import CopyButton from '../../shared/CopyButton.vue';
-import { moment } from '../../shared/format.ts';
-import LinkText from '../../shared/LinkText.vue';
+import CopyButton from '../../ui/CopyButton.vue';
+import { moment } from '../../ui/format.ts';
+import LinkText from '../../ui/LinkText.vue';
 
 const props = defineProps<{ part: PartRecord<'campaign'> }>();
 const parts = useParts();
@@ -105,25 +110,27 @@ const state = computed(() => {
       <h2>Tracking link</h2>
       <label v-if="(session.me?.trackingOrigins.length ?? 0) > 1" class="quiet"
         >under
-        <select v-model="chosen" aria-label="Tracking domain">
-          <option value="">{{ session.me?.trackingOrigin }} (default)</option>
-          <option
-            v-for="o in session.me?.trackingOrigins.filter((x) => x !== session.me?.trackingOrigin)"
-            :key="o"
-            :value="o"
-          >
-            {{ o }}
-          </option>
-        </select></label
-      >
+        <PickOne
+          v-model="chosen"
+          aria-label="Tracking domain"
+          :options="[
+            { value: '', label: `${session.me?.trackingOrigin} (default)` },
+            ...(session.me?.trackingOrigins ?? [])
+              .filter((x) => x !== session.me?.trackingOrigin)
+              .map((o) => ({
+                value: o,
+                label: o,
+              })),
+          ]"
+      /></label>
     </div>
     <LinkText :link="whole" expander="they" />
     <p :class="state.isStale ? 'error' : 'quiet'" class="small row">
       <CircleAlert v-if="state.isStale" :size="14" aria-hidden="true" />
       {{ source?.body.name }}: the ad’s destination, with its macros as they stand. {{ state.words }}
-      <button v-if="session.canEdit" type="button" class="bare" @click="pasted.tick(part)">
+      <Button variant="link" v-if="session.canEdit" @click="pasted.tick(part)">
         <Check :size="14" aria-hidden="true" /> It is pasted
-      </button>
+      </Button>
     </p>
     <div v-if="page" class="onward">
       <span class="quiet">sends to</span>
@@ -134,30 +141,42 @@ const state = computed(() => {
       <span class="quiet">{{ page ? 'whose buttons lead to' : 'sends to' }}</span>
       <LinkText :link="onward" expander="we" />
     </div>
-    <details>
-      <summary>Other forms of it, and a check of what stands there</summary>
-      <table>
-        <tbody>
-          <tr v-for="l in more" :key="l.key">
-            <th scope="row">{{ l.label }}</th>
-            <td>
-              <LinkText :link="l.link" expander="they" /><br /><span class="quiet small">{{ l.where }}</span>
-            </td>
-            <td><CopyButton :text="l.link" label="Copy" :hint="l.label" /></td>
-          </tr>
-        </tbody>
-      </table>
+    <FoldBlock title="Other forms of it, and a check of what stands there">
+      <ListTable
+        :rows="more"
+        :row-key="(l) => l.key"
+        label="Further links"
+        :columns="[
+          { key: 'label', label: 'Link' },
+          { key: 'link', label: 'Address' },
+          { key: 'copy', label: '(Copy)' },
+        ]"
+      >
+        <template #label="{ row }"
+          ><strong>{{ row.label }}</strong></template
+        >
+        <template #link="{ row }"
+          ><LinkText :link="row.link" expander="they" /><br /><span class="quiet small">{{
+            row.where
+          }}</span></template
+        >
+        <template #copy="{ row }"><CopyButton :text="row.link" label="Copy" :hint="row.label" /></template>
+      </ListTable>
       <div class="check">
         <label for="shown-there"
           >Paste the link as {{ source?.body.name ?? 'the source' }} shows it, and see whether it was
           altered</label
         >
         <div class="row">
-          <input id="shown-there" v-model="shownThere" class="mono-input wide" spellcheck="false" />
-          <select v-model="against" aria-label="Compared with">
-            <option value="whole">the whole link</option>
-            <option v-for="l in places" :key="l.key" :value="l.key">{{ l.label }}</option>
-          </select>
+          <InputText id="shown-there" v-model="shownThere" class="mono-input wide" spellcheck="false" />
+          <PickOne
+            v-model="against"
+            aria-label="Compared with"
+            :options="[
+              { value: 'whole', label: 'the whole link' },
+              ...places.map((l) => ({ value: l.key, label: l.label })),
+            ]"
+          />
         </div>
         <div aria-live="polite">
           <p v-if="alterations?.length === 0" class="row">
@@ -168,7 +187,7 @@ const state = computed(() => {
           </p>
         </div>
       </div>
-    </details>
+    </FoldBlock>
   </section>
 </template>
 <style scoped>

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** The visits of one campaign: what is behind the shares of its trail. */
+import InputText from 'primevue/inputtext';
 import type { VisitRow } from '@tracheon/core/contract';
 import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { useParts } from '../../app/parts.ts';
 import { onNews } from '../../app/stream.ts';
 import LiveMark from '../../shared/LiveMark.vue';
-import MoreRows from '../../shared/MoreRows.vue';
-import PageHead from '../../shared/PageHead.vue';
+import MoreRows from '../../ui/MoreRows.vue';
+import PageHead from '../../ui/PageHead.vue';
 import { usePage } from '../../shared/usePage.ts';
 import LatestVisits from './LatestVisits.vue';
 
@@ -28,7 +29,7 @@ onNews(['visits'], list.load);
     <RouterLink class="button" :to="`/campaigns/${id}`">To the campaign</RouterLink>
   </PageHead>
   <div class="row bar">
-    <input
+    <InputText
       v-model="search"
       type="search"
       class="search"

@@ -1,14 +1,15 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
 import { statuses, type ConversionRow } from '@tracheon/core/contract';
 import { ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import { money, moment } from '../../shared/format.ts';
-import ListTable, { type Column } from '../../shared/ListTable.vue';
-import MoreRows from '../../shared/MoreRows.vue';
-import StateBlock from '../../shared/StateBlock.vue';
-import StatusMark from '../../shared/StatusMark.vue';
+import { money, moment } from '../../ui/format.ts';
+import ListTable, { type Column } from '../../ui/ListTable.vue';
+import MoreRows from '../../ui/MoreRows.vue';
+import StateBlock from '../../ui/StateBlock.vue';
+import StatusMark from '../../ui/StatusMark.vue';
 import VisitSheet from '../../shared/VisitSheet.vue';
 import { usePage } from '../../shared/usePage.ts';
 import ConversionsHead from './ConversionsHead.vue';
@@ -67,7 +68,8 @@ const flagWords: Record<string, string> = {
       :columns="columns"
       :state="list.state.value"
       :failure="list.failure.value"
-      label="Booked, table"
+      name="conversions"
+      label="Booked"
       sort-by="-at"
       :search="search"
       @again="list.load"
@@ -115,9 +117,9 @@ const flagWords: Record<string, string> = {
         ><code>{{ row.transaction || '–' }}</code></template
       >
       <template #click="{ row }"
-        ><button type="button" class="bare" :title="`Trail of ${row.clickId}`" @click="show(row)">
+        ><Button variant="link" :title="`Trail of ${row.clickId}`" @click="show(row)">
           <span class="visually-hidden">Trail of </span><code>…{{ row.clickId.slice(-6) }}</code>
-        </button></template
+        </Button></template
       >
     </ListTable>
     <MoreRows :next="list.next.value" :failure="list.moreFailure.value" @more="list.more" />

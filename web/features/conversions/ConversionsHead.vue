@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import PickOne from '../../ui/PickOne.vue';
+import InputText from 'primevue/inputtext';
 import LiveMark from '../../shared/LiveMark.vue';
-import PageHead from '../../shared/PageHead.vue';
+import PageHead from '../../ui/PageHead.vue';
 
 defineProps<{ title: string; says: string; kinds: readonly string[]; kindLabel: string }>();
 const search = defineModel<string>('search', { required: true });
@@ -18,11 +20,16 @@ const places = [
       <RouterLink v-for="[to, word] in places" :key="to" :to="to">{{ word }}</RouterLink>
     </nav>
     <div class="row">
-      <select v-model="kind" class="kind" :aria-label="kindLabel">
-        <option value="">{{ kindLabel }}: all</option>
-        <option v-for="k in kinds" :key="k" :value="k">{{ k === 'repair' ? 'needs repair' : k }}</option>
-      </select>
-      <input
+      <PickOne
+        v-model="kind"
+        class="kind"
+        :aria-label="kindLabel"
+        :options="[
+          { value: '', label: `${kindLabel}: all` },
+          ...kinds.map((k) => ({ value: k, label: k === 'repair' ? 'needs repair' : k })),
+        ]"
+      />
+      <InputText
         v-model="search"
         class="search"
         type="search"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
 import { postbackOutcomes, type PostbackInRow } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { ref } from 'vue';
@@ -6,12 +7,12 @@ import { useRoute } from 'vue-router';
 import { api } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import { moment } from '../../shared/format.ts';
-import ListTable, { type Column } from '../../shared/ListTable.vue';
-import MoreRows from '../../shared/MoreRows.vue';
-import SideSheet from '../../shared/SideSheet.vue';
-import StateBlock from '../../shared/StateBlock.vue';
-import StatusMark from '../../shared/StatusMark.vue';
+import { moment } from '../../ui/format.ts';
+import ListTable, { type Column } from '../../ui/ListTable.vue';
+import MoreRows from '../../ui/MoreRows.vue';
+import SideSheet from '../../ui/SideSheet.vue';
+import StateBlock from '../../ui/StateBlock.vue';
+import StatusMark from '../../ui/StatusMark.vue';
 import { usePage } from '../../shared/usePage.ts';
 import ConversionsHead from './ConversionsHead.vue';
 
@@ -83,7 +84,8 @@ const noteWords = (note: string): string => {
       :columns="columns"
       :state="list.state.value"
       :failure="list.failure.value"
-      label="Postbacks in, table"
+      name="postbacks-in"
+      label="Postbacks in"
       sort-by="-at"
       :search="search"
       :pick="show"
@@ -99,9 +101,9 @@ const noteWords = (note: string): string => {
         </StateBlock>
       </template>
       <template #at="{ row }"
-        ><button type="button" class="bare nowrap" @click.stop="show(row)">
+        ><Button variant="link" class="nowrap" @click.stop="show(row)">
           {{ moment(row.receivedAt, session.desk.zone) }}
-        </button></template
+        </Button></template
       >
       <template #network="{ row }"
         ><span class="nowrap">{{ row.networkName }}</span></template
@@ -147,18 +149,18 @@ const noteWords = (note: string): string => {
         >
       </dl>
       <div v-if="session.canEdit && chosen.outcome === 'repair'" class="row">
-        <button type="button" class="main" :disabled="judging" @click="reprocess('judge')">
+        <Button :disabled="judging" @click="reprocess('judge')">
           {{ judging ? 'Judging …' : 'Judge again' }}
-        </button>
+        </Button>
         <span class="quiet"
           >Mend the <RouterLink to="/parts/network">network’s mapping</RouterLink> first. Judging again never
           counts anything twice.</span
         >
       </div>
       <div v-if="session.canEdit && chosen.outcome === 'held'" class="row">
-        <button type="button" class="main" :disabled="judging" @click="reprocess('release')">
+        <Button :disabled="judging" @click="reprocess('release')">
           {{ judging ? 'Judging …' : 'Release and judge' }}
-        </button>
+        </Button>
         <span class="quiet"
           >Is the address theirs, put it on the <RouterLink to="/parts/network">network’s list</RouterLink>,
           and the next calls from there are not held.</span

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
 import { postbackOutStates, type PostbackOutRow } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { ref } from 'vue';
@@ -6,12 +7,12 @@ import { useRoute } from 'vue-router';
 import { api } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import { moment } from '../../shared/format.ts';
-import ListTable, { type Column } from '../../shared/ListTable.vue';
-import MoreRows from '../../shared/MoreRows.vue';
-import SideSheet from '../../shared/SideSheet.vue';
-import StateBlock from '../../shared/StateBlock.vue';
-import StatusMark from '../../shared/StatusMark.vue';
+import { moment } from '../../ui/format.ts';
+import ListTable, { type Column } from '../../ui/ListTable.vue';
+import MoreRows from '../../ui/MoreRows.vue';
+import SideSheet from '../../ui/SideSheet.vue';
+import StateBlock from '../../ui/StateBlock.vue';
+import StatusMark from '../../ui/StatusMark.vue';
 import { usePage } from '../../shared/usePage.ts';
 import ConversionsHead from './ConversionsHead.vue';
 
@@ -71,7 +72,8 @@ async function retry(row: PostbackOutRow): Promise<void> {
       :columns="columns"
       :state="list.state.value"
       :failure="list.failure.value"
-      label="Postbacks out, table"
+      name="postbacks-out"
+      label="Postbacks out"
       sort-by="-at"
       :search="search"
       :pick="show"
@@ -87,9 +89,9 @@ async function retry(row: PostbackOutRow): Promise<void> {
         </StateBlock>
       </template>
       <template #at="{ row }"
-        ><button type="button" class="bare nowrap" @click.stop="show(row)">
+        ><Button variant="link" class="nowrap" @click.stop="show(row)">
           {{ moment(row.createdAt, session.desk.zone) }}
-        </button></template
+        </Button></template
       >
       <template #source="{ row }"
         ><span class="nowrap">{{ row.sourceName }}</span></template
@@ -123,29 +125,24 @@ async function retry(row: PostbackOutRow): Promise<void> {
           <code class="raw">{{ chosen.url }}</code>
         </dd>
       </dl>
-      <table>
-        <caption class="visually-hidden">
-          Attempts
-        </caption>
-        <thead>
-          <tr>
-            <th scope="col">Attempt</th>
-            <th scope="col">Result</th>
-            <th scope="col" class="num">Took</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(a, i) in chosen.attempts" :key="i">
-            <td>{{ moment(a.at, session.desk.zone) }}</td>
-            <td>
-              {{ a.result }}<span v-if="a.httpStatus" class="quiet"> ({{ a.httpStatus }})</span>
-            </td>
-            <td class="num">{{ a.tookMs }} ms</td>
-          </tr>
-        </tbody>
-      </table>
+      <ListTable
+        :rows="chosen.attempts"
+        :row-key="(a) => a.at"
+        label="Attempts"
+        :columns="[
+          { key: 'at', label: 'Attempt' },
+          { key: 'result', label: 'Result' },
+          { key: 'took', label: 'Took', num: true },
+        ]"
+      >
+        <template #at="{ row }">{{ moment(row.at, session.desk.zone) }}</template>
+        <template #result="{ row }"
+          >{{ row.result }}<span v-if="row.httpStatus" class="quiet"> ({{ row.httpStatus }})</span></template
+        >
+        <template #took="{ row }">{{ row.tookMs }} ms</template>
+      </ListTable>
       <div v-if="session.canEdit && chosen.state === 'gave_up'">
-        <button type="button" class="main" @click="retry(chosen)">Try again</button>
+        <Button @click="retry(chosen)">Try again</Button>
       </div>
     </div>
   </SideSheet>

@@ -1,4 +1,9 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
+import SegmentChoice from '../../ui/SegmentChoice.vue';
+import ZoneField from '../../ui/ZoneField.vue';
+import FieldGroup from '../../ui/FieldGroup.vue';
+import InputText from 'primevue/inputtext';
 import { deskForm } from '@tracheon/core/contract';
 import { nameByRule } from '@tracheon/core/naming';
 import { useToast } from 'primevue/usetoast';
@@ -7,9 +12,9 @@ import { api } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { closeStream } from '../../app/stream.ts';
 import { setTheme, theme, type Theme } from '../../app/theme.ts';
-import FormField from '../../shared/FormField.vue';
+import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
-import PageHead from '../../shared/PageHead.vue';
+import PageHead from '../../ui/PageHead.vue';
 import { useDraftForm } from '../../shared/useDraftForm.ts';
 import MembersSection from './MembersSection.vue';
 import DomainsSection from './DomainsSection.vue';
@@ -32,8 +37,11 @@ const sampleWords = {
   page: 'Terrarium story',
   format: 'push',
 };
-const zones = Intl.supportedValuesOf('timeZone');
-const themes: Record<Theme, string> = { system: 'As the system', light: 'Light', dark: 'Dark' };
+const themes: { value: Theme; label: string }[] = [
+  { value: 'system', label: 'Same as the system' },
+  { value: 'light', label: 'Light' },
+  { value: 'dark', label: 'Dark' },
+];
 
 async function save(): Promise<void> {
   if (await form.save(async (value) => void (await api.put('/desk', value)))) {
@@ -49,26 +57,16 @@ async function signOut(): Promise<void> {
 </script>
 <template>
   <PageHead title="Desk" :says="`${session.me?.member.name}, ${session.me?.role} of ${session.desk.name}.`">
-    <div class="segments" role="group" aria-label="Theme">
-      <button
-        v-for="(word, key) in themes"
-        :key="key"
-        type="button"
-        :aria-pressed="theme === key"
-        @click="setTheme(key)"
-      >
-        {{ word }}
-      </button>
-    </div>
-    <button type="button" @click="signOut">Sign out</button>
+    <SegmentChoice :model-value="theme" :options="themes" label="Theme" @update:model-value="setTheme" />
+    <Button severity="secondary" @click="signOut">Sign out</Button>
   </PageHead>
   <div class="grid">
     <section class="sheet pad" aria-label="Desk">
       <h2>Desk</h2>
       <form class="stack" @submit.prevent="save">
-        <fieldset :disabled="!session.isOwner">
+        <FieldGroup :disabled="!session.isOwner">
           <FormField v-slot="{ id, invalid, described }" label="Name" :error="error('name')"
-            ><input :id="id" v-model="body.name" :aria-invalid="invalid" :aria-describedby="described"
+            ><InputText :id="id" v-model="body.name" :invalid="invalid" :aria-describedby="described"
           /></FormField>
           <FormField
             v-slot="{ id, invalid, described }"
@@ -76,27 +74,19 @@ async function signOut(): Promise<void> {
             hint="Days in reports begin at midnight here."
             :error="error('zone')"
           >
-            <input
-              :id="id"
-              v-model="body.zone"
-              list="zones"
-              autocomplete="off"
-              :aria-invalid="invalid"
-              :aria-describedby="described"
-            />
+            <ZoneField :id="id" v-model="body.zone" :invalid="invalid" :aria-describedby="described" />
           </FormField>
-          <datalist id="zones"><option v-for="z in zones" :key="z" :value="z" /></datalist>
           <FormField
             v-slot="{ id, invalid, described }"
             label="Currency"
             hint="All sums are shown in it. Fixed once a conversion is booked."
             :error="error('currency')"
           >
-            <input
+            <InputText
               :id="id"
               v-model.trim="body.currency"
               maxlength="3"
-              :aria-invalid="invalid"
+              :invalid="invalid"
               :aria-describedby="described"
             />
           </FormField>
@@ -108,16 +98,16 @@ async function signOut(): Promise<void> {
             :hint="`Suggested by this rule: ${nameByRule(body.nameRules[ruled], sampleWords)}`"
             :error="error(`nameRules.${ruled}`)"
           >
-            <input
+            <InputText
               :id="id"
               v-model="body.nameRules[ruled]"
               class="mono-input"
               autocomplete="off"
-              :aria-invalid="invalid"
+              :invalid="invalid"
               :aria-describedby="described"
             />
           </FormField>
-        </fieldset>
+        </FieldGroup>
         <FormFoot v-if="session.isOwner" :form="form" label="Save desk" />
         <p v-else class="quiet">Only an owner can change the desk.</p>
       </form>

@@ -1,5 +1,10 @@
 <script setup lang="ts">
 /** Tracking domains: under which hosts links are given out, whether they lead here, old paths, and where unknown keys go. */
+import AddressInput from '../../ui/AddressInput.vue';
+import Button from 'primevue/button';
+import InputText from 'primevue/inputtext';
+import Checkbox from 'primevue/checkbox';
+import PickOne from '../../ui/PickOne.vue';
 import { domainInput, type DomainCheck, type DomainInput, type DomainRow } from '@tracheon/core/contract';
 import { Check, CircleAlert, CircleDashed, Plus, X } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
@@ -7,9 +12,9 @@ import { onMounted, reactive, ref } from 'vue';
 import { api, ApiError } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
-import { moment } from '../../shared/format.ts';
-import StateBlock from '../../shared/StateBlock.vue';
+import FormField from '../../ui/FormField.vue';
+import { moment } from '../../ui/format.ts';
+import StateBlock from '../../ui/StateBlock.vue';
 
 const session = useSession();
 const parts = useParts();
@@ -96,9 +101,9 @@ const said = (c: DomainCheck): string =>
   <section class="sheet pad" aria-label="Tracking domains">
     <div class="row spread">
       <h2>Tracking domains</h2>
-      <button v-if="session.isOwner && editing === null" type="button" @click="edit(null)">
+      <Button severity="secondary" v-if="session.isOwner && editing === null" @click="edit(null)">
         <Plus :size="14" aria-hidden="true" /> Domain
-      </button>
+      </Button>
     </div>
     <p class="quiet">
       Links begin with the default one. Point a name to this server first; campaigns answer under every
@@ -112,25 +117,18 @@ const said = (c: DomainCheck): string =>
             ><code>{{ r.origin }}</code> <span v-if="r.isDefault" class="quiet">default</span></span
           >
           <span v-if="r.id" class="row">
-            <button
-              v-if="session.canEdit"
-              type="button"
-              class="bare"
-              :disabled="checking === r.id"
-              @click="look(r)"
-            >
+            <Button variant="link" v-if="session.canEdit" :disabled="checking === r.id" @click="look(r)">
               {{ checking === r.id ? 'Looking …' : 'Check' }}
-            </button>
-            <button v-if="session.isOwner" type="button" class="bare" @click="edit(r)">Edit</button>
-            <button
+            </Button>
+            <Button variant="link" v-if="session.isOwner" @click="edit(r)">Edit</Button>
+            <Button
+              variant="link"
               v-if="session.isOwner"
-              type="button"
-              class="bare"
               :aria-label="`Remove ${r.origin}`"
               @click="remove(r)"
             >
               Remove
-            </button>
+            </Button>
           </span>
           <span v-else class="quiet small">this server itself</span>
         </div>
@@ -155,61 +153,50 @@ const said = (c: DomainCheck): string =>
         hint="Such as https://go.hobbykits.example"
         :error="errors.origin"
       >
-        <input
+        <InputText
           :id="id"
           v-model.trim="input.origin"
           class="mono-input"
-          :aria-invalid="invalid"
+          :invalid="invalid"
           :aria-describedby="described"
         />
       </FormField>
-      <label class="row"><input v-model="input.isDefault" type="checkbox" /> links begin with it</label>
+      <label class="row"><Checkbox v-model="input.isDefault" binary /> links begin with it</label>
       <FormField
         v-slot="{ id, invalid, described }"
         label="Unknown keys lead to"
         hint="Empty: to a plain sentence."
         :error="errors.fallbackUrl"
       >
-        <input
-          :id="id"
-          v-model.trim="input.fallbackUrl"
-          class="mono-input"
-          placeholder="https://"
-          :aria-invalid="invalid"
-          :aria-describedby="described"
-        />
+        <AddressInput :id="id" v-model="input.fallbackUrl" :invalid="invalid" :aria-describedby="described" />
       </FormField>
       <div v-for="(p, i) in input.paths" :key="i" class="path">
-        <input
+        <InputText
           v-model.trim="p.path"
           class="mono-input"
           placeholder="/go/spring"
           :aria-label="`Own path ${i + 1}`"
         />
         <span>leads to</span>
-        <select v-model="p.campaignId" :aria-label="`Campaign of own path ${i + 1}`">
-          <option v-for="c in parts.of('campaign')" :key="c.id" :value="c.id">{{ c.body.name }}</option>
-        </select>
-        <button
-          type="button"
-          class="bare"
-          :aria-label="`Remove own path ${i + 1}`"
-          @click="input.paths.splice(i, 1)"
-        >
+        <PickOne
+          v-model="p.campaignId"
+          :aria-label="`Campaign of own path ${i + 1}`"
+          :options="[...parts.of('campaign').map((c) => ({ value: c.id, label: c.body.name }))]"
+        />
+        <Button variant="link" :aria-label="`Remove own path ${i + 1}`" @click="input.paths.splice(i, 1)">
           <X :size="15" />
-        </button>
+        </Button>
         <p v-if="errors[`paths.${i}.path`]" class="error small">{{ errors[`paths.${i}.path`] }}</p>
       </div>
-      <button
-        type="button"
-        class="bare"
+      <Button
+        variant="link"
         @click="input.paths.push({ path: '', campaignId: parts.of('campaign')[0]?.id ?? '' })"
       >
         <Plus :size="14" aria-hidden="true" /> A path that ads carry already
-      </button>
+      </Button>
       <div class="row">
-        <button type="submit" class="main">Save domain</button>
-        <button type="button" class="bare" @click="editing = null">Leave it</button>
+        <Button type="submit">Save domain</Button>
+        <Button variant="link" @click="editing = null">Leave it</Button>
       </div>
     </form>
   </section>

@@ -1,11 +1,16 @@
 <script setup lang="ts">
+import ListTable from '../../ui/ListTable.vue';
+import Button from 'primevue/button';
+import PickOne from '../../ui/PickOne.vue';
+import InputText from 'primevue/inputtext';
+import SecretField from '../../ui/SecretField.vue';
 import { memberInput, roles, type MemberRow, type Role } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { onMounted, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import FormField from '../../ui/FormField.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 
 const session = useSession();
 const toast = useToast();
@@ -62,62 +67,57 @@ async function change(member: MemberRow, role: Role): Promise<void> {
   <section class="sheet pad" aria-label="Members">
     <div class="row spread">
       <h2>Members</h2>
-      <button v-if="session.isOwner && !adding" type="button" @click="adding = true">Add a member</button>
+      <Button severity="secondary" v-if="session.isOwner && !adding" @click="adding = true"
+        >Add a member</Button
+      >
     </div>
     <StateBlock v-if="state !== 'ready'" :state="state" @again="load" />
-    <table v-else>
-      <thead>
-        <tr>
-          <th scope="col">Name</th>
-          <th scope="col">E-mail</th>
-          <th scope="col">Role</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="m in rows" :key="m.id">
-          <td>{{ m.name }}</td>
-          <td>{{ m.email }}</td>
-          <td>
-            <select
-              v-if="session.isOwner"
-              :value="m.role"
-              :aria-label="`Role of ${m.name}`"
-              @change="change(m, ($event.target as HTMLSelectElement).value as Role)"
-            >
-              <option v-for="r in roles" :key="r" :value="r">{{ r }}: {{ says[r] }}</option>
-            </select>
-            <span v-else>{{ m.role }}</span>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      v-else
+      :rows="rows"
+      label="Members"
+      :columns="[
+        { key: 'name', label: 'Name', sort: (m) => m.name },
+        { key: 'email', label: 'E-mail', sort: (m) => m.email },
+        { key: 'role', label: 'Role', sort: (m) => m.role },
+      ]"
+    >
+      <template #name="{ row }">{{ row.name }}</template>
+      <template #email="{ row }">{{ row.email }}</template>
+      <template #role="{ row }">
+        <PickOne
+          v-if="session.isOwner"
+          :model-value="row.role"
+          :aria-label="`Role of ${row.name}`"
+          :options="roles.map((r) => ({ value: r, label: `${r}: ${says[r]}` }))"
+          @change="change(row, $event)"
+        />
+        <span v-else>{{ row.role }}</span>
+      </template>
+    </ListTable>
     <form v-if="adding" class="add" @submit.prevent="add">
       <FormField v-slot="{ id, invalid }" label="Name" :error="errors.name"
-        ><input :id="id" v-model="input.name" :aria-invalid="invalid" autocomplete="off"
+        ><InputText :id="id" v-model="input.name" :invalid="invalid" autocomplete="off"
       /></FormField>
       <FormField v-slot="{ id, invalid }" label="E-mail address" :error="errors.email"
-        ><input :id="id" v-model="input.email" :aria-invalid="invalid" autocomplete="off"
+        ><InputText :id="id" v-model="input.email" :invalid="invalid" autocomplete="off"
       /></FormField>
       <FormField v-slot="{ id }" label="Role"
-        ><select :id="id" v-model="input.role">
-          <option v-for="r in roles" :key="r" :value="r">{{ r }}: {{ says[r] }}</option>
-        </select></FormField
-      >
+        ><PickOne
+          :id="id"
+          v-model="input.role"
+          :options="[...roles.map((r) => ({ value: r, label: `${r}: ${says[r]}` }))]"
+      /></FormField>
       <FormField
         v-slot="{ id, invalid }"
         label="First password"
         hint="At least 12 characters; tell it to them in person."
         :error="errors.password"
-        ><input
-          :id="id"
-          v-model="input.password"
-          type="password"
-          autocomplete="new-password"
-          :aria-invalid="invalid"
+        ><SecretField :id="id" v-model="input.password" autocomplete="new-password" :invalid="invalid"
       /></FormField>
       <div class="row">
-        <button class="main" type="submit">Add</button
-        ><button type="button" @click="adding = false">Leave it</button>
+        <Button type="submit">Add</Button
+        ><Button severity="secondary" @click="adding = false">Leave it</Button>
       </div>
     </form>
   </section>

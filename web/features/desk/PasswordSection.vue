@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** A member's own password. Never a draft: nothing of it is kept on the browser. */
+import SecretField from '../../ui/SecretField.vue';
+import Button from 'primevue/button';
 import { passwordInput } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { ref } from 'vue';
 import { api, ApiError } from '../../app/api.ts';
-import FormField from '../../shared/FormField.vue';
+import FormField from '../../ui/FormField.vue';
 
 const toast = useToast();
 const input = ref({ current: '', next: '' });
@@ -40,12 +42,11 @@ async function change(): Promise<void> {
     <h2>Your password</h2>
     <form class="halves" @submit.prevent="change">
       <FormField v-slot="{ id, invalid, described }" label="Present password" :error="errors.current">
-        <input
+        <SecretField
           :id="id"
           v-model="input.current"
-          type="password"
           autocomplete="current-password"
-          :aria-invalid="invalid"
+          :invalid="invalid"
           :aria-describedby="described"
         />
       </FormField>
@@ -55,16 +56,17 @@ async function change(): Promise<void> {
         hint="At least 12 characters."
         :error="errors.next"
       >
-        <input
+        <SecretField
           :id="id"
           v-model="input.next"
-          type="password"
           autocomplete="new-password"
-          :aria-invalid="invalid"
+          :invalid="invalid"
           :aria-describedby="described"
         />
       </FormField>
-      <button type="submit" :disabled="busy">{{ busy ? 'Changing …' : 'Change password' }}</button>
+      <Button severity="secondary" type="submit" :disabled="busy">{{
+        busy ? 'Changing …' : 'Change password'
+      }}</Button>
     </form>
   </section>
 </template>

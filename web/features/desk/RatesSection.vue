@@ -1,10 +1,14 @@
 <script setup lang="ts">
+import ListTable from '../../ui/ListTable.vue';
+import InputText from 'primevue/inputtext';
+import DayField from '../../ui/DayField.vue';
+import Button from 'primevue/button';
 import { rateInput, type RateRow } from '@tracheon/core/contract';
 import { onMounted, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import FormField from '../../ui/FormField.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 
 const session = useSession();
 const rows = ref<RateRow[]>([]);
@@ -53,40 +57,39 @@ async function add(): Promise<void> {
     </p>
     <form v-if="session.canEdit" class="add" @submit.prevent="add">
       <FormField v-slot="{ id, invalid }" label="1 unit of" :error="errors.base"
-        ><input :id="id" v-model.trim="input.base" maxlength="3" placeholder="USD" :aria-invalid="invalid"
+        ><InputText :id="id" v-model.trim="input.base" maxlength="3" placeholder="USD" :invalid="invalid"
       /></FormField>
       <FormField v-slot="{ id, invalid }" :label="`is in ${session.desk.currency}`" :error="errors.rate"
-        ><input
+        ><InputText
           :id="id"
           v-model.trim="input.rate"
           inputmode="decimal"
           placeholder="0.9214"
-          :aria-invalid="invalid"
+          :invalid="invalid"
       /></FormField>
       <FormField v-slot="{ id, invalid }" label="from" :error="errors.day"
-        ><input :id="id" v-model="input.day" type="date" :aria-invalid="invalid"
+        ><DayField :id="id" v-model="input.day" :invalid="invalid"
       /></FormField>
-      <button type="submit">Save rate</button>
+      <Button severity="secondary" type="submit">Save rate</Button>
     </form>
     <p v-if="done" class="quiet" role="status">{{ done }}</p>
     <StateBlock v-if="state !== 'ready'" :state="state" @again="load" />
     <p v-else-if="rows.length === 0" class="quiet">No rate yet.</p>
-    <table v-else>
-      <thead>
-        <tr>
-          <th scope="col">Currency</th>
-          <th scope="col">From</th>
-          <th scope="col" class="num">In {{ session.desk.currency }}</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="r in rows.slice(0, SHOWN)" :key="r.base + r.day">
-          <td>{{ r.base }}</td>
-          <td>{{ r.day }}</td>
-          <td class="num">{{ r.rate }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      v-else
+      :rows="rows"
+      :row-key="(r) => r.base + r.day"
+      label="Exchange rates"
+      :columns="[
+        { key: 'base', label: 'Currency', sort: (r) => r.base },
+        { key: 'day', label: 'From', sort: (r) => r.day },
+        { key: 'rate', label: `In ${session.desk.currency}`, num: true },
+      ]"
+    >
+      <template #base="{ row }">{{ row.base }}</template>
+      <template #day="{ row }">{{ row.day }}</template>
+      <template #rate="{ row }">{{ row.rate }}</template>
+    </ListTable>
     <p v-if="rows.length > SHOWN" class="quiet">And {{ rows.length - SHOWN }} older ones.</p>
   </section>
 </template>

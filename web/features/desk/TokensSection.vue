@@ -1,5 +1,9 @@
 <script setup lang="ts">
 /** Tokens of scripts: made, told once, revoked. */
+import ListTable from '../../ui/ListTable.vue';
+import Button from 'primevue/button';
+import InputText from 'primevue/inputtext';
+import PickOne from '../../ui/PickOne.vue';
 import {
   tokenInput,
   tokenScopes,
@@ -11,10 +15,10 @@ import { useConfirm } from 'primevue/useconfirm';
 import { onMounted, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
-import CopyButton from '../../shared/CopyButton.vue';
-import { moment } from '../../shared/format.ts';
-import FormField from '../../shared/FormField.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import CopyButton from '../../ui/CopyButton.vue';
+import { moment } from '../../ui/format.ts';
+import FormField from '../../ui/FormField.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 
 const session = useSession();
 const confirm = useConfirm();
@@ -67,7 +71,7 @@ async function revoke(row: TokenRow): Promise<void> {
   <section class="sheet pad" aria-label="Tokens">
     <div class="row spread">
       <h2>Tokens for scripts</h2>
-      <button v-if="!making" type="button" @click="making = true">Make a token</button>
+      <Button severity="secondary" v-if="!making" @click="making = true">Make a token</Button>
     </div>
     <p class="quiet">
       All that the screens can do, scripts can: see
@@ -78,45 +82,48 @@ async function revoke(row: TokenRow): Promise<void> {
       <p class="row">
         <code>{{ made.token }}</code>
         <CopyButton :text="made.token" label="Copy token" />
-        <button type="button" @click="made = null">Done</button>
+        <Button severity="secondary" @click="made = null">Done</Button>
       </p>
     </div>
     <StateBlock v-if="state !== 'ready'" :state="state" @again="load" />
     <p v-else-if="rows.length === 0" class="quiet">None yet.</p>
-    <table v-else>
-      <thead>
-        <tr>
-          <th scope="col">Name</th>
-          <th scope="col">May</th>
-          <th v-if="session.isOwner" scope="col">Of</th>
-          <th scope="col">Last used</th>
-          <th scope="col"><span class="visually-hidden">Act</span></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="t in rows" :key="t.id">
-          <td>{{ t.name }}</td>
-          <td>{{ t.scope }}</td>
-          <td v-if="session.isOwner">{{ t.memberName }}</td>
-          <td>{{ t.lastUsedAt ? moment(t.lastUsedAt, session.desk.zone) : 'never' }}</td>
-          <td class="act">
-            <button type="button" :aria-label="`Revoke ${t.name}`" @click="askRevoke(t)">Revoke</button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      v-else
+      :rows="rows"
+      label="Tokens"
+      :columns="[
+        { key: 'name', label: 'Name', sort: (t) => t.name },
+        { key: 'scope', label: 'Access' },
+        ...(session.isOwner ? [{ key: 'member', label: 'Member' }] : []),
+        { key: 'used', label: 'Last used', sort: (t) => t.lastUsedAt ?? '' },
+        { key: 'act', label: '(Actions)' },
+      ]"
+    >
+      <template #name="{ row }">{{ row.name }}</template>
+      <template #scope="{ row }">{{ row.scope }}</template>
+      <template #member="{ row }">{{ row.memberName }}</template>
+      <template #used="{ row }">{{
+        row.lastUsedAt ? moment(row.lastUsedAt, session.desk.zone) : 'never'
+      }}</template>
+      <template #act="{ row }"
+        ><Button severity="secondary" size="small" :aria-label="`Revoke ${row.name}`" @click="askRevoke(row)"
+          >Revoke</Button
+        ></template
+      >
+    </ListTable>
     <form v-if="making" class="make" @submit.prevent="make">
       <FormField v-slot="{ id, invalid }" label="Name" hint="What uses it." :error="error"
-        ><input :id="id" v-model="input.name" :aria-invalid="invalid" autocomplete="off"
+        ><InputText :id="id" v-model="input.name" :invalid="invalid" autocomplete="off"
       /></FormField>
       <FormField v-slot="{ id }" label="May"
-        ><select :id="id" v-model="input.scope">
-          <option v-for="s in tokenScopes" :key="s" :value="s">{{ s }}: {{ says[s] }}</option>
-        </select></FormField
-      >
+        ><PickOne
+          :id="id"
+          v-model="input.scope"
+          :options="[...tokenScopes.map((s) => ({ value: s, label: `${s}: ${says[s]}` }))]"
+      /></FormField>
       <div class="row">
-        <button class="main" type="submit">Make it</button
-        ><button type="button" @click="making = false">Leave it</button>
+        <Button type="submit">Make it</Button
+        ><Button severity="secondary" @click="making = false">Leave it</Button>
       </div>
     </form>
   </section>

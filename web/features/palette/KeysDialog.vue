@@ -1,11 +1,12 @@
 <script setup lang="ts">
+import Checkbox from 'primevue/checkbox';
 import Dialog from 'primevue/dialog';
 import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { activeKeys, setSingleKeys, singleKeysOn, useKeys } from '../../app/keys.ts';
 import { keysOpen } from './palette.ts';
 
-const GuideText = defineAsyncComponent(() => import('../../shared/GuideText.vue'));
+const GuideText = defineAsyncComponent(() => import('../../ui/GuideText.vue'));
 const route = useRoute();
 const guide = ref('');
 useKeys([{ key: '?', words: 'This help: the guide and all keys', run: () => (keysOpen.value = true) }]);
@@ -38,12 +39,8 @@ const pretty = (key: string): string =>
           >
         </dl>
         <label class="row"
-          ><input
-            type="checkbox"
-            :checked="singleKeysOn"
-            @change="setSingleKeys(($event.target as HTMLInputElement).checked)"
-          />
-          Single keys are on</label
+          ><Checkbox :model-value="singleKeysOn" @update:model-value="setSingleKeys" binary /> Single keys are
+          on</label
         >
       </section>
     </div>

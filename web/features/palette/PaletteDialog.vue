@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Go, create, copy a link, search: everything from one field. A pasted click ID, transaction or link leads to what it belongs to. */
+import InputText from 'primevue/inputtext';
 import type { FoundThings } from '@tracheon/core/contract';
 import Dialog from 'primevue/dialog';
 import { useToast } from 'primevue/usetoast';
@@ -136,7 +137,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
     :draggable="false"
     dismissable-mask
   >
-    <input
+    <InputText
       v-model="text"
       autofocus
       role="combobox"

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 /** What can be done with several records at once: tag, archive, save as a file. */
+import InputText from 'primevue/inputtext';
+import Button from 'primevue/button';
 import { PORTABLE_VERSION, type PartRecord, type PortableFile } from '@tracheon/core/contract';
 import { useConfirm } from 'primevue/useconfirm';
 import { computed, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import { download } from '../../shared/download.ts';
+import { download } from '../../ui/download.ts';
 import { toCsv } from './partsFile.ts';
 
 const props = defineProps<{ chosen: PartRecord[]; many: string; of: number }>();
@@ -86,20 +88,18 @@ async function save(as: 'json' | 'csv'): Promise<void> {
     <strong>{{ chosen.length }} chosen</strong>
     <template v-if="session.canEdit">
       <form class="row" @submit.prevent="addTag">
-        <input v-model="tag" placeholder="tag" aria-label="Tag for all chosen" maxlength="40" />
-        <button type="submit">Add tag</button>
+        <InputText v-model="tag" placeholder="tag" aria-label="Tag for all chosen" maxlength="40" />
+        <Button severity="secondary" type="submit">Add tag</Button>
       </form>
-      <button type="button" @click="archive">Archive …</button>
+      <Button severity="secondary" @click="archive">Archive …</Button>
     </template>
-    <button v-if="session.canEdit && template" type="button" @click="keepAsTemplate(template)">
+    <Button severity="secondary" v-if="session.canEdit && template" @click="keepAsTemplate(template)">
       Keep as a template
-    </button>
-    <button type="button" @click="save('json')">Save as JSON</button>
-    <button type="button" @click="save('csv')">Save as CSV</button>
-    <button v-if="chosen.length < of" type="button" class="bare" @click="emit('all')">
-      Choose all {{ of }}
-    </button>
-    <button type="button" class="bare" @click="emit('done')">Choose none</button>
+    </Button>
+    <Button severity="secondary" @click="save('json')">Save as JSON</Button>
+    <Button severity="secondary" @click="save('csv')">Save as CSV</Button>
+    <Button variant="link" v-if="chosen.length < of" @click="emit('all')"> Choose all {{ of }} </Button>
+    <Button variant="link" @click="emit('done')">Choose none</Button>
     <span class="quiet" aria-live="polite">{{ said }}</span>
   </div>
 </template>

@@ -1,10 +1,13 @@
 <script setup lang="ts">
+import FieldGroup from '../../ui/FieldGroup.vue';
+import InputText from 'primevue/inputtext';
+import Checkbox from 'primevue/checkbox';
 import { eventTypeInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
+import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../shared/SideSheet.vue';
+import SideSheet from '../../ui/SideSheet.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 
 const props = defineProps<{ part?: PartRecord<'event-type'> }>();
@@ -32,7 +35,7 @@ async function save(): Promise<void> {
     says="What can be paid for."
   >
     <form class="form" @submit.prevent="save">
-      <fieldset :disabled="!session.canEdit" class="plain">
+      <FieldGroup :disabled="!session.canEdit" class="plain">
         <NameField v-model="body.name" kind="event-type" :error="error('name')" :except="part?.id" />
         <FormField
           v-slot="{ id, invalid, described }"
@@ -40,24 +43,22 @@ async function save(): Promise<void> {
           hint="What a network says for it, such as sale."
           :error="error('word')"
         >
-          <input
+          <InputText
             :id="id"
             v-model="body.word"
             class="mono-input"
             autocomplete="off"
-            :aria-invalid="invalid"
+            :invalid="invalid"
             :aria-describedby="described"
           />
         </FormField>
         <label class="row"
-          ><input v-model="body.repeats" type="checkbox" /> may repeat for one visit, even without a
+          ><Checkbox v-model="body.repeats" binary /> may repeat for one visit, even without a
           transaction</label
         >
-        <label class="row"
-          ><input v-model="body.countsAsConversion" type="checkbox" /> counts as conversion</label
-        >
-        <label class="row"><input v-model="body.countsAsRevenue" type="checkbox" /> counts as revenue</label>
-      </fieldset>
+        <label class="row"><Checkbox v-model="body.countsAsConversion" binary /> counts as conversion</label>
+        <label class="row"><Checkbox v-model="body.countsAsRevenue" binary /> counts as revenue</label>
+      </FieldGroup>
       <FormFoot v-if="session.canEdit" :form="form" :label="part ? 'Save' : 'Create event type'" />
     </form>
   </SideSheet>

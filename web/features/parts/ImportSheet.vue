@@ -1,12 +1,16 @@
 <script setup lang="ts">
 /** Records out of a file: looked at first, line by line, then made all together or not at all. */
+import ListTable from '../../ui/ListTable.vue';
+import FileButton from '../../ui/FileButton.vue';
+import Checkbox from 'primevue/checkbox';
+import Button from 'primevue/button';
 import type { ImportAnswer } from '@tracheon/core/contract';
 import { Check, CircleAlert, SkipForward } from '@lucide/vue';
 import { useToast } from 'primevue/usetoast';
 import { computed, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
-import SideSheet from '../../shared/SideSheet.vue';
+import SideSheet from '../../ui/SideSheet.vue';
 import { readPartsFile } from './partsFile.ts';
 
 const open = defineModel<boolean>('open', { required: true });
@@ -44,9 +48,7 @@ async function ask(dryRun: boolean): Promise<void> {
     busy.value = false;
   }
 }
-async function choose(event: Event): Promise<void> {
-  const chosen = (event.target as HTMLInputElement).files?.[0];
-  if (!chosen) return;
+async function choose(chosen: File): Promise<void> {
   [file.value, answer.value, failure.value] = [null, null, ''];
   try {
     if (chosen.size > MAX_FILE)
@@ -59,6 +61,7 @@ async function choose(event: Event): Promise<void> {
     failure.value = (error as Error).message;
   }
 }
+const lines = computed(() => (answer.value?.rows ?? []).map((r, i) => ({ ...r, line: i + 1 })));
 const made = computed(() => answer.value?.rows.filter((r) => r.action === 'create').length ?? 0);
 const refused = computed(() => answer.value?.rows.filter((r) => r.action === 'refused').length ?? 0);
 const icons = { create: Check, skip: SkipForward, refused: CircleAlert };
@@ -71,19 +74,12 @@ const words = { create: 'will be made', skip: 'is here already, left alone', ref
     says="JSON or CSV, as it was exported here or on another desk. You see first what would happen."
   >
     <div class="stack">
-      <label class="file">
-        File
-        <input type="file" accept=".json,.csv,application/json,text/csv" @change="choose" />
-      </label>
+      <div>
+        <FileButton label="Choose file" accept=".json,.csv,application/json,text/csv" @pick="choose" />
+      </div>
       <label class="row"
-        ><input
-          v-model="existing"
-          type="checkbox"
-          true-value="skip"
-          false-value="refuse"
-          @change="ask(true)"
-        />
-        leave alone what the desk has already under the same name</label
+        ><Checkbox v-model="existing" true-value="skip" false-value="refuse" binary @change="ask(true)" />
+        Skip records whose name the desk already has</label
       >
       <p v-if="failure" class="error" role="alert">{{ failure }}</p>
       <template v-if="answer">
@@ -93,37 +89,34 @@ const words = { create: 'will be made', skip: 'is here already, left alone', ref
             · {{ refused }} not possible: nothing is made before all are</span
           >
         </p>
-        <table>
-          <thead>
-            <tr>
-              <th scope="col">Line</th>
-              <th scope="col">Kind</th>
-              <th scope="col">Name</th>
-              <th scope="col">What happens</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(r, i) in answer.rows" :key="i">
-              <td>{{ i + 1 }}</td>
-              <td>{{ r.kind.replace('-', ' ') }}</td>
-              <th scope="row">{{ r.name }}</th>
-              <td :class="{ error: r.action === 'refused' }">
-                <component :is="icons[r.action]" :size="14" aria-hidden="true" /> {{ words[r.action] }}
-                <div v-for="e in r.errors" :key="e.path + e.message">{{ e.path }}: {{ e.message }}</div>
-                <div v-if="r.unread.length" class="quiet">not read: {{ r.unread.join(', ') }}</div>
-              </td>
-            </tr>
-          </tbody>
-        </table>
-        <p>
-          <button
-            type="button"
-            class="main"
-            :disabled="refused > 0 || made === 0 || busy"
-            @click="ask(false)"
+        <ListTable
+          :rows="lines"
+          :row-key="(r) => String(r.line)"
+          label="Records in the file"
+          :columns="[
+            { key: 'line', label: 'Line', num: true, sort: (r) => r.line },
+            { key: 'kind', label: 'Kind', sort: (r) => r.kind },
+            { key: 'name', label: 'Name', sort: (r) => r.name },
+            { key: 'action', label: 'What happens', sort: (r) => r.action },
+          ]"
+        >
+          <template #line="{ row }">{{ row.line }}</template>
+          <template #kind="{ row }">{{ row.kind.replace('-', ' ') }}</template>
+          <template #name="{ row }"
+            ><strong>{{ row.name }}</strong></template
           >
+          <template #action="{ row }"
+            ><div :class="{ error: row.action === 'refused' }">
+              <component :is="icons[row.action]" :size="14" aria-hidden="true" /> {{ words[row.action] }}
+              <div v-for="e in row.errors" :key="e.path + e.message">{{ e.path }}: {{ e.message }}</div>
+              <div v-if="row.unread.length" class="quiet">ignored: {{ row.unread.join(', ') }}</div>
+            </div></template
+          >
+        </ListTable>
+        <p>
+          <Button :disabled="refused > 0 || made === 0 || busy" @click="ask(false)">
             Make {{ made }} records
-          </button>
+          </Button>
         </p>
       </template>
     </div>

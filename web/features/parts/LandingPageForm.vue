@@ -1,15 +1,19 @@
 <script setup lang="ts">
 /** A landing page: its address, what has to stand on it, and whether that is really there. */
+import FieldGroup from '../../ui/FieldGroup.vue';
+import NumberField from '../../ui/NumberField.vue';
+import FoldBlock from '../../ui/FoldBlock.vue';
+import Textarea from 'primevue/textarea';
 import { landingPageInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import type { LinkContext } from '@tracheon/core/links';
 import MultiSelect from 'primevue/multiselect';
 import { computed, nextTick, ref } from 'vue';
 import { useSession } from '../../app/session.ts';
-import { allCountries } from '../../shared/countries.ts';
-import FormField from '../../shared/FormField.vue';
+import { allCountries } from '../../ui/countries.ts';
+import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../shared/SideSheet.vue';
+import SideSheet from '../../ui/SideSheet.vue';
 import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
@@ -52,7 +56,7 @@ async function save(): Promise<void> {
   >
     <OnThePage v-if="saved" id="on-the-page" :part="saved" />
     <form class="form" @submit.prevent="save">
-      <fieldset :disabled="readOnly" class="plain">
+      <FieldGroup :disabled="readOnly" class="plain">
         <NameField v-model="body.name" kind="landing-page" :error="error('name')" :except="part?.id" />
         <UrlField
           v-model="body.url"
@@ -69,14 +73,13 @@ async function save(): Promise<void> {
           hint="Each has a link of its own, so that their clicks can be told apart."
           :error="error('buttons')"
         >
-          <input
+          <NumberField
             :id="id"
-            v-model.number="body.buttons"
-            type="number"
+            v-model="body.buttons"
             min="1"
             max="20"
             class="few"
-            :aria-invalid="invalid"
+            :invalid="invalid"
             :aria-describedby="described"
           />
         </FormField>
@@ -94,8 +97,7 @@ async function save(): Promise<void> {
             :disabled="readOnly"
           />
         </FormField>
-        <details :open="body.fallbackUrl !== '' || body.notes !== ''">
-          <summary>More</summary>
+        <FoldBlock title="More" :open="body.fallbackUrl !== '' || body.notes !== ''">
           <UrlField
             v-model="body.fallbackUrl"
             label="When nobody knows whose click it is"
@@ -107,10 +109,10 @@ async function save(): Promise<void> {
           />
           <TagsField v-model="body.tags" :error="error('tags')" />
           <FormField v-slot="{ id }" label="Notes">
-            <textarea :id="id" v-model="body.notes" rows="2" />
+            <Textarea :id="id" v-model="body.notes" rows="2" />
           </FormField>
-        </details>
-      </fieldset>
+        </FoldBlock>
+      </FieldGroup>
       <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create landing page'" />
     </form>
   </SideSheet>

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** What a network tells beyond our fields: a brand, a product; kept by a name of ours. */
+import InputText from 'primevue/inputtext';
+import Button from 'primevue/button';
 import type { NetworkInput } from '@tracheon/core/contract';
 import { completeMacro } from '@tracheon/core/tokens';
 import { Plus, X } from '@lucide/vue';
@@ -14,42 +16,37 @@ defineProps<{ error: (path: string) => string | undefined }>();
       Such as the brand that was bought. Each gets a name of yours and is kept with the conversion.
     </p>
     <div v-for="(x, i) in body.extras" :key="i" class="line">
-      <input
+      <InputText
         v-model="x.name"
         class="mono-input"
         placeholder="brand"
         :aria-label="`Name of extra ${i + 1}`"
-        :aria-invalid="!!error(`extras.${i}.name`)"
+        :invalid="!!error(`extras.${i}.name`)"
       />
-      <input
+      <InputText
         v-model="x.macro"
         class="mono-input"
         placeholder="their macro"
         :aria-label="`Macro of extra ${i + 1}`"
         @blur="x.macro = completeMacro(body.macroStyle, x.macro)"
       />
-      <input
+      <InputText
         v-model="x.parameter"
         class="mono-input"
         :placeholder="`x_${x.name || '…'}`"
         :aria-label="`Parameter of extra ${i + 1}`"
-        :aria-invalid="!!error(`extras.${i}.parameter`)"
+        :invalid="!!error(`extras.${i}.parameter`)"
       />
-      <button
-        type="button"
-        class="bare"
-        :aria-label="`Remove extra ${i + 1}`"
-        @click="body.extras.splice(i, 1)"
-      >
+      <Button variant="link" :aria-label="`Remove extra ${i + 1}`" @click="body.extras.splice(i, 1)">
         <X :size="15" />
-      </button>
+      </Button>
       <p v-if="error(`extras.${i}.name`) ?? error(`extras.${i}.parameter`)" class="error small">
         {{ error(`extras.${i}.name`) ?? error(`extras.${i}.parameter`) }}
       </p>
     </div>
-    <button type="button" class="bare" @click="body.extras.push({ name: '', macro: '', parameter: '' })">
+    <Button variant="link" @click="body.extras.push({ name: '', macro: '', parameter: '' })">
       <Plus :size="14" aria-hidden="true" /> Extra
-    </button>
+    </Button>
   </div>
 </template>
 <style scoped src="./partForm.css"></style>

@@ -1,5 +1,14 @@
 <script setup lang="ts">
 /** A network: what it calls things, and the postback URL that is handed over to it. */
+import ZoneField from '../../ui/ZoneField.vue';
+import ListTable from '../../ui/ListTable.vue';
+import AddressInput from '../../ui/AddressInput.vue';
+import FieldGroup from '../../ui/FieldGroup.vue';
+import RadioButton from 'primevue/radiobutton';
+import InputText from 'primevue/inputtext';
+import PickOne from '../../ui/PickOne.vue';
+import FoldBlock from '../../ui/FoldBlock.vue';
+import Textarea from 'primevue/textarea';
 import {
   postbackFields,
   macroStyles,
@@ -12,13 +21,13 @@ import { completeMacro, styleOf } from '@tracheon/core/tokens';
 import { computed, nextTick, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
+import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../shared/SideSheet.vue';
+import SideSheet from '../../ui/SideSheet.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import TagsField from '../../shared/TagsField.vue';
-import Handover from './Handover.vue';
+import HandoverBlock from './HandoverBlock.vue';
 import NetworkExtras from './NetworkExtras.vue';
 import NetworkLinks from './NetworkLinks.vue';
 import NetworkWords from './NetworkWords.vue';
@@ -75,16 +84,16 @@ async function save(): Promise<void> {
     :title="part ? part.body.name : 'New network'"
     says="Who pays. Copy their names and macros from their postback help."
   >
-    <Handover v-if="saved" id="handover" :network="saved.body" :part="saved" />
+    <HandoverBlock v-if="saved" id="handover" :network="saved.body" :part="saved" />
     <form class="form" @submit.prevent="save">
-      <fieldset :disabled="readOnly" class="plain">
+      <FieldGroup :disabled="readOnly" class="plain">
         <NameField v-model="body.name" kind="network" :error="error('name')" :except="part?.id" />
         <div class="row relation" role="radiogroup" aria-label="Who it is">
           <label class="row"
-            ><input v-model="body.relation" type="radio" value="network" /> an affiliate network</label
+            ><RadioButton v-model="body.relation" value="network" /> an affiliate network</label
           >
           <label class="row"
-            ><input v-model="body.relation" type="radio" value="direct" /> an advertiser, directly</label
+            ><RadioButton v-model="body.relation" value="direct" /> an advertiser, directly</label
           >
         </div>
         <div class="halves">
@@ -94,112 +103,123 @@ async function save(): Promise<void> {
             hint="Such as aff_ref. Empty: you put it into each link."
             :error="error('clickIdParameter')"
           >
-            <input
+            <InputText
               :id="id"
               v-model="body.clickIdParameter"
               class="mono-input"
               autocomplete="off"
-              :aria-invalid="invalid"
+              :invalid="invalid"
               :aria-describedby="described"
             />
           </FormField>
           <FormField v-slot="{ id }" label="Shape of their macros" hint="How they write a placeholder x.">
-            <select :id="id" v-model="body.macroStyle" class="mono-input">
-              <option v-for="s in macroStyles" :key="s">{{ s }}</option>
-            </select>
+            <PickOne
+              :id="id"
+              v-model="body.macroStyle"
+              class="mono-input"
+              :options="[...macroStyles.map((s) => ({ value: s, label: s }))]"
+            />
           </FormField>
         </div>
-        <table class="fields">
-          <caption>
-            What they tell us
-          </caption>
-          <thead>
-            <tr>
-              <th scope="col">What</th>
-              <th scope="col">Their macro</th>
-              <th scope="col">Parameter in our URL</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="f in postbackFields" :key="f">
-              <th scope="row">
-                {{ labels[f][0] }}<br /><span class="quiet small">{{ labels[f][1] }}</span>
-              </th>
-              <td>
-                <input
-                  v-model="body.fields[f].macro"
-                  class="mono-input"
-                  autocomplete="off"
-                  :aria-label="`Macro for ${labels[f][0]}`"
-                  :aria-invalid="!!error(`fields.${f}.macro`)"
-                  @blur="complete(f)"
-                />
-                <p v-if="error(`fields.${f}.macro`)" class="error small">{{ error(`fields.${f}.macro`) }}</p>
-                <p v-else-if="macroNote(f)" class="quiet small">{{ macroNote(f) }}</p>
-              </td>
-              <td>
-                <input
-                  v-model="body.fields[f].parameter"
-                  class="mono-input"
-                  autocomplete="off"
-                  :placeholder="f"
-                  :aria-label="`Parameter for ${labels[f][0]}`"
-                  :aria-invalid="!!error(`fields.${f}.parameter`)"
-                />
-                <p v-if="error(`fields.${f}.parameter`)" class="error small">
-                  {{ error(`fields.${f}.parameter`) }}
-                </p>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <section aria-label="Postback parameters">
+          <h3>Postback parameters</h3>
+          <ListTable
+            :rows="postbackFields.map((field) => ({ id: field }))"
+            label="Postback parameters"
+            :columns="[
+              { key: 'what', label: 'Value' },
+              { key: 'macro', label: 'Their macro' },
+              { key: 'parameter', label: 'Parameter in our URL' },
+            ]"
+          >
+            <template #what="{ row: { id: f } }"
+              ><strong>{{ labels[f][0] }}</strong
+              ><br /><span class="quiet small">{{ labels[f][1] }}</span></template
+            >
+            <template #macro="{ row: { id: f } }">
+              <InputText
+                v-model="body.fields[f].macro"
+                class="mono-input"
+                autocomplete="off"
+                fluid
+                :aria-label="`Macro for ${labels[f][0]}`"
+                :invalid="!!error(`fields.${f}.macro`)"
+                @blur="complete(f)"
+              />
+              <p v-if="error(`fields.${f}.macro`)" class="error small">{{ error(`fields.${f}.macro`) }}</p>
+              <p v-else-if="macroNote(f)" class="quiet small">{{ macroNote(f) }}</p>
+            </template>
+            <template #parameter="{ row: { id: f } }">
+              <InputText
+                v-model="body.fields[f].parameter"
+                class="mono-input"
+                autocomplete="off"
+                fluid
+                :placeholder="f"
+                :aria-label="`Parameter for ${labels[f][0]}`"
+                :invalid="!!error(`fields.${f}.parameter`)"
+              />
+              <p v-if="error(`fields.${f}.parameter`)" class="error small">
+                {{ error(`fields.${f}.parameter`) }}
+              </p>
+            </template>
+          </ListTable>
+        </section>
         <NetworkExtras v-model="body" :error="error" />
         <NetworkWords v-model="body" :error="error" />
-        <details>
-          <summary>Links and addresses</summary>
+        <FoldBlock title="Links and addresses">
           <NetworkLinks v-model="body" :error="error" />
-        </details>
-        <details>
-          <summary>Payout, answers, notes</summary>
+        </FoldBlock>
+        <FoldBlock title="Payout, answers, notes">
           <div class="halves">
             <FormField v-slot="{ id }" label="A payout is">
-              <select :id="id" v-model="body.payoutMeans">
-                <option value="event">of this event</option>
-                <option value="total">the running total</option>
-                <option value="difference">a difference to add</option>
-              </select>
+              <PickOne
+                :id="id"
+                v-model="body.payoutMeans"
+                :options="[
+                  { value: 'event', label: 'of this event' },
+                  { value: 'total', label: 'the running total' },
+                  { value: 'difference', label: 'a difference to add' },
+                ]"
+              />
             </FormField>
             <FormField v-slot="{ id }" label="Below zero it is">
-              <select :id="id" v-model="body.negativeMeans">
-                <option value="refund">a refund</option>
-                <option value="error">an error, to repair</option>
-              </select>
+              <PickOne
+                :id="id"
+                v-model="body.negativeMeans"
+                :options="[
+                  { value: 'refund', label: 'a refund' },
+                  { value: 'error', label: 'an error, to repair' },
+                ]"
+              />
             </FormField>
             <FormField v-slot="{ id }" label="Decimal mark">
-              <select :id="id" v-model="body.decimalMark">
-                <option value="">as the text makes plain</option>
-                <option value=".">point: 1.50</option>
-                <option value=",">comma: 1,50</option>
-              </select>
+              <PickOne
+                :id="id"
+                v-model="body.decimalMark"
+                :options="[
+                  { value: '', label: 'as the text makes plain' },
+                  { value: '.', label: 'point: 1.50' },
+                  { value: ',', label: 'comma: 1,50' },
+                ]"
+              />
             </FormField>
             <FormField v-slot="{ id }" label="Their server wants the answer">
-              <select :id="id" v-model="body.answerStyle">
-                <option value="json">JSON with outcome and reason</option>
-                <option value="ok">OK</option>
-                <option value="one">1</option>
-                <option value="empty">empty</option>
-              </select>
+              <PickOne
+                :id="id"
+                v-model="body.answerStyle"
+                :options="[
+                  { value: 'json', label: 'JSON with outcome and reason' },
+                  { value: 'ok', label: 'OK' },
+                  { value: 'one', label: '1' },
+                  { value: 'empty', label: 'empty' },
+                ]"
+              />
             </FormField>
           </div>
           <div class="halves">
             <FormField v-slot="{ id, invalid }" label="Their documentation" :error="error('docsUrl')">
-              <input
-                :id="id"
-                v-model.trim="body.docsUrl"
-                class="mono-input"
-                placeholder="https://"
-                :aria-invalid="invalid"
-              />
+              <AddressInput :id="id" v-model="body.docsUrl" :invalid="invalid" />
             </FormField>
             <FormField
               v-slot="{ id, invalid }"
@@ -207,21 +227,16 @@ async function save(): Promise<void> {
               hint="Empty: the desk’s."
               :error="error('zone')"
             >
-              <input
-                :id="id"
-                v-model.trim="body.zone"
-                placeholder="Europe/Brussels"
-                :aria-invalid="invalid"
-              />
+              <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
             </FormField>
           </div>
           <TagsField v-model="body.tags" :error="error('tags')" />
           <FormField v-slot="{ id }" label="Notes">
-            <textarea :id="id" v-model="body.notes" rows="2" />
+            <Textarea :id="id" v-model="body.notes" rows="2" />
           </FormField>
-        </details>
-      </fieldset>
-      <Handover v-if="!saved" :network="body" :part="null" />
+        </FoldBlock>
+      </FieldGroup>
+      <HandoverBlock v-if="!saved" :network="body" :part="null" />
       <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create network'" />
     </form>
   </SideSheet>

@@ -1,9 +1,14 @@
 <script setup lang="ts">
 /** How a network's links are recognised, and what they take from us besides the click ID. */
+import InputText from 'primevue/inputtext';
+import PickOne from '../../ui/PickOne.vue';
+import NumberField from '../../ui/NumberField.vue';
+import Checkbox from 'primevue/checkbox';
+import Button from 'primevue/button';
 import type { NetworkInput } from '@tracheon/core/contract';
 import { Plus, X } from '@lucide/vue';
-import FormField from '../../shared/FormField.vue';
-import LinesField from '../../shared/LinesField.vue';
+import FormField from '../../ui/FormField.vue';
+import LinesField from '../../ui/LinesField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 
 const body = defineModel<NetworkInput>({ required: true });
@@ -21,46 +26,48 @@ const firstOf = (list: string, n: number): string | undefined =>
       longer.
     </p>
     <div v-for="(p, i) in body.subParameters" :key="i" class="line">
-      <input
+      <InputText
         v-model="p.parameter"
         class="mono-input"
         placeholder="source"
         :aria-label="`Sub-ID parameter ${i + 1}`"
-        :aria-invalid="!!error(`subParameters.${i}.parameter`)"
+        :invalid="!!error(`subParameters.${i}.parameter`)"
       />
-      <select v-model="p.token" class="mono-input" :aria-label="`Token for sub-ID parameter ${i + 1}`">
-        <option value="">filled by hand</option>
-        <option v-for="t in tokens" :key="t.text" :value="t.text.slice(1, -1)">{{ t.text }}</option>
-      </select>
+      <PickOne
+        v-model="p.token"
+        class="mono-input"
+        :aria-label="`Token for sub-ID parameter ${i + 1}`"
+        :options="[
+          { value: '', label: 'filled by hand' },
+          ...tokens.map((t) => ({ value: t.text.slice(1, -1), label: t.text })),
+        ]"
+      />
       <label class="row small"
         >cut after
-        <input
-          v-model.number="p.limit"
-          type="number"
+        <NumberField
+          v-model="p.limit"
           min="0"
           class="few"
           :aria-label="`Cut sub-ID parameter ${i + 1} after`"
       /></label>
-      <label class="row small"><input v-model="p.demanded" type="checkbox" /> demanded</label>
-      <button
-        type="button"
-        class="bare"
+      <label class="row small"><Checkbox v-model="p.demanded" binary /> demanded</label>
+      <Button
+        variant="link"
         :aria-label="`Remove sub-ID parameter ${i + 1}`"
         @click="body.subParameters.splice(i, 1)"
       >
         <X :size="15" />
-      </button>
+      </Button>
       <p v-if="error(`subParameters.${i}.parameter`)" class="error small">
         {{ error(`subParameters.${i}.parameter`) }}
       </p>
     </div>
-    <button
-      type="button"
-      class="bare"
+    <Button
+      variant="link"
       @click="body.subParameters.push({ parameter: '', limit: 0, token: '', demanded: false })"
     >
       <Plus :size="14" aria-hidden="true" /> Sub-ID parameter
-    </button>
+    </Button>
   </div>
   <div class="halves">
     <LinesField
@@ -83,7 +90,7 @@ const firstOf = (list: string, n: number): string | undefined =>
       hint="0: not at all. Ours has 26 characters."
       :error="error('clickIdLimit')"
     >
-      <input :id="id" v-model.number="body.clickIdLimit" type="number" min="0" class="few" />
+      <NumberField :id="id" v-model="body.clickIdLimit" min="0" class="few" />
     </FormField>
   </div>
 </template>

@@ -1,9 +1,12 @@
 <script setup lang="ts">
 /** A network's words for statuses and events, each with what it means to us. */
+import InputText from 'primevue/inputtext';
+import PickOne from '../../ui/PickOne.vue';
+import Button from 'primevue/button';
 import { statusMeanings, type NetworkInput } from '@tracheon/core/contract';
 import { Plus, X } from '@lucide/vue';
 import { useParts } from '../../app/parts.ts';
-import FormField from '../../shared/FormField.vue';
+import FormField from '../../ui/FormField.vue';
 
 const body = defineModel<NetworkInput>({ required: true });
 defineProps<{ error: (path: string) => string | undefined }>();
@@ -16,37 +19,43 @@ const parts = useParts();
       Ours are understood as they are. A word that is mapped nowhere keeps the call for repair.
     </p>
     <div v-for="(w, i) in body.statusWords" :key="i" class="row">
-      <input
+      <InputText
         v-model="w.word"
         class="mono-input word"
         :aria-label="`Status word ${i + 1}`"
-        :aria-invalid="!!error(`statusWords.${i}.word`)"
+        :invalid="!!error(`statusWords.${i}.word`)"
       />
       <span class="quiet">means</span>
-      <select v-model="w.means" class="means" :aria-label="`Meaning of status word ${i + 1}`">
-        <option v-for="m in statusMeanings" :key="m">{{ m }}</option>
-      </select>
-      <button
-        type="button"
-        class="bare"
+      <PickOne
+        v-model="w.means"
+        class="means"
+        :aria-label="`Meaning of status word ${i + 1}`"
+        :options="[...statusMeanings.map((m) => ({ value: m, label: m }))]"
+      />
+      <Button
+        variant="link"
         :aria-label="`Remove status word ${i + 1}`"
         @click="body.statusWords.splice(i, 1)"
       >
         <X :size="15" />
-      </button>
+      </Button>
       <span v-if="error(`statusWords.${i}.word`)" class="error small">{{
         error(`statusWords.${i}.word`)
       }}</span>
     </div>
-    <button type="button" class="bare" @click="body.statusWords.push({ word: '', means: 'approved' })">
+    <Button variant="link" @click="body.statusWords.push({ word: '', means: 'approved' })">
       <Plus :size="14" aria-hidden="true" /> Status word
-    </button>
+    </Button>
   </div>
   <FormField v-slot="{ id }" label="A call without a status means">
-    <select :id="id" v-model="body.noStatusMeans">
-      <option value="approved">approved</option>
-      <option value="pending">pending</option>
-    </select>
+    <PickOne
+      :id="id"
+      v-model="body.noStatusMeans"
+      :options="[
+        { value: 'approved', label: 'approved' },
+        { value: 'pending', label: 'pending' },
+      ]"
+    />
   </FormField>
   <div class="words">
     <h3>Their words for events</h3>
@@ -55,30 +64,27 @@ const parts = useParts();
       {{ parts.of('event-type')[0]?.body.name }}.
     </p>
     <div v-for="(w, i) in body.eventWords" :key="i" class="row">
-      <input v-model="w.word" class="mono-input word" :aria-label="`Event word ${i + 1}`" />
+      <InputText v-model="w.word" class="mono-input word" :aria-label="`Event word ${i + 1}`" />
       <span class="quiet">means</span>
-      <select v-model="w.eventTypeId" class="means" :aria-label="`Event type of word ${i + 1}`">
-        <option v-for="e in parts.of('event-type')" :key="e.id" :value="e.id">{{ e.body.name }}</option>
-      </select>
-      <button
-        type="button"
-        class="bare"
-        :aria-label="`Remove event word ${i + 1}`"
-        @click="body.eventWords.splice(i, 1)"
-      >
+      <PickOne
+        v-model="w.eventTypeId"
+        class="means"
+        :aria-label="`Event type of word ${i + 1}`"
+        :options="[...parts.of('event-type').map((e) => ({ value: e.id, label: e.body.name }))]"
+      />
+      <Button variant="link" :aria-label="`Remove event word ${i + 1}`" @click="body.eventWords.splice(i, 1)">
         <X :size="15" />
-      </button>
+      </Button>
       <span v-if="error(`eventWords.${i}.word`)" class="error small">{{
         error(`eventWords.${i}.word`)
       }}</span>
     </div>
-    <button
-      type="button"
-      class="bare"
+    <Button
+      variant="link"
       @click="body.eventWords.push({ word: '', eventTypeId: parts.of('event-type')[0]?.id ?? '' })"
     >
       <Plus :size="14" aria-hidden="true" /> Event word
-    </button>
+    </Button>
   </div>
 </template>
 <style scoped src="./partForm.css"></style>

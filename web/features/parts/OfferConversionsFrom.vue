@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** For each event type, which channel is the truth: what comes by another way is kept for comparison and never added. */
+import PickOne from '../../ui/PickOne.vue';
 import {
   conversionChannels,
   channelOf,
@@ -26,13 +27,12 @@ function choose(eventTypeId: string, channel: ConversionChannel): void {
     <p v-if="parts.of('event-type').length === 0" class="quiet small">There is no event type yet.</p>
     <label v-for="e in parts.of('event-type')" :key="e.id" class="line">
       <span>{{ e.body.name }}</span>
-      <select
-        :value="channelOf(body, e.id)"
+      <PickOne
+        :model-value="channelOf(body, e.id)"
         :aria-label="`Truth for ${e.body.name}`"
-        @change="choose(e.id, ($event.target as HTMLSelectElement).value as ConversionChannel)"
-      >
-        <option v-for="c in conversionChannels" :key="c" :value="c">{{ words[c] }}</option>
-      </select>
+        @change="choose(e.id, $event as ConversionChannel)"
+        :options="[...conversionChannels.map((c) => ({ value: c, label: words[c] }))]"
+      />
       <span v-if="channelOf(body, e.id) !== 'postbacks'" class="quiet small"
         >Calls are kept for comparison and not added.</span
       >

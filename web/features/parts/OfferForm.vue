@@ -1,5 +1,13 @@
 <script setup lang="ts">
 /** An offer: the network's link with our click ID put in, where it sells, what it pays. */
+import AddressInput from '../../ui/AddressInput.vue';
+import FieldGroup from '../../ui/FieldGroup.vue';
+import PickOne from '../../ui/PickOne.vue';
+import RadioButton from 'primevue/radiobutton';
+import InputText from 'primevue/inputtext';
+import FoldBlock from '../../ui/FoldBlock.vue';
+import Textarea from 'primevue/textarea';
+import NumberField from '../../ui/NumberField.vue';
 import { offerInput, wholeBody, type OfferInput, type PartRecord } from '@tracheon/core/contract';
 import { carriesClickId, offerContext, outgoingLink } from '@tracheon/core/links';
 import { nameByRule, productWords } from '@tracheon/core/naming';
@@ -8,12 +16,12 @@ import { computed, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../../shared/AmountInput.vue';
-import { allCountries } from '../../shared/countries.ts';
-import FormField from '../../shared/FormField.vue';
+import AmountInput from '../../ui/AmountInput.vue';
+import { allCountries } from '../../ui/countries.ts';
+import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../shared/SideSheet.vue';
+import SideSheet from '../../ui/SideSheet.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
 import TagsField from '../../shared/TagsField.vue';
@@ -85,7 +93,7 @@ async function save(): Promise<void> {
     says="What is sold. Paste the link as the network shows it."
   >
     <form class="form" @submit.prevent="save">
-      <fieldset :disabled="readOnly" class="plain">
+      <FieldGroup :disabled="readOnly" class="plain">
         <NameField
           v-model="body.name"
           kind="offer"
@@ -94,10 +102,14 @@ async function save(): Promise<void> {
           :suggestion="suggested"
         />
         <FormField v-slot="{ id, invalid, described }" label="Network" :error="error('networkId')">
-          <select :id="id" v-model="body.networkId" :aria-invalid="invalid" :aria-describedby="described">
-            <option value="" disabled>Choose</option>
-            <option v-for="n in parts.of('network')" :key="n.id" :value="n.id">{{ n.body.name }}</option>
-          </select>
+          <PickOne
+            :id="id"
+            v-model="body.networkId"
+            :invalid="invalid"
+            :aria-describedby="described"
+            :options="[...parts.of('network').map((n) => ({ value: n.id, label: n.body.name }))]"
+            placeholder="Choose"
+          />
         </FormField>
         <UrlField
           v-model="body.link"
@@ -129,13 +141,13 @@ async function save(): Promise<void> {
             :disabled="readOnly"
           />
         </FormField>
-        <fieldset class="pay" :disabled="readOnly">
+        <FieldGroup class="pay" :disabled="readOnly">
           <legend>Payout</legend>
           <label class="row"
-            ><input v-model="body.payoutMode" type="radio" value="reported" /> as the call reports it</label
+            ><RadioButton v-model="body.payoutMode" value="reported" /> as the call reports it</label
           >
           <label class="row"
-            ><input v-model="body.payoutMode" type="radio" value="fixed" /> fixed, whatever is reported</label
+            ><RadioButton v-model="body.payoutMode" value="fixed" /> fixed, whatever is reported</label
           >
           <div class="halves">
             <FormField
@@ -151,68 +163,56 @@ async function save(): Promise<void> {
               :error="error('currency')"
               hint="Counts when the call names none."
             >
-              <input
+              <InputText
                 :id="id"
                 v-model.trim="body.currency"
                 maxlength="3"
-                :aria-invalid="invalid"
+                :invalid="invalid"
                 :aria-describedby="described"
               />
             </FormField>
           </div>
           <OfferPayouts v-model="body" :error="error" />
-        </fieldset>
-        <details :open="body.sending !== 'live' || body.capCount > 0 || body.endsOn !== ''">
-          <summary>When it takes visitors, and where they go otherwise</summary>
+        </FieldGroup>
+        <FoldBlock
+          title="When it takes visitors, and where they go otherwise"
+          :open="body.sending !== 'live' || body.capCount > 0 || body.endsOn !== ''"
+        >
           <OfferSending v-model="body" :error="error" :offer-id="part?.id" :disabled="readOnly" />
-        </details>
-        <details>
-          <summary>More</summary>
+        </FoldBlock>
+        <FoldBlock title="More">
           <FormField
             v-slot="{ id, invalid }"
             label="Product, in a word or two"
             hint="For names of campaigns."
             :error="error('product')"
           >
-            <input :id="id" v-model="body.product" :aria-invalid="invalid" />
+            <InputText :id="id" v-model="body.product" :invalid="invalid" />
           </FormField>
           <FormField
             v-slot="{ id, invalid }"
             label="Preview of what visitors see"
             :error="error('previewUrl')"
           >
-            <input
-              :id="id"
-              v-model.trim="body.previewUrl"
-              class="mono-input"
-              placeholder="https://"
-              :aria-invalid="invalid"
-            />
+            <AddressInput :id="id" v-model="body.previewUrl" :invalid="invalid" />
           </FormField>
           <FormField v-slot="{ id }" label="Description">
-            <textarea :id="id" v-model="body.description" rows="2" />
+            <Textarea :id="id" v-model="body.description" rows="2" />
           </FormField>
           <FormField
             v-slot="{ id, invalid }"
             label="Days after the visit in which a conversion still counts"
             :error="error('windowDays')"
           >
-            <input
-              :id="id"
-              v-model.number="body.windowDays"
-              type="number"
-              min="1"
-              max="365"
-              :aria-invalid="invalid"
-            />
+            <NumberField :id="id" v-model="body.windowDays" min="1" max="365" :invalid="invalid" />
           </FormField>
           <OfferConversionsFrom v-model="body" />
           <TagsField v-model="body.tags" :error="error('tags')" />
           <FormField v-slot="{ id }" label="Notes">
-            <textarea :id="id" v-model="body.notes" rows="2" />
+            <Textarea :id="id" v-model="body.notes" rows="2" />
           </FormField>
-        </details>
-      </fieldset>
+        </FoldBlock>
+      </FieldGroup>
       <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create offer'" />
     </form>
   </SideSheet>

@@ -1,10 +1,13 @@
 <script setup lang="ts">
 /** Amounts that differ by event type, country and day. The best fitting row counts, as it stood on the day of the visit. */
+import PickOne from '../../ui/PickOne.vue';
+import DayField from '../../ui/DayField.vue';
+import Button from 'primevue/button';
 import type { OfferInput } from '@tracheon/core/contract';
 import { Plus, X } from '@lucide/vue';
 import { useParts } from '../../app/parts.ts';
-import AmountInput from '../../shared/AmountInput.vue';
-import { allCountries } from '../../shared/countries.ts';
+import AmountInput from '../../ui/AmountInput.vue';
+import { allCountries } from '../../ui/countries.ts';
 
 const body = defineModel<OfferInput>({ required: true });
 defineProps<{ error: (path: string) => string | undefined }>();
@@ -13,41 +16,43 @@ const parts = useParts();
 <template>
   <div class="words">
     <div v-for="(p, i) in body.payouts" :key="i" class="line">
-      <select v-model="p.eventTypeId" :aria-label="`Event type of payout ${i + 1}`">
-        <option value="">any event</option>
-        <option v-for="e in parts.of('event-type')" :key="e.id" :value="e.id">{{ e.body.name }}</option>
-      </select>
-      <select v-model="p.country" :aria-label="`Country of payout ${i + 1}`">
-        <option value="">any country</option>
-        <option v-for="c in allCountries" :key="c.code" :value="c.code">{{ c.name }}</option>
-      </select>
+      <PickOne
+        v-model="p.eventTypeId"
+        :aria-label="`Event type of payout ${i + 1}`"
+        :options="[
+          { value: '', label: 'any event' },
+          ...parts.of('event-type').map((e) => ({ value: e.id, label: e.body.name })),
+        ]"
+      />
+      <PickOne
+        v-model="p.country"
+        :aria-label="`Country of payout ${i + 1}`"
+        :options="[
+          { value: '', label: 'any country' },
+          ...allCountries.map((c) => ({ value: c.code, label: c.name })),
+        ]"
+      />
       <AmountInput
         v-model="p.amountMicros"
         :label="`Amount of payout ${i + 1}`"
         :invalid="!!error(`payouts.${i}.amountMicros`)"
       />
       <label class="row small"
-        >from <input v-model="p.validFrom" type="date" :aria-label="`First day of payout ${i + 1}`"
+        >from <DayField v-model="p.validFrom" :aria-label="`First day of payout ${i + 1}`"
       /></label>
-      <button
-        type="button"
-        class="bare"
-        :aria-label="`Remove payout ${i + 1}`"
-        @click="body.payouts.splice(i, 1)"
-      >
+      <Button variant="link" :aria-label="`Remove payout ${i + 1}`" @click="body.payouts.splice(i, 1)">
         <X :size="15" />
-      </button>
+      </Button>
       <p v-if="error(`payouts.${i}.amountMicros`)" class="error small">
         {{ error(`payouts.${i}.amountMicros`) }}
       </p>
     </div>
-    <button
-      type="button"
-      class="bare"
+    <Button
+      variant="link"
       @click="body.payouts.push({ eventTypeId: '', country: '', amountMicros: '', validFrom: '' })"
     >
       <Plus :size="14" aria-hidden="true" /> Another amount by event type, country or day
-    </button>
+    </Button>
   </div>
 </template>
 <style scoped src="./partForm.css"></style>

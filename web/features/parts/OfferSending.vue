@@ -1,11 +1,15 @@
 <script setup lang="ts">
 /** When an offer takes visitors, and where they go when it does not. */
+import ZoneField from '../../ui/ZoneField.vue';
+import PickOne from '../../ui/PickOne.vue';
+import DayField from '../../ui/DayField.vue';
+import NumberField from '../../ui/NumberField.vue';
 import { capPeriods, offerStates, type OfferInput } from '@tracheon/core/contract';
 import type { LinkContext } from '@tracheon/core/links';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
+import FormField from '../../ui/FormField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
 
@@ -31,11 +35,18 @@ const context = computed<LinkContext>(() => ({
       label="It takes visitors"
       :hint="body.sending === 'live' ? '' : 'Its visitors fall back.'"
     >
-      <select :id="id" v-model="body.sending">
-        <option v-for="s in offerStates" :key="s" :value="s">
-          {{ { draft: 'not yet: a draft', live: 'yes: live', paused: 'no: paused', ended: 'no: ended' }[s] }}
-        </option>
-      </select>
+      <PickOne
+        :id="id"
+        v-model="body.sending"
+        :options="[
+          ...offerStates.map((s) => ({
+            value: s,
+            label: { draft: 'not yet: a draft', live: 'yes: live', paused: 'no: paused', ended: 'no: ended' }[
+              s
+            ],
+          })),
+        ]"
+      />
     </FormField>
     <FormField
       v-slot="{ id, invalid }"
@@ -43,13 +54,13 @@ const context = computed<LinkContext>(() => ({
       hint="Empty: the desk’s."
       :error="error('zone')"
     >
-      <input :id="id" v-model.trim="body.zone" placeholder="Europe/Brussels" :aria-invalid="invalid" />
+      <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
     </FormField>
     <FormField v-slot="{ id, invalid }" label="From" :error="error('startsOn')">
-      <input :id="id" v-model="body.startsOn" type="date" :aria-invalid="invalid" />
+      <DayField :id="id" v-model="body.startsOn" :invalid="invalid" />
     </FormField>
     <FormField v-slot="{ id, invalid }" label="To, that day included" :error="error('endsOn')">
-      <input :id="id" v-model="body.endsOn" type="date" :aria-invalid="invalid" />
+      <DayField :id="id" v-model="body.endsOn" :invalid="invalid" />
     </FormField>
     <FormField
       v-slot="{ id, invalid, described }"
@@ -58,41 +69,38 @@ const context = computed<LinkContext>(() => ({
       :error="error('capCount')"
     >
       <span class="row">
-        <input
+        <NumberField
           :id="id"
-          v-model.number="body.capCount"
-          type="number"
+          v-model="body.capCount"
           min="0"
           class="few"
-          :aria-invalid="invalid"
+          :invalid="invalid"
           :aria-describedby="described"
         />
-        <select v-model="body.capPeriod" aria-label="Cap per">
-          <option v-for="p in capPeriods" :key="p" :value="p">
-            {{ p === 'total' ? 'in all' : `a ${p}` }}
-          </option>
-        </select>
+        <PickOne
+          v-model="body.capPeriod"
+          aria-label="Cap per"
+          :options="[...capPeriods.map((p) => ({ value: p, label: p === 'total' ? 'in all' : `a ${p}` }))]"
+        />
       </span>
     </FormField>
     <FormField v-slot="{ id, invalid }" label="Stop at, % of the cap" :error="error('capStopsAt')">
-      <input
-        :id="id"
-        v-model.number="body.capStopsAt"
-        type="number"
-        min="1"
-        max="100"
-        class="few"
-        :aria-invalid="invalid"
-      />
+      <NumberField :id="id" v-model="body.capStopsAt" min="1" max="100" class="few" :invalid="invalid" />
     </FormField>
   </div>
   <FormField v-slot="{ id, invalid }" label="Falls back on the offer" :error="error('fallbackOfferId')">
-    <select :id="id" v-model="body.fallbackOfferId" :aria-invalid="invalid">
-      <option value="">none</option>
-      <option v-for="o in parts.of('offer')" v-show="o.id !== offerId" :key="o.id" :value="o.id">
-        {{ o.body.name }}
-      </option>
-    </select>
+    <PickOne
+      :id="id"
+      v-model="body.fallbackOfferId"
+      :invalid="invalid"
+      :options="[
+        { value: '', label: 'none' },
+        ...parts
+          .of('offer')
+          .filter((o) => o.id !== offerId)
+          .map((o) => ({ value: o.id, label: o.body.name })),
+      ]"
+    />
   </FormField>
   <UrlField
     v-model="body.fallbackUrl"

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** What has to stand on a landing page, each to copy, and what the last look at the page found of it. */
+import Button from 'primevue/button';
 import type { PageCheck, PartRecord } from '@tracheon/core/contract';
 import { buttonLink, pageScriptTag } from '@tracheon/core/links';
 import { Check, CircleAlert, CircleDashed, ScanSearch } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
-import CopyButton from '../../shared/CopyButton.vue';
-import { moment } from '../../shared/format.ts';
+import CopyButton from '../../ui/CopyButton.vue';
+import { moment } from '../../ui/format.ts';
 import { pageRemarks } from './pageRemarks.ts';
 
 const props = defineProps<{ part: PartRecord<'landing-page'> }>();
@@ -53,9 +54,9 @@ const good = computed(() => check.value?.trouble === 'ok' && remarks.value.every
   <section class="on-page" aria-label="On the page">
     <div class="row spread">
       <strong>On the page</strong>
-      <button v-if="session.canEdit" type="button" :disabled="looking" @click="look">
+      <Button severity="secondary" v-if="session.canEdit" :disabled="looking" @click="look">
         <ScanSearch :size="15" aria-hidden="true" /> {{ looking ? 'Looking …' : 'Check the page' }}
-      </button>
+      </Button>
     </div>
     <ul>
       <li v-for="l in links" :key="l.n">

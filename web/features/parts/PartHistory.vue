@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Every version of a record: who, when, what differs from the one before, in words; any can be brought back. */
+import Button from 'primevue/button';
 import type { PartRecord, PartVersion } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { computed, ref, watch } from 'vue';
@@ -7,9 +8,9 @@ import { api } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { differences } from '../../shared/differences.ts';
-import { moment } from '../../shared/format.ts';
-import SideSheet from '../../shared/SideSheet.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import { moment } from '../../ui/format.ts';
+import SideSheet from '../../ui/SideSheet.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 
 const props = defineProps<{ part: PartRecord }>();
 const open = defineModel<boolean>('open', { required: true });
@@ -69,9 +70,9 @@ async function restore(to: number): Promise<void> {
               · {{ moment(v.changedAt, session.desk.zone) }} · {{ v.changedBy || 'the program' }}</span
             ></span
           >
-          <button v-if="i > 0 && session.canEdit" type="button" @click="restore(v.version)">
+          <Button severity="secondary" v-if="i > 0 && session.canEdit" @click="restore(v.version)">
             Bring back
-          </button>
+          </Button>
         </div>
         <p v-if="v.isFirst" class="quiet">Made.</p>
         <p v-if="v.state" class="quiet">{{ v.state }}</p>

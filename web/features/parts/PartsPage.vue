@@ -1,4 +1,9 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
+import PickOne from '../../ui/PickOne.vue';
+import Checkbox from 'primevue/checkbox';
+import InputText from 'primevue/inputtext';
+import FoldBlock from '../../ui/FoldBlock.vue';
 import { PARTS_SEEN_DAYS, type PartKind, type PartRecord, type PartsSeen } from '@tracheon/core/contract';
 import { Plus } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
@@ -10,10 +15,10 @@ import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import { moment } from '../../shared/format.ts';
-import ListTable, { type Column } from '../../shared/ListTable.vue';
-import PageHead from '../../shared/PageHead.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import { moment } from '../../ui/format.ts';
+import ListTable, { type Column } from '../../ui/ListTable.vue';
+import PageHead from '../../ui/PageHead.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 import EventTypeForm from './EventTypeForm.vue';
 import LandingPageForm from './LandingPageForm.vue';
 import NetworkForm from './NetworkForm.vue';
@@ -104,7 +109,6 @@ async function loadSeen(): Promise<void> {
 onMounted(loadSeen);
 onNews(['visits', 'postbacks-in'], loadSeen, SEEN_PAUSE_MS);
 const columns: Column<PartRecord>[] = [
-  { key: 'pick', label: '(chosen)' },
   { key: 'name', label: 'Name', sort: (p) => p.body.name },
   { key: 'what', label: 'What it says' },
   { key: 'used', label: 'Used by', num: true, sort: (p) => usedBy(p).length },
@@ -193,13 +197,13 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
 </script>
 <template>
   <PageHead :title="about.many" :says="about.says">
-    <button v-if="session.canEdit" type="button" @click="sheet = 'import'">Take in a file</button>
-    <button v-if="session.canEdit && templateKind" type="button" @click="sheet = 'template'">
+    <Button severity="secondary" v-if="session.canEdit" @click="sheet = 'import'">Take in a file</Button>
+    <Button severity="secondary" v-if="session.canEdit && templateKind" @click="sheet = 'template'">
       From a template
-    </button>
-    <button v-if="session.canEdit" class="main" type="button" @click="create()">
+    </Button>
+    <Button v-if="session.canEdit" @click="create()">
       <Plus :size="16" aria-hidden="true" /> New {{ about.word }} <kbd>N</kbd>
-    </button>
+    </Button>
   </PageHead>
   <div class="row spread bar">
     <nav class="segments" aria-label="Kinds of parts">
@@ -208,12 +212,14 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
       >
     </nav>
     <div class="row">
-      <select v-if="tags.length" v-model="tag" aria-label="Tag">
-        <option value="">any tag</option>
-        <option v-for="t in tags" :key="t">{{ t }}</option>
-      </select>
-      <label class="row quiet"><input v-model="archived" type="checkbox" /> archived too</label>
-      <input
+      <PickOne
+        v-if="tags.length"
+        v-model="tag"
+        aria-label="Tag"
+        :options="[{ value: '', label: 'any tag' }, ...tags.map((t) => ({ value: t, label: t }))]"
+      />
+      <label class="row quiet"><Checkbox v-model="archived" binary /> archived too</label>
+      <InputText
         v-model="search"
         class="search"
         type="search"
@@ -236,7 +242,10 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
       :columns="columns"
       :state="parts.state"
       :failure="parts.failure"
-      :label="`${about.many}, table`"
+      v-model:chosen="picked"
+      :name="`parts.${kind}`"
+      :label="about.many"
+      :choose-as="(p) => p.body.name"
       sort-by="name"
       :search="search"
       :text="(p) => `${p.body.name} ${describePart(p, parts.byId)} ${tagsOf(p).join(' ')}`"
@@ -248,16 +257,11 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
           :title="`No ${about.word} yet`"
           :words="`${about.says} For example: ${about.example}`"
         >
-          <button v-if="session.canEdit" class="main" type="button" @click="create()">
-            New {{ about.word }}
-          </button>
+          <Button v-if="session.canEdit" @click="create()"> New {{ about.word }} </Button>
         </StateBlock>
       </template>
-      <template #pick="{ row }"
-        ><input v-model="picked" type="checkbox" :value="row.id" :aria-label="`Choose ${row.body.name}`"
-      /></template>
       <template #name="{ row }"
-        ><button type="button" class="bare name" @click="edit(row)">{{ row.body.name }}</button
+        ><Button variant="link" class="name" @click="edit(row)">{{ row.body.name }}</Button
         ><span v-if="row.state === 'archived'" class="quiet"> · archived</span></template
       >
       <template #what="{ row }"
@@ -266,10 +270,9 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
       >
       <template #used="{ row }">
         <span v-if="usedBy(row).length === 0">–</span>
-        <details v-else class="users">
-          <summary>{{ usedBy(row).length }}</summary>
+        <FoldBlock :title="String(usedBy(row).length)" v-else class="users">
           <RouterLink v-for="u in usedBy(row)" :key="u.id" :to="placeOf(u)">{{ u.body.name }}</RouterLink>
-        </details>
+        </FoldBlock>
       </template>
       <template #seen="{ row }">
         <span v-if="seen.has(row.id)">{{ moment(seen.get(row.id)!, session.desk.zone) }}</span>
@@ -277,36 +280,33 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
       </template>
       <template #changed="{ row }">{{ moment(row.updatedAt, session.desk.zone) }}</template>
       <template #acts="{ row }">
-        <button
+        <Button
+          variant="link"
           v-if="session.canEdit"
-          type="button"
-          class="bare"
           :aria-label="`Duplicate ${row.body.name}`"
           @click="duplicate(row)"
         >
           Duplicate
-        </button>
-        <button type="button" class="bare" :aria-label="`History of ${row.body.name}`" @click="history(row)">
+        </Button>
+        <Button variant="link" :aria-label="`History of ${row.body.name}`" @click="history(row)">
           History
-        </button>
-        <button
+        </Button>
+        <Button
+          variant="link"
           v-if="session.canEdit && row.state !== 'archived'"
-          type="button"
-          class="bare"
           :aria-label="`Archive ${row.body.name}`"
           @click="archive(row)"
         >
           Archive
-        </button>
-        <button
+        </Button>
+        <Button
+          variant="link"
           v-if="session.canEdit && row.state === 'archived'"
-          type="button"
-          class="bare"
           :aria-label="`Take ${row.body.name} back`"
           @click="change(row, 'live')"
         >
           Take back
-        </button>
+        </Button>
       </template>
     </ListTable>
   </section>

@@ -1,15 +1,19 @@
 <script setup lang="ts">
 /** A traffic source: what its macros tell, which of it is click ID and cost, and where it hears of conversions. */
+import FieldGroup from '../../ui/FieldGroup.vue';
+import PickOne from '../../ui/PickOne.vue';
+import InputText from 'primevue/inputtext';
+import FoldBlock from '../../ui/FoldBlock.vue';
 import { macroStyles, sourceInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
+import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
-import LinkText from '../../shared/LinkText.vue';
+import LinkText from '../../ui/LinkText.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../shared/SideSheet.vue';
+import SideSheet from '../../ui/SideSheet.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import SourceMore from './SourceMore.vue';
 import SourceParameters from './SourceParameters.vue';
@@ -62,12 +66,15 @@ async function save(): Promise<void> {
     says="Who sends the visits. Keep their macro list open beside this."
   >
     <form class="form" @submit.prevent="save">
-      <fieldset :disabled="readOnly" class="plain">
+      <FieldGroup :disabled="readOnly" class="plain">
         <NameField v-model="body.name" kind="source" :error="error('name')" :except="part?.id" />
         <FormField v-slot="{ id }" label="Shape of their macros" hint="How they write a placeholder x.">
-          <select :id="id" v-model="body.macroStyle" class="mono-input">
-            <option v-for="s in macroStyles" :key="s">{{ s }}</option>
-          </select>
+          <PickOne
+            :id="id"
+            v-model="body.macroStyle"
+            class="mono-input"
+            :options="[...macroStyles.map((s) => ({ value: s, label: s }))]"
+          />
         </FormField>
         <SourceParameters v-model="body" :error="error" :source-id="part?.id" />
         <p v-for="m in missed" :key="m" class="small" role="note">{{ m }} It would stay empty there.</p>
@@ -86,33 +93,36 @@ async function save(): Promise<void> {
             label="The cost they tell is"
             :hint="hasCost ? '' : 'Used once a parameter above is the cost.'"
           >
-            <select :id="id" v-model="body.costUnit">
-              <option value="visit">per visit</option>
-              <option value="thousand">per 1 000 visits</option>
-              <option value="cents">in cents per visit</option>
-              <option value="micros">in millionths per visit</option>
-            </select>
+            <PickOne
+              :id="id"
+              v-model="body.costUnit"
+              :options="[
+                { value: 'visit', label: 'per visit' },
+                { value: 'thousand', label: 'per 1 000 visits' },
+                { value: 'cents', label: 'in cents per visit' },
+                { value: 'micros', label: 'in millionths per visit' },
+              ]"
+            />
           </FormField>
           <FormField
             v-slot="{ id, invalid, described }"
             label="Currency of the cost"
             :error="error('costCurrency')"
           >
-            <input
+            <InputText
               :id="id"
               v-model.trim="body.costCurrency"
               maxlength="3"
-              :aria-invalid="invalid"
+              :invalid="invalid"
               :aria-describedby="described"
             />
           </FormField>
         </div>
         <SourceReporting v-model="body" :error="error" :disabled="readOnly" />
-        <details>
-          <summary>More: what they bill, lists, formats, tags</summary>
+        <FoldBlock title="More: what they bill, lists, formats, tags">
           <SourceMore v-model="body" :error="error" />
-        </details>
-      </fieldset>
+        </FoldBlock>
+      </FieldGroup>
       <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create source'" />
     </form>
   </SideSheet>

@@ -1,9 +1,14 @@
 <script setup lang="ts">
 /** What a source bills, how it wants its lists, and the rest of what is known of it. */
+import ZoneField from '../../ui/ZoneField.vue';
+import AddressInput from '../../ui/AddressInput.vue';
+import PickOne from '../../ui/PickOne.vue';
+import InputText from 'primevue/inputtext';
+import Textarea from 'primevue/textarea';
 import { listSeparators, type SourceInput } from '@tracheon/core/contract';
-import AmountInput from '../../shared/AmountInput.vue';
-import FormField from '../../shared/FormField.vue';
-import LinesField from '../../shared/LinesField.vue';
+import AmountInput from '../../ui/AmountInput.vue';
+import FormField from '../../ui/FormField.vue';
+import LinesField from '../../ui/LinesField.vue';
 import TagsField from '../../shared/TagsField.vue';
 
 const body = defineModel<SourceInput>({ required: true });
@@ -35,11 +40,15 @@ const separatorWords: Record<(typeof listSeparators)[number], string> = {
       <AmountInput :id="id" v-model="body.feePercent" :invalid="invalid" :describedby="described" />
     </FormField>
     <FormField v-slot="{ id }" label="Decimal mark of the cost">
-      <select :id="id" v-model="body.decimalMark">
-        <option value="">as the text makes plain</option>
-        <option value=".">point: 1.50</option>
-        <option value=",">comma: 1,50</option>
-      </select>
+      <PickOne
+        :id="id"
+        v-model="body.decimalMark"
+        :options="[
+          { value: '', label: 'as the text makes plain' },
+          { value: '.', label: 'point: 1.50' },
+          { value: ',', label: 'comma: 1,50' },
+        ]"
+      />
     </FormField>
     <FormField
       v-slot="{ id, invalid }"
@@ -47,12 +56,14 @@ const separatorWords: Record<(typeof listSeparators)[number], string> = {
       hint="Empty: the desk’s."
       :error="error('zone')"
     >
-      <input :id="id" v-model.trim="body.zone" placeholder="Europe/Brussels" :aria-invalid="invalid" />
+      <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
     </FormField>
     <FormField v-slot="{ id }" label="Between two of a block list">
-      <select :id="id" v-model="body.listSeparator">
-        <option v-for="s in listSeparators" :key="s" :value="s">{{ separatorWords[s] }}</option>
-      </select>
+      <PickOne
+        :id="id"
+        v-model="body.listSeparator"
+        :options="[...listSeparators.map((s) => ({ value: s, label: separatorWords[s] }))]"
+      />
     </FormField>
     <FormField
       v-slot="{ id, invalid, described }"
@@ -60,11 +71,11 @@ const separatorWords: Record<(typeof listSeparators)[number], string> = {
       hint="{value} is the site, zone or whatever is blocked."
       :error="error('listFormat')"
     >
-      <input
+      <InputText
         :id="id"
         v-model="body.listFormat"
         class="mono-input"
-        :aria-invalid="invalid"
+        :invalid="invalid"
         :aria-describedby="described"
       />
     </FormField>
@@ -76,17 +87,11 @@ const separatorWords: Record<(typeof listSeparators)[number], string> = {
     :error="error('adFormats')"
   />
   <FormField v-slot="{ id, invalid }" label="Their documentation" :error="error('docsUrl')">
-    <input
-      :id="id"
-      v-model.trim="body.docsUrl"
-      class="mono-input"
-      placeholder="https://"
-      :aria-invalid="invalid"
-    />
+    <AddressInput :id="id" v-model="body.docsUrl" :invalid="invalid" />
   </FormField>
   <TagsField v-model="body.tags" :error="error('tags')" />
   <FormField v-slot="{ id }" label="Notes">
-    <textarea :id="id" v-model="body.notes" rows="2" />
+    <Textarea :id="id" v-model="body.notes" rows="2" />
   </FormField>
 </template>
 <style scoped src="./partForm.css"></style>

@@ -1,5 +1,9 @@
 <script setup lang="ts">
 /** What comes with a visit: each parameter of the tracking link, its macro, what it is, and by which name it is kept. */
+import InputText from 'primevue/inputtext';
+import PickOne from '../../ui/PickOne.vue';
+import Button from 'primevue/button';
+import Checkbox from 'primevue/checkbox';
 import { linkPlaces, type LinkPlace, type SourceInput } from '@tracheon/core/contract';
 import { completeMacro } from '@tracheon/core/tokens';
 import { Plus, X } from '@lucide/vue';
@@ -59,52 +63,56 @@ const placeWords: Record<LinkPlace, string> = {
     </div>
     <div v-for="(p, i) in body.parameters" :key="i" class="parameter">
       <div class="line">
-        <input
+        <InputText
           v-model="p.parameter"
           class="mono-input"
           autocomplete="off"
           :aria-label="`Parameter ${i + 1}`"
-          :aria-invalid="!!error(`parameters.${i}.parameter`)"
+          :invalid="!!error(`parameters.${i}.parameter`)"
         />
-        <input
+        <InputText
           v-model="p.macro"
           class="mono-input"
           autocomplete="off"
           :aria-label="`Macro of parameter ${i + 1}`"
-          :aria-invalid="!!error(`parameters.${i}.macro`)"
+          :invalid="!!error(`parameters.${i}.macro`)"
           @blur="complete(p)"
         />
-        <select v-model="p.role" :aria-label="`Meaning of parameter ${i + 1}`" @change="complete(p)">
-          <option value="click_id">their click ID</option>
-          <option value="cost">the cost</option>
-          <option value="sub">a sub-ID</option>
-        </select>
-        <input
+        <PickOne
+          v-model="p.role"
+          :aria-label="`Meaning of parameter ${i + 1}`"
+          @change="complete(p)"
+          :options="[
+            { value: 'click_id', label: 'their click ID' },
+            { value: 'cost', label: 'the cost' },
+            { value: 'sub', label: 'a sub-ID' },
+          ]"
+        />
+        <InputText
           v-if="p.role === 'sub'"
           v-model="p.sub"
           class="mono-input"
           placeholder="site"
           :aria-label="`Sub-ID name of parameter ${i + 1}`"
-          :aria-invalid="!!error(`parameters.${i}.sub`)"
+          :invalid="!!error(`parameters.${i}.sub`)"
         />
         <span v-else />
-        <button
-          type="button"
-          class="bare more"
+        <Button
+          variant="link"
+          class="more"
           :aria-expanded="opened === i"
           :aria-label="`More of parameter ${i + 1}`"
           @click="opened = opened === i ? -1 : i"
         >
           …
-        </button>
-        <button
-          type="button"
-          class="bare"
+        </Button>
+        <Button
+          variant="link"
           :aria-label="`Remove parameter ${i + 1}`"
           @click="body.parameters.splice(i, 1)"
         >
           <X :size="15" />
-        </button>
+        </Button>
       </div>
       <p v-for="path in ['parameter', 'macro', 'role', 'sub']" :key="path" class="small flush">
         <span v-if="error(`parameters.${i}.${path}`)" class="error">{{
@@ -115,20 +123,20 @@ const placeWords: Record<LinkPlace, string> = {
       <div v-if="opened === i" class="details small">
         <label
           >What it tells
-          <input v-model="p.meaning" placeholder="the site on which the ad was shown" maxlength="120"
+          <InputText v-model="p.meaning" placeholder="the site on which the ad was shown" maxlength="120"
         /></label>
         <label v-if="p.role === 'sub'" class="row"
-          ><input v-model="p.report" type="checkbox" /> report on it; otherwise it is only passed on</label
+          ><Checkbox v-model="p.report" binary /> report on it; otherwise it is only passed on</label
         >
         <span class="row" role="group" aria-label="Left off">
           left off in
           <label v-for="place in linkPlaces" :key="place" class="row"
-            ><input v-model="p.leftOff" type="checkbox" :value="place" /> {{ placeWords[place] }}</label
+            ><Checkbox v-model="p.leftOff" :value="place" /> {{ placeWords[place] }}</label
           >
         </span>
       </div>
     </div>
-    <button type="button" class="bare" @click="add"><Plus :size="14" aria-hidden="true" /> Parameter</button>
+    <Button variant="link" @click="add"><Plus :size="14" aria-hidden="true" /> Parameter</Button>
   </div>
 </template>
 <style scoped src="./partForm.css"></style>

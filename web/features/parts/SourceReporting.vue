@@ -1,12 +1,17 @@
 <script setup lang="ts">
 /** How a source hears of conversions: where, of which, of how many, and what payout it is told. */
+import InputText from 'primevue/inputtext';
+import Button from 'primevue/button';
+import Checkbox from 'primevue/checkbox';
+import NumberField from '../../ui/NumberField.vue';
+import PickOne from '../../ui/PickOne.vue';
 import { statuses, type SourceInput } from '@tracheon/core/contract';
 import { extractLinks, type LinkContext } from '@tracheon/core/links';
 import { Plus, X } from '@lucide/vue';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
+import FormField from '../../ui/FormField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
 
@@ -44,20 +49,15 @@ const told = computed(
   <div class="words">
     <div v-for="(a, i) in body.accounts" :key="i" class="account">
       <div class="row">
-        <input
+        <InputText
           v-model="a.name"
           :aria-label="`Name of account ${i + 1}`"
           placeholder="account"
-          :aria-invalid="!!error(`accounts.${i}.name`)"
+          :invalid="!!error(`accounts.${i}.name`)"
         />
-        <button
-          type="button"
-          class="bare"
-          :aria-label="`Remove account ${i + 1}`"
-          @click="body.accounts.splice(i, 1)"
-        >
+        <Button variant="link" :aria-label="`Remove account ${i + 1}`" @click="body.accounts.splice(i, 1)">
           <X :size="15" />
-        </button>
+        </Button>
         <span v-if="error(`accounts.${i}.name`)" class="error small">{{ error(`accounts.${i}.name`) }}</span>
       </div>
       <UrlField
@@ -71,21 +71,21 @@ const told = computed(
         @update:model-value="a.postbackUrl = addressOf($event)"
       />
     </div>
-    <button type="button" class="bare" @click="body.accounts.push({ name: '', postbackUrl: '' })">
+    <Button variant="link" @click="body.accounts.push({ name: '', postbackUrl: '' })">
       <Plus :size="14" aria-hidden="true" /> Account with an address of its own
-    </button>
+    </Button>
   </div>
   <template v-if="told">
     <div role="group" aria-label="Told when a conversion becomes" class="row wrap">
       <span>Told once when a conversion becomes</span>
       <label v-for="s in statuses" :key="s" class="row"
-        ><input v-model="body.reportStatuses" type="checkbox" :value="s" /> {{ s }}</label
+        ><Checkbox v-model="body.reportStatuses" :value="s" /> {{ s }}</label
       >
     </div>
     <div role="group" aria-label="Told of these event types" class="row wrap">
       <span>of</span>
       <label v-for="e in parts.of('event-type')" :key="e.id" class="row"
-        ><input v-model="body.reportEvents" type="checkbox" :value="e.id" /> {{ e.body.name }}</label
+        ><Checkbox v-model="body.reportEvents" :value="e.id" /> {{ e.body.name }}</label
       >
       <span class="quiet small">{{ body.reportEvents.length === 0 ? 'none ticked: all' : '' }}</span>
     </div>
@@ -96,13 +96,12 @@ const told = computed(
         hint="Decided once for each conversion."
         :error="error('reportedShare')"
       >
-        <input
+        <NumberField
           :id="id"
-          v-model.number="body.reportedShare"
-          type="number"
+          v-model="body.reportedShare"
           min="0"
           max="100"
-          :aria-invalid="invalid"
+          :invalid="invalid"
           :aria-describedby="described"
         />
       </FormField>
@@ -111,10 +110,14 @@ const told = computed(
         label="Payout that they are told"
         :hint="body.reportPayout === 'converted' ? 'By the rate of the conversion’s day.' : ''"
       >
-        <select :id="id" v-model="body.reportPayout">
-          <option value="booked">as it was booked</option>
-          <option value="converted">converted into {{ body.costCurrency }}</option>
-        </select>
+        <PickOne
+          :id="id"
+          v-model="body.reportPayout"
+          :options="[
+            { value: 'booked', label: 'as it was booked' },
+            { value: 'converted', label: `converted into ${body.costCurrency}` },
+          ]"
+        />
       </FormField>
     </div>
   </template>

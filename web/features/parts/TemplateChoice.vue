@@ -1,5 +1,8 @@
 <script setup lang="ts">
 /** Templates: choose one, see what it will set, begin a new record with it. */
+import InputText from 'primevue/inputtext';
+import Button from 'primevue/button';
+import FileButton from '../../ui/FileButton.vue';
 import { networkInput, sourceInput, type TemplateRow, wholeBody } from '@tracheon/core/contract';
 import { postbackUrl, trackingLink } from '@tracheon/core/links';
 import { useConfirm } from 'primevue/useconfirm';
@@ -7,10 +10,10 @@ import { computed, onMounted, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { differences } from '../../shared/differences.ts';
-import { download } from '../../shared/download.ts';
-import LinkText from '../../shared/LinkText.vue';
-import SideSheet from '../../shared/SideSheet.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import { download } from '../../ui/download.ts';
+import LinkText from '../../ui/LinkText.vue';
+import SideSheet from '../../ui/SideSheet.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 
 const props = defineProps<{ kind: TemplateRow['kind'] }>();
 const open = defineModel<boolean>('open', { required: true });
@@ -66,9 +69,7 @@ function save(t: TemplateRow): void {
   const file = { format, version, kind, title, about, body };
   download(`${t.title}.template.json`, 'application/json', JSON.stringify(file, null, 2));
 }
-async function take(event: Event): Promise<void> {
-  const file = (event.target as HTMLInputElement).files?.[0];
-  if (!file) return;
+async function take(file: File): Promise<void> {
   failure.value = '';
   try {
     if (file.size > MAX_FILE) throw new Error('This file is larger than 200 KiB: no template is.');
@@ -109,26 +110,28 @@ function remove(t: TemplateRow): void {
     <StateBlock v-if="templates === null && !failure" state="loading" />
     <div v-else-if="templates" class="choice">
       <div>
-        <input v-model="search" type="search" placeholder="Search templates" aria-label="Search templates" />
+        <InputText
+          v-model="search"
+          type="search"
+          placeholder="Search templates"
+          aria-label="Search templates"
+        />
         <ul aria-label="Templates">
           <li v-for="t in shown" :key="t.id || t.title">
-            <button type="button" class="bare" :aria-pressed="at === t" @click="at = t">{{ t.title }}</button>
+            <Button variant="link" :aria-pressed="at === t" @click="at = t">{{ t.title }}</Button>
             <span v-if="t.id" class="quiet"> · yours</span>
           </li>
           <li v-if="shown.length === 0" class="quiet">Nothing matches “{{ search }}”.</li>
         </ul>
-        <label class="file">
-          Take in a template file
-          <input type="file" accept=".json,application/json" @change="take" />
-        </label>
+        <FileButton label="Import template file" accept=".json,application/json" @pick="take" />
       </div>
       <section v-if="at" aria-label="What it sets">
         <h3>{{ at.title }}</h3>
         <p class="quiet">{{ at.about }}</p>
         <div class="row">
-          <button type="button" class="main" @click="use">Begin with it</button>
-          <button type="button" @click="save(at)">Save as a file</button>
-          <button v-if="at.id && session.canEdit" type="button" @click="remove(at)">Remove …</button>
+          <Button @click="use">Begin with it</Button>
+          <Button severity="secondary" @click="save(at)">Save as a file</Button>
+          <Button severity="secondary" v-if="at.id && session.canEdit" @click="remove(at)">Remove …</Button>
         </div>
         <p class="link">
           <span class="quiet">{{

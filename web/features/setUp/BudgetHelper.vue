@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** What a day of testing costs and buys, when it can be judged, and which bid breaks even. */
+import NumberField from '../../ui/NumberField.vue';
 import type { SheetBody } from '@tracheon/core/contract';
 import { budget } from '@tracheon/core/metrics';
 import { computed } from 'vue';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../../shared/AmountInput.vue';
-import { count, money, percent } from '../../shared/format.ts';
+import AmountInput from '../../ui/AmountInput.vue';
+import { count, money, percent } from '../../ui/format.ts';
 import type { Chain } from './useChain.ts';
 
 const body = defineModel<SheetBody>({ required: true });
@@ -51,9 +52,8 @@ const says = computed(() => {
     <strong>Test budget</strong>
     <span class="asks">
       <label
-        ><input
-          v-model.number="body.budgetFactor"
-          type="number"
+        ><NumberField
+          v-model="body.budgetFactor"
           min="0"
           max="1000"
           step="0.5"
@@ -71,9 +71,8 @@ const says = computed(() => {
       >
       <label
         >if
-        <input
-          v-model.number="body.guessedPerMille"
-          type="number"
+        <NumberField
+          v-model="body.guessedPerMille"
           min="0"
           max="1000"
           step="0.1"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The setup sheet: the whole chain on one page, with its trail and its live checklist beside it all the while. */
+import Button from 'primevue/button';
 import type { PartRecord, SheetField } from '@tracheon/core/contract';
 import { CircleAlert, Rocket } from '@lucide/vue';
 import { computed, nextTick, ref, watch, type Component } from 'vue';
@@ -7,12 +8,12 @@ import { useRoute, useRouter } from 'vue-router';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import CopyButton from '../../shared/CopyButton.vue';
+import CopyButton from '../../ui/CopyButton.vue';
 import { trackingLink } from '@tracheon/core/links';
-import { clock } from '../../shared/format.ts';
+import { clock } from '../../ui/format.ts';
 import { provideBeginning, type Beginning } from '../../shared/newPart.ts';
-import PageHead from '../../shared/PageHead.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import PageHead from '../../ui/PageHead.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 import IdTrail from '../../shared/trail/IdTrail.vue';
 import LiveChecklist from '../../shared/trail/LiveChecklist.vue';
 import { useCampaignLive } from '../../shared/trail/useCampaignLive.ts';
@@ -213,15 +214,13 @@ useKeys([
       <RouterLink class="button" to="/set-up">Next chain</RouterLink>
       <CopyButton ref="copy" main :text="tracking" label="Copy tracking link" key-name="C" />
     </template>
-    <button
+    <Button
       v-else-if="session.canEdit && sheet.state.value !== 'failed'"
-      type="button"
-      class="main"
       :disabled="sheet.goingLive.value"
       @click="goLive"
     >
       <Rocket :size="15" aria-hidden="true" /> Go live <kbd>G</kbd>
-    </button>
+    </Button>
   </PageHead>
   <StateBlock
     v-if="sheet.state.value === 'failed'"
@@ -248,8 +247,8 @@ useKeys([
           }}” while you did.
         </p>
         <div class="row">
-          <button type="button" @click="sheet.takeTheirs">Take theirs</button>
-          <button type="button" @click="sheet.keepMine">Keep mine</button>
+          <Button severity="secondary" @click="sheet.takeTheirs">Take theirs</Button>
+          <Button severity="secondary" @click="sheet.keepMine">Keep mine</Button>
         </div>
       </div>
       <p v-for="p in chain.archived.value" :key="p!.id" class="sheet pad wrong" role="alert">

@@ -1,5 +1,8 @@
 <script setup lang="ts">
 /** Drafts of this desk, to go on with; and campaigns whose chain can be the start of the next. */
+import PickOne from '../../ui/PickOne.vue';
+import InputText from 'primevue/inputtext';
+import Button from 'primevue/button';
 import type { SheetRow } from '@tracheon/core/contract';
 import { useConfirm } from 'primevue/useconfirm';
 import { onMounted, ref } from 'vue';
@@ -7,9 +10,9 @@ import { api } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import { moment } from '../../shared/format.ts';
-import ListTable, { type Column } from '../../shared/ListTable.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import { moment } from '../../ui/format.ts';
+import ListTable, { type Column } from '../../ui/ListTable.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 
 const emit = defineEmits<{ copy: [campaignId: string] }>();
 const parts = useParts();
@@ -61,16 +64,17 @@ function remove(r: SheetRow): void {
     <div class="row spread pad">
       <h2>Drafts</h2>
       <div class="row">
-        <select
+        <PickOne
           v-if="session.canEdit && parts.of('campaign').length"
           v-model="from"
           aria-label="Copy from a campaign"
           @change="emit('copy', from)"
-        >
-          <option value="">Copy from a campaign …</option>
-          <option v-for="c in parts.of('campaign')" :key="c.id" :value="c.id">{{ c.body.name }}</option>
-        </select>
-        <input
+          :options="[
+            { value: '', label: 'Copy from a campaign …' },
+            ...parts.of('campaign').map((c) => ({ value: c.id, label: c.body.name })),
+          ]"
+        />
+        <InputText
           v-model="search"
           type="search"
           class="search"
@@ -107,15 +111,14 @@ function remove(r: SheetRow): void {
       <template #by="{ row }">{{ row.changedBy }}</template>
       <template #at="{ row }">{{ moment(row.changedAt, session.desk.zone) }}</template>
       <template #acts="{ row }"
-        ><button
+        ><Button
+          variant="link"
           v-if="session.canEdit"
-          type="button"
-          class="bare"
           :aria-label="`Throw ${nameOf(row)} away`"
           @click="remove(row)"
         >
           Throw away
-        </button></template
+        </Button></template
       >
     </ListTable>
   </section>

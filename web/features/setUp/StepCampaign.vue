@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** Step 4: name, cost, and what a test will cost. */
+import PickOne from '../../ui/PickOne.vue';
+import InputText from 'primevue/inputtext';
 import type { SheetBody } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../../shared/AmountInput.vue';
-import FormField from '../../shared/FormField.vue';
+import AmountInput from '../../ui/AmountInput.vue';
+import FormField from '../../ui/FormField.vue';
 import NameField from '../../shared/NameField.vue';
 import BudgetHelper from './BudgetHelper.vue';
 import StepLacks from './StepLacks.vue';
@@ -33,14 +35,20 @@ const costSays = computed(() => {
     />
     <FormField v-slot="{ id, described }" label="Cost" :hint="body.costModel === 'visit' ? '' : costSays">
       <span class="row nowrap">
-        <select :id="id" v-model="body.costModel" :aria-describedby="described">
-          <option value="">
-            {{ chain.costModel.value === 'link' ? 'from the link' : 'none known' }} (as the source is)
-          </option>
-          <option value="link">from the link</option>
-          <option value="visit">the same for each visit</option>
-          <option value="none">none known</option>
-        </select>
+        <PickOne
+          :id="id"
+          v-model="body.costModel"
+          :aria-describedby="described"
+          :options="[
+            {
+              value: '',
+              label: `${chain.costModel.value === 'link' ? 'from the link' : 'none known'} (as the source is)`,
+            },
+            { value: 'link', label: 'from the link' },
+            { value: 'visit', label: 'the same for each visit' },
+            { value: 'none', label: 'none known' },
+          ]"
+        />
       </span>
     </FormField>
     <FormField
@@ -51,7 +59,7 @@ const costSays = computed(() => {
     >
       <span class="row nowrap">
         <AmountInput :id="id" v-model="body.costMicros" :invalid="invalid" :describedby="described" />
-        <input
+        <InputText
           v-model.trim="body.costCurrency"
           class="currency"
           maxlength="3"

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** A step of the sheet: its number, what it holds in one line, and its fields while it is the one that is worked on. */
+import Button from 'primevue/button';
+import FieldGroup from '../../ui/FieldGroup.vue';
 import { Check } from '@lucide/vue';
 
 defineProps<{
@@ -22,7 +24,8 @@ function onFocus(): void {
 }
 function onClick(event: MouseEvent): void {
   isPressed = false;
-  if (!(event.target instanceof HTMLSelectElement)) emit('pick');
+  // A list of choices that is open lies outside of the card; its combobox picks the step by its focus.
+  if (!(event.target as Element).closest('[role="combobox"]')) emit('pick');
 }
 </script>
 <template>
@@ -34,7 +37,7 @@ function onClick(event: MouseEvent): void {
     @click="onClick"
     @change="$emit('pick')"
   >
-    <button type="button" class="head" :aria-expanded="open">
+    <Button variant="text" severity="secondary" class="head" :aria-expanded="open">
       <span class="number" :class="{ done }"
         ><Check v-if="done" :size="13" :stroke-width="3" aria-hidden="true" /><template v-else>{{
           n
@@ -43,8 +46,8 @@ function onClick(event: MouseEvent): void {
       >
       <strong>{{ title }}</strong>
       <span class="quiet summary">{{ summary }}</span>
-    </button>
-    <fieldset v-if="open" class="fields" :disabled="locked"><slot /></fieldset>
+    </Button>
+    <FieldGroup v-if="open" class="fields" :disabled="locked"><slot /></FieldGroup>
   </section>
 </template>
 <style scoped>

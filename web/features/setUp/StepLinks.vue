@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** Step 5: what goes to the network, and, once it is live, what goes to the source. */
+import Button from 'primevue/button';
+import Checkbox from 'primevue/checkbox';
 import type { PartRecord, SheetBody } from '@tracheon/core/contract';
-import CopyButton from '../../shared/CopyButton.vue';
-import LinkText from '../../shared/LinkText.vue';
+import CopyButton from '../../ui/CopyButton.vue';
+import LinkText from '../../ui/LinkText.vue';
 import LinksOut from '../campaigns/LinksOut.vue';
 import type { Chain } from './useChain.ts';
 
@@ -19,9 +21,9 @@ defineEmits<{ handover: [] }>();
     <LinkText :link="chain.handover.value" expander="they" />
     <div class="row">
       <CopyButton :text="chain.handover.value" label="Copy postback URL" />
-      <button type="button" class="bare" @click="$emit('handover')">Other forms, and a text to send</button>
+      <Button variant="link" @click="$emit('handover')">Other forms, and a text to send</Button>
       <label v-if="!campaign" class="row"
-        ><input v-model="body.handedOver" type="checkbox" /> it is pasted there</label
+        ><Checkbox v-model="body.handedOver" binary /> it is pasted there</label
       >
     </div>
   </div>

@@ -1,14 +1,17 @@
 <script setup lang="ts">
 /** Step 1: the offer link, and what it says by itself. */
+import PickOne from '../../ui/PickOne.vue';
+import Button from 'primevue/button';
+import InputText from 'primevue/inputtext';
 import type { SheetBody } from '@tracheon/core/contract';
 import { carriesClickId, offerContext } from '@tracheon/core/links';
 import { Plus } from '@lucide/vue';
 import { computed, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../../shared/AmountInput.vue';
-import { allCountries } from '../../shared/countries.ts';
-import FormField from '../../shared/FormField.vue';
+import AmountInput from '../../ui/AmountInput.vue';
+import { allCountries } from '../../ui/countries.ts';
+import FormField from '../../ui/FormField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
 import StepLacks from './StepLacks.vue';
@@ -93,25 +96,33 @@ function newNetwork(): void {
       "
     >
       <span class="row nowrap">
-        <select :id="id" v-model="body.networkId" :aria-invalid="invalid" :aria-describedby="described">
-          <option value="">choose</option>
-          <option v-for="n in parts.of('network')" :key="n.id" :value="n.id">{{ n.body.name }}</option>
-        </select>
-        <button type="button" class="bare" @click="newNetwork">
-          <Plus :size="14" aria-hidden="true" /> New
-        </button>
-        <button type="button" class="bare" @click="$emit('template', 'network')">Template</button>
+        <PickOne
+          :id="id"
+          v-model="body.networkId"
+          :invalid="invalid"
+          :aria-describedby="described"
+          :options="[
+            { value: '', label: 'choose' },
+            ...parts.of('network').map((n) => ({ value: n.id, label: n.body.name })),
+          ]"
+        />
+        <Button variant="link" @click="newNetwork"> <Plus :size="14" aria-hidden="true" /> New </Button>
+        <Button variant="link" @click="$emit('template', 'network')">Template</Button>
       </span>
     </FormField>
     <FormField v-slot="{ id }" label="Country" hint="Where this chain buys.">
-      <select :id="id" v-model="body.country">
-        <option value="">any</option>
-        <option v-for="c in allCountries" :key="c.code" :value="c.code">{{ c.name }}</option>
-      </select>
+      <PickOne
+        :id="id"
+        v-model="body.country"
+        :options="[
+          { value: '', label: 'any' },
+          ...allCountries.map((c) => ({ value: c.code, label: c.name })),
+        ]"
+      />
     </FormField>
     <template v-if="!chain.chosenOffer.value">
       <FormField v-slot="{ id }" label="Product" hint="A word or two, for names.">
-        <input :id="id" v-model="body.product" autocomplete="off" maxlength="60" />
+        <InputText :id="id" v-model="body.product" autocomplete="off" maxlength="60" />
       </FormField>
       <FormField
         v-slot="{ id, invalid, described }"
@@ -121,17 +132,21 @@ function newNetwork(): void {
       >
         <span class="row nowrap">
           <AmountInput :id="id" v-model="body.payoutMicros" :invalid="invalid" :describedby="described" />
-          <input
+          <InputText
             v-model.trim="body.currency"
             class="currency"
             maxlength="3"
             :placeholder="session.desk.currency"
             aria-label="Currency of the payout"
           />
-          <select v-model="body.payoutMode" aria-label="Whose payout counts">
-            <option value="reported">as reported</option>
-            <option value="fixed">fixed</option>
-          </select>
+          <PickOne
+            v-model="body.payoutMode"
+            aria-label="Whose payout counts"
+            :options="[
+              { value: 'reported', label: 'as reported' },
+              { value: 'fixed', label: 'fixed' },
+            ]"
+          />
         </span>
       </FormField>
       <FormField
@@ -140,13 +155,13 @@ function newNetwork(): void {
         :error="errors.offerName"
         hint="Follows your desk’s rule while it is empty."
       >
-        <input
+        <InputText
           :id="id"
           v-model="body.offerName"
           :placeholder="chain.names.value.offer"
           autocomplete="off"
           maxlength="120"
-          :aria-invalid="invalid"
+          :invalid="invalid"
           :aria-describedby="described"
         />
       </FormField>
@@ -157,10 +172,13 @@ function newNetwork(): void {
   <StepLacks :chain="chain" :at="['network']" />
   <label v-if="parts.of('offer').length" class="or"
     ><span class="quiet">or an offer of Parts</span>
-    <select v-model="body.offerId" aria-label="Offer of Parts">
-      <option value="">none: a new one from the link</option>
-      <option v-for="o in parts.of('offer')" :key="o.id" :value="o.id">{{ o.body.name }}</option>
-    </select></label
-  >
+    <PickOne
+      v-model="body.offerId"
+      aria-label="Offer of Parts"
+      :options="[
+        { value: '', label: 'none: a new one from the link' },
+        ...parts.of('offer').map((o) => ({ value: o.id, label: o.body.name })),
+      ]"
+  /></label>
 </template>
 <style scoped src="./steps.css"></style>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Step 3: a landing page, or none. */
+import Button from 'primevue/button';
 import type { PartRecord, SheetBody } from '@tracheon/core/contract';
 import { Plus } from '@lucide/vue';
 import { computed } from 'vue';
@@ -26,19 +27,19 @@ const buttons = (n: number): string => (n === 1 ? '1 button' : `${n} buttons`);
 </script>
 <template>
   <div class="choices" role="group" aria-label="Landing page">
-    <button
-      type="button"
+    <Button
+      severity="secondary"
       class="choice"
       :aria-pressed="body.landingPageId === ''"
       @click="body.landingPageId = ''"
     >
       Direct link <span class="quiet">straight to the offer</span>
-    </button>
-    <button
+    </Button>
+    <Button
+      severity="secondary"
+      class="choice"
       v-for="p in pages"
       :key="p.id"
-      type="button"
-      class="choice"
       :aria-pressed="body.landingPageId === p.id"
       @click="body.landingPageId = p.id"
     >
@@ -47,10 +48,10 @@ const buttons = (n: number): string => (n === 1 ? '1 button' : `${n} buttons`);
         >{{ buttons(p.body.buttons)
         }}{{ p.body.countries.length ? ` · ${p.body.countries.slice(0, 4).join(', ')}` : '' }}</span
       >
-    </button>
-    <button type="button" class="choice new" @click="$emit('make', 'landing-page', {})">
+    </Button>
+    <Button severity="secondary" class="choice new" @click="$emit('make', 'landing-page', {})">
       <span class="row"><Plus :size="14" aria-hidden="true" /> New page</span>
-    </button>
+    </Button>
   </div>
   <p v-if="errors.landingPageId" class="error small">{{ errors.landingPageId }}</p>
   <StepLacks :chain="chain" :at="['landing-page']" />

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** Step 2: who sends the visits. */
+import PickOne from '../../ui/PickOne.vue';
+import Button from 'primevue/button';
 import type { SheetBody } from '@tracheon/core/contract';
 import { Plus } from '@lucide/vue';
 import { useParts } from '../../app/parts.ts';
-import FormField from '../../shared/FormField.vue';
+import FormField from '../../ui/FormField.vue';
 import StepLacks from './StepLacks.vue';
 import type { Chain } from './useChain.ts';
 
@@ -21,14 +23,20 @@ const parts = useParts();
       hint="Its parameters stand in the tracking link."
     >
       <span class="row nowrap">
-        <select :id="id" v-model="body.sourceId" :aria-invalid="invalid" :aria-describedby="described">
-          <option value="">choose</option>
-          <option v-for="s in parts.of('source')" :key="s.id" :value="s.id">{{ s.body.name }}</option>
-        </select>
-        <button type="button" class="bare" @click="$emit('make', 'source', {})">
+        <PickOne
+          :id="id"
+          v-model="body.sourceId"
+          :invalid="invalid"
+          :aria-describedby="described"
+          :options="[
+            { value: '', label: 'choose' },
+            ...parts.of('source').map((s) => ({ value: s.id, label: s.body.name })),
+          ]"
+        />
+        <Button variant="link" @click="$emit('make', 'source', {})">
           <Plus :size="14" aria-hidden="true" /> New
-        </button>
-        <button type="button" class="bare" @click="$emit('template', 'source')">Template</button>
+        </Button>
+        <Button variant="link" @click="$emit('template', 'source')">Template</Button>
       </span>
     </FormField>
     <FormField
@@ -38,16 +46,24 @@ const parts = useParts();
       hint="Told at its own address, where it has one."
       :error="errors.account"
     >
-      <select :id="id" v-model="body.account">
-        <option value="">none in particular</option>
-        <option v-for="a in chain.source.value.body.accounts" :key="a.name">{{ a.name }}</option>
-      </select>
+      <PickOne
+        :id="id"
+        v-model="body.account"
+        :options="[
+          { value: '', label: 'none in particular' },
+          ...chain.source.value.body.accounts.map((a) => ({ value: a.name, label: a.name })),
+        ]"
+      />
     </FormField>
     <FormField v-if="chain.source.value?.body.adFormats.length" v-slot="{ id }" label="Ad format">
-      <select :id="id" v-model="body.adFormat">
-        <option value="">not said</option>
-        <option v-for="f in chain.source.value.body.adFormats" :key="f">{{ f }}</option>
-      </select>
+      <PickOne
+        :id="id"
+        v-model="body.adFormat"
+        :options="[
+          { value: '', label: 'not said' },
+          ...chain.source.value.body.adFormats.map((f) => ({ value: f, label: f })),
+        ]"
+      />
     </FormField>
   </div>
   <StepLacks :chain="chain" :at="['source']" />

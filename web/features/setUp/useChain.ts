@@ -22,7 +22,7 @@ import { countryOf, productWords, sheetNames } from '@tracheon/core/naming';
 import { configuredTrail } from '@tracheon/core/trail';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import { allCountries } from '../../shared/countries.ts';
+import { allCountries } from '../../ui/countries.ts';
 
 const codes = new Set(allCountries.map((c) => c.code));
 

@@ -1,10 +1,13 @@
 <script setup lang="ts">
+import InputText from 'primevue/inputtext';
+import SecretField from '../../ui/SecretField.vue';
+import Button from 'primevue/button';
 import { CircleAlert } from '@lucide/vue';
 import { ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useSession } from '../../app/session.ts';
-import FormField from '../../shared/FormField.vue';
-import TracheonMark from '../../shared/TracheonMark.vue';
+import FormField from '../../ui/FormField.vue';
+import TracheonMark from '../../ui/TracheonMark.vue';
 
 const session = useSession();
 const router = useRouter();
@@ -39,22 +42,15 @@ async function signIn(): Promise<void> {
       </div>
       <p class="quiet">Every ID that goes out comes back, or you learn where it stopped.</p>
       <FormField v-slot="{ id }" label="E-mail address"
-        ><input
-          :id="id"
-          v-model="email"
-          type="text"
-          inputmode="email"
-          autocomplete="username"
-          required
-          autofocus
+        ><InputText :id="id" v-model="email" inputmode="email" autocomplete="username" required autofocus
       /></FormField>
       <FormField v-slot="{ id }" label="Password" hint="The first one was printed when Tracheon was started.">
-        <input :id="id" v-model="password" type="password" autocomplete="current-password" required />
+        <SecretField :id="id" v-model="password" autocomplete="current-password" required />
       </FormField>
       <p v-if="failure" class="error row" role="alert">
         <CircleAlert :size="16" aria-hidden="true" /> {{ failure }}
       </p>
-      <button class="main" type="submit" :disabled="busy">{{ busy ? 'Signing in …' : 'Sign in' }}</button>
+      <Button type="submit" :disabled="busy">{{ busy ? 'Signing in …' : 'Sign in' }}</Button>
     </form>
   </main>
 </template>

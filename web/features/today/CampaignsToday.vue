@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import ListTable from '../../ui/ListTable.vue';
 import type { CampaignsReport } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
-import { count } from '../../shared/format.ts';
-import ProfitBar from '../../shared/ProfitBar.vue';
-import SignedMoney from '../../shared/SignedMoney.vue';
+import { count } from '../../ui/format.ts';
+import ProfitBar from '../../ui/ProfitBar.vue';
+import SignedMoney from '../../ui/SignedMoney.vue';
 
 const props = defineProps<{ report: CampaignsReport }>();
 const parts = useParts();
@@ -18,34 +19,31 @@ const profits = computed(() => rows.value.map((r) => Number(r.figures.profitMicr
 <template>
   <p v-if="rows.length === 0" class="quiet pad">No visit today yet.</p>
   <div v-else class="scroll" tabindex="0" role="region" aria-label="Campaigns today, table">
-    <table>
-      <thead>
-        <tr>
-          <th scope="col">Campaign</th>
-          <th scope="col" class="num">Profit</th>
-          <th scope="col"><span class="visually-hidden">Profit bar</span></th>
-          <th scope="col" class="num">Visits</th>
-          <th scope="col" class="num">Conv.</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="r in rows" :key="r.campaignId">
-          <td>
-            <RouterLink :to="`/campaigns/${r.campaignId}`">{{ r.name }}</RouterLink>
-          </td>
-          <td class="num"><SignedMoney :micros="r.figures.profitMicros" /></td>
-          <td>
-            <ProfitBar
-              :micros="r.figures.profitMicros"
-              :most="Math.max(...profits)"
-              :least="Math.min(...profits)"
-            />
-          </td>
-          <td class="num">{{ count(r.figures.visits) }}</td>
-          <td class="num">{{ count(r.figures.conversions) }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      :rows="rows"
+      :row-key="(r) => r.campaignId"
+      label="Campaigns today"
+      :columns="[
+        { key: 'name', label: 'Campaign', sort: (r) => r.name },
+        { key: 'profit', label: 'Profit', num: true, sort: (r) => BigInt(r.figures.profitMicros) },
+        { key: 'bar', label: '(Profit bar)' },
+        { key: 'visits', label: 'Visits', num: true, sort: (r) => r.figures.visits },
+        { key: 'conversions', label: 'Conv.', num: true, sort: (r) => r.figures.conversions },
+      ]"
+    >
+      <template #name="{ row }"
+        ><RouterLink :to="`/campaigns/${row.campaignId}`">{{ row.name }}</RouterLink></template
+      >
+      <template #profit="{ row }"><SignedMoney :micros="row.figures.profitMicros" /></template>
+      <template #bar="{ row }"
+        ><ProfitBar
+          :micros="row.figures.profitMicros"
+          :most="Math.max(...profits)"
+          :least="Math.min(...profits)"
+      /></template>
+      <template #visits="{ row }">{{ count(row.figures.visits) }}</template>
+      <template #conversions="{ row }">{{ count(row.figures.conversions) }}</template>
+    </ListTable>
   </div>
 </template>
 <style scoped>

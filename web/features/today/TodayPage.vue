@@ -7,12 +7,12 @@ import { useParts } from '../../app/parts.ts';
 import { usePasted } from '../../app/pasted.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import FiguresLine from '../../shared/FiguresLine.vue';
-import { dayName } from '../../shared/format.ts';
+import FiguresLine from '../../ui/FiguresLine.vue';
+import { dayName } from '../../ui/format.ts';
 import LatestConversions from '../../shared/LatestConversions.vue';
 import LiveMark from '../../shared/LiveMark.vue';
-import PageHead from '../../shared/PageHead.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import PageHead from '../../ui/PageHead.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 import { usePage } from '../../shared/usePage.ts';
 import CampaignsToday from './CampaignsToday.vue';
 

@@ -1,13 +1,18 @@
 <script setup lang="ts">
 /** The link reader: paste any link, or many, or a tag; see what is in it; take values out of it. Nothing is fetched. */
+import ListTable from '../../ui/ListTable.vue';
+import Textarea from 'primevue/textarea';
+import Button from 'primevue/button';
+import PickOne from '../../ui/PickOne.vue';
+import Checkbox from 'primevue/checkbox';
 import { compareLinks, extractLinks, readLink, type ReadParameter } from '@tracheon/core/links';
 import { computed, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { useSession } from '../../app/session.ts';
-import CopyButton from '../../shared/CopyButton.vue';
-import LinkText from '../../shared/LinkText.vue';
-import PageHead from '../../shared/PageHead.vue';
-import StateBlock from '../../shared/StateBlock.vue';
+import CopyButton from '../../ui/CopyButton.vue';
+import LinkText from '../../ui/LinkText.vue';
+import PageHead from '../../ui/PageHead.vue';
+import StateBlock from '../../ui/StateBlock.vue';
 import ReadLinkView from './ReadLinkView.vue';
 import { addParameters } from './addParameters.ts';
 
@@ -43,6 +48,7 @@ const fromWords = {
 };
 const example =
   'https://feed.example/s?src=tide&kw1=rye%2520starter&kw2=oat+bread&to=https%3A%2F%2Fshop.example%2Fp%3Fsid%3D%7BCLICK%7D';
+const EXAMPLE_LINK = 'https://go.network.example/o/1';
 </script>
 <template>
   <PageHead
@@ -52,13 +58,13 @@ const example =
   <div class="stack">
     <section class="sheet pad">
       <label for="pasted" class="visually-hidden">Links or tags</label>
-      <textarea
+      <Textarea
         id="pasted"
         v-model="text"
         rows="3"
         class="mono-input wide"
         spellcheck="false"
-        placeholder="https://…  or  <img src=…>  or a line for each link"
+        placeholder="A link, several lines of links, or an image or script tag"
       />
     </section>
     <StateBlock
@@ -68,52 +74,58 @@ const example =
       :title="text.trim() === '' ? 'Nothing pasted yet' : 'No address in this text'"
       words="A network’s offer link, a search feed’s long link, a pixel’s tag: encoded values are decoded, addresses inside addresses opened, placeholders marked."
     >
-      <button type="button" class="main" @click="text = example">Show an example</button>
+      <Button @click="text = example">Show an example</Button>
     </StateBlock>
     <div v-else class="two">
       <section class="sheet pad" aria-label="What is in the link">
         <div v-if="found.length > 1" class="row choose">
           <label
             >Link
-            <select v-model="at">
-              <option v-for="(f, i) in found" :key="i" :value="i">
-                {{ i + 1 }} · {{ f.link.slice(0, 60) }}
-              </option>
-            </select></label
-          >
+            <PickOne
+              v-model="at"
+              :options="[...found.map((f, i) => ({ value: i, label: `${i + 1} · ${f.link.slice(0, 60)}` }))]"
+          /></label>
           <label
             >compared with
-            <select v-model="second">
-              <option :value="-1">none</option>
-              <option v-for="(f, i) in found" v-show="i !== at" :key="i" :value="i">
-                {{ i + 1 }} · {{ f.link.slice(0, 60) }}
-              </option>
-            </select></label
-          >
+            <PickOne
+              v-model="second"
+              :options="[
+                { value: -1, label: 'none' },
+                ...found
+                  .map((f, i) => ({ value: i, label: `${i + 1} · ${f.link.slice(0, 60)}` }))
+                  .filter((choice) => choice.value !== at),
+              ]"
+          /></label>
         </div>
         <template v-if="shown">
           <p v-if="fromWords[shown.from]" class="quiet">{{ fromWords[shown.from] }}</p>
-          <table v-if="compared" aria-label="The two links compared">
-            <thead>
-              <tr>
-                <th scope="col">Parameter</th>
-                <th scope="col">{{ at + 1 }}</th>
-                <th scope="col">{{ second + 1 }}</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="(c, i) in compared.filter((row) => !onlyDifferences || !row.same)" :key="i">
-                <th scope="row" class="mono">{{ c.name }}</th>
-                <td class="mono">{{ c.first ?? '–' }}</td>
-                <td class="mono">{{ c.second ?? '–' }} <span v-if="c.same" class="quiet">same</span></td>
-              </tr>
-              <tr v-if="compared.every((c) => c.same) && onlyDifferences">
-                <td colspan="3" class="quiet">The same parameters with the same values.</td>
-              </tr>
-            </tbody>
-          </table>
+          <ListTable
+            v-if="compared"
+            :rows="compared.filter((row) => !onlyDifferences || !row.same)"
+            :row-key="(c) => c.name"
+            label="The two links compared"
+            :columns="[
+              { key: 'name', label: 'Parameter', sort: (c) => c.name },
+              { key: 'first', label: String(at + 1) },
+              { key: 'second', label: String(second + 1) },
+            ]"
+          >
+            <template #empty
+              ><p class="quiet">Both links have the same parameters with the same values.</p></template
+            >
+            <template #name="{ row }"
+              ><span class="mono">{{ row.name }}</span></template
+            >
+            <template #first="{ row }"
+              ><span class="mono">{{ row.first ?? '–' }}</span></template
+            >
+            <template #second="{ row }"
+              ><span class="mono">{{ row.second ?? '–' }}</span>
+              <span v-if="row.same" class="quiet"> same</span></template
+            >
+          </ListTable>
           <label v-if="compared" class="row quiet"
-            ><input v-model="onlyDifferences" type="checkbox" /> only what differs</label
+            ><Checkbox v-model="onlyDifferences" binary /> only what differs</label
           >
           <ReadLinkView v-else v-model:picked="picked" :link="shown.read" />
         </template>
@@ -122,26 +134,24 @@ const example =
         <h2>Take values out</h2>
         <p class="quiet">Tick parameters; they are put into a link of your own.</p>
         <label for="target">Into this link</label>
-        <textarea
+        <Textarea
           id="target"
           v-model="target"
           rows="2"
           class="mono-input wide"
           spellcheck="false"
-          placeholder="https://go.network.example/o/1"
+          :placeholder="EXAMPLE_LINK"
         />
         <template v-if="built">
           <LinkText :link="built" expander="we" />
           <div class="row">
             <CopyButton :text="built" label="Copy" hint="The link with the values" />
-            <button
+            <Button
               v-if="session.canEdit"
-              type="button"
-              class="main"
               @click="router.push({ path: '/parts/offer', query: { new: '1', link: built } })"
             >
               New offer with this link
-            </button>
+            </Button>
           </div>
         </template>
         <p v-else class="quiet">

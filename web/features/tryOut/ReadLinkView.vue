@@ -1,8 +1,11 @@
 <script setup lang="ts">
 /** One link taken apart: address, parameters with their layers, addresses inside opened in place. */
+import ListTable from '../../ui/ListTable.vue';
+import Checkbox from 'primevue/checkbox';
+import FoldBlock from '../../ui/FoldBlock.vue';
 import type { ReadLink, ReadParameter } from '@tracheon/core/links';
 import { computed } from 'vue';
-import LinkText from '../../shared/LinkText.vue';
+import LinkText from '../../ui/LinkText.vue';
 
 const props = defineProps<{ link: ReadLink; nested?: boolean }>();
 /** Parameters that were picked, by name and value as they are decoded. */
@@ -18,6 +21,20 @@ const rows = computed(() => {
     return [{ head: p.run, all: props.link.parameters.filter((q) => q.run === p.run) }];
   });
 });
+/** A line for each run, and one for each parameter. */
+interface Line {
+  key: string;
+  head: string;
+  run: ReadParameter[];
+  parameter: ReadParameter | null;
+}
+const lines = computed<Line[]>(() =>
+  rows.value.flatMap(({ head, all }, r) => {
+    const run = head ? all : [];
+    const each = all.map((parameter, i) => ({ key: `${r}.${i}`, head, run, parameter }));
+    return head ? [{ key: `${r}`, head, run, parameter: null }, ...each] : each;
+  }),
+);
 const isPicked = (p: ReadParameter): boolean => picked.value.includes(p);
 const toggle = (p: ReadParameter): void => {
   picked.value = isPicked(p) ? picked.value.filter((q) => q !== p) : [...picked.value, p];
@@ -45,56 +62,59 @@ const times = [
       <span v-if="link.fragment" class="quiet">#{{ link.fragment }}</span>
     </p>
     <p v-if="link.parameters.length === 0" class="quiet">No parameters.</p>
-    <table v-else>
-      <thead>
-        <tr>
-          <th scope="col"><span class="visually-hidden">Take</span></th>
-          <th scope="col">Parameter</th>
-          <th scope="col">Value</th>
-          <th scope="col">Usually</th>
-        </tr>
-      </thead>
-      <tbody v-for="(row, r) in rows" :key="r">
-        <tr v-if="row.head" class="run">
-          <td>
-            <input
-              type="checkbox"
-              :checked="row.all.every(isPicked)"
-              :aria-label="`Take all of ${row.head}`"
-              @change="pickRun(row.all)"
-            />
-          </td>
-          <td colspan="3">
-            <strong>{{ row.head }}</strong> <span class="quiet">a run of {{ row.all.length }}</span>
-          </td>
-        </tr>
-        <tr v-for="(p, i) in row.all" :key="i" :class="{ inrun: row.head }">
-          <td>
-            <input
-              type="checkbox"
-              :checked="isPicked(p)"
-              :aria-label="`Take ${p.name}`"
-              @change="toggle(p)"
-            />
-          </td>
-          <th scope="row" class="mono">{{ p.name }}</th>
-          <td>
-            <LinkText v-if="!p.nested" :link="p.value || '(empty)'" expander="they" />
-            <span v-if="p.layers.length > 1" class="quiet small"> {{ times[p.layers.length - 1] }}</span>
-            <details v-if="p.layers.length > 2" class="layers">
-              <summary>layers</summary>
-              <ol>
-                <li v-for="layer in p.layers" :key="layer">
-                  <code>{{ layer }}</code>
-                </li>
-              </ol>
-            </details>
-            <ReadLinkView v-if="p.nested" v-model:picked="picked" :link="p.nested" nested />
-          </td>
-          <td class="quiet">{{ p.meaning }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      v-else
+      :rows="lines"
+      :row-key="(line) => line.key"
+      label="Parameters of the link"
+      :columns="[
+        { key: 'take', label: '(Take)' },
+        { key: 'name', label: 'Parameter' },
+        { key: 'value', label: 'Value' },
+        { key: 'meaning', label: 'Usual meaning' },
+      ]"
+    >
+      <template #take="{ row }">
+        <Checkbox
+          v-if="row.parameter"
+          binary
+          :model-value="isPicked(row.parameter)"
+          :aria-label="`Take ${row.parameter.name}`"
+          @update:model-value="toggle(row.parameter)"
+        />
+        <Checkbox
+          v-else
+          binary
+          :model-value="row.run.every(isPicked)"
+          :aria-label="`Take all of ${row.head}`"
+          @update:model-value="pickRun(row.run)"
+        />
+      </template>
+      <template #name="{ row }">
+        <span v-if="row.parameter" class="mono" :class="{ inrun: row.run.length > 0 }">{{
+          row.parameter.name
+        }}</span>
+        <strong v-else>{{ row.head }}</strong>
+      </template>
+      <template #value="{ row: { parameter: p, run } }">
+        <template v-if="p">
+          <LinkText v-if="!p.nested" :link="p.value || '(empty)'" expander="they" />
+          <span v-if="p.layers.length > 1" class="quiet small"> {{ times[p.layers.length - 1] }}</span>
+          <FoldBlock v-if="p.layers.length > 2" title="Layers" class="layers">
+            <ol>
+              <li v-for="layer in p.layers" :key="layer">
+                <code>{{ layer }}</code>
+              </li>
+            </ol>
+          </FoldBlock>
+          <ReadLinkView v-if="p.nested" v-model:picked="picked" :link="p.nested" nested />
+        </template>
+        <span v-else class="quiet">{{ run.length }} similar parameters</span>
+      </template>
+      <template #meaning="{ row }"
+        ><span class="quiet">{{ row.parameter?.meaning }}</span></template
+      >
+    </ListTable>
   </div>
 </template>
 <style scoped>

@@ -3,6 +3,11 @@
  * Visit, button, conversion, source told: each turns on by itself when it has been seen, and says what to look at while
  * it stays off. Tests go by the real endpoints.
  */
+import Button from 'primevue/button';
+import FoldBlock from '../../ui/FoldBlock.vue';
+import Checkbox from 'primevue/checkbox';
+import PickOne from '../../ui/PickOne.vue';
+import InputText from 'primevue/inputtext';
 import type { TestConversion, TestConversionAnswer, TestVisitAnswer } from '@tracheon/core/contract';
 import { statuses } from '@tracheon/core/contract';
 import type { CheckStep } from '@tracheon/core/trail';
@@ -11,10 +16,10 @@ import { api } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../AmountInput.vue';
-import { allCountries } from '../countries.ts';
-import { moment } from '../format.ts';
-import StateBlock from '../StateBlock.vue';
+import AmountInput from '../../ui/AmountInput.vue';
+import { allCountries } from '../../ui/countries.ts';
+import { moment } from '../../ui/format.ts';
+import StateBlock from '../../ui/StateBlock.vue';
 import VisitSheet from '../VisitSheet.vue';
 import { sendTest, type TestVisitor } from './sendTest.ts';
 import type { ShownCampaign } from './useCampaignLive.ts';
@@ -107,7 +112,7 @@ function openTrail(clickId: string): void {
   <section class="checklist" aria-label="Live checklist">
     <div class="row spread">
       <h2>Live checklist</h2>
-      <button type="button" class="bare small" @click="openNewest">Latest raw request <kbd>R</kbd></button>
+      <Button variant="link" class="small" @click="openNewest">Latest raw request <kbd>R</kbd></Button>
     </div>
     <StateBlock
       v-if="shown.failure.value && steps.length === 0"
@@ -134,87 +139,91 @@ function openTrail(clickId: string): void {
           >
             {{ s.says }}
           </p>
-          <button v-if="s.clickId" type="button" class="bare small" @click="openTrail(s.clickId)">
+          <Button variant="link" class="small" v-if="s.clickId" @click="openTrail(s.clickId)">
             Its trail and raw request
-          </button>
-          <details v-else-if="s.raw" class="raw">
-            <summary>Raw request</summary>
+          </Button>
+          <FoldBlock title="Raw request" v-else-if="s.raw" class="raw">
             <code>{{ s.raw }}</code>
-          </details>
+          </FoldBlock>
         </div>
       </li>
     </ol>
     <div v-if="session.canEdit" class="tests">
       <div class="acts">
-        <button type="button" :disabled="busy !== '' || !isLive" @click="sendVisit">
+        <Button severity="secondary" :disabled="busy !== '' || !isLive" @click="sendVisit">
           Send a test visit <kbd>V</kbd>
-        </button>
+        </Button>
         <template v-if="page">
-          <button
+          <Button
+            severity="secondary"
             v-for="n in page.body.buttons"
             :key="n"
-            type="button"
             :disabled="busy !== '' || about === ''"
             @click="press(n)"
           >
             Press button {{ n }}
-          </button>
+          </Button>
         </template>
-        <button type="button" :disabled="busy !== '' || about === ''" @click="fire">
+        <Button severity="secondary" :disabled="busy !== '' || about === ''" @click="fire">
           Fire a test conversion
-        </button>
+        </Button>
       </div>
       <label class="row tell"
-        ><input v-model="conversion.reportToSource" type="checkbox" /> tell the source of this test too</label
+        ><Checkbox v-model="conversion.reportToSource" binary /> tell the source of this test too</label
       >
       <p v-if="busy" class="quiet small" role="status">Under way …</p>
       <p v-if="said" class="small said" role="status">{{ said }}</p>
       <p v-if="failure" class="error small" role="alert">{{ failure }}</p>
-      <button type="button" class="bare small" :aria-expanded="more" @click="more = !more">
+      <Button variant="link" class="small" :aria-expanded="more" @click="more = !more">
         {{ more ? 'Fewer settings' : 'As which visitor, with which payout …' }}
-      </button>
+      </Button>
       <div v-if="more" class="settings">
         <label
           >Country
-          <select v-model="visitor.country">
-            <option value="">as my address says</option>
-            <option v-for="c in allCountries" :key="c.code" :value="c.code">{{ c.name }}</option>
-          </select></label
-        >
+          <PickOne
+            v-model="visitor.country"
+            :options="[
+              { value: '', label: 'as my address says' },
+              ...allCountries.map((c) => ({ value: c.code, label: c.name })),
+            ]"
+        /></label>
         <label
           >Device
-          <select v-model="visitor.device">
-            <option value="phone">Android phone</option>
-            <option value="iphone">iPhone</option>
-            <option value="tablet">tablet</option>
-            <option value="desktop">desktop</option>
-          </select></label
-        >
+          <PickOne
+            v-model="visitor.device"
+            :options="[
+              { value: 'phone', label: 'Android phone' },
+              { value: 'iphone', label: 'iPhone' },
+              { value: 'tablet', label: 'tablet' },
+              { value: 'desktop', label: 'desktop' },
+            ]"
+        /></label>
         <label v-for="p in shown.source.value?.body.parameters ?? []" :key="p.parameter"
           ><code>{{ p.parameter }}</code>
-          <input
-            :value="visitor.values?.[p.parameter] ?? ''"
+          <InputText
+            :model-value="visitor.values?.[p.parameter] ?? ''"
             placeholder="a sample"
             class="mono-input"
-            @input="(visitor.values ??= {})[p.parameter] = ($event.target as HTMLInputElement).value"
+            @update:model-value="(visitor.values ??= {})[p.parameter] = $event ?? ''"
         /></label>
         <label
           >Event type
-          <select v-model="conversion.eventTypeId">
-            <option value="">not said</option>
-            <option v-for="e in parts.of('event-type')" :key="e.id" :value="e.id">{{ e.body.name }}</option>
-          </select></label
-        >
+          <PickOne
+            v-model="conversion.eventTypeId"
+            :options="[
+              { value: '', label: 'not said' },
+              ...parts.of('event-type').map((e) => ({ value: e.id, label: e.body.name })),
+            ]"
+        /></label>
         <label
           >Status
-          <select v-model="conversion.status">
-            <option value="">not said</option>
-            <option v-for="s in statuses" :key="s">{{ s }}</option>
-          </select></label
-        >
+          <PickOne
+            v-model="conversion.status"
+            :options="[{ value: '', label: 'not said' }, ...statuses.map((s) => ({ value: s, label: s }))]"
+        /></label>
         <label>Payout <AmountInput v-model="conversion.payoutMicros" /></label>
-        <label>Transaction <input v-model="conversion.transaction" /></label>
-        <button type="button" class="bare small" @click="copyLink">Copy a test link for my own phone</button>
+        <label>Transaction <InputText v-model="conversion.transaction" /></label>
+        <Button variant="link" class="small" @click="copyLink">Copy a test link for my own phone</Button>
       </div>
     </div>
     <VisitSheet v-if="opened" v-model:open="sheetOpen" :click-id="opened" />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import LinkText from '../LinkText.vue';
+import LinkText from '../../ui/LinkText.vue';
 </script>
 <template>
   <span class="legend" aria-label="What the shapes mean"

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** The trail as a list: a round mark for what is known, a hollow one for what is waited for, a diamond for what is missing. */
+import FoldBlock from '../../ui/FoldBlock.vue';
 import type { Hop, Lack, TravelledHop } from '@tracheon/core/trail';
 import { useSession } from '../../app/session.ts';
-import { moment } from '../format.ts';
-import LinkText from '../LinkText.vue';
+import { moment } from '../../ui/format.ts';
+import LinkText from '../../ui/LinkText.vue';
 import TrailLacks from './TrailLacks.vue';
 import { hopNote, hopTitle } from './trailWords.ts';
 
@@ -32,10 +33,9 @@ const raw = (h: Hop | TravelledHop): string => ('raw' in h ? h.raw : '');
           }}</template>
         </p>
         <TrailLacks :lacks="h.lacks" v-bind="ids ? { ids } : {}" />
-        <details v-if="raw(h)" class="raw">
-          <summary>Raw request</summary>
+        <FoldBlock title="Raw request" v-if="raw(h)" class="raw">
           <code>{{ raw(h) }}</code>
-        </details>
+        </FoldBlock>
       </div>
     </li>
   </ol>

@@ -2,7 +2,7 @@
 /** The trail as stations joined by wires: the way out on the first row, the way back on the second. */
 import { isWayBack, type Hop, type Lack } from '@tracheon/core/trail';
 import { computed } from 'vue';
-import LinkText from '../LinkText.vue';
+import LinkText from '../../ui/LinkText.vue';
 import TrailLacks from './TrailLacks.vue';
 import { hopNote, hopTitle } from './trailWords.ts';
 

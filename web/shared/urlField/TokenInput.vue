@@ -1,140 +1,52 @@
 <script setup lang="ts">
-/** A text in which tokens are completed while typing: by their opening mark, then by name or meaning. */
-import { computed, nextTick, ref, useId } from 'vue';
+/** One short text in which tokens are completed while typing, by name or meaning: a value in the structure of a link. */
+import AutoComplete from 'primevue/autocomplete';
+import { ref } from 'vue';
 import { completionAt, putIn, type Candidate, type Completion } from './completion.ts';
 
 const props = defineProps<{
-  id?: string;
   candidates: Candidate[];
-  lines?: number;
-  label?: string;
-  invalid?: boolean;
-  describedby?: string | undefined;
+  label: string;
   disabled?: boolean;
   placeholder?: string;
 }>();
 const model = defineModel<string>({ required: true });
-const own = useId();
-const field = ref<HTMLInputElement | HTMLTextAreaElement | null>(null);
 const completion = ref<Completion | null>(null);
-const at = ref(0);
-const listId = computed(() => `${own}-list`);
+const options = ref<Candidate[]>([]);
+let caret = 0;
 
-/** The field's own text: the model has it only after the next turn. */
-function look(): void {
-  const { value = '', selectionStart } = field.value ?? {};
-  completion.value = completionAt(value, selectionStart ?? value.length, props.candidates);
-  at.value = 0;
+function look(event: { originalEvent: Event; query: string }): void {
+  const field = event.originalEvent.target as HTMLInputElement | null;
+  caret = field?.selectionStart ?? event.query.length;
+  completion.value = completionAt(event.query, caret, props.candidates);
+  options.value = completion.value?.options ?? [];
 }
-function close(): void {
-  completion.value = null;
+/** What is typed is the model; what is chosen goes to where its beginning was typed. */
+function update(value: string | Candidate | null): void {
+  if (value === null || typeof value === 'string') model.value = value ?? '';
+  else if (completion.value) model.value = putIn(model.value, caret, completion.value, value).text;
 }
-async function take(candidate: Candidate): Promise<void> {
-  const { value } = completion;
-  if (!value || !field.value) return;
-  const put = putIn(model.value, field.value.selectionStart ?? 0, value, candidate);
-  model.value = put.text;
-  close();
-  await nextTick();
-  field.value.setSelectionRange(put.caret, put.caret);
-}
-function onKey(event: KeyboardEvent): void {
-  const { value } = completion;
-  if (!value) return;
-  const n = value.options.length;
-  if (event.key === 'ArrowDown') at.value = (at.value + 1) % n;
-  else if (event.key === 'ArrowUp') at.value = (at.value + n - 1) % n;
-  else if (event.key === 'Enter' || event.key === 'Tab') void take(value.options[at.value]!);
-  else if (event.key === 'Escape') close();
-  else return;
-  // The sheet around it would close by Escape, the form be sent by Enter.
-  event.preventDefault();
-  event.stopPropagation();
-}
-function onInput(event: Event): void {
-  model.value = (event.target as HTMLInputElement).value;
-  look();
-}
-defineExpose({ focus: () => field.value?.focus() });
 </script>
 <template>
-  <span class="token-input">
-    <component
-      :is="lines ? 'textarea' : 'input'"
-      :id="id"
-      ref="field"
-      :value="model"
-      :rows="lines"
-      class="mono-input"
-      spellcheck="false"
-      autocomplete="off"
-      role="combobox"
-      aria-autocomplete="list"
-      :aria-expanded="completion !== null"
-      :aria-controls="listId"
-      :aria-activedescendant="completion ? `${own}-${at}` : undefined"
-      :aria-label="label"
-      :aria-invalid="invalid"
-      :aria-describedby="describedby"
-      :disabled="disabled"
-      :placeholder="placeholder"
-      @input="onInput"
-      @keydown="onKey"
-      @blur="close"
-    />
-    <ul v-if="completion" :id="listId" role="listbox" aria-label="Tokens that fit">
-      <li
-        v-for="(c, i) in completion.options"
-        :id="`${own}-${i}`"
-        :key="c.text"
-        role="option"
-        :aria-selected="i === at"
-        @mousedown.prevent="take(c)"
-      >
-        <code>{{ c.text }}</code> <span>{{ c.meaning }}</span>
-      </li>
-    </ul>
-  </span>
+  <AutoComplete
+    :model-value="model"
+    :suggestions="options"
+    option-label="text"
+    :delay="0"
+    :min-length="1"
+    :show-empty-message="false"
+    auto-option-focus
+    input-class="mono-input"
+    :aria-label="label"
+    :disabled="disabled"
+    :placeholder="placeholder"
+    fluid
+    :pt="{ pcInputText: { root: { spellcheck: 'false' } } }"
+    @complete="look"
+    @update:model-value="update"
+  >
+    <template #option="{ option }">
+      <code>{{ option.text }}</code> <span class="quiet">{{ option.meaning }}</span>
+    </template>
+  </AutoComplete>
 </template>
-<style scoped>
-.token-input {
-  position: relative;
-  display: block;
-  width: 100%;
-}
-.token-input > input,
-.token-input > textarea {
-  width: 100%;
-}
-ul {
-  position: absolute;
-  z-index: 30;
-  left: 0;
-  top: calc(100% + 2px);
-  min-width: 300px;
-  max-width: 480px;
-  margin: 0;
-  padding: 4px;
-  list-style: none;
-  background: var(--sheet);
-  border: 1px solid var(--border);
-  border-radius: 5px;
-}
-li {
-  display: flex;
-  gap: 10px;
-  justify-content: space-between;
-  padding: 4px 6px;
-  border-radius: 3px;
-  cursor: pointer;
-  font-size: 12px;
-}
-li span {
-  color: var(--quiet);
-  text-align: right;
-}
-li[aria-selected='true'],
-li:hover {
-  background: var(--tint);
-}
-</style>

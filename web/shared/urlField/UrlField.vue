@@ -3,6 +3,9 @@
  * A link as text and as structure at once: typed or pasted above, taken apart below, editable in either place. What the
  * checks say stands where it arises; what goes out is shown with a made-up visit.
  */
+import Button from 'primevue/button';
+import FoldBlock from '../../ui/FoldBlock.vue';
+import InputText from 'primevue/inputtext';
 import {
   applyAllFixes,
   applyFix,
@@ -12,14 +15,12 @@ import {
   type LinkContext,
 } from '@tracheon/core/links';
 import { compileTemplate, expandTemplate, type TokenPlace } from '@tracheon/core/tokens';
-import { computed, reactive, ref, watch } from 'vue';
-import FindingsList from '../FindingsList.vue';
-import FormField from '../FormField.vue';
-import LinkText from '../LinkText.vue';
+import { computed, defineAsyncComponent, reactive, ref } from 'vue';
+import FindingsList from '../../ui/FindingsList.vue';
+import FormField from '../../ui/FormField.vue';
+import LinkText from '../../ui/LinkText.vue';
 import type { Candidate } from './completion.ts';
-import { History } from './history.ts';
 import { sampleValue } from './sample.ts';
-import TokenInput from './TokenInput.vue';
 import UrlRows from './UrlRows.vue';
 
 const props = defineProps<{
@@ -36,21 +37,12 @@ const props = defineProps<{
   outgoingSays?: string;
 }>();
 const model = defineModel<string>({ required: true });
-const history = new History(model.value);
 const structure = ref(false);
 const sample = reactive<Record<string, string>>({});
 
-function change(text: string, whole = false): void {
-  history.change(text, performance.now(), whole);
-  model.value = text;
-}
-watch(model, (now) => history.change(now, performance.now(), true));
-function onKey(event: KeyboardEvent): void {
-  if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return;
-  event.preventDefault();
-  const text = event.shiftKey ? history.redo() : history.undo();
-  if (text !== null) model.value = text;
-}
+/** The editor is large; it comes with the first form that needs one. */
+const TokenEditor = defineAsyncComponent(() => import('./TokenEditor.vue'));
+const change = (text: string): void => void (model.value = text);
 
 const findings = computed<Finding[]>(() =>
   model.value === ''
@@ -68,8 +60,8 @@ const above = computed(() => {
   );
 });
 const certain = computed(() => findings.value.filter((f) => f.fix).length);
-const fix = (f: Finding): void => change(applyFix(model.value, f), true);
-const fixAll = (): void => change(applyAllFixes(model.value, props.context), true);
+const fix = (f: Finding): void => change(applyFix(model.value, f));
+const fixAll = (): void => change(applyAllFixes(model.value, props.context));
 
 const goesOut = computed(() => props.outgoing || model.value);
 const template = computed(() => (props.context.expander === 'we' ? compileTemplate(goesOut.value) : null));
@@ -79,33 +71,35 @@ const expanded = computed(() =>
 const place = computed<TokenPlace>(() => props.context.place);
 </script>
 <template>
-  <div class="url-field" @keydown="onKey">
+  <div class="url-field">
     <FormField
       v-slot="{ id, invalid, described }"
       :label="label"
       :hint="hint"
       :error="findings.length ? undefined : error"
     >
-      <TokenInput
+      <TokenEditor
         :id="id"
         :model-value="model"
+        :expander="context.expander"
         :candidates="candidates"
-        :lines="2"
+        :findings="findings"
         :invalid="invalid || findings.some((f) => f.weight === 'stop')"
         :describedby="described"
         :disabled="disabled"
         @update:model-value="change($event)"
+        @fix="fix"
       />
     </FormField>
     <template v-if="model">
       <FindingsList :findings="above" @fix="fix" />
       <div class="row tools">
-        <button v-if="certain > 1 && !disabled" type="button" class="bare" @click="fixAll">
+        <Button variant="link" v-if="certain > 1 && !disabled" @click="fixAll">
           Fix all {{ certain }}
-        </button>
-        <button type="button" class="bare" :aria-expanded="structure" @click="structure = !structure">
+        </Button>
+        <Button variant="link" :aria-expanded="structure" @click="structure = !structure">
           {{ structure ? 'Hide its parts' : 'Show its parts' }}
-        </button>
+        </Button>
       </div>
       <UrlRows
         v-if="structure"
@@ -114,26 +108,29 @@ const place = computed<TokenPlace>(() => props.context.place);
         :findings="findings"
         :candidates="candidates"
         :disabled="disabled"
-        @change="change($event, true)"
+        @change="change"
         @fix="fix"
       />
       <div class="out">
         <p v-if="outgoingSays" class="quiet small">{{ outgoingSays }}</p>
         <LinkText :link="goesOut" :expander="context.expander" />
-        <details v-if="template && template.names.length" class="sample">
-          <summary>With a made-up {{ place === 'visit' ? 'visit' : 'conversion' }}</summary>
+        <FoldBlock
+          :title="`With a made-up ${place === 'visit' ? 'visit' : 'conversion'}`"
+          v-if="template && template.names.length"
+          class="sample"
+        >
           <code class="expanded">{{ expanded }}</code>
           <div class="values">
             <label v-for="name in template.names" :key="name" class="small"
               ><code>{{ name }}</code>
-              <input
-                :value="sample[name] ?? sampleValue(name) ?? ''"
+              <InputText
+                :model-value="sample[name] ?? sampleValue(name) ?? ''"
                 class="mono-input"
                 :aria-label="`Sample of ${name}`"
-                @input="sample[name] = ($event.target as HTMLInputElement).value"
+                @update:model-value="sample[name] = $event ?? ''"
             /></label>
           </div>
-        </details>
+        </FoldBlock>
       </div>
     </template>
   </div>

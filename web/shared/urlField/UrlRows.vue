@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** A link as structure: base, then a row for each parameter, with what the checks say of it in that row. */
+import InputText from 'primevue/inputtext';
+import Button from 'primevue/button';
 import {
   splitLink,
   withPair,
@@ -10,9 +12,9 @@ import {
 } from '@tracheon/core/links';
 import { Plus, X } from '@lucide/vue';
 import { computed, ref } from 'vue';
-import { cutLink } from '../chips.ts';
-import FindingsList from '../FindingsList.vue';
-import LinkText from '../LinkText.vue';
+import { cutLink } from '../../ui/chips.ts';
+import FindingsList from '../../ui/FindingsList.vue';
+import LinkText from '../../ui/LinkText.vue';
 import type { Candidate } from './completion.ts';
 import TokenInput from './TokenInput.vue';
 
@@ -48,30 +50,29 @@ const shown = computed(() =>
   (all.value ? rows.value : rows.value.slice(0, MANY)).filter((r) => r.name !== '' || r.hasEquals),
 );
 const change = (link: string): void => emit('change', link);
-const setBase = (event: Event): void =>
-  change(joinLink({ ...parts.value, base: (event.target as HTMLInputElement).value }));
+const setBase = (base: string | undefined): void => change(joinLink({ ...parts.value, base: base ?? '' }));
 </script>
 <template>
   <div class="rows" role="group" aria-label="Parts of the link">
     <div class="pair">
       <span class="quiet label">address</span>
-      <input
+      <InputText
         class="mono-input base"
-        :value="parts.base"
+        :model-value="parts.base"
         aria-label="Scheme, host and path"
         spellcheck="false"
         :disabled="disabled"
-        @input="setBase"
+        @update:model-value="setBase"
       />
     </div>
     <div v-for="r in shown" :key="r.index" :class="['pair', { bad: r.found.length }]">
-      <input
+      <InputText
         class="mono-input name"
-        :value="r.name"
+        :model-value="r.name"
         :aria-label="`Name of parameter ${r.index + 1}`"
         spellcheck="false"
         :disabled="disabled"
-        @input="change(withPair(link, r.index, ($event.target as HTMLInputElement).value, r.value))"
+        @update:model-value="change(withPair(link, r.index, $event ?? '', r.value))"
       />
       <TokenInput
         :model-value="r.value"
@@ -82,29 +83,27 @@ const setBase = (event: Event): void =>
       />
       <LinkText v-if="hasChips(r.value)" class="chips" :link="r.value" :expander="expander" />
       <span v-else class="chips" />
-      <button
-        type="button"
-        class="bare"
+      <Button
+        variant="link"
         :aria-label="`Remove ${r.name || `parameter ${r.index + 1}`}`"
         :disabled="disabled"
         @click="change(withoutPair(link, r.index))"
       >
         <X :size="14" />
-      </button>
+      </Button>
       <FindingsList v-if="r.found.length" class="found" :findings="r.found" @fix="emit('fix', $event)" />
     </div>
     <div class="row spread">
-      <button
-        type="button"
-        class="bare"
+      <Button
+        variant="link"
         :disabled="disabled"
         @click="change(withPair(link, rows.length, `p${rows.length + 1}`, ''))"
       >
         <Plus :size="14" aria-hidden="true" /> Parameter
-      </button>
-      <button v-if="rows.length > MANY && !all" type="button" class="bare" @click="all = true">
+      </Button>
+      <Button variant="link" v-if="rows.length > MANY && !all" @click="all = true">
         Show all {{ rows.length }}
-      </button>
+      </Button>
     </div>
   </div>
 </template>

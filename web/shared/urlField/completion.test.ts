@@ -1,6 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
 import { completionAt, ourTokens, putIn, theirMacros } from './completion.ts';
-import { History } from './history.ts';
 
 const ours = ourTokens('visit', { site: 'sub-ID, told by Moorhen Push' });
 const options = (text: string, all = ours, caret = text.length): string[] =>
@@ -30,20 +29,5 @@ describe('completion', () => {
       text: '?a={click_id}&b=1',
       caret: 13,
     });
-  });
-});
-
-describe('one undo for text and structure', () => {
-  it('takes quick typing as one step, and a fix as a step by itself', () => {
-    const h = new History('a');
-    h.change('ab', 1000);
-    h.change('abc', 1100);
-    h.change('abcd', 3000);
-    h.change('fixed', 3050, true);
-    expect([h.undo(), h.undo(), h.undo(), h.undo()]).toEqual(['abcd', 'abc', 'a', null]);
-    expect([h.redo(), h.redo(), h.redo(), h.redo()]).toEqual(['abc', 'abcd', 'fixed', null]);
-    h.undo();
-    h.change('other', 9000);
-    expect(h.redo()).toBeNull();
   });
 });

@@ -3,6 +3,7 @@
  * An amount as people type it. The model is micro-units in decimal text; empty when nothing stands there; what cannot
  * be read goes into the model behind a mark, so that the form's schema refuses it and says why.
  */
+import InputText from 'primevue/inputtext';
 import { UNREADABLE } from '@tracheon/core/contract';
 import { formatAmount, parseAmount } from '@tracheon/core/money';
 import { ref, watch } from 'vue';
@@ -25,14 +26,14 @@ watch(model, (now) => {
 });
 </script>
 <template>
-  <input
+  <InputText
     :id="id"
     v-model="text"
     inputmode="decimal"
     autocomplete="off"
     :aria-label="label"
     :aria-describedby="describedby"
-    :aria-invalid="invalid"
+    :invalid="invalid"
     @input="model = asModel(text)"
   />
 </template>

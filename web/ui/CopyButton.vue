@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
 import { Copy } from '@lucide/vue';
 import { useToast } from 'primevue/usetoast';
 
@@ -26,7 +27,7 @@ async function copy(): Promise<void> {
 defineExpose({ copy });
 </script>
 <template>
-  <button type="button" :class="{ main }" @click="copy">
+  <Button :severity="main ? undefined : 'secondary'" @click="copy">
     <Copy :size="15" aria-hidden="true" /> {{ label }} <kbd v-if="keyName">{{ keyName }}</kbd>
-  </button>
+  </Button>
 </template>

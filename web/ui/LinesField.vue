@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** A list of short texts, a line each: hosts, addresses, formats. */
+import Textarea from 'primevue/textarea';
 import { ref, watch } from 'vue';
 import FormField from './FormField.vue';
 
@@ -21,13 +22,13 @@ watch(model, (now) => {
 </script>
 <template>
   <FormField v-slot="{ id, invalid, described }" :label="label" :hint="hint" :error="error">
-    <textarea
+    <Textarea
       :id="id"
       v-model="text"
       :rows="rows ?? 2"
       :class="{ 'mono-input': mono }"
       spellcheck="false"
-      :aria-invalid="invalid"
+      :invalid="invalid"
       :aria-describedby="described"
     />
   </FormField>

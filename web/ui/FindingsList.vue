@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What the checks have to say of a link, each with its way to mend it where one is certain. */
+import Button from 'primevue/button';
 import type { Finding } from '@tracheon/core/links';
 import { CircleAlert, Info } from '@lucide/vue';
 
@@ -11,7 +12,7 @@ defineEmits<{ fix: [finding: Finding] }>();
     <li v-for="(f, i) in findings" :key="i" :class="f.weight === 'stop' ? 'error' : 'warn'">
       <component :is="f.weight === 'stop' ? CircleAlert : Info" :size="14" aria-hidden="true" />
       <span>{{ f.sentence }}</span>
-      <button v-if="f.fix" type="button" class="bare" @click="$emit('fix', f)">{{ f.fix.words }}</button>
+      <Button variant="link" v-if="f.fix" @click="$emit('fix', f)">{{ f.fix.words }}</Button>
     </li>
   </ul>
 </template>

@@ -8,7 +8,7 @@ const id = useId();
 </script>
 <template>
   <div class="field">
-    <label :for="id">{{ label }}</label>
+    <label :id="`${id}-label`" :for="id">{{ label }}</label>
     <slot :id="id" :invalid="!!error" :described="`${id}-note`" />
     <p :id="`${id}-note`" class="note" aria-live="polite">
       <span v-if="error" class="error row"><CircleAlert :size="14" aria-hidden="true" /> {{ error }}</span>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What stands where a list or figure is not there yet: loading, failed with a way to try again, or empty and teaching. */
+import Button from 'primevue/button';
 import { CircleAlert } from '@lucide/vue';
 
 defineProps<{ state: 'loading' | 'failed' | 'empty'; words?: string; title?: string }>();
@@ -15,7 +16,7 @@ defineEmits<{ again: [] }>();
       <p class="error row">
         <CircleAlert :size="16" aria-hidden="true" /> {{ words || 'This could not be loaded.' }}
       </p>
-      <button type="button" @click="$emit('again')">Try again</button>
+      <Button severity="secondary" @click="$emit('again')">Try again</Button>
     </template>
     <template v-else>
       <h2>{{ title }}</h2>

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 /** The handover sheet of a network: what to paste where, in the form in which it wants it, and what has come by it so far. */
+import PickOne from '../../ui/PickOne.vue';
+import Button from 'primevue/button';
 import type { NetworkInput, NetworkSeen, PartRecord } from '@tracheon/core/contract';
 import { checkLink, handoverText, handoverUrls, pixelTags, type HandoverSplit } from '@tracheon/core/links';
 import { useConfirm } from 'primevue/useconfirm';
@@ -8,10 +10,10 @@ import { computed, onMounted, ref } from 'vue';
 import { api } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import CopyButton from '../../shared/CopyButton.vue';
-import FindingsList from '../../shared/FindingsList.vue';
-import { count, moment } from '../../shared/format.ts';
-import LinkText from '../../shared/LinkText.vue';
+import CopyButton from '../../ui/CopyButton.vue';
+import FindingsList from '../../ui/FindingsList.vue';
+import { count, moment } from '../../ui/format.ts';
+import LinkText from '../../ui/LinkText.vue';
 
 const props = defineProps<{
   network: NetworkInput;
@@ -117,33 +119,39 @@ function askRotate(): void {
     <div class="row choose">
       <label
         >as
-        <select v-model="split" aria-label="One URL or several">
-          <option value="one">one URL</option>
-          <option value="status">one for each status</option>
-          <option value="event">one for each event type</option>
-        </select></label
-      >
+        <PickOne
+          v-model="split"
+          aria-label="One URL or several"
+          :options="[
+            { value: 'one', label: 'one URL' },
+            { value: 'status', label: 'one for each status' },
+            { value: 'event', label: 'one for each event type' },
+          ]"
+      /></label>
       <label
         >for
-        <select v-model="offerId" aria-label="For which offers">
-          <option value="">all offers</option>
-          <option
-            v-for="o in parts.of('offer').filter((p) => p.body.networkId === part?.id)"
-            :key="o.id"
-            :value="o.id"
-          >
-            {{ o.body.name }}
-          </option>
-        </select></label
-      >
+        <PickOne
+          v-model="offerId"
+          aria-label="For which offers"
+          :options="[
+            { value: '', label: 'all offers' },
+            ...parts
+              .of('offer')
+              .filter((p) => p.body.networkId === part?.id)
+              .map((o) => ({ value: o.id, label: o.body.name })),
+          ]"
+      /></label>
       <label
         >written as
-        <select v-model="form" aria-label="Written as">
-          <option value="address">an address</option>
-          <option value="image">an image pixel</option>
-          <option value="script">a script</option>
-        </select></label
-      >
+        <PickOne
+          v-model="form"
+          aria-label="Written as"
+          :options="[
+            { value: 'address', label: 'an address' },
+            { value: 'image', label: 'an image pixel' },
+            { value: 'script', label: 'a script' },
+          ]"
+      /></label>
     </div>
     <div v-for="u in urls" :key="u.of" class="url">
       <div class="row spread">
@@ -166,7 +174,7 @@ function askRotate(): void {
     </p>
     <p class="quiet small">
       {{ part ? where : 'Its key is made when you create the network.' }}
-      <button v-if="part && session.canEdit" type="button" class="bare" @click="askRotate">New key …</button>
+      <Button variant="link" v-if="part && session.canEdit" @click="askRotate">New key …</Button>
     </p>
   </section>
 </template>

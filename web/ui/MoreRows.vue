@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import Button from 'primevue/button';
 defineProps<{ next: string | null; failure: string }>();
 defineEmits<{ more: [] }>();
 </script>
 <template>
   <div v-if="next" class="pad row">
-    <button type="button" @click="$emit('more')">Older ones</button>
+    <Button severity="secondary" @click="$emit('more')">Older ones</Button>
     <span v-if="failure" class="error" role="alert">{{ failure }}</span>
   </div>
 </template>

@@ -1,0 +1,243 @@
+<script setup lang="ts" generic="R extends object">
+/**
+ * PrimeVue's DataTable as every list here uses it: search, sort by any column, a fixed first column, rows by keyboard,
+ * choosing several, column choice and widths kept for the member, CSV, and the empty, loading and failing states.
+ */
+import Checkbox from 'primevue/checkbox';
+import PvColumn from 'primevue/column';
+import DataTable from 'primevue/datatable';
+import { computed, inject, ref, shallowRef, useSlots } from 'vue';
+import StateBlock from './StateBlock.vue';
+import TableTools from './TableTools.vue';
+import {
+  downloadCsv,
+  inOrder,
+  isSpoken,
+  noLayout,
+  rangeOf,
+  sorted,
+  spoken,
+  tableLayoutsKey,
+  type Column,
+  type TableLayout,
+} from './tableColumns.ts';
+
+export type { Column } from './tableColumns.ts';
+
+const props = withDefaults(
+  defineProps<{
+    rows: R[];
+    columns: Column<R>[];
+    label: string;
+    state?: 'loading' | 'ready' | 'failed';
+    failure?: string;
+    /** Under this name the member's layout is kept; without one there is no choice of columns. */
+    name?: string;
+    rowKey?: (row: R) => string;
+    /** Sorted by this column at first; `-` before it for descending. */
+    sortBy?: string;
+    /** The server sorts: `sort` is emitted, and the rows stay as they come. */
+    sortsOnServer?: boolean;
+    search?: string;
+    /** Text of a row in which the search looks; without it the server has searched already. */
+    text?: (row: R) => string;
+    /** A click or Enter on a row. */
+    pick?: (row: R) => void;
+    /** Rows can be chosen; called as this in the label of each box. */
+    chooseAs?: (row: R) => string;
+  }>(),
+  {
+    state: 'ready',
+    failure: '',
+    name: '',
+    rowKey: (row: R) => String((row as { id?: string }).id ?? ''),
+    sortBy: '',
+    search: '',
+  },
+);
+const emit = defineEmits<{ again: []; sort: [by: string] }>();
+const chosen = defineModel<string[]>('chosen', { default: () => [] });
+const slots = useSlots();
+
+const layouts = inject(tableLayoutsKey, null);
+const layout = shallowRef<TableLayout>((props.name && layouts?.layoutOf(props.name)) || noLayout());
+function keep(change: Partial<TableLayout>): void {
+  layout.value = { ...layout.value, ...change };
+  if (props.name) layouts?.keep(props.name, layout.value);
+}
+const ordered = computed(() => inOrder(props.columns, layout.value.order));
+const visible = computed(() => ordered.value.filter((c) => !layout.value.hidden.includes(c.key)));
+function move(key: string, by: number): void {
+  const order = ordered.value.map((c) => c.key);
+  const at = order.indexOf(key);
+  const to = Math.max(0, Math.min(order.length - 1, at + by));
+  order.splice(to, 0, ...order.splice(at, 1));
+  keep({ order });
+}
+function reordered(event: { dragIndex: number; dropIndex: number }): void {
+  const shift = props.chooseAs ? 1 : 0;
+  const from = visible.value[event.dragIndex - shift];
+  const to = visible.value[event.dropIndex - shift];
+  if (from && to) move(from.key, ordered.value.indexOf(to) - ordered.value.indexOf(from));
+}
+const room = ref<HTMLElement | null>(null);
+function resized(): void {
+  const widths: Record<string, number> = {};
+  for (const th of room.value?.querySelectorAll<HTMLElement>('th[data-column]') ?? [])
+    widths[th.dataset.column!] = Math.round(th.offsetWidth);
+  keep({ widths });
+}
+
+const by = ref(props.sortBy.replace(/^-/, ''));
+const down = ref(props.sortBy.startsWith('-'));
+function sortOn(event: { sortField?: unknown }): void {
+  const column = props.columns.find((c) => c.key === event.sortField);
+  if (!column) return;
+  if (by.value === column.key) down.value = !down.value;
+  else [by.value, down.value] = [column.key, column.num === true];
+  emit('sort', `${down.value ? '-' : ''}${by.value}`);
+}
+const shown = computed(() => {
+  const wanted = props.search.trim().toLowerCase();
+  const { text } = props;
+  const found =
+    wanted && text ? props.rows.filter((r) => text(r).toLowerCase().includes(wanted)) : props.rows;
+  const sort = props.columns.find((c) => c.key === by.value)?.sort;
+  return sort && !props.sortsOnServer ? sorted(found, sort, down.value) : found;
+});
+
+const ids = computed(() => shown.value.map((r) => props.rowKey(r)));
+const allChosen = computed(() => ids.value.length > 0 && ids.value.every((id) => chosen.value.includes(id)));
+let last = '';
+const isRange = ref(false);
+function choose(id: string, isOn: boolean): void {
+  const some = isRange.value && last ? rangeOf(ids.value, last, id) : [id];
+  last = id;
+  const others = chosen.value.filter((c) => !some.includes(c));
+  chosen.value = isOn ? [...others, ...some] : others;
+}
+function chooseAll(isOn: boolean): void {
+  chosen.value = isOn ? [...new Set([...chosen.value, ...ids.value])] : [];
+}
+
+/** Many rows are drawn as they scroll into view. */
+const VIRTUAL_FROM = 150;
+const ROW_PX = 33;
+const isLong = computed(() => shown.value.length > VIRTUAL_FROM);
+const hasFooter = computed(() => Object.keys(slots).some((s) => s.startsWith('total-')));
+const widthOf = (key: string): Record<string, string> => {
+  const px = layout.value.widths[key];
+  return px ? { width: `${px}px`, minWidth: `${px}px` } : {};
+};
+</script>
+
+<template>
+  <StateBlock v-if="state === 'loading' && rows.length === 0" state="loading" />
+  <StateBlock v-else-if="state === 'failed'" state="failed" :words="failure" @again="$emit('again')" />
+  <slot v-else-if="rows.length === 0" name="empty" />
+  <div v-else ref="room" class="list-table">
+    <TableTools
+      v-if="name"
+      :columns="ordered"
+      :hidden="layout.hidden"
+      :label="label"
+      @hide="keep({ hidden: $event })"
+      @move="move"
+      @reset="keep(noLayout())"
+      @csv="downloadCsv(name, shown, visible)"
+    />
+    <DataTable
+      :value="shown"
+      :data-key="(row: R) => rowKey(row)"
+      lazy
+      size="small"
+      scrollable
+      :scroll-height="isLong ? '70vh' : undefined"
+      :virtual-scroller-options="isLong ? { itemSize: ROW_PX } : undefined"
+      :sort-field="by"
+      :sort-order="down ? -1 : 1"
+      :resizable-columns="name !== ''"
+      column-resize-mode="expand"
+      :reorderable-columns="name !== ''"
+      :selection-mode="pick ? 'single' : undefined"
+      :row-class="() => (pick ? 'picks' : '')"
+      :pt="{
+        table: { 'aria-label': label, 'aria-rowcount': shown.length },
+        tableContainer: { tabindex: 0, role: 'region', 'aria-label': `${label}, scrolls` },
+      }"
+      @sort="sortOn"
+      @row-click="pick?.($event.data as R)"
+      @column-reorder="reordered"
+      @column-resize-end="resized"
+    >
+      <PvColumn
+        v-if="chooseAs"
+        key="(choose)"
+        column-key="(choose)"
+        class="choose"
+        frozen
+        :reorderable-column="false"
+      >
+        <template #header
+          ><Checkbox
+            binary
+            :model-value="allChosen as boolean"
+            aria-label="Choose all rows shown"
+            @update:model-value="chooseAll"
+        /></template>
+        <template #body="{ data }"
+          ><span @click.capture="isRange = $event.shiftKey" @click.stop
+            ><Checkbox
+              binary
+              :model-value="chosen.includes(rowKey(data as R))"
+              :aria-label="`Choose ${chooseAs(data as R)}`"
+              @update:model-value="choose(rowKey(data as R), $event)" /></span
+        ></template>
+      </PvColumn>
+      <PvColumn
+        v-for="(c, i) in visible"
+        :key="c.key"
+        :column-key="c.key"
+        :field="c.key"
+        :sortable="c.sort !== undefined"
+        :frozen="i === 0"
+        :class="{ num: c.num }"
+        :style="widthOf(c.key)"
+        :pt="{ headerCell: { 'data-column': c.key, scope: 'col' } }"
+      >
+        <template #header
+          ><span :class="{ explained: c.explain, 'visually-hidden': isSpoken(c.label) }" :title="c.explain">{{
+            spoken(c.label)
+          }}</span></template
+        >
+        <template #body="{ data }"><slot :name="c.key" :row="data as R" /></template>
+        <template v-if="hasFooter" #footer><slot :name="`total-${c.key}`" /></template>
+      </PvColumn>
+    </DataTable>
+    <p v-if="shown.length === 0" class="quiet pad">No row matches “{{ search }}”.</p>
+  </div>
+</template>
+
+<style>
+.list-table {
+  position: relative;
+}
+.list-table .p-datatable-table-container {
+  position: relative;
+}
+.list-table th.num .p-datatable-column-header-content {
+  justify-content: flex-end;
+}
+.list-table td.num {
+  text-align: right;
+  font-variant-numeric: tabular-nums;
+  white-space: nowrap;
+}
+.list-table .picks {
+  cursor: pointer;
+}
+.list-table td.choose,
+.list-table th.choose {
+  width: 34px;
+}
+</style>

@@ -1,0 +1,26 @@
+<script setup lang="ts">
+/** A password, hidden until the member asks to see it. */
+import Password from 'primevue/password';
+
+defineProps<{
+  id?: string;
+  invalid?: boolean;
+  autocomplete?: string;
+  required?: boolean;
+  minlength?: number | string;
+  ariaDescribedby?: string;
+}>();
+const model = defineModel<string>({ required: true });
+</script>
+<template>
+  <Password
+    v-model="model"
+    :input-id="id"
+    :feedback="false"
+    toggle-mask
+    fluid
+    :invalid="invalid"
+    :required="required"
+    :input-props="{ autocomplete, minlength, 'aria-describedby': ariaDescribedby }"
+  />
+</template>

@@ -1,0 +1,76 @@
+/** What a table is made of: its columns, and the layout in which a member keeps them. */
+import Papa from 'papaparse';
+import type { InjectionKey } from 'vue';
+import { download } from './download.ts';
+
+export interface Column<R> {
+  key: string;
+  /** In parentheses: read out, and not shown. */
+  label: string;
+  num?: boolean;
+  /** Value to sort by; a column without one is not sorted. */
+  sort?: (row: R) => string | number | bigint;
+  /** Shown with the header on hover and focus. */
+  explain?: string;
+  /** Value in the CSV file, where it is another than the one to sort by. */
+  csv?: (row: R) => string | number;
+  /** Cannot be hidden. */
+  fixed?: boolean;
+}
+
+/** Order, hidden columns and widths (px) of one table, as a member left them. */
+export interface TableLayout {
+  order: string[];
+  hidden: string[];
+  widths: Record<string, number>;
+}
+export interface TableLayouts {
+  layoutOf: (table: string) => TableLayout;
+  keep: (table: string, layout: TableLayout) => void;
+}
+/** The app provides where layouts are kept; a table without it starts afresh each time. */
+export const tableLayoutsKey: InjectionKey<TableLayouts> = Symbol('table layouts');
+export const noLayout = (): TableLayout => ({ order: [], hidden: [], widths: {} });
+
+/** Columns in the member's order: those it names first, new ones where the program has them. */
+export function inOrder<R>(columns: readonly Column<R>[], order: readonly string[]): Column<R>[] {
+  const place = new Map(order.map((key, i) => [key, i]));
+  const known = columns.filter((c) => place.has(c.key));
+  known.sort((a, b) => place.get(a.key)! - place.get(b.key)!);
+  let next = 0;
+  return columns.map((c) => (place.has(c.key) ? known[next++]! : c));
+}
+export const isSpoken = (label: string): boolean => label.startsWith('(');
+export const spoken = (label: string): string => label.replace(/^\(|\)$/g, '');
+
+export function sorted<R>(
+  rows: readonly R[],
+  value: (row: R) => string | number | bigint,
+  down: boolean,
+): R[] {
+  const order = (a: R, b: R): number => {
+    const [x, y] = [value(a), value(b)];
+    if (typeof x === 'string' || typeof y === 'string') return String(x).localeCompare(String(y));
+    return x < y ? -1 : x > y ? 1 : 0;
+  };
+  return [...rows].sort((a, b) => (down ? order(b, a) : order(a, b)));
+}
+
+/** What is shown, as CSV: text that a spreadsheet would take for a formula is marked as text. */
+export function csvOf<R>(rows: readonly R[], columns: readonly Column<R>[]): string {
+  const told = columns.filter((c) => c.csv ?? c.sort);
+  const value = (c: Column<R>, row: R): string => String((c.csv ?? c.sort)!(row));
+  return Papa.unparse(
+    { fields: told.map((c) => c.label), data: rows.map((row) => told.map((c) => value(c, row))) },
+    { escapeFormulae: true },
+  );
+}
+export function downloadCsv<R>(name: string, rows: readonly R[], columns: readonly Column<R>[]): void {
+  download(`${name}.csv`, 'text/csv', csvOf(rows, columns));
+}
+
+/** The rows from the one picked last to this one, in the order shown. */
+export function rangeOf(ids: readonly string[], from: string, to: string): string[] {
+  const [a, b] = [ids.indexOf(from), ids.indexOf(to)];
+  return a < 0 || b < 0 ? [to] : ids.slice(Math.min(a, b), Math.max(a, b) + 1);
+}
