@@ -23,7 +23,9 @@ whenSignedOut(() => {
     void router.push({ name: 'sign-in', query: { to: router.currentRoute.value.fullPath } });
 });
 app.use(router);
-app.use(PrimeVue, { theme: { preset, options: { darkModeSelector: '[data-theme="dark"]' } } });
+app.use(PrimeVue, {
+  theme: { preset, options: { darkModeSelector: '[data-theme="dark"]', cssLayer: true } },
+});
 app.use(ToastService);
 app.use(ConfirmationService);
 app.mount('#app');

@@ -230,7 +230,7 @@ export const preset = definePreset(Aura, {
     button,
     datatable,
     checkbox: choice,
-    radiobutton: choice,
+    radiobutton: { ...choice, icon: { size: '6px' } },
     togglebutton,
     accordion,
     datepicker: {

@@ -4,6 +4,7 @@
  * choosing several, column choice and widths kept for the member, CSV, and the empty, loading and failing states.
  */
 import Checkbox from 'primevue/checkbox';
+import { ChevronDown, ChevronUp } from '@lucide/vue';
 import PvColumn from 'primevue/column';
 import DataTable from 'primevue/datatable';
 import { computed, inject, ref, shallowRef, useSlots } from 'vue';
@@ -210,6 +211,14 @@ const widthOf = (key: string): Record<string, string> => {
             spoken(c.label)
           }}</span></template
         >
+        <template #sorticon="{ sorted: isSorted, sortOrder }">
+          <component
+            :is="sortOrder === -1 ? ChevronDown : ChevronUp"
+            v-if="isSorted"
+            :size="13"
+            aria-hidden="true"
+          />
+        </template>
         <template #body="{ data }"><slot :name="c.key" :row="data as R" /></template>
         <template v-if="hasFooter" #footer><slot :name="`total-${c.key}`" /></template>
       </PvColumn>

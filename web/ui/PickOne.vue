@@ -1,4 +1,4 @@
-<script setup lang="ts" generic="V extends string | number | boolean">
+<script setup lang="ts" generic="V extends string | number">
 /** One of a list: PrimeVue's Select, with the native habit that an empty value can be a choice of its own. */
 import Select from 'primevue/select';
 import { computed } from 'vue';
@@ -25,17 +25,22 @@ const groupDisabled = useFieldsDisabled();
 /** Longer lists get a search field. */
 const MANY_CHOICES = 12;
 const isLong = computed(() => props.options.length > MANY_CHOICES);
-function pick(value: V): void {
+/** Select takes an empty value for *nothing chosen*; behind a key each value is one like the others. */
+const keyOf = (value: V): string => `=${value}`;
+const keyed = computed(() => props.options.map((o) => ({ ...o, key: keyOf(o.value) })));
+const chosenKey = computed(() => (model.value === undefined ? null : keyOf(model.value)));
+function pick(key: string): void {
+  const value = keyed.value.find((o) => o.key === key)!.value;
   model.value = value;
   emit('change', value);
 }
 </script>
 <template>
   <Select
-    :model-value="model"
-    :options="options"
+    :model-value="chosenKey"
+    :options="keyed"
     option-label="label"
-    option-value="value"
+    option-value="key"
     option-disabled="disabled"
     :label-id="id"
     :aria-label="ariaLabel"
