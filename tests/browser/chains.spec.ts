@@ -1,6 +1,6 @@
 /**
  * Chains set up on the setup sheet, from the pasted link to the last tick of the live checklist, against the practice
- * partners: from an empty desk, with parts that are there already, by keyboard alone, by two members, on a phone.
+ * partners: from an empty desk, with parts that are done, by keyboard alone, by two members, on a phone.
  */
 import { expect, test, type BrowserContext, type Locator, type Page } from '@playwright/test';
 import { expectAccessible, expectNoSidewaysScroll, signIn, watchConsole } from './people.ts';
@@ -58,7 +58,7 @@ class Counted {
 async function begunFrom(page: Page, by: Counted, template: string, begin: Locator): Promise<Locator> {
   await by.click(begin);
   await by.click(sheet(page).getByRole('button', { name: template, exact: true }));
-  await by.click(sheet(page).getByRole('button', { name: 'Begin with it' }));
+  await by.click(sheet(page).getByRole('button', { name: 'Use template' }));
   await expect(sheet(page).getByLabel('Name', { exact: true })).toHaveValue(template);
   return sheet(page);
 }
@@ -97,7 +97,7 @@ test('from an empty desk to a conversion that the source is told of: at most 25 
   await expect(
     offerStep.getByText(/Goes out with our click ID as aff_ref, as Larkspur CPA takes it/),
   ).toBeVisible();
-  await by.fill(page.getByLabel('Payout, when none is reported'), '18');
+  await by.fill(page.getByLabel('Default payout'), '18');
 
   const sourceStep = page.getByRole('region', { name: 'Step 2: Source' });
   const source = await begunFrom(
@@ -107,7 +107,7 @@ test('from an empty desk to a conversion that the source is told of: at most 25 
     sourceStep.getByRole('button', { name: 'Template' }),
   );
   await by.fill(
-    source.getByLabel('Their postback URL, with our tokens'),
+    source.getByLabel('Postback URL of the source'),
     `${system.adNetwork}/postback?uid={source_click_id}&sum={payout}&cur={payout_currency}`,
   );
   await by.click(source.getByRole('button', { name: 'Create source' }));
@@ -115,8 +115,8 @@ test('from an empty desk to a conversion that the source is told of: at most 25 
 
   await by.click(page.getByRole('button', { name: 'New page' }));
   await by.fill(sheet(page).getByLabel('Name', { exact: true }), 'Terrarium story');
-  await by.fill(sheet(page).getByLabel('Address of the page'), `${system.pages}/terrarium`);
-  await by.fill(sheet(page).getByLabel('Buttons that lead to the offer'), '2');
+  await by.fill(sheet(page).getByLabel('Page URL'), `${system.pages}/terrarium`);
+  await by.fill(sheet(page).getByLabel('Buttons'), '2');
   await by.click(sheet(page).getByRole('button', { name: 'Create landing page' }));
   await expect(sheet(page)).toBeHidden();
   const trail = page.getByRole('region', { name: 'ID trail' });
@@ -125,7 +125,7 @@ test('from an empty desk to a conversion that the source is told of: at most 25 
   );
   await expect(trail.getByText('{source_click_id}')).toBeVisible();
   // The name follows the desk's rule.
-  await expect(page.getByLabel('Name of the campaign')).toHaveAttribute(
+  await expect(page.getByLabel('Campaign name')).toHaveAttribute(
     'placeholder',
     'NL · Terrarium box · Moorhen Push',
   );
@@ -166,7 +166,7 @@ test('from an empty desk to a conversion that the source is told of: at most 25 
   await outside.goto(`${system.adNetwork}/`);
   await expect(outside.locator('#postbacks')).toContainText(/uid=mh/);
   // What really travelled, with the raw requests.
-  await step(page, 'Source told').getByRole('button', { name: 'Its trail and raw request' }).click();
+  await step(page, 'Source told').getByRole('button', { name: 'ID trail and raw request' }).click();
   const travelled = sheet(page).getByRole('region', { name: 'ID trail' });
   await expect(travelled.getByRole('listitem').filter({ hasText: 'Moorhen Push is told' })).toContainText(
     /uid mh/,
@@ -201,7 +201,7 @@ async function pasteEverywhere(outside: Page, page: Page, link: string, postback
   await editor.getByRole('button', { name: 'Save' }).click();
 }
 
-test('with source and network there already: from the pasted link to the copied tracking link in at most 6 actions', async ({
+test('with source and network done: from the pasted link to the copied tracking link in at most 6 actions', async ({
   page,
 }) => {
   const errors = watchConsole(page);
@@ -227,11 +227,11 @@ test('with source and network there already: from the pasted link to the copied 
   expect(res.headers().location).toMatch(/\/o\/4480\?name=star-map&aff_ref=[0-9A-Z]{26}$/);
   // What goes wrong along the chain stands where it arises, before it is live: here their macro in our link, and a
   // country in which the offer does not sell.
-  await page.getByRole('link', { name: 'Next chain' }).click();
+  await page.getByRole('link', { name: 'Set up another' }).click();
   await page.getByLabel('Paste the offer link').fill(`${system.affiliate}/o/4480?aff_ref={sub}&z=[zone]`);
   const offerStep = page.getByRole('region', { name: 'Step 1: Offer' });
-  await expect(offerStep.getByText('[zone] is a macro of the other side', { exact: false })).toBeVisible();
-  await page.getByLabel('Offer of Parts').selectOption({ label: 'Terrarium box · NL · Larkspur CPA' });
+  await expect(offerStep.getByText('[zone] is a macro of the partner', { exact: false })).toBeVisible();
+  await page.getByLabel('Existing offer').selectOption({ label: 'Terrarium box · NL · Larkspur CPA' });
   await page.getByLabel('Country').selectOption({ label: 'Portugal (PT)' });
   await expect(offerStep.getByText(/sells in NL, not in PT\./)).toBeVisible();
   // The chain of a campaign as the start of the next.
@@ -239,10 +239,10 @@ test('with source and network there already: from the pasted link to the copied 
   await page.getByLabel('Copy from a campaign').selectOption({ label: 'Star map · Moorhen Push' });
   await expect(page.getByRole('region', { name: 'Step 2: Source' })).toContainText('Moorhen Push');
   await page.getByRole('button', { name: /Go live/ }).click();
-  await page.getByRole('button', { name: /^Send a test visit/ }).click();
+  await page.getByRole('button', { name: /^Send test visit/ }).click();
   await turnsOn(page, 'Visit seen', /test/);
-  await page.getByLabel('tell the source of this test too').check();
-  await page.getByRole('button', { name: 'Fire a test conversion' }).click();
+  await page.getByLabel('Also send the postback to the source').check();
+  await page.getByRole('button', { name: 'Send test conversion' }).click();
   await turnsOn(page, 'Source told', /answered 200/);
   await page.keyboard.press('r');
   await expect(sheet(page).getByRole('region', { name: 'ID trail' })).toContainText('Moorhen Push is told');
@@ -279,7 +279,10 @@ test('a direct link on a search engine, by keyboard alone: fixed payout, cost by
   // The mouse is not touched from here on.
   await page.keyboard.press('Control+k');
   await page.keyboard.type('set up');
-  await expect(page.getByRole('option', { name: /Set up a chain/ })).toHaveAttribute('aria-selected', 'true');
+  await expect(page.getByRole('option', { name: /Set up a campaign/ })).toHaveAttribute(
+    'aria-selected',
+    'true',
+  );
   await page.keyboard.press('Enter');
   const link = page.getByLabel('Paste the offer link');
   await expect(link).toBeVisible();
@@ -289,32 +292,32 @@ test('a direct link on a search engine, by keyboard alone: fixed payout, cost by
   await expect(page.getByLabel('Country')).toHaveValue('DK');
   await tabTo(page, page.getByLabel('Product'));
   await page.keyboard.type('Kites');
-  await tabTo(page, page.getByLabel('Payout, when none is reported'));
+  await tabTo(page, page.getByLabel('Default payout'));
   await page.keyboard.type('7.40');
-  await choose(page, page.getByLabel('Whose payout counts'), 'fixed');
-  await expect(page.getByLabel('Payout, fixed')).toHaveValue('7.40');
+  await choose(page, page.getByLabel('Payout type'), 'fixed');
+  await expect(page.getByLabel('Fixed payout')).toHaveValue('7.40');
   await choose(page, page.getByLabel('Source', { exact: true }), 'Quayside');
   await choose(page, page.getByRole('combobox', { name: 'Cost', exact: true }), 'the same');
-  await tabTo(page, page.getByLabel('One visit costs'));
+  await tabTo(page, page.getByLabel('Cost per visit'));
   await page.keyboard.type('0.04');
-  // Budget: three payouts a day, at that bid.
-  await tabTo(page, page.getByLabel('Bid for a visit'));
+  // Budget: three payouts per day, at that bid.
+  await tabTo(page, page.getByLabel('Bid per visit'));
   await page.keyboard.type('0.04');
   await expect(page.getByText(/22\.20 EUR a day · about 555 visits/)).toBeVisible();
   await tabTo(page, page.getByRole('button', { name: /Go live/ }), 'Shift+Tab');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: /Copy tracking link/ })).toBeVisible();
-  await tabTo(page, page.getByRole('button', { name: /^Send a test visit/ }));
+  await tabTo(page, page.getByRole('button', { name: /^Send test visit/ }));
   await page.keyboard.press('Enter');
   await turnsOn(page, 'Visit seen', /test.*DK · phone/);
-  await tabTo(page, page.getByLabel('tell the source of this test too'));
+  await tabTo(page, page.getByLabel('Also send the postback to the source'));
   await page.keyboard.press('Space');
-  await tabTo(page, page.getByRole('button', { name: 'Fire a test conversion' }), 'Shift+Tab');
+  await tabTo(page, page.getByRole('button', { name: 'Send test conversion' }), 'Shift+Tab');
   await page.keyboard.press('Enter');
   await turnsOn(page, 'Conversion seen', /test.*earned/);
   await turnsOn(page, 'Source told', /answered 200/);
   await expect(page.getByRole('region', { name: 'Live checklist' }).locator('li')).toHaveCount(3);
-  // What the engine adds by its tracking template is left off in the final URL.
+  // What the engine adds by its tracking template is leave out of the final URL.
   await tabTo(page, page.getByText('Other forms of it', { exact: false }));
   await page.keyboard.press('Enter');
   await expect(page.getByRole('row', { name: 'Final URL' })).toContainText(
@@ -322,7 +325,7 @@ test('a direct link on a search engine, by keyboard alone: fixed payout, cost by
   );
   await expect(page.getByRole('row', { name: 'Final URL' })).not.toContainText('kw=');
   // A test shows everywhere and counts nowhere.
-  await tabTo(page, page.getByRole('link', { name: 'To the campaign' }), 'Shift+Tab');
+  await tabTo(page, page.getByRole('link', { name: 'Open campaign' }), 'Shift+Tab');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'DK · Kites · Quayside Search', level: 1 })).toBeVisible();
   await expect(page.getByLabel('Figures')).toContainText(/Visits0/);
@@ -359,16 +362,16 @@ test('a draft is left and gone on with; two members see each other, and what bot
   const emil = await other.newPage();
   await signIn(emil, { ...system, email: 'emil@desk.test', password: 'another long password' });
   await emil.goto(page.url());
-  await expect(emil.getByText(/Owner here too/)).toBeVisible();
+  await expect(emil.getByText(/Owner also editing/)).toBeVisible();
   await openFirst(emil);
   // Different fields at the same time: both are there, in both browsers.
   await Promise.all([
     page.getByLabel('Product').fill('Moss jars'),
-    emil.getByLabel('Name of the offer').fill('The jar with moss'),
+    emil.getByLabel('Offer name').fill('The jar with moss'),
   ]);
-  await expect(page.getByLabel('Name of the offer')).toHaveValue('The jar with moss');
+  await expect(page.getByLabel('Offer name')).toHaveValue('The jar with moss');
   await expect(emil.getByLabel('Product')).toHaveValue('Moss jars');
-  await expect(page.getByText(/Emil here too/)).toBeVisible();
+  await expect(page.getByText(/Emil also editing/)).toBeVisible();
   // The same field by both: nobody's word is lost unseen.
   await page.route('**/api/setup-sheets/*', (route) =>
     route.request().method() === 'GET' ? route.abort() : route.continue(),
@@ -381,7 +384,7 @@ test('a draft is left and gone on with; two members see each other, and what bot
   await page.getByLabel('Product').fill('Moss by the owner');
   await expect(page.getByText('Emil changed product to “Moss by Emil” while you did.')).toBeVisible();
   await page.unroute('**/api/setup-sheets/*');
-  await page.getByRole('button', { name: 'Take theirs' }).click();
+  await page.getByRole('button', { name: 'Use their version' }).click();
   await expect(page.getByLabel('Product')).toHaveValue('Moss by Emil');
   await other.close();
   expect(errors.filter((e) => !/ERR_FAILED/.test(e))).toEqual([]);
@@ -407,9 +410,9 @@ test('what cannot be an offer link is said; a part archived meanwhile, and a ser
   await expect(page.getByText('A whole address is needed, from https:// on.').first()).toBeVisible();
   const [campaign] = await ask<{ key: string; body: { name: string } }[]>(page, 'GET', '/parts/campaign');
   await paste(`${system.tracking}/v/${campaign!.key}?clk=[click]`);
-  await expect(page.getByText(/It is the link of/)).toContainText(campaign!.body.name);
+  await expect(page.getByText(/This is already the tracking link of/)).toContainText(campaign!.body.name);
   await paste(`${system.tracking}/v/qqqqqqqqqqqq`);
-  await expect(page.getByText('No campaign of this desk has its key.')).toBeVisible();
+  await expect(page.getByText('No campaign on this desk has this link’s key.')).toBeVisible();
   await page.getByLabel('Source', { exact: true }).selectOption({ label: 'Moorhen Push' });
   await page.getByRole('button', { name: /Go live/ }).click();
   await expect(page.getByRole('alert')).toContainText('Something in this form is not right yet');
@@ -442,8 +445,8 @@ test('what cannot be an offer link is said; a part archived meanwhile, and a ser
   });
   await page.goto(`${system.desk}/campaigns`);
   await page.getByRole('link', { name: 'DK · Kites · Quayside Search' }).click();
-  await page.getByRole('button', { name: /Test it live/ }).click();
-  await page.getByRole('button', { name: /^Send a test visit/ }).click();
+  await page.getByRole('button', { name: /Test campaign/ }).click();
+  await page.getByRole('button', { name: /^Send test visit/ }).click();
   await expect(page.getByText(/The tracking domain does not answer.*go\.nowhere\.test/)).toBeVisible({
     timeout: 9000,
   });
@@ -497,7 +500,7 @@ test('many at once: duplicated for countries and sources, an offer swapped every
   expect(new Set(lines.map((l) => l.split('\t')[1])).size).toBe(4);
   await page.keyboard.press('Escape');
 
-  await page.getByRole('button', { name: 'Swap an offer …' }).first().click();
+  await page.getByRole('button', { name: 'Replace an offer …' }).first().click();
   await sheet(page).getByLabel('This offer').selectOption({ label: 'Kites · DK · Larkspur CPA' });
   await sheet(page).getByLabel('For this one').selectOption({ label: 'Star map · Larkspur CPA' });
   await sheet(page).getByRole('button', { name: 'Swap in 5 campaigns' }).click();
@@ -509,7 +512,7 @@ test('many at once: duplicated for countries and sources, an offer swapped every
   };
   expect(await offerOf('JP · Kites · Moorhen Push')).toBe('Star map · Larkspur CPA');
   await sheet(page).getByRole('button', { name: 'Undo' }).click();
-  await expect(sheet(page).getByText('5 campaigns brought back to what they were.')).toBeVisible();
+  await expect(sheet(page).getByText('5 campaigns restored.')).toBeVisible();
   expect(await offerOf('JP · Kites · Moorhen Push')).toBe('Kites · DK · Larkspur CPA');
   await page.keyboard.press('Escape');
 
@@ -526,10 +529,10 @@ test('many at once: duplicated for countries and sources, an offer swapped every
     .click();
   await expect(sheet(page).getByText(/changed\./)).toBeVisible();
   await page.keyboard.press('Escape');
-  await page.getByRole('button', { name: 'Changes of many' }).click();
+  await page.getByRole('button', { name: 'Bulk changes' }).click();
   await sheet(page).getByRole('button', { name: 'Undo: Renamed by {source} / {product}' }).click();
   await expect(sheet(page).getByRole('row', { name: /Renamed by/ })).toContainText('undone');
-  await expect(sheet(page).getByRole('row', { name: /swapped for/ })).toContainText('undone');
+  await expect(sheet(page).getByRole('row', { name: /replaced with/ })).toContainText('undone');
   expect(errors).toEqual([]);
 });
 
@@ -573,13 +576,13 @@ test('the palette finds a visit by any of its IDs, a campaign by its link, and c
   await page.goto(`${page.url()}?test=1`);
   const list = page.getByRole('region', { name: 'Live checklist' });
   await expect(list.locator('li')).toHaveCount(4);
-  for (const name of [/^Send a test visit/, /^Press button 1/, /^Fire a test conversion/]) {
+  for (const name of [/^Send test visit/, /^Press button 1/, /^Send test conversion/]) {
     const box = await list.getByRole('button', { name }).boundingBox();
     expect([name, box!.height >= 44, box!.width >= 300]).toEqual([name, true, true]);
   }
   await expectNoSidewaysScroll(page, 'a campaign with its checklist at 390');
   await expectAccessible(page, 'a campaign with its checklist at 390');
-  await list.getByRole('button', { name: /^Send a test visit/ }).click();
+  await list.getByRole('button', { name: /^Send test visit/ }).click();
   await turnsOn(page, 'Visit seen', /test/);
   await page.goto(`${system.desk}/set-up`);
   await expectNoSidewaysScroll(page, 'the setup sheet at 390');

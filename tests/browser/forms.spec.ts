@@ -23,7 +23,7 @@ test('the same record in two tabs: the second sees both versions, and nothing is
   const other = await context.newPage();
   await open(page, 'Sale');
   await open(other, 'Sale');
-  await sheet(other).getByLabel('Word on the wire').fill('purchase');
+  await sheet(other).getByLabel('Event name in postbacks').fill('purchase');
   await sheet(other).getByRole('button', { name: 'Save' }).click();
   await expect(sheet(other)).toBeHidden();
 
@@ -34,8 +34,8 @@ test('the same record in two tabs: the second sees both versions, and nothing is
   await expect(both.getByRole('row', { name: /word/ })).toContainText('purchase');
   await expect(both.getByRole('row', { name: /repeats/ })).toContainText('yes');
   await expectAccessible(page, 'conflict');
-  await both.getByRole('button', { name: 'Take theirs' }).click();
-  await expect(sheet(page).getByLabel('Word on the wire')).toHaveValue('purchase');
+  await both.getByRole('button', { name: 'Use their version' }).click();
+  await expect(sheet(page).getByLabel('Event name in postbacks')).toHaveValue('purchase');
   await sheet(page).getByLabel('may repeat for one visit').check();
   await sheet(page).getByRole('button', { name: 'Save' }).click();
   await expect(sheet(page)).toBeHidden();
@@ -53,7 +53,7 @@ test('a session that ends in the middle of a form: the draft is there after sign
   await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
   await page.keyboard.press('n');
   await sheet(page).getByLabel('Name', { exact: true }).fill('Saltmarsh Partners');
-  await sheet(page).getByLabel('Parameter that takes our click ID').fill('sid');
+  await sheet(page).getByLabel('Click ID parameter').fill('sid');
   // Nothing else asks meanwhile: whoever asked first would notice, and not the form.
   await expect(sheet(page).getByText('This name is free.')).toBeVisible();
   await context.clearCookies();
@@ -65,10 +65,10 @@ test('a session that ends in the middle of a form: the draft is there after sign
   await expect(page).toHaveURL(/\/parts\/network/);
   await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
   await page.keyboard.press('n');
-  await expect(sheet(page).getByText('Draft kept on this browser.')).toBeVisible();
+  await expect(sheet(page).getByText('Draft saved in this browser.')).toBeVisible();
   await expect(sheet(page).getByLabel('Name', { exact: true })).toHaveValue('Saltmarsh Partners');
-  await expect(sheet(page).getByLabel('Parameter that takes our click ID')).toHaveValue('sid');
-  await sheet(page).getByRole('button', { name: 'Begin again' }).click();
+  await expect(sheet(page).getByLabel('Click ID parameter')).toHaveValue('sid');
+  await sheet(page).getByRole('button', { name: 'Discard changes' }).click();
   await expect(sheet(page).getByLabel('Name', { exact: true })).toHaveValue('');
 });
 
@@ -82,7 +82,7 @@ test('a double click creates one record; a taken name is said while typing', asy
   await expect(sheet(page).getByText('Another event type has this name.')).toBeVisible();
   await sheet(page).getByLabel('Name', { exact: true }).fill('Trial');
   await expect(sheet(page).getByText('This name is free.')).toBeVisible();
-  await sheet(page).getByLabel('Word on the wire').fill('trial');
+  await sheet(page).getByLabel('Event name in postbacks').fill('trial');
   await sheet(page).getByRole('button', { name: 'Create event type' }).dblclick();
   await expect(sheet(page)).toBeHidden();
   await expect(page.getByRole('cell', { name: 'Trial', exact: true })).toHaveCount(1);
@@ -97,7 +97,7 @@ test('amounts and links that cannot be right are said beside their field, and no
   await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
   await page.keyboard.press('n');
   const form = sheet(page);
-  const amount = form.getByLabel('Amount when none is reported');
+  const amount = form.getByLabel('Default amount');
   for (const [typed, says] of [
     ['1,234', 'two amounts'],
     ['-5', 'not a plain amount'],
@@ -116,7 +116,7 @@ test('amounts and links that cannot be right are said beside their field, and no
     ['https://o.example/?a={clickid}', 'did you mean {click_id}?'],
     ['https://o.example/?a={click_id', 'hold no token'],
     ['https://o.example/?a={ click_id }', 'White space inside the braces'],
-    ['https://o.example/?a={click_id}&z=[zone]', 'macro of the other side'],
+    ['https://o.example/?a={click_id}&z=[zone]', 'macro of the partner'],
     ['https://o.example/?a={click_id}&a=2', 'stands here again'],
   ] as const) {
     await link.fill(typed);
@@ -148,7 +148,7 @@ test('lists say that they load, that they fail, and how to go on', async ({ page
   await expect(page.getByText('Tracheon does not answer.')).toBeVisible();
   answer = 'go';
   await page.getByRole('button', { name: /again/i }).click();
-  await expect(page.getByText('No call yet')).toBeVisible();
+  await expect(page.getByText('No postbacks yet')).toBeVisible();
   await expectAccessible(page, 'empty list');
 });
 
@@ -159,7 +159,7 @@ test('a viewer sees everything and can change nothing', async ({ page, browser }
   await form.getByRole('button', { name: 'Add a member' }).click();
   await form.getByLabel('Name', { exact: true }).fill('Wout');
   await form.getByLabel('E-mail address').fill('wout@desk.test');
-  await form.getByLabel('First password').fill('a password of twenty');
+  await form.getByLabel('Initial password').fill('a password of twenty');
   await form.getByLabel('Role', { exact: true }).selectOption('viewer');
   await form.getByRole('button', { name: /^Add/ }).click();
   await expect(form.getByRole('cell', { name: 'wout@desk.test' })).toBeVisible();
@@ -173,7 +173,7 @@ test('a viewer sees everything and can change nothing', async ({ page, browser }
   await expect(theirs.getByRole('dialog')).toHaveCount(0);
   await theirs.goto(`${system.desk}/parts/event-type`);
   await theirs.getByRole('button', { name: 'Sale', exact: true }).click();
-  await expect(theirs.getByRole('dialog').getByLabel('Word on the wire')).toBeDisabled();
+  await expect(theirs.getByRole('dialog').getByLabel('Event name in postbacks')).toBeDisabled();
   await expect(theirs.getByRole('dialog').getByRole('button', { name: 'Save' })).toHaveCount(0);
   expect(errors).toEqual([]);
 });
@@ -192,7 +192,7 @@ test('one stream per browser, however many tabs are open', async ({ page, contex
   // The last tab hears by the first one's stream what happens in the first.
   await page.goto(`${system.desk}/parts/event-type?new=1`);
   await sheet(page).getByLabel('Name', { exact: true }).fill('Install');
-  await sheet(page).getByLabel('Word on the wire').fill('install');
+  await sheet(page).getByLabel('Event name in postbacks').fill('install');
   await sheet(page).getByRole('button', { name: 'Create event type' }).click();
   await expect(tabs[1]!.getByRole('cell', { name: 'Install', exact: true })).toBeVisible({ timeout: 4000 });
   // One when signed in; loading the page anew hands it on to another tab once.

@@ -18,8 +18,8 @@ async function makeNetwork(page: Page): Promise<string> {
   const form = sheet(page);
   await form.getByLabel('Name', { exact: true }).fill('Larkspur CPA');
   await expect(form.getByText('This name is free.')).toBeVisible();
-  await form.getByLabel('Parameter that takes our click ID').fill('aff_ref');
-  await form.getByLabel('Shape of their macros').selectOption('#x#');
+  await form.getByLabel('Click ID parameter').fill('aff_ref');
+  await form.getByLabel('Macro style').selectOption('#x#');
   const macros: [string, string][] = [
     ['Click ID', 'ref'],
     ['Payout', 'amt'],
@@ -66,7 +66,7 @@ async function makeSource(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'New source' }).first().click();
   const form = sheet(page);
   await form.getByLabel('Name', { exact: true }).fill('Moorhen Push');
-  await form.getByLabel('Shape of their macros').selectOption('[x]');
+  await form.getByLabel('Macro style').selectOption('[x]');
   const parameters: [string, string, string][] = [
     ['clk', 'click', 'click_id'],
     ['site', 'site', 'sub'],
@@ -82,12 +82,12 @@ async function makeSource(page: Page): Promise<void> {
   }
   await expect(form.getByLabel('Sub-ID name of parameter 2')).toHaveValue('site');
   await form
-    .getByLabel('Their postback URL, with our tokens')
+    .getByLabel('Postback URL of the source')
     .fill(`${system.adNetwork}/postback?uid={click}&sum={payout}`);
   // A token that does not exist is said where it stands, before saving.
   await expect(form.getByText(/\{click\} is no token of ours/)).toBeVisible();
   await form
-    .getByLabel('Their postback URL, with our tokens')
+    .getByLabel('Postback URL of the source')
     .fill(`${system.adNetwork}/postback?uid={source_click_id}&sum={payout}&st={status}`);
   await expect(form.getByText(/is no token of ours/)).toBeHidden();
   await expectAccessible(page, 'source form');
@@ -123,7 +123,7 @@ async function makeCampaign(page: Page): Promise<string> {
   await form.getByLabel('Source', { exact: true }).selectOption({ label: 'Moorhen Push' });
   await form.getByLabel('Offer', { exact: true }).selectOption({ label: 'Fernway terrarium box' });
   await form.getByRole('button', { name: 'NL · Fernway terrarium box · Moorhen Push' }).click();
-  await form.getByLabel('from the link, as the source tells it').check();
+  await form.getByLabel('from the tracking link').check();
   await expectAccessible(page, 'campaign form');
   await form.getByRole('button', { name: 'Create campaign' }).click();
   await expect(
@@ -232,13 +232,13 @@ test('from an empty desk to a conversion that is paid, told to the source, and t
   const calls = page.getByRole('region', { name: 'Postbacks in, table' });
   await expect(calls.getByRole('row')).toHaveCount(5);
   for (const sentence of [
-    'Booked as a new conversion.',
+    'Conversions as a new conversion.',
     'now approved',
     'The same was said before',
     'now reversed',
   ])
     await expect(calls.getByText(sentence)).toBeVisible();
-  await page.getByRole('link', { name: 'Booked' }).click();
+  await page.getByRole('link', { name: 'Conversions' }).click();
   await expect(page.getByRole('cell', { name: lead, exact: true })).toBeVisible();
   await page.getByRole('link', { name: 'Postbacks out' }).click();
   await expect(page.getByText('delivered (200)')).toBeVisible();
@@ -294,18 +294,18 @@ test('a campaign that is stopped sends nobody, says what it means, and is starte
   await signIn(page, system);
   await page.goto(`${system.desk}/campaigns`);
   await page.getByRole('link', { name: 'NL · Fernway terrarium box · Moorhen Push' }).click();
-  await page.getByRole('button', { name: 'Stop sending' }).click();
+  await page.getByRole('button', { name: 'Pause' }).click();
   await expect(
     page.getByText(/Moorhen Push goes on charging until the campaign is paused there too/),
   ).toBeVisible();
-  await page.getByRole('alertdialog').getByRole('button', { name: 'Stop sending' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Pause' }).click();
   await expect(page.getByText(/Not sending: visitors get a plain page/)).toBeVisible();
   await page.keyboard.press('c');
   const link = await copied(page);
   await expect
     .poll(async () => (await page.request.get(link, { maxRedirects: 0 })).status(), { timeout: 2000 })
     .toBe(404);
-  await page.getByRole('button', { name: 'Send again' }).click();
+  await page.getByRole('button', { name: 'Resume' }).click();
   await expect
     .poll(async () => (await page.request.get(link, { maxRedirects: 0 })).status(), { timeout: 2000 })
     .toBe(302);

@@ -16,7 +16,7 @@ const screens: [path: string, title: string][] = [
   ['/parts/offer', 'Offers'],
   ['/parts/event-type', 'Event types'],
   ['/conversions/postbacks-in', 'Postbacks in'],
-  ['/conversions/conversions', 'Booked'],
+  ['/conversions/conversions', 'Conversions'],
   ['/conversions/postbacks-out', 'Postbacks out'],
   ['/desk', 'Desk'],
   ['/set-up', 'Set up'],
@@ -103,7 +103,7 @@ test('lists sort by any column, search, and page further back', async ({ page })
   await expect(page.getByText('Nothing matches “nothing like it”.')).toBeVisible();
 
   await page.goto(`${system.desk}/conversions/conversions`);
-  const rows = page.getByRole('region', { name: 'Booked, table' }).getByRole('row');
+  const rows = page.getByRole('region', { name: 'Conversions, table' }).getByRole('row');
   await expect(rows).toHaveCount(51);
   await page.getByRole('button', { name: /more|older/i }).click();
   await expect(rows).toHaveCount(101);

@@ -23,10 +23,10 @@ async function create(page: Page, kind: string, name: RegExp): Promise<Locator> 
 }
 async function fromTemplate(page: Page, kind: 'source' | 'network', title: string): Promise<Locator> {
   await page.goto(`${system.desk}/parts/${kind}`);
-  await page.getByRole('button', { name: 'From a template' }).click();
+  await page.getByRole('button', { name: 'New from template' }).click();
   await sheet(page).getByRole('button', { name: title, exact: true }).click();
   await expect(sheet(page).getByText(/will read/)).toBeVisible();
-  await sheet(page).getByRole('button', { name: 'Begin with it' }).click();
+  await sheet(page).getByRole('button', { name: 'Use template' }).click();
   await expect(sheet(page).getByLabel('Name', { exact: true })).toHaveValue(title);
   return sheet(page);
 }
@@ -47,13 +47,13 @@ test('a source and a network from templates in two steps; a taken name is said w
   await network.getByLabel('One URL or several').selectOption('status');
   await network.getByRole('button', { name: 'Copy', exact: true }).nth(1).click();
   expect(await copied(page)).toMatch(/status=approved&/);
-  await expect(network.getByText('nothing came yet in the last 30 days').first()).toBeVisible();
+  await expect(network.getByText('nothing received in the last 30 days').first()).toBeVisible();
   await expectAccessible(page, 'handover sheet');
   await page.keyboard.press('Escape');
 
   const source = await fromTemplate(page, 'source', 'Lapwing Pops');
   await source
-    .getByLabel('Their postback URL, with our tokens')
+    .getByLabel('Postback URL of the source')
     .fill(`${system.adNetwork}/postback?c={source_click_id}`);
   await source.getByRole('button', { name: 'Create source' }).click();
   await expect(sheet(page)).toBeHidden();
@@ -90,10 +90,10 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
 
   const landing = await create(page, 'landing-page', /New landing page/);
   await landing.getByLabel('Name', { exact: true }).fill('Terrarium story');
-  await landing.getByLabel('Address of the page').fill(`${system.pages}/terrarium?z={sub_zone}`);
-  await landing.getByLabel('Buttons that lead to the offer').fill('2');
+  await landing.getByLabel('Page URL').fill(`${system.pages}/terrarium?z={sub_zone}`);
+  await landing.getByLabel('Buttons').fill('2');
   await landing.getByRole('button', { name: 'Create landing page' }).click();
-  const onPage = landing.getByRole('region', { name: 'On the page' });
+  const onPage = landing.getByRole('region', { name: 'Page code' });
   await onPage.getByRole('button', { name: 'Check the page' }).click();
   await expect(onPage.getByText('The link of button 2 is not on the page.')).toBeVisible();
 
@@ -124,7 +124,7 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
   await campaign.getByLabel('Landing page').selectOption({ label: 'Terrarium story' });
   await campaign.getByLabel('Offer', { exact: true }).selectOption({ label: 'Fernway terrarium box' });
   await campaign.getByLabel('Name', { exact: true }).fill('NL · Terrarium · Lapwing');
-  await campaign.getByLabel('from the link, as the source tells it').check();
+  await campaign.getByLabel('from the tracking link').check();
   await campaign.getByRole('button', { name: 'Create campaign' }).click();
   await expect(page.getByText('Visitors of Lapwing Pops, by Terrarium story')).toBeVisible();
   await page.keyboard.press('c');
@@ -169,7 +169,7 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
   // The visit says which button it was, and how it was matched.
   await page.getByRole('region', { name: 'Latest visits', exact: true }).getByText('lp-1').click();
   await expect(sheet(page).getByText(/button 2, to Fernway terrarium box/)).toBeVisible();
-  await expect(sheet(page).getByText('known by the link')).toBeVisible();
+  await expect(sheet(page).getByText('matched by the link')).toBeVisible();
   await context.close();
   expect(errors).toEqual([]);
 });
@@ -217,7 +217,7 @@ test('a search engine with two fields: what a place adds by itself is left off, 
   await expect(links.getByText(/“dev” is missing there/)).toBeVisible();
 
   // Ticked off; then the source changes, and the link is asked for again.
-  await links.getByRole('button', { name: 'It is pasted' }).click();
+  await links.getByRole('button', { name: 'Mark as pasted' }).click();
   await expect(links.getByText(/Pasted .* by Owner\./)).toBeVisible();
   await page.goto(`${system.desk}/parts/source`);
   await page.getByRole('button', { name: 'Quayside Search', exact: true }).click();
@@ -246,7 +246,7 @@ test('a long link is read, values are taken out of it into an offer; a link of 8
   await expect(page.getByText('shop.example')).toBeVisible();
   await expectAccessible(page, 'link reader');
   await page.getByLabel('Take all of kw').check();
-  await page.getByLabel('Into this link').fill('https://go.larkspur.example/o/9?pub=902');
+  await page.getByLabel('Your link').fill('https://go.larkspur.example/o/9?pub=902');
   await page.getByRole('button', { name: 'New offer with this link' }).click();
   const offer = sheet(page);
   const field = offer.getByLabel('Link', { exact: true });
@@ -255,7 +255,7 @@ test('a long link is read, values are taken out of it into an offer; a link of 8
   );
 
   // Edited in its parts, with one undo over both.
-  await offer.getByRole('button', { name: 'Show its parts' }).click();
+  await offer.getByRole('button', { name: 'Show parameters' }).click();
   const value = offer.getByLabel('Value of kw2');
   await value.fill('');
   await value.pressSequentially('{sit');
@@ -297,21 +297,21 @@ test('records go out as a file and come in again; a version is brought back', as
   await page.goto(`${system.desk}/parts/offer`);
   await page.getByLabel('Choose Fernway terrarium box').check();
   const saving = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'Save as CSV' }).click();
+  await page.getByRole('button', { name: 'Export CSV' }).click();
   const file = await (await saving).path();
-  await page.getByRole('button', { name: 'Take in a file' }).click();
+  await page.getByRole('button', { name: 'Import file' }).click();
   await sheet(page).getByLabel('File').setInputFiles(file);
   await expect(sheet(page).getByRole('cell', { name: /not possible/ })).toBeVisible();
   await expect(sheet(page).getByText(/Another offer has this name/)).toBeVisible();
   await sheet(page)
     .getByLabel(/leave alone what the desk has/)
     .check();
-  await expect(sheet(page).getByRole('cell', { name: /is here already, left alone/ })).toBeVisible();
+  await expect(sheet(page).getByRole('cell', { name: /already exists, skipped/ })).toBeVisible();
   await expectAccessible(page, 'taking a file in');
   await sheet(page)
     .getByLabel('File')
     .setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{"a') });
-  await expect(sheet(page).getByText('This is no valid JSON.')).toBeVisible();
+  await expect(sheet(page).getByText('The file is not valid JSON.')).toBeVisible();
   await page.keyboard.press('Escape');
 
   await page.getByRole('button', { name: 'Duplicate Fernway terrarium box' }).click();
@@ -325,7 +325,7 @@ test('records go out as a file and come in again; a version is brought back', as
   await page.getByRole('button', { name: 'History of Fernway jar' }).click();
   await expect(sheet(page).getByText('Fernway terrarium box 2')).toBeVisible();
   await expectAccessible(page, 'history');
-  await sheet(page).getByRole('button', { name: 'Bring back' }).click();
+  await sheet(page).getByRole('button', { name: 'Restore' }).click();
   await expect(sheet(page).getByText('Version 3')).toBeVisible();
   await page.keyboard.press('Escape');
   await expect(page.getByRole('button', { name: 'Fernway terrarium box 2', exact: true })).toBeVisible();
@@ -341,7 +341,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   await feed.getByRole('button', { name: 'Create network' }).click();
   await expect(page.getByRole('dialog', { name: 'Copperleaf Search Feed' })).toBeVisible();
   await page.keyboard.press('Escape');
-  // The network is known by the link's host; what it demands is filled from whatever the source tells.
+  // The network is matched by the link's host; what it demands is filled from whatever the source tells.
   const offer = await create(page, 'offer', /New offer/);
   await offer.getByLabel('Name', { exact: true }).fill('Terrarium searches');
   await offer.getByLabel('Link', { exact: true }).fill('https://feed.copperleaf.example/s?q=terrarium');
@@ -354,8 +354,8 @@ test('a feed partner with compliance fields, and a custom partner with names of 
 
   const custom = await create(page, 'network', /New network/);
   await custom.getByLabel('Name', { exact: true }).fill('Reedbed Leads');
-  await custom.getByLabel('Parameter that takes our click ID').fill('v');
-  await custom.getByLabel('Shape of their macros').selectOption('%x%');
+  await custom.getByLabel('Click ID parameter').fill('v');
+  await custom.getByLabel('Macro style').selectOption('%x%');
   for (const [what, macro, parameter] of [
     ['Click ID', 'v', 'visitor'],
     ['Payout', 'total', 'sum'],
@@ -394,7 +394,7 @@ test('a source from scratch with every option: a pixel’s tag, accounts, a shar
   await signIn(page, system);
   const source = await create(page, 'source', /New source/);
   await source.getByLabel('Name', { exact: true }).fill('Plover Display');
-  await source.getByLabel('Shape of their macros').selectOption('#x#');
+  await source.getByLabel('Macro style').selectOption('#x#');
   for (let i = 0; i < 11; i++) {
     if (i > 0) await source.getByRole('button', { name: 'Parameter', exact: true }).click();
     await source.getByLabel(`Parameter ${i + 1}`, { exact: true }).fill(`p${i}`);
@@ -403,15 +403,15 @@ test('a source from scratch with every option: a pixel’s tag, accounts, a shar
     await source.getByLabel(`Macro of parameter ${i + 1}`).blur();
   }
   await expect(source.getByLabel('Sub-ID name of parameter 11')).toHaveValue('p10');
-  await source.getByLabel('Currency of the cost').fill('USD');
+  await source.getByLabel('Cost currency').fill('USD');
   const pixel = `${system.adNetwork}/pixel?k={source_click_id}&v={payout}`;
   await source
-    .getByLabel('Their postback URL, with our tokens')
+    .getByLabel('Postback URL of the source')
     .fill(`<img src="${pixel.replaceAll('&', '&amp;')}" width="1" height="1">`);
-  await expect(source.getByLabel('Their postback URL, with our tokens')).toHaveValue(pixel);
+  await expect(source.getByLabel('Postback URL of the source')).toHaveValue(pixel);
   await source.getByRole('button', { name: /Account with an address/ }).click();
   await source.getByLabel('Name of account 1').fill('main');
-  await source.getByLabel('Reported share, %').fill('80');
+  await source.getByLabel('Reported share (%)').fill('80');
   await expectAccessible(page, 'source with every option');
   await source.getByRole('button', { name: 'Create source' }).click();
   await expect(sheet(page)).toBeHidden();
@@ -420,11 +420,11 @@ test('a source from scratch with every option: a pixel’s tag, accounts, a shar
   await campaign.getByLabel('Source', { exact: true }).selectOption({ label: 'Plover Display' });
   await campaign.getByLabel('Offer', { exact: true }).selectOption({ label: 'Fernway terrarium box' });
   await campaign.getByLabel('Account').selectOption('main');
-  const along = campaign.getByRole('list', { name: 'Along the chain' });
+  const along = campaign.getByRole('list', { name: 'Findings' });
   await expect(along).toContainText(
     'Plover Display is told the payout in EUR without its currency, and bills in USD',
   );
-  await campaign.getByLabel('from the link, as the source tells it').check();
+  await campaign.getByLabel('from the tracking link').check();
   await expect(along).toContainText('Cost is in USD, the payout in EUR');
   await page.keyboard.press('Escape');
   expect(errors).toEqual([]);
@@ -458,10 +458,12 @@ test('a second feed partner: two event types that both count, two accounts, its 
   await offer.getByLabel('Network').selectOption({ label: 'Copperleaf, account south' });
   await offer.getByLabel('Link', { exact: true }).fill('https://feed.copperleaf.example/s?q=kite-kits');
   await offer.getByText('More', { exact: true }).click();
-  await offer.getByLabel('Product, in a word or two').fill('Kite kits');
+  await offer.getByLabel('Product').fill('Kite kits');
   for (const event of ['Search', 'Search click'])
-    await offer.getByLabel(`Truth for ${event}`, { exact: true }).selectOption('feed');
-  await expect(offer.getByText('Calls are kept for comparison and not added.')).toHaveCount(2);
+    await offer.getByLabel(`Source of ${event}`, { exact: true }).selectOption('feed');
+  await expect(
+    offer.getByText('Tracheon keeps postbacks for comparison but does not count them.'),
+  ).toHaveCount(2);
   // The name by the desk's rule, from product and network.
   await offer.getByRole('button', { name: 'Kite kits · Copperleaf, account south' }).click();
   await expect(offer.getByLabel('Name', { exact: true })).toHaveValue(
@@ -474,12 +476,12 @@ test('a second feed partner: two event types that both count, two accounts, its 
   // The second ad network: macros of another shape, told by an image pixel, pasted as a tag.
   const source = await create(page, 'source', /New source/);
   await source.getByLabel('Name', { exact: true }).fill('Lapwing by hand');
-  await source.getByLabel('Shape of their macros').selectOption('%%x%%');
+  await source.getByLabel('Macro style').selectOption('%%x%%');
   await source.getByLabel('Parameter 1', { exact: true }).fill('c');
   await source.getByLabel('Macro of parameter 1').fill('CLICK');
   await source.getByLabel('Macro of parameter 1').blur();
   await source
-    .getByLabel('Their postback URL, with our tokens')
+    .getByLabel('Postback URL of the source')
     .fill(`<img src="${system.popNetwork}/pix.gif?c={source_click_id}" width="1" height="1">`);
   await source.getByRole('button', { name: 'Create source' }).click();
   await expect(sheet(page)).toBeHidden();

@@ -51,7 +51,7 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
 <template>
   <RouterView v-if="bare" />
   <div v-else class="shell">
-    <a class="skip" href="#page">To the page</a>
+    <a class="skip" href="#page">Skip to content</a>
     <nav class="rail" aria-label="Main">
       <RouterLink to="/today" class="mark" aria-label="Tracheon, to Today">
         <TracheonMark :size="28" />
@@ -76,7 +76,7 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
         severity="secondary"
         class="place"
         :class="{ here: isAt('/desk') }"
-        :aria-label="`${initials}, desk and member: ${session.me?.member.name ?? ''}`"
+        :aria-label="`${initials}, settings of ${session.me?.member.name ?? ''}`"
         @click="router.push('/desk')"
       >
         <strong>{{ initials }}</strong>

@@ -9,8 +9,8 @@ const words = computed(() => {
   const h = health.value;
   if (!h || h.database === 'up') return '';
   if (h.disk === 'up')
-    return `The database does not answer. Visitors are sent on, and what comes in waits on disk (${count(h.waiting, 'row', 'rows')} so far); nothing is lost. Figures and forms wait until it is back.`;
-  return `Neither the database nor the disk takes anything. ${count(h.unrecorded, 'visit was', 'visits were')} sent on and not recorded; ${count(h.refused, 'postback was', 'postbacks in were')} answered 503, so that the networks send them again. Free space in the data folder, and bring the database back.`;
+    return `The database is not responding. Visitors are still redirected, and Tracheon keeps what comes in on disk (${count(h.waiting, 'row', 'rows')} so far). Nothing is lost. Figures and forms work again when the database is back.`;
+  return `Tracheon can write neither to the database nor to the disk. ${count(h.unrecorded, 'visit was', 'visits were')} redirected without being recorded. ${count(h.refused, 'postback was', 'postbacks were')} answered with 503, so networks will send them again. Free space in the data folder and restart the database.`;
 });
 </script>
 <template>

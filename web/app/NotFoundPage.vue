@@ -2,6 +2,6 @@
 import PageHead from '../ui/PageHead.vue';
 </script>
 <template>
-  <PageHead title="Nothing here" says="There is no screen at this address." />
-  <RouterLink to="/today">To Today</RouterLink>
+  <PageHead title="Page not found" says="This page does not exist." />
+  <RouterLink to="/today">Go to Today</RouterLink>
 </template>

@@ -33,7 +33,10 @@ async function ask<T>(method: string, path: string, body?: unknown): Promise<T> 
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
   } catch {
-    throw new ApiError('unreachable', 'Tracheon does not answer. Is it still running? Nothing was changed.');
+    throw new ApiError(
+      'unreachable',
+      'Tracheon is not responding, so nothing was changed. Check that it is running, then try again.',
+    );
   }
   if (res.ok) return readAnswer<T>(method, path, await res.json());
   const problem = (await res.json().catch(() => null)) as Problem | null;
@@ -49,14 +52,10 @@ async function ask<T>(method: string, path: string, body?: unknown): Promise<T> 
 /** An answer that is not what the contract says comes from a newer or older server than this page. */
 function readAnswer<T>(method: string, path: string, json: unknown): T {
   const schema = findEndpoint(method, path.replace(/\?.*$/, ''))?.answer;
-  if (!schema || schema === 'stream')
-    throw new ApiError('internal', `The contract knows no ${method} ${path}.`);
+  if (!schema || schema === 'stream') throw new ApiError('internal', `The API has no ${method} ${path}.`);
   const parsed = schema.safeParse(json);
   if (parsed.success) return parsed.data as T;
-  throw new ApiError(
-    'internal',
-    'This page and the server do not fit together any more. Load the page again.',
-  );
+  throw new ApiError('internal', 'This page is older or newer than the server. Reload it.');
 }
 
 export const api = {

@@ -60,7 +60,7 @@ export function makeRouter(session: ReturnType<typeof useSession>): Router {
       {
         path: '/conversions/conversions',
         component: () => import('../features/conversions/ConversionListPage.vue'),
-        meta: { title: 'Booked' },
+        meta: { title: 'Conversions' },
       },
       {
         path: '/conversions/postbacks-out',

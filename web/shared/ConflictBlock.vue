@@ -21,8 +21,8 @@ const rows = computed(() =>
 <template>
   <section class="conflict" role="alert" aria-label="Both versions">
     <p class="error row">
-      <CircleAlert :size="16" aria-hidden="true" /> Somebody else has saved this record at
-      {{ moment(theirs.updatedAt, session.desk.zone) }}. Nothing of yours is lost.
+      <CircleAlert :size="16" aria-hidden="true" /> Another member saved this record at
+      {{ moment(theirs.updatedAt, session.desk.zone) }}. Your changes are not lost.
     </p>
     <ListTable
       v-if="rows.length"
@@ -39,11 +39,11 @@ const rows = computed(() =>
       <template #mine="{ row }">{{ row.mine }}</template>
       <template #theirs="{ row }">{{ row.theirs }}</template>
     </ListTable>
-    <p v-else class="quiet">Both say the same.</p>
+    <p v-else class="quiet">Both versions are the same.</p>
     <div class="row">
-      <Button severity="secondary" @click="$emit('takeTheirs')">Take theirs</Button>
-      <Button severity="secondary" @click="$emit('keepMine')">Go on with mine</Button>
-      <span class="quiet">Going on with yours replaces theirs once you save.</span>
+      <Button severity="secondary" @click="$emit('takeTheirs')">Use their version</Button>
+      <Button severity="secondary" @click="$emit('keepMine')">Keep my version</Button>
+      <span class="quiet">If you keep your version, it replaces theirs when you save.</span>
     </div>
   </section>
 </template>

@@ -24,8 +24,8 @@ defineProps<{ form: DraftForm; label: string }>();
         {{ form.saving.value ? 'Saving …' : label }}
       </Button>
       <template v-if="form.isDraft.value"
-        ><span class="quiet">Draft kept on this browser.</span
-        ><Button variant="link" @click="form.discard">Begin again</Button></template
+        ><span class="quiet">Draft saved in this browser.</span
+        ><Button variant="link" @click="form.discard">Discard changes</Button></template
       >
     </div>
   </div>

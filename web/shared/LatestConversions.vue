@@ -34,7 +34,7 @@ const columns: Column<ConversionRow>[] = [
       ><StateBlock
         state="empty"
         title="No conversion yet"
-        words="A conversion appears here within two seconds of the network’s call."
+        words="A conversion appears here within two seconds of the network’s postback."
     /></template>
     <template #at="{ row }"
       ><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template

@@ -3,9 +3,7 @@ import { computed } from 'vue';
 import { connected, health } from '../app/stream.ts';
 
 const live = computed(() => connected.value && health.value?.database !== 'away');
-const words = computed(() =>
-  live.value ? 'live' : connected.value ? 'not live: as before' : 'not live: reconnecting',
-);
+const words = computed(() => (live.value ? 'live' : connected.value ? 'not live' : 'not live: reconnecting'));
 </script>
 <template>
   <span class="quiet live" role="status"

@@ -6,8 +6,8 @@ import { useKeys } from '../app/keys.ts';
 import { earlier, later, period, stepsBack } from './period.ts';
 
 useKeys([
-  { key: 'Shift+ArrowLeft', words: 'The period before', run: earlier },
-  { key: 'Shift+ArrowRight', words: 'The period after', run: later },
+  { key: 'Shift+ArrowLeft', words: 'Previous period', run: earlier },
+  { key: 'Shift+ArrowRight', words: 'Next period', run: later },
 ]);
 const names = [
   { value: 'today' as const, label: 'Today' },
@@ -18,11 +18,11 @@ const names = [
 <template>
   <div class="row">
     <SegmentChoice v-model="period" :options="names" label="Period" />
-    <div class="segments" role="group" aria-label="Move the period">
-      <Button severity="secondary" aria-label="The period before" @click="earlier">
+    <div class="segments" role="group" aria-label="Previous or next period">
+      <Button severity="secondary" aria-label="Previous period" @click="earlier">
         <ChevronLeft :size="15" aria-hidden="true" />
       </Button>
-      <Button severity="secondary" aria-label="The period after" :disabled="stepsBack === 0" @click="later">
+      <Button severity="secondary" aria-label="Next period" :disabled="stepsBack === 0" @click="later">
         <ChevronRight :size="15" aria-hidden="true" />
       </Button>
     </div>

@@ -43,11 +43,11 @@ async function load(): Promise<void> {
 }
 function askErase(): void {
   confirm.require({
-    header: 'Erase what is personal in this visit?',
+    header: 'Erase personal data of this visit?',
     message:
-      'Its address, agent, referrer, query, sub-IDs and source click ID go, and the text of the calls about it. Its cost and its conversions stay in the figures; a source that was not told yet is not told any more. This cannot be undone.',
+      'Tracheon deletes the address, user agent, referrer, query, sub-IDs and source click ID, and the text of related postbacks. Cost and conversions stay in the figures. Pending postbacks to the source are cancelled. You canâ€™t undo this.',
     acceptLabel: 'Erase',
-    rejectLabel: 'Keep it',
+    rejectLabel: 'Cancel',
     accept: () => void erase(),
   });
 }
@@ -61,9 +61,9 @@ async function erase(): Promise<void> {
 }
 watch(() => props.clickId, load, { immediate: true });
 const matchWords = {
-  link: 'known by the link',
-  cookie: 'known by the cookie',
-  signed: 'known by the signed link',
+  link: 'matched by the link',
+  cookie: 'matched by the cookie',
+  signed: 'matched by the signed link',
 };
 const name = (id: string): string => parts.byId.get(id)?.body.name ?? 'â€“';
 const words = (...all: string[]): string => all.filter(Boolean).join(' ') || 'â€“';
@@ -77,7 +77,7 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || 'â€
         <h2>ID trail</h2>
         <IdTrail :hops="hops" upright />
       </section>
-      <h2>What is known of it</h2>
+      <h2>Details</h2>
       <dl>
         <dt>Click ID</dt>
         <dd>
@@ -94,7 +94,7 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || 'â€
               ? name(visit.landingId)
               : visit.offerId
                 ? name(visit.offerId)
-                : 'nowhere: the campaign was stopped'
+                : 'nowhere: the campaign was paused'
           }}
         </dd>
         <template v-if="visit.landingId">
@@ -108,12 +108,10 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || 'â€
           </dd>
         </template>
         <dt>Marks</dt>
-        <dd>{{ visitMarks(visit) }}{{ visit.guessed ? ', by address and agent' : ', by cookie' }}</dd>
+        <dd>{{ visitMarks(visit) }}{{ visit.guessed ? ', by address and user agent' : ', by cookie' }}</dd>
         <dt>Cost</dt>
         <dd>
-          {{
-            visit.costMicros === null ? 'not known' : `${money(visit.costMicros, 6)} ${visit.costCurrency}`
-          }}
+          {{ visit.costMicros === null ? 'unknown' : `${money(visit.costMicros, 6)} ${visit.costCurrency}` }}
         </dd>
         <dt>Source click ID</dt>
         <dd>
@@ -137,7 +135,7 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || 'â€
         <dd>{{ visit.language || 'â€“' }}</dd>
         <dt>Referrer</dt>
         <dd>{{ visit.referrerHost || 'none' }}</dd>
-        <dt>Query, raw</dt>
+        <dt>Raw query</dt>
         <dd>
           <code>{{ visit.rawQuery || '(empty)' }}</code>
         </dd>
@@ -146,11 +144,14 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || 'â€
         <li v-for="n in visit.notes" :key="n">{{ visitNote(n) }}</li>
       </ul>
       <p>
-        <RouterLink :to="`/conversions/postbacks-in?search=${visit.id}`">Postbacks in about it</RouterLink> Â·
-        <RouterLink :to="`/conversions/conversions?search=${visit.id}`">Its conversions</RouterLink>
+        <RouterLink :to="`/conversions/postbacks-in?search=${visit.id}`"
+          >Postbacks in for this visit</RouterLink
+        >
+        Â·
+        <RouterLink :to="`/conversions/conversions?search=${visit.id}`">Conversions</RouterLink>
       </p>
       <p v-if="session.isOwner && !visit.notes.includes('erased')">
-        <Button severity="secondary" @click="askErase">Erase what is personal â€¦</Button>
+        <Button severity="secondary" @click="askErase">Erase personal data â€¦</Button>
       </p>
     </div>
   </SideSheet>

@@ -1,4 +1,4 @@
-/** What a new record begins with, when it is made from another or from a template: handed to whichever form opens. */
+/** What a new record begins with, when it is made from another or from template: handed to whichever form opens. */
 import { inject, provide, type InjectionKey, type Ref } from 'vue';
 
 export interface Beginning {

@@ -80,7 +80,7 @@ export function useDraftForm<T extends object>(
     // A second click while the first is under way sends nothing.
     if (saving.value) return false;
     if (!parsed.value.success) {
-      failure.value = 'Not saved: something above is not right yet.';
+      failure.value = 'Not saved. Correct the marked fields first.';
       return false;
     }
     saving.value = true;

@@ -13,10 +13,10 @@ export function visitMarks(v: VisitRow): string {
 export function visitNote(note: string): string {
   const [what, name = ''] = note.split(':');
   const words: Record<string, string> = {
-    repeated: `“${name}” came more than once; the first counted`,
+    repeated: `“${name}” appeared more than once; Tracheon used the first value`,
     unsubstituted: `the macro of “${name}” came unfilled`,
     cut: `“${name}” was cut at 512 bytes`,
-    replaced_characters: 'characters that cannot be stored were replaced',
+    replaced_characters: 'Tracheon replaced characters that it cannot store',
     too_many_parameters: 'more parameters came than are read',
     no_cost: 'no cost was told',
     unreadable_cost: 'the cost could not be read with certainty',

@@ -16,7 +16,7 @@ const pieces = computed(() => cutLink(props.link, props.expander));
     ><template v-for="(p, i) in pieces" :key="i"
       ><span
         :class="p.kind"
-        :title="p.kind === 'ours' ? 'our token' : p.kind === 'theirs' ? 'macro of the other side' : undefined"
+        :title="p.kind === 'ours' ? 'our token' : p.kind === 'theirs' ? 'macro of the partner' : undefined"
         >{{ p.text }}</span
       ></template
     ></span

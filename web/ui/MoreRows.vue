@@ -5,7 +5,7 @@ defineEmits<{ more: [] }>();
 </script>
 <template>
   <div v-if="next" class="pad row">
-    <Button severity="secondary" @click="$emit('more')">Older ones</Button>
+    <Button severity="secondary" @click="$emit('more')">Load older</Button>
     <span v-if="failure" class="error" role="alert">{{ failure }}</span>
   </div>
 </template>

@@ -14,7 +14,7 @@ defineEmits<{ again: [] }>();
     </template>
     <template v-else-if="state === 'failed'">
       <p class="error row">
-        <CircleAlert :size="16" aria-hidden="true" /> {{ words || 'This could not be loaded.' }}
+        <CircleAlert :size="16" aria-hidden="true" /> {{ words || 'Tracheon could not load this.' }}
       </p>
       <Button severity="secondary" @click="$emit('again')">Try again</Button>
     </template>

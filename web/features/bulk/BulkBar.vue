@@ -46,7 +46,7 @@ defineExpose({ show: (which: 'swap' | 'changes') => (sheet.value = which) });
     >
       Duplicate for …
     </Button>
-    <Button severity="secondary" v-if="session.canEdit" @click="sheet = 'swap'">Swap an offer …</Button>
+    <Button severity="secondary" v-if="session.canEdit" @click="sheet = 'swap'">Replace an offer …</Button>
     <Button severity="secondary" v-if="session.canEdit" @click="sheet = 'rename'">Rename by rule …</Button>
     <CopyButton :text="links" label="Copy their links" hint="Names and links, a line each." />
     <Button variant="link" @click="$emit('done')">None</Button>

@@ -10,7 +10,7 @@ const campaigns = (n: number): string => (n === 1 ? '1 campaign' : `${n} campaig
 <template>
   <p v-if="failure" class="error" role="alert">{{ failure }}</p>
   <p v-if="done" role="status">
-    <template v-if="done.undone">{{ campaigns(done.count) }} brought back to what they were.</template>
+    <template v-if="done.undone">{{ campaigns(done.count) }} restored.</template>
     <template v-else
       >{{ campaigns(done.count) }} changed.
       <Button severity="secondary" :disabled="busy" @click="$emit('undo', done.id)">Undo</Button></template

@@ -35,15 +35,15 @@ async function takeBack(id: string): Promise<void> {
 <template>
   <SideSheet
     v-model:open="open"
-    title="Changes of many"
-    says="What was changed in several campaigns at once."
+    title="Bulk changes"
+    says="Changes made to several records at once. Each can be undone as a whole."
   >
     <StateBlock v-if="state !== 'ready'" :state="state" :words="words" @again="load" />
     <StateBlock
       v-else-if="rows.length === 0"
       state="empty"
-      title="None yet"
-      words="Swapping an offer everywhere, or renaming by rule, is kept here and can be undone as one."
+      title="No bulk changes yet"
+      words="When you replace an offer everywhere or rename campaigns by rule, the change appears here and you can undo it."
     />
     <ListTable
       v-else

@@ -32,7 +32,7 @@ const failure = ref('');
 const made = ref<PartRecord<'campaign'>[]>([]);
 const sources = computed(() => parts.of('source').filter((s) => sourceIds.value.includes(s.id)));
 const offer = computed(() => parts.one('offer', props.from.body.offerId)?.body);
-/** As they will be made; names can be changed. */
+/** As they will be created; names can be changed. */
 const rows = reactive<(Repeated & { error: string })[]>([]);
 watch(
   [countries, sourceIds],
@@ -66,7 +66,7 @@ async function make(): Promise<void> {
     await parts.load();
     made.value = answer as PartRecord<'campaign'>[];
   } catch (error) {
-    failure.value = `None was made. ${(error as Error).message}`;
+    failure.value = `No campaign was created. ${(error as Error).message}`;
     for (const f of error instanceof ApiError ? error.fields : []) {
       const row = rows[Number(f.path.split('.')[0])];
       if (row) row.error = f.message;
@@ -92,13 +92,13 @@ function save(): void {
   <SideSheet
     v-model:open="open"
     :title="`Duplicate ${from.body.name} for …`"
-    says="One campaign for each country and source, named by your desk’s rule. All are made, or none."
+    says="Tracheon creates one campaign for each country and source and names it by your desk’s rule. Either all are created or none."
   >
     <div v-if="made.length" class="stack">
-      <p role="status">{{ made.length }} made. Their links:</p>
+      <p role="status">{{ made.length }} campaigns created. Tracking links:</p>
       <div class="row">
         <CopyButton main :text="allLinks" label="Copy all links" hint="Names and links, a line each." />
-        <Button severity="secondary" @click="save">Save as CSV</Button>
+        <Button severity="secondary" @click="save">Export CSV</Button>
       </div>
       <ListTable
         :rows="made"
@@ -121,7 +121,7 @@ function save(): void {
       </ListTable>
     </div>
     <form v-else class="stack" @submit.prevent="make">
-      <FormField v-slot="{ id }" label="Countries" hint="None chosen: the same as before.">
+      <FormField v-slot="{ id }" label="Countries" hint="Leave empty to keep the country.">
         <MultiSelect
           v-model="countries"
           :options="allCountries"
@@ -129,7 +129,7 @@ function save(): void {
           option-value="code"
           filter
           :input-id="id"
-          placeholder="The same as before"
+          placeholder="Same country"
           class="wide"
         />
       </FormField>
@@ -165,7 +165,7 @@ function save(): void {
       <p v-else class="quiet">Choose at least one source.</p>
       <p v-if="failure" class="error" role="alert">{{ failure }}</p>
       <Button :disabled="busy || rows.length === 0">
-        {{ rows.length === 1 ? 'Make 1 campaign' : `Make ${rows.length} campaigns` }}
+        {{ rows.length === 1 ? 'Create 1 campaign' : `Create ${rows.length} campaigns` }}
       </Button>
     </form>
   </SideSheet>

@@ -39,14 +39,14 @@ const rename = (): Promise<void> =>
   <SideSheet
     v-model:open="open"
     title="Rename by rule"
-    :says="`${chosen.length === 1 ? '1 campaign' : `${chosen.length} campaigns`}. The desk’s own rule stands under Desk.`"
+    :says="`${chosen.length === 1 ? '1 campaign' : `${chosen.length} campaigns`}. You can change the desk’s rule under Settings.`"
   >
     <form class="stack" @submit.prevent="rename">
       <FormField
         v-slot="{ id, invalid, described }"
         label="Rule"
         :error="problem"
-        :hint="`Words: ${nameWords.map((w) => `{${w}}`).join(' ')}`"
+        :hint="`Available words: ${nameWords.map((w) => `{${w}}`).join(' ')}`"
       >
         <InputText
           :id="id"
@@ -71,7 +71,7 @@ const rename = (): Promise<void> =>
           ><strong>{{ row.after }}</strong></template
         >
       </ListTable>
-      <p v-else-if="!problem && !done" class="quiet">All of them are named by this rule already.</p>
+      <p v-else-if="!problem && !done" class="quiet">All names already follow this rule.</p>
       <Button :disabled="busy || renamed.length === 0">
         {{
           renamed.length === 0

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** An offer swapped for another in every campaign that leads to it: seen first, done as one change, undone as one. */
+/** An offer replaced with another in every campaign that goes to it: seen first, done as one change, undone as one. */
 import ListTable from '../../ui/ListTable.vue';
 import PickOne from '../../ui/PickOne.vue';
 import Button from 'primevue/button';
@@ -52,7 +52,7 @@ const pages = (c: PartRecord<'campaign'>): string =>
 async function swap(): Promise<void> {
   const chosen = users.value.filter((c) => picked.value.includes(c.id));
   await change(
-    `${nameOf(from.value)} swapped for ${nameOf(to.value)}`,
+    `${nameOf(from.value)} replaced with ${nameOf(to.value)}`,
     chosen.map((c) => ({ id: c.id, version: c.version, body: { ...c.body, offerId: to.value } })),
   );
 }
@@ -60,12 +60,12 @@ async function swap(): Promise<void> {
 <template>
   <SideSheet
     v-model:open="open"
-    title="Swap an offer everywhere"
-    says="In all campaigns that lead to it, or in those that stay ticked. Visitors go to the new one within a second."
+    title="Replace an offer"
+    says="Replaces the offer in the selected campaigns. Visitors go to the new offer within a second."
   >
     <form class="stack" @submit.prevent="swap">
       <div class="half">
-        <FormField v-slot="{ id }" label="This offer">
+        <FormField v-slot="{ id }" label="Offer to replace">
           <PickOne
             :id="id"
             v-model="from"
@@ -73,7 +73,7 @@ async function swap(): Promise<void> {
             placeholder="Choose"
           />
         </FormField>
-        <FormField v-slot="{ id }" label="For this one">
+        <FormField v-slot="{ id }" label="New offer">
           <PickOne
             :id="id"
             v-model="to"
@@ -107,9 +107,9 @@ async function swap(): Promise<void> {
         <template #way="{ row }">{{ pages(row) }}</template>
         <template #share>all</template>
       </ListTable>
-      <p v-else-if="from && !done" class="quiet">No campaign leads to it.</p>
+      <p v-else-if="from && !done" class="quiet">No campaign uses this offer.</p>
       <Button :disabled="busy || !from || !to || from === to || picked.length === 0">
-        Swap in {{ picked.length === 1 ? '1 campaign' : `${picked.length} campaigns` }}
+        Replace in {{ picked.length === 1 ? '1 campaign' : `${picked.length} campaigns` }}
       </Button>
       <BulkFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
     </form>

@@ -45,7 +45,7 @@ const page = computed(() => parts.one('landing-page', body.landingPageId));
 const network = computed(() => offer.value && parts.one('network', offer.value.body.networkId));
 const noCostParameter = computed(() =>
   body.costModel === 'link' && source.value && !source.value.body.parameters.some((p) => p.role === 'cost')
-    ? `${source.value.body.name} tells no cost in its link: add the parameter at the source, or type a cost per visit.`
+    ? `${source.value.body.name} has no cost parameter. Add one to the source, or enter a cost per visit.`
     : '',
 );
 const disagreements = computed(() =>
@@ -70,14 +70,14 @@ async function save(): Promise<void> {
   <SideSheet
     v-model:open="open"
     :title="part ? `Edit ${part.body.name}` : 'New campaign'"
-    says="Joins a source and an offer, and gives the tracking link to paste into the source."
+    says="A campaign sends visits from one source to an offer and gives you the tracking link for the source."
   >
     <form class="form" @submit.prevent="save">
       <FormField
         v-slot="{ id, invalid, described }"
         label="Source"
         :error="error('sourceId')"
-        hint="Who sends the visits."
+        hint="The ad network that sends the visits."
       >
         <PickOne
           :id="id"
@@ -93,7 +93,7 @@ async function save(): Promise<void> {
           v-if="source.body.accounts.length"
           v-slot="{ id, invalid }"
           label="Account"
-          hint="Told at its own address, where it has one."
+          hint="Postbacks go to this account’s own URL if it has one."
           :error="error('account')"
         >
           <PickOne
@@ -101,7 +101,7 @@ async function save(): Promise<void> {
             v-model="body.account"
             :invalid="invalid"
             :options="[
-              { value: '', label: 'none in particular' },
+              { value: '', label: 'any account' },
               ...source.body.accounts.map((a) => ({ value: a.name, label: a.name })),
             ]"
           />
@@ -117,18 +117,22 @@ async function save(): Promise<void> {
             v-model="body.adFormat"
             :invalid="invalid"
             :options="[
-              { value: '', label: 'not said' },
+              { value: '', label: 'not specified' },
               ...source.body.adFormats.map((f) => ({ value: f, label: f })),
             ]"
           />
         </FormField>
       </div>
-      <FormField v-slot="{ id }" label="Landing page" hint="Between visit and offer, or none: a direct link.">
+      <FormField
+        v-slot="{ id }"
+        label="Landing page"
+        hint="Visitors see this page before the offer. Choose none for a direct link."
+      >
         <PickOne
           :id="id"
           v-model="body.landingPageId"
           :options="[
-            { value: '', label: 'none, straight to the offer' },
+            { value: '', label: 'none (direct link)' },
             ...parts.of('landing-page').map((p) => ({ value: p.id, label: p.body.name })),
           ]"
         />
@@ -137,7 +141,7 @@ async function save(): Promise<void> {
         v-slot="{ id, invalid, described }"
         label="Offer"
         :error="error('offerId')"
-        :hint="body.landingPageId ? 'Where the page’s buttons lead.' : 'Visitors go straight to it.'"
+        :hint="body.landingPageId ? 'The page’s buttons lead here.' : 'Visitors go straight to this offer.'"
       >
         <PickOne
           :id="id"
@@ -157,15 +161,13 @@ async function save(): Promise<void> {
       />
       <fieldset>
         <legend>Cost</legend>
-        <label class="row"><RadioButton v-model="body.costModel" value="none" /> none known</label>
+        <label class="row"><RadioButton v-model="body.costModel" value="none" /> unknown</label>
+        <label class="row"><RadioButton v-model="body.costModel" value="visit" /> fixed cost per visit</label>
         <label class="row"
-          ><RadioButton v-model="body.costModel" value="visit" /> the same for each visit</label
-        >
-        <label class="row"
-          ><RadioButton v-model="body.costModel" value="link" /> from the link, as the source tells it</label
+          ><RadioButton v-model="body.costModel" value="link" /> from the tracking link</label
         >
         <div v-if="body.costModel === 'visit'" class="row top">
-          <FormField v-slot="{ id, invalid, described }" label="One visit costs" :error="error('costMicros')">
+          <FormField v-slot="{ id, invalid, described }" label="Cost per visit" :error="error('costMicros')">
             <AmountInput :id="id" v-model="body.costMicros" :invalid="invalid" :describedby="described" />
           </FormField>
           <FormField v-slot="{ id, invalid }" label="Currency" :error="error('costCurrency')">
@@ -181,7 +183,7 @@ async function save(): Promise<void> {
         <p v-if="noCostParameter" class="quiet">{{ noCostParameter }}</p>
       </fieldset>
       <TagsField v-model="body.tags" :error="error('tags')" />
-      <ul v-if="disagreements.length" class="disagree" aria-label="Along the chain">
+      <ul v-if="disagreements.length" class="disagree" aria-label="Findings">
         <li v-for="d in disagreements" :key="d.sentence">{{ d.sentence }}</li>
       </ul>
       <FormField v-slot="{ id }" label="Notes"><Textarea :id="id" v-model="body.notes" rows="2" /></FormField>

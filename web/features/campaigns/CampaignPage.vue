@@ -85,16 +85,16 @@ async function setState(next: 'live' | 'paused' | 'archived'): Promise<void> {
 }
 function stop(): void {
   confirm.require({
-    header: 'Stop sending?',
-    message: `Visitors get a plain page instead of the offer. ${source.value?.body.name ?? 'The source'} goes on charging until the campaign is paused there too. You can start again at any time.`,
-    acceptLabel: 'Stop sending',
-    rejectLabel: 'Leave it running',
+    header: 'Pause this campaign?',
+    message: `Visitors will see a short notice instead of the offer. ${source.value?.body.name ?? 'The source'} keeps charging you until you pause the campaign there too. You can resume at any time.`,
+    acceptLabel: 'Pause',
+    rejectLabel: 'Cancel running',
     accept: () => void setState('paused'),
   });
 }
 useKeys([
   { key: 'e', words: 'Edit', run: () => session.canEdit && (editing.value = true) },
-  { key: 't', words: 'Test it live', run: () => (testing.value = !testing.value) },
+  { key: 't', words: 'Test campaign', run: () => (testing.value = !testing.value) },
   { key: 'c', words: 'Copy the tracking link', run: () => void copy.value?.copy() },
 ]);
 </script>
@@ -103,8 +103,8 @@ useKeys([
     v-if="!part && parts.state === 'ready'"
     class="sheet"
     state="empty"
-    title="No such campaign"
-    words="It may be on another desk."
+    title="Campaign not found"
+    words="It may belong to another desk."
     ><RouterLink to="/campaigns">All campaigns</RouterLink></StateBlock
   >
   <StateBlock
@@ -119,16 +119,16 @@ useKeys([
       <Button severity="secondary" v-if="session.canEdit" @click="editing = true">
         <Pencil :size="15" aria-hidden="true" /> Edit <kbd>E</kbd>
       </Button>
-      <RouterLink v-if="session.canEdit" class="button" :to="`/set-up?from=${id}`">Next like it</RouterLink>
+      <RouterLink v-if="session.canEdit" class="button" :to="`/set-up?from=${id}`">Duplicate</RouterLink>
       <Button severity="secondary" v-if="session.canEdit && part.state === 'live'" @click="stop">
-        Stop sending
+        Pause
       </Button>
       <Button
         severity="secondary"
         v-if="session.canEdit && part.state === 'paused'"
         @click="setState('live')"
       >
-        Send again
+        Resume
       </Button>
       <Button
         severity="secondary"
@@ -142,12 +142,12 @@ useKeys([
         v-if="session.canEdit && part.state === 'archived'"
         @click="setState('paused')"
       >
-        Take out of the archive
+        Restore
       </Button>
       <CopyButton ref="copy" main :text="link" label="Copy tracking link" key-name="C" />
     </PageHead>
     <p v-if="part.state === 'paused'" class="sheet pad notice">
-      Not sending: visitors get a plain page. {{ source?.body.name }} charges on until the campaign is paused
+      Paused: visitors see a short notice. {{ source?.body.name }} keeps charging until you pause the campaign
       there.
     </p>
     <div class="stack">
@@ -169,12 +169,12 @@ useKeys([
         <div class="row spread">
           <div class="row">
             <h2>ID trail</h2>
-            <span class="quiet">Configured, and what was seen in the last 24 h</span>
+            <span class="quiet">Setup and activity in the last 24 hours</span>
           </div>
           <div class="row">
             <TrailLegend class="wide-only" />
             <Button severity="secondary" :aria-expanded="testing" @click="testing = !testing">
-              {{ testing ? 'Hide the checklist' : 'Test it live' }} <kbd>T</kbd>
+              {{ testing ? 'Hide the checklist' : 'Test campaign' }} <kbd>T</kbd>
             </Button>
           </div>
         </div>

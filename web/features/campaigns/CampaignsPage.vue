@@ -81,7 +81,7 @@ const columns: Column<Row>[] = [
     label: 'Profit',
     num: true,
     sort: big((f) => f.profitMicros),
-    explain: 'Expected revenue less what was spent, by the day of the visit',
+    explain: 'Expected revenue minus cost, by the day of the visit',
   },
   { key: 'bar', label: '(profit bar)' },
   { key: 'roi', label: 'ROI', num: true, sort: (r) => r.figures?.roi ?? -Infinity },
@@ -91,7 +91,7 @@ const columns: Column<Row>[] = [
     label: 'Expected',
     num: true,
     sort: big((f) => f.expectedMicros),
-    explain: 'Earned, and what is on hold at its approval rate',
+    explain: 'Earned revenue plus revenue on hold × approval rate',
   },
   { key: 'earned', label: 'Earned', num: true, sort: big((f) => f.earnedMicros) },
   { key: 'hold', label: 'On hold', num: true, sort: big((f) => f.onHoldMicros) },
@@ -113,13 +113,15 @@ function create(): void {
 useKeys([{ key: 'n', words: 'New campaign', run: create }]);
 </script>
 <template>
-  <PageHead title="Campaigns" says="What each campaign costs and brings, by the day of the visit.">
+  <PageHead title="Campaigns" says="Cost and revenue of each campaign, by the day of the visit.">
     <LiveMark />
-    <Button severity="secondary" v-if="session.canEdit" @click="many?.show('swap')">Swap an offer …</Button>
+    <Button severity="secondary" v-if="session.canEdit" @click="many?.show('swap')"
+      >Replace an offer …</Button
+    >
     <Button severity="secondary" v-if="session.canEdit" @click="create">
       <Plus :size="16" aria-hidden="true" /> New campaign <kbd>N</kbd>
     </Button>
-    <RouterLink v-if="session.canEdit" class="button main" to="/set-up">Set up a chain</RouterLink>
+    <RouterLink v-if="session.canEdit" class="button main" to="/set-up">Set up a campaign</RouterLink>
   </PageHead>
   <div class="row spread bar">
     <div class="row">
@@ -130,8 +132,8 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
       >
     </div>
     <div class="row">
-      <Button variant="link" @click="many?.show('changes')">Changes of many</Button>
-      <label class="row quiet"><Checkbox v-model="archived" binary /> archived too</label>
+      <Button variant="link" @click="many?.show('changes')">Bulk changes</Button>
+      <label class="row quiet"><Checkbox v-model="archived" binary /> Show archived</label>
       <InputText
         v-model="search"
         class="search"
@@ -161,15 +163,15 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
         <StateBlock
           state="empty"
           title="No campaign yet"
-          words="A campaign joins one source and one offer and gives you the tracking link to paste into the source. For example: BE · Stargazing · Moorhen Push."
+          words="A campaign sends visits from one source to an offer and gives you the tracking link for the source. Example: BE · Stargazing · Moorhen Push."
         >
-          <RouterLink v-if="session.canEdit" class="button main" to="/set-up">Set up a chain</RouterLink>
+          <RouterLink v-if="session.canEdit" class="button main" to="/set-up">Set up a campaign</RouterLink>
         </StateBlock>
       </template>
       <template #name="{ row }">
         <RouterLink class="name" :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink>
         <span v-if="row.part.state !== 'live'" class="quiet">
-          · {{ row.part.state === 'paused' ? 'not sending' : 'archived' }}</span
+          · {{ row.part.state === 'paused' ? 'paused' : 'archived' }}</span
         >
       </template>
       <template #profit="{ row }"

@@ -45,7 +45,7 @@ function show(row: VisitRow): void {
       ><StateBlock
         state="empty"
         title="No visit yet"
-        words="Open the tracking link in a private window, or send one from the practice ad network: it appears here within two seconds."
+        words="Open the tracking link in a private window or send a visit from the practice ad network. It appears here within two seconds."
     /></template>
     <template #at="{ row }"
       ><Button variant="link" class="nowrap" :title="`click ID ${row.id}`" @click.stop="show(row)">

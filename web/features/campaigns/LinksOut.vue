@@ -44,9 +44,9 @@ const whole = computed(() =>
   source.value ? trackingLink(origin.value, props.part.key, source.value.body) : '',
 );
 const placeWords: Record<LinkPlace, [string, string]> = {
-  final_url: ['Final URL', 'into the ad’s final URL'],
-  tracking_template: ['Tracking template', 'into the tracking template of the campaign or account there'],
-  extension: ['Extension link', 'into links beside the ad'],
+  final_url: ['Final URL', 'into the ad’s final URL field'],
+  tracking_template: ['Tracking template', 'into the tracking template field of the campaign or account'],
+  extension: ['Extension link', 'into the links shown beside the ad'],
 };
 /** Places that leave something off get a link of their own. */
 const places = computed(() =>
@@ -67,14 +67,14 @@ const more = computed(() => {
     {
       key: 'base',
       label: 'Address alone',
-      where: 'For platforms with two fields: this into the first …',
+      where: 'For platforms with two fields: paste this into the first field.',
       link: linkBase(origin.value, props.part.key),
     },
-    { key: 'query', label: 'Parameters alone', where: '… and this into the second.', link: query },
+    { key: 'query', label: 'Parameters alone', where: 'Paste this into the second field.', link: query },
     {
       key: 'seen',
       label: 'Impression pixel',
-      where: 'Where the source takes a pixel that is loaded with the ad.',
+      where: 'Use it if the source loads a pixel with each ad.',
       link: impressionPixel(origin.value, props.part.key, source.value.body),
     },
     ...Array.from({ length: page.value?.body.buttons ?? 0 }, (_, i) => ({
@@ -94,12 +94,12 @@ const alterations = computed(() => {
 });
 const state = computed(() => {
   const there = pasted.of(props.part.id);
-  if (!there) return { words: 'Not ticked off as pasted yet.', isStale: false };
+  if (!there) return { words: 'Not marked as pasted yet.', isStale: false };
   const when = `${moment(there.pastedAt, session.desk.zone)} by ${there.pastedBy || 'somebody'}`;
   return there.query === pasted.queryOf(props.part)
     ? { words: `Pasted ${when}.`, isStale: false }
     : {
-        words: `The parameters of ${source.value?.body.name} have changed since it was pasted (${when}): paste it again.`,
+        words: `The parameters of ${source.value?.body.name} changed after you pasted the link (${when}). Paste it again.`,
         isStale: true,
       };
 });
@@ -127,21 +127,22 @@ const state = computed(() => {
     <LinkText :link="whole" expander="they" />
     <p :class="state.isStale ? 'error' : 'quiet'" class="small row">
       <CircleAlert v-if="state.isStale" :size="14" aria-hidden="true" />
-      {{ source?.body.name }}: the ad’s destination, with its macros as they stand. {{ state.words }}
+      {{ source?.body.name }}: paste this as the ad’s destination. Keep the macros as they are.
+      {{ state.words }}
       <Button variant="link" v-if="session.canEdit" @click="pasted.tick(part)">
-        <Check :size="14" aria-hidden="true" /> It is pasted
+        <Check :size="14" aria-hidden="true" /> Mark as pasted
       </Button>
     </p>
     <div v-if="page" class="onward">
       <span class="quiet">sends to</span>
       <LinkText :link="pageLink(page.body.url)" expander="we" />
-      <RouterLink :to="`/parts/landing-page?open=${page.id}`">{{ page.body.name }}, its buttons</RouterLink>
+      <RouterLink :to="`/parts/landing-page?open=${page.id}`">{{ page.body.name }}’s buttons</RouterLink>
     </div>
     <div v-if="offer" class="onward">
       <span class="quiet">{{ page ? 'whose buttons lead to' : 'sends to' }}</span>
       <LinkText :link="onward" expander="we" />
     </div>
-    <FoldBlock title="Other forms of it, and a check of what stands there">
+    <FoldBlock title="Other link forms and link check">
       <ListTable
         :rows="more"
         :row-key="(l) => l.key"
@@ -164,8 +165,7 @@ const state = computed(() => {
       </ListTable>
       <div class="check">
         <label for="shown-there"
-          >Paste the link as {{ source?.body.name ?? 'the source' }} shows it, and see whether it was
-          altered</label
+          >Paste the link as {{ source?.body.name ?? 'the source' }} shows it to check it for changes</label
         >
         <div class="row">
           <InputText id="shown-there" v-model="shownThere" class="mono-input wide" spellcheck="false" />
@@ -180,7 +180,7 @@ const state = computed(() => {
         </div>
         <div aria-live="polite">
           <p v-if="alterations?.length === 0" class="row">
-            <Check :size="15" aria-hidden="true" /> It is as it should be.
+            <Check :size="15" aria-hidden="true" /> The link is correct.
           </p>
           <p v-for="a in alterations ?? []" :key="a.code + a.name" class="error row">
             <CircleAlert :size="14" aria-hidden="true" /> {{ a.sentence }}

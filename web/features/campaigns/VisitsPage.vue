@@ -23,17 +23,17 @@ onNews(['visits'], list.load);
 <template>
   <PageHead
     title="Visits"
-    :says="`Of ${campaign?.body.name ?? 'this campaign'}, in the last 31 days, newest first. Open one for its trail and its raw requests.`"
+    :says="`Visits of ${campaign?.body.name ?? 'this campaign'} in the last 31 days, newest first. Open a visit to see its ID trail and raw requests.`"
   >
     <LiveMark />
-    <RouterLink class="button" :to="`/campaigns/${id}`">To the campaign</RouterLink>
+    <RouterLink class="button" :to="`/campaigns/${id}`">Open campaign</RouterLink>
   </PageHead>
   <div class="row bar">
     <InputText
       v-model="search"
       type="search"
       class="search"
-      placeholder="Click ID, source click ID, or part of the query"
+      placeholder="Click ID, source click ID or part of the query"
       aria-label="Search visits"
     />
   </div>

@@ -39,7 +39,7 @@ const columns: Column<ConversionRow>[] = [
     label: `In ${session.desk.currency}`,
     num: true,
     sort: (r) => BigInt(r.baseMicros ?? '0'),
-    explain: 'What stands on hold or earned, at the rate of the conversion’s day',
+    explain: 'Amount on hold or earned, converted at the rate of the conversion’s day',
   },
   { key: 'event', label: 'Event', sort: (r) => r.eventName },
   { key: 'campaign', label: 'Campaign', sort: (r) => r.campaignName },
@@ -48,28 +48,28 @@ const columns: Column<ConversionRow>[] = [
   { key: 'click', label: 'Click ID' },
 ];
 const flagWords: Record<string, string> = {
-  no_payout: 'no payout was told',
+  no_payout: 'the postback had no payout',
   payout_differs: 'the reported payout differs from the fixed one',
-  move_not_allowed: 'a later call was not applied',
+  move_not_allowed: 'Tracheon did not apply a later postback',
 };
 </script>
 <template>
   <ConversionsHead
     v-model:search="search"
     v-model:kind="kind"
-    title="Booked"
-    says="Conversions as they stand, each once, with what is on hold and what is earned."
+    title="Conversions"
+    says="Every conversion once, with its status and payout."
     :kinds="statuses"
     kind-label="Status"
   />
-  <section class="sheet" aria-label="Booked conversions">
+  <section class="sheet" aria-label="Conversions">
     <ListTable
       :rows="list.rows.value"
       :columns="columns"
       :state="list.state.value"
       :failure="list.failure.value"
       name="conversions"
-      label="Booked"
+      label="Conversions"
       sort-by="-at"
       :search="search"
       @again="list.load"
@@ -78,9 +78,9 @@ const flagWords: Record<string, string> = {
         <StateBlock
           state="empty"
           :title="search || kind ? 'No conversion matches' : 'No conversion yet'"
-          words="A conversion is booked when a network calls with a click ID of ours. Calls that could not be booked are under Postbacks in."
+          words="A conversion appears here when a network sends a postback with one of our click IDs. Postbacks that Tracheon could not match are under Postbacks in."
         >
-          <RouterLink to="/conversions/postbacks-in">To Postbacks in</RouterLink>
+          <RouterLink to="/conversions/postbacks-in">Open Postbacks in</RouterLink>
         </StateBlock>
       </template>
       <template #at="{ row }"

@@ -35,7 +35,7 @@ const columns: Column<PostbackInRow>[] = [
   { key: 'network', label: 'Network', sort: (r) => r.networkName },
   { key: 'outcome', label: 'Outcome', sort: (r) => r.outcome },
   { key: 'why', label: 'Why' },
-  { key: 'query', label: 'What came' },
+  { key: 'query', label: 'Raw request' },
 ];
 function show(row: PostbackInRow): void {
   chosen.value = row;
@@ -57,14 +57,14 @@ async function reprocess(how: 'judge' | 'release'): Promise<void> {
 const noteWords = (note: string): string => {
   const [what, name] = note.split(':');
   const words: Record<string, string> = {
-    repeated: `“${name}” came more than once; the first counted`,
-    unsubstituted: `the placeholder for ${name} came back unfilled`,
-    trimmed: `white space around ${name} was taken off`,
-    cut: `${name} was cut at 512 bytes`,
-    unreadable: `${name} could not be read as a time`,
-    replaced_characters: 'characters that cannot be stored were replaced',
-    refund: 'an amount below zero was taken as a refund',
-    other_network: 'the visit went to another network’s offer',
+    repeated: `“${name}” appeared more than once; Tracheon used the first value`,
+    unsubstituted: `the network did not replace the macro for ${name}`,
+    trimmed: `Tracheon removed spaces around ${name}`,
+    cut: `${name} was longer than 512 bytes and was cut`,
+    unreadable: `${name} is not a valid time`,
+    replaced_characters: 'Tracheon replaced characters that it cannot store',
+    refund: 'the negative amount counts as a refund',
+    other_network: 'the visit belongs to another network’s offer',
   };
   return words[what!] ?? note;
 };
@@ -74,7 +74,7 @@ const noteWords = (note: string): string => {
     v-model:search="search"
     v-model:kind="kind"
     title="Postbacks in"
-    says="Every call of a network as it came, what was made of it, and why."
+    says="Every postback from your networks, with its result and the reason."
     :kinds="postbackOutcomes"
     kind-label="Outcome"
   />
@@ -94,10 +94,10 @@ const noteWords = (note: string): string => {
       <template #empty>
         <StateBlock
           state="empty"
-          :title="search || kind ? 'No call matches' : 'No call yet'"
-          words="Hand the postback URL of a network over to it; each of its calls appears here within two seconds, also those that cannot be booked."
+          :title="search || kind ? 'No matching postbacks' : 'No postbacks yet'"
+          words="Give the network its postback URL. Every postback it sends appears here within two seconds, even one that cannot be matched."
         >
-          <RouterLink to="/parts/network">To the networks</RouterLink>
+          <RouterLink to="/parts/network">Open networks</RouterLink>
         </StateBlock>
       </template>
       <template #at="{ row }"
@@ -134,15 +134,15 @@ const noteWords = (note: string): string => {
         <dt>Conversion</dt>
         <dd>
           <RouterLink v-if="chosen.conversionId" :to="`/conversions/conversions?search=${chosen.clickId}`"
-            >in Booked</RouterLink
+            >Show conversion</RouterLink
           ><span v-else>none</span>
         </dd>
-        <dt>Query, raw</dt>
+        <dt>Raw query</dt>
         <dd>
           <code class="raw">{{ chosen.method }} ?{{ chosen.rawQuery }}</code>
         </dd>
         <template v-if="chosen.body"
-          ><dt>Body, raw</dt>
+          ><dt>Raw body</dt>
           <dd>
             <code class="raw">{{ chosen.body }}</code>
           </dd></template
@@ -150,20 +150,21 @@ const noteWords = (note: string): string => {
       </dl>
       <div v-if="session.canEdit && chosen.outcome === 'repair'" class="row">
         <Button :disabled="judging" @click="reprocess('judge')">
-          {{ judging ? 'Judging …' : 'Judge again' }}
+          {{ judging ? 'Reprocessing …' : 'Reprocess' }}
         </Button>
         <span class="quiet"
-          >Mend the <RouterLink to="/parts/network">network’s mapping</RouterLink> first. Judging again never
+          >Fix the <RouterLink to="/parts/network">network’s mapping</RouterLink> first. Reprocessing never
           counts anything twice.</span
         >
       </div>
       <div v-if="session.canEdit && chosen.outcome === 'held'" class="row">
         <Button :disabled="judging" @click="reprocess('release')">
-          {{ judging ? 'Judging …' : 'Release and judge' }}
+          {{ judging ? 'Processing …' : 'Release and process' }}
         </Button>
         <span class="quiet"
-          >Is the address theirs, put it on the <RouterLink to="/parts/network">network’s list</RouterLink>,
-          and the next calls from there are not held.</span
+          >If this address belongs to the network, add it to the
+          <RouterLink to="/parts/network">network’s allowed addresses</RouterLink>. Later postbacks from it
+          won’t be held.</span
         >
       </div>
     </div>

@@ -32,11 +32,11 @@ const open = ref(false);
 const columns: Column<PostbackOutRow>[] = [
   { key: 'at', label: 'Time', sort: (r) => r.id },
   { key: 'source', label: 'Source', sort: (r) => r.sourceName },
-  { key: 'told', label: 'Told', sort: (r) => r.status },
+  { key: 'told', label: 'Status', sort: (r) => r.status },
   { key: 'state', label: 'State', sort: (r) => r.state },
   { key: 'last', label: 'Last attempt' },
   { key: 'tries', label: 'Attempts', num: true, sort: (r) => r.attempts.length },
-  { key: 'url', label: 'Address called' },
+  { key: 'url', label: 'Postback URL' },
 ];
 const last = (r: PostbackOutRow): string => {
   const a = r.attempts.at(-1);
@@ -62,7 +62,7 @@ async function retry(row: PostbackOutRow): Promise<void> {
     v-model:search="search"
     v-model:kind="kind"
     title="Postbacks out"
-    says="What the sources are told of conversions, with every attempt."
+    says="Postbacks that Tracheon sends to your sources, with every attempt."
     :kinds="postbackOutStates"
     kind-label="State"
   />
@@ -82,10 +82,10 @@ async function retry(row: PostbackOutRow): Promise<void> {
       <template #empty>
         <StateBlock
           state="empty"
-          :title="search || kind ? 'No call matches' : 'No call yet'"
-          words="A source with a postback URL is told when a conversion of its visits reaches one of the statuses chosen there."
+          :title="search || kind ? 'No matching postbacks' : 'No postbacks yet'"
+          words="When a conversion reaches a status that you chose at the source, Tracheon sends its postback. It appears here."
         >
-          <RouterLink to="/parts/source">To the sources</RouterLink>
+          <RouterLink to="/parts/source">Open sources</RouterLink>
         </StateBlock>
       </template>
       <template #at="{ row }"
@@ -101,7 +101,7 @@ async function retry(row: PostbackOutRow): Promise<void> {
       <template #last="{ row }"
         >{{ last(row)
         }}<span v-if="row.nextTryAt && row.attempts.length" class="quiet">
-          · again {{ moment(row.nextTryAt, session.desk.zone) }}</span
+          · next attempt {{ moment(row.nextTryAt, session.desk.zone) }}</span
         ></template
       >
       <template #tries="{ row }">{{ row.attempts.length }}</template>
@@ -114,8 +114,7 @@ async function retry(row: PostbackOutRow): Promise<void> {
   <SideSheet v-if="chosen" v-model:open="open" title="One postback out">
     <div class="stack">
       <p>
-        <StatusMark :word="chosen.state" /> · {{ chosen.sourceName }} is told that the conversion is
-        {{ chosen.status }}
+        <StatusMark :word="chosen.state" /> · reports status {{ chosen.status }} to {{ chosen.sourceName }}
       </p>
       <dl>
         <dt>Campaign</dt>

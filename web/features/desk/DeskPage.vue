@@ -71,7 +71,7 @@ async function signOut(): Promise<void> {
           <FormField
             v-slot="{ id, invalid, described }"
             label="Time zone"
-            hint="Days in reports begin at midnight here."
+            hint="Report days start at midnight in this zone."
             :error="error('zone')"
           >
             <ZoneField :id="id" v-model="body.zone" :invalid="invalid" :aria-describedby="described" />
@@ -79,7 +79,7 @@ async function signOut(): Promise<void> {
           <FormField
             v-slot="{ id, invalid, described }"
             label="Currency"
-            hint="All sums are shown in it. Fixed once a conversion is booked."
+            hint="Tracheon shows all amounts in this currency. You can’t change it after the first conversion."
             :error="error('currency')"
           >
             <InputText
@@ -91,11 +91,11 @@ async function signOut(): Promise<void> {
             />
           </FormField>
           <FormField
-            v-for="(word, ruled) in { campaign: 'Names of campaigns', offer: 'Names of offers' }"
+            v-for="(word, ruled) in { campaign: 'Campaign name rule', offer: 'Offer name rule' }"
             :key="ruled"
             v-slot="{ id, invalid, described }"
             :label="word"
-            :hint="`Suggested by this rule: ${nameByRule(body.nameRules[ruled], sampleWords)}`"
+            :hint="`The rule suggests: ${nameByRule(body.nameRules[ruled], sampleWords)}`"
             :error="error(`nameRules.${ruled}`)"
           >
             <InputText

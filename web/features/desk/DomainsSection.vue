@@ -79,9 +79,9 @@ function remove(row: DomainRow): void {
   confirm.require({
     header: `Remove ${row.origin}?`,
     message:
-      'It is no longer offered for links, its own paths and its fallback end. Links that ads carry go on as long as its name leads here.',
+      'Tracheon stops using it for new links, and its own paths and fallback stop working. Existing links keep working while the domain points to this server.',
     acceptLabel: 'Remove',
-    rejectLabel: 'Keep it',
+    rejectLabel: 'Cancel',
     accept: async () => {
       await api.remove(`/domains/${row.id}`).catch((e: unknown) => (failure.value = (e as Error).message));
       await Promise.all([load(), session.load()]);
@@ -90,8 +90,8 @@ function remove(row: DomainRow): void {
 }
 const said = (c: DomainCheck): string =>
   [
-    c.result === 'ok' ? 'leads here' : c.sentence,
-    c.certificateDays === null ? '' : `certificate good for ${c.certificateDays} days`,
+    c.result === 'ok' ? 'points here' : c.sentence,
+    c.certificateDays === null ? '' : `certificate valid for ${c.certificateDays} days`,
     c.result === 'ok' ? c.sentence : '',
   ]
     .filter(Boolean)
@@ -106,8 +106,8 @@ const said = (c: DomainCheck): string =>
       </Button>
     </div>
     <p class="quiet">
-      Links begin with the default one. Point a name to this server first; campaigns answer under every
-      domain.
+      New links use the default domain. Point the domain to this server first. Every campaign works under
+      every domain.
     </p>
     <StateBlock v-if="state !== 'ready'" :state="state" :words="failure" @again="load" />
     <ul v-else>
@@ -118,7 +118,7 @@ const said = (c: DomainCheck): string =>
           >
           <span v-if="r.id" class="row">
             <Button variant="link" v-if="session.canEdit" :disabled="checking === r.id" @click="look(r)">
-              {{ checking === r.id ? 'Looking …' : 'Check' }}
+              {{ checking === r.id ? 'Checking …' : 'Check' }}
             </Button>
             <Button variant="link" v-if="session.isOwner" @click="edit(r)">Edit</Button>
             <Button
@@ -137,12 +137,12 @@ const said = (c: DomainCheck): string =>
           {{ said(r.check) }} · {{ moment(r.check.at, session.desk.zone) }}
         </p>
         <p v-else-if="r.id" class="small row quiet">
-          <CircleDashed :size="14" aria-hidden="true" /> nobody has looked yet
+          <CircleDashed :size="14" aria-hidden="true" /> not checked yet
         </p>
         <p v-if="r.paths.length || r.fallbackUrl" class="small quiet">
           {{ r.paths.map((p) => `${p.path} → ${parts.byId.get(p.campaignId)?.body.name ?? '–'}`).join(' · ')
           }}{{ r.paths.length && r.fallbackUrl ? ' · ' : ''
-          }}{{ r.fallbackUrl ? `unknown keys → ${r.fallbackUrl}` : '' }}
+          }}{{ r.fallbackUrl ? `unknown links → ${r.fallbackUrl}` : '' }}
         </p>
       </li>
     </ul>
@@ -150,7 +150,7 @@ const said = (c: DomainCheck): string =>
       <FormField
         v-slot="{ id, invalid, described }"
         label="Domain"
-        hint="Such as https://go.hobbykits.example"
+        hint="Example: https://go.hobbykits.example"
         :error="errors.origin"
       >
         <InputText
@@ -161,11 +161,11 @@ const said = (c: DomainCheck): string =>
           :aria-describedby="described"
         />
       </FormField>
-      <label class="row"><Checkbox v-model="input.isDefault" binary /> links begin with it</label>
+      <label class="row"><Checkbox v-model="input.isDefault" binary /> Use it for new links</label>
       <FormField
         v-slot="{ id, invalid, described }"
-        label="Unknown keys lead to"
-        hint="Empty: to a plain sentence."
+        label="Fallback for unknown links"
+        hint="If empty, visitors see a short notice."
         :error="errors.fallbackUrl"
       >
         <AddressInput :id="id" v-model="input.fallbackUrl" :invalid="invalid" :aria-describedby="described" />
@@ -177,7 +177,7 @@ const said = (c: DomainCheck): string =>
           placeholder="/go/spring"
           :aria-label="`Own path ${i + 1}`"
         />
-        <span>leads to</span>
+        <span>goes to</span>
         <PickOne
           v-model="p.campaignId"
           :aria-label="`Campaign of own path ${i + 1}`"
@@ -192,11 +192,11 @@ const said = (c: DomainCheck): string =>
         variant="link"
         @click="input.paths.push({ path: '', campaignId: parts.of('campaign')[0]?.id ?? '' })"
       >
-        <Plus :size="14" aria-hidden="true" /> A path that ads carry already
+        <Plus :size="14" aria-hidden="true" /> Add path that existing ads use
       </Button>
       <div class="row">
         <Button type="submit">Save domain</Button>
-        <Button variant="link" @click="editing = null">Leave it</Button>
+        <Button variant="link" @click="editing = null">Cancel</Button>
       </div>
     </form>
   </section>

@@ -23,7 +23,7 @@ const input = ref({ ...blank });
 const errors = ref<Record<string, string>>({});
 const says: Record<Role, string> = {
   viewer: 'looks',
-  editor: 'edits Parts and campaigns',
+  editor: 'edits parts and campaigns',
   owner: 'everything',
 };
 
@@ -110,14 +110,13 @@ async function change(member: MemberRow, role: Role): Promise<void> {
       /></FormField>
       <FormField
         v-slot="{ id, invalid }"
-        label="First password"
-        hint="At least 12 characters; tell it to them in person."
+        label="Initial password"
+        hint="At least 12 characters. Give it to the member in person."
         :error="errors.password"
         ><SecretField :id="id" v-model="input.password" autocomplete="new-password" :invalid="invalid"
       /></FormField>
       <div class="row">
-        <Button type="submit">Add</Button
-        ><Button severity="secondary" @click="adding = false">Leave it</Button>
+        <Button type="submit">Add</Button><Button severity="secondary" @click="adding = false">Cancel</Button>
       </div>
     </form>
   </section>

@@ -41,7 +41,7 @@ async function change(): Promise<void> {
   <section class="sheet pad" aria-label="Your password">
     <h2>Your password</h2>
     <form class="halves" @submit.prevent="change">
-      <FormField v-slot="{ id, invalid, described }" label="Present password" :error="errors.current">
+      <FormField v-slot="{ id, invalid, described }" label="Current password" :error="errors.current">
         <SecretField
           :id="id"
           v-model="input.current"

@@ -37,7 +37,9 @@ async function add(): Promise<void> {
   try {
     const { converted } = await api.put<{ converted: number }>('/rates', input.value);
     done.value =
-      converted > 0 ? `Saved; ${converted} conversions that waited for a rate are converted now.` : 'Saved.';
+      converted > 0
+        ? `Rate saved. Tracheon converted ${converted} conversions that were waiting for it.`
+        : 'Saved.';
     input.value.rate = '';
     await load();
   } catch (error) {
@@ -52,8 +54,8 @@ async function add(): Promise<void> {
   <section class="sheet pad" aria-label="Exchange rates">
     <h2>Exchange rates</h2>
     <p class="quiet">
-      An amount is converted at the latest rate on or before its day. Without one it stays in its own
-      currency.
+      Tracheon converts each amount at the latest rate on or before its day. Without a rate, the amount stays
+      in its own currency.
     </p>
     <form v-if="session.canEdit" class="add" @submit.prevent="add">
       <FormField v-slot="{ id, invalid }" label="1 unit of" :error="errors.base"
@@ -74,7 +76,7 @@ async function add(): Promise<void> {
     </form>
     <p v-if="done" class="quiet" role="status">{{ done }}</p>
     <StateBlock v-if="state !== 'ready'" :state="state" @again="load" />
-    <p v-else-if="rows.length === 0" class="quiet">No rate yet.</p>
+    <p v-else-if="rows.length === 0" class="quiet">No rates yet.</p>
     <ListTable
       v-else
       :rows="rows"

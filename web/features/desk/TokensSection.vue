@@ -28,7 +28,7 @@ const making = ref(false);
 const made = ref<MadeToken | null>(null);
 const input = ref<{ name: string; scope: TokenScope }>({ name: '', scope: 'read' });
 const error = ref('');
-const says: Record<TokenScope, string> = { read: 'reads', write: 'reads and changes, as you may' };
+const says: Record<TokenScope, string> = { read: 'reads', write: 'reads and changes what you can' };
 
 async function load(): Promise<void> {
   try {
@@ -55,9 +55,10 @@ async function make(): Promise<void> {
 function askRevoke(row: TokenRow): void {
   confirm.require({
     header: `Revoke ${row.name}?`,
-    message: 'Scripts that show it are refused from now on. This cannot be undone; a new one can be made.',
+    message:
+      'Scripts that use this token stop working at once. You can’t undo this, but you can create a new token.',
     acceptLabel: 'Revoke',
-    rejectLabel: 'Keep it',
+    rejectLabel: 'Cancel',
     accept: () => void revoke(row),
   });
 }
@@ -71,14 +72,14 @@ async function revoke(row: TokenRow): Promise<void> {
   <section class="sheet pad" aria-label="Tokens">
     <div class="row spread">
       <h2>Tokens for scripts</h2>
-      <Button severity="secondary" v-if="!making" @click="making = true">Make a token</Button>
+      <Button severity="secondary" v-if="!making" @click="making = true">Create token</Button>
     </div>
     <p class="quiet">
-      All that the screens can do, scripts can: see
-      <a href="/api/docs" target="_blank" rel="noopener">the API’s own page</a>.
+      Scripts can do everything the screens can. See
+      <a href="/api/docs" target="_blank" rel="noopener">the API documentation</a>.
     </p>
     <div v-if="made" class="told" role="status">
-      <p>The token of “{{ made.name }}”. It is told this once only.</p>
+      <p>The token of “{{ made.name }}”. Copy it now; it won’t be shown again.</p>
       <p class="row">
         <code>{{ made.token }}</code>
         <CopyButton :text="made.token" label="Copy token" />
@@ -86,7 +87,7 @@ async function revoke(row: TokenRow): Promise<void> {
       </p>
     </div>
     <StateBlock v-if="state !== 'ready'" :state="state" @again="load" />
-    <p v-else-if="rows.length === 0" class="quiet">None yet.</p>
+    <p v-else-if="rows.length === 0" class="quiet">No tokens yet.</p>
     <ListTable
       v-else
       :rows="rows"
@@ -112,18 +113,22 @@ async function revoke(row: TokenRow): Promise<void> {
       >
     </ListTable>
     <form v-if="making" class="make" @submit.prevent="make">
-      <FormField v-slot="{ id, invalid }" label="Name" hint="What uses it." :error="error"
+      <FormField
+        v-slot="{ id, invalid }"
+        label="Name"
+        hint="The script or service that uses it."
+        :error="error"
         ><InputText :id="id" v-model="input.name" :invalid="invalid" autocomplete="off"
       /></FormField>
-      <FormField v-slot="{ id }" label="May"
+      <FormField v-slot="{ id }" label="Access"
         ><PickOne
           :id="id"
           v-model="input.scope"
           :options="[...tokenScopes.map((s) => ({ value: s, label: `${s}: ${says[s]}` }))]"
       /></FormField>
       <div class="row">
-        <Button type="submit">Make it</Button
-        ><Button severity="secondary" @click="making = false">Leave it</Button>
+        <Button type="submit">Create</Button
+        ><Button severity="secondary" @click="making = false">Cancel</Button>
       </div>
     </form>
   </section>

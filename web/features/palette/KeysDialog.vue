@@ -9,7 +9,7 @@ import { keysOpen } from './palette.ts';
 const GuideText = defineAsyncComponent(() => import('../../ui/GuideText.vue'));
 const route = useRoute();
 const guide = ref('');
-useKeys([{ key: '?', words: 'This help: the guide and all keys', run: () => (keysOpen.value = true) }]);
+useKeys([{ key: '?', words: 'Guide and keys for this screen', run: () => (keysOpen.value = true) }]);
 watch(keysOpen, async (isOpen) => {
   if (isOpen) guide.value = (await import('./guides.ts')).guideOf(route.path);
 });
@@ -39,8 +39,8 @@ const pretty = (key: string): string =>
           >
         </dl>
         <label class="row"
-          ><Checkbox :model-value="singleKeysOn" @update:model-value="setSingleKeys" binary /> Single keys are
-          on</label
+          ><Checkbox :model-value="singleKeysOn" @update:model-value="setSingleKeys" binary /> Use single-key
+          shortcuts</label
         >
       </section>
     </div>

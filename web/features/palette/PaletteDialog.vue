@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Go, create, copy a link, search: everything from one field. A pasted click ID, transaction or link leads to what it belongs to. */
+/** Go, create, copy a link, search: everything from one field. A pasted click ID, transaction or link goes to what it belongs to. */
 import InputText from 'primevue/inputtext';
 import type { FoundThings } from '@tracheon/core/contract';
 import Dialog from 'primevue/dialog';
@@ -74,7 +74,7 @@ const found = computed<Offered[]>(() => {
   }
   const keys: Offered = { words: 'All keys', note: 'go', run: () => void (keysOpen.value = true) };
   const search: Offered = {
-    words: `Search booked conversions for “${typed.slice(0, 60)}”`,
+    words: `Search conversions for “${typed.slice(0, 60)}”`,
     note: 'search',
     to: `/conversions/conversions?search=${encodeURIComponent(typed.slice(0, 200))}`,
   };
@@ -163,7 +163,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
         <span class="words">{{ c.words }}</span><span class="quiet note">{{ c.note }}</span>
       </li>
     </ul>
-    <p v-if="found.length === 0" class="quiet">Nothing by this name.</p>
+    <p v-if="found.length === 0" class="quiet">Nothing found.</p>
   </Dialog>
   <VisitSheet v-if="opened" v-model:open="visitOpen" :click-id="opened" />
 </template>

@@ -34,7 +34,7 @@ const parts = [
 ];
 const choices = (canEdit = true) => choicesOf({ parts, canEdit, trackingOrigin: 'https://go.kits.example' });
 
-it('leads to a campaign, copies its link, tests it, shows its visits', () => {
+it('goes to a campaign, copies its link, tests it, shows its visits', () => {
   expect(matching(choices(), 'stargazing', 9)).toEqual([
     { words: 'BE · Stargazing', note: 'campaign', to: '/campaigns/c' },
     {
@@ -43,7 +43,7 @@ it('leads to a campaign, copies its link, tests it, shows its visits', () => {
       copies: 'https://go.kits.example/v/kc?clk=[click]',
     },
     { words: 'Test BE · Stargazing live', note: 'checklist', to: '/campaigns/c?test=1' },
-    { words: 'Begin a chain like BE · Stargazing', note: 'create', to: '/set-up?from=c' },
+    { words: 'Set up a campaign like BE · Stargazing', note: 'create', to: '/set-up?from=c' },
     { words: 'Visits of BE · Stargazing', note: 'list', to: '/campaigns/c/visits' },
   ]);
   expect(matching(choices(), 'copy larkspur', 9)[0]!.copies).toBe(

@@ -24,11 +24,11 @@ const partWords = {
 } as const;
 const places: [string, string][] = [
   ['Today', '/today'],
-  ['Set up a chain', '/set-up'],
+  ['Set up a campaign', '/set-up'],
   ['Campaigns', '/campaigns'],
   ['Parts', '/parts'],
   ['Postbacks in', '/conversions/postbacks-in'],
-  ['Booked', '/conversions/conversions'],
+  ['Conversions', '/conversions/conversions'],
   ['Postbacks out', '/conversions/postbacks-out'],
   ['Link reader', '/try/link-reader'],
   ['Desk, members, rates, names', '/desk'],
@@ -67,8 +67,8 @@ function campaignChoices(c: PartRecord<'campaign'>, all: readonly PartRecord[], 
           },
         ]
       : []),
-    { words: `Test ${c.body.name} live`, note: 'checklist', to: `/campaigns/${c.id}?test=1` },
-    { words: `Begin a chain like ${c.body.name}`, note: 'create', to: `/set-up?from=${c.id}` },
+    { words: `Test ${c.body.name}`, note: 'checklist', to: `/campaigns/${c.id}?test=1` },
+    { words: `Set up a campaign like ${c.body.name}`, note: 'create', to: `/set-up?from=${c.id}` },
     { words: `Visits of ${c.body.name}`, note: 'list', to: `/campaigns/${c.id}/visits` },
   ];
 }

@@ -44,9 +44,10 @@ async function addTag(): Promise<void> {
 function archive(): void {
   confirm.require({
     header: `Archive ${props.chosen.length} records?`,
-    message: 'Those that are in use stay, and are named. Archived ones can be taken back at any time.',
+    message:
+      'Records in use are not archived; Tracheon lists them. You can restore archived records at any time.',
     acceptLabel: 'Archive',
-    rejectLabel: 'Keep them',
+    rejectLabel: 'Cancel',
     accept: () => void each('Archived', (p) => parts.setState(p, 'archived')),
   });
 }
@@ -94,10 +95,10 @@ async function save(as: 'json' | 'csv'): Promise<void> {
       <Button severity="secondary" @click="archive">Archive …</Button>
     </template>
     <Button severity="secondary" v-if="session.canEdit && template" @click="keepAsTemplate(template)">
-      Keep as a template
+      Save as template
     </Button>
-    <Button severity="secondary" @click="save('json')">Save as JSON</Button>
-    <Button severity="secondary" @click="save('csv')">Save as CSV</Button>
+    <Button severity="secondary" @click="save('json')">Export JSON</Button>
+    <Button severity="secondary" @click="save('csv')">Export CSV</Button>
     <Button variant="link" v-if="chosen.length < of" @click="emit('all')"> Choose all {{ of }} </Button>
     <Button variant="link" @click="emit('done')">Choose none</Button>
     <span class="quiet" aria-live="polite">{{ said }}</span>

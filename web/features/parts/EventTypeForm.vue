@@ -32,15 +32,15 @@ async function save(): Promise<void> {
   <SideSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New event type'"
-    says="What can be paid for."
+    says="An event type is something a network can pay for, such as a sale or a sign-up."
   >
     <form class="form" @submit.prevent="save">
       <FieldGroup :disabled="!session.canEdit" class="plain">
         <NameField v-model="body.name" kind="event-type" :error="error('name')" :except="part?.id" />
         <FormField
           v-slot="{ id, invalid, described }"
-          label="Word on the wire"
-          hint="What a network says for it, such as sale."
+          label="Event name in postbacks"
+          hint="The name in postbacks, for example: sale."
           :error="error('word')"
         >
           <InputText
@@ -53,11 +53,11 @@ async function save(): Promise<void> {
           />
         </FormField>
         <label class="row"
-          ><Checkbox v-model="body.repeats" binary /> may repeat for one visit, even without a
+          ><Checkbox v-model="body.repeats" binary /> Can happen more than once per visit, even without a
           transaction</label
         >
-        <label class="row"><Checkbox v-model="body.countsAsConversion" binary /> counts as conversion</label>
-        <label class="row"><Checkbox v-model="body.countsAsRevenue" binary /> counts as revenue</label>
+        <label class="row"><Checkbox v-model="body.countsAsConversion" binary /> Counts as conversion</label>
+        <label class="row"><Checkbox v-model="body.countsAsRevenue" binary /> Counts as revenue</label>
       </FieldGroup>
       <FormFoot v-if="session.canEdit" :form="form" :label="part ? 'Save' : 'Create event type'" />
     </form>

@@ -54,7 +54,7 @@ const payoutReported = computed(() =>
 );
 const where = computed(() => {
   if (form.value !== 'address')
-    return `It stands on the advertiser’s thank-you page, for advertisers that cannot call a server.`;
+    return `Place it on the advertiser’s thank-you page. Use it for advertisers that can’t send postbacks.`;
   const field =
     split.value === 'one'
       ? 'the postback field'
@@ -63,20 +63,20 @@ const where = computed(() => {
     ? `Paste it into ${field} of your account at ${name.value} (“global postback”), or mail it to your account manager.`
     : `Paste it into ${field} of the offer “${scope.value}” at ${name.value}.`;
 });
-/** What came of this status or event in the last 30 days. */
+/** Raw request of this status or event in the last 30 days. */
 function seenOf(of: string): string {
   if (!seen.value) return '';
   const rows = seen.value.rows.filter(
     (r) => of === '' || (split.value === 'status' ? r.status === of : r.eventName === of),
   );
   const n = rows.reduce((sum, r) => sum + r.count, 0);
-  if (n === 0) return 'nothing came yet in the last 30 days';
+  if (n === 0) return 'nothing received in the last 30 days';
   const last = rows
     .map((r) => r.lastAt)
     .sort()
     .at(-1)!;
   const repair = rows.filter((r) => r.outcome === 'repair').reduce((sum, r) => sum + r.count, 0);
-  return `${count(n)} in the last 30 days, last ${moment(last, session.desk.zone)}${repair > 0 ? `, ${count(repair)} needs repair` : ''}`;
+  return `${count(n)} received in the last 30 days, the last at ${moment(last, session.desk.zone)}${repair > 0 ? `, ${count(repair)} needs repair` : ''}`;
 }
 onMounted(async () => {
   if (props.part)
@@ -84,10 +84,10 @@ onMounted(async () => {
 });
 function askRotate(): void {
   confirm.require({
-    header: 'A new key for this network?',
-    message: `Calls with the old URL are taken for 30 more days. Until then ${name.value} needs the new one.`,
-    acceptLabel: 'Make a new key',
-    rejectLabel: 'Keep the old one',
+    header: 'Create a new key for this network?',
+    message: `Tracheon accepts the old URL for 30 more days. Give ${name.value} the new URL before then.`,
+    acceptLabel: 'Create new key',
+    rejectLabel: 'Cancel',
     accept: async () => {
       try {
         await api.post(`/parts/network/${props.part!.id}/key`, { overlapDays: 30 });
@@ -95,7 +95,7 @@ function askRotate(): void {
         toast.add({
           severity: 'secondary',
           summary: 'New key',
-          detail: 'Copy the URL anew and hand it over.',
+          detail: 'Copy the new URL and send it to the network.',
           life: 6000,
         });
       } catch (error) {
@@ -106,13 +106,13 @@ function askRotate(): void {
 }
 </script>
 <template>
-  <section class="hand" aria-label="Hand-over sheet">
+  <section class="hand" aria-label="Handover">
     <div class="row spread">
-      <strong>To hand over</strong>
+      <strong>Handover</strong>
       <CopyButton
         v-if="part"
         :text="handoverText(name, urls, scope)"
-        label="Copy as a text to send"
+        label="Copy as message"
         hint="A text for the account manager"
       />
     </div>
@@ -169,11 +169,11 @@ function askRotate(): void {
     </div>
     <FindingsList :findings="findings.map(({ fix, ...f }) => f)" />
     <p v-if="part && payoutReported && network.fields.payout.macro === ''" class="small warn" role="note">
-      Payout is reported for an offer of {{ name }}, but its macro is missing: conversions would come without
-      money.
+      An offer of {{ name }} uses the reported payout, but the payout macro is missing. Conversions would have
+      no payout.
     </p>
     <p class="quiet small">
-      {{ part ? where : 'Its key is made when you create the network.' }}
+      {{ part ? where : 'Tracheon creates the key when you save the network.' }}
       <Button variant="link" v-if="part && session.canEdit" @click="askRotate">New key …</Button>
     </p>
   </section>

@@ -37,8 +37,8 @@ async function ask(dryRun: boolean): Promise<void> {
     await parts.load();
     toast.add({
       severity: 'secondary',
-      summary: 'Taken in',
-      detail: `${made.value} records made.`,
+      summary: 'File imported',
+      detail: `${made.value} records created.`,
       life: 5000,
     });
     open.value = false;
@@ -53,7 +53,7 @@ async function choose(chosen: File): Promise<void> {
   try {
     if (chosen.size > MAX_FILE)
       throw new Error(
-        `This file has ${Math.round(chosen.size / 1024)} KiB; at most 240 are read at once. Split it.`,
+        `This file has ${Math.round(chosen.size / 1024)} KiB; the limit is 240 KiB. Split the file.`,
       );
     file.value = readPartsFile(await chosen.text());
     await ask(true);
@@ -65,13 +65,13 @@ const lines = computed(() => (answer.value?.rows ?? []).map((r, i) => ({ ...r, l
 const made = computed(() => answer.value?.rows.filter((r) => r.action === 'create').length ?? 0);
 const refused = computed(() => answer.value?.rows.filter((r) => r.action === 'refused').length ?? 0);
 const icons = { create: Check, skip: SkipForward, refused: CircleAlert };
-const words = { create: 'will be made', skip: 'is here already, left alone', refused: 'not possible' };
+const words = { create: 'will be created', skip: 'already exists, skipped', refused: 'can’t be imported' };
 </script>
 <template>
   <SideSheet
     v-model:open="open"
-    title="Take in a file"
-    says="JSON or CSV, as it was exported here or on another desk. You see first what would happen."
+    title="Import file"
+    says="Import a JSON or CSV file exported from this or another desk. Tracheon shows a preview before it changes anything."
   >
     <div class="stack">
       <div>
@@ -84,9 +84,9 @@ const words = { create: 'will be made', skip: 'is here already, left alone', ref
       <p v-if="failure" class="error" role="alert">{{ failure }}</p>
       <template v-if="answer">
         <p aria-live="polite">
-          <strong>{{ made }} to make</strong
+          <strong>{{ made }} to create</strong
           ><span v-if="refused" class="error">
-            · {{ refused }} not possible: nothing is made before all are</span
+            · {{ refused }} can’t be imported. Fix them first; Tracheon imports all records or none.</span
           >
         </p>
         <ListTable
@@ -115,7 +115,7 @@ const words = { create: 'will be made', skip: 'is here already, left alone', ref
         </ListTable>
         <p>
           <Button :disabled="refused > 0 || made === 0 || busy" @click="ask(false)">
-            Make {{ made }} records
+            Import {{ made }} records
           </Button>
         </p>
       </template>

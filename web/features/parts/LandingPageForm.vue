@@ -52,7 +52,7 @@ async function save(): Promise<void> {
   <SideSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New landing page'"
-    says="A page of your own between visit and offer. Its buttons lead through here."
+    says="A page that visitors see before the offer. Its buttons must link to Tracheon."
   >
     <OnThePage v-if="saved" id="on-the-page" :part="saved" />
     <form class="form" @submit.prevent="save">
@@ -60,8 +60,8 @@ async function save(): Promise<void> {
         <NameField v-model="body.name" kind="landing-page" :error="error('name')" :except="part?.id" />
         <UrlField
           v-model="body.url"
-          label="Address of the page"
-          hint="The visitor’s click ID is put on by itself."
+          label="Page URL"
+          hint="Tracheon adds the click ID automatically."
           :error="error('url')"
           :context="context"
           :candidates="tokens"
@@ -69,8 +69,8 @@ async function save(): Promise<void> {
         />
         <FormField
           v-slot="{ id, invalid, described }"
-          label="Buttons that lead to the offer"
-          hint="Each has a link of its own, so that their clicks can be told apart."
+          label="Buttons"
+          hint="Each button gets its own link, so you can compare their clicks."
           :error="error('buttons')"
         >
           <NumberField
@@ -83,7 +83,11 @@ async function save(): Promise<void> {
             :aria-describedby="described"
           />
         </FormField>
-        <FormField v-slot="{ id }" label="Countries" hint="None chosen means any.">
+        <FormField
+          v-slot="{ id }"
+          label="Countries"
+          hint="Used for names, suggestions and warnings. Leave empty for any country."
+        >
           <MultiSelect
             v-model="body.countries"
             :options="allCountries"
@@ -100,8 +104,8 @@ async function save(): Promise<void> {
         <FoldBlock title="More" :open="body.fallbackUrl !== '' || body.notes !== ''">
           <UrlField
             v-model="body.fallbackUrl"
-            label="When nobody knows whose click it is"
-            hint="Empty: the offer, when only one is behind this page; else a plain sentence."
+            label="Fallback for unidentified clicks"
+            hint="If empty, visitors go to the offer when the page has only one; otherwise they see a short notice."
             :error="error('fallbackUrl')"
             :context="context"
             :candidates="tokens"

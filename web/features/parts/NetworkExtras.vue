@@ -11,9 +11,10 @@ defineProps<{ error: (path: string) => string | undefined }>();
 </script>
 <template>
   <div class="words">
-    <h3>What else they tell</h3>
+    <h3>Extra values</h3>
     <p class="quiet small">
-      Such as the brand that was bought. Each gets a name of yours and is kept with the conversion.
+      Extra values that the network can report, such as the brand. Tracheon stores each with the conversion
+      under your name for it.
     </p>
     <div v-for="(x, i) in body.extras" :key="i" class="line">
       <InputText
@@ -26,7 +27,7 @@ defineProps<{ error: (path: string) => string | undefined }>();
       <InputText
         v-model="x.macro"
         class="mono-input"
-        placeholder="their macro"
+        placeholder="macro"
         :aria-label="`Macro of extra ${i + 1}`"
         @blur="x.macro = completeMacro(body.macroStyle, x.macro)"
       />

@@ -50,13 +50,13 @@ const saved = computed(() => parts.one('network', (created.value ?? props.part)?
 const readOnly = computed(() => !session.canEdit);
 
 const labels: Record<PostbackField, [name: string, says: string]> = {
-  click_id: ['Click ID', 'ours, coming back'],
-  payout: ['Payout', 'what the conversion pays'],
-  currency: ['Currency', 'of the payout'],
-  transaction: ['Transaction', 'their number of the conversion'],
-  event: ['Event', 'which kind of conversion'],
+  click_id: ['Click ID', 'our click ID, sent back to us'],
+  payout: ['Payout', 'amount of the conversion'],
+  currency: ['Currency', 'currency of the payout'],
+  transaction: ['Transaction', 'the network’s own ID of the conversion'],
+  event: ['Event', 'event type'],
   status: ['Status', 'pending, approved, …'],
-  conversion_time: ['Conversion time', 'when it happened'],
+  conversion_time: ['Conversion time', 'when the conversion happened'],
   changed_time: ['Time of change', 'when the status changed'],
 };
 function complete(f: PostbackField): void {
@@ -66,8 +66,10 @@ function macroNote(f: PostbackField): string {
   const macro = body.fields[f].macro;
   if (macro === '') return '';
   const shape = styleOf(macro);
-  if (shape === null) return 'No placeholder: it will go out as this fixed text.';
-  return shape === body.macroStyle ? '' : `Written ${shape}, this network’s shape is ${body.macroStyle}.`;
+  if (shape === null) return 'This is not a macro. The network will send it as fixed text.';
+  return shape === body.macroStyle
+    ? ''
+    : `This macro is written ${shape}, but this network’s macro style is ${body.macroStyle}.`;
 }
 async function save(): Promise<void> {
   const record = await form.save();
@@ -82,25 +84,25 @@ async function save(): Promise<void> {
   <SideSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New network'"
-    says="Who pays. Copy their names and macros from their postback help."
+    says="The company that pays for conversions. Copy the names and macros from its postback documentation."
   >
     <HandoverBlock v-if="saved" id="handover" :network="saved.body" :part="saved" />
     <form class="form" @submit.prevent="save">
       <FieldGroup :disabled="readOnly" class="plain">
         <NameField v-model="body.name" kind="network" :error="error('name')" :except="part?.id" />
-        <div class="row relation" role="radiogroup" aria-label="Who it is">
+        <div class="row relation" role="radiogroup" aria-label="Relationship">
           <label class="row"
             ><RadioButton v-model="body.relation" value="network" /> an affiliate network</label
           >
           <label class="row"
-            ><RadioButton v-model="body.relation" value="direct" /> an advertiser, directly</label
+            ><RadioButton v-model="body.relation" value="direct" /> a direct advertiser</label
           >
         </div>
         <div class="halves">
           <FormField
             v-slot="{ id, invalid, described }"
-            label="Parameter that takes our click ID"
-            hint="Such as aff_ref. Empty: you put it into each link."
+            label="Click ID parameter"
+            hint="The parameter in its offer links that carries our click ID, for example aff_ref. If empty, add the click ID to each link yourself."
             :error="error('clickIdParameter')"
           >
             <InputText
@@ -112,7 +114,7 @@ async function save(): Promise<void> {
               :aria-describedby="described"
             />
           </FormField>
-          <FormField v-slot="{ id }" label="Shape of their macros" hint="How they write a placeholder x.">
+          <FormField v-slot="{ id }" label="Macro style" hint="How it writes a macro named x.">
             <PickOne
               :id="id"
               v-model="body.macroStyle"
@@ -167,29 +169,29 @@ async function save(): Promise<void> {
         </section>
         <NetworkExtras v-model="body" :error="error" />
         <NetworkWords v-model="body" :error="error" />
-        <FoldBlock title="Links and addresses">
+        <FoldBlock title="Links and allowed addresses">
           <NetworkLinks v-model="body" :error="error" />
         </FoldBlock>
-        <FoldBlock title="Payout, answers, notes">
+        <FoldBlock title="Payout, response and notes">
           <div class="halves">
-            <FormField v-slot="{ id }" label="A payout is">
+            <FormField v-slot="{ id }" label="Payout amount is">
               <PickOne
                 :id="id"
                 v-model="body.payoutMeans"
                 :options="[
-                  { value: 'event', label: 'of this event' },
-                  { value: 'total', label: 'the running total' },
-                  { value: 'difference', label: 'a difference to add' },
+                  { value: 'event', label: 'the payout of this event' },
+                  { value: 'total', label: 'the total so far' },
+                  { value: 'difference', label: 'the change since the last postback' },
                 ]"
               />
             </FormField>
-            <FormField v-slot="{ id }" label="Below zero it is">
+            <FormField v-slot="{ id }" label="Negative payout is">
               <PickOne
                 :id="id"
                 v-model="body.negativeMeans"
                 :options="[
                   { value: 'refund', label: 'a refund' },
-                  { value: 'error', label: 'an error, to repair' },
+                  { value: 'error', label: 'an error that needs repair' },
                 ]"
               />
             </FormField>
@@ -198,13 +200,13 @@ async function save(): Promise<void> {
                 :id="id"
                 v-model="body.decimalMark"
                 :options="[
-                  { value: '', label: 'as the text makes plain' },
+                  { value: '', label: 'detect automatically' },
                   { value: '.', label: 'point: 1.50' },
                   { value: ',', label: 'comma: 1,50' },
                 ]"
               />
             </FormField>
-            <FormField v-slot="{ id }" label="Their server wants the answer">
+            <FormField v-slot="{ id }" label="Response to send">
               <PickOne
                 :id="id"
                 v-model="body.answerStyle"
@@ -218,15 +220,10 @@ async function save(): Promise<void> {
             </FormField>
           </div>
           <div class="halves">
-            <FormField v-slot="{ id, invalid }" label="Their documentation" :error="error('docsUrl')">
+            <FormField v-slot="{ id, invalid }" label="Documentation URL" :error="error('docsUrl')">
               <AddressInput :id="id" v-model="body.docsUrl" :invalid="invalid" />
             </FormField>
-            <FormField
-              v-slot="{ id, invalid }"
-              label="Zone of their days"
-              hint="Empty: the desk’s."
-              :error="error('zone')"
-            >
+            <FormField v-slot="{ id, invalid }" label="Time zone" hint="" :error="error('zone')">
               <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
             </FormField>
           </div>

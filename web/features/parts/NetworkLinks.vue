@@ -20,10 +20,9 @@ const firstOf = (list: string, n: number): string | undefined =>
 </script>
 <template>
   <div class="words">
-    <h3>Further sub-IDs of its links</h3>
+    <h3>More sub-ID parameters</h3>
     <p class="quiet small">
-      Filled by themselves in each offer’s link, where the link has nothing there. A number cuts what is
-      longer.
+      Added to every offer link that doesn’t set them. Enter a length to shorten longer values.
     </p>
     <div v-for="(p, i) in body.subParameters" :key="i" class="line">
       <InputText
@@ -38,17 +37,17 @@ const firstOf = (list: string, n: number): string | undefined =>
         class="mono-input"
         :aria-label="`Token for sub-ID parameter ${i + 1}`"
         :options="[
-          { value: '', label: 'filled by hand' },
+          { value: '', label: 'set in each link' },
           ...tokens.map((t) => ({ value: t.text.slice(1, -1), label: t.text })),
         ]"
       />
       <label class="row small"
-        >cut after
+        >max. length
         <NumberField
           v-model="p.limit"
           min="0"
           class="few"
-          :aria-label="`Cut sub-ID parameter ${i + 1} after`"
+          :aria-label="`Maximum length of sub-ID parameter ${i + 1}`"
       /></label>
       <label class="row small"><Checkbox v-model="p.demanded" binary /> demanded</label>
       <Button
@@ -72,22 +71,22 @@ const firstOf = (list: string, n: number): string | undefined =>
   <div class="halves">
     <LinesField
       v-model="body.hosts"
-      label="Hosts of its links"
-      hint="A pasted link is recognised by them; a line each."
+      label="Link hosts"
+      hint="Tracheon recognises pasted links by these hosts. One per line."
       mono
       :error="firstOf('hosts', body.hosts.length)"
     />
     <LinesField
       v-model="body.allowedAddresses"
-      label="Addresses that may call"
-      hint="None: all may. Calls from others are kept and held."
+      label="Allowed postback addresses"
+      hint="Leave empty to accept any address. Postbacks from other addresses are held for review."
       mono
       :error="firstOf('allowedAddresses', body.allowedAddresses.length)"
     />
     <FormField
       v-slot="{ id }"
-      label="It cuts our click ID after"
-      hint="0: not at all. Ours has 26 characters."
+      label="Click ID length limit"
+      hint="0 = no limit. Ours has 26 characters."
       :error="error('clickIdLimit')"
     >
       <NumberField :id="id" v-model="body.clickIdLimit" min="0" class="few" />

@@ -14,9 +14,9 @@ const parts = useParts();
 </script>
 <template>
   <div class="words">
-    <h3>Their words for statuses</h3>
+    <h3>Status mapping</h3>
     <p class="quiet small">
-      Ours are understood as they are. A word that is mapped nowhere keeps the call for repair.
+      Our own status names always work. A postback with an unmapped status needs repair.
     </p>
     <div v-for="(w, i) in body.statusWords" :key="i" class="row">
       <InputText
@@ -47,7 +47,7 @@ const parts = useParts();
       <Plus :size="14" aria-hidden="true" /> Status word
     </Button>
   </div>
-  <FormField v-slot="{ id }" label="A call without a status means">
+  <FormField v-slot="{ id }" label="A postback without a status means">
     <PickOne
       :id="id"
       v-model="body.noStatusMeans"
@@ -58,9 +58,9 @@ const parts = useParts();
     />
   </FormField>
   <div class="words">
-    <h3>Their words for events</h3>
+    <h3>Event mapping</h3>
     <p class="quiet small">
-      The words of your event types are understood as they are. No word means the first one,
+      Your event types’ own names always work. A postback without an event counts as
       {{ parts.of('event-type')[0]?.body.name }}.
     </p>
     <div v-for="(w, i) in body.eventWords" :key="i" class="row">

@@ -23,18 +23,18 @@ function choose(eventTypeId: string, channel: ConversionChannel): void {
 </script>
 <template>
   <div class="truths">
-    <h3>Whose word counts</h3>
-    <p v-if="parts.of('event-type').length === 0" class="quiet small">There is no event type yet.</p>
+    <h3>Where conversions come from</h3>
+    <p v-if="parts.of('event-type').length === 0" class="quiet small">Create an event type first.</p>
     <label v-for="e in parts.of('event-type')" :key="e.id" class="line">
       <span>{{ e.body.name }}</span>
       <PickOne
         :model-value="channelOf(body, e.id)"
-        :aria-label="`Truth for ${e.body.name}`"
+        :aria-label="`Source of ${e.body.name}`"
         @change="choose(e.id, $event as ConversionChannel)"
         :options="[...conversionChannels.map((c) => ({ value: c, label: words[c] }))]"
       />
       <span v-if="channelOf(body, e.id) !== 'postbacks'" class="quiet small"
-        >Calls are kept for comparison and not added.</span
+        >Tracheon keeps postbacks for comparison but does not count them.</span
       >
     </label>
   </div>

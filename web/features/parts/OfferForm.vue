@@ -90,7 +90,7 @@ async function save(): Promise<void> {
   <SideSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New offer'"
-    says="What is sold. Paste the link as the network shows it."
+    says="What you promote. Paste the link as the network shows it."
   >
     <form class="form" @submit.prevent="save">
       <FieldGroup :disabled="readOnly" class="plain">
@@ -114,7 +114,7 @@ async function save(): Promise<void> {
         <UrlField
           v-model="body.link"
           label="Link"
-          :hint="network ? '' : 'As the network shows it.'"
+          :hint="network ? '' : 'Paste it as the network shows it.'"
           :error="error('link')"
           :context="context"
           :candidates="tokens"
@@ -123,11 +123,15 @@ async function save(): Promise<void> {
           :outgoing="outgoing"
           :outgoing-says="
             outgoing !== body.link && added
-              ? `Goes out with our click ID as ${network?.body.clickIdParameter}, as ${network?.body.name} takes it:`
-              : 'Goes out as:'
+              ? `Outgoing link. Tracheon adds the click ID as ${network?.body.clickIdParameter}, the click ID parameter of ${network?.body.name}:`
+              : 'Outgoing link:'
           "
         />
-        <FormField v-slot="{ id }" label="Countries" hint="None chosen means any.">
+        <FormField
+          v-slot="{ id }"
+          label="Countries"
+          hint="Used for names, suggestions and warnings. Leave empty for any country."
+        >
           <MultiSelect
             v-model="body.countries"
             :options="allCountries"
@@ -144,15 +148,13 @@ async function save(): Promise<void> {
         <FieldGroup class="pay" :disabled="readOnly">
           <legend>Payout</legend>
           <label class="row"
-            ><RadioButton v-model="body.payoutMode" value="reported" /> as the call reports it</label
+            ><RadioButton v-model="body.payoutMode" value="reported" /> as reported by the postback</label
           >
-          <label class="row"
-            ><RadioButton v-model="body.payoutMode" value="fixed" /> fixed, whatever is reported</label
-          >
+          <label class="row"><RadioButton v-model="body.payoutMode" value="fixed" /> fixed</label>
           <div class="halves">
             <FormField
               v-slot="{ id, invalid, described }"
-              :label="body.payoutMode === 'fixed' ? 'Amount' : 'Amount when none is reported'"
+              :label="body.payoutMode === 'fixed' ? 'Amount' : 'Default amount'"
               :error="error('payoutMicros')"
             >
               <AmountInput :id="id" v-model="body.payoutMicros" :invalid="invalid" :describedby="described" />
@@ -161,7 +163,7 @@ async function save(): Promise<void> {
               v-slot="{ id, invalid, described }"
               label="Currency"
               :error="error('currency')"
-              hint="Counts when the call names none."
+              hint="Used when the postback has no currency."
             >
               <InputText
                 :id="id"
@@ -175,7 +177,7 @@ async function save(): Promise<void> {
           <OfferPayouts v-model="body" :error="error" />
         </FieldGroup>
         <FoldBlock
-          title="When it takes visitors, and where they go otherwise"
+          title="Schedule, cap and fallback"
           :open="body.sending !== 'live' || body.capCount > 0 || body.endsOn !== ''"
         >
           <OfferSending v-model="body" :error="error" :offer-id="part?.id" :disabled="readOnly" />
@@ -183,27 +185,19 @@ async function save(): Promise<void> {
         <FoldBlock title="More">
           <FormField
             v-slot="{ id, invalid }"
-            label="Product, in a word or two"
-            hint="For names of campaigns."
+            label="Product"
+            hint="One or two words. Used in campaign names."
             :error="error('product')"
           >
             <InputText :id="id" v-model="body.product" :invalid="invalid" />
           </FormField>
-          <FormField
-            v-slot="{ id, invalid }"
-            label="Preview of what visitors see"
-            :error="error('previewUrl')"
-          >
+          <FormField v-slot="{ id, invalid }" label="Preview URL" :error="error('previewUrl')">
             <AddressInput :id="id" v-model="body.previewUrl" :invalid="invalid" />
           </FormField>
           <FormField v-slot="{ id }" label="Description">
             <Textarea :id="id" v-model="body.description" rows="2" />
           </FormField>
-          <FormField
-            v-slot="{ id, invalid }"
-            label="Days after the visit in which a conversion still counts"
-            :error="error('windowDays')"
-          >
+          <FormField v-slot="{ id, invalid }" label="Attribution window (days)" :error="error('windowDays')">
             <NumberField :id="id" v-model="body.windowDays" min="1" max="365" :invalid="invalid" />
           </FormField>
           <OfferConversionsFrom v-model="body" />

@@ -20,7 +20,7 @@ const parts = useParts();
         v-model="p.eventTypeId"
         :aria-label="`Event type of payout ${i + 1}`"
         :options="[
-          { value: '', label: 'any event' },
+          { value: '', label: 'any event type' },
           ...parts.of('event-type').map((e) => ({ value: e.id, label: e.body.name })),
         ]"
       />
@@ -51,7 +51,7 @@ const parts = useParts();
       variant="link"
       @click="body.payouts.push({ eventTypeId: '', country: '', amountMicros: '', validFrom: '' })"
     >
-      <Plus :size="14" aria-hidden="true" /> Another amount by event type, country or day
+      <Plus :size="14" aria-hidden="true" /> Add amount by event type, country or day
     </Button>
   </div>
 </template>

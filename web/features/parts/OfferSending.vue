@@ -32,8 +32,8 @@ const context = computed<LinkContext>(() => ({
   <div class="halves">
     <FormField
       v-slot="{ id }"
-      label="It takes visitors"
-      :hint="body.sending === 'live' ? '' : 'Its visitors fall back.'"
+      label="Status"
+      :hint="body.sending === 'live' ? '' : 'Visitors go to the fallback.'"
     >
       <PickOne
         :id="id"
@@ -41,31 +41,24 @@ const context = computed<LinkContext>(() => ({
         :options="[
           ...offerStates.map((s) => ({
             value: s,
-            label: { draft: 'not yet: a draft', live: 'yes: live', paused: 'no: paused', ended: 'no: ended' }[
-              s
-            ],
+            label: { draft: 'draft', live: 'live', paused: 'paused', ended: 'ended' }[s],
           })),
         ]"
       />
     </FormField>
-    <FormField
-      v-slot="{ id, invalid }"
-      label="Zone of its days"
-      hint="Empty: the desk’s."
-      :error="error('zone')"
-    >
+    <FormField v-slot="{ id, invalid }" label="Time zone of its days" hint="" :error="error('zone')">
       <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
     </FormField>
     <FormField v-slot="{ id, invalid }" label="From" :error="error('startsOn')">
       <DayField :id="id" v-model="body.startsOn" :invalid="invalid" />
     </FormField>
-    <FormField v-slot="{ id, invalid }" label="To, that day included" :error="error('endsOn')">
+    <FormField v-slot="{ id, invalid }" label="Last day (inclusive)" :error="error('endsOn')">
       <DayField :id="id" v-model="body.endsOn" :invalid="invalid" />
     </FormField>
     <FormField
       v-slot="{ id, invalid, described }"
-      label="Cap on conversions"
-      hint="0: none. Pending and approved count; what is on its way when it is reached still comes."
+      label="Conversion cap"
+      hint="0 = no cap. Pending and approved conversions count. Visitors already sent may still convert."
       :error="error('capCount')"
     >
       <span class="row">
@@ -80,15 +73,17 @@ const context = computed<LinkContext>(() => ({
         <PickOne
           v-model="body.capPeriod"
           aria-label="Cap per"
-          :options="[...capPeriods.map((p) => ({ value: p, label: p === 'total' ? 'in all' : `a ${p}` }))]"
+          :options="[
+            ...capPeriods.map((p) => ({ value: p, label: p === 'total' ? 'in total' : `per ${p}` })),
+          ]"
         />
       </span>
     </FormField>
-    <FormField v-slot="{ id, invalid }" label="Stop at, % of the cap" :error="error('capStopsAt')">
+    <FormField v-slot="{ id, invalid }" label="Stop at (% of the cap)" :error="error('capStopsAt')">
       <NumberField :id="id" v-model="body.capStopsAt" min="1" max="100" class="few" :invalid="invalid" />
     </FormField>
   </div>
-  <FormField v-slot="{ id, invalid }" label="Falls back on the offer" :error="error('fallbackOfferId')">
+  <FormField v-slot="{ id, invalid }" label="Fallback offer" :error="error('fallbackOfferId')">
     <PickOne
       :id="id"
       v-model="body.fallbackOfferId"
@@ -104,8 +99,8 @@ const context = computed<LinkContext>(() => ({
   </FormField>
   <UrlField
     v-model="body.fallbackUrl"
-    label="Else on this address"
-    hint="Empty: visitors see a plain page."
+    label="Fallback URL"
+    hint="If both are empty, visitors see a short notice."
     :error="error('fallbackUrl')"
     :context="context"
     :candidates="tokens"

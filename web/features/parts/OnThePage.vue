@@ -51,11 +51,11 @@ const remarks = computed(() =>
 const good = computed(() => check.value?.trouble === 'ok' && remarks.value.every((r) => r.weight !== 'bad'));
 </script>
 <template>
-  <section class="on-page" aria-label="On the page">
+  <section class="on-page" aria-label="Page code">
     <div class="row spread">
-      <strong>On the page</strong>
+      <strong>Page code</strong>
       <Button severity="secondary" v-if="session.canEdit" :disabled="looking" @click="look">
-        <ScanSearch :size="15" aria-hidden="true" /> {{ looking ? 'Looking …' : 'Check the page' }}
+        <ScanSearch :size="15" aria-hidden="true" /> {{ looking ? 'Checking …' : 'Check page' }}
       </Button>
     </div>
     <ul>
@@ -66,10 +66,10 @@ const good = computed(() => check.value?.trouble === 'ok' && remarks.value.every
           :class="check?.trouble === 'ok' && !l.seen?.found ? 'error' : 'quiet'"
           :aria-label="
             !check || check.trouble !== 'ok'
-              ? 'not looked at'
+              ? 'not checked yet'
               : l.seen?.found
-                ? 'on the page'
-                : 'not on the page'
+                ? 'found on the page'
+                : 'not found on the page'
           "
         />
         <span>Button {{ l.n }}</span>
@@ -81,7 +81,7 @@ const good = computed(() => check.value?.trouble === 'ok' && remarks.value.every
           :is="!check || check.trouble !== 'ok' ? CircleDashed : check.script ? Check : CircleDashed"
           :size="15"
           class="quiet"
-          :aria-label="check?.script ? 'on the page' : 'not seen on the page'"
+          :aria-label="check?.script ? 'found on the page' : 'not found on the page'"
         />
         <span>Script</span>
         <code>{{ pageScriptTag(origin) }}</code>
@@ -89,15 +89,15 @@ const good = computed(() => check.value?.trouble === 'ok' && remarks.value.every
       </li>
     </ul>
     <p class="quiet small">
-      Put each link on its button. The script in the head hands each visitor’s click ID to the buttons;
-      without it a cookie does, as far as the browser allows one.
+      Set each link as the target of its button. Put the script in the page’s head: it passes the click ID to
+      the buttons. Without the script, Tracheon uses a cookie if the browser allows it.
     </p>
     <p v-if="failure" class="error small" role="alert">{{ failure }}</p>
     <div v-else-if="check" class="found" aria-live="polite">
       <p class="small">
-        <strong>{{ good ? 'In place' : 'Not in order' }}</strong>
+        <strong>{{ good ? 'Page is correct' : 'Page needs fixing' }}</strong>
         <span class="quiet">
-          · looked at {{ moment(check.at, session.desk.zone) }} · {{ check.tookMs }} ms ·
+          · checked {{ moment(check.at, session.desk.zone) }} · {{ check.tookMs }} ms ·
           {{ Math.max(1, Math.round(check.bytes / 1024)) }} KiB</span
         >
       </p>
@@ -109,7 +109,7 @@ const good = computed(() => check.value?.trouble === 'ok' && remarks.value.every
         </li>
       </ul>
     </div>
-    <p v-else class="quiet small">Nobody has looked at the page yet.</p>
+    <p v-else class="quiet small">The page has not been checked yet.</p>
   </section>
 </template>
 <style scoped>

@@ -48,7 +48,7 @@ async function restore(to: number): Promise<void> {
     toast.add({
       severity: 'secondary',
       summary: `Version ${to} is back`,
-      detail: 'As a new version.',
+      detail: 'Saved as a new version.',
       life: 4000,
     });
   } catch (error) {
@@ -58,7 +58,7 @@ async function restore(to: number): Promise<void> {
 }
 </script>
 <template>
-  <SideSheet v-model:open="open" :title="`History of ${part.body.name}`" says="Every version, newest first.">
+  <SideSheet v-model:open="open" :title="`History of ${part.body.name}`" says="All versions, newest first.">
     <StateBlock v-if="failure" state="failed" :words="failure" @again="load" />
     <StateBlock v-else-if="versions === null" state="loading" />
     <ol v-else>
@@ -67,14 +67,14 @@ async function restore(to: number): Promise<void> {
           <span
             ><strong>Version {{ v.version }}</strong>
             <span class="quiet">
-              · {{ moment(v.changedAt, session.desk.zone) }} · {{ v.changedBy || 'the program' }}</span
+              · {{ moment(v.changedAt, session.desk.zone) }} · {{ v.changedBy || 'Tracheon' }}</span
             ></span
           >
           <Button severity="secondary" v-if="i > 0 && session.canEdit" @click="restore(v.version)">
-            Bring back
+            Restore
           </Button>
         </div>
-        <p v-if="v.isFirst" class="quiet">Made.</p>
+        <p v-if="v.isFirst" class="quiet">Created.</p>
         <p v-if="v.state" class="quiet">{{ v.state }}</p>
         <dl v-if="v.changes.length">
           <template v-for="c in v.changes" :key="c.field">

@@ -36,36 +36,36 @@ const kinds: Record<Kind, { word: string; many: string; says: string; example: s
   network: {
     word: 'network',
     many: 'Networks',
-    says: 'Who pays: the words and macros they use, and the postback URL they are given.',
-    example: 'Larkspur CPA takes our click ID as aff_ref and tells it back as #ref#.',
+    says: 'Companies that pay you for conversions, with their macros, status mapping and postback URL.',
+    example: 'Larkspur CPA receives our click ID as aff_ref and returns it as #ref#.',
     form: NetworkForm,
   },
   source: {
     word: 'source',
     many: 'Sources',
-    says: 'Who is paid for visits: what their macros tell us, and where they hear of conversions.',
-    example: 'Moorhen Push sends its click as clk=[click] and the site as site=[site].',
+    says: 'Ad networks that sell you visits, with the macros they fill and the postbacks they get.',
+    example: 'Moorhen Push sends its click ID as clk=[click] and the site as site=[site].',
     form: SourceForm,
   },
   'landing-page': {
     word: 'landing page',
     many: 'Landing pages',
-    says: 'Your own pages between visit and offer: what must stand on them, and whether it does.',
+    says: 'Pages that visitors see before the offer, with the button links and script they need.',
     example: 'Terrarium story, with two buttons, checked this morning.',
     form: LandingPageForm,
   },
   offer: {
     word: 'offer',
     many: 'Offers',
-    says: 'What is sold: the network’s link with our click ID in it, and what a conversion pays.',
-    example: 'Fernway terrarium box, by Larkspur CPA, 18.00 EUR as reported.',
+    says: 'What you promote: the network’s link with our click ID, and the payout of a conversion.',
+    example: 'Fernway terrarium box by Larkspur CPA, 18.00 EUR, payout as reported.',
     form: OfferForm,
   },
   'event-type': {
     word: 'event type',
     many: 'Event types',
-    says: 'What can be paid for: sales, sign-ups, upsells, and how each counts.',
-    example: 'Upsell: may repeat, counts as revenue but not as a conversion.',
+    says: 'What networks pay for (sales, sign-ups, upsells) and how each counts.',
+    example: 'Upsell: may repeat, Counts as revenue but not as a conversion.',
     form: EventTypeForm,
   },
 };
@@ -110,7 +110,7 @@ onMounted(loadSeen);
 onNews(['visits', 'postbacks-in'], loadSeen, SEEN_PAUSE_MS);
 const columns: Column<PartRecord>[] = [
   { key: 'name', label: 'Name', sort: (p) => p.body.name },
-  { key: 'what', label: 'What it says' },
+  { key: 'what', label: 'Summary' },
   { key: 'used', label: 'Used by', num: true, sort: (p) => usedBy(p).length },
   { key: 'seen', label: 'Last seen', num: true, sort: (p) => seen.value.get(p.id) ?? '' },
   { key: 'changed', label: 'Changed', num: true, sort: (p) => p.updatedAt },
@@ -173,16 +173,16 @@ async function archive(p: PartRecord): Promise<void> {
     toast.add({
       severity: 'warn',
       summary: `${p.body.name} is in use`,
-      detail: `By ${users.map((u) => u.name).join(', ')}.`,
+      detail: `u.name).join(', ')}. => Used by ${users.map((u) => u.name).join(', ')}. Remove it there first. => u.name).join(', ')}.`,
       life: 6000,
     });
     return;
   }
   confirm.require({
     header: `Archive ${p.body.name}?`,
-    message: 'It leaves the lists and can be taken back at any time. What was counted stays counted.',
+    message: 'Tracheon hides it from the lists. Its figures stay, and you can restore it at any time.',
     acceptLabel: 'Archive',
-    rejectLabel: 'Keep it',
+    rejectLabel: 'Cancel',
     accept: () => void change(p, 'archived'),
   });
 }
@@ -197,9 +197,9 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
 </script>
 <template>
   <PageHead :title="about.many" :says="about.says">
-    <Button severity="secondary" v-if="session.canEdit" @click="sheet = 'import'">Take in a file</Button>
+    <Button severity="secondary" v-if="session.canEdit" @click="sheet = 'import'">Import file</Button>
     <Button severity="secondary" v-if="session.canEdit && templateKind" @click="sheet = 'template'">
-      From a template
+      New from template
     </Button>
     <Button v-if="session.canEdit" @click="create()">
       <Plus :size="16" aria-hidden="true" /> New {{ about.word }} <kbd>N</kbd>
@@ -218,7 +218,7 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
         aria-label="Tag"
         :options="[{ value: '', label: 'any tag' }, ...tags.map((t) => ({ value: t, label: t }))]"
       />
-      <label class="row quiet"><Checkbox v-model="archived" binary /> archived too</label>
+      <label class="row quiet"><Checkbox v-model="archived" binary /> Show archived</label>
       <InputText
         v-model="search"
         class="search"
@@ -302,10 +302,10 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
         <Button
           variant="link"
           v-if="session.canEdit && row.state === 'archived'"
-          :aria-label="`Take ${row.body.name} back`"
+          :aria-label="`Restore ${row.body.name}`"
           @click="change(row, 'live')"
         >
-          Take back
+          Restore
         </Button>
       </template>
     </ListTable>

@@ -49,7 +49,7 @@ const missed = computed(() => {
       const users = parts.all.filter((p) => p.state !== 'archived' && token.test(JSON.stringify(p.body)));
       return users.length === 0
         ? []
-        : [`“${name}” still stands in ${users.map((u) => u.body.name).join(', ')}.`];
+        : [`“${name}” is still used in ${users.map((u) => u.body.name).join(', ')}.`];
     });
 });
 async function save(): Promise<void> {
@@ -63,12 +63,12 @@ async function save(): Promise<void> {
   <SideSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New source'"
-    says="Who sends the visits. Keep their macro list open beside this."
+    says="The ad network that sends the visits. Keep their macro list open beside this."
   >
     <form class="form" @submit.prevent="save">
       <FieldGroup :disabled="readOnly" class="plain">
         <NameField v-model="body.name" kind="source" :error="error('name')" :except="part?.id" />
-        <FormField v-slot="{ id }" label="Shape of their macros" hint="How they write a placeholder x.">
+        <FormField v-slot="{ id }" label="Macro style" hint="How it writes a macro named x.">
           <PickOne
             :id="id"
             v-model="body.macroStyle"
@@ -77,21 +77,20 @@ async function save(): Promise<void> {
           />
         </FormField>
         <SourceParameters v-model="body" :error="error" :source-id="part?.id" />
-        <p v-for="m in missed" :key="m" class="small" role="note">{{ m }} It would stay empty there.</p>
+        <p v-for="m in missed" :key="m" class="small" role="note">
+          {{ m }} The value would stay empty there.
+        </p>
         <p v-if="!hasClick" class="quiet small">
-          Without their click ID, {{ body.name || 'the source' }} cannot be told which click converted.
+          Without source click ID, {{ body.name || 'the source' }} can’t know which click converted.
         </p>
         <div class="preview">
-          <span class="quiet small">A tracking link will read</span><br /><LinkText
-            :link="link"
-            expander="they"
-          />
+          <span class="quiet small">Tracking link</span><br /><LinkText :link="link" expander="they" />
         </div>
         <div class="halves">
           <FormField
             v-slot="{ id }"
-            label="The cost they tell is"
-            :hint="hasCost ? '' : 'Used once a parameter above is the cost.'"
+            label="Cost unit"
+            :hint="hasCost ? '' : 'Used when one of the parameters carries the cost.'"
           >
             <PickOne
               :id="id"
@@ -99,16 +98,12 @@ async function save(): Promise<void> {
               :options="[
                 { value: 'visit', label: 'per visit' },
                 { value: 'thousand', label: 'per 1 000 visits' },
-                { value: 'cents', label: 'in cents per visit' },
-                { value: 'micros', label: 'in millionths per visit' },
+                { value: 'cents', label: 'cents per visit' },
+                { value: 'micros', label: 'millionths per visit' },
               ]"
             />
           </FormField>
-          <FormField
-            v-slot="{ id, invalid, described }"
-            label="Currency of the cost"
-            :error="error('costCurrency')"
-          >
+          <FormField v-slot="{ id, invalid, described }" label="Cost currency" :error="error('costCurrency')">
             <InputText
               :id="id"
               v-model.trim="body.costCurrency"
@@ -119,7 +114,7 @@ async function save(): Promise<void> {
           </FormField>
         </div>
         <SourceReporting v-model="body" :error="error" :disabled="readOnly" />
-        <FoldBlock title="More: what they bill, lists, formats, tags">
+        <FoldBlock title="Billing, block lists, ad formats and tags">
           <SourceMore v-model="body" :error="error" />
         </FoldBlock>
       </FieldGroup>

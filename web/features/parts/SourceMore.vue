@@ -14,7 +14,7 @@ import TagsField from '../../shared/TagsField.vue';
 const body = defineModel<SourceInput>({ required: true });
 defineProps<{ error: (path: string) => string | undefined }>();
 const separatorWords: Record<(typeof listSeparators)[number], string> = {
-  newline: 'a new line',
+  newline: 'new line',
   comma: 'a comma',
   semicolon: 'a semicolon',
   space: 'a space',
@@ -26,39 +26,34 @@ const separatorWords: Record<(typeof listSeparators)[number], string> = {
     <FormField
       v-slot="{ id, invalid, described }"
       label="Billed ÷ arrived"
-      hint="1.05: it bills 105 clicks for 100 that arrive."
+      hint="1.05 means it bills 105 clicks for every 100 that arrive."
       :error="error('billedPerArrived')"
     >
       <AmountInput :id="id" v-model="body.billedPerArrived" :invalid="invalid" :describedby="described" />
     </FormField>
     <FormField
       v-slot="{ id, invalid, described }"
-      label="Fee on the cost, %"
-      hint="Of the payment, or for its tools."
+      label="Fee (% of cost)"
+      hint="A payment or platform fee on top of the cost."
       :error="error('feePercent')"
     >
       <AmountInput :id="id" v-model="body.feePercent" :invalid="invalid" :describedby="described" />
     </FormField>
-    <FormField v-slot="{ id }" label="Decimal mark of the cost">
+    <FormField v-slot="{ id }" label="Decimal mark of costs">
       <PickOne
         :id="id"
         v-model="body.decimalMark"
         :options="[
-          { value: '', label: 'as the text makes plain' },
+          { value: '', label: 'detect automatically' },
           { value: '.', label: 'point: 1.50' },
           { value: ',', label: 'comma: 1,50' },
         ]"
       />
     </FormField>
-    <FormField
-      v-slot="{ id, invalid }"
-      label="Zone of their days"
-      hint="Empty: the desk’s."
-      :error="error('zone')"
-    >
+    <FormField v-slot="{ id, invalid }" label="Time zone" hint="" :error="error('zone')">
       <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
     </FormField>
-    <FormField v-slot="{ id }" label="Between two of a block list">
+    <FormField v-slot="{ id }" label="Block list separator">
       <PickOne
         :id="id"
         v-model="body.listSeparator"
@@ -67,8 +62,8 @@ const separatorWords: Record<(typeof listSeparators)[number], string> = {
     </FormField>
     <FormField
       v-slot="{ id, invalid, described }"
-      label="Each one written"
-      hint="{value} is the site, zone or whatever is blocked."
+      label="Block list entry format"
+      hint="{value} stands for the blocked site or zone."
       :error="error('listFormat')"
     >
       <InputText
@@ -83,10 +78,10 @@ const separatorWords: Record<(typeof listSeparators)[number], string> = {
   <LinesField
     v-model="body.adFormats"
     label="Ad formats"
-    hint="A line each; a campaign names the one it uses."
+    hint="One per line. Each campaign can choose one."
     :error="error('adFormats')"
   />
-  <FormField v-slot="{ id, invalid }" label="Their documentation" :error="error('docsUrl')">
+  <FormField v-slot="{ id, invalid }" label="Documentation URL" :error="error('docsUrl')">
     <AddressInput :id="id" v-model="body.docsUrl" :invalid="invalid" />
   </FormField>
   <TagsField v-model="body.tags" :error="error('tags')" />

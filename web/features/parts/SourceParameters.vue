@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What comes with a visit: each parameter of the tracking link, its macro, what it is, and by which name it is kept. */
+/** Parameters of the tracking link: each parameter of the tracking link, its macro, what it is, and by which name it is kept. */
 import InputText from 'primevue/inputtext';
 import PickOne from '../../ui/PickOne.vue';
 import Button from 'primevue/button';
@@ -45,7 +45,7 @@ function meantOtherwise(p: Parameter): string {
     if (other.id === props.sourceId) continue;
     const same = other.body.parameters.find((q) => q.role === 'sub' && q.sub === p.sub);
     if (same?.meaning && same.meaning.trim().toLowerCase() !== p.meaning.trim().toLowerCase())
-      return `At ${other.body.name}, “${p.sub}” is “${same.meaning}”. Reports would add the two up.`;
+      return `At ${other.body.name}, “${p.sub}” is “${same.meaning}”. Reports would add the two together.`;
   }
   return '';
 }
@@ -57,9 +57,9 @@ const placeWords: Record<LinkPlace, string> = {
 </script>
 <template>
   <div class="words">
-    <h3>What comes with a visit</h3>
+    <h3>Parameters of the tracking link</h3>
     <div class="line head quiet small" aria-hidden="true">
-      <span>Parameter</span><span>Their macro</span><span>Is</span><span>Sub-ID name</span>
+      <span>Parameter</span><span>Their macro</span><span>Meaning</span><span>Sub-ID name</span>
     </div>
     <div v-for="(p, i) in body.parameters" :key="i" class="parameter">
       <div class="line">
@@ -83,7 +83,7 @@ const placeWords: Record<LinkPlace, string> = {
           :aria-label="`Meaning of parameter ${i + 1}`"
           @change="complete(p)"
           :options="[
-            { value: 'click_id', label: 'their click ID' },
+            { value: 'click_id', label: 'source click ID' },
             { value: 'cost', label: 'the cost' },
             { value: 'sub', label: 'a sub-ID' },
           ]"
@@ -122,14 +122,15 @@ const placeWords: Record<LinkPlace, string> = {
       <p v-if="meantOtherwise(p)" class="small flush">{{ meantOtherwise(p) }}</p>
       <div v-if="opened === i" class="details small">
         <label
-          >What it tells
+          >Description
           <InputText v-model="p.meaning" placeholder="the site on which the ad was shown" maxlength="120"
         /></label>
         <label v-if="p.role === 'sub'" class="row"
-          ><Checkbox v-model="p.report" binary /> report on it; otherwise it is only passed on</label
+          ><Checkbox v-model="p.report" binary /> Use it in reports (otherwise Tracheon only passes it
+          on)</label
         >
-        <span class="row" role="group" aria-label="Left off">
-          left off in
+        <span class="row" role="group" aria-label="Leave out of">
+          leave out of
           <label v-for="place in linkPlaces" :key="place" class="row"
             ><Checkbox v-model="p.leftOff" :value="place" /> {{ placeWords[place] }}</label
           >

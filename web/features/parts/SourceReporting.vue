@@ -38,8 +38,8 @@ const told = computed(
 <template>
   <UrlField
     :model-value="body.postbackUrl"
-    label="Their postback URL, with our tokens"
-    hint="For example …?uid={source_click_id}&sum={payout}. A pixel’s tag may be pasted whole. Empty if they want none."
+    label="Postback URL of the source"
+    hint="Example: …?uid={source_click_id}&sum={payout}. You can paste a whole pixel tag. Leave empty if the source takes no postback."
     :error="error('postbackUrl')"
     :context="context"
     :candidates="tokens"
@@ -62,8 +62,8 @@ const told = computed(
       </div>
       <UrlField
         :model-value="a.postbackUrl"
-        :label="`Told at, for ${a.name || 'this account'}`"
-        hint="Empty: the address above."
+        :label="`Postback URL of ${a.name || 'this account'}`"
+        hint="If empty, Tracheon uses the URL above."
         :error="error(`accounts.${i}.postbackUrl`)"
         :context="context"
         :candidates="tokens"
@@ -72,28 +72,28 @@ const told = computed(
       />
     </div>
     <Button variant="link" @click="body.accounts.push({ name: '', postbackUrl: '' })">
-      <Plus :size="14" aria-hidden="true" /> Account with an address of its own
+      <Plus :size="14" aria-hidden="true" /> Add account with its own postback URL
     </Button>
   </div>
   <template v-if="told">
-    <div role="group" aria-label="Told when a conversion becomes" class="row wrap">
-      <span>Told once when a conversion becomes</span>
+    <div role="group" aria-label="Statuses to report" class="row wrap">
+      <span>Send a postback when a conversion becomes</span>
       <label v-for="s in statuses" :key="s" class="row"
         ><Checkbox v-model="body.reportStatuses" :value="s" /> {{ s }}</label
       >
     </div>
-    <div role="group" aria-label="Told of these event types" class="row wrap">
+    <div role="group" aria-label="Event types to report" class="row wrap">
       <span>of</span>
       <label v-for="e in parts.of('event-type')" :key="e.id" class="row"
         ><Checkbox v-model="body.reportEvents" :value="e.id" /> {{ e.body.name }}</label
       >
-      <span class="quiet small">{{ body.reportEvents.length === 0 ? 'none ticked: all' : '' }}</span>
+      <span class="quiet small">{{ body.reportEvents.length === 0 ? 'none selected = all' : '' }}</span>
     </div>
     <div class="halves">
       <FormField
         v-slot="{ id, invalid, described }"
-        label="Reported share, %"
-        hint="Decided once for each conversion."
+        label="Reported share (%)"
+        hint="Tracheon decides once for each conversion."
         :error="error('reportedShare')"
       >
         <NumberField
@@ -107,14 +107,14 @@ const told = computed(
       </FormField>
       <FormField
         v-slot="{ id }"
-        label="Payout that they are told"
-        :hint="body.reportPayout === 'converted' ? 'By the rate of the conversion’s day.' : ''"
+        label="Payout to report"
+        :hint="body.reportPayout === 'converted' ? 'Converted at the rate of the conversion’s day.' : ''"
       >
         <PickOne
           :id="id"
           v-model="body.reportPayout"
           :options="[
-            { value: 'booked', label: 'as it was booked' },
+            { value: 'booked', label: 'in its own currency' },
             { value: 'converted', label: `converted into ${body.costCurrency}` },
           ]"
         />

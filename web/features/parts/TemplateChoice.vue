@@ -72,12 +72,12 @@ function save(t: TemplateRow): void {
 async function take(file: File): Promise<void> {
   failure.value = '';
   try {
-    if (file.size > MAX_FILE) throw new Error('This file is larger than 200 KiB: no template is.');
+    if (file.size > MAX_FILE) throw new Error('This file is larger than 200 KiB, so it can’t be a template.');
     let body: unknown;
     try {
       body = JSON.parse(await file.text());
     } catch {
-      throw new Error('This is no template: the file is no valid JSON.');
+      throw new Error('This file is not a template: it is not valid JSON.');
     }
     at.value = await api.post<TemplateRow>('/templates', body);
     await load();
@@ -89,9 +89,9 @@ const MAX_FILE = 200 * 1024;
 function remove(t: TemplateRow): void {
   confirm.require({
     header: `Remove the template ${t.title}?`,
-    message: 'Records that were made with it stay.',
+    message: 'Records created from it stay.',
     acceptLabel: 'Remove',
-    rejectLabel: 'Keep it',
+    rejectLabel: 'Cancel',
     accept: async () => {
       await api.remove(`/templates/${t.id}`).catch((e: unknown) => (failure.value = (e as Error).message));
       at.value = null;
@@ -103,8 +103,8 @@ function remove(t: TemplateRow): void {
 <template>
   <SideSheet
     v-model:open="open"
-    :title="`${kind === 'source' ? 'Source' : 'Network'} from a template`"
-    says="Choose one; you see what it sets, and can change all of it."
+    :title="`${kind === 'source' ? 'Source' : 'Network'} from template`"
+    says="Choose a template to see what it fills in. You can change everything afterwards."
   >
     <p v-if="failure" class="error" role="alert">{{ failure }}</p>
     <StateBlock v-if="templates === null && !failure" state="loading" />
@@ -125,18 +125,19 @@ function remove(t: TemplateRow): void {
         </ul>
         <FileButton label="Import template file" accept=".json,application/json" @pick="take" />
       </div>
-      <section v-if="at" aria-label="What it sets">
+      <section v-if="at" aria-label="Template contents">
         <h3>{{ at.title }}</h3>
         <p class="quiet">{{ at.about }}</p>
         <div class="row">
-          <Button @click="use">Begin with it</Button>
-          <Button severity="secondary" @click="save(at)">Save as a file</Button>
+          <Button @click="use">Use template</Button>
+          <Button severity="secondary" @click="save(at)">Export template</Button>
           <Button severity="secondary" v-if="at.id && session.canEdit" @click="remove(at)">Remove …</Button>
         </div>
         <p class="link">
-          <span class="quiet">{{
-            kind === 'source' ? 'A tracking link will read' : 'The postback URL will read'
-          }}</span><br /><LinkText :link="link" expander="they" />
+          <span class="quiet">{{ kind === 'source' ? 'Tracking link' : 'Postback URL' }}</span><br /><LinkText
+            :link="link"
+            expander="they"
+          />
         </p>
         <dl>
           <template v-for="d in sets" :key="d.field">
@@ -145,7 +146,7 @@ function remove(t: TemplateRow): void {
           </template>
         </dl>
       </section>
-      <p v-else class="quiet">Choose one at the left.</p>
+      <p v-else class="quiet">Choose a template on the left.</p>
     </div>
   </SideSheet>
 </template>

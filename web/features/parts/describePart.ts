@@ -6,15 +6,17 @@ type ById = ReadonlyMap<string, PartRecord>;
 
 const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = {
   network: ({ body }) =>
-    `click ID out as ${body.clickIdParameter}, back as ${body.fields.click_id.macro || 'nothing yet'} · ${body.statusWords.length === 0 ? `no status means ${body.noStatusMeans}` : `status words ${body.statusWords.map((w) => w.word).join(', ')}`}`,
+    `click ID out as ${body.clickIdParameter}, back as ${body.fields.click_id.macro || 'no macro yet'} · ${body.statusWords.length === 0 ? `no status means ${body.noStatusMeans}` : `status words ${body.statusWords.map((w) => w.word).join(', ')}`}`,
   source: ({ body }) => {
     const click = body.parameters.find((p) => p.role === 'click_id');
     const cost = body.parameters.find((p) => p.role === 'cost');
     return [
       click ? `click ID as ${click.parameter}` : 'no click ID',
       `${body.parameters.filter((p) => p.role === 'sub').length} sub-IDs`,
-      cost ? `cost as ${cost.parameter}, ${body.costCurrency}` : 'no cost told',
-      body.postbackUrl === '' ? 'not told of conversions' : `told when ${body.reportStatuses.join(', ')}`,
+      cost ? `cost as ${cost.parameter}, ${body.costCurrency}` : 'no cost parameter',
+      body.postbackUrl === ''
+        ? 'takes no postback'
+        : `gets a postback when ${body.reportStatuses.join(', ')}`,
     ].join(' · ');
   },
   'landing-page': ({ body }) =>
@@ -33,10 +35,10 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
     ].join(' · '),
   'event-type': ({ body }) =>
     [
-      `on the wire “${body.word}”`,
+      `named “${body.word}” in postbacks`,
       body.repeats ? 'may repeat' : 'once per visit',
-      body.countsAsConversion && 'counts as conversion',
-      body.countsAsRevenue && 'counts as revenue',
+      body.countsAsConversion && 'Counts as conversion',
+      body.countsAsRevenue && 'Counts as revenue',
     ]
       .filter(Boolean)
       .join(' · '),

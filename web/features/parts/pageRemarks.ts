@@ -16,18 +16,18 @@ export function pageRemarks(check: PageCheck, secureTracking: boolean): PageRema
     if (b.baked)
       remarks.push(
         bad(
-          `The link of button ${b.n} carries the click ID of one visitor: every click would count for that one.`,
+          `The link of button ${b.n} contains one visitor’s click ID. Every click would count for that visitor.`,
         ),
       );
     if (b.found > 0 && !b.secure && (check.secure || secureTracking))
-      remarks.push(bad(`The link of button ${b.n} begins with http://, browsers warn before it.`));
+      remarks.push(bad(`The link of button ${b.n} starts with http://. Browsers warn visitors about it.`));
   }
   for (const stray of check.strays)
-    remarks.push(bad(`A button link of another landing page stands there: ${stray}`));
+    remarks.push(bad(`The page contains a button link of another landing page: ${stray}`));
   if (!check.script)
     remarks.push(
-      note('The script is not on the page: clicks are matched by cookie, which some browsers refuse.'),
+      note('The script is not on the page. Tracheon matches clicks by cookie, which some browsers block.'),
     );
-  if (!check.secure) remarks.push(note('The page is not secure (http).'));
+  if (!check.secure) remarks.push(note('The page does not use https.'));
   return remarks;
 }

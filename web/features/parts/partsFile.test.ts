@@ -23,7 +23,7 @@ it('comes back from CSV as it went', () => expect(readPartsFile(toCsv(file))).to
 it('marks what a spreadsheet would run', () => expect(toCsv(file)).toContain(`'=Moorhen`));
 it('takes JSON as it stands', () => expect(readPartsFile(`  ${JSON.stringify(file)}`)).toEqual(file));
 it.each([
-  ['{"a":', 'This is no valid JSON.'],
+  ['{"a":', 'The file is not valid JSON.'],
   ['name;kind\nx;y', 'This is no file of records'],
   ['kind,name,tags,notes,rest\nsource,A,,,{bad', 'Line 2'],
 ])('says what is wrong with %j', (text, sentence) => expect(() => readPartsFile(text)).toThrow(sentence));

@@ -25,19 +25,21 @@ export function readPartsFile(text: string): unknown {
     try {
       return JSON.parse(trimmed);
     } catch {
-      throw new Error('This is no valid JSON.');
+      throw new Error('The file is not valid JSON.');
     }
   }
   const { data, meta } = Papa.parse<Record<string, string>>(trimmed, { header: true, skipEmptyLines: true });
   if (!HEAD.every((h) => meta.fields?.includes(h)))
-    throw new Error(`This is no file of records: its first line should read ${HEAD.join(', ')}.`);
+    throw new Error(
+      `This file does not contain exported records. Its first line should be ${HEAD.join(', ')}.`,
+    );
   const plain = (cell: string | undefined): string => (cell ?? '').replace(/^'(?=[=+\-@\t\r])/, '');
   const parts = data.map((row, i) => {
     let rest: object;
     try {
       rest = JSON.parse(plain(row.rest) || '{}') as object;
     } catch {
-      throw new Error(`Line ${i + 2}: the last cell is no valid JSON.`);
+      throw new Error(`Line ${i + 2}: the last cell is not valid JSON.`);
     }
     const tags = plain(row.tags)
       .split(',')

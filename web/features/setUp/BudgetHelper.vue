@@ -37,13 +37,14 @@ const days = (n: number): string => {
 };
 const says = computed(() => {
   const t = told.value;
-  if (payout.value === 0n) return ['Type a payout, and a day’s budget can be reckoned.'];
-  const said = [`${money(t.perDayMicros)} ${currency.value} a day`];
-  if (t.visitsPerDay === null) return [...said, 'with a bid, what it buys and when it can be judged'];
+  if (payout.value === 0n) return ['Enter a payout to calculate a daily test budget.'];
+  const said = [`${money(t.perDayMicros)} ${currency.value} per day`];
+  if (t.visitsPerDay === null)
+    return [...said, 'enter a bid to see how many visits it buys and how long the test takes'];
   said.push(`about ${count(t.visitsPerDay)} visits`);
-  said.push(`pays for itself from ${percent(t.breakEvenCr, 2)} converting`);
-  if (t.daysToCut !== null) said.push(`nothing converts: known after ${days(t.daysToCut)}`);
-  if (t.daysToKeep !== null) said.push(`as guessed: a verdict after ${days(t.daysToKeep)}`);
+  said.push(`breaks even at a CR of ${percent(t.breakEvenCr, 2)}`);
+  if (t.daysToCut !== null) said.push(`if nothing converts, you know after ${days(t.daysToCut)}`);
+  if (t.daysToKeep !== null) said.push(`at the CR you expect, you know after ${days(t.daysToKeep)}`);
   return said;
 });
 </script>
@@ -58,15 +59,14 @@ const says = computed(() => {
           max="1000"
           step="0.5"
           class="few"
-          aria-label="Payouts a day"
+          aria-label="Payouts per day"
         />
-        payouts a day</label
+        payouts per day</label
       >
       <label
-        >at a bid of
-        <span class="amount"><AmountInput v-model="body.bidMicros" label="Bid for a visit" /></span
+        >at a bid of <span class="amount"><AmountInput v-model="body.bidMicros" label="Bid per visit" /></span
         ><span v-if="differs" class="quiet"
-          >reckoned in {{ currency }}; the source bills in {{ differs }}</span
+          >calculated in {{ currency }}; the source bills in {{ differs }}</span
         ></label
       >
       <label
@@ -77,15 +77,15 @@ const says = computed(() => {
           max="1000"
           step="0.1"
           class="few"
-          aria-label="Of 1 000 visits convert"
+          aria-label="Expected conversions per 1 000 visits"
         />
-        of 1 000 convert</label
+        of 1 000 visits convert</label
       >
     </span>
     <p class="says" role="status">
       {{ says.join(' · ') }}
       <template v-if="told.breakEvenBidMicros !== null && payout > 0n">
-        · bid that breaks even {{ money(told.breakEvenBidMicros, 4) }} {{ currency }}</template
+        · break-even bid {{ money(told.breakEvenBidMicros, 4) }} {{ currency }}</template
       >
     </p>
   </div>

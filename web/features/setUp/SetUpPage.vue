@@ -91,10 +91,10 @@ const summaries = computed(() => {
     name: campaign.value?.body.name ?? (body.campaignName || chain.names.value.campaign),
     costModel: chain.costModel.value,
   };
-  const cost = { link: 'cost from the link', visit: 'the same cost for each visit', none: 'cost not known' };
+  const cost = { link: 'cost from the tracking link', visit: 'fixed cost per visit', none: 'unknown cost' };
   return [
     body.link + body.offerId === ''
-      ? 'Everything begins with it.'
+      ? 'Paste the offer link to start.'
       : [
           offer.name,
           offer.name.includes(network ?? ' ') ? '' : network,
@@ -105,12 +105,10 @@ const summaries = computed(() => {
           .join(' · '),
     source
       ? `${source.name} · ${source.parameters.length} parameters · ${source.parameters.some((p) => p.role === 'cost') ? `tells its cost in ${source.costCurrency}` : 'tells no cost'}`
-      : 'Who sends the visits.',
-    page
-      ? `${page.name} · ${page.buttons === 1 ? '1 button' : `${page.buttons} buttons`}`
-      : 'None: a direct link.',
+      : 'The ad network that sends the visits.',
+    page ? `${page.name} · ${page.buttons === 1 ? '1 button' : `${page.buttons} buttons`}` : 'Direct link',
     [name || 'Named by your desk’s rule', cost[costModel]].join(' · '),
-    isLive.value ? 'Paste each where it belongs.' : 'What goes to the network and to the source.',
+    isLive.value ? 'Copy the links to where they belong.' : 'Links for the network and the source.',
   ];
 });
 
@@ -175,10 +173,10 @@ async function goLive(): Promise<void> {
 }
 const draftSays = computed(() => {
   if (isLive.value) return 'Live';
-  const also = sheet.others.value.length > 0 ? ` · ${sheet.others.value.join(', ')} here too` : '';
-  if (sheet.saving.value) return `Keeping the draft …${also}`;
+  const also = sheet.others.value.length > 0 ? ` · ${sheet.others.value.join(', ')} also editing` : '';
+  if (sheet.saving.value) return `Saving draft …${also}`;
   return sheet.keptAt.value
-    ? `Draft kept ${clock(sheet.keptAt.value, session.desk.zone).slice(0, 5)}${also}`
+    ? `Draft saved ${clock(sheet.keptAt.value, session.desk.zone).slice(0, 5)}${also}`
     : '';
 });
 const fieldWords: Partial<Record<SheetField, string>> = {
@@ -206,12 +204,12 @@ useKeys([
 <template>
   <PageHead
     title="Set up"
-    says="One chain from the ad to the money. Begin with the offer link; what is known is not asked."
+    says="Set up a whole campaign on one page. Paste the offer link; Tracheon fills in what it can."
   >
     <span class="quiet" role="status">{{ draftSays }}</span>
     <template v-if="isLive">
-      <RouterLink class="button" :to="`/campaigns/${sheet.campaignId.value}`">To the campaign</RouterLink>
-      <RouterLink class="button" to="/set-up">Next chain</RouterLink>
+      <RouterLink class="button" :to="`/campaigns/${sheet.campaignId.value}`">Open campaign</RouterLink>
+      <RouterLink class="button" to="/set-up">Set up another</RouterLink>
       <CopyButton ref="copy" main :text="tracking" label="Copy tracking link" key-name="C" />
     </template>
     <Button
@@ -244,16 +242,16 @@ useKeys([
         <p v-for="c in sheet.collisions.value" :key="c.field">
           {{ c.by || 'Somebody' }} changed {{ fieldWords[c.field] ?? c.field }} to “{{
             nameOfValue(c.theirs)
-          }}” while you did.
+          }}” while you were editing it.
         </p>
         <div class="row">
-          <Button severity="secondary" @click="sheet.takeTheirs">Take theirs</Button>
-          <Button severity="secondary" @click="sheet.keepMine">Keep mine</Button>
+          <Button severity="secondary" @click="sheet.takeTheirs">Use their version</Button>
+          <Button severity="secondary" @click="sheet.keepMine">Keep my version</Button>
         </div>
       </div>
       <p v-for="p in chain.archived.value" :key="p!.id" class="sheet pad wrong" role="alert">
-        {{ p!.body.name }} was archived meanwhile: choose another, or
-        <RouterLink :to="`/parts/${p!.kind}`">take it back</RouterLink>.
+        {{ p!.body.name }} has been archived. Choose another one, or
+        <RouterLink :to="`/parts/${p!.kind}`">restore it</RouterLink>.
       </p>
       <div class="plain">
         <StepCard
@@ -340,8 +338,8 @@ useKeys([
       <section v-if="!isLive" class="sheet pad" aria-label="Test">
         <h2>Live checklist</h2>
         <p class="quiet">
-          Visit, button, conversion, source told: once the chain is live, each turns on here when it has been
-          seen. Tests go by the real links and count nowhere.
+          When the campaign is live, each step turns on here as soon as Tracheon sees it: visit, button click,
+          conversion, postback to the source. Test visits use the real links and don’t count in figures.
         </p>
       </section>
     </aside>

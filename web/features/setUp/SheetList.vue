@@ -35,7 +35,7 @@ async function load(): Promise<void> {
 onMounted(load);
 onNews(['sheets'], load);
 const nameOf = (r: SheetRow): string =>
-  r.body.campaignName || r.body.product || r.body.offerName || r.body.link.slice(0, 60) || 'Nothing yet';
+  r.body.campaignName || r.body.product || r.body.offerName || r.body.link.slice(0, 60) || 'Empty draft';
 const madeOf = (r: SheetRow): string =>
   [r.body.networkId, r.body.sourceId, r.body.landingPageId]
     .map((id) => parts.byId.get(id)?.body.name)
@@ -43,18 +43,18 @@ const madeOf = (r: SheetRow): string =>
     .join(' · ') || '–';
 const columns: Column<SheetRow>[] = [
   { key: 'name', label: 'Draft', sort: nameOf },
-  { key: 'of', label: 'Made of' },
+  { key: 'of', label: 'Parts' },
   { key: 'country', label: 'Country', sort: (r) => r.body.country },
-  { key: 'by', label: 'Last by', sort: (r) => r.changedBy },
-  { key: 'at', label: 'Kept', num: true, sort: (r) => r.changedAt },
+  { key: 'by', label: 'Last edited by', sort: (r) => r.changedBy },
+  { key: 'at', label: 'Saved', num: true, sort: (r) => r.changedAt },
   { key: 'acts', label: '(actions)' },
 ];
 function remove(r: SheetRow): void {
   confirm.require({
     header: `Throw “${nameOf(r)}” away?`,
-    message: 'The draft goes for all members. What was made from it already stays.',
-    acceptLabel: 'Throw away',
-    rejectLabel: 'Keep it',
+    message: 'This deletes the draft for all members. Parts already created from it stay.',
+    acceptLabel: 'Delete draft',
+    rejectLabel: 'Cancel',
     accept: () => void api.remove(`/setup-sheets/${r.id}`).then(load, load),
   });
 }
@@ -97,8 +97,8 @@ function remove(r: SheetRow): void {
       <template #empty>
         <StateBlock
           state="empty"
-          title="No draft"
-          words="A draft is kept here from the first word that you type above, for you and the other members, on any machine. Leave it and come back."
+          title="No drafts"
+          words="A draft is kept here from the first word that you type above, for you and the other members, on any machine. Cancel and come back."
         />
       </template>
       <template #name="{ row }"
@@ -114,10 +114,10 @@ function remove(r: SheetRow): void {
         ><Button
           variant="link"
           v-if="session.canEdit"
-          :aria-label="`Throw ${nameOf(row)} away`"
+          :aria-label="`Delete draft ${nameOf(row)}`"
           @click="remove(row)"
         >
-          Throw away
+          Delete draft
         </Button></template
       >
     </ListTable>

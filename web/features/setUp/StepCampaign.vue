@@ -17,10 +17,10 @@ const props = defineProps<{ chain: Chain; errors: Record<string, string> }>();
 const session = useSession();
 const costSays = computed(() => {
   const source = props.chain.source.value;
-  if (!source) return 'Known once the source is chosen.';
+  if (!source) return 'Choose the source first.';
   return props.chain.costModel.value === 'link'
-    ? `${source.body.name} tells it in the link, in ${source.body.costCurrency}.`
-    : `${source.body.name} tells no cost in its link.`;
+    ? `${source.body.name} sends the cost in the tracking link, in ${source.body.costCurrency}.`
+    : `${source.body.name} sends no cost in the tracking link.`;
 });
 </script>
 <template>
@@ -28,10 +28,10 @@ const costSays = computed(() => {
     <NameField
       v-model="body.campaignName"
       kind="campaign"
-      label="Name of the campaign"
+      label="Campaign name"
       :error="errors.campaignName"
       :placeholder="chain.names.value.campaign"
-      :hint="chain.names.value.campaign ? 'Follows your desk’s rule while it is empty.' : ''"
+      :hint="chain.names.value.campaign ? 'If empty, Tracheon uses your desk’s name rule.' : ''"
     />
     <FormField v-slot="{ id, described }" label="Cost" :hint="body.costModel === 'visit' ? '' : costSays">
       <span class="row nowrap">
@@ -42,11 +42,11 @@ const costSays = computed(() => {
           :options="[
             {
               value: '',
-              label: `${chain.costModel.value === 'link' ? 'from the link' : 'none known'} (as the source is)`,
+              label: `${chain.costModel.value === 'link' ? 'from the link' : 'unknown'} (the source’s default)`,
             },
             { value: 'link', label: 'from the link' },
-            { value: 'visit', label: 'the same for each visit' },
-            { value: 'none', label: 'none known' },
+            { value: 'visit', label: 'fixed cost per visit' },
+            { value: 'none', label: 'unknown' },
           ]"
         />
       </span>
@@ -54,7 +54,7 @@ const costSays = computed(() => {
     <FormField
       v-if="body.costModel === 'visit'"
       v-slot="{ id, invalid, described }"
-      label="One visit costs"
+      label="Cost per visit"
       :error="errors.costMicros ?? errors.costCurrency"
     >
       <span class="row nowrap">
@@ -64,7 +64,7 @@ const costSays = computed(() => {
           class="currency"
           maxlength="3"
           :placeholder="session.desk.currency"
-          aria-label="Currency of the cost"
+          aria-label="Cost currency"
         />
       </span>
     </FormField>

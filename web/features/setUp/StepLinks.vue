@@ -16,20 +16,20 @@ defineEmits<{ handover: [] }>();
   <div v-if="chain.network.value" class="over">
     <p>
       <strong>To {{ chain.network.value.body.name }}</strong>
-      <span class="quiet"> the postback URL, once for all its offers</span>
+      <span class="quiet"> give it this postback URL once for all its offers</span>
     </p>
     <LinkText :link="chain.handover.value" expander="they" />
     <div class="row">
       <CopyButton :text="chain.handover.value" label="Copy postback URL" />
-      <Button variant="link" @click="$emit('handover')">Other forms, and a text to send</Button>
+      <Button variant="link" @click="$emit('handover')">Other forms and a message to send</Button>
       <label v-if="!campaign" class="row"
-        ><Checkbox v-model="body.handedOver" binary /> it is pasted there</label
+        ><Checkbox v-model="body.handedOver" binary /> I gave it to the network</label
       >
     </div>
   </div>
-  <p v-else class="quiet">The postback URL is known once the network is.</p>
+  <p v-else class="quiet">Choose the network to see the postback URL.</p>
   <LinksOut v-if="campaign" :part="campaign" />
-  <p v-else class="quiet">The tracking link is made when the chain goes live.</p>
+  <p v-else class="quiet">Tracheon creates the tracking link when you go live.</p>
 </template>
 <style scoped>
 .over {

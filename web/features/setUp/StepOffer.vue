@@ -61,7 +61,7 @@ function newNetwork(): void {
     <UrlField
       v-model="body.link"
       label="Paste the offer link"
-      hint="As the network shows it. From it come the network, the place of our click ID, and words for names."
+      hint="Paste it as the network shows it. Tracheon finds the network, the click ID parameter and words for the name."
       :error="errors.link"
       :context="context"
       :candidates="tokens"
@@ -69,16 +69,16 @@ function newNetwork(): void {
       :outgoing="outgoing"
       :outgoing-says="
         added
-          ? `Goes out with our click ID as ${network?.body.clickIdParameter}, as ${network?.body.name} takes it:`
-          : 'Goes out as:'
+          ? `Outgoing link. Tracheon adds the click ID as ${network?.body.clickIdParameter}, the click ID parameter of ${network?.body.name}:`
+          : 'Outgoing link:'
       "
     />
     <p v-if="tooMuch" class="error" role="alert">{{ tooMuch }}</p>
     <p v-if="pasted.ownKey !== null" class="small">
       <template v-if="ownCampaign"
-        >It is the link of
+        >This is already the tracking link of
         <RouterLink :to="`/campaigns/${ownCampaign.id}`">{{ ownCampaign.body.name }}</RouterLink>.</template
-      ><template v-else>No campaign of this desk has its key.</template>
+      ><template v-else>No campaign on this desk has this link’s key.</template>
     </p>
   </div>
   <div v-if="body.link || chain.chosenOffer.value" class="grid">
@@ -110,7 +110,7 @@ function newNetwork(): void {
         <Button variant="link" @click="$emit('template', 'network')">Template</Button>
       </span>
     </FormField>
-    <FormField v-slot="{ id }" label="Country" hint="Where this chain buys.">
+    <FormField v-slot="{ id }" label="Country" hint="The country of the visitors you buy.">
       <PickOne
         :id="id"
         v-model="body.country"
@@ -121,14 +121,18 @@ function newNetwork(): void {
       />
     </FormField>
     <template v-if="!chain.chosenOffer.value">
-      <FormField v-slot="{ id }" label="Product" hint="A word or two, for names.">
+      <FormField v-slot="{ id }" label="Product" hint="One or two words for the names.">
         <InputText :id="id" v-model="body.product" autocomplete="off" maxlength="60" />
       </FormField>
       <FormField
         v-slot="{ id, invalid, described }"
-        :label="body.payoutMode === 'fixed' ? 'Payout, fixed' : 'Payout, when none is reported'"
+        :label="body.payoutMode === 'fixed' ? 'Fixed payout' : 'Default payout'"
         :error="errors.payoutMicros ?? errors.currency"
-        :hint="body.payoutMode === 'fixed' ? 'Whatever the call says.' : 'What the call reports counts.'"
+        :hint="
+          body.payoutMode === 'fixed'
+            ? 'Tracheon ignores the reported payout.'
+            : 'Used when the postback has no payout.'
+        "
       >
         <span class="row nowrap">
           <AmountInput :id="id" v-model="body.payoutMicros" :invalid="invalid" :describedby="described" />
@@ -141,7 +145,7 @@ function newNetwork(): void {
           />
           <PickOne
             v-model="body.payoutMode"
-            aria-label="Whose payout counts"
+            aria-label="Payout type"
             :options="[
               { value: 'reported', label: 'as reported' },
               { value: 'fixed', label: 'fixed' },
@@ -151,9 +155,9 @@ function newNetwork(): void {
       </FormField>
       <FormField
         v-slot="{ id, invalid, described }"
-        label="Name of the offer"
+        label="Offer name"
         :error="errors.offerName"
-        hint="Follows your desk’s rule while it is empty."
+        hint="If empty, Tracheon uses your desk’s name rule."
       >
         <InputText
           :id="id"
@@ -171,12 +175,12 @@ function newNetwork(): void {
   <StepLacks :chain="chain" :at="['offer']" :only="['country_not_open']" />
   <StepLacks :chain="chain" :at="['network']" />
   <label v-if="parts.of('offer').length" class="or"
-    ><span class="quiet">or an offer of Parts</span>
+    ><span class="quiet">or use an existing offer</span>
     <PickOne
       v-model="body.offerId"
-      aria-label="Offer of Parts"
+      aria-label="Existing offer"
       :options="[
-        { value: '', label: 'none: a new one from the link' },
+        { value: '', label: 'create a new offer from the link' },
         ...parts.of('offer').map((o) => ({ value: o.id, label: o.body.name })),
       ]"
   /></label>

@@ -33,7 +33,7 @@ const buttons = (n: number): string => (n === 1 ? '1 button' : `${n} buttons`);
       :aria-pressed="body.landingPageId === ''"
       @click="body.landingPageId = ''"
     >
-      Direct link <span class="quiet">straight to the offer</span>
+      Direct link <span class="quiet">visitors go straight to the offer</span>
     </Button>
     <Button
       severity="secondary"

@@ -20,7 +20,7 @@ const parts = useParts();
       v-slot="{ id, invalid, described }"
       label="Source"
       :error="errors.sourceId"
-      hint="Its parameters stand in the tracking link."
+      hint="The tracking link will include its parameters."
     >
       <span class="row nowrap">
         <PickOne
@@ -43,14 +43,14 @@ const parts = useParts();
       v-if="chain.source.value?.body.accounts.length"
       v-slot="{ id }"
       label="Account"
-      hint="Told at its own address, where it has one."
+      hint="Postbacks go to this account’s own URL if it has one."
       :error="errors.account"
     >
       <PickOne
         :id="id"
         v-model="body.account"
         :options="[
-          { value: '', label: 'none in particular' },
+          { value: '', label: 'any account' },
           ...chain.source.value.body.accounts.map((a) => ({ value: a.name, label: a.name })),
         ]"
       />
@@ -60,7 +60,7 @@ const parts = useParts();
         :id="id"
         v-model="body.adFormat"
         :options="[
-          { value: '', label: 'not said' },
+          { value: '', label: 'not specified' },
           ...chain.source.value.body.adFormats.map((f) => ({ value: f, label: f })),
         ]"
       />

@@ -158,7 +158,7 @@ function tellFromLink(
   );
 }
 
-/** What is not right yet, by the sheet's fields: checked while typing by the schemas of what will be made. */
+/** What is not right yet, by the sheet's fields: checked while typing by the schemas of what will be created. */
 function problemsOf(offer: OfferInput, campaign: CampaignInput, isNew: boolean): Record<string, string> {
   const found: Record<string, string> = {};
   const add = (parsed: z.ZodSafeParseResult<unknown>, names: Record<string, string>): void => {

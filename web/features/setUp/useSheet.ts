@@ -82,7 +82,7 @@ export function useSheet(id: Ref<string>, begun: (id: string) => void) {
       }
       failure.value = '';
     } catch (error) {
-      failure.value = `Not kept: ${(error as Error).message}`;
+      failure.value = `Draft not saved: ${(error as Error).message}`;
       if (!(error instanceof ApiError) || error.code === 'unreachable' || error.code === 'database_away')
         schedule(AGAIN_MS);
       return false;

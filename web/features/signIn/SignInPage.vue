@@ -40,11 +40,11 @@ async function signIn(): Promise<void> {
         <TracheonMark :size="34" />
         <h1>Tracheon</h1>
       </div>
-      <p class="quiet">Every ID that goes out comes back, or you learn where it stopped.</p>
+      <p class="quiet">Every ID that goes out comes back, or you see where it got lost.</p>
       <FormField v-slot="{ id }" label="E-mail address"
         ><InputText :id="id" v-model="email" inputmode="email" autocomplete="username" required autofocus
       /></FormField>
-      <FormField v-slot="{ id }" label="Password" hint="The first one was printed when Tracheon was started.">
+      <FormField v-slot="{ id }" label="Password" hint="Tracheon printed the first password when it started.">
         <SecretField :id="id" v-model="password" autocomplete="current-password" required />
       </FormField>
       <p v-if="failure" class="error row" role="alert">

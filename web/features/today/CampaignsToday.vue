@@ -17,7 +17,7 @@ const rows = computed(() =>
 const profits = computed(() => rows.value.map((r) => Number(r.figures.profitMicros)));
 </script>
 <template>
-  <p v-if="rows.length === 0" class="quiet pad">No visit today yet.</p>
+  <p v-if="rows.length === 0" class="quiet pad">No visits today yet.</p>
   <div v-else class="scroll" tabindex="0" role="region" aria-label="Campaigns today, table">
     <ListTable
       :rows="rows"

@@ -42,7 +42,7 @@ const needs = computed(() => [
   ...pasted.stale.map((c) => ({
     code: 'link_to_paste',
     count: 1,
-    sentence: `${c.body.name}: its source’s parameters have changed since the link was pasted. Paste it again, then tick it off.`,
+    sentence: `${c.body.name}: the source’s parameters changed after you pasted the tracking link. Paste it again, then mark it as pasted.`,
     to: `/campaigns/${c.id}`,
   })),
 ]);
@@ -54,21 +54,21 @@ onNews(
 const firstSteps = computed(() => parts.state === 'ready' && parts.of('campaign').length === 0);
 const steps = computed(() => [
   {
-    words: 'A network: who pays, and the postback URL to hand over',
+    words: 'Network: the company that pays you, and the postback URL to give it',
     to: '/parts/network?new=1',
     done: parts.of('network').length > 0,
   },
   {
-    words: 'A traffic source: who is paid, and what its macros tell',
+    words: 'Traffic source: the ad network you pay, and its macros',
     to: '/parts/source?new=1',
     done: parts.of('source').length > 0,
   },
   {
-    words: 'An offer: what is sold, with our click ID in its link',
+    words: 'Offer: what you promote, with our click ID in its link',
     to: '/parts/offer?new=1',
     done: parts.of('offer').length > 0,
   },
-  { words: 'A campaign: the tracking link to paste into the source', to: '/campaigns?new=1', done: false },
+  { words: 'Campaign: the tracking link to paste into the source', to: '/campaigns?new=1', done: false },
 ]);
 </script>
 <template>
@@ -76,23 +76,22 @@ const steps = computed(() => [
     title="Today"
     :says="
       report
-        ? `What came in on ${dayName(report.to)}, and what needs you.`
-        : 'What came in, and what needs you.'
+        ? `Raw request in on ${dayName(report.to)}, and what needs you.`
+        : 'Raw request in, and what needs you.'
     "
     ><LiveMark
   /></PageHead>
   <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
   <section v-else-if="firstSteps" class="sheet pad" aria-label="First steps">
-    <h2>Close the loop once</h2>
+    <h2>Set up your first campaign</h2>
     <p class="quiet">
-      Four things make a chain. Each takes a minute; then send yourself a visit and watch it come back.
+      A campaign has four parts. Set them up on one page, then send a test visit and see its conversion come
+      back.
     </p>
     <ol>
       <li v-for="s in steps" :key="s.to">
         <span aria-hidden="true">{{ s.done ? '●' : '○' }}</span>
-        <RouterLink :to="s.to">{{ s.words }}</RouterLink><span v-if="s.done" class="quiet">
-          there already</span
-        >
+        <RouterLink :to="s.to">{{ s.words }}</RouterLink><span v-if="s.done" class="quiet"> done</span>
       </li>
     </ol>
   </section>
@@ -109,12 +108,12 @@ const steps = computed(() => [
         >
           <CircleAlert :size="16" aria-hidden="true" />
           <span>{{ a.sentence }}</span>
-          <RouterLink :to="a.to">Look</RouterLink>
+          <RouterLink :to="a.to">Review</RouterLink>
         </li>
       </ul>
     </section>
     <section v-else-if="report" class="sheet pad quiet">
-      Nothing needs attention: every call is judged, every source told.
+      Nothing needs attention. All postbacks are processed and all sources have their postbacks.
     </section>
     <div class="two">
       <section class="sheet" aria-label="Campaigns today">

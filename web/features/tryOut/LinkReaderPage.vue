@@ -53,7 +53,7 @@ const EXAMPLE_LINK = 'https://go.network.example/o/1';
 <template>
   <PageHead
     title="Link reader"
-    says="Paste a link, many links, or a tag: what is in it, layer by layer. Nothing is fetched."
+    says="Paste a link, several links or a tag to see its parts decoded. Tracheon does not open the links."
   />
   <div class="stack">
     <section class="sheet pad">
@@ -71,13 +71,13 @@ const EXAMPLE_LINK = 'https://go.network.example/o/1';
       v-if="found.length === 0"
       class="sheet"
       state="empty"
-      :title="text.trim() === '' ? 'Nothing pasted yet' : 'No address in this text'"
-      words="A network’s offer link, a search feed’s long link, a pixel’s tag: encoded values are decoded, addresses inside addresses opened, placeholders marked."
+      :title="text.trim() === '' ? 'Nothing pasted yet' : 'No link in this text'"
+      words="Paste an offer link, a long search-feed link or a pixel tag. Tracheon decodes the values, opens links inside links and marks macros."
     >
       <Button @click="text = example">Show an example</Button>
     </StateBlock>
     <div v-else class="two">
-      <section class="sheet pad" aria-label="What is in the link">
+      <section class="sheet pad" aria-label="Link contents">
         <div v-if="found.length > 1" class="row choose">
           <label
             >Link
@@ -125,15 +125,15 @@ const EXAMPLE_LINK = 'https://go.network.example/o/1';
             >
           </ListTable>
           <label v-if="compared" class="row quiet"
-            ><Checkbox v-model="onlyDifferences" binary /> only what differs</label
+            ><Checkbox v-model="onlyDifferences" binary /> Only show differences</label
           >
           <ReadLinkView v-else v-model:picked="picked" :link="shown.read" />
         </template>
       </section>
-      <section class="sheet pad take" aria-label="Take values out">
-        <h2>Take values out</h2>
-        <p class="quiet">Tick parameters; they are put into a link of your own.</p>
-        <label for="target">Into this link</label>
+      <section class="sheet pad take" aria-label="Use values in your own link">
+        <h2>Use values in your own link</h2>
+        <p class="quiet">Select parameters to add them to a link of your own.</p>
+        <label for="target">Your link</label>
         <Textarea
           id="target"
           v-model="target"
@@ -155,7 +155,11 @@ const EXAMPLE_LINK = 'https://go.network.example/o/1';
           </div>
         </template>
         <p v-else class="quiet">
-          {{ picked.length === 0 ? 'Nothing ticked yet.' : `${picked.length} ticked: now the link.` }}
+          {{
+            picked.length === 0
+              ? 'No parameters selected yet.'
+              : `${picked.length} selected. Now paste your link.`
+          }}
         </p>
       </section>
     </div>

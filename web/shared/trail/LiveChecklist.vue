@@ -76,23 +76,23 @@ const sendVisit = (): Promise<void> =>
   run('visit', async () => {
     const sent: TestVisitAnswer = await sendTest.visit(id(), visitor);
     testId.value = sent.clickId;
-    return `Sent. It was led to ${sent.location}`;
+    return `Test visit sent. Tracheon redirected it to ${sent.location}`;
   });
 const press = (n: number): Promise<void> =>
   run('click', async () => {
     const { location } = await sendTest.click(about.value, n);
-    return `Button ${n} pressed. It led to ${location}`;
+    return `Button ${n} clicked. Tracheon redirected it to ${location}`;
   });
 const fire = (): Promise<void> =>
   run('conversion', async () => {
     const fired: TestConversionAnswer = await sendTest.conversion(about.value, conversion);
-    return `Called ${fired.url} · answered ${fired.status} ${fired.answer}`;
+    return `Postback sent to ${fired.url}. Response: ${fired.status} ${fired.answer}`;
   });
 const copyLink = (): Promise<void> =>
   run('link', async () => {
     const { url } = await api.post<{ url: string }>(`/campaigns/${id()}/test-link`, visitor);
     await navigator.clipboard.writeText(url);
-    return 'A test link was copied, good for an hour: open it on your phone, or in a private window.';
+    return 'Test link copied. It works for one hour: open it on your phone or in a private window.';
   });
 /** The newest that was seen: its raw request is a key away. */
 function openNewest(): void {
@@ -100,8 +100,8 @@ function openNewest(): void {
   if (newest) openTrail(newest.clickId);
 }
 useKeys([
-  { key: 'r', words: 'The latest raw request', run: openNewest },
-  { key: 'v', words: 'Send a test visit', run: () => session.canEdit && isLive.value && void sendVisit() },
+  { key: 'r', words: 'Latest raw request', run: openNewest },
+  { key: 'v', words: 'Send test visit', run: () => session.canEdit && isLive.value && void sendVisit() },
 ]);
 function openTrail(clickId: string): void {
   opened.value = clickId;
@@ -140,7 +140,7 @@ function openTrail(clickId: string): void {
             {{ s.says }}
           </p>
           <Button variant="link" class="small" v-if="s.clickId" @click="openTrail(s.clickId)">
-            Its trail and raw request
+            ID trail and raw request
           </Button>
           <FoldBlock title="Raw request" v-else-if="s.raw" class="raw">
             <code>{{ s.raw }}</code>
@@ -151,7 +151,7 @@ function openTrail(clickId: string): void {
     <div v-if="session.canEdit" class="tests">
       <div class="acts">
         <Button severity="secondary" :disabled="busy !== '' || !isLive" @click="sendVisit">
-          Send a test visit <kbd>V</kbd>
+          Send test visit <kbd>V</kbd>
         </Button>
         <template v-if="page">
           <Button
@@ -161,21 +161,21 @@ function openTrail(clickId: string): void {
             :disabled="busy !== '' || about === ''"
             @click="press(n)"
           >
-            Press button {{ n }}
+            Click button {{ n }}
           </Button>
         </template>
         <Button severity="secondary" :disabled="busy !== '' || about === ''" @click="fire">
-          Fire a test conversion
+          Send test conversion
         </Button>
       </div>
       <label class="row tell"
-        ><Checkbox v-model="conversion.reportToSource" binary /> tell the source of this test too</label
+        ><Checkbox v-model="conversion.reportToSource" binary /> Also send the postback to the source</label
       >
-      <p v-if="busy" class="quiet small" role="status">Under way …</p>
+      <p v-if="busy" class="quiet small" role="status">Sending …</p>
       <p v-if="said" class="small said" role="status">{{ said }}</p>
       <p v-if="failure" class="error small" role="alert">{{ failure }}</p>
       <Button variant="link" class="small" :aria-expanded="more" @click="more = !more">
-        {{ more ? 'Fewer settings' : 'As which visitor, with which payout …' }}
+        {{ more ? 'Hide settings' : 'Visitor and payout settings' }}
       </Button>
       <div v-if="more" class="settings">
         <label
@@ -183,7 +183,7 @@ function openTrail(clickId: string): void {
           <PickOne
             v-model="visitor.country"
             :options="[
-              { value: '', label: 'as my address says' },
+              { value: '', label: 'detect from my address' },
               ...allCountries.map((c) => ({ value: c.code, label: c.name })),
             ]"
         /></label>
@@ -202,7 +202,7 @@ function openTrail(clickId: string): void {
           ><code>{{ p.parameter }}</code>
           <InputText
             :model-value="visitor.values?.[p.parameter] ?? ''"
-            placeholder="a sample"
+            placeholder="sample value"
             class="mono-input"
             @update:model-value="(visitor.values ??= {})[p.parameter] = $event ?? ''"
         /></label>
@@ -211,7 +211,7 @@ function openTrail(clickId: string): void {
           <PickOne
             v-model="conversion.eventTypeId"
             :options="[
-              { value: '', label: 'not said' },
+              { value: '', label: 'not specified' },
               ...parts.of('event-type').map((e) => ({ value: e.id, label: e.body.name })),
             ]"
         /></label>
@@ -219,11 +219,14 @@ function openTrail(clickId: string): void {
           >Status
           <PickOne
             v-model="conversion.status"
-            :options="[{ value: '', label: 'not said' }, ...statuses.map((s) => ({ value: s, label: s }))]"
+            :options="[
+              { value: '', label: 'not specified' },
+              ...statuses.map((s) => ({ value: s, label: s })),
+            ]"
         /></label>
         <label>Payout <AmountInput v-model="conversion.payoutMicros" /></label>
         <label>Transaction <InputText v-model="conversion.transaction" /></label>
-        <Button variant="link" class="small" @click="copyLink">Copy a test link for my own phone</Button>
+        <Button variant="link" class="small" @click="copyLink">Copy test link for your phone</Button>
       </div>
     </div>
     <VisitSheet v-if="opened" v-model:open="sheetOpen" :click-id="opened" />

@@ -14,7 +14,7 @@ defineProps<{ lacks: Lack[]; ids?: Partial<Record<Lack['at'], string>> }>();
       <span
         >{{ l.sentence }}
         <RouterLink v-if="ids && mendAt(l, ids)" :to="mendAt(l, ids)">{{
-          l.breaks ? 'Put it right' : 'Look there'
+          l.breaks ? 'Fix' : 'Review'
         }}</RouterLink></span
       >
     </li>

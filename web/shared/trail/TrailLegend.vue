@@ -2,7 +2,7 @@
 import LinkText from '../../ui/LinkText.vue';
 </script>
 <template>
-  <span class="legend" aria-label="What the shapes mean"
+  <span class="legend" aria-label="Legend"
     ><LinkText tight link="{our_token}" expander="we" />
     <LinkText tight link="[their_macro]" expander="they" /> <span class="quiet">fixed text</span></span
   >

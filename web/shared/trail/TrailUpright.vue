@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The trail as a list: a round mark for what is known, a hollow one for what is waited for, a diamond for what is missing. */
+/** The trail as a list: a round mark for what is known, a hollow one for what is waiting, a diamond for what is missing. */
 import FoldBlock from '../../ui/FoldBlock.vue';
 import type { Hop, Lack, TravelledHop } from '@tracheon/core/trail';
 import { useSession } from '../../app/session.ts';
@@ -10,7 +10,7 @@ import { hopNote, hopTitle } from './trailWords.ts';
 
 defineProps<{ hops: (Hop | TravelledHop)[]; ids?: Partial<Record<Lack['at'], string>> }>();
 const session = useSession();
-const stateWords = { known: 'known', waiting: 'waited for', missing: 'missing' };
+const stateWords = { known: 'known', waiting: 'waiting', missing: 'missing' };
 const at = (h: Hop | TravelledHop): string => ('at' in h && h.at ? moment(h.at, session.desk.zone) : '');
 const raw = (h: Hop | TravelledHop): string => ('raw' in h ? h.raw : '');
 </script>

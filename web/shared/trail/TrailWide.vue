@@ -14,7 +14,7 @@ const breaks = (h: Hop): boolean => h.lacks.some((l) => l.breaks);
 const lacking = computed(() =>
   props.hops.filter((h) => h.lacks.length > 0).sort((a, b) => Number(breaks(b)) - Number(breaks(a))),
 );
-const stateWords = { known: '', waiting: ', waited for', missing: ', missing' };
+const stateWords = { known: '', waiting: ', waiting', missing: ', missing' };
 </script>
 <template>
   <div class="trail">

@@ -6,16 +6,16 @@ const titles: Record<Hop['key'], (h: Hop) => string> = {
   us_to_page: (h) => `${h.to.name} gets`,
   page_to_us: (h) => `${h.from.name}, button`,
   us_to_offer: (h) => `${h.to.name} gets`,
-  network_to_us: (h) => `${h.from.name} calls back`,
-  us_to_source: (h) => `${h.to.name} is told`,
+  network_to_us: (h) => `${h.from.name} sends the postback`,
+  us_to_source: (h) => `${h.to.name} gets the postback`,
 };
 export const hopTitle = (h: Hop): string => titles[h.key](h);
 
 /** What is said where nothing travels yet. */
 export function hopNote(h: Hop): string {
   if (h.carries.length > 0) return '';
-  if (h.key === 'us_to_source' && h.to.says === 'wants no postback') return 'wants no postback';
-  return h.state === 'missing' ? 'the ID does not get across' : 'not known yet';
+  if (h.key === 'us_to_source' && h.to.says === 'takes no postback') return 'takes no postback';
+  return h.state === 'missing' ? 'the ID gets lost here' : 'not known yet';
 }
 
 /** The screen on which a lack is put right. */

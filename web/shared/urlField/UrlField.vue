@@ -98,7 +98,7 @@ const place = computed<TokenPlace>(() => props.context.place);
           Fix all {{ certain }}
         </Button>
         <Button variant="link" :aria-expanded="structure" @click="structure = !structure">
-          {{ structure ? 'Hide its parts' : 'Show its parts' }}
+          {{ structure ? 'Hide parameters' : 'Show parameters' }}
         </Button>
       </div>
       <UrlRows
@@ -115,7 +115,7 @@ const place = computed<TokenPlace>(() => props.context.place);
         <p v-if="outgoingSays" class="quiet small">{{ outgoingSays }}</p>
         <LinkText :link="goesOut" :expander="context.expander" />
         <FoldBlock
-          :title="`With a made-up ${place === 'visit' ? 'visit' : 'conversion'}`"
+          :title="`With a sample ${place === 'visit' ? 'visit' : 'conversion'}`"
           v-if="template && template.names.length"
           class="sample"
         >

@@ -53,7 +53,7 @@ const change = (link: string): void => emit('change', link);
 const setBase = (base: string | undefined): void => change(joinLink({ ...parts.value, base: base ?? '' }));
 </script>
 <template>
-  <div class="rows" role="group" aria-label="Parts of the link">
+  <div class="rows" role="group" aria-label="Parameters of the link">
     <div class="pair">
       <span class="quiet label">address</span>
       <InputText

@@ -42,7 +42,7 @@ export const chips = (expander: () => Expander): Extension =>
     provide: (field) => EditorView.decorations.from(field),
   });
 
-/** Candidates that fit what was begun before the caret; a closing mark that is there already is not doubled. */
+/** Candidates that fit what was begun before the caret; a closing mark that is done is not doubled. */
 export const completeTokens =
   (candidates: () => readonly Candidate[]) =>
   (context: CompletionContext): CompletionResult | null => {
