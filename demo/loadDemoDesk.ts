@@ -34,7 +34,7 @@ const HANDED_OVER = 'BE · Stargazing · Moorhen Push';
 
 export interface DemoDesk {
   visits: number;
-  calls: number;
+  postbacks: number;
   /** What the practice partners are given, from the tracking origin on: as a member would have pasted it. */
   handedOver: {
     campaign: string;
@@ -66,7 +66,7 @@ export async function loadDemoDesk(
     ]);
     await makeRates(models, deskId, nowMs);
     const random = seeded(SEED);
-    const calls: ReceiptRecord[] = [];
+    const postbacks: ReceiptRecord[] = [];
     let visitCount = 0;
     const larkspurVisits: DemoVisit[] = [];
     for (const plan of plans) {
@@ -87,7 +87,7 @@ export async function loadDemoDesk(
       const style = networkId === parts.network.larkspur!.id ? 'larkspur' : 'saltmarsh';
       const target: CallTarget = { deskId, networkId, intakeKey: parts.network[style]!.key, style };
       if (style === 'larkspur') larkspurVisits.push(...visits);
-      calls.push(...makePostbacks(plan, visits, target, nowMs, random));
+      postbacks.push(...makePostbacks(plan, visits, target, nowMs, random));
     }
     const target: CallTarget = {
       deskId,
@@ -95,7 +95,7 @@ export async function loadDemoDesk(
       intakeKey: parts.network.larkspur!.key,
       style: 'larkspur',
     };
-    calls.push(
+    postbacks.push(
       ...brokenPostbacks(
         target,
         larkspurVisits.slice(-40).map((v) => v.row.id),
@@ -103,13 +103,13 @@ export async function loadDemoDesk(
         random,
       ),
     );
-    calls.sort((a, b) => a.receivedMs - b.receivedMs);
-    for (let i = 0; i < calls.length; i += BATCH) await commitReceipts(pool)(calls.slice(i, i + BATCH));
+    postbacks.sort((a, b) => a.receivedMs - b.receivedMs);
+    for (let i = 0; i < postbacks.length; i += BATCH) await commitReceipts(pool)(postbacks.slice(i, i + BATCH));
     const judging = openPipelinedPool(url, 'demo judging', JUDGES);
-    await judgeAll(judging, calls).finally(() => judging.end());
+    await judgeAll(judging, postbacks).finally(() => judging.end());
     await settleOutbox(pool, deskId, nowMs, random);
     await pool.query('ANALYZE visits, button_clicks, receipts, outcomes, conversions, ledger');
-    return { visits: visitCount, calls: calls.length, handedOver: handedOver(parts) };
+    return { visits: visitCount, postbacks: postbacks.length, handedOver: handedOver(parts) };
   } finally {
     await pool.end();
   }
@@ -130,9 +130,9 @@ async function commitAll(pool: ReturnType<typeof openPool>, visits: readonly Dem
   await Promise.all([lane(), lane(), lane()]);
 }
 
-/** In the order of their arrival; several at a time, since only calls of one visit depend on each other. */
-async function judgeAll(pool: ReturnType<typeof openPool>, calls: ReceiptRecord[]): Promise<void> {
-  const queue = [...calls].reverse();
+/** In the order of their arrival; several at a time, since only postbacks of one visit depend on each other. */
+async function judgeAll(pool: ReturnType<typeof openPool>, postbacks: ReceiptRecord[]): Promise<void> {
+  const queue = [...postbacks].reverse();
   await Promise.all(
     Array.from({ length: JUDGES }, async () => {
       for (let call = queue.pop(); call; call = queue.pop()) await judge(pool, call);
@@ -219,7 +219,7 @@ async function makeRates(models: Models, deskId: string, nowMs: number): Promise
 
 /**
  * Postbacks out of past days were made in those days: they are entered as they went then. Lapwing's address is wrong and
- * answered 404 each time, so its calls are parked.
+ * answered 404 each time, so its postbacks are parked.
  */
 async function settleOutbox(
   pool: ReturnType<typeof openPool>,

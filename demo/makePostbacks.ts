@@ -22,11 +22,11 @@ export function makePostbacks(
   nowMs: number,
   random: Random,
 ): ReceiptRecord[] {
-  const calls: ReceiptRecord[] = [];
+  const postbacks: ReceiptRecord[] = [];
   const send = (at: number, query: string): void => {
     if (at >= nowMs - 1000) return;
-    calls.push(receipt(target, at, query, random));
-    if (random() < TWICE_SHARE && at + 4000 < nowMs) calls.push(receipt(target, at + 4000, query, random));
+    postbacks.push(receipt(target, at, query, random));
+    if (random() < TWICE_SHARE && at + 4000 < nowMs) postbacks.push(receipt(target, at + 4000, query, random));
   };
   for (const visit of visits) {
     if (random() >= visit.odds) continue;
@@ -38,7 +38,7 @@ export function makePostbacks(
     if (target.style === 'saltmarsh') send(at, saltmarshCall(plan, visit.row.id, order, random));
     else larkspurLife(visit.row.id, order, plan.payout, at, nowMs, random, send);
   }
-  return calls;
+  return postbacks;
 }
 
 function saltmarshCall(plan: CampaignPlan, clickId: string, order: string, random: Random): string {
@@ -49,7 +49,7 @@ function saltmarshCall(plan: CampaignPlan, clickId: string, order: string, rando
   return `sid=${clickId}&amount=${amount}&order=S${order}`;
 }
 
-/** Pending first; decided after one to six days; a few are taken back later. */
+/** Pending first; decided after one to six days; a few are reversed later. */
 function larkspurLife(
   clickId: string,
   order: string,

@@ -57,7 +57,7 @@ function run(program, args) {
 
 async function backup(target) {
   if (existsSync(target) && readdirSync(target).length > 0)
-    throw new CannotStart(`${target} is not empty: a backup goes into a folder of its own.`);
+    throw new CannotStart(`${target} is not empty. Choose an empty folder for the backup.`);
   mkdirSync(target, { recursive: true, mode: 0o700 });
   chmodSync(target, 0o700);
   if (existsSync(join(data, 'spool')))
@@ -79,20 +79,19 @@ async function backup(target) {
   );
   const size = files(target).reduce((sum, f) => sum + statSync(f).size, 0);
   console.log(
-    `Backup of ${(size / 1024 / 1024).toFixed(1)} MB in ${target}. It holds keys and visitors' data: keep it safe.`,
+    `Backup of ${(size / 1024 / 1024).toFixed(1)} MB in ${target}. It contains keys and visitors' data. Keep it safe.`,
   );
 }
 
 function checked(source) {
   const manifest = join(source, MANIFEST);
-  if (!existsSync(manifest)) throw new CannotStart(`${source} is no backup: it has no ${MANIFEST}.`);
+  if (!existsSync(manifest)) throw new CannotStart(`${source} is not a backup: ${MANIFEST} is missing.`);
   const { format, files: listed } = JSON.parse(readFileSync(manifest, 'utf8'));
-  if (format !== 1)
-    throw new CannotStart(`This backup is of format ${format}, which this version does not read.`);
+  if (format !== 1) throw new CannotStart(`This backup has format ${format}, which this version can't read.`);
   for (const [name, sum] of Object.entries(listed)) {
     const file = join(source, name);
     if (!existsSync(file) || checksum(file) !== sum)
-      throw new CannotStart(`${name} of this backup is missing or was altered. Nothing was restored.`);
+      throw new CannotStart(`${name} of this backup is missing or was changed. Nothing was restored.`);
   }
 }
 
@@ -118,7 +117,7 @@ async function restore(source) {
       psql('SELECT count(*) FROM desks') !== '0';
     if (there)
       throw new CannotStart(
-        'This database has a desk already. Restore into an empty one; nothing was changed.',
+        'This database already has a desk, so nothing was changed. Restore into an empty database.',
       );
     if (psql(`SELECT to_regclass('public.desks') IS NOT NULL`) === 't')
       psql('DROP SCHEMA public CASCADE; CREATE SCHEMA public');
@@ -139,12 +138,12 @@ async function restore(source) {
     copyFileSync(join(source, 'keys', name), join(data, name));
     chmodSync(join(data, name), 0o600);
   }
-  console.log('Restored. npm start goes on from here; what waited in the spool is loaded then.');
+  console.log('Restored. Run npm start; it also loads what was waiting in the spool.');
 }
 
 const [what, folder] = process.argv.slice(2);
 try {
-  if (!folder) throw new CannotStart(`Say which folder: npm run ${what} -- <folder>`);
+  if (!folder) throw new CannotStart(`Name the folder: npm run ${what} -- <folder>`);
   await (what === 'restore' ? restore : backup)(resolve(folder));
 } catch (error) {
   console.error(error instanceof CannotStart ? error.message : error.stack);

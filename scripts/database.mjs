@@ -39,7 +39,7 @@ function postgresIds() {
   const line = readFileSync('/etc/passwd', 'utf8')
     .split('\n')
     .find((l) => l.startsWith('postgres:'));
-  if (!line) throw new CannotStart('PostgreSQL is installed, but there is no user postgres to run it as.');
+  if (!line) throw new CannotStart('PostgreSQL is installed, but the user postgres does not exist.');
   const [, , uid, gid] = line.split(':');
   return { uid: Number(uid), gid: Number(gid) };
 }
@@ -55,7 +55,7 @@ function clusterFolder(wanted) {
   );
   if (can.status === 0) return wanted;
   const other = `/var/lib/tracheon-${createHash('sha256').update(wanted).digest('hex').slice(0, 12)}`;
-  console.log(`User postgres may not enter ${wanted}; the database is kept in ${other}.`);
+  console.log(`User postgres can't access ${wanted}. Tracheon keeps the database in ${other}.`);
   return other;
 }
 
@@ -97,7 +97,7 @@ export async function startCluster(folder, { throwaway = false } = {}) {
     if (made.status !== 0) {
       rmSync(data, { recursive: true, force: true });
       throw new CannotStart(
-        `The database cluster could not be made in ${data}: ${made.stderr.trim().split('\n').at(-1)}`,
+        `The database cluster could not be created in ${data}: ${made.stderr.trim().split('\n').at(-1)}`,
       );
     }
   }
@@ -146,14 +146,14 @@ function createDatabase(bin, port, password, name) {
   if (psql(`SELECT 1 FROM pg_database WHERE datname = '${name}'`).stdout.trim() === '1') return;
   const made = psql(`CREATE DATABASE ${name}`);
   if (made.status !== 0)
-    throw new CannotStart(`The database ${name} could not be made: ${made.stderr.trim()}`);
+    throw new CannotStart(`The database ${name} could not be created: ${made.stderr.trim()}`);
 }
 
 function tail(file) {
   try {
     return readFileSync(file, 'utf8').trim().split('\n').at(-1) ?? '';
   } catch {
-    return 'it left no log.';
+    return 'There is no log.';
   }
 }
 

@@ -29,7 +29,7 @@ export function ensurePostgres() {
   const folder = postgresFolder();
   if (!folder)
     throw new CannotStart(
-      `PostgreSQL ${MIN_POSTGRES} or newer is needed, and the one that apt installs is older. Set DATABASE_URL to a newer server.`,
+      `PostgreSQL ${MIN_POSTGRES} or newer is required, but apt installs an older one. Set DATABASE_URL to a newer server.`,
     );
   return folder;
 }
@@ -37,7 +37,7 @@ export function ensurePostgres() {
 export function ensureChromium() {
   if (!existsSync('/usr/bin/chromium')) aptInstall('chromium', 'Chromium');
   if (!existsSync('/usr/bin/chromium'))
-    throw new CannotStart('Chromium was installed, but /usr/bin/chromium is not there.');
+    throw new CannotStart('Chromium is installed, but /usr/bin/chromium does not exist.');
 }
 
 /** The examples are tried with it. */
@@ -50,12 +50,12 @@ function aptInstall(name, word) {
   const how = `Install it with: apt-get install ${name}`;
   if (!existsSync('/usr/bin/apt-get'))
     throw new CannotStart(
-      `${word} is missing, and this machine has no apt-get to install it. Install ${word} by its own means${name === 'postgresql' ? ', or set DATABASE_URL' : ''}.`,
+      `${word} is missing, and this machine has no apt-get. Install ${word} yourself${name === 'postgresql' ? ', or set DATABASE_URL' : ''}.`,
     );
   const sudo = isRoot ? [] : ['sudo', '-n'];
   if (!isRoot && spawnSync('sudo', ['-n', 'true'], { stdio: 'ignore' }).status !== 0)
     throw new CannotStart(
-      `${word} is missing, and this user may not install packages. ${how} (as root)${name === 'postgresql' ? ', or set DATABASE_URL' : ''}.`,
+      `${word} is missing, and this user can't install packages. ${how} (as root)${name === 'postgresql' ? ', or set DATABASE_URL' : ''}.`,
     );
   console.log(`Installing ${word} …`);
   const run = (args) => {

@@ -222,7 +222,7 @@ function takeLock() {
     const pid = Number(readFileSync(lock, 'utf8'));
     if (pid !== process.pid && alive(pid))
       throw new CannotStart(
-        `Tracheon already runs from this data folder (process ${pid}). Stop it first, or set TRACHEON_DATA and the ports.`,
+        `Tracheon is already running from this data folder (process ${pid}). Stop it first, or set TRACHEON_DATA and the ports.`,
       );
   }
   writeFileSync(lock, String(process.pid));
@@ -240,14 +240,14 @@ function alive(pid) {
 const needFree = (p) =>
   new Promise((done, fail) => {
     if (!Number.isInteger(p.port) || p.port < 1 || p.port > 65535)
-      return fail(new CannotStart(`TRACHEON_${p.name}_PORT is no port number.`));
+      return fail(new CannotStart(`TRACHEON_${p.name}_PORT is not a port number.`));
     const probe = createServer();
     probe.once('error', (error) =>
       fail(
         new CannotStart(
           error.code === 'EADDRINUSE'
-            ? `${p.host}:${p.port} is taken by another program. Stop it, or set TRACHEON_${p.name}_PORT to a free port.`
-            : `Nothing can listen on ${p.host}:${p.port} (${error.code}). Set TRACHEON_${p.name}_HOST and TRACHEON_${p.name}_PORT.`,
+            ? `${p.host}:${p.port} is used by another program. Stop it, or set TRACHEON_${p.name}_PORT to a free port.`
+            : `Tracheon can't listen on ${p.host}:${p.port} (${error.code}). Set TRACHEON_${p.name}_HOST and TRACHEON_${p.name}_PORT.`,
         ),
       ),
     );
@@ -267,13 +267,13 @@ function say(prepared, seconds) {
       `  Practice ad network         ${origin(adNetwork)}   (simulated)`,
       `  Second practice ad network  ${origin(popNetwork)}   (simulated)`,
       `  Practice affiliate network  ${origin(affiliate)}   (simulated)`,
-      `  Pages of the desk           ${origin(pages)}   (simulated)`,
+      `  Practice landing pages           ${origin(pages)}   (simulated)`,
     );
   if (prepared.first || prepared.firstStillGood) {
     const [email, password] = readFileSync(signInFile, 'utf8').split('\n');
-    lines.push('', `  Sign in as ${email} with ${password}`, `  (the first sign-in, kept in ${signInFile})`);
+    lines.push('', `  Sign in as ${email} with ${password}`, `  (first sign-in, saved in ${signInFile})`);
   } else lines.push('', '  Sign in with the password that you chose.');
-  lines.push('', 'Ctrl-C stops everything that was started here.', '');
+  lines.push('', 'Press Ctrl-C to stop everything.', '');
   console.log(lines.join('\n'));
 }
 

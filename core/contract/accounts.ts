@@ -11,7 +11,7 @@ export type Role = z.infer<typeof role>;
 export const MIN_PASSWORD_LENGTH = 12;
 
 export const email = z
-  .email('An e-mail address, please.')
+  .email('Enter an e-mail address.')
   .max(254)
   .transform((s) => s.trim().toLowerCase());
 
@@ -51,7 +51,7 @@ const newPassword = z
   .min(MIN_PASSWORD_LENGTH, `At least ${MIN_PASSWORD_LENGTH} characters.`)
   .max(1024);
 export const passwordInput = z.object({
-  current: z.string().min(1, 'Your present password, please.').max(1024),
+  current: z.string().min(1, 'Enter your current password.').max(1024),
   next: newPassword,
 });
 
@@ -70,8 +70,8 @@ export const rateInput = z.object({
   rate: z
     .string()
     .trim()
-    .regex(/^\d{1,9}(\.\d{1,9})?$/, 'A number such as 0.9214.')
-    .refine((s) => !/^0*(\.0*)?$/.test(s), 'A rate is above zero.'),
+    .regex(/^\d{1,9}(\.\d{1,9})?$/, 'Enter a number such as 0.9214.')
+    .refine((s) => !/^0*(\.0*)?$/.test(s), 'Enter a rate above zero.'),
 });
 
 export const deskAnswer = z.object({

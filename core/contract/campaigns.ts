@@ -11,7 +11,7 @@ export const campaignInput = z
     /** Through this page; empty: straight to the offer. */
     landingPageId: z.string().default(''),
     costModel: z.enum(['none', 'visit', 'link']).default('none'),
-    costMicros: orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')).default(''),
+    costMicros: orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Enter zero or more.')).default(''),
     costCurrency: currencyCode.default('EUR'),
     /** Of the source's accounts, the one it runs in; empty: the source's own address. */
     account: z.string().max(80).default(''),
@@ -22,6 +22,6 @@ export const campaignInput = z
   })
   .superRefine((c, ctx) => {
     if (c.costModel === 'visit' && c.costMicros === '')
-      ctx.addIssue({ code: 'custom', path: ['costMicros'], message: 'What does one visit cost?' });
+      ctx.addIssue({ code: 'custom', path: ['costMicros'], message: 'Enter the cost per visit.' });
   });
 export type CampaignInput = z.infer<typeof campaignInput>;

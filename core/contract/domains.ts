@@ -12,7 +12,10 @@ const origin = z
   .pipe(
     z
       .string()
-      .regex(/^https?:\/\/[a-z0-9.-]+(?::\d{1,5})?$/, 'Such as https://go.example.com, nothing behind it.'),
+      .regex(
+        /^https?:\/\/[a-z0-9.-]+(?::\d{1,5})?$/,
+        'Enter a domain such as https://go.example.com, without a path.',
+      ),
   );
 
 export const domainInput = z.object({
@@ -31,7 +34,7 @@ export const domainInput = z.object({
           .regex(/^\/[A-Za-z0-9._~!$'()*+,;=:@%/-]+$/, 'A path such as /go/spring, without ? and #.')
           .refine(
             (p) => !/^\/(v|b|seen|in)(\/|$)|^\/(healthz|page\.js)$/.test(p),
-            'This path has a meaning of its own here.',
+            'Tracheon uses this path itself. Choose another one.',
           ),
         campaignId: recordId,
       }),

@@ -10,7 +10,12 @@ export const landingPageInput = z.object({
   name: recordName,
   /** Our tokens may stand in it; the click ID is put on by itself. */
   url: httpUrl,
-  buttons: z.number().int().min(1, 'At least one.').max(MAX_BUTTONS, `At most ${MAX_BUTTONS}.`).default(1),
+  buttons: z
+    .number()
+    .int()
+    .min(1, 'Enter at least 1.')
+    .max(MAX_BUTTONS, `Enter at most ${MAX_BUTTONS}.`)
+    .default(1),
   countries: z.array(countryCode).max(250).default([]),
   /** Where a button leads when nobody knows whose click it is; empty: the only offer behind the page, or nowhere. */
   fallbackUrl: orEmpty(httpUrl).default(''),

@@ -119,7 +119,11 @@ export const networkInput = z
     const take = (name: string, path: (string | number)[]): void => {
       const wire = name.toLowerCase();
       if (taken.has(wire))
-        ctx.addIssue({ code: 'custom', path, message: `“${wire}” already carries something else.` });
+        ctx.addIssue({
+          code: 'custom',
+          path,
+          message: `The parameter “${wire}” is already used above. Choose another one.`,
+        });
       taken.add(wire);
     };
     for (const f of postbackFields) take(n.fields[f].parameter || f, ['fields', f, 'parameter']);

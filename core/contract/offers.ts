@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { countryCode, currencyCode, microsText, recordName } from './primitives.ts';
 import { httpUrl, isoDay, notes, optionalZone, orEmpty, tags, twice } from './texts.ts';
 
-const amount = microsText.refine((s) => !s.startsWith('-'), 'Not below zero.');
+const amount = microsText.refine((s) => !s.startsWith('-'), 'Enter zero or more.');
 
 const payoutRow = z.object({
   /** Empty: any event type. */
@@ -65,9 +65,13 @@ export const offerInput = z
   })
   .superRefine((o, ctx) => {
     if (o.payoutMode === 'fixed' && o.payoutMicros === '' && o.payouts.length === 0)
-      ctx.addIssue({ code: 'custom', path: ['payoutMicros'], message: 'A fixed payout needs its amount.' });
+      ctx.addIssue({
+        code: 'custom',
+        path: ['payoutMicros'],
+        message: 'Enter the amount of the fixed payout.',
+      });
     if (o.startsOn !== '' && o.endsOn !== '' && o.endsOn < o.startsOn)
-      ctx.addIssue({ code: 'custom', path: ['endsOn'], message: 'It would end before it starts.' });
+      ctx.addIssue({ code: 'custom', path: ['endsOn'], message: 'The last day is before the first day.' });
     twice(
       o.conversionsFrom.map((t) => t.eventTypeId),
       'conversionsFrom',
@@ -81,7 +85,8 @@ export const offerInput = z
         ctx.addIssue({
           code: 'custom',
           path: ['payouts', i, 'amountMicros'],
-          message: 'The same event type, country and day stand above with another amount.',
+          message:
+            'Another row above has the same event type, country and day. Change or remove one of them.',
         });
       seen.add(key);
     });
@@ -97,7 +102,7 @@ export const channelOf = (
 
 export const eventTypeInput = z.object({
   name: recordName,
-  word: z.string().trim().min(1, 'Which word comes over the wire?').max(64),
+  word: z.string().trim().min(1, 'Enter the event name that networks send.').max(64),
   repeats: z.boolean().default(false),
   countsAsConversion: z.boolean().default(true),
   countsAsRevenue: z.boolean().default(true),

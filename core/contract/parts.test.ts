@@ -12,16 +12,16 @@ describe('an offer', () => {
     expect(offer({}).data).toMatchObject({ payoutMode: 'reported', windowDays: 90, countries: [] });
   });
   it.each([
-    ['1,234', 'two amounts'],
-    ['-5', 'not a plain amount'],
-    ['1e9', 'not a plain amount'],
-    ['9'.repeat(40), 'larger than any amount'],
+    ['1,234', 'is ambiguous. Write 1234 or 1.234'],
+    ['-5', 'is not an amount'],
+    ['1e9', 'is not an amount'],
+    ['9'.repeat(40), 'is too large'],
     ['0.1234567', 'six decimals'],
   ])('says why the payout %s cannot be read', (typed, words) => {
     expect(messages(offer({ payoutMicros: UNREADABLE + typed })).payoutMicros).toContain(words);
   });
   it('refuses an unknown currency and takes one that is known', () => {
-    expect(messages(offer({ currency: 'XQZ' })).currency).toContain('No currency');
+    expect(messages(offer({ currency: 'XQZ' })).currency).toContain('not a currency code');
     expect(offer({ currency: 'eur' }).error?.issues[0]?.message).toContain('capital');
     expect(offer({ currency: 'XCG' }).success).toBe(true);
   });
@@ -44,7 +44,7 @@ describe('an offer', () => {
     );
   });
   it('needs the amount that it says is fixed', () => {
-    expect(messages(offer({ payoutMode: 'fixed' })).payoutMicros).toContain('needs its amount');
+    expect(messages(offer({ payoutMode: 'fixed' })).payoutMicros).toContain('Enter the amount');
   });
 });
 
@@ -53,7 +53,7 @@ describe('a source', () => {
     sourceInput.safeParse({ name: 'S', parameters, ...more });
   it('names each sub-ID, and tells click ID and cost once', () => {
     const p = (parameter: string, role: string, sub = '') => ({ parameter, role, sub });
-    expect(messages(source([p('a', 'sub')]))['parameters.0.sub']).toBe('Name the sub-ID.');
+    expect(messages(source([p('a', 'sub')]))['parameters.0.sub']).toBe('Enter a name for the sub-ID.');
     expect(messages(source([p('a', 'click_id'), p('b', 'click_id')]))['parameters.1.role']).toContain(
       'already',
     );
@@ -80,7 +80,7 @@ describe('a network', () => {
       clickIdParameter: 'aff',
       fields: { click_id: { parameter: 'x' }, payout: { parameter: 'X' } },
     });
-    expect(messages(parsed)['fields.payout.parameter']).toContain('already carries');
+    expect(messages(parsed)['fields.payout.parameter']).toContain('already used above');
   });
   it('maps a word once, whatever its case', () => {
     const statusWords = [

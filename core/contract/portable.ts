@@ -124,7 +124,7 @@ export const templateKinds = ['source', 'network'] as const;
 export const templateInput = z.object({
   $schema: z.string().optional(),
   format: z.literal('tracheon-template'),
-  version: z.literal(PORTABLE_VERSION, { error: 'This template was made by a newer version.' }),
+  version: z.literal(PORTABLE_VERSION, { error: 'This template comes from a newer version of Tracheon.' }),
   kind: z.enum(templateKinds),
   title: recordName,
   /** What it is for, in a sentence. */

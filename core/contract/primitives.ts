@@ -15,22 +15,24 @@ export const MAX_PARAMETERS = 256;
 /** Longest URL that a record may carry; browsers and partners cut beyond it. */
 export const MAX_URL_LENGTH = 8192;
 
-export const recordId = z.string().regex(/^[0-9A-HJKMNP-TV-Z]{26}$/, 'is no record ID');
+export const recordId = z.string().regex(/^[0-9A-HJKMNP-TV-Z]{26}$/, 'is not a record ID');
 export const recordName = z
   .string()
   .trim()
-  .min(1, 'Give it a name.')
+  .min(1, 'Enter a name.')
   .max(120, 'At most 120 characters.')
 
-  .refine((s) => !/[\u0000-\u001f\u007f]/.test(s), 'Control characters are not possible in a name.');
+  .refine((s) => !/[\u0000-\u001f\u007f]/.test(s), 'A name can’t contain control characters.');
 
 /** An amount in micro-units (1 000 000 = 1.00) as a decimal integer string: the only money on the wire. */
 export const microsText = z.string().superRefine((text, ctx) => {
   if (/^-?\d{1,18}$/.test(text)) return;
-  if (text === '') return ctx.addIssue({ code: 'custom', message: 'How much?' });
+  if (text === '') return ctx.addIssue({ code: 'custom', message: 'Enter an amount.' });
   const typed = text.startsWith(UNREADABLE) ? parseAmount(text.slice(1)) : null;
   const message =
-    typed && !typed.ok ? amountSentence(typed.problem, text.slice(1)) : 'is no whole number of micro-units';
+    typed && !typed.ok
+      ? amountSentence(typed.problem, text.slice(1))
+      : 'must be a whole number of micro-units';
   ctx.addIssue({ code: 'custom', message });
 });
 /** Before what was typed as an amount and could not be read: a form keeps the text, and the schema says why. */
@@ -41,18 +43,18 @@ const currencies = new Set([...currencyCodes.codes(), 'XCG']);
 export const isCurrency = (code: string): boolean => currencies.has(code);
 export const currencyCode = z
   .string()
-  .regex(/^[A-Z]{3}$/, 'Three capital letters, such as EUR.')
-  .refine(isCurrency, 'No currency has this code (ISO 4217).');
-export const countryCode = z.string().regex(/^[A-Z]{2}$/, 'Two capital letters, such as BE.');
+  .regex(/^[A-Z]{3}$/, 'Enter three capital letters, such as EUR.')
+  .refine(isCurrency, 'This is not a currency code (ISO 4217).');
+export const countryCode = z.string().regex(/^[A-Z]{2}$/, 'Enter two capital letters, such as BE.');
 export const isoTime = z.iso.datetime({ offset: true });
 
 /** Name of a parameter in a query: anything that needs no encoding there. */
 export const parameterName = z
   .string()
   .trim()
-  .min(1, 'Which parameter?')
+  .min(1, 'Enter a parameter name.')
   .max(64, 'At most 64 characters.')
-  .regex(/^[A-Za-z0-9_.\-~[\]]+$/, 'Letters, digits and _ . - ~ [ ] only; no spaces.');
+  .regex(/^[A-Za-z0-9_.\-~[\]]+$/, 'Use only letters, digits and _ . - ~ [ ], no spaces.');
 
 /** Name of a sub-ID, kept by meaning and not by number. */
 export const subName = z
@@ -60,7 +62,7 @@ export const subName = z
   .trim()
   .regex(
     /^[a-z][a-z0-9_]{0,31}$/,
-    'Begin with a small letter; then small letters, digits and _, at most 32 in all.',
+    'Start with a lowercase letter, then use lowercase letters, digits and _. At most 32 characters.',
   );
 
 /** True when the runtime knows the zone by this IANA name. */
@@ -72,7 +74,7 @@ export function isZone(name: string): boolean {
     return false;
   }
 }
-export const zoneName = z.string().refine(isZone, 'An IANA zone, such as Europe/Brussels.');
+export const zoneName = z.string().refine(isZone, 'Choose a time zone, such as Europe/Brussels.');
 
 export const statuses = ['pending', 'approved', 'rejected', 'reversed'] as const;
 export const conversionStatus = z.enum(statuses);

@@ -12,7 +12,7 @@ import { partAnswer } from './parts.ts';
 import { postbackInRow, postbackOutRow, conversionRow, wholeVisit } from './signals.ts';
 import { orEmpty } from './texts.ts';
 
-const amountOrNone = orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Not below zero.')).default('');
+const amountOrNone = orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Enter zero or more.')).default('');
 const idOrNone = z.string().max(26).default('');
 const id = z.string().max(26);
 /** Half typed, it is kept as it is. */
@@ -153,7 +153,7 @@ const seenPostback = z.object({
   clickId: z.string(),
   sentence: z.string(),
 });
-/** What was seen of a campaign in the last 24 hours, hop by hop. Tests are counted apart wherever they could mislead. */
+/** Activity of a campaign in the last 24 hours, hop by hop. Tests are counted apart wherever they could mislead. */
 export const campaignLive = z.object({
   since: isoTime,
   visits: z.int(),
@@ -179,7 +179,7 @@ export const campaignLive = z.object({
   lastClick: z.object({ clickId: recordId, n: z.int(), at: isoTime }).nullable(),
   toOffer: z.int(),
   /** Calls about visits of this campaign. */
-  calls: z.int(),
+  postbacks: z.int(),
   lastPostback: seenPostback.nullable(),
   /** Calls of its network that could not be matched with any visit: they may be this campaign's. */
   unmatched: z.int(),
@@ -243,11 +243,11 @@ export const manyChanges = z.object({
   words: z.string().trim().min(1).max(200),
   changes: z
     .array(z.object({ id: recordId, version: z.int().min(1), body: z.unknown() }))
-    .min(1, 'Nothing would change.')
+    .min(1, 'Select at least one record to change.')
     .max(MAX_CHANGED_TOGETHER),
 });
 export const manyCampaigns = z.object({
-  campaigns: z.array(z.unknown()).min(1, 'Nothing would be made.').max(MAX_CHANGED_TOGETHER),
+  campaigns: z.array(z.unknown()).min(1, 'Add at least one campaign.').max(MAX_CHANGED_TOGETHER),
 });
 export const changeRow = z.object({
   id: recordId,

@@ -17,7 +17,7 @@ export const linkPlaces = ['final_url', 'tracking_template', 'extension'] as con
 export type LinkPlace = (typeof linkPlaces)[number];
 
 const account = z.object({
-  name: z.string().trim().min(1, 'Name the account.').max(80),
+  name: z.string().trim().min(1, 'Enter a name for the account.').max(80),
   postbackUrl: orEmpty(httpUrl).default(''),
 });
 export type SourceAccount = z.infer<typeof account>;
@@ -63,8 +63,8 @@ export const sourceInput = z
     /** Clicks that it bills for each one that arrives, ×10⁶: 1.05 is 1050000. */
     billedPerArrived: z
       .string()
-      .regex(/^\d{1,9}$/, 'A number such as 1.05.')
-      .refine((s) => Number(s) > 0 && Number(s) <= 100_000_000, 'Above 0, at most 100.')
+      .regex(/^\d{1,9}$/, 'Enter a number such as 1.05.')
+      .refine((s) => Number(s) > 0 && Number(s) <= 100_000_000, 'Enter a number above 0, at most 100.')
       .default('1000000'),
     /** Fee on top of its cost, in percent ×10⁶. */
     feePercent: percentMicros.default('0'),
@@ -76,7 +76,7 @@ export const sourceInput = z
     listFormat: z
       .string()
       .max(120)
-      .refine((s) => s.includes('{value}'), 'Write {value} where the value goes.')
+      .refine((s) => s.includes('{value}'), 'Add {value} where the value goes.')
       .default('{value}'),
     docsUrl: orEmpty(httpUrl).default(''),
     tags,
@@ -91,7 +91,11 @@ export const sourceInput = z
     );
     s.parameters.forEach((p, i) => {
       if (p.role === 'sub' && p.sub === '')
-        ctx.addIssue({ code: 'custom', path: ['parameters', i, 'sub'], message: 'Name the sub-ID.' });
+        ctx.addIssue({
+          code: 'custom',
+          path: ['parameters', i, 'sub'],
+          message: 'Enter a name for the sub-ID.',
+        });
     });
     twice(
       s.accounts.map((a) => a.name),
@@ -105,7 +109,10 @@ export const sourceInput = z
         ctx.addIssue({
           code: 'custom',
           path: ['parameters', at[1]!, 'role'],
-          message: role === 'cost' ? 'Cost is already told above.' : 'The click ID is already told above.',
+          message:
+            role === 'cost'
+              ? 'Another parameter above already carries the cost.'
+              : 'Another parameter above already carries the click ID.',
         });
     }
   });

@@ -21,7 +21,7 @@ function asciiUrl(text: string): string {
   );
 }
 export const httpUrl = url
-  .regex(/^https?:\/\/[^\s/?#{}@]+/i, 'Begin with https:// (or http://) and a host.')
+  .regex(/^https?:\/\/[^\s/?#{}@]+/i, 'Start with https:// (or http://) and a host name.')
   .transform(asciiUrl);
 /** Empty, or what the schema takes, with the schema's own messages, which a union would hide. */
 export const orEmpty = (schema: z.ZodType<string, string>): z.ZodType<string, string> =>
@@ -36,8 +36,8 @@ export const macroText = z
   .string()
   .trim()
   .max(120, 'At most 120 characters.')
-  .refine((s) => !/[\s&#?]/.test(s.replace(/^#+|#+$/g, '')), 'A macro has no spaces, & or ? in it.');
-export const word = z.string().trim().min(1, 'Which word?').max(120, 'At most 120 characters.');
+  .refine((s) => !/[\s&#?]/.test(s.replace(/^#+|#+$/g, '')), 'A macro can’t contain spaces, & or ?.');
+export const word = z.string().trim().min(1, 'Enter a name.').max(120, 'At most 120 characters.');
 /** Words to find records by; the same word twice counts once. */
 export const tags = z
   .array(z.string().trim().min(1).max(40, 'At most 40 characters.'))
@@ -48,7 +48,7 @@ export const tags = z
 export const addressRange = z
   .string()
   .trim()
-  .refine(isAddressRange, 'An address such as 192.0.2.7, or a range such as 192.0.2.0/24.');
+  .refine(isAddressRange, 'Enter an address such as 192.0.2.7 or a range such as 192.0.2.0/24.');
 function isAddressRange(text: string): boolean {
   const [address = '', bits, ...more] = text.split('/');
   const isV4 = z.ipv4().safeParse(address).success;
@@ -59,25 +59,28 @@ function isAddressRange(text: string): boolean {
 /** A share in percent with up to six decimals, as micro-units of a percent: 2.5 % is 2500000. */
 export const percentMicros = z
   .string()
-  .regex(/^\d{1,9}$/, 'is no whole number of micro-units of a percent')
+  .regex(/^\d{1,9}$/, 'must be a whole number of micro-units of a percent')
   .refine((s) => Number(s) <= 100_000_000, 'At most 100 %.');
 /** A token's name as it stands between the braces. */
 export const tokenName = z
   .string()
   .trim()
-  .regex(/^[a-z][a-z0-9_]{0,63}$/, 'The name of a token, such as source_name.');
+  .regex(/^[a-z][a-z0-9_]{0,63}$/, 'Enter a token name such as source_name.');
 export const hostName = z
   .string()
   .trim()
   .toLowerCase()
   .regex(
     /^(?:[a-z0-9](?:[a-z0-9-]*[a-z0-9])?\.)+[a-z0-9-]+(?::\d{1,5})?$|^(?:\d{1,3}\.){3}\d{1,3}(?::\d{1,5})?$/,
-    'A host name such as go.network.example.',
+    'Enter a host name such as go.network.example.',
   );
 export const isoDay = z.iso.date();
 export const optionalZone = z
   .string()
-  .refine((s) => s === '' || isZone(s), 'An IANA zone, such as Europe/Brussels; or nothing for the desk’s.')
+  .refine(
+    (s) => s === '' || isZone(s),
+    'Choose a time zone, such as Europe/Brussels, or leave it empty to use the desk’s.',
+  )
   .default('');
 export const notes = z.string().max(4000, 'At most 4 000 characters.').default('');
 
@@ -97,7 +100,7 @@ export function twice(
       ctx.addIssue({
         code: 'custom',
         path: [list, Math.max(0, i + shift), field],
-        message: `“${value}” stands here twice.`,
+        message: `“${value}” appears twice. Remove one of them.`,
       });
     seen.add(key);
   });

@@ -100,7 +100,7 @@ describe('what was said before', () => {
 });
 
 describe('amounts', () => {
-  it('change on approval, and are only noted when taken back', () => {
+  it('change on approval, and are only noted when reversed', () => {
     expect(one([{ payout: 10n }, { payout: 12n }]).payout).toBe(12n);
     const c = one([{ payout: 10n }, { status: 'reversed', payout: 0n }]);
     expect([c.payout, balances(c).earn]).toEqual([10n, 0n]);

@@ -2,36 +2,37 @@
 import type { PostbackReason } from '../contract/index.ts';
 
 const sentences: Record<PostbackReason, (detail: string) => string> = {
-  booked: () => 'Booked as a new conversion.',
-  moved: (d) =>
-    d === '' ? 'The conversion was brought up to date.' : `The conversion was brought up to date: ${d}.`,
-  same_again: () => 'The same was said before; nothing changes.',
-  word_says_ignore: (d) => `The status word “${d}” is mapped to “ignore”.`,
+  booked: () => 'New conversion.',
+  moved: (d) => (d === '' ? 'Conversion updated.' : `Conversion updated: ${d}.`),
+  same_again: () => 'Duplicate; nothing changed.',
+  word_says_ignore: (d) => `The status “${d}” is mapped to “ignore”.`,
   move_not_allowed: (d) =>
-    `Kept but not applied: ${d} without a time of change could be an old call arriving late.`,
+    `Not applied: ${d}. Without a change time this could be an old postback that arrived late.`,
   other_channel: (d) =>
-    `Kept for comparison: for this event type the offer takes its conversions from ${d === 'file' ? 'a file' : 'a feed'}, not from calls.`,
-  outside_window: () => 'The visit is older than the offer’s attribution window; no new conversion arises.',
+    `Kept for comparison only: the conversions of this event type come from ${d === 'file' ? 'a file' : 'a feed'}, not from postbacks.`,
+  outside_window: () =>
+    'The visit is older than the offer’s attribution window, so this does not count as a new conversion.',
   no_click_id: () =>
-    'No click ID and no transaction came with it: is the click-ID macro in the postback URL?',
+    'The postback has neither a click ID nor a transaction. Check that its URL contains the click ID macro.',
   click_unsubstituted: (d) =>
-    `The placeholder ${d} came back unfilled: the network does not know this macro here.`,
-  unknown_click: (d) => `No visit here has the click ID “${d.slice(0, 60)}”.`,
+    `The macro ${d} came back unchanged: the network does not fill it here. Check the macro in the postback URL.`,
+  unknown_click: (d) => `No visit has the click ID “${d.slice(0, 60)}”.`,
   unknown_transaction: (d) =>
-    `It came without click ID, and no conversion of this network has the transaction “${d.slice(0, 60)}”.`,
-  sent_to_no_offer: () => 'This visit was sent to no offer: its campaign was stopped.',
-  unreadable_payout: (d) => `The payout cannot be read with certainty: ${d}`,
-  unreadable_currency: (d) => `“${d.slice(0, 20)}” is no currency code.`,
-  unmapped_status: (d) => `The status word “${d.slice(0, 60)}” is not mapped for this network.`,
+    `The postback has no click ID, and no conversion of this network has the transaction “${d.slice(0, 60)}”.`,
+  sent_to_no_offer: () => 'This visit was not sent to an offer because its campaign was paused.',
+  unreadable_payout: (d) => `Tracheon can’t read the payout: ${d}`,
+  unreadable_currency: (d) => `“${d.slice(0, 20)}” is not a currency code.`,
+  unmapped_status: (d) =>
+    `The status “${d.slice(0, 60)}” is not mapped. Add it to the network’s status mapping.`,
   unmapped_event: (d) =>
     d === ''
-      ? 'This desk has no event type.'
-      : `The event word “${d.slice(0, 60)}” is not mapped to an event type.`,
+      ? 'This desk has no event types. Create one.'
+      : `The event “${d.slice(0, 60)}” is not mapped. Add it to the network’s event mapping.`,
   several_matches: (d) =>
     `The transaction “${d.slice(0, 60)}” belongs to more than one conversion of this network.`,
   address_not_listed: (d) =>
-    `It came from ${d || 'an address'} that is not on this network’s list; it is held until somebody releases it.`,
-  not_judged_yet: () => 'Kept; it will be judged in a moment.',
+    `Held: it came from ${d || 'an address'} that is not in the network’s allowed addresses. Release it if the address belongs to the network.`,
+  not_judged_yet: () => 'Queued; Tracheon will process it in a moment.',
 };
 
 export function reasonSentence(reason: PostbackReason, detail = ''): string {

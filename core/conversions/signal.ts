@@ -172,7 +172,7 @@ function readPayout(
   if (network.negativeMeans === 'error')
     throw new Repair(
       'unreadable_payout',
-      `“${value}” is below zero, and this network says that this is an error.`,
+      `“${value}” is negative, and this network treats negative payouts as errors.`,
     );
   notes.push('refund');
   return { payout: -parsed.micros, status: 'reversed' };

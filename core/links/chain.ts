@@ -36,13 +36,13 @@ export function checkChain({ campaign, source, offer, network, deskCurrency }: C
     found.push({
       code: 'currency_differs',
       at: 'source',
-      sentence: `${source.name} is told the payout in ${offer.currency} without its currency, and bills in ${source.costCurrency}: it would read the wrong amount. Let it be converted at the source.`,
+      sentence: `${source.name} gets the payout in ${offer.currency} without a currency, but bills in ${source.costCurrency}. It would read the wrong amount. Set “Payout to report” of the source to converted.`,
     });
   if (offer.payoutMode === 'reported' && network.fields.payout.macro === '')
     found.push({
       code: 'no_payout_macro',
       at: 'network',
-      sentence: `${offer.name} pays as reported, but the postback URL of ${network.name} asks for no payout: conversions would come without money.`,
+      sentence: `${offer.name} uses the reported payout, but the postback URL of ${network.name} has no payout macro. Conversions would have no payout.`,
     });
   return found;
 }

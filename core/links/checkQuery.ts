@@ -19,8 +19,8 @@ export function checkQueryShape(link: string): Finding[] {
       start: at,
       end: at + 1,
       sentence: nested
-        ? 'An address inside a parameter has to be encoded, else what follows its ? belongs to nobody for sure.'
-        : 'A second ?: what follows is read as part of the value before it.',
+        ? 'A URL inside a parameter must be encoded. Otherwise servers can’t tell which parameters belong to it.'
+        : 'A second “?”: servers read everything after it as part of the value before it.',
       ...(nested ? {} : { fix: { text: '&', words: 'Write & instead' } }),
     });
   }
@@ -31,8 +31,8 @@ export function checkQueryShape(link: string): Finding[] {
       weight: 'warn',
       start: span.start + match.index,
       end: span.start + match.index + match[0].length,
-      sentence: 'An empty parameter between two &; some servers stop reading there.',
-      fix: { text: match.index === 0 ? '' : '&', words: 'Take the & out' },
+      sentence: 'An empty parameter between two “&”. Some servers stop reading there.',
+      fix: { text: match.index === 0 ? '' : '&', words: 'Remove the extra &' },
     });
   return found;
 }
@@ -68,20 +68,15 @@ function twice(link: string, all: LinkParameter[], first: number, at: number): F
       p,
       'parameter_twice',
       'warn',
-      `“${p.name}” stands here again, with “${p.value}”; most servers read only one of them.`,
+      `“${p.name}” appears again with “${p.value}”. Most servers read only one of them.`,
     );
   let last = at;
   while (isSame(all[last + 1], p) && all[last + 1]!.start === all[last]!.end + 1) last += 1;
   return {
-    ...say(
-      p,
-      'parameter_twice',
-      'warn',
-      `“${p.name}” stands here twice; most servers read only one of them.`,
-    ),
+    ...say(p, 'parameter_twice', 'warn', `“${p.name}” appears twice. Most servers read only one of them.`),
     start: p.start - 1,
     end: all[last]!.end,
-    fix: { text: '', words: 'Take the second out' },
+    fix: { text: '', words: 'Remove the second one' },
   };
 }
 
@@ -95,7 +90,7 @@ function missingEquals(link: string, p: LinkParameter): Finding[] {
       p,
       'missing_equals',
       'warn',
-      `“${text}” has no = in it: it is a name without a value.`,
+      `“${text}” has no “=”, so it is a name without a value.`,
       stuck
         ? {
             text: `${text.slice(0, macro.start)}=${macro.text}`,
@@ -130,9 +125,9 @@ function whiteSpace(link: string, p: LinkParameter): Finding[] {
     spans.some((m) => m.start <= at && at < m.end) ? c : encodeURIComponent(c),
   );
   return [
-    say(p, 'white_space', 'stop', 'White space in or beside a value corrupts it on the way.', {
+    say(p, 'white_space', 'stop', 'A space in or beside a value corrupts it.', {
       text: mended,
-      words: 'Take the space out',
+      words: 'Remove the space',
     }),
   ];
 }
@@ -162,8 +157,8 @@ function clickIdPlace(link: string, p: LinkParameter, context: LinkContext): Fin
             'sample_value',
             'warn',
             p.value === ''
-              ? `“${p.name}” is empty; our click ID belongs there.`
-              : `“${p.value}” stands for a value that is to be put in; our click ID belongs there.`,
+              ? `“${p.name}” is empty. Our click ID belongs here.`
+              : `“${p.value}” is a sample value. Our click ID belongs here.`,
             fix,
           ),
         ]
@@ -172,11 +167,11 @@ function clickIdPlace(link: string, p: LinkParameter, context: LinkContext): Fin
             p,
             'click_id_place_taken',
             'warn',
-            `“${p.name}” carries “${p.value}”, but it is where this network takes our click ID.`,
+            `“${p.name}” contains “${p.value}”, but this is the network’s click ID parameter.`,
             fix,
           ),
         ];
   if (isPlaceholder && (SUB_ID_NAME.test(p.name) || isNameInCapitals(p.value)))
-    return [say(p, 'looks_like_click_id', 'warn', `“${p.name}” looks like the place for the click ID.`, fix)];
+    return [say(p, 'looks_like_click_id', 'warn', `“${p.name}” looks like the click ID parameter.`, fix)];
   return [];
 }

@@ -30,9 +30,9 @@ export function checkTokens(link: string, context: LinkContext): Finding[] {
       start: problem.start,
       end: problem.end,
       sentence: known
-        ? 'White space inside the braces: the token would go out unfilled.'
-        : 'These braces hold no token.',
-      ...(known ? { fix: { text: `{${inner}}`, words: 'Take the space out' } } : {}),
+        ? 'A space inside the braces: Tracheon would not fill this token.'
+        : 'There is no token inside these braces.',
+      ...(known ? { fix: { text: `{${inner}}`, words: 'Remove the space' } } : {}),
     });
   }
   return [...found, ...checkForeign(link, context), ...checkEncoded(link, context)];
@@ -48,7 +48,7 @@ function checkExpression(link: string, part: Expression, { place }: LinkContext)
       weight: 'stop',
       start: part.start,
       end: part.end,
-      sentence: `{${name}} is no token of ours${near ? `; did you mean {${near}}?` : ', or a macro of the other side: nobody fills it here.'}`,
+      sentence: `{${name}} isn’t one of our tokens${near ? `; did you mean {${near}}?` : '; nothing will replace it here.'}`,
       ...(near ? { fix: { text: withName(link, part, name, near), words: `Write {${near}}` } } : {}),
     });
   }
@@ -74,8 +74,7 @@ function checkUnencoded(link: string, part: Expression): Finding[] {
       weight: 'warn',
       start: part.start,
       end: part.end,
-      sentence:
-        'A value that comes from the visitor would stand here unencoded, and could change the address.',
+      sentence: 'A value from the visitor would appear here unencoded and could change the URL.',
       fix: { text: `{${link.slice(part.start + 2, part.end)}`, words: 'Encode it' },
     },
   ];
@@ -91,7 +90,7 @@ function checkForeign(link: string, { place }: LinkContext): Finding[] {
         weight: 'warn' as const,
         start: m.start,
         end: m.end,
-        sentence: `${m.text} is a macro of the other side: nobody fills it here.`,
+        sentence: `${m.text} is a partner’s macro; nothing will replace it here.`,
         ...(isKnownToken(name, place) ? { fix: { text: `{${name}}`, words: `Write {${name}}` } } : {}),
       };
     });
@@ -116,7 +115,7 @@ export function checkTheirs(link: string, context: LinkContext): Finding[] {
         code: 'our_token',
         weight: 'warn',
         ...at,
-        sentence: `${m.text} is a token of ours, but this link is filled by the other side: it would arrive as it stands.`,
+        sentence: `${m.text} is one of our tokens, but the partner fills this link. The partner would send it unchanged.`,
         ...(macro && macro !== m.text ? { fix: { text: macro, words: `Write ${macro}` } } : {}),
       });
     } else if (bare !== m.text)
@@ -124,15 +123,15 @@ export function checkTheirs(link: string, context: LinkContext): Finding[] {
         code: 'space_in_token',
         weight: 'stop',
         ...at,
-        sentence: `White space inside ${m.text}: their server would not fill it.`,
-        fix: { text: bare, words: 'Take the space out' },
+        sentence: `A space inside ${m.text}: the partner’s server would not fill it.`,
+        fix: { text: bare, words: 'Remove the space' },
       });
     else if (shape !== undefined && m.shape !== shape)
       found.push({
         code: 'wrong_style',
         weight: 'warn',
         ...at,
-        sentence: `${m.text} is not written as this partner writes its macros, ${shape}.`,
+        sentence: `${m.text} is not in this partner’s macro style, ${shape}.`,
         fix: { text: inStyle(shape, name), words: `Write ${inStyle(shape, name)}` },
       });
   }
@@ -182,7 +181,7 @@ function checkEncoded(link: string, { expander, place, shape }: LinkContext): Fi
       weight: 'warn',
       start: match.index,
       end: match.index + match[0].length,
-      sentence: `${match[0]} is a placeholder that was encoded: nobody recognises it any more.`,
+      sentence: `${match[0]} is an encoded macro; no server will recognise it.`,
       ...(expander === 'they' && nested ? {} : { fix: { text, words: `Write ${text}` } }),
     });
   }

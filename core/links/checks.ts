@@ -59,19 +59,19 @@ function checkNeeds(link: string, { needs, clickIdParameter = '' }: LinkContext)
       weight: 'warn',
       start,
       end,
-      sentence: `Our click ID goes out twice, as “${carriers[0]!.name}” and as “${name}”; one of them is enough.`,
+      sentence: `Our click ID is in the link twice, as “${carriers[0]!.name}” and “${name}”. One is enough.`,
     }));
   }
   const lack = whole(
     link,
     'no_click_id',
     'warn',
-    'Our click ID does not go out with this link: no conversion can come back to its visit.',
+    'This link does not contain our click ID, so conversions can’t be matched to visits.',
   );
   const mended = /^https?:\/\/[^\s/?#{}@]+/i.test(link) ? withClickId(link, clickIdParameter) : link;
   // A place that something else holds has a finding, and a fix, of its own.
   const isTaken = linkParameters(link).some((p) => p.name === clickIdParameter);
-  if (mended !== link && !isTaken) lack.fix = { text: mended, words: `Put it in as ${clickIdParameter}` };
+  if (mended !== link && !isTaken) lack.fix = { text: mended, words: `Add it as ${clickIdParameter}` };
   return [lack];
 }
 
@@ -91,7 +91,7 @@ function checkDemands(
         link,
         'demanded_missing',
         'warn',
-        `This network demands “${d.parameter}” in every link, and it is not there.`,
+        `This network requires “${d.parameter}” in every link, but it is missing.`,
       ),
     );
   const carrier = there.find((p) => p.name === clickIdParameter && carriesClickId(p.value));
@@ -100,7 +100,7 @@ function checkDemands(
       ...whole(link, 'cut_too_short', 'warn', ''),
       start: carrier.start,
       end: carrier.end,
-      sentence: `“${carrier.name}” is cut after ${clickIdLimit} characters; our click ID has ${CLICK_ID_LENGTH} and would come back cut.`,
+      sentence: `“${carrier.name}” is limited to ${clickIdLimit} characters. Our click ID has ${CLICK_ID_LENGTH} and would come back cut.`,
     });
   return found;
 }
@@ -114,22 +114,18 @@ function checkAddress(link: string, context: LinkContext): Finding[] {
   const say = (code: FindingCode, weight: Finding['weight'], sentence: string): void =>
     void found.push({ code, weight, ...at, sentence });
   if (!/^https?$/i.test(scheme))
-    say('not_http', 'stop', `Visitors can be sent to http and https only, not to ${scheme}:.`);
+    say('not_http', 'stop', `Tracheon can redirect visitors to http and https only, not to ${scheme}:.`);
   if (host.includes('@'))
-    say('credentials', 'stop', 'A user name or password in a link is shown to every visitor; take it out.');
+    say('credentials', 'stop', 'Every visitor can see a user name or password in a link. Remove it.');
   else if (/[{}]/.test(host) || host === '' || !validHost(host))
-    say('host_not_literal', 'stop', 'The host must stand in the link as it is, without tokens.');
+    say('host_not_literal', 'stop', 'The host name can’t contain tokens.');
   if (context.ownOrigins?.some((own) => own !== '' && own.toLowerCase() === head.toLowerCase()))
-    say(
-      'own_domain',
-      'stop',
-      'This leads back into our own tracking domain: the visitor would go round in circles.',
-    );
+    say('own_domain', 'stop', 'This link points to our own tracking domain, so the visitor would loop.');
   if (context.afterHttps && /^http$/i.test(scheme))
     say(
       'http_after_https',
       'warn',
-      'This hop is not secure, the one before it is: browsers warn, and drop the referrer.',
+      'This link uses http after an https page. Browsers warn and drop the referrer.',
     );
   if (link.length > LONG_LINK)
     found.push(
@@ -137,18 +133,18 @@ function checkAddress(link: string, context: LinkContext): Finding[] {
         link,
         'too_long',
         'warn',
-        `${link.length} characters: some browsers and partners cut a link at ${LONG_LINK}.`,
+        `${link.length} characters. Some browsers and partners cut links at ${LONG_LINK}.`,
       ),
     );
   return [...found, ...checkFragment(link)];
 }
 
 function notAbsolute(link: string): Finding {
-  const f = whole(link, 'not_absolute', 'stop', 'A whole address is needed, from https:// on.');
+  const f = whole(link, 'not_absolute', 'stop', 'Enter a full URL that starts with https://.');
   const bare = link.trim().replace(/^\/\//, '');
   // A host name with a dot in it, and nothing before it.
   if (/^[a-z0-9](?:[a-z0-9-]*[a-z0-9])?(?:\.[a-z0-9-]+)*\.[a-z]{2,}(?=[/?#:]|$)/i.test(bare))
-    f.fix = { text: `https://${bare}`, words: 'Write https:// before it' };
+    f.fix = { text: `https://${bare}`, words: 'Add https://' };
   return f;
 }
 
@@ -172,10 +168,10 @@ function checkFragment(link: string): Finding[] {
     weight: 'warn',
     start: at,
     end: link.length,
-    sentence: 'What stands after # stays in the browser: these parameters reach nobody.',
+    sentence: 'Browsers don’t send what follows “#”, so no server gets these parameters.',
   };
   // `#/path` and `#!path` are addresses inside a page that may read them itself.
   if (/^#[^/!]*$/.test(fragment) && !link.includes('#', mark))
-    f.fix = { text: link.slice(mark) + fragment, words: 'Put the parameters first' };
+    f.fix = { text: link.slice(mark) + fragment, words: 'Move the parameters before #' };
   return [f];
 }

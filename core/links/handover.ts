@@ -60,10 +60,10 @@ export function handoverText(networkName: string, urls: readonly HandedUrl[], sc
   return [
     'Hello,',
     '',
-    `please set ${what} for our account at ${networkName}, for ${scope}, called from your server at each conversion and at each change of its status:`,
+    `please set ${what} for our account at ${networkName}, for ${scope}. Please send it from your server for each conversion and each status change:`,
     '',
     ...urls.flatMap((u) => (u.of === '' ? [u.url, ''] : [`${u.of}:`, u.url, ''])),
-    'The placeholders in it are yours; please leave them exactly as they are. The answer of our server says what became of each call.',
+    'The macros in it are yours. Please keep them exactly as they are. Our server’s response tells you the result of each postback.',
     '',
     'Thank you',
   ].join('\n');

@@ -38,7 +38,7 @@ export function comparePasted(ours: string, pasted: string): Alteration[] {
     found.push({
       code: 'other_address',
       name: '',
-      sentence: `The address reads ${b.base || '(nothing)'} there, not ${a.base}.`,
+      sentence: `The pasted link starts with ${b.base || '(nothing)'} instead of ${a.base}.`,
     });
   const theirs = new Map((b.pairs ?? []).map((p) => [p.name, p.value]));
   for (const { name, value } of a.pairs ?? []) {
@@ -49,24 +49,24 @@ export function comparePasted(ours: string, pasted: string): Alteration[] {
       found.push({
         code: 'missing',
         name,
-        sentence: `“${name}” is missing there: ${value} would not be filled.`,
+        sentence: `“${name}” is missing, so ${value} would not be filled.`,
       });
     else if (decodePercent(there) === value)
       found.push({
         code: 'encoded',
         name,
-        sentence: `The macro of “${name}” was encoded to ${there}; it may no longer be filled.`,
+        sentence: `The macro of “${name}” was encoded as ${there}. The source may not fill it.`,
       });
     else
       found.push({
         code: 'altered',
         name,
-        sentence: `“${name}” carries ${there || '(nothing)'} there, not ${value}.`,
+        sentence: `“${name}” is ${there || '(nothing)'} instead of ${value}.`,
       });
   }
   for (const [name] of theirs)
     if (name !== '')
-      found.push({ code: 'added', name, sentence: `“${name}” was added there; we do not read it.` });
+      found.push({ code: 'added', name, sentence: `“${name}” was added. Tracheon does not read it.` });
   return found;
 }
 

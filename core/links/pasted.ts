@@ -25,7 +25,7 @@ export function readPasted(text: string, ownOrigins: readonly string[]): PastedO
   if (link.length > MAX_URL_LENGTH)
     return {
       ...nothing,
-      problem: `This text has ${Math.ceil(text.length / 1024)} KiB and holds no link that could be used: a link has at most ${MAX_URL_LENGTH / 1024} KiB.`,
+      problem: `This text has ${Math.ceil(text.length / 1024)} KiB. A link can have at most ${MAX_URL_LENGTH / 1024} KiB.`,
     };
   const host = /^https?:\/\/([^/?#\s]+)/i.exec(link)?.[1]?.toLowerCase() ?? '';
   const own = ownOrigins.some((o) => o !== '' && link.toLowerCase().startsWith(`${o.toLowerCase()}/`));
@@ -36,8 +36,7 @@ export function readPasted(text: string, ownOrigins: readonly string[]): PastedO
       link,
       host,
       ownKey,
-      problem:
-        'This is a link of our own tracking domain, not of an offer: visitors would go round in circles.',
+      problem: 'This link points to our own tracking domain, not to an offer. Visitors would loop.',
     };
   }
   const place = linkParameters(link).find((p) => isClickIdPlace(p.name, p.value));

@@ -85,14 +85,14 @@ export function amountSentence(problem: AmountProblem, raw: string): string {
   const quoted = `“${raw.slice(0, 40)}”`;
   switch (problem) {
     case 'empty':
-      return 'No amount was given.';
+      return 'There is no amount.';
     case 'ambiguous':
-      return `${quoted} could mean two amounts; declare the decimal mark.`;
+      return `${quoted} is ambiguous. Write ${raw.trim().replace(/[.,]/g, '')} or ${raw.trim().replace(',', '.')}.`;
     case 'too_precise':
-      return `${quoted} has more than six decimals.`;
+      return `${quoted} has more than six decimals. Use at most six.`;
     case 'too_large':
-      return `${quoted} is larger than any amount kept here.`;
+      return `${quoted} is too large.`;
     case 'not_a_number':
-      return `${quoted} is not a plain amount.`;
+      return `${quoted} is not an amount. Write it like 12.50.`;
   }
 }

@@ -18,9 +18,9 @@ export const defaultNameRules = {
 export function nameRuleProblem(rule: string): string | null {
   const words = [...rule.matchAll(/\{([^{}]*)\}/g)].map((m) => m[1]!);
   const unknown = words.find((w) => !(nameWords as readonly string[]).includes(w));
-  if (unknown !== undefined) return `There is no word {${unknown}}. There are ${listed}.`;
-  if (/[{}]/.test(rule.replace(/\{[^{}]*\}/g, ''))) return 'A brace is not closed.';
-  if (words.length === 0) return `Put at least one word in braces: ${listed}.`;
+  if (unknown !== undefined) return `{${unknown}} is not available in name rules. Use ${listed}.`;
+  if (/[{}]/.test(rule.replace(/\{[^{}]*\}/g, ''))) return 'Close the brace with }.';
+  if (words.length === 0) return `Use at least one of ${listed}.`;
   return null;
 }
 const listed = nameWords.map((w) => `{${w}}`).join(' ');

@@ -38,8 +38,8 @@ it('never begins or ends with what joins two words, whichever of them are known'
 
 it('says what is wrong with a rule', () => {
   expect(nameRuleProblem(RULE)).toBeNull();
-  expect(nameRuleProblem('{land}')).toMatch(/no word \{land\}/);
-  expect(nameRuleProblem('{country')).toMatch(/not closed/);
+  expect(nameRuleProblem('{land}')).toMatch(/\{land\} is not available/);
+  expect(nameRuleProblem('{country')).toMatch(/Close the brace/);
   expect(nameRuleProblem('always the same')).toMatch(/at least one word/);
 });
 

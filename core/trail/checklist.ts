@@ -57,12 +57,12 @@ function visitStep(live: CampaignLive, { sourceName }: CheckedChain): CheckStep 
   if (!v)
     return off(
       'visit',
-      'Visit seen',
-      `No visit yet: is the link pasted at ${sourceName}, and is it approved there?`,
+      'Visit received',
+      `No visits yet. Check that the tracking link is pasted at ${sourceName} and the ad is approved.`,
     );
   return {
     key: 'visit',
-    words: 'Visit seen',
+    words: 'Visit received',
     state: 'on',
     at: v.at,
     says: [v.country, v.device].filter(Boolean).join(' · '),
@@ -76,12 +76,12 @@ function buttonStep(live: CampaignLive, page: string): CheckStep {
   const c = live.lastClick;
   const hint =
     live.toPage === 0
-      ? `Nobody has reached ${page} yet.`
-      : `${plural(live.toPage, 'visit')} reached ${page}, no button pressed yet: is its link on the page?`;
-  if (!c) return off('button', 'Button seen', hint);
+      ? `No visitor has reached ${page} yet.`
+      : `${plural(live.toPage, 'visit')} reached ${page}, but no button was clicked. Check the button link on the page.`;
+  if (!c) return off('button', 'Button click received', hint);
   return {
     key: 'button',
-    words: 'Button seen',
+    words: 'Button click received',
     state: 'on',
     at: c.at,
     says: `button ${c.n}`,
@@ -92,7 +92,7 @@ function buttonStep(live: CampaignLive, page: string): CheckStep {
 }
 
 function conversionStep(live: CampaignLive, chain: CheckedChain): CheckStep {
-  const words = 'Conversion seen';
+  const words = 'Conversion received';
   const c = live.lastConversion;
   if (c)
     return {
@@ -108,7 +108,7 @@ function conversionStep(live: CampaignLive, chain: CheckedChain): CheckStep {
   const call = live.lastUnmatched;
   if (call)
     return {
-      ...off('conversion', words, `A call came and found no visit. ${call.sentence}`),
+      ...off('conversion', words, `A postback arrived but matched no visit. ${call.sentence}`),
       state: 'trouble',
       at: call.at,
       raw: call.rawQuery,
@@ -118,25 +118,25 @@ function conversionStep(live: CampaignLive, chain: CheckedChain): CheckStep {
     'conversion',
     words,
     all === 0
-      ? `No call from ${chain.networkName} yet.`
-      : `${plural(all, 'visit')}, no call from ${chain.networkName} yet: is the postback URL pasted there? It should read ${chain.postbackUrl}`,
+      ? `No postback from ${chain.networkName} yet.`
+      : `${plural(all, 'visit')}, but no postback from ${chain.networkName} yet. Check that this postback URL is set there: ${chain.postbackUrl}`,
   );
 }
 
 function postbackOutStep(live: CampaignLive, { sourceName, isReported }: CheckedChain): CheckStep {
-  const words = 'Source told';
+  const words = 'Postback to source';
   const t = live.lastPostbackOut;
   const last = live.lastConversion;
-  if (!isReported) return off('postback_out', words, `${sourceName} wants no postback.`);
+  if (!isReported) return off('postback_out', words, `${sourceName} takes no postback.`);
   if (!t) {
     if (last && !last.isReported)
-      return off('postback_out', words, 'That was a test, and telling the source was not ticked.');
+      return off('postback_out', words, 'This was a test without a postback to the source.');
     return off(
       'postback_out',
       words,
       last
-        ? `${sourceName} is not told of a conversion that is ${last.status}, or only of a share.`
-        : `${sourceName} is told once a conversion is seen.`,
+        ? `${sourceName} gets no postback for ${last.status} conversions, or only for a share of them.`
+        : `Tracheon sends the postback to ${sourceName} when a conversion arrives.`,
     );
   }
   const base = { ...off('postback_out', words, ''), at: t.at, clickId: last?.clickId ?? '', raw: t.url };
@@ -147,11 +147,11 @@ function postbackOutStep(live: CampaignLive, { sourceName, isReported }: Checked
       says: `answered ${t.httpStatus ?? ''}`.trim(),
       isTest: last?.isTest ?? false,
     };
-  if (t.result === '') return { ...base, says: 'The call is on its way.' };
+  if (t.result === '') return { ...base, says: 'Tracheon is sending the postback.' };
   return {
     ...base,
     state: 'trouble',
-    says: `${sourceName} answered ${t.httpStatus ?? t.result}${t.state === 'waiting' ? '; it is tried again' : ''}: is this its address?`,
+    says: `${sourceName} answered ${t.httpStatus ?? t.result}${t.state === 'waiting' ? '; Tracheon will try again' : ''}. Check its postback URL.`,
   };
 }
 

@@ -93,7 +93,7 @@ const sourceEnd = (source: SourceInput | undefined, says: string): End =>
 
 function sourceToUs({ source }: TrailParts, { origin }: TrailPlace): Hop {
   const from = sourceEnd(source, 'sends the visit');
-  const to = end('us', US, 'makes the click ID');
+  const to = end('us', US, 'assigns the click ID');
   if (!source) return hop('source_to_us', from, to, 'they', [], [], false);
   const click = source.parameters.find((p) => p.role === 'click_id' && p.parameter !== '');
   const link = trackingLink(origin, 'key', source);
@@ -103,8 +103,8 @@ function sourceToUs({ source }: TrailParts, { origin }: TrailPlace): Hop {
       code: 'no_source_click_id',
       at: 'source',
       sentence: click
-        ? `“${click.parameter}” has no macro: ${source.name} would send nothing in it.`
-        : `${source.name} sends no click ID of its own: it cannot be told which click converted.`,
+        ? `“${click.parameter}” has no macro, so ${source.name} would send nothing in it.`
+        : `${source.name} sends no click ID, so it can’t know which click converted.`,
     });
   const carries = click ? [{ name: click.parameter, value: click.macro }] : [];
   return hop('source_to_us', from, to, 'they', carries, lacks, true);
@@ -139,23 +139,21 @@ function pageToUs(page: LandingPageInput, check: PageCheck | null): Hop {
   const lacks: Found[] = [];
   const say = (sentence: string): void =>
     void lacks.push({ code: 'button_missing', at: 'landing-page', sentence });
-  if (check && check.trouble !== 'ok') say(`${page.name} could not be looked at: ${check.sentence}`);
+  if (check && check.trouble !== 'ok') say(`${page.name} could not be checked: ${check.sentence}`);
   else if (check) {
     const gone = check.buttons.filter((b) => b.found === 0).map((b) => b.n);
     if (gone.length > 0)
       say(
-        `The link of button ${gone.join(', ')} is not on the page: whoever presses it does not come back here.`,
+        `The link of button ${gone.join(', ')} is not on the page. Visitors who click it don’t come back to Tracheon.`,
       );
     if (check.buttons.some((b) => b.baked))
-      say(
-        'One visitor’s click ID stands fixed in a button’s link: every click would count for that visitor.',
-      );
+      say('A button link contains one visitor’s click ID. Every click would count for that visitor.');
   }
   const words = page.buttons === 1 ? 'button 1' : `buttons 1 to ${page.buttons}`;
   return hop(
     'page_to_us',
     end('page', page.name, words),
-    end('us', US, 'finds the visit again'),
+    end('us', US, 'matches the visit'),
     'we',
     [{ name: 'click_id', value: check && !check.script ? 'by cookie' : 'by link or cookie' }],
     lacks,
@@ -186,7 +184,7 @@ function usToOffer(parts: TrailParts, place: TrailPlace): Hop {
   // What is put right by itself when the link goes out, since the network says where our click ID belongs.
   for (const l of link === offer.link ? [] : lacksOf(offer.link, context, 'offer'))
     if (l.code === 'sample_value' || l.code === 'click_id_place_taken')
-      lacks.push({ ...l, sentence: `${l.sentence} It goes out put right.` });
+      lacks.push({ ...l, sentence: `${l.sentence} Tracheon corrects it in the outgoing link.` });
   lacks.push(...notFed(network, source), ...notOpen(offer, place.country ?? ''));
   return hop('us_to_offer', from, to, 'we', carriersOf(link), lacks, network !== undefined);
 }
@@ -205,7 +203,7 @@ function notFed(network: NetworkInput | undefined, source: SourceInput | undefin
     .map((p) => ({
       code: 'demanded_not_fed',
       at: 'source',
-      sentence: `${network.name} demands “${p.parameter}”, filled from {${p.token}}, and ${source.name} tells no such thing: it would go out empty.`,
+      sentence: `${network.name} requires “${p.parameter}” from {${p.token}}, but ${source.name} does not send it. It would be empty.`,
     }));
 }
 
@@ -221,7 +219,7 @@ function notOpen(offer: OfferInput, country: string): Found[] {
 }
 
 function networkToUs({ network, offer }: TrailParts, { origin }: TrailPlace): Hop {
-  const from = end('network', network?.name ?? 'Network', network ? 'calls back' : 'not chosen yet');
+  const from = end('network', network?.name ?? 'Network', network ? 'sends the postback' : 'not chosen yet');
   const to = end('us', US, 'books');
   if (!network) return hop('network_to_us', from, to, 'they', [], [], false);
   const url = postbackUrl(origin, 'key', network);
@@ -231,13 +229,13 @@ function networkToUs({ network, offer }: TrailParts, { origin }: TrailPlace): Ho
     lacks.push({
       code: 'no_click_id',
       at: 'network',
-      sentence: `The postback URL of ${network.name} has no macro for our click ID: its calls would come back with nothing in it.`,
+      sentence: `The postback URL of ${network.name} has no click ID macro, so its postbacks would have no click ID.`,
     });
   if (offer?.payoutMode === 'reported' && network.fields.payout.macro === '')
     lacks.push({
       code: 'no_payout_macro',
       at: 'network',
-      sentence: `${offer.name || 'The offer'} pays as reported, but the postback URL of ${network.name} asks for no payout: conversions would come without money.`,
+      sentence: `${offer.name || 'The offer'} uses the reported payout, but the postback URL of ${network.name} has no payout macro. Conversions would have no payout.`,
     });
   const carries = (['click_id', 'payout', 'status'] as const)
     .filter((f) => network.fields[f].macro !== '')
@@ -252,12 +250,12 @@ export function sourcePostbackUrl(source: SourceInput, account: string): string 
 }
 
 function usToSource({ source, campaign }: TrailParts, { ownOrigins }: TrailPlace): Hop {
-  const from = end('us', US, 'tells the source');
-  const to = sourceEnd(source, 'hears of it');
+  const from = end('us', US, 'sends the postback');
+  const to = sourceEnd(source, 'gets the postback');
   if (!source) return hop('us_to_source', from, to, 'we', [], [], false);
   const url = sourcePostbackUrl(source, campaign?.account ?? '');
   if (url === '')
-    return hop('us_to_source', from, end('source', source.name, 'wants no postback'), 'we', [], [], true);
+    return hop('us_to_source', from, end('source', source.name, 'takes no postback'), 'we', [], [], true);
   const lacks = lacksOf(
     url,
     { expander: 'we', place: 'conversion', needs: 'source_click_id', ownOrigins },

@@ -27,7 +27,7 @@ function seenOf(key: HopKey, live: CampaignLive, campaignId: string): Seen {
       return seenFromSource(live, visits);
     case 'us_to_page':
       return {
-        seen: live.toPage === 0 ? 'nobody yet' : `${count(live.toPage)} to the page`,
+        seen: live.toPage === 0 ? 'no visitor yet' : `${count(live.toPage)} to the page`,
         to_requests: visits,
         lacks: [],
       };
@@ -35,7 +35,7 @@ function seenOf(key: HopKey, live: CampaignLive, campaignId: string): Seen {
       return seenButtons(live, visits);
     case 'us_to_offer':
       return {
-        seen: live.toOffer === 0 ? 'nobody yet' : `${count(live.toOffer)} sent to the offer`,
+        seen: live.toOffer === 0 ? 'no visitor yet' : `${count(live.toOffer)} sent to the offer`,
         to_requests: visits,
         lacks: [],
       };
@@ -50,13 +50,13 @@ function seenFromSource(live: CampaignLive, visits: string): Seen {
   const lacks: Found[] = live.unsubstituted.map((u) => ({
     code: 'seen_unfilled',
     at: 'source',
-    sentence: `“${u.parameter}” came unfilled with ${plural(u.count, 'visit')}, last with ${u.rawQuery.slice(0, 120)}`,
+    sentence: `“${u.parameter}” had an unfilled macro in ${plural(u.count, 'visit')}, last: ${u.rawQuery.slice(0, 120)}`,
   }));
   if (live.visits >= FEW && live.withSourceClickId === 0)
     lacks.push({
       code: 'seen_missing',
       at: 'source',
-      sentence: `None of ${count(live.visits)} visits brought the source’s click ID.`,
+      sentence: `None of ${count(live.visits)} visits has a source click ID.`,
     });
   const seen =
     live.visits === 0
@@ -73,7 +73,7 @@ function seenButtons(live: CampaignLive, visits: string): Seen {
     lacks.push({
       code: 'seen_missing',
       at: 'landing-page',
-      sentence: `${count(live.toPage)} visitors reached the page, and none came back by a button: is the link still on it?`,
+      sentence: `${count(live.toPage)} visitors reached the page, but nobody clicked a button. Check the button link on the page.`,
     });
   const words = live.buttons.map(
     (b) => `button ${b.n}: ${count(b.visits)} (${share(b.visits, live.toPage)})`,
@@ -87,15 +87,15 @@ function seenPostback(live: CampaignLive): Seen {
     lacks.push({
       code: 'seen_unmatched',
       at: 'network',
-      sentence: `${plural(live.unmatched, 'call')} of this network found no visit. The last: ${live.lastUnmatched.sentence}`,
+      sentence: `${plural(live.unmatched, 'postback')} of this network matched no visit. The last one: ${live.lastUnmatched.sentence}`,
     });
-  const all = live.calls + live.unmatched;
+  const all = live.postbacks + live.unmatched;
   const seen =
     all === 0
-      ? 'no call yet'
+      ? 'no postback in the last 24 h'
       : live.unmatched === 0
-        ? `${plural(live.calls, 'call')}, all matched`
-        : `${live.calls} of ${plural(all, 'call')} matched`;
+        ? `${plural(live.postbacks, 'postback')}, all matched`
+        : `${live.postbacks} of ${plural(all, 'postback')} matched`;
   return {
     seen,
     to_requests: `/conversions/postbacks-in${live.unmatched > 0 ? '?outcome=repair' : ''}`,
@@ -109,13 +109,13 @@ function seenTold(live: CampaignLive): Seen {
     lacks.push({
       code: 'seen_refused',
       at: 'source',
-      sentence: `${plural(live.gaveUp, 'call')} to the source ${live.gaveUp === 1 ? 'is' : 'are'} given up. The last answer: ${live.lastPostbackOut.result || 'none'}.`,
+      sentence: `${plural(live.gaveUp, 'postback')} to the source failed for good. The last answer: ${live.lastPostbackOut.result || 'none'}.`,
     });
   const all = live.delivered + live.waiting + live.gaveUp;
   const seen =
     all === 0
-      ? 'nothing told yet'
-      : `${live.delivered} of ${plural(all, 'call')} answered${live.waiting > 0 ? `, ${live.waiting} waiting` : ''}`;
+      ? 'no postback sent in the last 24 h'
+      : `${live.delivered} of ${plural(all, 'postback')} answered${live.waiting > 0 ? `, ${live.waiting} waiting` : ''}`;
   return { seen, to_requests: `/conversions/postbacks-out${live.gaveUp > 0 ? '?state=gave_up' : ''}`, lacks };
 }
 

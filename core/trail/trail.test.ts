@@ -204,9 +204,9 @@ describe('the configured trail', () => {
     expect(states(calls({ click_id: { macro: '', parameter: '' } }))).toEqual(['network_to_us']);
   });
 
-  it('asks nothing of a source that wants no postback', () => {
+  it('asks nothing of a source that takes no postback', () => {
     const last = configuredTrail({ ...whole, source: { ...source, postbackUrl: '' } }, place).at(-1)!;
-    expect([last.state, last.to.says, last.lacks]).toEqual(['known', 'wants no postback', []]);
+    expect([last.state, last.to.says, last.lacks]).toEqual(['known', 'takes no postback', []]);
   });
 });
 
@@ -221,7 +221,7 @@ const nothing: CampaignLive = {
   buttons: [],
   lastClick: null,
   toOffer: 0,
-  calls: 0,
+  postbacks: 0,
   lastPostback: null,
   unmatched: 0,
   lastUnmatched: null,
@@ -248,14 +248,14 @@ describe('what was seen of it', () => {
       toPage: 12_000,
       buttons: [{ n: 1, visits: 3000 }],
       toOffer: 3000,
-      calls: 81,
+      postbacks: 81,
       delivered: 75,
       waiting: 1,
     });
     expect(hops.get('source_to_us')!.seen).toBe('99.4 % of 12\u202f327 visits');
     expect(hops.get('page_to_us')!.seen).toBe('button 1: 3\u202f000 (25.0 %)');
-    expect(hops.get('network_to_us')!.seen).toBe('81 calls, all matched');
-    expect(hops.get('us_to_source')!.seen).toBe('75 of 76 calls answered, 1 waiting');
+    expect(hops.get('network_to_us')!.seen).toBe('81 postbacks, all matched');
+    expect(hops.get('us_to_source')!.seen).toBe('75 of 76 postbacks answered, 1 waiting');
     expect([...hops.values()].every((h) => h.state !== 'missing')).toBe(true);
   });
 
@@ -342,9 +342,11 @@ describe('the checklist', () => {
     const says = (live: Partial<CampaignLive>, key: string) =>
       checklist({ ...nothing, ...live }, chain).find((s) => s.key === key)!;
     expect(says({ visits: 2, lastVisit: visit }, 'conversion').says).toBe(
-      '2 visits, no call from Larkspur CPA yet: is the postback URL pasted there? It should read https://go.kits.example/in/k?click_id=#ref#',
+      '2 visits, but no postback from Larkspur CPA yet. Check that this postback URL is set there: https://go.kits.example/in/k?click_id=#ref#',
     );
-    expect(says({ toPage: 2 }, 'button').says).toMatch(/2 visits reached Star quiz, no button pressed yet/);
+    expect(says({ toPage: 2 }, 'button').says).toMatch(
+      /2 visits reached Star quiz, but no button was clicked/,
+    );
     const lost = { id: ID, at: AT, rawQuery: 'a', clickId: '', sentence: 'No click ID came with it.' };
     expect(says({ unmatched: 1, lastUnmatched: lost }, 'conversion')).toMatchObject({ state: 'trouble' });
     expect(says({ lastConversion: conversion }, 'postback_out').says).toMatch(

@@ -82,7 +82,7 @@ const call = (more: Partial<PostbackInRow> = {}): PostbackInRow => ({
   body: '',
   outcome: 'accepted',
   reason: 'booked',
-  sentence: 'Booked as a new conversion.',
+  sentence: 'New conversion.',
   clickId: ID,
   conversionId: ID,
   notes: [],
@@ -160,8 +160,8 @@ describe('what travelled with a visit', () => {
   it('waits for what has not happened', () => {
     const states = travelledTrail(trail(), place).map((h) => `${h.key} ${h.state} ${h.seen}`);
     expect(states.slice(2)).toEqual([
-      'network_to_us waiting no call has come',
-      'us_to_source waiting nothing to tell yet',
+      'network_to_us waiting no postback received',
+      'us_to_source waiting no postback due yet',
     ]);
   });
 
@@ -173,14 +173,14 @@ describe('what travelled with a visit', () => {
       );
       return { ...t, parts: { ...t.parts, page: part('landing-page', page) } };
     };
-    expect(hopOf(by([]), 'page_to_us')).toMatchObject({ state: 'waiting', seen: 'no button was pressed' });
+    expect(hopOf(by([]), 'page_to_us')).toMatchObject({ state: 'waiting', seen: 'no button clicked' });
     expect(hopOf(by([]), 'us_to_offer').state).toBe('waiting');
     const pressed = by([{ n: 2, at: LATER, match: 'cookie' }]);
     expect(hopOf(pressed, 'page_to_us')).toMatchObject({
       state: 'known',
       at: LATER,
       carries: [{ name: 'button 2', value: ID }],
-      seen: 'found again by the cookie',
+      seen: 'matched by the cookie',
     });
     expect(hopOf(pressed, 'us_to_offer')).toMatchObject({ state: 'known', at: LATER });
   });
@@ -215,10 +215,10 @@ describe('what travelled with a visit', () => {
   it('says why a source was not told', () => {
     const says = (t: VisitTrail): string => hopOf(t, 'us_to_source').seen;
     expect(says(trail({ conversions: [conversion] }))).toBe(
-      'not told yet: it is pending, and the source is told of approved',
+      'not reported yet: it is pending, and the source gets postbacks for approved',
     );
     const approved = { ...conversion, status: 'approved' as const };
-    expect(says(trail({ conversions: [approved] }))).toMatch(/by the share that the source is told/);
-    expect(says(trail({ conversions: [approved] }, { isTest: true }))).toMatch(/it is a test/);
+    expect(says(trail({ conversions: [approved] }))).toMatch(/or the reported share/);
+    expect(says(trail({ conversions: [approved] }, { isTest: true }))).toMatch(/this is a test/);
   });
 });

@@ -76,15 +76,13 @@ function decode(text: string): string {
 function sentBySource(h: TravelledHop, { visit, parts }: VisitTrail, parameter: string): TravelledHop {
   const raw = parseQuery(visit.rawQuery).raw.get(parameter) ?? '';
   const unfilled = visit.notes.filter((n) => n.startsWith('unsubstituted:')).map((n) => n.slice(14));
-  const lacks = unfilled.map((p) =>
-    lack('seen_unfilled', 'source', `The macro of “${p}” came unfilled: nobody put a value in its place.`),
-  );
+  const lacks = unfilled.map((p) => lack('seen_unfilled', 'source', `The macro of “${p}” arrived unfilled.`));
   if (visit.sourceClickId === '' && h.carries.length > 0 && !unfilled.includes(parameter))
     lacks.push(
       lack(
         'seen_missing',
         'source',
-        `“${parameter}” came empty or not at all: this click cannot be told back.`,
+        `“${parameter}” is empty or missing, so Tracheon can’t report this click to the source.`,
       ),
     );
   return {
@@ -100,14 +98,14 @@ function sentBySource(h: TravelledHop, { visit, parts }: VisitTrail, parameter: 
 
 function pressed(h: TravelledHop, { visit }: VisitTrail): TravelledHop {
   const [first] = visit.buttonClicks;
-  if (!first) return { ...h, state: 'waiting', carries: [], seen: 'no button was pressed' };
-  const by = { link: 'by the link', cookie: 'by the cookie', signed: 'by what was signed into the link' };
+  if (!first) return { ...h, state: 'waiting', carries: [], seen: 'no button clicked' };
+  const by = { link: 'by the link', cookie: 'by the cookie', signed: 'by the signature in the link' };
   return {
     ...h,
     state: 'known',
     carries: [{ name: `button ${first.n}`, value: visit.id }],
     at: first.at,
-    seen: `found again ${by[first.match]}${visit.buttonClicks.length > 1 ? `, pressed ${visit.buttonClicks.length} times` : ''}`,
+    seen: `matched ${by[first.match]}${visit.buttonClicks.length > 1 ? `, pressed ${visit.buttonClicks.length} times` : ''}`,
   };
 }
 
@@ -116,27 +114,21 @@ function sentToOffer(h: TravelledHop, { visit, offerUrl, parts }: VisitTrail): T
     return {
       ...h,
       state: 'missing',
-      lacks: [lack('seen_missing', 'campaign', 'This visit was sent to no offer.')],
+      lacks: [lack('seen_missing', 'campaign', 'This visit was not sent to an offer.')],
     };
   const at = parts.page ? (visit.buttonClicks[0]?.at ?? '') : visit.at;
-  if (at === '') return { ...h, state: 'waiting', carries: [], seen: 'not yet: no button was pressed' };
+  if (at === '') return { ...h, state: 'waiting', carries: [], seen: 'not yet: no button clicked' };
   const carries = valuesIn(offerUrl, visit.id);
   const lacks =
     carries.length === 0 && !offerUrl.includes(visit.id)
-      ? [
-          lack(
-            'no_click_id',
-            'offer',
-            'Our click ID did not go out with the link: no conversion can come back.',
-          ),
-        ]
+      ? [lack('no_click_id', 'offer', 'The outgoing link had no click ID, so no conversion can be matched.')]
       : [];
   return { ...h, state: lacks.length > 0 ? 'missing' : 'known', carries, lacks, at, raw: offerUrl };
 }
 
 function calledBack(h: TravelledHop, trail: VisitTrail, network: PartBodies['network']): TravelledHop {
   const call = trail.postbacksIn.find((c) => c.conversionId !== '') ?? trail.postbacksIn[0];
-  if (!call) return { ...h, state: 'waiting', carries: [], seen: 'no call has come' };
+  if (!call) return { ...h, state: 'waiting', carries: [], seen: 'no postback received' };
   const query = parseQuery(call.method === 'GET' || call.body === '' ? call.rawQuery : call.body);
   const carries = (['click_id', 'transaction', 'payout', 'status'] as const)
     .map((f) => ({ name: wireName(network, f), value: query.values.get(wireName(network, f)) ?? '' }))
@@ -152,7 +144,7 @@ function calledBack(h: TravelledHop, trail: VisitTrail, network: PartBodies['net
     raw: [call.rawQuery, call.body].filter(Boolean).join('\n'),
     seen: [
       conversion ? conversion.status : '',
-      trail.postbacksIn.length > 1 ? `${trail.postbacksIn.length} calls` : call.sentence,
+      trail.postbacksIn.length > 1 ? `${trail.postbacksIn.length} postbacks` : call.sentence,
     ]
       .filter(Boolean)
       .join(' · '),
@@ -179,7 +171,7 @@ function told(
     state: isGiven ? 'missing' : last.state === 'waiting' ? 'waiting' : 'known',
     carries: valuesIn(last.url, visit.sourceClickId),
     lacks: isGiven
-      ? [lack('seen_refused', 'source', `Given up. The last answer: ${attempt?.result ?? 'none'}.`)]
+      ? [lack('seen_refused', 'source', `Tracheon gave up. The last answer: ${attempt?.result ?? 'none'}.`)]
       : [],
     at: attempt?.at ?? last.createdAt,
     raw: last.url,
@@ -193,9 +185,9 @@ function whyNotTold(
   { reportStatuses }: PartBodies['source'],
 ): string {
   const [first] = conversions;
-  if (!first) return 'nothing to tell yet';
-  if (visit.isTest) return 'not told: it is a test, and telling the source was not ticked';
+  if (!first) return 'no postback due yet';
+  if (visit.isTest) return 'not reported: this is a test without a postback to the source';
   if (!reportStatuses.includes(first.status))
-    return `not told yet: it is ${first.status}, and the source is told of ${reportStatuses.join(', ') || 'nothing'}`;
-  return 'not told: by its event type, or by the share that the source is told';
+    return `not reported yet: it is ${first.status}, and the source gets postbacks for ${reportStatuses.join(', ') || 'no status'}`;
+  return 'not reported because of its event type or the reported share';
 }

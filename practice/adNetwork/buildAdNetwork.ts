@@ -166,14 +166,14 @@ function campaignRoutes(app: Express, network: AdNetwork, options: AdNetworkOpti
     else
       res
         .status(422)
-        .send(message(accent, 'Refused', html`This practice network sends visits to ${allowed}… only.`));
+        .send(message(accent, 'Refused', html`This practice network sends visits only to ${allowed}….`));
   });
   app.get('/campaigns/:id', (req, res) => {
     const c = network.find(req.params.id);
     if (!c)
       return void res
         .status(404)
-        .send(message(accent, 'No such campaign', html`It may have been made elsewhere.`));
+        .send(message(accent, 'No such campaign', html`It may belong to another practice network.`));
     res.send(page(`${c.name} (practice)`, accent, campaignPage(character, c, network.isStreaming(c))));
   });
 }
@@ -220,7 +220,7 @@ function overview(character: Character, state: State): Html {
   const recent = state.postbacks.filter((p) => Date.now() - p.at < FIVE_MINUTES_MS).length;
   return html`<h1>${character.name}</h1>
     <p>
-      Sells visits. Macros: <code>${character.macros}</code>. Hears of conversions by
+      Sells visits. Macros: <code>${character.macros}</code>. Takes conversions by
       <code>${character.hears}</code>
     </p>
     <h2>New campaign</h2>
@@ -243,7 +243,7 @@ function overview(character: Character, state: State): Html {
           </tr>`,
       )}
     </table>
-    <h2>Conversions told to us</h2>
+    <h2>Conversions received</h2>
     <p>In the last five minutes: <strong id="recent">${recent}</strong></p>
     <table id="postbacks">
       <tr>
@@ -306,7 +306,7 @@ function campaignPage(character: Character, c: Campaign, streaming: boolean): Ht
       ${streaming ? html`<button name="do" value="stop">Stop the stream</button>` : html`<button name="do" value="start">Start the stream</button>`}
     </form>
     <form method="post" action="/campaigns/${c.id}/keep-going" class="row">
-      ${c.goesOn ? html`<span>A visitor comes every few seconds.</span><button name="do" value="stop">Let it rest</button>` : html`<button name="do" value="start">Keep it going</button>`}
+      ${c.goesOn ? html`<span>A visitor comes every few seconds.</span><button name="do" value="stop">Stop background visits</button>` : html`<button name="do" value="start">Keep it going</button>`}
     </form>
     <h2>Visits sent</h2>
     <table id="sent">
@@ -314,7 +314,7 @@ function campaignPage(character: Character, c: Campaign, streaming: boolean): Ht
         <th>Time (UTC)</th>
         <th>Our click</th>
         <th>Answer</th>
-        <th>Sent on to</th>
+        <th>Redirected to</th>
       </tr>
       ${c.sent.slice(0, 30).map(
         (v) =>

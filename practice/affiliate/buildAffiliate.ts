@@ -101,7 +101,7 @@ function networkRoutes(app: Express, network: Affiliate, options: AffiliateOptio
     const byState = Object.fromEntries(leadStates.map((s) => [s, (body[`postback ${s}`] ?? '').trim()]));
     if ([postback, ...Object.values(byState)].some((url) => url !== '' && !url.startsWith(allowed))) {
       const words = html`<h1>Refused</h1>
-        <p>This practice network calls ${allowed}… only.</p>
+        <p>This practice network sends postbacks only to ${allowed}….</p>
         <p><a href="/">Back</a></p>`;
       return void res.status(422).send(page('Refused', ACCENT, words));
     }
@@ -156,7 +156,7 @@ function overview(state: State, origin: string): Html {
   return html`<h1>Larkspur CPA</h1>
     <p>
       Pays for orders. The sub-ID parameter of its links is <code>aff_ref</code>. Macros:
-      <code>#ref# #amt# #cur# #txn# #ev# #st# #ts# #now#</code>. Words for states:
+      <code>#ref# #amt# #cur# #txn# #ev# #st# #ts# #now#</code>. Status names:
       <code>wait, ok, no, back</code>; its event is <code>order</code>.
     </p>
     <h2>Offers</h2>
@@ -179,14 +179,14 @@ function overview(state: State, origin: string): Html {
     <form method="post" action="/settings">
       <label>Postback URL <textarea name="postback" rows="2">${state.postback}</textarea></label>
       <details>
-        <summary>A URL for each state instead</summary>
+        <summary>One URL per status instead</summary>
         ${leadStates.map((s) => html`<label>${s} <input class="wide" name="postback ${s}" value="${state.byState?.[s] ?? ''}" /></label>`)}
       </details>
       <p class="row">
         <label
           >How this server behaves
           <select name="manner">
-            ${[option('well', 'as it should'), option('slow', 'slow: calls after 3 s'), option('twice', 'sends everything twice'), option('fails', 'fails: does not call')]}
+            ${[option('well', 'normally'), option('slow', 'slow: sends postbacks after 3 s'), option('twice', 'sends everything twice'), option('fails', 'fails: sends no postbacks')]}
           </select></label
         ><button>Save</button>
       </p>
@@ -200,7 +200,7 @@ function overview(state: State, origin: string): Html {
         <th>Amount</th>
         <th>State</th>
         <th>Change to</th>
-        <th>Last call</th>
+        <th>Last postback</th>
       </tr>
       ${state.leads.slice(0, 60).map(
         (l) =>
@@ -212,7 +212,7 @@ function overview(state: State, origin: string): Html {
             <td>${l.state}</td>
             <td>
               <form method="post" action="/leads/${l.id}" class="inline">
-                ${(['approved', 'rejected', 'taken back'] as const).map((s) => html`<button name="to" value="${s}">${s}</button> `)}<button
+                ${(['approved', 'rejected', 'reversed'] as const).map((s) => html`<button name="to" value="${s}">${s}</button> `)}<button
                   name="to"
                   value="again"
                 >

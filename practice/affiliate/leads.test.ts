@@ -9,7 +9,7 @@ const lead: Lead = {
   ref: 'A&B',
   amount: '18.00',
   event: 'order',
-  state: 'taken back',
+  state: 'reversed',
   calls: [],
 };
 

@@ -1,5 +1,5 @@
 /** Leads of the practice network, the words it uses for their states, and the postback of each change. */
-export type LeadState = 'waiting' | 'approved' | 'rejected' | 'taken back';
+export type LeadState = 'waiting' | 'approved' | 'rejected' | 'reversed';
 export interface Lead {
   id: string;
   at: number;
@@ -23,7 +23,7 @@ export const words: Record<LeadState, string> = {
   waiting: 'wait',
   approved: 'ok',
   rejected: 'no',
-  'taken back': 'back',
+  reversed: 'back',
 };
 export const offers: Record<string, { title: string; amount: string; event: string }> = {
   '4471': { title: 'Fernway terrarium box', amount: '18.00', event: 'order' },

@@ -104,9 +104,7 @@ export function page(title: string, accent: string, body: Html): string {
         </style>
       </head>
       <body>
-        <div class="mark">
-          Practice partner: simulated, for trying things out. No money, no real visitors.
-        </div>
+        <div class="mark">Practice partner: simulated, for testing. No real money or visitors.</div>
         <main>${body}</main>
       </body>
     </html>`.text;

@@ -59,9 +59,9 @@ export function buildPages(options: { trackingOrigin: () => string; stateFile: s
     const editors = Object.keys(pageTitles).map((name) => editor(name, contentOf(name)));
     res.send(
       page(
-        'Pages of the desk (practice)',
+        'Practice landing pages',
         ACCENT,
-        html`<h1>Pages of the desk</h1>
+        html`<h1>Practice landing pages</h1>
           ${editors}`,
       ),
     );
@@ -88,7 +88,7 @@ export function buildPages(options: { trackingOrigin: () => string; stateFile: s
     const about = pageTitles[req.params.name];
     if (!about) return void res.status(404).send(page('Gone', ACCENT, html`<h1>No such page</h1>`));
     const content = contentOf(req.params.name);
-    if (content.behaves === 'error') return void res.status(500).send('The page is broken.');
+    if (content.behaves === 'error') return void res.status(500).send('The page has an error.');
     if (content.behaves === 'moved') return void res.redirect(301, '/');
     if (content.behaves === 'huge') return void res.type('html').send('<p>'.padEnd(HUGE_BYTES, 'x'));
     const text = visitorsPage(about, content);
@@ -106,9 +106,9 @@ function readEdit(body: Record<string, string>, own: string): PageContent | stri
     .filter(Boolean);
   const script = (body.script ?? '').trim();
   if (buttons.some((b) => !b.startsWith(`${own}/b/`)))
-    return `Buttons of these pages lead to ${own}/b/… only.`;
+    return `Buttons on these pages can link only to ${own}/b/….`;
   if (script !== '' && TAG.exec(script)?.[1] !== `${own}/page.js`)
-    return `The only script of these pages is that of ${own}.`;
+    return `These pages allow only the script from ${own}.`;
   return {
     buttons: buttons.slice(0, 20),
     script,
@@ -154,7 +154,7 @@ function visitorsPage(
 function editor(name: string, content: PageContent): Html {
   const about = pageTitles[name]!;
   const words: Record<Behaviour, string> = {
-    well: 'as it should',
+    well: 'normally',
     slow: 'slow: answers after 8 s',
     error: 'broken: answers 500',
     huge: 'huge: 50 MiB',
@@ -167,13 +167,13 @@ function editor(name: string, content: PageContent): Html {
     </p>
     <form method="post" action="/edit/${name}">
       <label
-        >Where its buttons lead, a line each
+        >Button links, one per line
         <textarea name="buttons" rows="2">${content.buttons.join('\n')}</textarea>
       </label>
       <label>Script in the head <input class="wide" name="script" value="${content.script}" /></label>
       <p class="row">
         <label
-          >The page behaves
+          >Page behaviour
           <select name="behaves">
             ${behaviours.map((b) => html`<option value="${b}" ${new Html(content.behaves === b ? 'selected' : '')}>${words[b]}</option>`)}
           </select></label
@@ -185,7 +185,7 @@ function editor(name: string, content: PageContent): Html {
             value="yes"
             ${new Html(content.vanished ? 'checked' : '')}
           />
-          somebody edited it, the buttons are gone</label
+          an editor removed the buttons</label
         >
         <button>Save</button>
       </p>

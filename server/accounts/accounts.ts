@@ -108,7 +108,7 @@ export async function addMember(
 ): Promise<MemberRow> {
   if (await models.Member.findOne({ where: { email: input.email } }))
     throw new Problem('name_taken', {
-      fields: [{ path: 'email', message: 'A member with this address is there already.' }],
+      fields: [{ path: 'email', message: 'A member already has this e-mail address.' }],
     });
   const id = ulid();
   const passwordHash = await hashPassword(input.password);
@@ -144,7 +144,7 @@ export async function changePassword(
   const member = await models.Member.findByPk(memberId);
   if (!member || !(await verifyPassword(input.current, member.get().passwordHash)))
     throw new Problem('invalid_input', {
-      fields: [{ path: 'current', message: 'This is not your present password.' }],
+      fields: [{ path: 'current', message: 'This is not your current password.' }],
     });
   const passwordHash = await hashPassword(input.next);
   await models.sequelize.transaction(async (transaction) => {

@@ -74,7 +74,7 @@ function serveWeb(app: Express, folder: string): void {
   if (!existsSync(index)) {
     app.use(
       (_req, res) =>
-        void res.status(503).type('text/plain').send('The web app is not built yet: npm run build.'),
+        void res.status(503).type('text/plain').send('The web app is not built. Run npm run build.'),
     );
     return;
   }

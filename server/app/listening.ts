@@ -18,11 +18,11 @@ export function listen(server: Server, host: string, port: number, variable: str
 function listenFailure(error: NodeJS.ErrnoException, host: string, port: number, variable: string): Error {
   if (error.code === 'EADDRINUSE')
     return new PortTaken(
-      `${host}:${port} is taken by another program. Stop it, or set ${variable} to a free port.`,
+      `${host}:${port} is used by another program. Stop it, or set ${variable} to a free port.`,
     );
   if (error.code === 'EACCES')
-    return new PortTaken(`This user may not listen on port ${port}. Set ${variable} to one above 1023.`);
-  if (error.code === 'EADDRNOTAVAIL') return new PortTaken(`${host} is no address of this machine.`);
+    return new PortTaken(`This user can't listen on port ${port}. Set ${variable} to one above 1023.`);
+  if (error.code === 'EADDRNOTAVAIL') return new PortTaken(`${host} is not an address of this machine.`);
   return error;
 }
 

@@ -60,7 +60,7 @@ async function isStillGood(models: Models, text: string): Promise<boolean> {
 function demoShare(): number {
   const share = Number(process.env.TRACHEON_DEMO_SHARE ?? '1');
   if (!(share > 0 && share <= 1))
-    throw new DatabaseUnreachable('TRACHEON_DEMO_SHARE is above 0, at most 1.', false);
+    throw new DatabaseUnreachable('TRACHEON_DEMO_SHARE must be above 0 and at most 1.', false);
   return share;
 }
 

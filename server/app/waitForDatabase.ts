@@ -32,7 +32,7 @@ export async function waitForDatabase(url: string, patienceMs: number): Promise<
         await sequelize.close();
         const { host, pathname } = new URL(url);
         throw new DatabaseUnreachable(
-          `The database ${pathname.slice(1)} at ${host} cannot be reached: ${why}.`,
+          `The database ${pathname.slice(1)} at ${host} can't be reached: ${why}.`,
           !isWrong,
         );
       }

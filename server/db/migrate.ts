@@ -30,7 +30,7 @@ export const migrations = [
 export class MigrationFailed extends Error {
   constructor(name: string, cause: unknown) {
     super(
-      `The database could not be brought up to date: ${name} failed (${cause instanceof Error ? cause.message : String(cause)}). Nothing of it was kept.`,
+      `The database could not be migrated: ${name} failed (${cause instanceof Error ? cause.message : String(cause)}). No change was kept.`,
     );
   }
 }

@@ -35,26 +35,28 @@ export function makeDomainChecker(secret: string, allowed: ReadonlySet<string>):
       addresses,
       certificateDays,
     });
-    if (addresses.length === 0)
-      return say('not_resolved', `The name ${url.hostname} leads to no address yet.`);
+    if (addresses.length === 0) return say('not_resolved', `${url.hostname} has no DNS address yet.`);
     const nonce = randomBytes(12).toString('hex');
     try {
       const target = readTarget(`${origin}${PROOF_PATH}?n=${nonce}`, []);
       const res = await request(target, { dispatcher: agent, signal: AbortSignal.timeout(TIMEOUT_MS) });
       const text = await res.body.text();
       if (!isProof(text, proofOf(secret, nonce)))
-        return say('another_server', `Something else answers at ${url.host} (${res.statusCode}).`);
+        return say(
+          'another_server',
+          `Another server answers at ${url.host} (${res.statusCode}). Point the domain to this server.`,
+        );
       return say(
         'ok',
         certificateDays !== null && certificateDays < 14
-          ? `Its certificate ends in ${certificateDays} days.`
+          ? `Its certificate expires in ${certificateDays} days.`
           : '',
       );
     } catch (error) {
       const { code = '', message } = error as { code?: string; message: string };
       return /CERT|ALTNAME|SELF_SIGNED|UNABLE_TO/.test(code)
-        ? say('bad_certificate', `Browsers would refuse its certificate: ${message}.`)
-        : say('no_answer', `Nothing answers at ${url.host}: ${message}.`);
+        ? say('bad_certificate', `Browsers will reject its certificate: ${message}.`)
+        : say('no_answer', `${url.host} does not respond: ${message}.`);
     }
   };
 }

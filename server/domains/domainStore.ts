@@ -82,7 +82,7 @@ async function refuse(client: PoolClient, deskId: string, id: string | null): Pr
   ]);
   if (id !== null && rows.length === 0) throw new Problem('not_found');
   throw new Problem('name_taken', {
-    fields: [{ path: 'origin', message: 'This host is a tracking domain already.' }],
+    fields: [{ path: 'origin', message: 'This host is already a tracking domain.' }],
   });
 }
 
@@ -103,7 +103,7 @@ async function replacePaths(
     if (rowCount === 0)
       fields.push({
         path: `paths.${i}.path`,
-        message: 'This path stands here twice, or its campaign is not on this desk.',
+        message: 'This path appears twice, or its campaign does not exist on this desk.',
       });
   }
   if (fields.length > 0) throw new Problem('invalid_input', { fields });

@@ -36,7 +36,7 @@ export function deskRoutes(mount: Mount, { models, pool, news, judge }: ApiDeps)
         fields: [
           {
             path: 'currency',
-            message: 'Conversions are booked already: the currency of a desk cannot change any more.',
+            message: 'This desk already has conversions, so you can’t change its currency.',
           },
         ],
       });
@@ -69,7 +69,7 @@ export function deskRoutes(mount: Mount, { models, pool, news, judge }: ApiDeps)
     const desk = await deskOf(models, deskId);
     if (base === desk.currency)
       throw new Problem('invalid_input', {
-        fields: [{ path: 'base', message: 'This is the desk’s own currency.' }],
+        fields: [{ path: 'base', message: 'This is the desk’s own currency. Enter another one.' }],
       });
     await models.Rate.upsert({ deskId, base, day, nanos: rateNanos(rate).toString() });
     const converted = await rebookUnconverted(pool, judge, deskId, base);

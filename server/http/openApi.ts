@@ -72,8 +72,8 @@ export function openApiDocument(origin: string): Json {
       title: 'Tracheon',
       version: '1',
       description:
-        'All that the screens can do. Amounts are micro-units (1 000 000 = 1.00) in decimal text; times are ISO 8601 in UTC. ' +
-        'Scripts show a token as `Authorization: Bearer …`; make one under Desk.',
+        'Everything the screens can do. Amounts are micro-units (1 000 000 = 1.00) in decimal text; times are ISO 8601 in UTC. ' +
+        'Scripts show a token as `Authorization: Bearer …`; create one under Settings.',
     },
     servers: [{ url: `${origin}/api` }],
     security: [{ token: [] }],
@@ -85,7 +85,7 @@ export function openApiDocument(origin: string): Json {
           type: 'apiKey',
           in: 'cookie',
           name: 'tracheon',
-          description: 'What signing in sets; changes need X-CSRF-Token and the desk’s own Origin as well.',
+          description: 'The cookie set at sign-in. Changes also need X-CSRF-Token and the desk’s own Origin.',
         },
       },
       schemas: {
@@ -101,8 +101,10 @@ function operation(name: string, e: Endpoint): Json {
   const parameters = [
     ...pathParametersOf(e),
     ...queryParametersOf(e),
-    ...(e.once ? [header('Idempotency-Key', 'The same key and body within 24 h get the first answer.')] : []),
-    ...(e.etag === 'takes' ? [header('If-Match', 'The ETag that was read; another one is refused.')] : []),
+    ...(e.once
+      ? [header('Idempotency-Key', 'The same key and body within 24 h return the first answer.')]
+      : []),
+    ...(e.etag === 'takes' ? [header('If-Match', 'The ETag that you read. Any other is refused.')] : []),
   ];
   return {
     operationId: name,
@@ -221,7 +223,7 @@ h1{font-size:1.6rem}h2{border-bottom:1px solid #d5d3c9;padding-bottom:.3rem;marg
 code,pre{font:13px/1.45 ui-monospace,monospace}pre{overflow:auto;background:#f1efe8;padding:.7rem;margin:.4rem 0}
 details{margin:.35rem 0}summary{cursor:pointer}summary b{font-weight:600}.quiet{color:#5b645f}
 </style></head><body><h1>The API of Tracheon</h1>
-<p>All that the screens can do. Scripts show a token: <code>Authorization: Bearer …</code>; make one under <em>Desk</em>.
+<p>Everything the screens can do. Scripts show a token: <code>Authorization: Bearer …</code>; create one under <em>Settings</em>.
 Amounts are micro-units (1 000 000 = 1.00) in decimal text. Refusals are problem documents with a stable code.
 The same as OpenAPI 3.1: <a href="openapi.json">openapi.json</a>.</p>
 ${groups.map(section).join('')}</body></html>`;

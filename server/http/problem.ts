@@ -20,7 +20,7 @@ export function parseInput<S extends z.ZodType>(schema: S, raw: unknown): z.outp
   const path = unstorable(raw, []);
   if (path !== null)
     throw new Problem('unstorable_text', {
-      fields: [{ path, message: 'Holds a character that cannot be stored.' }],
+      fields: [{ path, message: 'This text contains a character that can’t be stored.' }],
     });
   const parsed = schema.safeParse(raw);
   if (parsed.success) return parsed.data;

@@ -64,8 +64,8 @@ export function guardedAgent(
 export function readTarget(url: string, ownOrigins: readonly string[]): URL {
   const target = new URL(url);
   if (target.protocol !== 'http:' && target.protocol !== 'https:')
-    throw new Refused('only http and https are called');
-  if (ownOrigins.includes(target.origin)) throw new Refused('this leads back to our own server');
+    throw new Refused('only http and https are allowed');
+  if (ownOrigins.includes(target.origin)) throw new Refused('this address belongs to our own server');
   return target;
 }
 

@@ -93,11 +93,11 @@ function buttonLinks(text: string): ButtonLink[] {
 
 const sentences: Record<PageTrouble, (page: FetchedPage) => string> = {
   ok: () => '',
-  refused: ({ detail }) => `Not looked at: ${detail}.`,
-  no_answer: ({ detail }) => `The page does not answer: ${detail}.`,
-  too_slow: () => 'The page takes longer than 5 seconds; visitors do not wait that long.',
-  too_large: () => 'The page is larger than 2 MiB and was not read to its end.',
+  refused: ({ detail }) => `Tracheon can’t check this page: ${detail}.`,
+  no_answer: ({ detail }) => `The page does not respond: ${detail}.`,
+  too_slow: () => 'The page takes longer than 5 seconds. Visitors don’t wait that long.',
+  too_large: () => 'The page is larger than 2 MiB, so Tracheon did not read all of it.',
   error_status: ({ status }) => `The page answers with the error ${status}.`,
-  redirects_too_often: ({ finalUrl }) => `The page leads on and on, last to ${finalUrl}.`,
-  not_html: () => 'What answers there is no page (no HTML).',
+  redirects_too_often: ({ finalUrl }) => `The page redirects too often, last to ${finalUrl}.`,
+  not_html: () => 'The response is not an HTML page.',
 };

@@ -165,7 +165,7 @@ async function bringBack(
     if (error instanceof Problem && error.code === 'changed_meanwhile')
       throw new Problem('changed_meanwhile', {
         ...error.more,
-        detail: `The ${kindWord[item.kind]} ${error.more.current?.body.name ?? ''} has been changed since; nothing was undone.`,
+        detail: `The ${kindWord[item.kind]} ${error.more.current?.body.name ?? ''} was changed later, so nothing was undone.`,
       });
     throw error;
   });

@@ -129,7 +129,7 @@ export async function updateWithin(
   ).catch((error: unknown) => asTaken(error, kind));
 }
 
-/** Campaigns stop and start; every kind is archived, unless something live is made of it, and taken back. */
+/** Campaigns stop and start; every kind is archived, unless something live is made of it, and reversed. */
 export async function setState(
   models: Models,
   by: Editor,
@@ -141,7 +141,7 @@ export async function setState(
 ): Promise<PartRecord> {
   if (state === 'paused' && kind !== 'campaign')
     throw new Problem('invalid_input', {
-      fields: [{ path: 'state', message: 'Only a campaign can be stopped.' }],
+      fields: [{ path: 'state', message: 'Only a campaign can be paused.' }],
     });
   return edit(models, by, kind, id, seen, async (row, transaction) => {
     const users = state === 'archived' ? await usedBy(models, by.deskId, id, transaction) : [];

@@ -92,7 +92,7 @@ async function makeAll(
   const waiting = new Set<number>();
   for (const [i, p] of parts.entries()) {
     const key = keyOf(p.kind, p.body.name);
-    if (inFile.has(key)) refuse(rows[i]!, 'name', 'This name stands in the file twice.');
+    if (inFile.has(key)) refuse(rows[i]!, 'name', 'This name appears twice in the file.');
     else if (before.has(key) && existing === 'skip') rows[i]!.action = 'skip';
     else waiting.add(i);
     inFile.add(key);
@@ -128,7 +128,7 @@ async function makeKind(
         if (id === undefined)
           missing.push({
             path,
-            message: `There is no ${to.replace('-', ' ')} “${name}”, here or in the file.`,
+            message: `The ${to.replace('-', ' ')} “${name}” exists neither on this desk nor in the file.`,
           });
         return id ?? '';
       });

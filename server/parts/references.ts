@@ -34,7 +34,10 @@ export async function checkReferences(
       transaction,
     });
     return (
-      found?.get() ?? { path, message: `This ${wanted.replace('-', ' ')} is not on this desk, or archived.` }
+      found?.get() ?? {
+        path,
+        message: `This ${wanted.replace('-', ' ')} is archived or does not exist on this desk.`,
+      }
     );
   };
   const fields: FieldMessage[] = [];
@@ -51,7 +54,7 @@ export async function checkReferences(
     fields.push(...stops('link', link, 'visit'));
     if (offer.fallbackUrl !== '') fields.push(...stops('fallbackUrl', offer.fallbackUrl, 'visit'));
     if (offer.fallbackOfferId === id)
-      fields.push({ path: 'fallbackOfferId', message: 'An offer cannot fall back on itself.' });
+      fields.push({ path: 'fallbackOfferId', message: 'An offer can’t be its own fallback.' });
     else if (offer.fallbackOfferId !== '') await need('fallbackOfferId', 'offer', offer.fallbackOfferId);
     for (const [i, p] of offer.payouts.entries())
       if (p.eventTypeId !== '') await need(`payouts.${i}.eventTypeId`, 'event-type', p.eventTypeId);

@@ -36,37 +36,37 @@ export async function attention(
   add(
     'unrecorded_visits',
     lost,
-    `${lost} ${s(lost, 'visit was', 'visits were')} sent on but not recorded in the last ${UNRECORDED_DAYS} days: neither the database nor the disk took ${s(lost, 'it', 'them')}.`,
+    `${lost} ${s(lost, 'visit was', 'visits were')} redirected but not recorded in the last ${UNRECORDED_DAYS} days, because database and disk both failed.`,
     '/today',
   );
   add(
     'unrecorded_visits',
     lostClicks,
-    `${lostClicks} button ${s(lostClicks, 'click was', 'clicks were')} sent on but not recorded in the last ${UNRECORDED_DAYS} days: neither the database nor the disk took ${s(lostClicks, 'it', 'them')}.`,
+    `${lostClicks} button ${s(lostClicks, 'click was', 'clicks were')} redirected but not recorded in the last ${UNRECORDED_DAYS} days, because database and disk both failed.`,
     '/today',
   );
   add(
     'refused_postbacks',
     refused,
-    `${refused} ${s(refused, 'postback was', 'postbacks in were')} answered 503 in the last ${UNRECORDED_DAYS} days, since neither the database nor the disk took ${s(refused, 'it', 'them')}. Networks send such calls again; if yours does not, ask for them.`,
+    `${refused} ${s(refused, 'postback was', 'postbacks were')} answered with 503 in the last ${UNRECORDED_DAYS} days, because database and disk both failed. Most networks send them again. If yours doesn’t, ask it to.`,
     '/conversions/postbacks-in',
   );
   add(
     'quarantined_rows',
     aside,
-    `${aside} ${s(aside, 'row', 'rows')} could not be stored as they came and ${s(aside, 'is', 'are')} kept aside: see the table quarantine.`,
+    `${aside} ${s(aside, 'row', 'rows')} could not be stored. See the table quarantine.`,
     '/today',
   );
   add(
     'broken_campaign',
     broken,
-    `${broken} ${s(broken, 'campaign does', 'campaigns do')} not compile and ${s(broken, 'runs', 'run')} on the last good version.`,
+    `${broken} ${s(broken, 'campaign has', 'campaigns have')} errors and ${s(broken, 'runs', 'run')} on ${s(broken, 'its', 'their')} last valid version.`,
     '/campaigns',
   );
   add(
     'needs_repair',
     repair,
-    `${repair} ${s(repair, 'postback is', 'postbacks in are')} needs repair.`,
+    `${repair} ${s(repair, 'postback needs', 'postbacks need')} repair.`,
     '/conversions/postbacks-in?outcome=repair',
   );
   add(
@@ -79,14 +79,14 @@ export async function attention(
     add(
       'payout_differs',
       DIFFERENCES_IN_A_ROW,
-      `${d.name}: the last ${DIFFERENCES_IN_A_ROW} calls reported another payout than the fixed one of the offer.`,
+      `${d.name}: the last ${DIFFERENCES_IN_A_ROW} postbacks reported a payout different from the offer’s fixed payout.`,
       `/parts/offer?open=${d.id}`,
     );
   for (const p of await pagesWithoutClicks(pool, desk.id, nowMs))
     add(
       'page_without_clicks',
       p.visits,
-      `${p.name}: ${p.visits} visits since its last button click; usually ${p.usual}. Is the button still on the page?`,
+      `${p.name}: ${p.visits} visits since the last button click; usually ${p.usual}. Check that the button is still on the page.`,
       `/parts/landing-page?open=${p.id}`,
     );
   for (const b of barren)
@@ -173,5 +173,5 @@ async function pagesWithoutClicks(
 
 const usually = (visitsPerClick: number): string => {
   const n = Math.max(1, Math.round(visitsPerClick));
-  return n === 1 ? 'nearly everybody clicks' : `one visitor in ${n} clicks`;
+  return n === 1 ? 'nearly every visitor clicks' : `one visitor in ${n} clicks`;
 };

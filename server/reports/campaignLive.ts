@@ -173,7 +173,7 @@ async function postbacksSeen({ pool, deskId, campaignId, networkId, sinceId, unm
     ),
   ]);
   return {
-    calls: matched.rows[0]?.count ?? 0,
+    postbacks: matched.rows[0]?.count ?? 0,
     lastPostback: asCall(matched.rows[0]),
     unmatched: unmatched.rows[0]?.count ?? 0,
     lastUnmatched: asCall(lastUnmatched.rows[0]),

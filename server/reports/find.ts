@@ -61,7 +61,8 @@ async function keysIn(pool: Pool, deskId: string, text: string): Promise<Row[]> 
         what,
         id: p.id,
         title: p.name,
-        says: p.state === 'live' ? `By its key ${key}` : `By its key ${key}; it is ${p.state}`,
+        says:
+          p.state === 'live' ? `Matched by its key ${key}` : `Matched by its key ${key}; it is ${p.state}`,
       });
   }
   return rows;

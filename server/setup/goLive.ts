@@ -117,7 +117,7 @@ async function existing(
   if (!row || row.state === 'archived')
     throw new Problem('invalid_input', {
       fields: [
-        { path: 'offerId', message: 'This offer was archived meanwhile; choose another, or take it back.' },
+        { path: 'offerId', message: 'This offer has been archived. Choose another one or restore it.' },
       ],
     });
   return toRecord(row);

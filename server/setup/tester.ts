@@ -82,7 +82,7 @@ export async function sendTestVisit(
   const clickId = await visitBy(deps.pool, deskId, campaignId, url.split('?')[1] ?? '');
   if (answer.location === '' || clickId === null)
     throw new Problem('test_refused', {
-      detail: `It answered ${answer.status}: ${answer.text.slice(0, 200)}`,
+      detail: `The tracking domain answered ${answer.status}: ${answer.text.slice(0, 200)}`,
     });
   return { clickId, url, status: answer.status, location: answer.location };
 }
@@ -119,8 +119,7 @@ export async function pressTestButton(
   n: number,
 ): Promise<{ status: number; location: string }> {
   const visit = await testVisitOf(deps, deskId, id);
-  if (visit.landing_id === '')
-    throw new Problem('not_found', { detail: 'This visit went past no landing page.' });
+  if (visit.landing_id === '') throw new Problem('not_found', { detail: 'This visit had no landing page.' });
   const page = await findPart(deps.models, deskId, 'landing-page', visit.landing_id);
   const { status, location } = await deps.ask(
     withValues(buttonLink(origin, page.key, n), { [CLICK_ID_PARAMETER]: visit.id }),

@@ -139,41 +139,43 @@ test('from an empty desk to a conversion that the source is told of: at most 25 
   const link = await copied(page);
   await page.getByRole('button', { name: 'Copy postback URL' }).click();
   const postback = await copied(page);
-  await expect(step(page, 'Visit seen')).toContainText('is the link pasted at Moorhen Push');
+  await expect(step(page, 'Visit received')).toContainText('is the link pasted at Moorhen Push');
 
   const outside = await (await browser.newContext({ userAgent: VISITOR })).newPage();
   await pasteEverywhere(outside, page, link, postback);
   // A visitor of the ad network, who walks the whole way.
   await outside.goto(`${system.adNetwork}/campaigns/1`);
   await outside.getByRole('button', { name: 'Send one visit' }).click();
-  await turnsOn(page, 'Visit seen', /Visit seen: seen/);
-  await expect(step(page, 'Button seen')).toContainText('no button pressed yet: is its link on the page?');
+  await turnsOn(page, 'Visit received', /Visit received: seen/);
+  await expect(step(page, 'Button click received')).toContainText(
+    'no button pressed yet: is its link on the page?',
+  );
   await outside.locator('#sent a.onward').first().click();
   await outside.locator('#button-2').click();
-  await turnsOn(page, 'Button seen', /button 2/);
-  await expect(step(page, 'Conversion seen')).toContainText(
+  await turnsOn(page, 'Button click received', /button 2/);
+  await expect(step(page, 'Conversion received')).toContainText(
     /no call from Larkspur CPA yet: is the postback URL pasted there\? It should read http/,
   );
   await outside.getByLabel('Your name').fill('Ida');
   await outside.getByRole('button', { name: 'Order now' }).click();
   const lead = await outside.locator('#lead').innerText();
-  await turnsOn(page, 'Conversion seen', /on hold/);
-  await expect(step(page, 'Source told')).toContainText('not told of a conversion that is pending');
+  await turnsOn(page, 'Conversion received', /on hold/);
+  await expect(step(page, 'Postback to source')).toContainText('not told of a conversion that is pending');
   await outside.goto(`${system.affiliate}/`);
   await outside.locator(`tr[data-lead="${lead}"]`).getByRole('button', { name: 'approved' }).click();
-  await turnsOn(page, 'Conversion seen', /earned/);
-  await turnsOn(page, 'Source told', /answered 200/);
+  await turnsOn(page, 'Conversion received', /earned/);
+  await turnsOn(page, 'Postback to source', /answered 200/);
   await outside.goto(`${system.adNetwork}/`);
   await expect(outside.locator('#postbacks')).toContainText(/uid=mh/);
   // What really travelled, with the raw requests.
-  await step(page, 'Source told').getByRole('button', { name: 'ID trail and raw request' }).click();
+  await step(page, 'Postback to source').getByRole('button', { name: 'ID trail and raw request' }).click();
   const travelled = sheet(page).getByRole('region', { name: 'ID trail' });
   await expect(travelled.getByRole('listitem').filter({ hasText: 'Moorhen Push is told' })).toContainText(
     /uid mh/,
   );
   await travelled
     .getByRole('listitem')
-    .filter({ hasText: 'Larkspur CPA calls back' })
+    .filter({ hasText: 'Larkspur CPA sends the postback' })
     .getByText('Raw request')
     .click();
   await expect(travelled.getByText(/^click_id=01/)).toBeVisible();
@@ -240,10 +242,10 @@ test('with source and network done: from the pasted link to the copied tracking 
   await expect(page.getByRole('region', { name: 'Step 2: Source' })).toContainText('Moorhen Push');
   await page.getByRole('button', { name: /Go live/ }).click();
   await page.getByRole('button', { name: /^Send test visit/ }).click();
-  await turnsOn(page, 'Visit seen', /test/);
+  await turnsOn(page, 'Visit received', /test/);
   await page.getByLabel('Also send the postback to the source').check();
   await page.getByRole('button', { name: 'Send test conversion' }).click();
-  await turnsOn(page, 'Source told', /answered 200/);
+  await turnsOn(page, 'Postback to source', /answered 200/);
   await page.keyboard.press('r');
   await expect(sheet(page).getByRole('region', { name: 'ID trail' })).toContainText('Moorhen Push is told');
   expect(errors).toEqual([]);
@@ -309,13 +311,13 @@ test('a direct link on a search engine, by keyboard alone: fixed payout, cost by
   await expect(page.getByRole('button', { name: /Copy tracking link/ })).toBeVisible();
   await tabTo(page, page.getByRole('button', { name: /^Send test visit/ }));
   await page.keyboard.press('Enter');
-  await turnsOn(page, 'Visit seen', /test.*DK · phone/);
+  await turnsOn(page, 'Visit received', /test.*DK · phone/);
   await tabTo(page, page.getByLabel('Also send the postback to the source'));
   await page.keyboard.press('Space');
   await tabTo(page, page.getByRole('button', { name: 'Send test conversion' }), 'Shift+Tab');
   await page.keyboard.press('Enter');
-  await turnsOn(page, 'Conversion seen', /test.*earned/);
-  await turnsOn(page, 'Source told', /answered 200/);
+  await turnsOn(page, 'Conversion received', /test.*earned/);
+  await turnsOn(page, 'Postback to source', /answered 200/);
   await expect(page.getByRole('region', { name: 'Live checklist' }).locator('li')).toHaveCount(3);
   // What the engine adds by its tracking template is leave out of the final URL.
   await tabTo(page, page.getByText('Other forms of it', { exact: false }));
@@ -407,7 +409,7 @@ test('what cannot be an offer link is said; a part archived meanwhile, and a ser
   await expect(page.getByText(/This text has 100 KiB and holds no link/)).toBeVisible();
   await expect(link).toHaveValue('');
   await paste('terrariums');
-  await expect(page.getByText('A whole address is needed, from https:// on.').first()).toBeVisible();
+  await expect(page.getByText('Enter a full URL that starts with https://.').first()).toBeVisible();
   const [campaign] = await ask<{ key: string; body: { name: string } }[]>(page, 'GET', '/parts/campaign');
   await paste(`${system.tracking}/v/${campaign!.key}?clk=[click]`);
   await expect(page.getByText(/This is already the tracking link of/)).toContainText(campaign!.body.name);
@@ -519,7 +521,7 @@ test('many at once: duplicated for countries and sources, an offer swapped every
   await page.getByLabel('Choose PT · Kites · Moorhen Push').check();
   await page.getByRole('button', { name: 'Rename by rule …' }).click();
   await sheet(page).getByLabel('Rule').fill('{source} / {product');
-  await expect(sheet(page).getByText('A brace is not closed.')).toBeVisible();
+  await expect(sheet(page).getByText('Close the brace with }.')).toBeVisible();
   await sheet(page).getByLabel('Rule').fill('{source} / {product}');
   await expect(
     sheet(page).getByRole('row', { name: /PT · Kites · Moorhen Push Moorhen Push \/ Kites/ }),
@@ -583,7 +585,7 @@ test('the palette finds a visit by any of its IDs, a campaign by its link, and c
   await expectNoSidewaysScroll(page, 'a campaign with its checklist at 390');
   await expectAccessible(page, 'a campaign with its checklist at 390');
   await list.getByRole('button', { name: /^Send test visit/ }).click();
-  await turnsOn(page, 'Visit seen', /test/);
+  await turnsOn(page, 'Visit received', /test/);
   await page.goto(`${system.desk}/set-up`);
   await expectNoSidewaysScroll(page, 'the setup sheet at 390');
   expect(errors).toEqual([]);

@@ -30,7 +30,7 @@ test('the same record in two tabs: the second sees both versions, and nothing is
   await sheet(page).getByLabel('may repeat for one visit').check();
   await sheet(page).getByRole('button', { name: 'Save' }).click();
   const both = sheet(page).getByRole('alert', { name: 'Both versions' });
-  await expect(both).toContainText('Somebody else has saved this record');
+  await expect(both).toContainText('Another member saved this record');
   await expect(both.getByRole('row', { name: /word/ })).toContainText('purchase');
   await expect(both.getByRole('row', { name: /repeats/ })).toContainText('yes');
   await expectAccessible(page, 'conflict');
@@ -126,7 +126,7 @@ test('amounts and links that cannot be right are said beside their field, and no
   await form.getByRole('button', { name: 'Write {click_id}' }).click();
   await expect(link).toHaveValue('https://o.example/?a={click_id}');
   await form.getByRole('button', { name: 'Create offer' }).click();
-  await expect(form.getByText('Give it a name.')).toBeVisible();
+  await expect(form.getByText('Enter a name.')).toBeVisible();
   await expect(form.getByText('Choose the network.')).toBeVisible();
   expect(errors).toEqual([]);
 });

@@ -85,11 +85,11 @@ async function makeSource(page: Page): Promise<void> {
     .getByLabel('Postback URL of the source')
     .fill(`${system.adNetwork}/postback?uid={click}&sum={payout}`);
   // A token that does not exist is said where it stands, before saving.
-  await expect(form.getByText(/\{click\} is no token of ours/)).toBeVisible();
+  await expect(form.getByText(/\{click\} isn’t one of our tokens/)).toBeVisible();
   await form
     .getByLabel('Postback URL of the source')
     .fill(`${system.adNetwork}/postback?uid={source_click_id}&sum={payout}&st={status}`);
-  await expect(form.getByText(/is no token of ours/)).toBeHidden();
+  await expect(form.getByText(/isn’t one of our tokens/)).toBeHidden();
   await expectAccessible(page, 'source form');
   await form.getByRole('button', { name: 'Create source' }).click();
   await expect(sheet(page)).toBeHidden();
@@ -139,7 +139,7 @@ async function makeCampaign(page: Page): Promise<string> {
   return link;
 }
 
-test('from an empty desk to a conversion that is paid, told to the source, and taken back', async ({
+test('from an empty desk to a conversion that is paid, told to the source, and reversed', async ({
   page,
   context,
 }) => {
@@ -222,7 +222,7 @@ test('from an empty desk to a conversion that is paid, told to the source, and t
   // Taken back: the money goes, the conversion stays, nothing is counted twice.
   await outside.goto(`${system.affiliate}/`);
   await row.getByRole('button', { name: 'call again' }).click();
-  await row.getByRole('button', { name: 'taken back' }).click();
+  await row.getByRole('button', { name: 'reversed' }).click();
   await expect(conversions.getByText('reversed')).toBeVisible({ timeout: 4000 });
   await expect(figure('Earned')).toHaveText('0.00');
   await expect(figure('Conversions')).toHaveText('0');

@@ -366,7 +366,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   }
   // A space beside a placeholder would spoil it: said, and not saved.
   await custom.getByLabel('Macro for Payout', { exact: true }).fill('%total% x');
-  await expect(custom.getByText('A macro has no spaces, & or ? in it.')).toBeVisible();
+  await expect(custom.getByText('A macro can’t contain spaces, & or ?.')).toBeVisible();
   await custom.getByLabel('Macro for Payout', { exact: true }).fill('%total%');
   await custom.getByRole('button', { name: 'Extra', exact: true }).click();
   await custom.getByLabel('Name of extra 1').fill('brand');

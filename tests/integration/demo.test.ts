@@ -7,7 +7,7 @@ import { openOwnServer, type OwnDesk } from './ownServer.ts';
 /** A part of it: a running server looks at everything while it is made, which doubles the work. */
 const SHARE = 0.2;
 let desk: OwnDesk;
-let loaded: { visits: number; calls: number };
+let loaded: { visits: number; postbacks: number };
 beforeAll(async () => {
   desk = await openOwnServer();
   // The demo desk is made before a server runs; the one of this test must not send its calls meanwhile.

@@ -136,7 +136,7 @@ describe('a test conversion', () => {
     expect([total.conversions, total.earnedMicros]).toEqual([0, '0']);
   });
 
-  it('tells the source only when that is ticked', async () => {
+  it('sends the postback only when that is ticked', async () => {
     const silent = (await testVisit()).body.clickId;
     const spoken = (await testVisit()).body.clickId;
     await fire(silent, { payoutMicros: '1000000', status: 'approved' });
@@ -178,7 +178,7 @@ describe('a campaign through a page', () => {
     expect(await live(id)).toMatchObject({ buttons: [{ n: 2, visits: 1 }], toOffer: 1, lastClick: { n: 2 } });
     await desk.say(through.network.key, `click_id=${clickId}&payout=4&currency=EUR&status=wait`);
     expect(await live(id)).toMatchObject({
-      calls: 1,
+      postbacks: 1,
       conversions: 1,
       lastConversion: { status: 'pending', isTest: true, isReported: false },
       lastPostback: { clickId },

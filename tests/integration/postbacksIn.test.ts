@@ -24,7 +24,7 @@ describe('a call that can be booked', () => {
     expect(await say(`${call}&status=wait`)).toEqual({
       status: 200,
       outcome: 'accepted',
-      reason: 'Booked as a new conversion.',
+      reason: 'New conversion.',
     });
     expect(await say(`${call}&status=ok`)).toMatchObject({
       outcome: 'updated',

@@ -40,7 +40,7 @@ const book = (c: Chain, id: string, query: string) => desk.say(c.network.key, `c
 const hurry = (c: Chain) =>
   desk.pool.query('UPDATE outbox SET next_try_at = now() WHERE campaign_id = $1', [c.campaign.id]);
 
-it('tells the source its own click ID and the payout, once, and logs the attempt', async () => {
+it('sends the postback its own click ID and the payout, once, and logs the attempt', async () => {
   const c = await told(
     `${origin}/postback?uid={source_click_id}&sum={payout}&cur={payout_currency}&site={sub_site}&txn={transaction}`,
   );

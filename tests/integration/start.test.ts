@@ -102,7 +102,7 @@ describe('what is in the way is said in a sentence, without a stack', () => {
     await new Promise<void>((resolve) => taken.listen(port, '127.0.0.1', resolve));
     const said = await refused(start({ TRACHEON_DESK_PORT: String(port) }));
     expect(said).toContain(
-      `127.0.0.1:${port} is taken by another program. Stop it, or set TRACHEON_DESK_PORT to a free port.`,
+      `127.0.0.1:${port} is used by another program. Stop it, or set TRACHEON_DESK_PORT to a free port.`,
     );
     taken.close();
   }, 60_000);
@@ -111,7 +111,7 @@ describe('what is in the way is said in a sentence, without a stack', () => {
       'TRACHEON_DESK_PORT is no port number.',
     );
     expect(await refused(start({ TRACHEON_TRACKING_HOST: '203.0.113.7' }))).toMatch(
-      /Nothing can listen on 203\.0\.113\.7/,
+      /Tracheon can't listen on 203\.0\.113\.7/,
     );
   }, 60_000);
   it('a desk on the same host as the tracking links', async () => {

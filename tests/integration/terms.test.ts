@@ -220,7 +220,7 @@ describe('an offer', () => {
     const put = (more: object) =>
       desk.owner.put<Problem>(`/parts/offer/${chain.offer.id}`, { version: 1, body: { ...body, ...more } });
     expect((await put({ fallbackOfferId: chain.offer.id })).body.fields).toEqual([
-      { path: 'fallbackOfferId', message: 'An offer cannot fall back on itself.' },
+      { path: 'fallbackOfferId', message: 'An offer can’t be its own fallback.' },
     ]);
     expect((await put({ startsOn: '2026-05-02', endsOn: '2026-05-01' })).body.fields![0]!.path).toBe(
       'endsOn',

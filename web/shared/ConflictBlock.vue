@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Somebody else has saved this record meanwhile: both versions, field by field, and the two ways on. */
+/** Another member saved this record meanwhile: both versions, field by field, and the two ways on. */
 import ListTable from '../ui/ListTable.vue';
 import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';

@@ -21,7 +21,7 @@ describe('a form', () => {
     const form = open();
     expect(form.error('name')).toBeUndefined();
     expect(await form.save(() => Promise.reject(new Error('must not be sent')))).toBe(false);
-    expect(form.error('name')).toBe('Give it a name.');
+    expect(form.error('name')).toBe('Enter a name.');
     expect(form.failure.value).toContain('Not saved');
   });
   it('checks while typing', async () => {

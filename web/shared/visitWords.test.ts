@@ -9,10 +9,12 @@ it('says unique or returning of people only', () => {
   expect(visitMarks(visit({ isUnique: true }))).toBe('unique');
   expect(visitMarks(visit({}))).toBe('returning');
   expect(visitMarks(visit({ isBot: true, isUnique: true }))).toBe('bot');
-  expect(visitMarks(visit({ isRepeat: true, notes: ['unsubstituted:site'] }))).toBe('repeat, macro unfilled');
+  expect(visitMarks(visit({ isRepeat: true, notes: ['unsubstituted:site'] }))).toBe(
+    'repeat, macro not filled',
+  );
 });
 
 it('puts notes into words, and leaves unknown ones as they are', () => {
-  expect(visitNote('unsubstituted:site')).toBe('the macro of “site” came unfilled');
+  expect(visitNote('unsubstituted:site')).toBe('the macro of “site” arrived unfilled');
   expect(visitNote('something_new')).toBe('something_new');
 });

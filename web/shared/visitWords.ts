@@ -4,7 +4,7 @@ import type { VisitRow } from '@tracheon/core/contract';
 export function visitMarks(v: VisitRow): string {
   const unfilled = v.notes.some((n) => n.startsWith('unsubstituted'));
   const known = !v.isBot && !v.isRepeat ? (v.isUnique ? 'unique' : 'returning') : '';
-  return [v.isBot && 'bot', v.isRepeat && 'repeat', v.isTest && 'test', known, unfilled && 'macro unfilled']
+  return [v.isBot && 'bot', v.isRepeat && 'repeat', v.isTest && 'test', known, unfilled && 'macro not filled']
     .filter(Boolean)
     .join(', ');
 }
@@ -14,14 +14,14 @@ export function visitNote(note: string): string {
   const [what, name = ''] = note.split(':');
   const words: Record<string, string> = {
     repeated: `“${name}” appeared more than once; Tracheon used the first value`,
-    unsubstituted: `the macro of “${name}” came unfilled`,
-    cut: `“${name}” was cut at 512 bytes`,
+    unsubstituted: `the macro of “${name}” arrived unfilled`,
+    cut: `“${name}” was longer than 512 bytes and was cut`,
     replaced_characters: 'Tracheon replaced characters that it cannot store',
-    too_many_parameters: 'more parameters came than are read',
-    no_cost: 'no cost was told',
-    unreadable_cost: 'the cost could not be read with certainty',
-    erased: 'what could point to a person was erased',
-    bot_cleared: 'the bot mark was cleared, since it converted',
+    too_many_parameters: 'the link had more parameters than Tracheon reads',
+    no_cost: 'the visit had no cost',
+    unreadable_cost: 'Tracheon could not read the cost',
+    erased: 'personal data was erased',
+    bot_cleared: 'no longer marked as bot because it converted',
   };
   return words[what!] ?? note;
 }

@@ -18,8 +18,8 @@ async function copy(): Promise<void> {
   } catch {
     toast.add({
       severity: 'error',
-      summary: 'The browser did not allow copying',
-      detail: 'Mark the text and copy it by hand.',
+      summary: 'Your browser blocked copying',
+      detail: 'Select the text and copy it manually.',
       life: 6000,
     });
   }

@@ -26,7 +26,7 @@ const cells = computed(() => [
   {
     label: 'ROI',
     value: percent(f.value.roi, 1, true),
-    note: 'on what was spent',
+    note: 'of cost',
     tone: f.value.roi === null ? '' : sign(f.value.profitMicros),
   },
   { label: 'Spent', value: money(f.value.spentMicros), note: `bots ${money(f.value.botCostMicros)}` },
@@ -35,7 +35,7 @@ const cells = computed(() => [
   {
     label: 'On hold',
     value: f.value.onHoldMicros === '0' ? '–' : `◌ ${money(f.value.onHoldMicros)}`,
-    note: f.value.approval === null ? 'nothing decided' : `${percent(f.value.approval, 0)} approved`,
+    note: f.value.approval === null ? 'nothing decided yet' : `${percent(f.value.approval, 0)} approved`,
     tone: f.value.onHoldMicros === '0' ? '' : 'hold',
   },
   { label: 'Visits', value: count(f.value.visits), note: `${count(f.value.unique)} unique` },
@@ -66,7 +66,7 @@ const cells = computed(() => [
       </div>
     </dl>
     <p v-if="unconverted" class="quiet">
-      Not in these figures for lack of a rate: {{ unconverted }}.
+      Not included because an exchange rate is missing: {{ unconverted }}.
       <RouterLink to="/desk">Enter a rate</RouterLink>
     </p>
   </section>

@@ -109,7 +109,7 @@ async function copy({ words, copies = '' }: Choice): Promise<void> {
     () =>
       toast.add({
         severity: 'error',
-        summary: 'The browser did not allow copying',
+        summary: 'Your browser blocked copying',
         detail: copies,
         life: 9000,
       }),

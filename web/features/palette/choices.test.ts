@@ -42,7 +42,7 @@ it('goes to a campaign, copies its link, tests it, shows its visits', () => {
       note: 'copy',
       copies: 'https://go.kits.example/v/kc?clk=[click]',
     },
-    { words: 'Test BE · Stargazing live', note: 'checklist', to: '/campaigns/c?test=1' },
+    { words: 'Test BE · Stargazing', note: 'checklist', to: '/campaigns/c?test=1' },
     { words: 'Set up a campaign like BE · Stargazing', note: 'create', to: '/set-up?from=c' },
     { words: 'Visits of BE · Stargazing', note: 'list', to: '/campaigns/c/visits' },
   ]);
@@ -52,10 +52,10 @@ it('goes to a campaign, copies its link, tests it, shows its visits', () => {
 });
 
 it('offers what begins with the text first, nothing archived, and nothing to make to a viewer', () => {
-  expect(matching(choices(), 'c', 3).map((c) => c.words)).toEqual([
-    'Campaigns',
+  expect(matching(choices(), 'post', 3).map((c) => c.words)).toEqual([
     'Postbacks in',
     'Postbacks out',
+    'Copy the postback URL of Larkspur CPA',
   ]);
   expect(matching(choices(), 'archived one', 9)).toEqual([]);
   expect(choices(false).some((c) => c.note === 'create')).toBe(false);

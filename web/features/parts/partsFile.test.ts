@@ -24,6 +24,6 @@ it('marks what a spreadsheet would run', () => expect(toCsv(file)).toContain(`'=
 it('takes JSON as it stands', () => expect(readPartsFile(`  ${JSON.stringify(file)}`)).toEqual(file));
 it.each([
   ['{"a":', 'The file is not valid JSON.'],
-  ['name;kind\nx;y', 'This is no file of records'],
+  ['name;kind\nx;y', 'does not contain exported records'],
   ['kind,name,tags,notes,rest\nsource,A,,,{bad', 'Line 2'],
 ])('says what is wrong with %j', (text, sentence) => expect(() => readPartsFile(text)).toThrow(sentence));

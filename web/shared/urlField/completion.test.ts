@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { completionAt, ourTokens, putIn, theirMacros } from './completion.ts';
 
-const ours = ourTokens('visit', { site: 'sub-ID, told by Moorhen Push' });
+const ours = ourTokens('visit', { site: 'sub-ID from Moorhen Push' });
 const options = (text: string, all = ours, caret = text.length): string[] =>
   (completionAt(text, caret, all)?.options ?? []).map((o) => o.text);
 

@@ -13,7 +13,7 @@ export function useDeskTokens(place: TokenPlace): ComputedRef<Candidate[]> {
         if (p.role === 'sub' && p.sub !== '')
           tellers.set(p.sub, [...new Set([...(tellers.get(p.sub) ?? []), source.body.name])]);
     const subs = Object.fromEntries(
-      [...tellers].map(([name, sources]) => [name, `sub-ID, told by ${sources.join(', ')}`]),
+      [...tellers].map(([name, sources]) => [name, `sub-ID from ${sources.join(', ')}`]),
     );
     return ourTokens(place, subs);
   });
