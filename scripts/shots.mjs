@@ -43,7 +43,7 @@ const views = {
     },
   },
   'one-visit': {
-    path: '/conversions/conversions',
+    path: '/conversions/all',
     act: async (page) => {
       await page
         .getByRole('button', { name: /^Trail of/ })
@@ -70,7 +70,7 @@ const views = {
   events: { path: '/parts/event-type' },
   'postbacks-in': { path: '/conversions/postbacks-in' },
   'one-postback-in': { path: '/conversions/postbacks-in?outcome=repair', act: openPart },
-  booked: { path: '/conversions/conversions' },
+  booked: { path: '/conversions/all' },
   'postbacks-out': { path: '/conversions/postbacks-out' },
   'link-reader': {
     path: '/try/link-reader',

@@ -1,7 +1,7 @@
 /** What a member does on every screen: signing in, filling a field by its label, and watching for errors in the console. */
 import { AxeBuilder } from './axe.ts';
-import { expect, type Page } from '@playwright/test';
-import type { WholeSystem } from './wholeSystem.ts';
+import { expect, type Locator, type Page } from '@playwright/test';
+import type { BrowserDesk } from './desks.ts';
 
 /** Errors that the browser itself logs for answers that a test provokes on purpose. */
 export function watchConsole(page: Page, expected: RegExp[] = []): string[] {
@@ -14,7 +14,15 @@ export function watchConsole(page: Page, expected: RegExp[] = []): string[] {
   return errors;
 }
 
-export async function signIn(page: Page, system: WholeSystem): Promise<void> {
+/** With the session that the file has already. */
+export async function signIn(page: Page, system: BrowserDesk): Promise<void> {
+  await page.context().addCookies([{ ...system.cookie, url: system.desk }]);
+  await page.goto(`${system.desk}/today`);
+  await expect(page.getByRole('heading', { name: 'Today', level: 1 })).toBeVisible();
+}
+
+/** By the form, as a person does. */
+export async function signInByForm(page: Page, system: BrowserDesk): Promise<void> {
   await page.goto(`${system.desk}/sign-in`);
   await page.getByLabel('E-mail address').fill(system.email);
   await page.getByLabel('Password').fill(system.password);
@@ -35,4 +43,46 @@ export async function expectNoSidewaysScroll(page: Page, what: string): Promise<
     document.documentElement.clientWidth,
   ]);
   expect(wide, what).toBeLessThanOrEqual(view!);
+}
+
+/** Chooses in a list of choices by what it says. */
+export async function choose(field: Locator, label: string | RegExp): Promise<void> {
+  const page = field.page();
+  await field.click();
+  const list = page.locator('.p-select-overlay');
+  await list
+    .getByRole('option', { name: label, exact: typeof label === 'string' })
+    .first()
+    .click();
+  await expect(list).toHaveCount(0);
+}
+
+/** A campaign of parts that are there, made over the API as a script would; then its page is open. */
+export async function makeCampaign(
+  page: Page,
+  system: BrowserDesk,
+  wanted: { source: string; offer: string; page?: string } & Record<string, unknown>,
+): Promise<void> {
+  await page.goto(`${system.desk}/campaigns`);
+  const id = await page.evaluate(async ({ source, offer, page: landing, ...more }) => {
+    type Part = { id: string; kind: string; body: { name: string } };
+    const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
+    const parts = (await (await fetch('/api/parts')).json()) as Part[];
+    const named = (kind: string, name: unknown): string =>
+      parts.find((p) => p.kind === kind && p.body.name === name)?.id ?? '';
+    const res = await fetch('/api/parts/campaign', {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken },
+      body: JSON.stringify({
+        sourceId: named('source', source),
+        offerId: named('offer', offer),
+        landingPageId: landing ? named('landing-page', landing) : '',
+        ...more,
+      }),
+    });
+    const made = (await res.json()) as Part;
+    if (!res.ok) throw new Error(JSON.stringify(made));
+    return made.id;
+  }, wanted);
+  await page.goto(`${system.desk}/campaigns/${id}`);
 }

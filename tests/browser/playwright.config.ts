@@ -3,6 +3,7 @@ import { chromiumArguments } from '../../scripts/chromium.mjs';
 
 export default defineConfig({
   testDir: '.',
+  globalSetup: './systems.ts',
   outputDir: '../../test-results',
   timeout: 120_000,
   expect: { timeout: 10_000 },

@@ -2,13 +2,15 @@
  * Set-up as a buyer lives it: a landing page with two buttons, templates, links of others taken apart and put right,
  * the link in the forms that platforms want. Against the practice partners and the desk's practice pages.
  */
+import { readFileSync } from 'node:fs';
 import { expect, test, type Locator, type Page } from '@playwright/test';
-import { expectAccessible, signIn, watchConsole } from './people.ts';
-import { startWholeSystem, type WholeSystem } from './wholeSystem.ts';
+import { choose, expectAccessible, signIn, watchConsole, makeCampaign } from './people.ts';
+import { emptyDesk, type BrowserDesk } from './desks.ts';
 
-let system: WholeSystem;
-test.beforeAll(async () => (system = await startWholeSystem({ demo: false })));
-test.afterAll(() => system.stop());
+let system: BrowserDesk;
+test.beforeAll(async () => {
+  system = await emptyDesk();
+});
 // Each goes on with what the one before set up.
 test.describe.configure({ mode: 'serial' });
 
@@ -25,7 +27,7 @@ async function fromTemplate(page: Page, kind: 'source' | 'network', title: strin
   await page.goto(`${system.desk}/parts/${kind}`);
   await page.getByRole('button', { name: 'New from template' }).click();
   await sheet(page).getByRole('button', { name: title, exact: true }).click();
-  await expect(sheet(page).getByText(/will read/)).toBeVisible();
+  await expect(sheet(page).getByText(/^(Tracking link|Postback URL)$/)).toBeVisible();
   await sheet(page).getByRole('button', { name: 'Use template' }).click();
   await expect(sheet(page).getByLabel('Name', { exact: true })).toHaveValue(title);
   return sheet(page);
@@ -44,7 +46,7 @@ test('a source and a network from templates in two steps; a taken name is said w
   // Its title is the network's name once it is made.
   await expect(page.getByRole('dialog', { name: 'Larkspur CPA' })).toBeVisible();
   // One for each status, each with its value fixed.
-  await network.getByLabel('One URL or several').selectOption('status');
+  await choose(network.getByLabel('One URL or several'), 'one for each status');
   await network.getByRole('button', { name: 'Copy', exact: true }).nth(1).click();
   expect(await copied(page)).toMatch(/status=approved&/);
   await expect(network.getByText('nothing received in the last 30 days').first()).toBeVisible();
@@ -75,14 +77,14 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
   const context = await browser.newContext({ userAgent: VISITOR });
   const offer = await create(page, 'offer', /New offer/);
   await offer.getByLabel('Name', { exact: true }).fill('Fernway terrarium box');
-  await offer.getByLabel('Network').selectOption({ label: 'Larkspur CPA' });
+  await choose(offer.getByLabel('Network'), 'Larkspur CPA');
   // A placeholder was pasted along: it is found, and our token put there.
   await offer
     .getByLabel('Link', { exact: true })
     .fill(`${system.affiliate}/o/4471?pub=902&aff_ref=YOUR_ID_HERE`);
-  await expect(offer.getByText(/stands for a value that is to be put in/)).toBeVisible();
+  await expect(offer.getByText(/is a sample value/)).toBeVisible();
   await offer.getByRole('button', { name: 'Write aff_ref={click_id}' }).click();
-  await expect(offer.getByLabel('Link', { exact: true })).toHaveValue(
+  await expect(offer.getByLabel('Link', { exact: true })).toHaveText(
     `${system.affiliate}/o/4471?pub=902&aff_ref={click_id}`,
   );
   await offer.getByRole('button', { name: 'Create offer' }).click();
@@ -94,7 +96,7 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
   await landing.getByLabel('Buttons').fill('2');
   await landing.getByRole('button', { name: 'Create landing page' }).click();
   const onPage = landing.getByRole('region', { name: 'Page code' });
-  await onPage.getByRole('button', { name: 'Check the page' }).click();
+  await onPage.getByRole('button', { name: 'Check page' }).click();
   await expect(onPage.getByText('The link of button 2 is not on the page.')).toBeVisible();
 
   // Put in place, as the sheet says, and checked again.
@@ -106,26 +108,21 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
   const outside = await context.newPage();
   await outside.goto(`${system.pages}/`);
   const editor = outside.locator('form[action="/edit/terrarium"]');
-  await editor.getByLabel(/Where its buttons lead/).fill(`${links[0]}\n${links[1]}`);
+  await editor.getByLabel(/Button links/).fill(`${links[0]}\n${links[1]}`);
   await editor.getByLabel('Script in the head').fill(links[2]!);
   await editor.getByRole('button', { name: 'Save' }).click();
-  await onPage.getByRole('button', { name: 'Check the page' }).click();
-  await expect(onPage.getByText('In place')).toBeVisible();
+  await onPage.getByRole('button', { name: 'Check page' }).click();
+  await expect(onPage.getByText('Page is correct')).toBeVisible();
   await expectAccessible(page, 'landing page');
   await page.keyboard.press('Escape');
 
-  await page.goto(`${system.desk}/campaigns`);
-  await page
-    .getByRole('button', { name: /New campaign/ })
-    .first()
-    .click();
-  const campaign = sheet(page);
-  await campaign.getByLabel('Source', { exact: true }).selectOption({ label: 'Lapwing Pops' });
-  await campaign.getByLabel('Landing page').selectOption({ label: 'Terrarium story' });
-  await campaign.getByLabel('Offer', { exact: true }).selectOption({ label: 'Fernway terrarium box' });
-  await campaign.getByLabel('Name', { exact: true }).fill('NL · Terrarium · Lapwing');
-  await campaign.getByLabel('from the tracking link').check();
-  await campaign.getByRole('button', { name: 'Create campaign' }).click();
+  await makeCampaign(page, system, {
+    name: 'NL · Terrarium · Lapwing',
+    source: 'Lapwing Pops',
+    page: 'Terrarium story',
+    offer: 'Fernway terrarium box',
+    costModel: 'link',
+  });
   await expect(page.getByText('Visitors of Lapwing Pops, by Terrarium story')).toBeVisible();
   await page.keyboard.press('c');
   const link = await copied(page);
@@ -169,7 +166,7 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
   // The visit says which button it was, and how it was matched.
   await page.getByRole('region', { name: 'Latest visits', exact: true }).getByText('lp-1').click();
   await expect(sheet(page).getByText(/button 2, to Fernway terrarium box/)).toBeVisible();
-  await expect(sheet(page).getByText('matched by the link')).toBeVisible();
+  await expect(sheet(page).getByText('matched by the link').first()).toBeVisible();
   await context.close();
   expect(errors).toEqual([]);
 });
@@ -193,15 +190,14 @@ test('a search engine with two fields: what a place adds by itself is left off, 
   const source = await fromTemplate(page, 'source', 'Quayside Search');
   await source.getByRole('button', { name: 'Create source' }).click();
   await expect(sheet(page)).toBeHidden();
-  await page.goto(`${system.desk}/campaigns?new=1`);
-  const campaign = sheet(page);
-  await campaign.getByLabel('Source', { exact: true }).selectOption({ label: 'Quayside Search' });
-  await campaign.getByLabel('Ad format').selectOption('shopping');
-  await campaign.getByLabel('Offer', { exact: true }).selectOption({ label: 'Fernway terrarium box' });
-  await campaign.getByLabel('Name', { exact: true }).fill('PT · search');
-  await campaign.getByRole('button', { name: 'Create campaign' }).click();
+  await makeCampaign(page, system, {
+    name: 'PT · search',
+    source: 'Quayside Search',
+    offer: 'Fernway terrarium box',
+    adFormat: 'shopping',
+  });
   const links = page.getByRole('region', { name: 'Tracking link' });
-  await links.getByText('Other forms of it').click();
+  await links.getByText('Other link forms').click();
   const copy = async (form: string): Promise<string> => {
     await links.getByRole('row', { name: form }).getByRole('button', { name: 'Copy' }).click();
     return copied(page);
@@ -213,8 +209,8 @@ test('a search engine with two fields: what a place adds by itself is left off, 
     .getByLabel(/Paste the link as Quayside Search shows it/)
     .fill(`${address}?qid=%7Bclickid%7D&kw={keyword}&mt={match}&ad=7`);
   await expect(links.getByText(/The macro of “qid” was encoded/)).toBeVisible();
-  await expect(links.getByText(/“ad” carries 7 there/)).toBeVisible();
-  await expect(links.getByText(/“dev” is missing there/)).toBeVisible();
+  await expect(links.getByText(/“ad” is 7 instead/)).toBeVisible();
+  await expect(links.getByText(/“dev” is missing/)).toBeVisible();
 
   // Ticked off; then the source changes, and the link is asked for again.
   await links.getByRole('button', { name: 'Mark as pasted' }).click();
@@ -225,7 +221,7 @@ test('a search engine with two fields: what a place adds by itself is left off, 
   await sheet(page).getByRole('button', { name: 'Save' }).click();
   await expect(sheet(page)).toBeHidden();
   await page.goto(`${system.desk}/today`);
-  await expect(page.getByText('PT · search: its source’s parameters have changed')).toBeVisible();
+  await expect(page.getByText('PT · search: the source’s parameters changed')).toBeVisible();
   expect(errors).toEqual([]);
 });
 
@@ -250,9 +246,7 @@ test('a long link is read, values are taken out of it into an offer; a link of 8
   await page.getByRole('button', { name: 'New offer with this link' }).click();
   const offer = sheet(page);
   const field = offer.getByLabel('Link', { exact: true });
-  await expect(field).toHaveValue(
-    'https://go.larkspur.example/o/9?pub=902&kw1=rye%20starter&kw2=oat%20bread',
-  );
+  await expect(field).toHaveText('https://go.larkspur.example/o/9?pub=902&kw1=rye%20starter&kw2=oat%20bread');
 
   // Edited in its parts, with one undo over both.
   await offer.getByRole('button', { name: 'Show parameters' }).click();
@@ -260,32 +254,34 @@ test('a long link is read, values are taken out of it into an offer; a link of 8
   await value.fill('');
   await value.pressSequentially('{sit');
   await expect(
-    offer.getByRole('option', { name: /\{sub_site\}|\{visit_time\}|\{sub_/ }).first(),
+    page.getByRole('option', { name: /\{sub_site\}|\{visit_time\}|\{sub_/ }).first(),
   ).toBeVisible();
   await value.press('Escape');
   await value.fill('{sub_zone}');
-  await expect(field).toHaveValue(/kw2=\{sub_zone\}$/);
+  await expect(field).toHaveText(/kw2=\{sub_zone\}$/);
   await field.press('Control+z');
-  await expect(field).not.toHaveValue(/\{sub_zone\}/);
+  await expect(field).not.toHaveText(/\{sub_zone\}/);
 
   await field.fill(
     `https://go.larkspur.example/o/9?aff_ref={click_id}&${Array.from({ length: 300 }, (_, i) => `p${i}=${'v'.repeat(20)}`).join('&')}`,
   );
-  expect((await field.inputValue()).length).toBeGreaterThan(7500);
-  const took = await field.evaluate(async (element: HTMLTextAreaElement) => {
+  const length = (await field.innerText()).length;
+  expect(length).toBeGreaterThan(7500);
+  await field.press('Control+End');
+  const took = await field.evaluate(async () => {
     const times: number[] = [];
     for (let i = 0; i < 12; i++) {
       const began = performance.now();
-      element.setRangeText('x', element.value.length, element.value.length, 'end');
-      element.dispatchEvent(new InputEvent('input', { bubbles: true }));
+      document.execCommand('insertText', false, 'x');
       await new Promise((done) => requestAnimationFrame(() => setTimeout(done)));
       times.push(performance.now() - began);
     }
     return times.sort((a, b) => a - b);
   });
+  await expect(field).toHaveText(/x{12}$/);
   // Printed, not asserted: machines differ.
   console.log(
-    `typing into ${await field.inputValue().then((v) => v.length)} characters: median ${took[6]!.toFixed(0)} ms, slowest ${took[11]!.toFixed(0)} ms`,
+    `typing into ${length} characters: median ${took[6]!.toFixed(0)} ms, slowest ${took[11]!.toFixed(0)} ms`,
   );
   await page.keyboard.press('Escape');
   expect(errors).toEqual([]);
@@ -300,16 +296,16 @@ test('records go out as a file and come in again; a version is brought back', as
   await page.getByRole('button', { name: 'Export CSV' }).click();
   const file = await (await saving).path();
   await page.getByRole('button', { name: 'Import file' }).click();
-  await sheet(page).getByLabel('File').setInputFiles(file);
-  await expect(sheet(page).getByRole('cell', { name: /not possible/ })).toBeVisible();
+  await sheet(page).locator('input[type=file]').setInputFiles({ name: 'offers.csv', mimeType: 'text/csv', buffer: readFileSync(file) });
+  await expect(sheet(page).getByRole('cell', { name: /can’t be imported/ })).toBeVisible();
   await expect(sheet(page).getByText(/Another offer has this name/)).toBeVisible();
   await sheet(page)
-    .getByLabel(/leave alone what the desk has/)
+    .getByLabel(/Skip records whose name/)
     .check();
   await expect(sheet(page).getByRole('cell', { name: /already exists, skipped/ })).toBeVisible();
   await expectAccessible(page, 'taking a file in');
   await sheet(page)
-    .getByLabel('File')
+    .locator('input[type=file]')
     .setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{"a') });
   await expect(sheet(page).getByText('The file is not valid JSON.')).toBeVisible();
   await page.keyboard.press('Escape');
@@ -346,7 +342,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   await offer.getByLabel('Name', { exact: true }).fill('Terrarium searches');
   await offer.getByLabel('Link', { exact: true }).fill('https://feed.copperleaf.example/s?q=terrarium');
   await expect(offer.getByLabel('Network').locator('option:checked')).toHaveText('Copperleaf Search Feed');
-  await expect(offer.getByText(/Goes out with our click ID as sub4/)).toBeVisible();
+  await expect(offer.getByText(/Tracheon adds the click ID as sub4/)).toBeVisible();
   for (const token of ['{source_name}', '{sub_site}', '{sub_title:90}', '{source_click_id}'])
     await expect(offer.locator('.out').getByText(token, { exact: true }).first()).toBeVisible();
   await offer.getByRole('button', { name: 'Create offer' }).click();
@@ -355,7 +351,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   const custom = await create(page, 'network', /New network/);
   await custom.getByLabel('Name', { exact: true }).fill('Reedbed Leads');
   await custom.getByLabel('Click ID parameter').fill('v');
-  await custom.getByLabel('Macro style').selectOption('%x%');
+  await choose(custom.getByLabel('Macro style'), '%x%');
   for (const [what, macro, parameter] of [
     ['Click ID', 'v', 'visitor'],
     ['Payout', 'total', 'sum'],
@@ -383,7 +379,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   const res = await page.request.get(url.replace('%v%', '').replace('%total%', '4').replace('%order%', ''));
   expect([res.status(), ((await res.json()) as { outcome: string }).outcome]).toEqual([200, 'repair']);
   await page.goto(`${system.desk}/conversions/postbacks-in?outcome=repair`);
-  await expect(page.getByText(/is the click-ID macro in the postback URL/)).toBeVisible();
+  await expect(page.getByText(/Check that its URL contains the click ID macro/)).toBeVisible();
   expect(errors).toEqual([]);
 });
 
@@ -394,11 +390,14 @@ test('a source from scratch with every option: a pixel’s tag, accounts, a shar
   await signIn(page, system);
   const source = await create(page, 'source', /New source/);
   await source.getByLabel('Name', { exact: true }).fill('Plover Display');
-  await source.getByLabel('Macro style').selectOption('#x#');
+  await choose(source.getByLabel('Macro style'), '#x#');
   for (let i = 0; i < 11; i++) {
     if (i > 0) await source.getByRole('button', { name: 'Parameter', exact: true }).click();
     await source.getByLabel(`Parameter ${i + 1}`, { exact: true }).fill(`p${i}`);
-    await source.getByLabel(`Meaning of parameter ${i + 1}`).selectOption(['click_id', 'cost'][i] ?? 'sub');
+    await choose(
+      source.getByLabel(`Meaning of parameter ${i + 1}`),
+      ['source click ID', 'cost'][i] ?? 'sub-ID',
+    );
     await source.getByLabel(`Macro of parameter ${i + 1}`).fill(`m${i}`);
     await source.getByLabel(`Macro of parameter ${i + 1}`).blur();
   }
@@ -408,21 +407,24 @@ test('a source from scratch with every option: a pixel’s tag, accounts, a shar
   await source
     .getByLabel('Postback URL of the source')
     .fill(`<img src="${pixel.replaceAll('&', '&amp;')}" width="1" height="1">`);
-  await expect(source.getByLabel('Postback URL of the source')).toHaveValue(pixel);
-  await source.getByRole('button', { name: /Account with an address/ }).click();
+  await expect(source.getByLabel('Postback URL of the source')).toHaveText(pixel);
+  await source.getByRole('button', { name: /Add account/ }).click();
   await source.getByLabel('Name of account 1').fill('main');
   await source.getByLabel('Reported share (%)').fill('80');
   await expectAccessible(page, 'source with every option');
   await source.getByRole('button', { name: 'Create source' }).click();
   await expect(sheet(page)).toBeHidden();
-  await page.goto(`${system.desk}/campaigns?new=1`);
+  await makeCampaign(page, system, {
+    name: 'Plover test',
+    source: 'Plover Display',
+    offer: 'Fernway terrarium box',
+    account: 'main',
+  });
+  await page.getByRole('button', { name: /^Edit/ }).click();
   const campaign = sheet(page);
-  await campaign.getByLabel('Source', { exact: true }).selectOption({ label: 'Plover Display' });
-  await campaign.getByLabel('Offer', { exact: true }).selectOption({ label: 'Fernway terrarium box' });
-  await campaign.getByLabel('Account').selectOption('main');
   const along = campaign.getByRole('list', { name: 'Findings' });
   await expect(along).toContainText(
-    'Plover Display is told the payout in EUR without its currency, and bills in USD',
+    'Plover Display gets the payout in EUR without a currency, but bills in USD',
   );
   await campaign.getByLabel('from the tracking link').check();
   await expect(along).toContainText('Cost is in USD, the payout in EUR');
@@ -455,12 +457,12 @@ test('a second feed partner: two event types that both count, two accounts, its 
     await page.keyboard.press('Escape');
   }
   const offer = await create(page, 'offer', /New offer/);
-  await offer.getByLabel('Network').selectOption({ label: 'Copperleaf, account south' });
+  await choose(offer.getByLabel('Network'), 'Copperleaf, account south');
   await offer.getByLabel('Link', { exact: true }).fill('https://feed.copperleaf.example/s?q=kite-kits');
   await offer.getByText('More', { exact: true }).click();
   await offer.getByLabel('Product').fill('Kite kits');
   for (const event of ['Search', 'Search click'])
-    await offer.getByLabel(`Source of ${event}`, { exact: true }).selectOption('feed');
+    await choose(offer.getByLabel(`Source of ${event}`, { exact: true }), /feed/);
   await expect(
     offer.getByText('Tracheon keeps postbacks for comparison but does not count them.'),
   ).toHaveCount(2);
@@ -476,7 +478,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
   // The second ad network: macros of another shape, told by an image pixel, pasted as a tag.
   const source = await create(page, 'source', /New source/);
   await source.getByLabel('Name', { exact: true }).fill('Lapwing by hand');
-  await source.getByLabel('Macro style').selectOption('%%x%%');
+  await choose(source.getByLabel('Macro style'), '%%x%%');
   await source.getByLabel('Parameter 1', { exact: true }).fill('c');
   await source.getByLabel('Macro of parameter 1').fill('CLICK');
   await source.getByLabel('Macro of parameter 1').blur();
@@ -485,14 +487,11 @@ test('a second feed partner: two event types that both count, two accounts, its 
     .fill(`<img src="${system.popNetwork}/pix.gif?c={source_click_id}" width="1" height="1">`);
   await source.getByRole('button', { name: 'Create source' }).click();
   await expect(sheet(page)).toBeHidden();
-  await page.goto(`${system.desk}/campaigns?new=1`);
-  const campaign = sheet(page);
-  await campaign.getByLabel('Source', { exact: true }).selectOption({ label: 'Lapwing by hand' });
-  await campaign
-    .getByLabel('Offer', { exact: true })
-    .selectOption({ label: 'Kite kits · Copperleaf, account south' });
-  await campaign.getByRole('button', { name: 'Kite kits · Lapwing by hand' }).click();
-  await campaign.getByRole('button', { name: 'Create campaign' }).click();
+  await makeCampaign(page, system, {
+    name: 'Kite kits · Lapwing by hand',
+    source: 'Lapwing by hand',
+    offer: 'Kite kits · Copperleaf, account south',
+  });
   await page.getByRole('button', { name: /Copy tracking link/ }).click();
   const link = await copied(page);
   expect(link).toMatch(/\?c=%%CLICK%%$/);
@@ -515,7 +514,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
   };
   expect([await call('&event=sclick'), await call('')]).toEqual(['ignored', 'accepted']);
   await page.goto(`${system.desk}/conversions/postbacks-in?outcome=ignored`);
-  await expect(page.getByText(/takes its conversions from a feed, not from calls/)).toBeVisible();
+  await expect(page.getByText(/come from a feed, not from postbacks/)).toBeVisible();
   await page.goto(`${system.desk}/parts/source`);
   await expect(page.getByRole('row', { name: /Lapwing by hand/ })).toContainText(/\d\d:\d\d/);
   expect(errors).toEqual([]);

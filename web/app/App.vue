@@ -75,9 +75,9 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
       <Button
         severity="secondary"
         class="place"
-        :class="{ here: isAt('/desk') }"
+        :class="{ here: isAt('/settings') }"
         :aria-label="`${initials}, settings of ${session.me?.member.name ?? ''}`"
-        @click="router.push('/desk')"
+        @click="router.push('/settings')"
       >
         <strong>{{ initials }}</strong>
       </Button>

@@ -1,5 +1,5 @@
 /** Single keys for actions. Off in fields, in dialogs, and wherever the member has switched them off. */
-import { onBeforeUnmount, onMounted, ref } from 'vue';
+import { onBeforeUnmount, onMounted, ref, shallowRef } from 'vue';
 
 export interface KeyAction {
   key: string;
@@ -13,7 +13,8 @@ export function setSingleKeys(on: boolean): void {
   localStorage.setItem(STORE, on ? 'on' : 'off');
 }
 
-export const activeKeys = ref<KeyAction[]>([]);
+/** Shallow: the very objects that a screen added are found again when it leaves. */
+export const activeKeys = shallowRef<KeyAction[]>([]);
 
 function isTyping(target: EventTarget | null): boolean {
   const el = target as HTMLElement | null;

@@ -58,7 +58,7 @@ export function makeRouter(session: ReturnType<typeof useSession>): Router {
         meta: { title: 'Postbacks in' },
       },
       {
-        path: '/conversions/conversions',
+        path: '/conversions/all',
         component: () => import('../features/conversions/ConversionListPage.vue'),
         meta: { title: 'Conversions' },
       },
@@ -67,7 +67,11 @@ export function makeRouter(session: ReturnType<typeof useSession>): Router {
         component: () => import('../features/conversions/PostbacksOutPage.vue'),
         meta: { title: 'Postbacks out' },
       },
-      { path: '/desk', component: () => import('../features/desk/DeskPage.vue'), meta: { title: 'Desk' } },
+      {
+        path: '/settings',
+        component: () => import('../features/desk/DeskPage.vue'),
+        meta: { title: 'Settings' },
+      },
       { path: '/:anything(.*)', component: () => import('./NotFoundPage.vue'), meta: { title: 'Not found' } },
     ],
   });

@@ -10,6 +10,8 @@ defineProps<{ error?: string | undefined }>();
 const parts = useParts();
 const text = ref(model.value.join(', '));
 const options = ref<string[]>([]);
+/** Escape closes the list first, then the sheet around it. */
+const isOpen = ref(false);
 const split = (line: string): string[] =>
   line
     .split(',')
@@ -50,6 +52,9 @@ function look({ query }: { query: string }): void {
       fluid
       :invalid="invalid"
       :pt="{ pcInputText: { root: { 'aria-describedby': described } } }"
+      @show="isOpen = true"
+      @hide="isOpen = false"
+      @keydown.escape="isOpen && $event.stopPropagation()"
       @complete="look"
     />
   </FormField>

@@ -148,7 +148,7 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || '�
           >Postbacks in for this visit</RouterLink
         >
         ·
-        <RouterLink :to="`/conversions/conversions?search=${visit.id}`">Conversions</RouterLink>
+        <RouterLink :to="`/conversions/all?search=${visit.id}`">Conversions</RouterLink>
       </p>
       <p v-if="session.isOwner && !visit.notes.includes('erased')">
         <Button severity="secondary" @click="askErase">Erase personal data …</Button>

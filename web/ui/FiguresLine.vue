@@ -67,7 +67,7 @@ const cells = computed(() => [
     </dl>
     <p v-if="unconverted" class="quiet">
       Not included because an exchange rate is missing: {{ unconverted }}.
-      <RouterLink to="/desk">Enter a rate</RouterLink>
+      <RouterLink to="/settings">Enter a rate</RouterLink>
     </p>
   </section>
 </template>

@@ -21,6 +21,14 @@ const model = defineModel<string>({ required: true });
     fluid
     :invalid="invalid"
     :required="required"
-    :input-props="{ autocomplete, minlength, 'aria-describedby': ariaDescribedby }"
+    :input-props="{
+      autocomplete,
+      minlength,
+      'aria-describedby': ariaDescribedby,
+      // For a strength meter that is not shown here; a plain input may not carry them.
+      'aria-expanded': undefined,
+      'aria-controls': undefined,
+      'aria-haspopup': undefined,
+    }"
   />
 </template>

@@ -7,16 +7,14 @@ import InputText from 'primevue/inputtext';
 import type { PartRecord } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { repeatCampaign, type Repeated } from '@tracheon/core/naming';
-import MultiSelect from 'primevue/multiselect';
+import CountriesField from '../../ui/CountriesField.vue';
 import { computed, reactive, ref, watch } from 'vue';
 import { api, ApiError } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
-import { allCountries } from '../../ui/countries.ts';
 import { download } from '../../ui/download.ts';
 import { countryName } from '../../ui/format.ts';
-import FormField from '../../ui/FormField.vue';
 import SideSheet from '../../ui/SideSheet.vue';
 import { useNamedChain } from './useNamedChain.ts';
 
@@ -121,18 +119,11 @@ function save(): void {
       </ListTable>
     </div>
     <form v-else class="stack" @submit.prevent="make">
-      <FormField v-slot="{ id }" label="Countries" hint="Leave empty to keep the country.">
-        <MultiSelect
-          v-model="countries"
-          :options="allCountries"
-          option-label="name"
-          option-value="code"
-          filter
-          :input-id="id"
-          placeholder="Same country"
-          class="wide"
-        />
-      </FormField>
+      <CountriesField
+        v-model="countries"
+        hint="Leave empty to keep the country."
+        placeholder="Same country"
+      />
       <fieldset>
         <legend>Sources</legend>
         <label v-for="s in parts.of('source')" :key="s.id" class="row"

@@ -6,7 +6,7 @@ import type { CampaignsReport, Figures, PartRecord } from '@tracheon/core/contra
 import { trackingLink } from '@tracheon/core/links';
 import { Plus } from '@lucide/vue';
 import { computed, onMounted, ref, watch } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
+import { useRouter } from 'vue-router';
 import { api } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
@@ -24,7 +24,6 @@ import ProfitBar from '../../ui/ProfitBar.vue';
 import SignedMoney from '../../ui/SignedMoney.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import BulkBar from '../bulk/BulkBar.vue';
-import CampaignForm from './CampaignForm.vue';
 
 interface Row {
   id: string;
@@ -34,12 +33,10 @@ interface Row {
 const parts = useParts();
 const session = useSession();
 const router = useRouter();
-const route = useRoute();
 const report = ref<CampaignsReport | null>(null);
 const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const failure = ref('');
 const search = ref('');
-const creating = ref(route.query.new === '1' && session.canEdit);
 const archived = ref(false);
 
 async function load(): Promise<void> {
@@ -56,10 +53,6 @@ async function load(): Promise<void> {
 onMounted(load);
 watch([period, stepsBack], load);
 onNews(['visits', 'conversions', 'parts'], load, 1200);
-watch(
-  () => route.query.new,
-  (now) => now === '1' && session.canEdit && (creating.value = true),
-);
 
 const rows = computed<Row[]>(() =>
   parts.of('campaign', archived.value).map((part) => ({
@@ -108,9 +101,9 @@ const link = (r: Row): string => {
 };
 const each = (micros: string | null | undefined): string => (micros ? money(micros, 4) : '–');
 function create(): void {
-  if (session.canEdit) creating.value = true;
+  if (session.canEdit) void router.push('/set-up');
 }
-useKeys([{ key: 'n', words: 'New campaign', run: create }]);
+useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
 </script>
 <template>
   <PageHead title="Campaigns" says="Cost and revenue of each campaign, by the day of the visit.">
@@ -118,10 +111,9 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
     <Button severity="secondary" v-if="session.canEdit" @click="many?.show('swap')"
       >Replace an offer …</Button
     >
-    <Button severity="secondary" v-if="session.canEdit" @click="create">
-      <Plus :size="16" aria-hidden="true" /> New campaign <kbd>N</kbd>
-    </Button>
-    <RouterLink v-if="session.canEdit" class="button main" to="/set-up">Set up a campaign</RouterLink>
+    <RouterLink v-if="session.canEdit" class="button main" to="/set-up"
+      ><Plus :size="16" aria-hidden="true" /> Set up a campaign <kbd>N</kbd></RouterLink
+    >
   </PageHead>
   <div class="row spread bar">
     <div class="row">
@@ -217,7 +209,6 @@ useKeys([{ key: 'n', words: 'New campaign', run: create }]);
       <template v-if="hasTotal" #total-epv>{{ each(report!.total.earnedPerVisitMicros) }}</template>
     </ListTable>
   </section>
-  <CampaignForm v-if="creating" v-model:open="creating" @saved="(id) => router.push(`/campaigns/${id}`)" />
 </template>
 <style scoped>
 .bar {

@@ -9,7 +9,7 @@ const search = defineModel<string>('search', { required: true });
 const kind = defineModel<string>('kind', { required: true });
 const places = [
   ['/conversions/postbacks-in', 'Postbacks in'],
-  ['/conversions/conversions', 'Conversions'],
+  ['/conversions/all', 'Conversions'],
   ['/conversions/postbacks-out', 'Postbacks out'],
 ] as const;
 </script>

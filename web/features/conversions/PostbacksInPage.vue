@@ -133,7 +133,7 @@ const noteWords = (note: string): string => {
         </dd>
         <dt>Conversion</dt>
         <dd>
-          <RouterLink v-if="chosen.conversionId" :to="`/conversions/conversions?search=${chosen.clickId}`"
+          <RouterLink v-if="chosen.conversionId" :to="`/conversions/all?search=${chosen.clickId}`"
             >Show conversion</RouterLink
           ><span v-else>none</span>
         </dd>

@@ -56,7 +56,10 @@ async function signOut(): Promise<void> {
 }
 </script>
 <template>
-  <PageHead title="Desk" :says="`${session.me?.member.name}, ${session.me?.role} of ${session.desk.name}.`">
+  <PageHead
+    title="Settings"
+    :says="`${session.me?.member.name}, ${session.me?.role} of ${session.desk.name}.`"
+  >
     <SegmentChoice :model-value="theme" :options="themes" label="Theme" @update:model-value="setTheme" />
     <Button severity="secondary" @click="signOut">Sign out</Button>
   </PageHead>

@@ -11,7 +11,7 @@ const route = useRoute();
 const guide = ref('');
 useKeys([{ key: '?', words: 'Guide and keys for this screen', run: () => (keysOpen.value = true) }]);
 watch(keysOpen, async (isOpen) => {
-  if (isOpen) guide.value = (await import('./guides.ts')).guideOf(route.path);
+  if (isOpen) guide.value = await (await import('./guides.ts')).guideOf(route.path);
 });
 const shown = computed(() => [{ key: 'Ctrl K', words: 'Go, create, copy, search' }, ...activeKeys.value]);
 const pretty = (key: string): string =>

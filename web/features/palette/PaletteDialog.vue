@@ -76,7 +76,7 @@ const found = computed<Offered[]>(() => {
   const search: Offered = {
     words: `Search conversions for “${typed.slice(0, 60)}”`,
     note: 'search',
-    to: `/conversions/conversions?search=${encodeURIComponent(typed.slice(0, 200))}`,
+    to: `/conversions/all?search=${encodeURIComponent(typed.slice(0, 200))}`,
   };
   return [
     ...offeredThings.value,

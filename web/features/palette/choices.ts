@@ -28,15 +28,15 @@ const places: [string, string][] = [
   ['Campaigns', '/campaigns'],
   ['Parts', '/parts'],
   ['Postbacks in', '/conversions/postbacks-in'],
-  ['Conversions', '/conversions/conversions'],
+  ['Conversions', '/conversions/all'],
   ['Postbacks out', '/conversions/postbacks-out'],
   ['Link reader', '/try/link-reader'],
-  ['Desk, members, rates, names', '/desk'],
+  ['Settings: desk, members, domains, rates, tokens', '/settings'],
 ];
 
 export function choicesOf({ parts, canEdit, trackingOrigin }: Desk): Choice[] {
   const list: Choice[] = places.map(([words, to]) => ({ words, note: 'go', to }));
-  list.push({ words: 'New campaign', note: 'create', to: '/campaigns?new=1' });
+  list.push({ words: 'New campaign', note: 'create', to: '/set-up' });
   for (const [kind, word] of Object.entries(partWords))
     list.push({ words: `New ${word}`, note: 'create', to: `/parts/${kind}?new=1` });
   const live = parts.filter((p) => p.state !== 'archived');

@@ -1,25 +1,23 @@
-/** The guide page of each screen, as it stands in docs/guide; shown by `?`. */
-import campaign from '../../../docs/guide/campaign.md?raw';
-import desk from '../../../docs/guide/desk.md?raw';
-import eventType from '../../../docs/guide/event-type.md?raw';
-import landingPage from '../../../docs/guide/landing-page.md?raw';
-import linkReader from '../../../docs/guide/link-reader.md?raw';
-import network from '../../../docs/guide/network.md?raw';
-import offer from '../../../docs/guide/offer.md?raw';
-import setUp from '../../../docs/guide/set-up.md?raw';
-import source from '../../../docs/guide/source.md?raw';
+/** The guide page of each screen, as it stands in docs/guide; shown by `?`, loaded when it is asked for. */
+const pages = import.meta.glob<string>('../../../docs/guide/*.md', { query: '?raw', import: 'default' });
 
 const guides: [RegExp, string][] = [
-  [/^\/parts\/network/, network],
-  [/^\/parts\/source/, source],
-  [/^\/parts\/landing-page/, landingPage],
-  [/^\/parts\/offer/, offer],
-  [/^\/parts\/event-type/, eventType],
-  [/^\/campaigns/, campaign],
-  [/^\/set-up/, setUp],
-  [/^\/try\/link-reader/, linkReader],
-  [/^\/desk/, desk],
+  [/^\/today/, 'today'],
+  [/^\/parts\/network/, 'network'],
+  [/^\/parts\/source/, 'source'],
+  [/^\/parts\/landing-page/, 'landing-page'],
+  [/^\/parts\/offer/, 'offer'],
+  [/^\/parts\/event-type/, 'event-type'],
+  [/^\/campaigns\/./, 'campaign'],
+  [/^\/campaigns/, 'campaigns'],
+  [/^\/conversions/, 'conversions'],
+  [/^\/set-up/, 'set-up'],
+  [/^\/try\/link-reader/, 'link-reader'],
+  [/^\/settings/, 'desk'],
 ];
 
 /** Empty for a screen that needs none. */
-export const guideOf = (path: string): string => guides.find(([at]) => at.test(path))?.[1] ?? '';
+export async function guideOf(path: string): Promise<string> {
+  const page = guides.find(([at]) => at.test(path))?.[1];
+  return page ? ((await pages[`../../../docs/guide/${page}.md`]?.()) ?? '') : '';
+}

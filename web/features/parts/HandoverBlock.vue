@@ -63,7 +63,7 @@ const where = computed(() => {
     ? `Paste it into ${field} of your account at ${name.value} (“global postback”), or mail it to your account manager.`
     : `Paste it into ${field} of the offer “${scope.value}” at ${name.value}.`;
 });
-/** Raw request of this status or event in the last 30 days. */
+/** What came of this status or event in the last 30 days. */
 function seenOf(of: string): string {
   if (!seen.value) return '';
   const rows = seen.value.rows.filter(

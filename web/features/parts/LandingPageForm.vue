@@ -6,10 +6,9 @@ import FoldBlock from '../../ui/FoldBlock.vue';
 import Textarea from 'primevue/textarea';
 import { landingPageInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import type { LinkContext } from '@tracheon/core/links';
-import MultiSelect from 'primevue/multiselect';
+import CountriesField from '../../ui/CountriesField.vue';
 import { computed, nextTick, ref } from 'vue';
 import { useSession } from '../../app/session.ts';
-import { allCountries } from '../../ui/countries.ts';
 import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
@@ -83,24 +82,10 @@ async function save(): Promise<void> {
             :aria-describedby="described"
           />
         </FormField>
-        <FormField
-          v-slot="{ id }"
-          label="Countries"
+        <CountriesField
+          v-model="body.countries"
           hint="Used for names, suggestions and warnings. Leave empty for any country."
-        >
-          <MultiSelect
-            v-model="body.countries"
-            :options="allCountries"
-            option-label="name"
-            option-value="code"
-            filter
-            :input-id="id"
-            :max-selected-labels="6"
-            placeholder="Any country"
-            class="wide"
-            :disabled="readOnly"
-          />
-        </FormField>
+        />
         <FoldBlock title="More" :open="body.fallbackUrl !== '' || body.notes !== ''">
           <UrlField
             v-model="body.fallbackUrl"

@@ -11,13 +11,12 @@ import NumberField from '../../ui/NumberField.vue';
 import { offerInput, wholeBody, type OfferInput, type PartRecord } from '@tracheon/core/contract';
 import { carriesClickId, offerContext, outgoingLink } from '@tracheon/core/links';
 import { nameByRule, productWords } from '@tracheon/core/naming';
-import MultiSelect from 'primevue/multiselect';
+import CountriesField from '../../ui/CountriesField.vue';
 import { computed, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import AmountInput from '../../ui/AmountInput.vue';
-import { allCountries } from '../../ui/countries.ts';
 import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
@@ -127,24 +126,10 @@ async function save(): Promise<void> {
               : 'Outgoing link:'
           "
         />
-        <FormField
-          v-slot="{ id }"
-          label="Countries"
+        <CountriesField
+          v-model="body.countries"
           hint="Used for names, suggestions and warnings. Leave empty for any country."
-        >
-          <MultiSelect
-            v-model="body.countries"
-            :options="allCountries"
-            option-label="name"
-            option-value="code"
-            filter
-            :input-id="id"
-            :max-selected-labels="6"
-            placeholder="Any country"
-            class="wide"
-            :disabled="readOnly"
-          />
-        </FormField>
+        />
         <FieldGroup class="pay" :disabled="readOnly">
           <legend>Payout</legend>
           <label class="row"

@@ -84,8 +84,8 @@ const placeWords: Record<LinkPlace, string> = {
           @change="complete(p)"
           :options="[
             { value: 'click_id', label: 'source click ID' },
-            { value: 'cost', label: 'the cost' },
-            { value: 'sub', label: 'a sub-ID' },
+            { value: 'cost', label: 'cost' },
+            { value: 'sub', label: 'sub-ID' },
           ]"
         />
         <InputText

@@ -68,7 +68,7 @@ const steps = computed(() => [
     to: '/parts/offer?new=1',
     done: parts.of('offer').length > 0,
   },
-  { words: 'Campaign: the tracking link to paste into the source', to: '/campaigns?new=1', done: false },
+  { words: 'Campaign: the tracking link to paste into the source', to: '/set-up', done: false },
 ]);
 </script>
 <template>
@@ -76,8 +76,8 @@ const steps = computed(() => [
     title="Today"
     :says="
       report
-        ? `Raw request in on ${dayName(report.to)}, and what needs you.`
-        : 'Raw request in, and what needs you.'
+        ? `Figures for ${dayName(report.to)} (by visit day) and what needs your attention.`
+        : 'Today’s figures and what needs your attention.'
     "
     ><LiveMark
   /></PageHead>
@@ -88,6 +88,7 @@ const steps = computed(() => [
       A campaign has four parts. Set them up on one page, then send a test visit and see its conversion come
       back.
     </p>
+    <p class="row"><RouterLink class="button main" to="/set-up">Set up a campaign</RouterLink></p>
     <ol>
       <li v-for="s in steps" :key="s.to">
         <span aria-hidden="true">{{ s.done ? '●' : '○' }}</span>

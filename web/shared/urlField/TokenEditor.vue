@@ -86,7 +86,13 @@ watch([() => props.invalid, () => props.disabled, groupDisabled, () => props.des
 );
 </script>
 <template>
-  <div ref="room" class="token-editor" :class="{ invalid, off: disabled || groupDisabled }" />
+  <!-- An Escape that closed the completion is not the sheet's. -->
+  <div
+    ref="room"
+    class="token-editor"
+    :class="{ invalid, off: disabled || groupDisabled }"
+    @keydown.escape="$event.defaultPrevented && $event.stopPropagation()"
+  />
 </template>
 <style>
 .token-editor .cm-editor {

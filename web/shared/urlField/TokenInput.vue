@@ -14,6 +14,8 @@ const model = defineModel<string>({ required: true });
 const completion = ref<Completion | null>(null);
 const options = ref<Candidate[]>([]);
 let caret = 0;
+/** Escape closes the list first, then the sheet around it. */
+const isOpen = ref(false);
 
 function look(event: { originalEvent: Event; query: string }): void {
   const field = event.originalEvent.target as HTMLInputElement | null;
@@ -42,6 +44,9 @@ function update(value: string | Candidate | null): void {
     :placeholder="placeholder"
     fluid
     :pt="{ pcInputText: { root: { spellcheck: 'false' } } }"
+    @show="isOpen = true"
+    @hide="isOpen = false"
+    @keydown.escape="isOpen && $event.stopPropagation()"
     @complete="look"
     @update:model-value="update"
   >
