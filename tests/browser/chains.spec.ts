@@ -313,7 +313,7 @@ test('a direct link on a search engine, by keyboard alone: fixed payout, cost by
   await expect(link).toBeVisible();
   await tabTo(page, link);
   await page.keyboard.insertText(`${system.affiliate}/dk/o/5120?aff_ref=REPLACE_ME`);
-  await expect(page.getByLabel('Network')).not.toHaveText('choose');
+  await expect(page.getByRole('combobox', { name: 'Network', exact: true })).not.toHaveText('choose');
   await expect(page.getByLabel('Country')).toHaveText('Denmark (DK)');
   await tabTo(page, page.getByLabel('Product'));
   await page.keyboard.type('Kites');

@@ -341,7 +341,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   const offer = await create(page, 'offer', /New offer/);
   await offer.getByLabel('Name', { exact: true }).fill('Terrarium searches');
   await offer.getByLabel('Link', { exact: true }).fill('https://feed.copperleaf.example/s?q=terrarium');
-  await expect(offer.getByLabel('Network').locator('option:checked')).toHaveText('Copperleaf Search Feed');
+  await expect(offer.getByRole('combobox', { name: 'Network', exact: true })).toHaveText('Copperleaf Search Feed');
   await expect(offer.getByText(/Tracheon adds the click ID as sub4/)).toBeVisible();
   for (const token of ['{source_name}', '{sub_site}', '{sub_title:90}', '{source_click_id}'])
     await expect(offer.locator('.out').getByText(token, { exact: true }).first()).toBeVisible();

@@ -49,6 +49,7 @@ const isWhole = (f: Finding): boolean => f.start === 0 && f.end >= props.link.le
 const shown = computed(() =>
   (all.value ? rows.value : rows.value.slice(0, MANY)).filter((r) => r.name !== '' || r.hasEquals),
 );
+const saidOf = (found: Finding[]): string => found.map((f) => f.sentence).join('|');
 const change = (link: string): void => emit('change', link);
 const setBase = (base: string | undefined): void => change(joinLink({ ...parts.value, base: base ?? '' }));
 </script>
@@ -65,7 +66,13 @@ const setBase = (base: string | undefined): void => change(joinLink({ ...parts.v
         @update:model-value="setBase"
       />
     </div>
-    <div v-for="r in shown" :key="r.index" :class="['pair', { bad: r.found.length }]">
+    <!-- A row is drawn again only when it has changed: typing into a long link redraws one of hundreds. -->
+    <div
+      v-for="r in shown"
+      :key="r.index"
+      v-memo="[r.index, r.name, r.value, saidOf(r.found), disabled]"
+      :class="['pair', { bad: r.found.length }]"
+    >
       <InputText
         class="mono-input name"
         :model-value="r.name"
