@@ -104,7 +104,8 @@ export async function loadDemoDesk(
       ),
     );
     postbacks.sort((a, b) => a.receivedMs - b.receivedMs);
-    for (let i = 0; i < postbacks.length; i += BATCH) await commitReceipts(pool)(postbacks.slice(i, i + BATCH));
+    for (let i = 0; i < postbacks.length; i += BATCH)
+      await commitReceipts(pool)(postbacks.slice(i, i + BATCH));
     const judging = openPipelinedPool(url, 'demo judging', JUDGES);
     await judgeAll(judging, postbacks).finally(() => judging.end());
     await settleOutbox(pool, deskId, nowMs, random);
@@ -192,6 +193,7 @@ async function makeParts(models: Models, by: Editor, practice: PracticeOrigins):
           sourceId: source[p.source]!.id,
           offerId: offer[p.offer]!.id,
           landingPageId: p.page ? landing[p.page.key]!.id : '',
+          country: p.country,
           ...p.cost,
         },
       ]),

@@ -26,7 +26,8 @@ export function makePostbacks(
   const send = (at: number, query: string): void => {
     if (at >= nowMs - 1000) return;
     postbacks.push(receipt(target, at, query, random));
-    if (random() < TWICE_SHARE && at + 4000 < nowMs) postbacks.push(receipt(target, at + 4000, query, random));
+    if (random() < TWICE_SHARE && at + 4000 < nowMs)
+      postbacks.push(receipt(target, at + 4000, query, random));
   };
   for (const visit of visits) {
     if (random() >= visit.odds) continue;

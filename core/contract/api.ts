@@ -572,7 +572,7 @@ const table = {
   },
   reprocessPostback: {
     method: 'post',
-    path: '/postbacks-in/{id}/judge',
+    path: '/postbacks-in/{id}/reprocess',
     group: 'Signals',
     summary: 'Reprocess a postback.',
     least: 'editor',
@@ -621,24 +621,21 @@ export type EndpointName = keyof typeof table;
 export type EndpointOf<N extends EndpointName> = (typeof table)[N];
 export const endpoints: typeof table = table;
 
-/** The endpoint that a request goes to, by method and path under /api without its query; undefined for none. */
+/**
+ * The endpoint that a request goes to, by method and path under /api without its query; undefined for none. Of several that
+ * fit, the one with more literal segments, as in /parts/{kind}/name-free beside /parts/{kind}/{id}.
+ */
 export function findEndpoint(method: string, path: string): (Endpoint & { name: EndpointName }) | undefined {
   const wanted = path.split('/');
-  for (const [name, e] of Object.entries(table) as [EndpointName, Endpoint][]) {
+  const literals = (e: Endpoint): number => e.path.split('/').filter((p) => !p.startsWith('{')).length;
+  const fitting = (Object.entries(table) as [EndpointName, Endpoint][]).filter(([, e]) => {
     const parts = e.path.split('/');
-    if (e.method !== method.toLowerCase() || parts.length !== wanted.length) continue;
-    // A literal goes before a parameter, as in /parts/{kind}/name-free and /parts/{kind}/{id}.
-    if (parts.every((p, i) => p === wanted[i] || (p.startsWith('{') && !isLiteral(e, i, wanted[i]!))))
-      return { ...e, name };
-  }
-  return undefined;
+    return (
+      e.method === method.toLowerCase() &&
+      parts.length === wanted.length &&
+      parts.every((p, i) => p.startsWith('{') || p === wanted[i])
+    );
+  });
+  const best = fitting.sort(([, a], [, b]) => literals(b) - literals(a))[0];
+  return best && { ...best[1], name: best[0] };
 }
-
-const isLiteral = (e: Endpoint, at: number, word: string): boolean =>
-  (Object.values(table) as Endpoint[]).some(
-    (other) =>
-      other.method === e.method &&
-      other.path.split('/').length === e.path.split('/').length &&
-      other.path.split('/').slice(0, at).join('/') === e.path.split('/').slice(0, at).join('/') &&
-      other.path.split('/')[at] === word,
-  );

@@ -1,6 +1,6 @@
 /** A campaign: one source, where its visits go, what they cost. */
 import { z } from 'zod';
-import { currencyCode, microsText, recordName } from './primitives.ts';
+import { countryCode, currencyCode, microsText, recordName } from './primitives.ts';
 import { notes, orEmpty, tags } from './texts.ts';
 
 export const campaignInput = z
@@ -15,6 +15,8 @@ export const campaignInput = z
     costCurrency: currencyCode.default('EUR'),
     /** Of the source's accounts, the one it runs in; empty: the source's own address. */
     account: z.string().max(80).default(''),
+    /** Country of the visitors it buys, for its name; empty: any. */
+    country: orEmpty(countryCode).default(''),
     /** Of the source's ad formats. */
     adFormat: z.string().max(60).default(''),
     tags,

@@ -96,6 +96,11 @@ export const errorCatalogue = {
     status: 409,
     sentence: 'The tracking domain responded but did not redirect the test visit.',
   },
+  test_waiting: {
+    status: 503,
+    sentence:
+      'The tracking domain redirected the test visit, but the database does not have it yet. It waits on disk and appears when the database is back.',
+  },
   no_test: { status: 409, sentence: 'This works for test visits only.' },
   test_link_expired: {
     status: 410,

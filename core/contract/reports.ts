@@ -79,6 +79,7 @@ export const attentionItem = z.object({
     'refused_postbacks',
     'broken_campaign',
     'page_without_clicks',
+    'page_needs_fixing',
   ]),
   count: z.int(),
   sentence: z.string(),

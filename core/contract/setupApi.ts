@@ -113,7 +113,7 @@ export const setupEndpoints = {
     least: 'editor',
     body: testVisitor,
     answer: testVisitAnswer,
-    refuses: ['not_found', 'tracking_unreachable', 'test_refused'],
+    refuses: ['not_found', 'tracking_unreachable', 'test_refused', 'test_waiting'],
   },
   testClick: {
     method: 'post',

@@ -147,6 +147,8 @@ export const judgementAnswer = z.object({
   conversionId: z.string(),
 });
 
+export type JudgementAnswer = z.infer<typeof judgementAnswer>;
+
 export const pageOf = <T extends z.ZodType>(row: T) =>
   z.object({
     rows: z.array(row),

@@ -167,7 +167,14 @@ function readPayout(
 ): { payout: Micros | null; status: ConversionStatus } {
   if (value === null) return { payout: null, status };
   const parsed = parseAmount(value, network.decimalMark, true);
-  if (!parsed.ok) throw new Repair('unreadable_payout', amountSentence(parsed.problem, value));
+  if (!parsed.ok)
+    throw new Repair(
+      'unreadable_payout',
+      // What the network writes is not the reader's to write otherwise.
+      parsed.problem === 'ambiguous'
+        ? `“${value.slice(0, 40)}” is ambiguous. Set the decimal mark of this network.`
+        : amountSentence(parsed.problem, value),
+    );
   if (parsed.micros >= 0n || network.payoutMeans === 'difference') return { payout: parsed.micros, status };
   if (network.negativeMeans === 'error')
     throw new Repair(

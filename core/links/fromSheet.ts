@@ -47,6 +47,7 @@ export function campaignOfSheet(
     costMicros: sheet.costMicros,
     costCurrency: sheet.costCurrency || names.currency,
     account: sheet.account,
+    country: sheet.country,
     adFormat: sheet.adFormat,
   });
 }

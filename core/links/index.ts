@@ -10,5 +10,6 @@ export * from './linksOut.ts';
 export * from './chain.ts';
 export * from './testLinks.ts';
 export * from './fromSheet.ts';
+export * from './pageRemarks.ts';
 export * from './pasted.ts';
 export * from './offerContext.ts';

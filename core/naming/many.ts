@@ -32,7 +32,12 @@ export function repeatCampaign(
       const tellsCost = source.body.parameters.some((p) => p.role === 'cost');
       const format = hasFormat ? from.adFormat : '';
       const name = freeName(
-        campaignName(rule, { ...chain, source: source.body, format, country }) || from.name,
+        campaignName(rule, {
+          ...chain,
+          source: source.body,
+          format,
+          country: country || from.country,
+        }) || from.name,
         names,
       );
       names.push(name);
@@ -42,6 +47,7 @@ export function repeatCampaign(
         body: {
           ...from,
           name,
+          country: country || from.country,
           sourceId: source.id,
           account: hasAccount ? from.account : '',
           adFormat: format,

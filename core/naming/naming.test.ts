@@ -40,7 +40,7 @@ it('says what is wrong with a rule', () => {
   expect(nameRuleProblem(RULE)).toBeNull();
   expect(nameRuleProblem('{land}')).toMatch(/\{land\} is not available/);
   expect(nameRuleProblem('{country')).toMatch(/Close the brace/);
-  expect(nameRuleProblem('always the same')).toMatch(/at least one word/);
+  expect(nameRuleProblem('always the same')).toMatch(/at least one of/);
 });
 
 it('finds the smallest free number, without regard to case', () => {

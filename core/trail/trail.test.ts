@@ -350,7 +350,7 @@ describe('the checklist', () => {
     const lost = { id: ID, at: AT, rawQuery: 'a', clickId: '', sentence: 'No click ID came with it.' };
     expect(says({ unmatched: 1, lastUnmatched: lost }, 'conversion')).toMatchObject({ state: 'trouble' });
     expect(says({ lastConversion: conversion }, 'postback_out').says).toMatch(
-      /telling the source was not ticked/,
+      /test without a postback/,
     );
     expect(
       says({ lastConversion: { ...conversion, isTest: false, isReported: true } }, 'postback_out').says,

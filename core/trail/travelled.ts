@@ -182,9 +182,10 @@ function told(
 function whyNotTold(
   visit: VisitTrail['visit'],
   conversions: VisitTrail['conversions'],
-  { reportStatuses }: PartBodies['source'],
+  { reportStatuses, postbackUrl, accounts }: PartBodies['source'],
 ): string {
   const [first] = conversions;
+  if (postbackUrl === '' && accounts.every((a) => a.postbackUrl === '')) return 'takes no postback';
   if (!first) return 'no postback due yet';
   if (visit.isTest) return 'not reported: this is a test without a postback to the source';
   if (!reportStatuses.includes(first.status))

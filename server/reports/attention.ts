@@ -1,6 +1,7 @@
 /** What needs a member's eye: under Today, each with the way to it. */
 import type { Pool } from 'pg';
-import type { Attention } from '@tracheon/core/contract';
+import { pageCheck, type Attention } from '@tracheon/core/contract';
+import { pageRemarks } from '@tracheon/core/links';
 import { localDay } from './localDay.ts';
 import { shiftDay, type ReportDesk } from './reports.ts';
 
@@ -89,6 +90,8 @@ export async function attention(
       `${p.name}: ${p.visits} visits since the last button click; usually ${p.usual}. Check that the button is still on the page.`,
       `/parts/landing-page?open=${p.id}`,
     );
+  for (const p of await brokenPages(pool, desk.id))
+    add('page_needs_fixing', 1, `${p.name}: ${p.says}`, `/parts/landing-page?open=${p.id}`);
   for (const b of barren)
     add(
       'visits_no_conversion',
@@ -169,6 +172,22 @@ async function pagesWithoutClicks(
       visits: r.silent,
       usual: usually(r.before / r.clicked),
     }));
+}
+
+/** Pages at whose last check something was wrong, with the first thing that was. */
+async function brokenPages(
+  pool: Pool,
+  deskId: string,
+): Promise<{ id: string; name: string; says: string }[]> {
+  const { rows } = await pool.query<{ id: string; name: string; result: unknown }>(
+    `SELECT p.id, p.name, c.result FROM page_checks c JOIN parts p ON p.id = c.part_id
+     WHERE c.desk_id = $1 AND p.state = 'live' ORDER BY p.name`,
+    [deskId],
+  );
+  return rows.flatMap(({ id, name, result }) => {
+    const says = pageRemarks(pageCheck.parse(result), false).find((r) => r.weight === 'bad')?.words;
+    return says ? [{ id, name, says }] : [];
+  });
 }
 
 const usually = (visitsPerClick: number): string => {

@@ -80,6 +80,7 @@ export async function sendTestVisit(
   const { url } = await makeTestLink(deps, deskId, origin, campaignId, visitor);
   const answer = await deps.ask(url, { 'user-agent': agents[visitor.device] });
   const clickId = await visitBy(deps.pool, deskId, campaignId, url.split('?')[1] ?? '');
+  if (answer.location !== '' && clickId === null) throw new Problem('test_waiting');
   if (answer.location === '' || clickId === null)
     throw new Problem('test_refused', {
       detail: `The tracking domain answered ${answer.status}: ${answer.text.slice(0, 200)}`,

@@ -296,7 +296,9 @@ test('records go out as a file and come in again; a version is brought back', as
   await page.getByRole('button', { name: 'Export CSV' }).click();
   const file = await (await saving).path();
   await page.getByRole('button', { name: 'Import file' }).click();
-  await sheet(page).locator('input[type=file]').setInputFiles({ name: 'offers.csv', mimeType: 'text/csv', buffer: readFileSync(file) });
+  await sheet(page)
+    .locator('input[type=file]')
+    .setInputFiles({ name: 'offers.csv', mimeType: 'text/csv', buffer: readFileSync(file) });
   await expect(sheet(page).getByRole('cell', { name: /can’t be imported/ })).toBeVisible();
   await expect(sheet(page).getByText(/Another offer has this name/)).toBeVisible();
   await sheet(page)
@@ -341,7 +343,9 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   const offer = await create(page, 'offer', /New offer/);
   await offer.getByLabel('Name', { exact: true }).fill('Terrarium searches');
   await offer.getByLabel('Link', { exact: true }).fill('https://feed.copperleaf.example/s?q=terrarium');
-  await expect(offer.getByRole('combobox', { name: 'Network', exact: true })).toHaveText('Copperleaf Search Feed');
+  await expect(offer.getByRole('combobox', { name: 'Network', exact: true })).toHaveText(
+    'Copperleaf Search Feed',
+  );
   await expect(offer.getByText(/Tracheon adds the click ID as sub4/)).toBeVisible();
   for (const token of ['{source_name}', '{sub_site}', '{sub_title:90}', '{source_click_id}'])
     await expect(offer.locator('.out').getByText(token, { exact: true }).first()).toBeVisible();

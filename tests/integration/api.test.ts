@@ -347,7 +347,7 @@ describe('erasure by click ID', () => {
     expect((await desk.booked()).find((c) => c.clickId === id)).toEqual({ ...before, flags: before.flags });
     // Judged again, the emptied call changes nothing.
     const call = (await desk.postbacksIn()).find((c) => c.clickId === id)!;
-    await desk.owner.post(`/postbacks-in/${call.id}/judge`);
+    await desk.owner.post(`/postbacks-in/${call.id}/reprocess`);
     expect((await desk.booked()).find((c) => c.clickId === id)).toEqual(before);
     // A later call still counts, and the source is not told of somebody forgotten.
     await desk.say(other.network.key, `click_id=${id}&payout=6&transaction=E-2&status=ok`);

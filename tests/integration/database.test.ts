@@ -115,7 +115,7 @@ describe('migrations', () => {
     const s = openSequelize(other.url);
     try {
       await p.query('CREATE TABLE outbox (x int)');
-      await expect(migrate(s)).rejects.toThrow(/0001-ground failed .*outbox.* Nothing of it was kept/);
+      await expect(migrate(s)).rejects.toThrow(/0001-ground failed .*outbox.* No change was kept/);
       const { rows } = await p.query(
         `SELECT count(*)::int AS n FROM pg_class WHERE relname IN ('visits', 'desks')`,
       );

@@ -176,7 +176,7 @@ describe('a call that comes before its visit is in the database', () => {
     await desk.pool.query('DELETE FROM visits WHERE id = $1', [id]);
     expect(await desk.say(chain.network.key, `click_id=${id}&payout=5`)).toMatchObject({
       outcome: 'repair',
-      reason: expect.stringContaining('No visit here'),
+      reason: expect.stringContaining('No visit has the click ID'),
     });
     await desk.pool.query('INSERT INTO visits SELECT * FROM elsewhere');
     // A minute goes by.

@@ -132,17 +132,17 @@ describe('a call that can be booked', () => {
 describe('a call that cannot be booked is kept, with the reason', () => {
   const id = '01KAXR00000000000000000000';
   it.each([
-    ['payout=5', 'repair', /No click ID and no transaction/],
-    ['click_id=&payout=5', 'repair', /No click ID/],
-    ['click_id=%23ref%23&payout=5', 'repair', /#ref# came back unfilled/],
-    ['click_id=%23reff%23&payout=5', 'repair', /#reff# came back unfilled/],
-    [`click_id=${id}&payout=5`, 'repair', /No visit here/],
-    ['click_id=hello&payout=5', 'repair', /No visit here has the click ID “hello”/],
+    ['payout=5', 'repair', /neither a click ID nor a transaction/],
+    ['click_id=&payout=5', 'repair', /neither a click ID/],
+    ['click_id=%23ref%23&payout=5', 'repair', /#ref# came back unchanged/],
+    ['click_id=%23reff%23&payout=5', 'repair', /#reff# came back unchanged/],
+    [`click_id=${id}&payout=5`, 'repair', /No visit has the click ID/],
+    ['click_id=hello&payout=5', 'repair', /No visit has the click ID “hello”/],
     [`click_id=${id}&payout=1,234`, 'repair', /is ambiguous/],
     [`click_id=${id}&payout=1e9`, 'repair', /is not an amount/],
     [`click_id=${id}&payout=${'9'.repeat(40)}`, 'repair', /is too large/],
-    [`click_id=${id}&payout=5&currency=EURO`, 'repair', /no currency/],
-    [`click_id=${id}&payout=5&currency=XQZ`, 'repair', /no currency/],
+    [`click_id=${id}&payout=5&currency=EURO`, 'repair', /not a currency code/],
+    [`click_id=${id}&payout=5&currency=XQZ`, 'repair', /not a currency code/],
     [`click_id=${id}&status=hold`, 'repair', /“hold” is not mapped/],
     [`click_id=${id}&event=extra`, 'repair', /“extra” is not mapped/],
     [`click_id=${id}&status=noise`, 'ignored', /mapped to “ignore”/],
@@ -167,7 +167,7 @@ describe('a call that cannot be booked is kept, with the reason', () => {
     });
     chain.network = saved.body;
     for (let i = 0; i < 3; i++)
-      expect((await desk.owner.post(`/postbacks-in/${kept.id}/judge`)).body).toMatchObject({
+      expect((await desk.owner.post(`/postbacks-in/${kept.id}/reprocess`)).body).toMatchObject({
         outcome: 'accepted',
       });
     expect(await conversionsOf(click)).toEqual([['pending', '4000000', 'M1']]);
@@ -193,7 +193,7 @@ describe('a call that cannot be booked is kept, with the reason', () => {
     await desk.say(c.network.key, `click_id=${click}&payout=4&event=more`);
     await save(2, upsell.id);
     const kept = (await desk.postbacksIn())[0]!;
-    await desk.owner.post(`/postbacks-in/${kept.id}/judge`);
+    await desk.owner.post(`/postbacks-in/${kept.id}/reprocess`);
     const rows = (await desk.booked()).filter((b) => b.clickId === click);
     expect(rows.map((b) => b.eventName)).toEqual(['Upsell']);
     const sums = await desk.pool.query(
@@ -211,7 +211,7 @@ describe('a call that cannot be booked is kept, with the reason', () => {
       desk.pool.query(`SELECT id FROM visits WHERE campaign_id = $1 AND offer_id = ''`, [c.campaign.id]);
     await until(async () => (await nowhere()).rows.length > 0, 'the visit');
     const res = await desk.say(c.network.key, `click_id=${(await nowhere()).rows[0].id}&payout=5`);
-    expect(res).toMatchObject({ outcome: 'repair', reason: expect.stringContaining('sent to no offer') });
+    expect(res).toMatchObject({ outcome: 'repair', reason: expect.stringContaining('not sent to an offer') });
   });
 
   it('older than the attribution window: kept, ignored, not booked', async () => {

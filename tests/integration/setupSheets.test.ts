@@ -177,7 +177,7 @@ describe('going live', () => {
     await desk.owner.put(`/parts/source/${lone.id}/state`, { state: 'archived' });
     const refused = await goLive(desk.owner, sheet.id);
     expect([refused.status, refused.body.fields?.[0]?.path]).toEqual([422, 'sourceId']);
-    expect(refused.body.fields![0]!.message).toMatch(/not on this desk, or archived/);
+    expect(refused.body.fields![0]!.message).toMatch(/is archived or does not exist/);
   });
 
   it('uses an offer of Parts as it is', async () => {
@@ -246,6 +246,6 @@ describe('many at once', () => {
     });
     const refused = await desk.owner.post<Problem>(`/parts-changes/${done.body.change.id}/undo`, {});
     expect([refused.status, refused.body.code]).toEqual([409, 'changed_meanwhile']);
-    expect(refused.body.detail).toMatch(/Renamed again has been changed since; nothing was undone/);
+    expect(refused.body.detail).toMatch(/Renamed again was changed later, so nothing was undone/);
   });
 });

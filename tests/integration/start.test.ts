@@ -63,7 +63,7 @@ describe('npm start -- --empty', () => {
     ).toEqual(['Sale', 'Sign-up']);
     const third = start();
     expect(await third.ended).not.toBe(0);
-    expect(third.output).toMatch(/Tracheon already runs from this data folder \(process \d+\)/);
+    expect(third.output).toMatch(/Tracheon is already running from this data folder \(process \d+\)/);
     expect(second.running).toBe(true);
     second.signal('SIGTERM');
     expect(await second.ended).toBe(0);
@@ -120,12 +120,12 @@ describe('what is in the way is said in a sentence, without a stack', () => {
   it('a database that cannot be reached, or refuses', async () => {
     const nobody = `postgres://u:p@127.0.0.1:${await freePort()}/d`;
     expect(await refused(start({ DATABASE_URL: nobody }))).toMatch(
-      /The database d at 127\.0\.0\.1:\d+ cannot be reached: .*ECONNREFUSED/,
+      /The database d at 127\.0\.0\.1:\d+ can't be reached: .*ECONNREFUSED/,
     );
     const wrong = new URL(database.directUrl);
     wrong.password = 'wrong';
     const said = await refused(start({ DATABASE_URL: wrong.toString() }));
-    expect(said).toMatch(/cannot be reached: password authentication failed/);
+    expect(said).toMatch(/can't be reached: password authentication failed/);
     expect(said).not.toContain('wrong');
     expect(await refused(start({ DATABASE_URL: 'mysql://x/y' }))).toMatch(/DATABASE_URL must be a postgres/);
   }, 60_000);
@@ -136,7 +136,7 @@ describe('what is in the way is said in a sentence, without a stack', () => {
     await client.query('CREATE TABLE visits (x int)');
     await client.end();
     const said = await refused(start({ DATABASE_URL: other.url }));
-    expect(said).toMatch(/could not be brought up to date: 0001-ground failed .*Nothing of it was kept/);
+    expect(said).toMatch(/could not be migrated: 0001-ground failed .*No change was kept/);
     await other.drop();
   }, 60_000);
 });

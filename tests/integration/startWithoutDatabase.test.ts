@@ -102,6 +102,6 @@ it('without a configuration on disk, or with one that is torn, it says that the 
   writeFileSync(ground, readFileSync(ground, 'utf8').slice(0, -9));
   const server = start();
   expect(await server.ended).toBe(78);
-  expect(server.output).toMatch(/cannot be reached/);
+  expect(server.output).toMatch(/can't be reached/);
   await desk.database.relay.open();
 }, 60_000);

@@ -103,7 +103,7 @@ describe('a network', () => {
     const call = (await desk.postbacksIn()).find((c) => c.outcome === 'held')!;
     expect(call.sentence).toContain('203.0.113.0/24');
     // Judging again does not let it in; only releasing does.
-    await desk.owner.post(`/postbacks-in/${call.id}/judge`, {});
+    await desk.owner.post(`/postbacks-in/${call.id}/reprocess`, {});
     expect(await of(chain)).toHaveLength(2);
     const released = await desk.owner.post<{ outcome: string }>(`/postbacks-in/${call.id}/release`, {});
     expect(released.body.outcome).toBe('accepted');
@@ -318,7 +318,7 @@ describe('the truth for an event type', () => {
     expect(said).toMatchObject({ status: 200, outcome: 'ignored' });
     expect(await of(chain)).toEqual([]);
     const kept = (await desk.postbacksIn()).find((c) => c.clickId === click)!;
-    expect(kept.sentence).toMatch(/from a feed, not from calls/);
+    expect(kept.sentence).toMatch(/from a feed, not from postbacks/);
     // Another event type of the same offer is told by calls as ever.
     const other = await desk.say(
       chain.network.key,
@@ -327,12 +327,12 @@ describe('the truth for an event type', () => {
     expect(other.outcome).toBe('accepted');
 
     await change(chain.offer, { conversionsFrom: [] });
-    const again = await desk.owner.post<{ outcome: string }>(`/postbacks-in/${kept.id}/judge`, {});
+    const again = await desk.owner.post<{ outcome: string }>(`/postbacks-in/${kept.id}/reprocess`, {});
     expect(again.body.outcome).toBe('accepted');
     expect((await of(chain)).map((c) => c.payoutMicros).sort()).toEqual(['120000', '9000000']);
     // What is booked stays when the truth moves: judging again takes nothing back.
     await change(chain.offer, { conversionsFrom: [{ eventTypeId: type.id, channel: 'file' }] });
-    await desk.owner.post(`/postbacks-in/${kept.id}/judge`, {});
+    await desk.owner.post(`/postbacks-in/${kept.id}/reprocess`, {});
     expect(await of(chain)).toHaveLength(2);
   });
 

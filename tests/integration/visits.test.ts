@@ -147,7 +147,7 @@ describe('what is no visit', () => {
     async (path) => {
       const res = await desk.visit(path);
       expect([res.status, res.headers.get('tracheon-error')]).toEqual([404, 'unknown_campaign_key']);
-      expect(await res.text()).toMatch(/no campaign/);
+      expect(await res.text()).toMatch(/No campaign has/);
     },
   );
   it('unknown keys are counted', async () => {
@@ -223,6 +223,6 @@ describe('a campaign', () => {
     }
     // A token that touches the host is refused before it could be tried.
     const touching = { link: 'https://go.larkspur.example{+sub_site}?a={click_id}' };
-    await expect(desk.chain({ offer: touching })).rejects.toThrow(/422.*host must stand/);
+    await expect(desk.chain({ offer: touching })).rejects.toThrow(/422.*host name can’t contain tokens/);
   });
 });

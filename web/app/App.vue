@@ -26,7 +26,7 @@ const rail = [
   { to: '/conversions', word: 'Conversions', icon: ArrowLeftRight },
   { to: '/try', word: 'Try out', icon: FlaskConical },
 ];
-const bare = computed(() => route.name === 'sign-in' || !session.me);
+const bare = computed(() => route.name === 'sign-in' || route.name === 'waiting' || !session.me);
 const initials = computed(() =>
   (session.me?.member.name ?? '')
     .split(/\s+/)

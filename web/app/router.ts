@@ -1,5 +1,6 @@
 /** Screens and their addresses. Every screen but the sign-in asks who you are first. */
 import { createRouter, createWebHistory, type Router } from 'vue-router';
+import { ApiError } from './api.ts';
 import type { useSession } from './session.ts';
 
 export function makeRouter(session: ReturnType<typeof useSession>): Router {
@@ -72,17 +73,26 @@ export function makeRouter(session: ReturnType<typeof useSession>): Router {
         component: () => import('../features/desk/DeskPage.vue'),
         meta: { title: 'Settings' },
       },
+      {
+        path: '/waiting',
+        name: 'waiting',
+        component: () => import('./WaitingPage.vue'),
+        meta: { title: 'Waiting for the server' },
+      },
       { path: '/:anything(.*)', component: () => import('./NotFoundPage.vue'), meta: { title: 'Not found' } },
     ],
   });
   router.beforeEach(async (to) => {
     document.title = `${to.meta.title as string} · Tracheon`;
-    if (to.name === 'sign-in' || session.me) return true;
+    if (to.name === 'sign-in' || to.name === 'waiting' || session.me) return true;
+    const query = to.fullPath === '/today' ? {} : { to: to.fullPath };
     try {
       await session.load();
       return true;
-    } catch {
-      return { name: 'sign-in', query: to.fullPath === '/today' ? {} : { to: to.fullPath } };
+    } catch (error) {
+      // Who is away is waited for; only a missing session leads to the sign-in.
+      const isSignedOut = error instanceof ApiError && error.code === 'not_signed_in';
+      return { name: isSignedOut ? 'sign-in' : 'waiting', query };
     }
   });
   return router;

@@ -1,9 +1,13 @@
 <script setup lang="ts">
 /** Editing beside the list: a sheet from the right that keeps the list in view. Escape closes it; the draft stays. */
 import Drawer from 'primevue/drawer';
+import { nextTick, onBeforeUnmount } from 'vue';
 
 defineProps<{ title: string; says?: string }>();
 const open = defineModel<boolean>('open', { required: true });
+/** Where the member was; there they go on when the sheet closes. */
+const before = document.activeElement as HTMLElement | null;
+onBeforeUnmount(() => void nextTick(() => before?.isConnected && before.focus()));
 </script>
 <template>
   <Drawer
@@ -36,6 +40,8 @@ const open = defineModel<boolean>('open', { required: true });
 }
 .side-sheet .p-drawer-content {
   padding: 0 18px 24px;
+  /* The foot stays in sight: a focused field scrolls clear of it. */
+  scroll-padding-bottom: 76px;
 }
 .side-sheet .lead {
   margin-bottom: 12px;

@@ -13,6 +13,7 @@ export function useNamedChain(): (campaign: PartRecord<'campaign'>) => NamedChai
       network: offer && parts.one('network', offer.body.networkId)?.body,
       page: parts.one('landing-page', body.landingPageId)?.body,
       format: body.adFormat,
+      country: body.country,
     };
   };
 }

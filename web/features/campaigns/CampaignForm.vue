@@ -11,6 +11,7 @@ import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import AmountInput from '../../ui/AmountInput.vue';
+import { allCountries } from '../../ui/countries.ts';
 import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import NameField from '../../shared/NameField.vue';
@@ -39,6 +40,7 @@ const suggested = computed(() =>
     network: network.value?.body,
     page: page.value?.body,
     format: body.adFormat,
+    country: body.country,
   }),
 );
 const page = computed(() => parts.one('landing-page', body.landingPageId));
@@ -86,6 +88,23 @@ async function save(): Promise<void> {
           :aria-describedby="described"
           :options="[...parts.of('source').map((s) => ({ value: s.id, label: s.body.name }))]"
           placeholder="Choose"
+        />
+      </FormField>
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Country"
+        hint="The country of the visitors you buy. Used for names and shown with the campaign."
+        :error="error('country')"
+      >
+        <PickOne
+          :id="id"
+          v-model="body.country"
+          :invalid="invalid"
+          :aria-describedby="described"
+          :options="[
+            { value: '', label: 'any country' },
+            ...allCountries.map((c) => ({ value: c.code, label: c.name })),
+          ]"
         />
       </FormField>
       <div v-if="source && (source.body.accounts.length || source.body.adFormats.length)" class="row top">

@@ -14,7 +14,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import CopyButton from '../../ui/CopyButton.vue';
-import { count, dayRange } from '../../ui/format.ts';
+import { count, countryName, dayRange } from '../../ui/format.ts';
 import FiguresLine from '../../ui/FiguresLine.vue';
 import LatestConversions from '../../shared/LatestConversions.vue';
 import LiveMark from '../../shared/LiveMark.vue';
@@ -73,7 +73,7 @@ onNews(['conversions'], () => Promise.all([load(), conversions.load()]).then(() 
 
 const says = computed(() =>
   source.value && offer.value
-    ? `Visitors of ${source.value.body.name}, ${page.value ? `by ${page.value.body.name}` : 'straight'} to ${offer.value.body.name}.`
+    ? `Visitors${part.value?.body.country ? ` from ${countryName(part.value.body.country)}` : ''} of ${source.value.body.name}, ${page.value ? `by ${page.value.body.name}` : 'straight'} to ${offer.value.body.name}.`
     : 'A campaign.',
 );
 async function setState(next: 'live' | 'paused' | 'archived'): Promise<void> {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import { postbackOutcomes, type PostbackInRow } from '@tracheon/core/contract';
+import { postbackOutcomes, type JudgementAnswer, type PostbackInRow } from '@tracheon/core/contract';
+import { reasonSentence } from '@tracheon/core/conversions';
 import { useToast } from 'primevue/usetoast';
 import { ref } from 'vue';
 import { useRoute } from 'vue-router';
@@ -41,13 +42,18 @@ function show(row: PostbackInRow): void {
   chosen.value = row;
   open.value = true;
 }
-async function reprocess(how: 'judge' | 'release'): Promise<void> {
+async function reprocess(how: 'reprocess' | 'release'): Promise<void> {
   if (!chosen.value || judging.value) return;
   judging.value = true;
   try {
-    await api.post(`/postbacks-in/${chosen.value.id}/${how}`);
+    const { outcome, reason, detail, conversionId } = await api.post<JudgementAnswer>(
+      `/postbacks-in/${chosen.value.id}/${how}`,
+    );
+    // The answer itself, since a filtered list may not have the postback any more.
+    const sentence = reasonSentence(reason, detail);
+    chosen.value = { ...chosen.value, outcome, reason, sentence, conversionId };
+    toast.add({ severity: 'secondary', summary: `Now ${outcome}`, detail: sentence, life: 4000 });
     await list.load();
-    chosen.value = list.rows.value.find((r) => r.id === chosen.value?.id) ?? chosen.value;
   } catch (error) {
     toast.add({ severity: 'error', summary: (error as Error).message, life: 6000 });
   } finally {
@@ -149,7 +155,7 @@ const noteWords = (note: string): string => {
         >
       </dl>
       <div v-if="session.canEdit && chosen.outcome === 'repair'" class="row">
-        <Button :disabled="judging" @click="reprocess('judge')">
+        <Button :disabled="judging" @click="reprocess('reprocess')">
           {{ judging ? 'Reprocessing …' : 'Reprocess' }}
         </Button>
         <span class="quiet"

@@ -9,7 +9,7 @@ import { api } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import { moment } from '../../ui/format.ts';
-import { pageRemarks } from './pageRemarks.ts';
+import { pageRemarks } from '@tracheon/core/links';
 
 const props = defineProps<{ part: PartRecord<'landing-page'> }>();
 const session = useSession();

@@ -30,7 +30,7 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
       byId.get(body.networkId)?.body.name ?? 'no network',
       body.countries.length === 0 ? 'any country' : body.countries.join(' '),
       body.payoutMode === 'fixed'
-        ? `pays ${amount(body.payoutMicros)} ${body.currency}`
+        ? fixedPayout(body)
         : `pays as reported${body.payoutMicros === '' ? '' : `, else ${amount(body.payoutMicros)}`} ${body.currency}`,
     ].join(' · '),
   'event-type': ({ body }) =>
@@ -48,6 +48,16 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
       .map((id) => byId.get(id)?.body.name ?? '–')
       .join(' → '),
 };
+/** Amounts by event type, country or day stand in for the one amount that an offer may lack. */
+function fixedPayout({ payoutMicros, payouts, currency }: PartRecord<'offer'>['body']): string {
+  if (payoutMicros !== '') return `pays ${amount(payoutMicros)} ${currency}`;
+  const all = payouts.map((p) => BigInt(p.amountMicros)).sort((a, b) => (a < b ? -1 : 1));
+  const [least, most] = [all[0], all.at(-1)];
+  if (least === undefined || most === undefined) return `pays – ${currency}`;
+  return least === most
+    ? `pays ${formatAmount(least)} ${currency}`
+    : `pays ${formatAmount(least)} to ${formatAmount(most)} ${currency}`;
+}
 const amount = (micros: string): string => (micros === '' ? '–' : formatAmount(BigInt(micros)));
 
 export function describePart(part: PartRecord, byId: ById): string {

@@ -11,7 +11,7 @@ export function fromCampaign(campaign: PartRecord<'campaign'>, parts: Lookup): P
   return {
     offerId: body.offerId,
     product: offer?.product ?? '',
-    country: offer?.countries.length === 1 ? offer.countries[0]! : '',
+    country: body.country || (offer?.countries.length === 1 ? offer.countries[0]! : ''),
     sourceId: body.sourceId,
     account: body.account,
     adFormat: body.adFormat,

@@ -1,5 +1,5 @@
 /** What there is to say of a look at a landing page: what is wrong first, then what could be better. */
-import type { PageCheck } from '@tracheon/core/contract';
+import type { PageCheck } from '../contract/index.ts';
 
 export interface PageRemark {
   weight: 'bad' | 'note';

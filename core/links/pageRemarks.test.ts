@@ -1,5 +1,5 @@
 import { expect, it } from '@jest/globals';
-import type { PageCheck } from '@tracheon/core/contract';
+import type { PageCheck } from '../contract/index.ts';
 import { pageRemarks } from './pageRemarks.ts';
 
 const check: PageCheck = {
