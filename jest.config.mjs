@@ -31,6 +31,18 @@ export default {
         '<rootDir>/{core,server,web,practice,demo}/**/*.test.ts',
         '<rootDir>/tests/architecture/*.test.ts',
       ],
+      testPathIgnorePatterns: ['/node_modules/', '\\.component\\.test\\.ts$'],
+    },
+    {
+      ...base,
+      displayName: 'component',
+      testEnvironment: 'jest-environment-jsdom',
+      testEnvironmentOptions: { customExportConditions: ['node', 'node-addons'] },
+      transform: { ...base.transform, '^.+\\.vue$': '<rootDir>/tests/vueTransform.mjs' },
+      extensionsToTreatAsEsm: ['.ts', '.vue'],
+      moduleFileExtensions: ['js', 'mjs', 'ts', 'json', 'vue', 'node'],
+      setupFiles: ['<rootDir>/tests/componentSetup.mjs'],
+      testMatch: ['<rootDir>/web/**/*.component.test.ts'],
     },
     {
       ...base,

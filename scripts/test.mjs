@@ -2,7 +2,7 @@
  * npm test: installs what is missing, then format, lint, types, unit, integration, crash and browser tests, on a
  * throw-away database cluster (or, with DATABASE_URL, in databases of their own on that server) and free ports.
  * The last line is `N passed, N failed`: single tests where a runner counts them, one for each check elsewhere.
- *   npm test -- unit integration    only these parts: types, lint, format, unit, integration, patient, crash, browser
+ *   npm test -- unit integration    only these parts: types, lint, format, unit, component, integration, patient, crash, browser
  */
 import { spawn } from 'node:child_process';
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -170,6 +170,7 @@ async function main() {
       () => check('types', 'types'),
       () => jest('integration', 'integration', env),
       () => jest('unit', 'unit'),
+      () => jest('component', 'component'),
     ),
     lane(
       () => crashes(),

@@ -81,6 +81,22 @@ export const deskAnswer = z.object({
   currency: z.string(),
   nameRules: z.object({ campaign: z.string(), offer: z.string() }),
 });
+/** Most columns that a table has here, and the widest that one may be drawn (px). */
+const MAX_COLUMNS = 60;
+const MAX_COLUMN_PX = 2000;
+const columnKey = z.string().max(60);
+/** Order, hidden columns and widths (px) of one table, as a member left them. */
+export const tableLayout = z.object({
+  order: z.array(columnKey).max(MAX_COLUMNS),
+  hidden: z.array(columnKey).max(MAX_COLUMNS),
+  widths: z.record(columnKey, z.int().min(0).max(MAX_COLUMN_PX)),
+});
+export type TableLayout = z.infer<typeof tableLayout>;
+export const tableLayoutInput = z.object({
+  table: z.string().regex(/^[a-z][a-z.-]{0,59}$/, 'Enter the name of a table.'),
+  layout: tableLayout,
+});
+
 export const meAnswer = z.object({
   member: z.object({ id: recordId, name: z.string(), email: z.string() }),
   desk: deskAnswer,
@@ -91,6 +107,8 @@ export const meAnswer = z.object({
   trackingOrigin: z.string(),
   /** Of all tracking domains of the desk. */
   trackingOrigins: z.array(z.string()),
+  /** By the table's name. */
+  tableLayouts: z.record(z.string(), tableLayout),
 });
 export type Me = z.infer<typeof meAnswer>;
 

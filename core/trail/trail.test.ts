@@ -349,12 +349,10 @@ describe('the checklist', () => {
     );
     const lost = { id: ID, at: AT, rawQuery: 'a', clickId: '', sentence: 'No click ID came with it.' };
     expect(says({ unmatched: 1, lastUnmatched: lost }, 'conversion')).toMatchObject({ state: 'trouble' });
-    expect(says({ lastConversion: conversion }, 'postback_out').says).toMatch(
-      /test without a postback/,
-    );
+    expect(says({ lastConversion: conversion }, 'postback_out').says).toMatch(/test without a postback/);
     expect(
       says({ lastConversion: { ...conversion, isTest: false, isReported: true } }, 'postback_out').says,
-    ).toMatch(/not told of a conversion that is pending/);
+    ).toMatch(/gets no postback for pending conversions/);
     expect(
       says(
         { lastPostbackOut: { ...call, state: 'waiting', httpStatus: 500 }, lastConversion: conversion },
@@ -362,7 +360,7 @@ describe('the checklist', () => {
       ),
     ).toMatchObject({
       state: 'trouble',
-      says: 'Moorhen Push answered 500; it is tried again: is this its address?',
+      says: 'Moorhen Push answered 500; Tracheon will try again. Check its postback URL.',
     });
   });
 });

@@ -11,6 +11,7 @@ import * as partnersTerms from './migrations/0004-partners-terms.ts';
 import * as templates from './migrations/0005-templates.ts';
 import * as linksOut from './migrations/0006-links-out.ts';
 import * as setupSheets from './migrations/0007-setup-sheets.ts';
+import * as tableLayouts from './migrations/0009-table-layouts.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -25,6 +26,7 @@ export const migrations = [
   { name: '0006-links-out', ...linksOut },
   { name: '0007-setup-sheets', ...setupSheets },
   { name: '0008-plain-names', ...plainNames },
+  { name: '0009-table-layouts', ...tableLayouts },
 ];
 
 export class MigrationFailed extends Error {

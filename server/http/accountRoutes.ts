@@ -1,5 +1,6 @@
 /** Signing in and out, the member's own password and tokens, the stream of news. */
 import { changePassword, checkSignIn } from '../accounts/accounts.ts';
+import { keepLayout, layoutsOf } from '../accounts/tableLayouts.ts';
 import { createToken, listTokens, revokeToken } from '../accounts/tokens.ts';
 import { listDomains } from '../domains/domainStore.ts';
 import { deskOf } from './deskRoutes.ts';
@@ -44,6 +45,7 @@ export function accountRoutes(mount: Mount, { models, pool, config, news }: ApiD
       csrfToken: signed.token ? '' : csrfToken(config.secret, req.sessionID),
       trackingOrigin: domains.find((d) => d.isDefault)!.origin,
       trackingOrigins: domains.map((d) => d.origin),
+      tableLayouts: await layoutsOf(pool, signed),
     };
   });
   mount(
@@ -54,6 +56,10 @@ export function accountRoutes(mount: Mount, { models, pool, config, news }: ApiD
     },
     throttleSignIn(),
   );
+  mount('keepTableLayout', async ({ signed, body }) => {
+    await keepLayout(pool, signed, body.table, body.layout);
+    return {};
+  });
   mount('listTokens', ({ signed }) => listTokens(pool, signed, isOwner(signed)));
   mount('makeToken', ({ signed, body }) => createToken(pool, signed, body));
   mount('revokeToken', async ({ signed, id }) => {

@@ -56,6 +56,11 @@ it('web imports core only', () => {
   expect(within('web').filter((e) => e.to.startsWith('node:'))).toEqual([]);
 });
 
+it('components of web/ui know nothing of the app and its screens', () => {
+  expect(within('web/ui').length).toBeGreaterThan(30);
+  expect(leaves('web/ui', (to) => !isProject(to) || isIn(to, 'core', 'web/ui'))).toEqual([]);
+});
+
 it('the server imports core, never web; only its preparing program knows the demo desk', () => {
   const allowed = (to: string, file: string): boolean =>
     !isProject(to) || isIn(to, 'core', 'server') || (file === 'server/app/prepare.ts' && isIn(to, 'demo'));

@@ -322,7 +322,7 @@ test('a direct link on a search engine, by keyboard alone: fixed payout, cost by
   await chooseByKeys(page, page.getByLabel('Payout type'), 'fixed');
   await expect(page.getByLabel('Fixed payout')).toHaveValue('7.40');
   await chooseByKeys(page, page.getByLabel('Source', { exact: true }), 'Quayside');
-  await chooseByKeys(page, page.getByRole('combobox', { name: 'Cost', exact: true }), 'the same');
+  await chooseByKeys(page, page.getByRole('combobox', { name: 'Cost', exact: true }), 'fixed');
   await tabTo(page, page.getByLabel('Cost per visit'));
   await page.keyboard.type('0.04');
   // Budget: three payouts per day, at that bid.
@@ -508,15 +508,17 @@ test('many at once: duplicated for countries and sources, an offer swapped every
   await page.goto(`${system.desk}/campaigns`);
   await page.getByLabel('Choose DK · Kites · Quayside Search').check();
   await page.getByRole('button', { name: 'Duplicate for …' }).click();
-  await sheet(page).getByText('Same country', { exact: true }).click();
-  for (const country of ['Japan (JP)', 'Portugal (PT)'])
-    await page.getByRole('option', { name: country }).click();
+  // Several codes pasted at once.
+  await sheet(page).getByLabel('Countries', { exact: true }).focus();
+  await page.keyboard.press('ArrowDown');
+  await page.getByPlaceholder(/^Name, code/).fill('JP PT');
+  await expect(page.getByRole('option', { name: 'Portugal (PT)' })).toHaveAttribute('aria-selected', 'true');
   await page.keyboard.press('Escape');
   await sheet(page).getByLabel('Moorhen Push').check();
   await expect(sheet(page).getByLabel('Name 1')).toHaveValue('JP · Kites · Moorhen Push');
   await expect(sheet(page).getByText('does not sell in Japan', { exact: false }).first()).toBeVisible();
   await expectAccessible(page, 'duplicate for');
-  await sheet(page).getByRole('button', { name: 'Make 4 campaigns' }).click();
+  await sheet(page).getByRole('button', { name: 'Create 4 campaigns' }).click();
   await expect(sheet(page).getByText('4 campaigns created. Tracking links:')).toBeVisible();
   await sheet(page).getByRole('button', { name: 'Copy all links' }).click();
   const lines = (await copied(page)).split('\n');

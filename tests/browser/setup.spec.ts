@@ -447,7 +447,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
   ] as const) {
     const type = await create(page, 'event-type', /New event type/);
     await type.getByLabel('Name', { exact: true }).fill(name);
-    await type.getByLabel(/Word/).fill(word);
+    await type.getByLabel('Event name in postbacks').fill(word);
     if (!counts) await type.getByLabel(/ounts as conversion/).uncheck();
     await type.getByRole('button', { name: 'Create event type' }).click();
     await expect(sheet(page)).toBeHidden();

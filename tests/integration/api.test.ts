@@ -4,6 +4,7 @@ import {
   endpoints,
   type Endpoint,
   type MadeToken,
+  type Me,
   type Page,
   type PartRecord,
   type Problem,
@@ -279,6 +280,17 @@ describe('ETags', () => {
     expect((await put(etag!, 'Renamed')).status).toBe(200);
     expect((await put(etag!, 'Renamed again')).body.code).toBe('precondition_failed');
   });
+});
+
+it('a member’s table layouts are theirs alone, and refuse what is no layout', async () => {
+  const layout = { order: ['name', 'profit'], hidden: ['roi'], widths: { name: 210 } };
+  expect((await desk.owner.put('/me/tables', { table: 'campaigns', layout })).status).toBe(200);
+  expect((await desk.owner.put('/me/tables', { table: 'campaigns', layout })).status).toBe(200);
+  expect((await desk.owner.get<Me>('/me')).body.tableLayouts).toEqual({ campaigns: layout });
+  const mate = await desk.member('viewer');
+  expect((await mate.get<Me>('/me')).body.tableLayouts).toEqual({});
+  const wrong = await desk.owner.put<Problem>('/me/tables', { table: 'Campaigns!', layout });
+  expect([wrong.status, wrong.body.fields?.[0]?.path]).toEqual([422, 'table']);
 });
 
 it('cursors walk a list to its end, each row once, while rows come in', async () => {

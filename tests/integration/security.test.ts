@@ -28,6 +28,7 @@ const least: Record<string, Role | 'anyone'> = {
   'post /sign-out': 'anyone',
   'get /me': 'viewer',
   'put /me/password': 'viewer',
+  'put /me/tables': 'viewer',
   'get /tokens': 'viewer',
   'post /tokens': 'viewer',
   'delete /tokens/{id}': 'viewer',

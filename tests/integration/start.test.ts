@@ -108,7 +108,7 @@ describe('what is in the way is said in a sentence, without a stack', () => {
   }, 60_000);
   it('a port that is none, a host that is not here', async () => {
     expect(await refused(start({ TRACHEON_DESK_PORT: 'eighty' }))).toContain(
-      'TRACHEON_DESK_PORT is no port number.',
+      'TRACHEON_DESK_PORT is not a port number.',
     );
     expect(await refused(start({ TRACHEON_TRACKING_HOST: '203.0.113.7' }))).toMatch(
       /Tracheon can't listen on 203\.0\.113\.7/,

@@ -2,7 +2,7 @@
 import Button from 'primevue/button';
 import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
-import { computed, watch } from 'vue';
+import { computed, provide, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { ArrowLeftRight, FlaskConical, Layers, Puzzle, Search, Sunrise, Waypoints } from '@lucide/vue';
 import PaletteDialog from '../features/palette/PaletteDialog.vue';
@@ -10,12 +10,15 @@ import KeysDialog from '../features/palette/KeysDialog.vue';
 import { openPalette } from '../features/palette/palette.ts';
 import { useParts } from './parts.ts';
 import { useSession } from './session.ts';
+import { memberTableLayouts } from './tableLayouts.ts';
+import { tableLayoutsKey } from '../ui/tableColumns.ts';
 import { onNews, openStream } from './stream.ts';
 import HealthBar from './HealthBar.vue';
 import TracheonMark from '../ui/TracheonMark.vue';
 
 const session = useSession();
 const parts = useParts();
+provide(tableLayoutsKey, memberTableLayouts(session));
 const route = useRoute();
 const router = useRouter();
 const rail = [

@@ -8,6 +8,7 @@ import { ChevronDown, ChevronUp } from '@lucide/vue';
 import PvColumn from 'primevue/column';
 import DataTable from 'primevue/datatable';
 import { computed, inject, ref, shallowRef, useSlots } from 'vue';
+import type { TableLayout } from '@tracheon/core/contract';
 import StateBlock from './StateBlock.vue';
 import TableTools from './TableTools.vue';
 import {
@@ -20,7 +21,6 @@ import {
   spoken,
   tableLayoutsKey,
   type Column,
-  type TableLayout,
 } from './tableColumns.ts';
 
 export type { Column } from './tableColumns.ts';

@@ -1,4 +1,5 @@
 /** What a table is made of: its columns, and the layout in which a member keeps them. */
+import type { TableLayout } from '@tracheon/core/contract';
 import Papa from 'papaparse';
 import type { InjectionKey } from 'vue';
 import { download } from './download.ts';
@@ -18,12 +19,6 @@ export interface Column<R> {
   fixed?: boolean;
 }
 
-/** Order, hidden columns and widths (px) of one table, as a member left them. */
-export interface TableLayout {
-  order: string[];
-  hidden: string[];
-  widths: Record<string, number>;
-}
 export interface TableLayouts {
   layoutOf: (table: string) => TableLayout;
   keep: (table: string, layout: TableLayout) => void;

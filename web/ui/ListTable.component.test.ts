@@ -1,0 +1,91 @@
+import { afterEach, describe, expect, it } from '@jest/globals';
+import type { VueWrapper } from '@vue/test-utils';
+import { nextTick } from 'vue';
+import { mounted } from '../../tests/mounting.ts';
+import ListTable from './ListTable.vue';
+
+interface Row {
+  id: string;
+  name: string;
+  visits: number;
+}
+const rows: Row[] = [
+  { id: 'a', name: 'Kites', visits: 30 },
+  { id: 'b', name: 'Stargazing', visits: 5 },
+  { id: 'c', name: 'Terrarium', visits: 12 },
+];
+const columns = [
+  { key: 'name', label: 'Name', sort: (r: Row) => r.name },
+  { key: 'visits', label: 'Visits', num: true, sort: (r: Row) => r.visits },
+];
+let table: VueWrapper;
+const open = (props: object = {}): VueWrapper =>
+  (table = mounted(ListTable, {
+    props: { rows, columns, label: 'Campaigns', chooseAs: (r: Row) => r.name, ...props },
+    slots: {
+      name: '<template #name="{ row }">{{ row.name }}</template>',
+      visits: '<template #visits="{ row }">{{ row.visits }}</template>',
+    },
+  }));
+afterEach(() => table.unmount());
+
+const names = (): string[] => table.findAll('tbody tr').map((tr) => tr.findAll('td').at(1)!.text());
+const header = (word: string) => table.findAll('th').find((th) => th.text().includes(word))!;
+const boxOf = (name: string) => table.find(`input[aria-label="Choose ${name}"]`);
+const chosen = (): string[] => (table.emitted('update:chosen')?.at(-1)?.[0] as string[]) ?? [];
+
+describe('sorting', () => {
+  it('numbers from the largest down first, then up; the header says so', async () => {
+    open();
+    await header('Visits').trigger('click');
+    expect(names()).toEqual(['Kites', 'Terrarium', 'Stargazing']);
+    expect(header('Visits').attributes('aria-sort')).toBe('descending');
+    await header('Visits').trigger('click');
+    expect(names()).toEqual(['Stargazing', 'Terrarium', 'Kites']);
+    expect(header('Visits').attributes('aria-sort')).toBe('ascending');
+  });
+  it('is left to the server where the server has more rows than it sent', async () => {
+    open({ sortsOnServer: true });
+    await header('Visits').trigger('click');
+    expect(names()).toEqual(['Kites', 'Stargazing', 'Terrarium']);
+    expect(table.emitted('sort')).toEqual([['-visits']]);
+  });
+});
+
+describe('choosing', () => {
+  it('one, all that are shown, and none again', async () => {
+    open({ search: 'a', text: (r: Row) => r.name });
+    expect(names()).toEqual(['Stargazing', 'Terrarium']);
+    await table.find('input[aria-label="Choose all rows shown"]').setValue(true);
+    expect(chosen()).toEqual(['b', 'c']);
+  });
+  it('a range with Shift, in the order shown', async () => {
+    open();
+    await boxOf('Kites').setValue(true);
+    await table.setProps({ chosen: chosen() });
+    const last = boxOf('Terrarium');
+    last.element.parentElement!.dispatchEvent(new MouseEvent('click', { bubbles: true, shiftKey: true }));
+    await last.setValue(true);
+    await nextTick();
+    expect(chosen().sort()).toEqual(['a', 'b', 'c']);
+  });
+});
+
+it('says that nothing matches the search, and shows the empty state when there is nothing at all', async () => {
+  open({ search: 'zebra', text: (r: Row) => r.name });
+  expect(table.text()).toContain('No row matches “zebra”.');
+  table.unmount();
+  table = mounted(ListTable, {
+    props: { rows: [], columns, label: 'Campaigns' },
+    slots: { empty: '<p>No campaign yet</p>' },
+  });
+  expect(table.text()).toBe('No campaign yet');
+  expect(table.find('table').exists()).toBe(false);
+});
+
+it('a failed list says why and asks again on demand', async () => {
+  open({ rows: [], state: 'failed', failure: 'Tracheon is not responding.' });
+  expect(table.find('[role="alert"]').text()).toContain('Tracheon is not responding.');
+  await table.find('button').trigger('click');
+  expect(table.emitted('again')).toHaveLength(1);
+});
