@@ -32,9 +32,9 @@ export async function demoDesk(): Promise<BrowserDesk> {
   return { ...system, deskId: '', cookie: await signedIn(system) };
 }
 
-/** Crockford's alphabet, as IDs here are written. */
+/** Crockford's alphabet, as IDs here are written; older than any other, so that its event type is the desk's first. */
 const newId = (): string =>
-  `01${[...randomBytes(24)].map((b) => '0123456789ABCDEFGHJKMNPQRSTVWXYZ'[b % 32]).join('')}`;
+  `${'0'.repeat(10)}${[...randomBytes(16)].map((b) => '0123456789ABCDEFGHJKMNPQRSTVWXYZ'[b % 32]).join('')}`;
 
 /** A new desk with its owner and the default event type, as the program makes one. */
 export async function emptyDesk(): Promise<BrowserDesk> {

@@ -12,14 +12,18 @@ const model = defineModel<string[]>({ required: true });
 const groupDisabled = useFieldsDisabled();
 const typed = ref('');
 const MOST_NAMED = 6;
-const options = computed(() =>
-  // The search is ours: what the component looks at is always what was typed.
-  foundCountries(allCountries, typed.value).map((c) => ({ ...c, found: typed.value })),
-);
+const codes = computed(() => codesIn(typed.value, allCountries));
+const options = computed(() => {
+  // Codes that were pasted stay in sight, chosen; the search is ours, so that what the component looks at is what was typed.
+  const found =
+    codes.value.length > 1
+      ? allCountries.filter((c) => codes.value.includes(c.code))
+      : foundCountries(allCountries, typed.value);
+  return found.map((c) => ({ ...c, found: typed.value }));
+});
 function search(text: string): void {
-  const codes = codesIn(text, allCountries);
-  if (codes.length > 1) model.value = [...new Set([...model.value, ...codes])];
-  typed.value = codes.length > 1 ? '' : text;
+  typed.value = text;
+  if (codes.value.length > 1) model.value = [...new Set([...model.value, ...codes.value])];
 }
 </script>
 <template>
