@@ -1,11 +1,14 @@
 /** Builds the server programs (esbuild) and the web app (Vite) when their sources have changed since the last build. */
 import { createHash } from 'node:crypto';
+import { gzipSync } from 'node:zlib';
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { ensurePackages, root } from './install.mjs';
 
 const sources = ['core', 'server', 'web', 'practice', 'demo', 'docs/guide'];
+/** What may be loaded before the first screen is drawn. */
+const FIRST_SCREEN_KIB = 350;
 /** Each program lies in its own workspace, so that it finds that workspace's versions of npm packages. */
 export const programs = {
   'server/dist/server': 'server/app/main.ts',
@@ -79,7 +82,31 @@ export async function build({ force = false } = {}) {
   writeFileSync(stamp, now);
 }
 
+/** What a browser loads before the first screen, and the chunks that come later, gzipped. */
+function printSizes() {
+  const dist = join(root, 'web/dist');
+  const manifest = JSON.parse(readFileSync(join(dist, '.vite/manifest.json'), 'utf8'));
+  const kib = (file) => gzipSync(readFileSync(join(dist, file))).length / 1024;
+  const files = new Set();
+  const collect = (key) => {
+    const chunk = manifest[key];
+    if (files.has(chunk.file)) return;
+    for (const file of [chunk.file, ...(chunk.css ?? [])]) files.add(file);
+    (chunk.imports ?? []).forEach(collect);
+  };
+  // The entry fetches the application itself as a second step, and that one the screen.
+  for (const key of ['index.html', 'app/start.ts', 'features/today/TodayPage.vue']) collect(key);
+  const first = [...files].reduce((sum, file) => sum + kib(file), 0);
+  console.log(
+    `first screen: ${first.toFixed(0)} KiB gzipped (${files.size} files), wanted under ${FIRST_SCREEN_KIB}`,
+  );
+  const later = Object.values(manifest).filter((c) => c.file.endsWith('.js') && !files.has(c.file));
+  const largest = later.map((c) => [kib(c.file), c.name]).sort((a, b) => b[0] - a[0]);
+  for (const [size, name] of largest.slice(0, 6)) console.log(`later: ${size.toFixed(0)} KiB ${name}`);
+}
+
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
   ensurePackages();
   await build({ force: true });
+  printSizes();
 }

@@ -18,12 +18,8 @@ const signIn = join(root, process.env.TRACHEON_DATA ?? 'data', 'first-sign-in.tx
 const affiliate = 'http://127.0.0.4:7403';
 const adNetwork = 'http://127.0.0.3:7402';
 
-const openFirst = (label) => async (page) => {
-  await page.getByRole('button', { name: label }).first().click();
-  await page.getByRole('dialog').waitFor();
-};
 const openPart = async (page) => {
-  await page.locator('tbody button.name, tbody button').first().click();
+  await page.locator('tbody button').first().click();
   await page.getByRole('dialog').waitFor();
 };
 /** Name, address, and what is done before the picture is taken. */
@@ -38,7 +34,7 @@ const views = {
       const link =
         'https://go.larkspur.example/nl/o/terrarium-box?pub=902&aff_ref=REPLACE_ME&site={sub_site}&cr=[zone]';
       await page.getByLabel('Paste the offer link').fill(link);
-      await page.getByRole('button', { name: 'Show its parts' }).click();
+      await page.getByRole('button', { name: 'Show parameters' }).click();
       await page.waitForTimeout(900);
     },
   },
@@ -52,7 +48,6 @@ const views = {
       await page.getByRole('dialog').waitFor();
     },
   },
-  'new-campaign': { path: '/campaigns', act: openFirst(/New campaign/) },
   networks: { path: '/parts/network' },
   network: { path: '/parts/network', act: openPart },
   sources: { path: '/parts/source' },
@@ -61,7 +56,7 @@ const views = {
     path: '/parts/landing-page',
     act: async (page) => {
       await openPart(page);
-      await page.getByRole('button', { name: 'Check the page' }).click();
+      await page.getByRole('button', { name: 'Check page' }).click();
       await page.waitForTimeout(800);
     },
   },
@@ -70,13 +65,13 @@ const views = {
   events: { path: '/parts/event-type' },
   'postbacks-in': { path: '/conversions/postbacks-in' },
   'one-postback-in': { path: '/conversions/postbacks-in?outcome=repair', act: openPart },
-  booked: { path: '/conversions/all' },
+  conversions: { path: '/conversions/all' },
   'postbacks-out': { path: '/conversions/postbacks-out' },
   'link-reader': {
     path: '/try/link-reader',
     act: async (page) => void (await page.getByRole('button', { name: 'Show an example' }).click()),
   },
-  desk: { path: '/desk' },
+  settings: { path: '/settings' },
   palette: { path: '/today', act: (page) => page.keyboard.press('Control+k') },
   'practice-ad-network': { path: `${adNetwork}/` },
   'practice-affiliate': { path: `${affiliate}/` },

@@ -500,6 +500,64 @@ test('a hand-off that breaks is named on the campaign’s trail, with the calls 
   await expect(page.getByText(/The postback has neither a click ID nor a transaction/)).toBeVisible();
 });
 
+test('the wide trail lays nothing over anything, with long names and in every width from 1024', async ({
+  page,
+}) => {
+  await signIn(page, system);
+  type Part = {
+    id: string;
+    kind: string;
+    version: number;
+    body: { name: string; clickIdParameter?: string };
+  };
+  const parts = await ask<Part[]>(page, 'GET', '/parts');
+  const campaign = parts.find((p) => p.body.name === 'NL · Terrarium box · Moorhen Push')!;
+  const long = 'Extraordinarily long name of a part no. ';
+  for (const [n, p] of parts.filter((q) => ['source', 'landing-page', 'offer'].includes(q.kind)).entries())
+    await ask(page, 'PUT', `/parts/${p.kind}/${p.id}`, {
+      version: p.version,
+      body: { ...p.body, name: long + n },
+    });
+  let looked = 0;
+  for (const width of [1024, 1100, 1190, 1280, 1440]) {
+    await page.setViewportSize({ width, height: 800 });
+    await page.goto(`${system.desk}/campaigns/${campaign.id}`);
+    const trail = page.locator('.trail .way').first();
+    await expect(trail).toBeVisible();
+    const overlaps = await page
+      .locator('.trail')
+      .first()
+      .evaluate((root) => {
+        const boxes = [...root.querySelectorAll('.station, .above, .below')]
+          .map((el) => ({ what: `${el.className} ${el.textContent}`, r: el.getBoundingClientRect() }))
+          .filter(({ r }) => r.width > 0 && r.height > 0);
+        const slack = 1;
+        return {
+          count: boxes.length,
+          found: boxes.flatMap((a, i) =>
+            boxes
+              .slice(i + 1)
+              .filter(
+                (b) =>
+                  a.r.left < b.r.right - slack &&
+                  b.r.left < a.r.right - slack &&
+                  a.r.top < b.r.bottom - slack &&
+                  b.r.top < a.r.bottom - slack,
+              )
+              .map((b) => `${a.what} over ${b.what}`),
+          ),
+        };
+      });
+    expect([width, overlaps.found]).toEqual([width, []]);
+    looked += overlaps.count;
+  }
+  expect(looked).toBeGreaterThan(60);
+  for (const p of parts.filter((q) => ['source', 'landing-page', 'offer'].includes(q.kind))) {
+    const now = (await ask<Part[]>(page, 'GET', '/parts')).find((q) => q.id === p.id)!;
+    await ask(page, 'PUT', `/parts/${p.kind}/${p.id}`, { version: now.version, body: p.body });
+  }
+});
+
 test('many at once: duplicated for countries and sources, an offer swapped everywhere and back, renamed by rule', async ({
   page,
 }) => {

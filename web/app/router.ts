@@ -1,86 +1,88 @@
 /** Screens and their addresses. Every screen but the sign-in asks who you are first. */
-import { createRouter, createWebHistory, type Router } from 'vue-router';
+import { createRouter, createWebHistory, type Router, type RouteRecordRaw } from 'vue-router';
 import { ApiError } from './api.ts';
 import type { useSession } from './session.ts';
+
+const routes: RouteRecordRaw[] = [
+  { path: '/', redirect: '/today' },
+  {
+    path: '/sign-in',
+    name: 'sign-in',
+    component: () => import('../features/signIn/SignInPage.vue'),
+    meta: { title: 'Sign in' },
+  },
+  {
+    path: '/today',
+    component: () => import('../features/today/TodayPage.vue'),
+    meta: { title: 'Today' },
+  },
+  {
+    path: '/campaigns',
+    component: () => import('../features/campaigns/CampaignsPage.vue'),
+    meta: { title: 'Campaigns' },
+  },
+  {
+    path: '/campaigns/:id',
+    component: () => import('../features/campaigns/CampaignPage.vue'),
+    meta: { title: 'Campaign' },
+  },
+  {
+    path: '/campaigns/:id/visits',
+    component: () => import('../features/campaigns/VisitsPage.vue'),
+    meta: { title: 'Visits' },
+  },
+  {
+    // One screen, whether its sheet is new or kept already.
+    path: '/set-up/:id?',
+    component: () => import('../features/setUp/SetUpPlace.vue'),
+    meta: { title: 'Set up', staysFor: '/set-up' },
+  },
+  { path: '/try', redirect: '/try/link-reader' },
+  {
+    path: '/try/link-reader',
+    component: () => import('../features/tryOut/LinkReaderPage.vue'),
+    meta: { title: 'Link reader' },
+  },
+  { path: '/parts', redirect: '/parts/network' },
+  {
+    path: '/parts/:kind(network|source|landing-page|offer|event-type)',
+    component: () => import('../features/parts/PartsPage.vue'),
+    meta: { title: 'Parts' },
+  },
+  { path: '/conversions', redirect: '/conversions/postbacks-in' },
+  {
+    path: '/conversions/postbacks-in',
+    component: () => import('../features/conversions/PostbacksInPage.vue'),
+    meta: { title: 'Postbacks in' },
+  },
+  {
+    path: '/conversions/all',
+    component: () => import('../features/conversions/ConversionListPage.vue'),
+    meta: { title: 'Conversions' },
+  },
+  {
+    path: '/conversions/postbacks-out',
+    component: () => import('../features/conversions/PostbacksOutPage.vue'),
+    meta: { title: 'Postbacks out' },
+  },
+  {
+    path: '/settings',
+    component: () => import('../features/desk/DeskPage.vue'),
+    meta: { title: 'Settings' },
+  },
+  {
+    path: '/waiting',
+    name: 'waiting',
+    component: () => import('./WaitingPage.vue'),
+    meta: { title: 'Waiting for the server' },
+  },
+  { path: '/:anything(.*)', component: () => import('./NotFoundPage.vue'), meta: { title: 'Not found' } },
+];
 
 export function makeRouter(session: ReturnType<typeof useSession>): Router {
   const router = createRouter({
     history: createWebHistory(),
-    routes: [
-      { path: '/', redirect: '/today' },
-      {
-        path: '/sign-in',
-        name: 'sign-in',
-        component: () => import('../features/signIn/SignInPage.vue'),
-        meta: { title: 'Sign in' },
-      },
-      {
-        path: '/today',
-        component: () => import('../features/today/TodayPage.vue'),
-        meta: { title: 'Today' },
-      },
-      {
-        path: '/campaigns',
-        component: () => import('../features/campaigns/CampaignsPage.vue'),
-        meta: { title: 'Campaigns' },
-      },
-      {
-        path: '/campaigns/:id',
-        component: () => import('../features/campaigns/CampaignPage.vue'),
-        meta: { title: 'Campaign' },
-      },
-      {
-        path: '/campaigns/:id/visits',
-        component: () => import('../features/campaigns/VisitsPage.vue'),
-        meta: { title: 'Visits' },
-      },
-      {
-        // One screen, whether its sheet is new or kept already.
-        path: '/set-up/:id?',
-        component: () => import('../features/setUp/SetUpPlace.vue'),
-        meta: { title: 'Set up', staysFor: '/set-up' },
-      },
-      { path: '/try', redirect: '/try/link-reader' },
-      {
-        path: '/try/link-reader',
-        component: () => import('../features/tryOut/LinkReaderPage.vue'),
-        meta: { title: 'Link reader' },
-      },
-      { path: '/parts', redirect: '/parts/network' },
-      {
-        path: '/parts/:kind(network|source|landing-page|offer|event-type)',
-        component: () => import('../features/parts/PartsPage.vue'),
-        meta: { title: 'Parts' },
-      },
-      { path: '/conversions', redirect: '/conversions/postbacks-in' },
-      {
-        path: '/conversions/postbacks-in',
-        component: () => import('../features/conversions/PostbacksInPage.vue'),
-        meta: { title: 'Postbacks in' },
-      },
-      {
-        path: '/conversions/all',
-        component: () => import('../features/conversions/ConversionListPage.vue'),
-        meta: { title: 'Conversions' },
-      },
-      {
-        path: '/conversions/postbacks-out',
-        component: () => import('../features/conversions/PostbacksOutPage.vue'),
-        meta: { title: 'Postbacks out' },
-      },
-      {
-        path: '/settings',
-        component: () => import('../features/desk/DeskPage.vue'),
-        meta: { title: 'Settings' },
-      },
-      {
-        path: '/waiting',
-        name: 'waiting',
-        component: () => import('./WaitingPage.vue'),
-        meta: { title: 'Waiting for the server' },
-      },
-      { path: '/:anything(.*)', component: () => import('./NotFoundPage.vue'), meta: { title: 'Not found' } },
-    ],
+    routes,
   });
   router.beforeEach(async (to) => {
     document.title = `${to.meta.title as string} · Tracheon`;

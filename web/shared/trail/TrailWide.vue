@@ -4,7 +4,7 @@ import { isWayBack, type Hop, type Lack } from '@tracheon/core/trail';
 import { computed } from 'vue';
 import LinkText from '../../ui/LinkText.vue';
 import TrailLacks from './TrailLacks.vue';
-import { hopNote, hopTitle } from './trailWords.ts';
+import { cutMiddle, hopNote, hopTitle } from './trailWords.ts';
 
 const props = defineProps<{ hops: Hop[]; ids?: Partial<Record<Lack['at'], string>> }>();
 const out = computed(() => props.hops.filter((h) => !isWayBack(h.key)));
@@ -19,7 +19,7 @@ const stateWords = { known: '', waiting: ', waiting', missing: ', missing' };
 <template>
   <div class="trail">
     <div v-for="(row, i) in [out, back]" :key="i" class="way" :class="{ back: i === 1 }">
-      <div v-if="row[0]" class="station">
+      <div v-if="row[0]" class="station" :title="row[0].from.name">
         <strong>{{ row[0].from.name }}</strong><span class="quiet">{{ row[0].from.says }}</span>
       </div>
       <ol>
@@ -28,8 +28,13 @@ const stateWords = { known: '', waiting: ', waiting', missing: ', missing' };
             <span class="visually-hidden">{{ hopTitle(h) }}{{ stateWords[h.state] }}:</span>
             <span class="above">
               <span v-if="hopNote(h)" class="quiet">{{ hopNote(h) }}</span>
-              <span v-for="c in h.carries.slice(0, 1)" :key="c.name" class="carried"
-                ><code class="quiet">{{ c.name }}</code>
+              <span
+                v-for="c in h.carries.slice(0, 1)"
+                :key="c.name"
+                class="carried"
+                tabindex="0"
+                :title="`${c.name} ${c.value}`"
+                ><code class="quiet">{{ cutMiddle(c.name) }}</code>
                 <LinkText tight :link="c.value" :expander="h.expander"
               /></span>
             </span>
@@ -42,7 +47,7 @@ const stateWords = { known: '', waiting: ', waiting', missing: ', missing' };
               >
             </span>
           </div>
-          <div class="station">
+          <div class="station" :title="h.to.name">
             <strong>{{ h.to.name }}</strong><span class="quiet">{{ h.to.says }}</span>
           </div>
         </li>
@@ -58,8 +63,13 @@ const stateWords = { known: '', waiting: ', waiting', missing: ', missing' };
 </template>
 <style scoped>
 .trail {
+  /* Narrower rooms take from stations and wires alike; nothing reaches into its neighbour. */
+  container-type: inline-size;
   display: grid;
   gap: 14px;
+}
+.way {
+  --station: clamp(96px, 11.5cqw, 118px);
 }
 .way {
   display: flex;
@@ -90,7 +100,7 @@ ol {
   display: grid;
   align-content: center;
   gap: 0;
-  width: 118px;
+  width: var(--station);
   flex: none;
   border: 1.5px solid var(--ink);
   border-radius: 5px;
@@ -113,13 +123,19 @@ ol {
 }
 .wire {
   flex: 1;
-  min-width: 76px;
+  min-width: 0;
   display: grid;
   grid-template-rows: 1fr auto 1fr;
+  grid-template-columns: minmax(0, 1fr);
   justify-items: center;
   text-align: center;
   font-size: 12px;
   position: relative;
+}
+.above,
+.below {
+  max-width: 100%;
+  overflow: hidden;
 }
 .above {
   align-self: end;
@@ -140,6 +156,31 @@ ol {
 }
 .carried {
   display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.carried code,
+.carried :deep(.link) {
+  display: block;
+  max-width: 100%;
+  margin: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+/* Whole on focus, over what is beside it. */
+.above:has(.carried:focus-visible) {
+  overflow: visible;
+}
+.carried:focus-visible {
+  overflow: visible;
+  position: relative;
+  z-index: 2;
+  background: var(--sheet);
+}
+.carried:focus-visible code,
+.carried:focus-visible :deep(.link) {
+  overflow: visible;
 }
 .line {
   width: 100%;

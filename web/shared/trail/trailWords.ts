@@ -24,3 +24,10 @@ export function mendAt(lack: Lack, ids: Partial<Record<Lack['at'], string>>): st
   if (id === undefined || id === '') return '';
   return lack.at === 'campaign' ? `/campaigns/${id}` : `/parts/${lack.at}?open=${id}`;
 }
+
+/** A long parameter name without its middle; its beginning and end tell it apart. */
+export function cutMiddle(text: string, most = 18): string {
+  if (text.length <= most) return text;
+  const head = Math.ceil((most - 1) / 2);
+  return `${text.slice(0, head)}…${text.slice(text.length - (most - 1 - head))}`;
+}
