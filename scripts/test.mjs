@@ -70,6 +70,8 @@ const jest = (name, project, env = {}) =>
     args.push(`--outputFile=${report}`, ...(project === 'unit' ? ['--maxWorkers=1'] : ['--runInBand']));
     const { code, output } = await run(process.execPath, args, {
       NODE_OPTIONS: '--experimental-vm-modules --disable-warning=ExperimentalWarning',
+      // Building the app has set it to production, in which components report less.
+      NODE_ENV: 'test',
       ...env,
     });
     return counted(
