@@ -46,7 +46,7 @@ it('database, spool and keys are there again, also what was still waiting on dis
   // Never over another one.
   expect(run('backup', desk.database.directUrl, old).status).toBe(1);
   // Nor onto a desk that is there.
-  expect(run('restore', desk.database.directUrl, fresh).output).toContain('has a desk already');
+  expect(run('restore', desk.database.directUrl, fresh).output).toContain('already has a desk');
 
   await desk.close();
   rmSync(old, { recursive: true, force: true });
@@ -87,8 +87,8 @@ it('a backup that was altered, or is none, restores nothing and says so', async 
   const whole = readFileSync(file);
   writeFileSync(file, whole.subarray(0, whole.length - 1));
   expect(run('restore', database.directUrl, fresh).output).toContain(
-    'database.dump of this backup is missing or was altered',
+    'database.dump of this backup is missing or was changed',
   );
-  expect(run('restore', database.directUrl, fresh, place).output).toContain('is no backup');
+  expect(run('restore', database.directUrl, fresh, place).output).toContain('is not a backup');
   await database.drop();
 }, 60_000);
