@@ -23,7 +23,7 @@ const total = { passed: 0, failed: 0 };
 const times = [];
 let cluster = null;
 let shared = null;
-const PART_LIMIT_MS = 9 * 60_000;
+const PART_LIMIT_MS = 15 * 60_000;
 
 function run(command, args, env = {}) {
   return new Promise((done) => {

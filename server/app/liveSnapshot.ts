@@ -64,6 +64,7 @@ export class LiveSnapshot {
   }
 
   private async listen(): Promise<void> {
+    if (this.closed) return;
     const client = new pg.Client({
       connectionString: this.url,
       application_name: 'tracheon listen',
@@ -75,6 +76,8 @@ export class LiveSnapshot {
     });
     client.on('error', () => undefined);
     client.on('end', () => {
+      // A connection that failed may end twice: one try waits, not two.
+      if (this.again) clearTimeout(this.again);
       if (!this.closed) this.again = setTimeout(() => void this.listen(), RECONNECT_MS);
     });
     try {

@@ -73,16 +73,16 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
       <span class="gap" />
       <Button severity="secondary" class="place" aria-keyshortcuts="Control+K" @click="openPalette()">
         <Search :size="20" :stroke-width="1.7" aria-hidden="true" />
-        <span class="visually-hidden">Search, </span>Ctrl K
+        Search <kbd class="wide-only">Ctrl K</kbd>
       </Button>
       <Button
         severity="secondary"
         class="place"
         :class="{ here: isAt('/settings') }"
-        :aria-label="`${initials}, settings of ${session.me?.member.name ?? ''}`"
+        :title="session.me?.member.name"
         @click="router.push('/settings')"
       >
-        <strong>{{ initials }}</strong>
+        <strong>{{ initials }}</strong> Settings
       </Button>
     </nav>
     <main id="page" tabindex="-1">
@@ -168,6 +168,9 @@ main:focus {
   z-index: 10;
 }
 @media (max-width: 640px) {
+  .wide-only {
+    display: none;
+  }
   .shell {
     grid-template-columns: minmax(0, 1fr);
     padding-bottom: 60px;

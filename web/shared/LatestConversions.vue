@@ -27,7 +27,7 @@ const columns: Column<ConversionRow>[] = [
     :columns="columns"
     :state="state"
     :failure="failure"
-    label="Latest conversions, table"
+    label="Latest conversions"
     @again="$emit('again')"
   >
     <template #empty
@@ -39,7 +39,9 @@ const columns: Column<ConversionRow>[] = [
     <template #at="{ row }"
       ><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template
     >
-    <template #status="{ row }"><StatusMark :word="row.status" /></template>
+    <template #status="{ row }"
+      ><StatusMark :word="row.status" /><span v-if="row.isTest" class="quiet"> · test</span></template
+    >
     <template #payout="{ row }">{{ money(row.payoutMicros) }} {{ row.currency }}</template>
     <template #what="{ row }"
       ><RouterLink v-if="withCampaign" :to="`/campaigns/${row.campaignId}`">{{ row.campaignName }}</RouterLink

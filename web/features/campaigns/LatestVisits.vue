@@ -37,7 +37,7 @@ function show(row: VisitRow): void {
     :columns="columns"
     :state="state"
     :failure="failure"
-    label="Latest visits, table"
+    label="Latest visits"
     :pick="show"
     @again="$emit('again')"
   >

@@ -49,14 +49,19 @@ const remarks = computed(() =>
   check.value ? pageRemarks(check.value, origin.value.startsWith('https:')) : [],
 );
 const good = computed(() => check.value?.trouble === 'ok' && remarks.value.every((r) => r.weight !== 'bad'));
+/** Without tokens: nobody's values are sent along. */
+const plainAddress = computed(() => props.part.body.url.replace(/\{[^}]*\}/g, ''));
 </script>
 <template>
   <section class="on-page" aria-label="Page code">
     <div class="row spread">
       <strong>Page code</strong>
-      <Button severity="secondary" v-if="session.canEdit" :disabled="looking" @click="look">
-        <ScanSearch :size="15" aria-hidden="true" /> {{ looking ? 'Checking …' : 'Check page' }}
-      </Button>
+      <span class="row">
+        <a class="button" :href="plainAddress" target="_blank" rel="noopener noreferrer">Open page</a>
+        <Button severity="secondary" v-if="session.canEdit" :disabled="looking" @click="look">
+          <ScanSearch :size="15" aria-hidden="true" /> {{ looking ? 'Checking …' : 'Check page' }}
+        </Button>
+      </span>
     </div>
     <ul>
       <li v-for="l in links" :key="l.n">

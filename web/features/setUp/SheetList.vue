@@ -88,7 +88,7 @@ function remove(r: SheetRow): void {
       :columns="columns"
       :state="state"
       :failure="failure"
-      label="Drafts, table"
+      label="Drafts"
       sort-by="-at"
       :search="search"
       :text="(r) => `${nameOf(r)} ${madeOf(r)} ${r.body.link}`"
