@@ -155,7 +155,7 @@ function save(): void {
       </ListTable>
       <p v-else class="quiet">Choose at least one source.</p>
       <p v-if="failure" class="error" role="alert">{{ failure }}</p>
-      <Button :disabled="busy || rows.length === 0">
+      <Button type="submit" :disabled="busy || rows.length === 0">
         {{ rows.length === 1 ? 'Create 1 campaign' : `Create ${rows.length} campaigns` }}
       </Button>
     </form>

@@ -72,7 +72,7 @@ const rename = (): Promise<void> =>
         >
       </ListTable>
       <p v-else-if="!problem && !done" class="quiet">All names already follow this rule.</p>
-      <Button :disabled="busy || renamed.length === 0">
+      <Button type="submit" :disabled="busy || renamed.length === 0">
         {{
           renamed.length === 0
             ? 'Nothing to rename'

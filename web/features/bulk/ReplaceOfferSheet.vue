@@ -108,7 +108,7 @@ async function swap(): Promise<void> {
         <template #share>all</template>
       </ListTable>
       <p v-else-if="from && !done" class="quiet">No campaign uses this offer.</p>
-      <Button :disabled="busy || !from || !to || from === to || picked.length === 0">
+      <Button type="submit" :disabled="busy || !from || !to || from === to || picked.length === 0">
         Replace in {{ picked.length === 1 ? '1 campaign' : `${picked.length} campaigns` }}
       </Button>
       <BulkFoot :done="done" :failure="failure" :busy="busy" @undo="undo" />
