@@ -10,7 +10,7 @@ import {
   UNKNOWN_KEYS_PER_MINUTE,
 } from '../../server/limits/limits.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
-import { type Chain } from './testDesk.ts';
+import { until, type Chain } from './testDesk.ts';
 
 let desk: SharedDesk;
 let chain: Chain;
@@ -71,7 +71,8 @@ describe('what unfolds', () => {
         body: new Uint8Array(body),
       });
     expect((await post(packed)).status).toBe(200);
-    expect((await desk.postbacksIn())[0]).toMatchObject({ outcome: 'repair' });
+    // On a busy machine it is answered *queued* first.
+    await until(async () => (await desk.postbacksIn())[0]?.outcome === 'repair', 'the verdict');
     expect((await desk.postbacksIn())[0]!.body.length).toBeLessThan(packed.length + 1);
     expect((await post(Buffer.alloc(MAX_CALL_BODY_BYTES + 1, 'a'))).status).toBe(413);
   });
@@ -177,10 +178,9 @@ describe('through the wire', () => {
       headers: { 'Content-Type': 'application/json' },
       body: '{"__proto__": {"click_id": "01J00000000000000000000000"}, "constructor": "x", "payout": "1"}',
     });
-    expect(await res.json()).toMatchObject({
-      outcome: 'repair',
-      reason: expect.stringContaining('click ID'),
-    });
+    expect(res.status).toBe(200);
+    await until(async () => (await desk.postbacksIn())[0]?.outcome === 'repair', 'the verdict');
+    expect((await desk.postbacksIn())[0]!.sentence).toContain('click ID');
     expect(({} as Record<string, unknown>).click_id).toBeUndefined();
     const saved = await desk.owner.ask<{ code: string }>(
       'POST',
