@@ -79,13 +79,28 @@ export async function sendTestVisit(
 ): Promise<TestVisitAnswer> {
   const { url } = await makeTestLink(deps, deskId, origin, campaignId, visitor);
   const answer = await deps.ask(url, { 'user-agent': agents[visitor.device] });
-  const clickId = await visitBy(deps.pool, deskId, campaignId, url.split('?')[1] ?? '');
+  const clickId = await soonFound(
+    () => visitBy(deps.pool, deskId, campaignId, url.split('?')[1] ?? ''),
+    answer.location !== '',
+  );
   if (answer.location !== '' && clickId === null) throw new Problem('test_waiting');
   if (answer.location === '' || clickId === null)
     throw new Problem('test_refused', {
       detail: `The tracking domain answered ${answer.status}: ${answer.text.slice(0, 200)}`,
     });
   return { clickId, url, status: answer.status, location: answer.location };
+}
+
+/** A visit that was redirected may wait on disk first, on a busy machine or after an outage. */
+const FOUND_WITHIN_MS = 5000;
+const LOOK_AGAIN_MS = 150;
+async function soonFound(find: () => Promise<string | null>, isRedirected: boolean): Promise<string | null> {
+  const end = performance.now() + (isRedirected ? FOUND_WITHIN_MS : 0);
+  for (;;) {
+    const found = await find();
+    if (found !== null || performance.now() > end) return found;
+    await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS));
+  }
 }
 
 /** The test visit that came with this very query: the moment is in it, and the signature. */
