@@ -27,7 +27,13 @@ const views = {
   'sign-in': { path: '/sign-in', signedOut: true },
   today: { path: '/today' },
   campaigns: { path: '/campaigns' },
-  campaign: { path: '/campaigns', act: async (page) => void (await page.locator('tbody a').first().click()) },
+  campaign: {
+    path: '/campaigns',
+    act: async (page) => {
+      await page.locator('tbody a').first().click();
+      await page.getByLabel('Figures').waitFor();
+    },
+  },
   'set-up': {
     path: '/set-up',
     act: async (page) => {
