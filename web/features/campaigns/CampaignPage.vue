@@ -88,7 +88,7 @@ function stop(): void {
     header: 'Pause this campaign?',
     message: `Visitors will see a short notice instead of the offer. ${source.value?.body.name ?? 'The source'} keeps charging you until you pause the campaign there too. You can resume at any time.`,
     acceptLabel: 'Pause',
-    rejectLabel: 'Cancel running',
+    rejectLabel: 'Keep it running',
     accept: () => void setState('paused'),
   });
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** For each event type, which channel is the truth: what comes by another way is kept for comparison and never added. */
+/** Where the conversions of each event type come from. Tracheon keeps what comes another way for comparison and never adds it. */
 import PickOne from '../../ui/PickOne.vue';
 import {
   conversionChannels,

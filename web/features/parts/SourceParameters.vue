@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Parameters of the tracking link: each parameter of the tracking link, its macro, what it is, and by which name it is kept. */
+/** The parameters of the tracking link: the macro that fills each, its meaning, and the name it is stored under. */
 import InputText from 'primevue/inputtext';
 import PickOne from '../../ui/PickOne.vue';
 import Button from 'primevue/button';

@@ -98,7 +98,7 @@ function remove(r: SheetRow): void {
         <StateBlock
           state="empty"
           title="No drafts"
-          words="A draft is kept here from the first word that you type above, for you and the other members, on any machine. Cancel and come back."
+          words="Tracheon saves a draft as soon as you type above. You and the other members can continue it later, on any computer."
         />
       </template>
       <template #name="{ row }"
