@@ -223,7 +223,7 @@ async function save(): Promise<void> {
             <FormField v-slot="{ id, invalid }" label="Documentation URL" :error="error('docsUrl')">
               <AddressInput :id="id" v-model="body.docsUrl" :invalid="invalid" />
             </FormField>
-            <FormField v-slot="{ id, invalid }" label="Time zone" hint="" :error="error('zone')">
+            <FormField v-slot="{ id, invalid }" label="Time zone" :error="error('zone')">
               <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
             </FormField>
           </div>

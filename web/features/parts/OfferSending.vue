@@ -46,7 +46,7 @@ const context = computed<LinkContext>(() => ({
         ]"
       />
     </FormField>
-    <FormField v-slot="{ id, invalid }" label="Time zone of its days" hint="" :error="error('zone')">
+    <FormField v-slot="{ id, invalid }" label="Time zone of its days" :error="error('zone')">
       <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
     </FormField>
     <FormField v-slot="{ id, invalid }" label="From" :error="error('startsOn')">

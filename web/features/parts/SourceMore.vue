@@ -50,7 +50,7 @@ const separatorWords: Record<(typeof listSeparators)[number], string> = {
         ]"
       />
     </FormField>
-    <FormField v-slot="{ id, invalid }" label="Time zone" hint="" :error="error('zone')">
+    <FormField v-slot="{ id, invalid }" label="Time zone" :error="error('zone')">
       <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
     </FormField>
     <FormField v-slot="{ id }" label="Block list separator">
