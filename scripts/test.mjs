@@ -25,20 +25,35 @@ let cluster = null;
 let shared = null;
 const PART_LIMIT_MS = 15 * 60_000;
 
+/** Process groups of the parts that run now. */
+const groups = new Set();
+function endGroup(pid) {
+  groups.delete(pid);
+  try {
+    process.kill(-pid, 'SIGKILL');
+  } catch {
+    // Nobody of it is left.
+  }
+}
+
 function run(command, args, env = {}) {
   return new Promise((done) => {
     const child = spawn(command, args, {
       cwd: root,
       env: { ...process.env, ...env },
       stdio: ['ignore', 'pipe', 'pipe'],
+      // A group of its own, so that the servers which a part has started end with it.
+      detached: true,
     });
+    groups.add(child.pid);
     // A part that hangs must fail, not keep whoever waits for it.
-    const limit = setTimeout(() => child.kill('SIGKILL'), PART_LIMIT_MS);
+    const limit = setTimeout(() => endGroup(child.pid), PART_LIMIT_MS);
     let output = '';
     child.stdout.on('data', (c) => (output += c));
     child.stderr.on('data', (c) => (output += c));
     child.on('close', (code) => {
       clearTimeout(limit);
+      endGroup(child.pid);
       done({ code, output });
     });
   });
@@ -162,14 +177,14 @@ async function main() {
     TRACHEON_TEST_SERVER: process.env.DATABASE_URL ?? cluster?.url('postgres') ?? '',
     TRACHEON_TEST_WORK: work,
   };
-  if (needsDatabase || wanted('crash')) await build();
+  // Types need nothing that is built.
+  await Promise.all([check('types', 'types'), needsDatabase || wanted('crash') ? build() : null]);
   if (needsDatabase) await makeTemplate(env);
   if (wanted('integration')) env.TRACHEON_TEST_SHARED = await startShared(env);
   // Three lanes on two cores: the browser; what asks servers; what mostly waits for deaths and restarts.
   await Promise.all([
     lane(() => browser(env)),
     lane(
-      () => check('types', 'types'),
       () => jest('integration', 'integration', env),
       () => jest('unit', 'unit'),
       () => jest('component', 'component'),
@@ -213,6 +228,7 @@ function startShared(env) {
 
 function close() {
   shared?.kill('SIGKILL');
+  for (const pid of groups) endGroup(pid);
   cluster?.stop('immediate');
   cluster = null;
   rmSync(work, { recursive: true, force: true });

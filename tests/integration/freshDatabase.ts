@@ -20,6 +20,8 @@ export class Relay {
   private server: Server | null = null;
   private readonly sockets = new Set<Socket>();
   port = 0;
+  /** False while it is cut or frozen. */
+  isOpen = false;
 
   constructor(
     private readonly host: string,
@@ -44,15 +46,18 @@ export class Relay {
     });
     await new Promise<void>((resolve) => this.server!.listen(this.port, '127.0.0.1', resolve));
     this.port = (this.server.address() as AddressInfo).port;
+    this.isOpen = true;
   }
 
   /** The cable holds, and nothing comes through any more: neither refused nor answered. */
   freeze(): void {
+    this.isOpen = false;
     for (const socket of this.sockets) socket.pause().unpipe();
     this.server?.removeAllListeners('connection').on('connection', (near) => void this.sockets.add(near));
   }
 
   async cut(): Promise<void> {
+    this.isOpen = false;
     const { server } = this;
     if (!server) return;
     const closed = new Promise((resolve) => server.close(resolve));

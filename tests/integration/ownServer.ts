@@ -51,6 +51,7 @@ export async function openOwnServer(environment: Record<string, string> = {}): P
     tracking: `http://127.0.0.2:${running.trackingPort}`,
     pool,
     address: '',
+    isSteady: () => database.relay.isOpen,
     member: async (role) => {
       const email = `${role}${Math.random()}@desk.test`;
       await addMember(running.models, first!.deskId, { name: role, email, role, password: OWNER.password });

@@ -41,6 +41,7 @@ export async function makeDesk(): Promise<SharedDesk> {
     tracking: shared.tracking,
     pool,
     address,
+    isSteady: () => true,
     member: async (role: Role) => {
       const memberEmail = `${role}-${Math.random().toString(36).slice(2)}@desk.test`;
       await control('/members', { deskId, name: role, email: memberEmail, role, password: PASSWORD });

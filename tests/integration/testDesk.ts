@@ -30,6 +30,7 @@ export interface TestDesk {
   owner: ApiClient;
   ownerEmail: string;
   deskId: string;
+  isSteady: () => boolean;
   tracking: string;
   member: (role: Role) => Promise<ApiClient>;
   make: <K extends PartKind>(kind: K, body: unknown) => Promise<PartRecord<K>>;
@@ -71,6 +72,8 @@ export interface DeskBase {
   pool: pg.Pool;
   /** Address that visits and probes come from unless a test says otherwise; empty: the real one. */
   address: string;
+  /** Its database is not cut now: a visit is waited for until it is stored, also when it waited on disk for a moment. */
+  isSteady: () => boolean;
   member: (role: Role) => Promise<ApiClient>;
   close: () => Promise<void>;
 }
@@ -102,13 +105,14 @@ export function deskAt(base: DeskBase): TestDesk {
       };
     },
     say: async (key, query, init = {}) => {
+      const before = await lastReceipt(base);
       const answer = await desk.call(key, query, init);
       const said = { status: answer.status, ...answer.json() };
       if (said.outcome !== 'queued') return said;
-      const [kept] = await desk.postbacksIn();
-      const judged = async () => (await desk.postbacksIn()).find((c) => c.id === kept!.id)!;
-      await until(async () => (await judged()).outcome !== 'queued', 'the verdict');
-      const { outcome, sentence } = await judged();
+      // On a busy machine it may wait on disk first: it is not there yet, and what is newest is another one.
+      const kept = async () => (await desk.postbacksIn()).filter((c) => c.id > before).at(-1);
+      await until(async () => ((await kept())?.outcome ?? 'queued') !== 'queued', 'the verdict');
+      const { outcome, sentence } = (await kept())!;
       return { status: answer.status, outcome, reason: sentence };
     },
     list: async <R>(path: string) => (await owner.get<Page<R>>(path)).body.rows,
@@ -117,6 +121,24 @@ export function deskAt(base: DeskBase): TestDesk {
     booked: () => desk.list<ConversionRow>('/conversions?limit=200'),
   };
   return desk;
+}
+
+async function isStored(
+  { pool, deskId }: Pick<DeskBase, 'pool' | 'deskId'>,
+  clickId: string,
+): Promise<boolean> {
+  const { rowCount } = await pool.query('SELECT 1 FROM visits WHERE desk_id = $1 AND id = $2', [
+    deskId,
+    clickId,
+  ]);
+  return rowCount === 1;
+}
+
+async function lastReceipt({ pool, deskId }: DeskBase): Promise<string> {
+  const { rows } = await pool.query<{ id: string }>('SELECT max(id) AS id FROM receipts WHERE desk_id = $1', [
+    deskId,
+  ]);
+  return rows[0]?.id ?? '';
 }
 
 async function makeChain(desk: TestDesk, more: Partial<Sample>): Promise<Chain> {
@@ -141,6 +163,7 @@ async function makeChain(desk: TestDesk, more: Partial<Sample>): Promise<Chain> 
       const res = await desk.visit(`/v/${campaign.key}?${query}`, headers);
       const found = /[0-9A-HJKMNP-TV-Z]{26}/.exec(res.headers.get('location') ?? '');
       if (!found) throw new Error(`no click ID: ${res.status} ${await res.text()}`);
+      if (desk.isSteady()) await until(() => isStored(desk, found[0]), 'the visit to be stored');
       return found[0];
     },
   };
@@ -162,7 +185,7 @@ export async function untilLive(desk: TestDesk, key: string): Promise<void> {
 export async function until(
   holds: () => Promise<boolean>,
   what: string,
-  patienceMs = 5000,
+  patienceMs = 15_000,
   pauseMs = 25,
 ): Promise<void> {
   const end = Date.now() + patienceMs;
