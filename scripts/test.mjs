@@ -21,6 +21,8 @@ chmodSync(work, 0o711);
 const total = { passed: 0, failed: 0 };
 /** [seconds, title] of single tests. */
 const times = [];
+/** What failed, shown once more at the end, where a long log is read first. */
+const failures = [];
 let cluster = null;
 let shared = null;
 const PART_LIMIT_MS = 15 * 60_000;
@@ -93,7 +95,11 @@ const jest = (name, project, env = {}) =>
       () => {
         const r = JSON.parse(readFileSync(report, 'utf8'));
         for (const file of r.testResults)
-          for (const t of file.assertionResults) times.push([(t.duration ?? 0) / 1000, t.fullName]);
+          for (const t of file.assertionResults) {
+            times.push([(t.duration ?? 0) / 1000, t.fullName]);
+            if (t.status === 'failed')
+              failures.push([`${name}: ${t.fullName}`, t.failureMessages.join('\n')]);
+          }
         // A file that cannot even be loaded has no tests of its own to fail.
         return { passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites };
       },
@@ -128,8 +134,17 @@ const browser = (env) =>
 
 function collectTimes(suite) {
   for (const spec of suite.specs ?? [])
-    for (const { results } of spec.tests)
+    for (const { results, status } of spec.tests) {
       times.push([results.reduce((sum, r) => sum + r.duration, 0) / 1000, spec.title]);
+      if (status === 'unexpected')
+        failures.push([
+          `browser: ${spec.title}`,
+          results
+            .flatMap((r) => r.errors)
+            .map((e) => e.message)
+            .join('\n'),
+        ]);
+    }
   (suite.suites ?? []).forEach(collectTimes);
 }
 
@@ -157,6 +172,16 @@ const crashes = () =>
     return all;
   });
 
+const LINES_OF_A_FAILURE = 12;
+const firstLines = (text) =>
+  text
+    // Colours of the runner.
+    .replaceAll(/\u001b\[[0-9;]*m/g, '')
+    .split('\n')
+    .slice(0, LINES_OF_A_FAILURE)
+    .map((line) => `      ${line}`)
+    .join('\n');
+
 function counted(read, code, output) {
   try {
     const { passed, failed } = read();
@@ -181,7 +206,7 @@ async function main() {
   await Promise.all([check('types', 'types'), needsDatabase || wanted('crash') ? build() : null]);
   if (needsDatabase) await makeTemplate(env);
   if (wanted('integration')) env.TRACHEON_TEST_SHARED = await startShared(env);
-  // Three lanes on two cores: the browser; what asks servers; what mostly waits for deaths and restarts.
+  // Lanes beside each other, since all of them wait often: the browser; what asks servers; deaths; restarts.
   await Promise.all([
     lane(() => browser(env)),
     lane(
@@ -191,10 +216,10 @@ async function main() {
     ),
     lane(
       () => crashes(),
-      () => jest('patient', 'patient', env),
       () => check('lint', 'lint'),
       () => check('format', 'format:check'),
     ),
+    lane(() => jest('patient', 'patient', env)),
   ]);
 }
 
@@ -249,6 +274,8 @@ main()
     const slowest = times.sort((a, b) => b[0] - a[0]).slice(0, 10);
     if (slowest.length > 0) console.log('The slowest tests:');
     for (const [seconds, title] of slowest) console.log(`${seconds.toFixed(1).padStart(7)} s  ${title}`);
+    if (failures.length > 0) console.log('What failed:');
+    for (const [title, why] of failures) console.log(`  ${title}\n${firstLines(why)}`);
     console.log(`${total.passed} passed, ${total.failed} failed`);
     process.exitCode = total.failed === 0 && total.passed > 0 ? 0 : 1;
   });

@@ -61,6 +61,9 @@ export function wholeBody<K extends PartKind>(kind: K, body: unknown): PartBodie
 export const partStates = ['live', 'paused', 'archived'] as const;
 export const stateInput = z.object({ state: z.enum(partStates) });
 
+/** Typed as what its kind's schema gave: whoever reads it completes an older one by `wholeBody`. */
+const storedBody = z.looseObject({ name: z.string() }) as unknown as z.ZodType<PartBodies[PartKind]>;
+
 /** As it is sent. The body is what its kind's schema gave when it was saved, so an older one may lack newer fields. */
 export const partAnswer = z.object({
   id: recordId,
@@ -68,7 +71,7 @@ export const partAnswer = z.object({
   version: z.int().min(1),
   state: z.enum(partStates),
   key: z.string(),
-  body: z.looseObject({ name: z.string() }),
+  body: storedBody,
   createdAt: isoTime,
   updatedAt: isoTime,
 });

@@ -178,6 +178,8 @@ export const campaignLive = z.object({
   buttons: z.array(z.object({ n: z.int(), visits: z.int() })),
   lastClick: z.object({ clickId: recordId, n: z.int(), at: isoTime }).nullable(),
   toOffer: z.int(),
+  /** Visits that went to a fallback, or nowhere, since the campaign was paused or its offer took none. */
+  fallback: z.int(),
   /** Calls about visits of this campaign. */
   postbacks: z.int(),
   lastPostback: seenPostback.nullable(),

@@ -1,6 +1,6 @@
 /** Endpoints of the setup sheet, of tests, of trails, and of changes of many records; part of the table in api.ts. */
 import { z } from 'zod';
-import type { Endpoint } from './api.ts';
+import type { Endpoint } from './endpoint.ts';
 import {
   campaignLive,
   changeAnswer,

@@ -55,6 +55,21 @@ export const postbackInRow = z.object({
 });
 export type PostbackInRow = z.infer<typeof postbackInRow>;
 
+/** Kinds of entries in the ledger. */
+export const ledgerKinds = ['hold', 'earn', 'partner'] as const;
+
+/** What a list of conversions can be sorted by. */
+export const conversionSorts = [
+  'at',
+  'status',
+  'payout',
+  'base',
+  'event',
+  'campaign',
+  'offer',
+  'transaction',
+] as const;
+
 export const conversionRow = z.object({
   id: recordId,
   at: isoTime,
@@ -75,6 +90,22 @@ export const conversionRow = z.object({
   flags: z.array(z.string()),
 });
 export type ConversionRow = z.infer<typeof conversionRow>;
+
+/** Which visits a list shows; those of a trail's counts are without bots and tests. */
+export const visitKinds = [
+  'counted',
+  'with_click_id',
+  'without_click_id',
+  'unfilled',
+  'to_page',
+  'clicked',
+  'to_offer',
+  'fallback',
+  'bot',
+  'test',
+  'repeat',
+] as const;
+export type VisitKind = (typeof visitKinds)[number];
 
 export const visitRow = z.object({
   id: recordId,
@@ -138,6 +169,55 @@ export const postbackOutRow = z.object({
   ),
 });
 export type PostbackOutRow = z.infer<typeof postbackOutRow>;
+
+/** One postback opened: how it was read, whose it is, what it changed, and what went on to the source. */
+export const wholePostbackIn = z.object({
+  postback: postbackInRow,
+  /** With the network's mapping as it is now. */
+  steps: z.array(
+    z.object({
+      parameter: z.string(),
+      field: z.string(),
+      value: z.string(),
+      meaning: z.string(),
+      isTrouble: z.boolean(),
+    }),
+  ),
+  /** The visit that it matched. */
+  visit: z
+    .object({
+      clickId: recordId,
+      at: isoTime,
+      campaignId: recordId,
+      campaignName: z.string(),
+      offerName: z.string(),
+      country: z.string(),
+      isTest: z.boolean(),
+    })
+    .nullable(),
+  /** The conversion as it is now. */
+  conversion: conversionRow.nullable(),
+  /** What this postback booked; empty when it changed no amount. */
+  booked: z.array(
+    z.object({
+      kind: z.enum(ledgerKinds),
+      deltaMicros: microsText,
+      currency: z.string(),
+      /** In the desk's currency; null while no rate is known. */
+      baseDeltaMicros: microsText.nullable(),
+    }),
+  ),
+  /** Postbacks to the source about this conversion, since this postback came. */
+  sent: z.array(
+    z.object({
+      id: recordId,
+      status: conversionStatus,
+      state: z.enum(postbackOutStates),
+      sourceName: z.string(),
+    }),
+  ),
+});
+export type WholePostbackIn = z.infer<typeof wholePostbackIn>;
 
 /** What the server made of a call, when asked to judge it again. */
 export const judgementAnswer = z.object({

@@ -1,4 +1,5 @@
 export * from './signal.ts';
 export * from './fold.ts';
 export * from './reasons.ts';
+export * from './explainPostback.ts';
 export * from './payout.ts';

@@ -52,13 +52,14 @@ export type ReadPostback =
 /** Longest transaction kept; longer ones are cut and noted. */
 const MAX_TRANSACTION_BYTES = 255;
 /** Aliases under which a field is looked for when its own parameter is not there. */
-const aliases: Partial<Record<PostbackField, string>> = {
+export const fieldAliases: Partial<Record<PostbackField, string>> = {
   payout: 'amount',
   transaction: 'txn',
   conversion_time: 'time',
 };
 
-class Repair extends Error {
+/** Thrown where reading cannot go on: the reason, and the text that it is about. */
+export class Repair extends Error {
   constructor(
     readonly reason: PostbackReason,
     readonly detail: string,
@@ -76,7 +77,7 @@ export function readPostback(
   const notes: string[] = [...query.notes];
   const field = (name: PostbackField): Presence => {
     const wire = wireName(network, name);
-    const alias = aliases[name];
+    const alias = fieldAliases[name];
     const value = query.values.get(wire) ?? (alias === undefined ? undefined : query.values.get(alias));
     const found = presence(value, network.fields[name].macro);
     if (found.state === 'unsubstituted') notes.push(`unsubstituted:${name}`);
@@ -136,7 +137,7 @@ function cutTransaction(value: string, notes: string[]): string {
 const same = (a: string, b: string): boolean => a.trim().toLowerCase() === b.trim().toLowerCase();
 
 /** The network's own words first; then ours, so that a mapping need not repeat them. */
-function readStatus(value: string | null, network: NetworkInput): ConversionStatus {
+export function readStatus(value: string | null, network: NetworkInput): ConversionStatus {
   if (value === null) return network.noStatusMeans;
   const mapped = network.statusWords.find((w) => same(w.word, value))?.means;
   const means =
@@ -147,7 +148,11 @@ function readStatus(value: string | null, network: NetworkInput): ConversionStat
   return means;
 }
 
-function readEvent(value: string | null, network: NetworkInput, types: readonly EventTypeRule[]): string {
+export function readEvent(
+  value: string | null,
+  network: NetworkInput,
+  types: readonly EventTypeRule[],
+): string {
   if (value === null) {
     const first = types[0];
     if (first === undefined) throw new Repair('unmapped_event', '');
@@ -159,7 +164,7 @@ function readEvent(value: string | null, network: NetworkInput, types: readonly 
   return found.id;
 }
 
-function readPayout(
+export function readPayout(
   value: string | null,
   network: NetworkInput,
   status: ConversionStatus,
@@ -185,7 +190,7 @@ function readPayout(
   return { payout: -parsed.micros, status: 'reversed' };
 }
 
-function readCurrency(value: string | null): string | null {
+export function readCurrency(value: string | null): string | null {
   if (value === null) return null;
   const code = value.toUpperCase();
   if (!isCurrency(code)) throw new Repair('unreadable_currency', value);

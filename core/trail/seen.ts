@@ -1,5 +1,6 @@
 /** What was seen of a campaign in the last 24 hours, put beside what is configured, hop by hop. */
 import type { CampaignLive } from '../contract/setup.ts';
+import type { VisitKind } from '../contract/signals.ts';
 import type { Hop, HopKey, Lack } from './hops.ts';
 
 /** Below this many, a share says nothing. */
@@ -21,32 +22,33 @@ export function withSeen(hops: readonly Hop[], live: CampaignLive, campaignId: s
 }
 
 function seenOf(key: HopKey, live: CampaignLive, campaignId: string): Seen {
-  const visits = `/campaigns/${campaignId}/visits`;
+  // The very visits that are counted here.
+  const visits = (kind: VisitKind): string => `/campaigns/${campaignId}/visits?kind=${kind}&hours=24`;
   switch (key) {
     case 'source_to_us':
       return seenFromSource(live, visits);
     case 'us_to_page':
       return {
         seen: live.toPage === 0 ? 'no visitor yet' : `${count(live.toPage)} to the page`,
-        to_requests: visits,
+        to_requests: visits('to_page'),
         lacks: [],
       };
     case 'page_to_us':
-      return seenButtons(live, visits);
+      return seenButtons(live, visits('clicked'));
     case 'us_to_offer':
       return {
-        seen: live.toOffer === 0 ? 'no visitor yet' : `${count(live.toOffer)} sent to the offer`,
-        to_requests: visits,
+        seen: sentOn(live),
+        to_requests: visits(live.toOffer === 0 && live.fallback > 0 ? 'fallback' : 'to_offer'),
         lacks: [],
       };
     case 'network_to_us':
-      return seenPostback(live);
+      return seenPostback(live, campaignId);
     case 'us_to_source':
-      return seenTold(live);
+      return seenTold(live, campaignId);
   }
 }
 
-function seenFromSource(live: CampaignLive, visits: string): Seen {
+function seenFromSource(live: CampaignLive, visits: (kind: VisitKind) => string): Seen {
   const lacks: Found[] = live.unsubstituted.map((u) => ({
     code: 'seen_unfilled',
     at: 'source',
@@ -64,7 +66,19 @@ function seenFromSource(live: CampaignLive, visits: string): Seen {
         ? `only ${plural(live.tests, 'test')} so far`
         : 'no visit yet'
       : `${share(live.withSourceClickId, live.visits)} of ${plural(live.visits, 'visit')}`;
-  return { seen, to_requests: visits, lacks };
+  const kind =
+    live.unsubstituted.length > 0
+      ? 'unfilled'
+      : live.withSourceClickId < live.visits
+        ? 'without_click_id'
+        : 'counted';
+  return { seen, to_requests: visits(live.visits === 0 && live.tests > 0 ? 'test' : kind), lacks };
+}
+
+function sentOn({ toOffer, fallback }: CampaignLive): string {
+  if (toOffer === 0 && fallback === 0) return 'no visitor yet';
+  const sent = `${count(toOffer)} sent to the offer`;
+  return fallback === 0 ? sent : `${sent} · ${count(fallback)} to the fallback`;
 }
 
 function seenButtons(live: CampaignLive, visits: string): Seen {
@@ -81,7 +95,7 @@ function seenButtons(live: CampaignLive, visits: string): Seen {
   return { seen: words.join(' · ') || 'no click yet', to_requests: visits, lacks };
 }
 
-function seenPostback(live: CampaignLive): Seen {
+function seenPostback(live: CampaignLive, campaignId: string): Seen {
   const lacks: Found[] = [];
   if (live.unmatched > 0 && live.lastUnmatched)
     lacks.push({
@@ -98,12 +112,13 @@ function seenPostback(live: CampaignLive): Seen {
         : `${live.postbacks} of ${plural(all, 'postback')} matched`;
   return {
     seen,
-    to_requests: `/conversions/postbacks-in${live.unmatched > 0 ? '?outcome=repair' : ''}`,
+    to_requests:
+      live.unmatched > 0 ? '/conversions/needs-repair' : `/conversions/postbacks-in?campaign=${campaignId}`,
     lacks,
   };
 }
 
-function seenTold(live: CampaignLive): Seen {
+function seenTold(live: CampaignLive, campaignId: string): Seen {
   const lacks: Found[] = [];
   if (live.gaveUp > 0 && live.lastPostbackOut)
     lacks.push({
@@ -116,7 +131,11 @@ function seenTold(live: CampaignLive): Seen {
     all === 0
       ? 'no postback sent in the last 24 h'
       : `${live.delivered} of ${plural(all, 'postback')} answered${live.waiting > 0 ? `, ${live.waiting} waiting` : ''}`;
-  return { seen, to_requests: `/conversions/postbacks-out${live.gaveUp > 0 ? '?state=gave_up' : ''}`, lacks };
+  return {
+    seen,
+    to_requests: `/conversions/postbacks-out?campaign=${campaignId}${live.gaveUp > 0 ? '&kind=gave_up' : ''}`,
+    lacks,
+  };
 }
 
 /** Thousands apart, as everywhere on screen. */

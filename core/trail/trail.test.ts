@@ -221,6 +221,7 @@ const nothing: CampaignLive = {
   buttons: [],
   lastClick: null,
   toOffer: 0,
+  fallback: 0,
   postbacks: 0,
   lastPostback: null,
   unmatched: 0,
@@ -254,6 +255,7 @@ describe('what was seen of it', () => {
     });
     expect(hops.get('source_to_us')!.seen).toBe('99.4 % of 12\u202f327 visits');
     expect(hops.get('page_to_us')!.seen).toBe('button 1: 3\u202f000 (25.0 %)');
+    expect(hops.get('us_to_offer')!.seen).toBe('3\u202f000 sent to the offer');
     expect(hops.get('network_to_us')!.seen).toBe('81 postbacks, all matched');
     expect(hops.get('us_to_source')!.seen).toBe('75 of 76 postbacks answered, 1 waiting');
     expect([...hops.values()].every((h) => h.state !== 'missing')).toBe(true);
@@ -283,7 +285,28 @@ describe('what was seen of it', () => {
     expect(said('page_to_us')).toEqual(['missing', ['seen_missing']]);
     expect(said('network_to_us')).toEqual(['missing', ['seen_unmatched']]);
     expect(said('us_to_source')).toEqual(['missing', ['seen_refused']]);
-    expect(hops.get('network_to_us')!.to_requests).toBe('/conversions/postbacks-in?outcome=repair');
+    expect(hops.get('network_to_us')!.to_requests).toBe('/conversions/needs-repair');
+  });
+
+  it('leads from a share to the very requests that it counts', () => {
+    const links = (live: Partial<CampaignLive>): Record<string, string> =>
+      Object.fromEntries([...seen(live)].map(([key, hop]) => [key, hop.to_requests]));
+    expect(links({ visits: 30, withSourceClickId: 20, toPage: 30, postbacks: 2, delivered: 2 })).toEqual({
+      source_to_us: '/campaigns/c/visits?kind=without_click_id&hours=24',
+      us_to_page: '/campaigns/c/visits?kind=to_page&hours=24',
+      page_to_us: '/campaigns/c/visits?kind=clicked&hours=24',
+      us_to_offer: '/campaigns/c/visits?kind=to_offer&hours=24',
+      network_to_us: '/conversions/postbacks-in?campaign=c',
+      us_to_source: '/conversions/postbacks-out?campaign=c',
+    });
+    expect(links({ tests: 1 }).source_to_us).toBe('/campaigns/c/visits?kind=test&hours=24');
+    expect(links({ gaveUp: 1 }).us_to_source).toBe('/conversions/postbacks-out?campaign=c&kind=gave_up');
+  });
+
+  it('does not count a visit sent to a fallback as sent to the offer', () => {
+    const { seen: said, to_requests } = seen({ fallback: 4 }).get('us_to_offer')!;
+    expect(said).toBe('0 sent to the offer · 4 to the fallback');
+    expect(to_requests).toBe('/campaigns/c/visits?kind=fallback&hours=24');
   });
 
   it('says nothing of a share of a few', () => {

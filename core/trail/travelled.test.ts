@@ -8,7 +8,9 @@ import {
   type PostbackInRow,
   type PostbackOutRow,
   type ConversionRow,
+  type PartBodies,
   type PartKind,
+  type PartRecord,
   type VisitTrail,
 } from '../contract/index.ts';
 import { travelledTrail, type HopKey } from './index.ts';
@@ -17,7 +19,7 @@ const ID = '01KAVB5T9C7QK2M8W3XJ4RZ6ND';
 const AT = '2026-11-25T09:30:00Z';
 const LATER = '2026-11-25T10:12:00Z';
 const place = { origin: 'https://go.kits.example', ownOrigins: [], deskCurrency: 'EUR' };
-const part = <K extends PartKind>(kind: K, body: { name: string }) => ({
+const part = <K extends PartKind>(kind: K, body: PartBodies[K]): PartRecord<K> => ({
   id: ID,
   kind,
   version: 1,

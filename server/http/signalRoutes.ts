@@ -1,6 +1,5 @@
 /** What came in and went out: visits, postbacks in, conversions, postbacks out. */
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
-import type { ListInput } from '@tracheon/core/contract';
 import { loadReceipt } from '../intake/sweeper.ts';
 import { eraseVisit } from '../privacy/erase.ts';
 import {
@@ -9,18 +8,12 @@ import {
   listPostbacksOut,
   listVisits,
   oneVisit,
-  type ListQuery,
 } from '../reports/lists.ts';
+import { wholePostback } from '../reports/wholePostback.ts';
 import type { Mount } from './mount.ts';
 import { Problem } from './problem.ts';
 import type { ApiDeps } from './routes.ts';
-import type { Signed } from './security.ts';
 
-const listOf = ({ campaign, ...rest }: ListInput, { deskId }: Signed): ListQuery => ({
-  deskId,
-  campaignId: campaign,
-  ...rest,
-});
 /** A record's ID is no click ID when its time lies beyond any calendar. */
 function clickId(id: string): string {
   const parsed = parseClickId(id);
@@ -29,7 +22,7 @@ function clickId(id: string): string {
 }
 
 export function signalRoutes(mount: Mount, { pool, news, judge }: ApiDeps): void {
-  mount('listVisits', ({ query, signed }) => listVisits(pool, listOf(query, signed)));
+  mount('listVisits', ({ query, signed: { deskId } }) => listVisits(pool, { ...query, deskId }));
   mount('visit', async ({ id, signed }) => {
     const visit = await oneVisit(pool, signed.deskId, clickId(id));
     if (!visit) throw new Problem('not_found');
@@ -41,7 +34,12 @@ export function signalRoutes(mount: Mount, { pool, news, judge }: ApiDeps): void
     news.tell(deskId, 'visits', 'postbacks-in', 'conversions', 'postbacks-out');
     return erased;
   });
-  mount('listPostbacksIn', ({ query, signed }) => listPostbacksIn(pool, listOf(query, signed)));
+  mount('listPostbacksIn', ({ query, signed: { deskId } }) => listPostbacksIn(pool, { ...query, deskId }));
+  mount('postbackIn', async ({ id, signed: { deskId } }) => {
+    const whole = await wholePostback(pool, deskId, clickId(id));
+    if (!whole) throw new Problem('not_found');
+    return whole;
+  });
   mount('reprocessPostback', async ({ id, signed: { deskId } }) => {
     const receiptId = clickId(id);
     const receipt = await loadReceipt(pool, deskId, receiptId, clickIdDay(receiptId));
@@ -64,8 +62,8 @@ export function signalRoutes(mount: Mount, { pool, news, judge }: ApiDeps): void
     news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
     return judgement;
   });
-  mount('listConversions', ({ query, signed }) => listConversions(pool, listOf(query, signed)));
-  mount('listPostbacksOut', ({ query, signed }) => listPostbacksOut(pool, listOf(query, signed)));
+  mount('listConversions', ({ query, signed: { deskId } }) => listConversions(pool, { ...query, deskId }));
+  mount('listPostbacksOut', ({ query, signed: { deskId } }) => listPostbacksOut(pool, { ...query, deskId }));
   mount('retryPostbackOut', async ({ id, signed: { deskId } }) => {
     const done = await pool.query(
       `UPDATE outbox SET state = 'waiting', next_try_at = now(), trying_since = now() WHERE desk_id = $1 AND id = $2 AND state = 'gave_up'`,

@@ -134,7 +134,10 @@ export async function loadReading(
   client: Reads,
   deskId: string,
   networkId: string,
-): Promise<{ network: NetworkInput | undefined; types: (EventTypeRule & { live: boolean })[] }> {
+): Promise<{
+  network: NetworkInput | undefined;
+  types: (EventTypeRule & { name: string; live: boolean })[];
+}> {
   const { rows } = await client.query<{ id: string; kind: string; live: boolean; body: unknown }>(
     `SELECT id, kind, state = 'live' AS live, body FROM parts
      WHERE desk_id = $1 AND (id = $2 OR kind = 'event-type') ORDER BY id`,
@@ -146,8 +149,8 @@ export async function loadReading(
     types: rows
       .filter((r) => r.kind === 'event-type')
       .map(({ id, live, body }) => {
-        const { word, repeats } = body as EventTypeInput;
-        return { id, word, repeats, live };
+        const { name, word, repeats } = body as EventTypeInput;
+        return { id, name, word, repeats, live };
       }),
   };
 }

@@ -68,13 +68,13 @@ export async function attention(
     'needs_repair',
     repair,
     `${repair} ${s(repair, 'postback needs', 'postbacks need')} repair.`,
-    '/conversions/postbacks-in?outcome=repair',
+    '/conversions/needs-repair',
   );
   add(
     'postbacks_given_up',
     gaveUp,
     `Tracheon gave up on ${gaveUp} ${s(gaveUp, 'postback', 'postbacks')} to sources: the source doesn’t know of ${s(gaveUp, 'this conversion', 'these conversions')}.`,
-    '/conversions/postbacks-out?state=gave_up',
+    '/conversions/postbacks-out?kind=gave_up',
   );
   for (const d of differing)
     add(

@@ -66,13 +66,17 @@ export async function campaignLive(
 const OF_CAMPAIGN = `FROM visits v WHERE v.desk_id = $1 AND v.campaign_id = $2 AND v.at > $3
   AND v.day >= ($3::timestamptz AT TIME ZONE 'UTC')::date`;
 
+/** Sent to the campaign's own offer, or on the way to it; else to a fallback. */
+export const TO_OFFER = `offer_id <> '' AND branch NOT IN ('fallback', 'paused')`;
+
 async function visitsSeen({ pool, deskId, campaignId, since }: Asked) {
   const [counts, last] = await Promise.all([
-    pool.query<Record<'visits' | 'tests' | 'withId' | 'toPage' | 'direct', number>>(
+    pool.query<Record<'visits' | 'tests' | 'withId' | 'toPage' | 'direct' | 'fallback', number>>(
       `SELECT count(*) FILTER (WHERE NOT is_test)::int AS visits, count(*) FILTER (WHERE is_test)::int AS tests,
          count(*) FILTER (WHERE NOT is_test AND source_click_id <> '')::int AS "withId",
          count(*) FILTER (WHERE landing_id <> '')::int AS "toPage",
-         count(*) FILTER (WHERE landing_id = '' AND offer_id <> '')::int AS direct ${OF_CAMPAIGN} AND NOT is_bot`,
+         count(*) FILTER (WHERE landing_id = '' AND ${TO_OFFER})::int AS direct,
+         count(*) FILTER (WHERE NOT (${TO_OFFER}))::int AS fallback ${OF_CAMPAIGN} AND NOT is_bot`,
       [deskId, campaignId, since],
     ),
     pool.query<NonNullable<CampaignLive['lastVisit']> & { at: Date | string }>(
@@ -89,6 +93,7 @@ async function visitsSeen({ pool, deskId, campaignId, since }: Asked) {
     withSourceClickId: c.withId,
     toPage: c.toPage,
     direct: c.direct,
+    fallback: c.fallback,
     lastVisit: one ? { ...one, at: new Date(one.at).toISOString() } : null,
   };
 }

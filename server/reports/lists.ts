@@ -1,34 +1,26 @@
-/** Lists of what came in and went out, newest first, paged by ID (a ULID, so by time). */
+/** Lists of what came in and went out: searched, filtered, sorted and paged here, so that a list may be of any length. */
 import type { Pool } from 'pg';
 import type {
   ClickMatch,
+  EndpointName,
   PostbackInRow,
   PostbackOutRow,
   ConversionRow,
   Page,
   VisitRow,
   WholeVisit,
+  VisitKind,
 } from '@tracheon/core/contract';
+import type { Asked } from '../http/mount.ts';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
+import { TO_OFFER } from './campaignLive.ts';
+import { Conditions, like, pageOf, pageQuery, type SortColumns, type SortedRow } from './listPage.ts';
 
-export interface ListQuery {
-  deskId: string;
-  search: string;
-  cursor: string;
-  limit: number;
-  campaignId: string;
-  /** Outcome, status or state, by list; empty: all. */
-  kind: string;
-}
+/** What a list is asked with, and whose it is. */
+type Of<Name extends EndpointName> = Asked<Name>['query'] & { deskId: string };
 
-function page<R extends { id: string }>(rows: R[], limit: number): Page<R> {
-  const shown = rows.slice(0, limit);
-  return { rows: shown, next: rows.length > limit ? shown.at(-1)!.id : null };
-}
-const like = (text: string): string => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
-
-const CALL_IN_COLUMNS = `r.id, r.received_at, r.network_id, n.name AS network_name, r.method, r.query, r.body,
+const CALL_IN_COLUMNS = `r.received_at, r.network_id, n.name AS network_name, r.method, r.query, r.body,
   coalesce(o.outcome, 'queued') AS outcome, coalesce(o.reason, 'not_judged_yet') AS reason, coalesce(o.detail, '') AS detail,
   coalesce(o.click_id, '') AS click_id, coalesce(o.conversion_id, '') AS conversion_id, coalesce(o.notes, '[]') AS notes`;
 type StoredPostbackIn = Pick<PostbackInRow, 'id' | 'method' | 'body' | 'outcome' | 'reason' | 'notes'> & {
@@ -56,16 +48,33 @@ const asPostbackIn = (r: StoredPostbackIn): PostbackInRow => ({
   notes: r.notes,
 });
 
-export async function listPostbacksIn(pool: Pool, q: ListQuery): Promise<Page<PostbackInRow>> {
+const POSTBACKS_IN = `receipts r JOIN parts n ON n.id = r.network_id
+  LEFT JOIN outcomes o ON o.desk_id = r.desk_id AND o.receipt_id = r.id`;
+/** An ID begins with its time. */
+const postbackInSorts: SortColumns = { at: ['r.id', 'text'] };
+
+export async function listPostbacksIn(pool: Pool, q: Of<'listPostbacksIn'>): Promise<Page<PostbackInRow>> {
+  const where = new Conditions()
+    .add('r.desk_id = ?', q.deskId)
+    .narrow(`coalesce(o.outcome, 'queued') = ?`, q.kind)
+    .narrow('r.network_id = ?', q.network)
+    .narrow(
+      'o.conversion_id IN (SELECT c.id FROM conversions c WHERE c.desk_id = o.desk_id AND c.campaign_id = ?)',
+      q.campaign,
+    )
+    .narrow('r.query ILIKE ? OR r.body ILIKE ? OR n.name ILIKE ? OR o.click_id ILIKE ?', like(q.search));
+  const statement = { select: CALL_IN_COLUMNS, from: POSTBACKS_IN, id: 'r.id', where };
+  const { text, values } = pageQuery(q, postbackInSorts, statement);
+  const { rows } = await pool.query<StoredPostbackIn & SortedRow>(text, values);
+  return pageOf(rows, q, asPostbackIn);
+}
+
+export async function onePostbackIn(pool: Pool, deskId: string, id: string): Promise<PostbackInRow | null> {
   const { rows } = await pool.query<StoredPostbackIn>(
-    `SELECT ${CALL_IN_COLUMNS}
-     FROM receipts r JOIN parts n ON n.id = r.network_id LEFT JOIN outcomes o ON o.desk_id = r.desk_id AND o.receipt_id = r.id
-     WHERE r.desk_id = $1 AND ($2 = '' OR r.id < $2) AND ($3 = '' OR coalesce(o.outcome, 'queued') = $3)
-       AND ($4 = '' OR r.query ILIKE $5 OR r.body ILIKE $5 OR n.name ILIKE $5 OR o.click_id ILIKE $5)
-     ORDER BY r.id DESC LIMIT $6`,
-    [q.deskId, q.cursor, q.kind, q.search, like(q.search), q.limit + 1],
+    `SELECT r.id, ${CALL_IN_COLUMNS} FROM ${POSTBACKS_IN} WHERE r.desk_id = $1 AND r.day = $2 AND r.id = $3`,
+    [deskId, clickIdDay(id), id],
   );
-  return page(rows.map(asPostbackIn), q.limit);
+  return rows[0] ? asPostbackIn(rows[0]) : null;
 }
 
 /** More calls, conversions or postbacks out than this about one visit are no trail any more. */
@@ -74,7 +83,7 @@ const MAX_OF_VISIT = 100;
 /** Calls about one visit, oldest first. */
 export async function postbacksInOf(pool: Pool, deskId: string, clickId: string): Promise<PostbackInRow[]> {
   const { rows } = await pool.query<StoredPostbackIn>(
-    `SELECT ${CALL_IN_COLUMNS} FROM outcomes o
+    `SELECT r.id, ${CALL_IN_COLUMNS} FROM outcomes o
      JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND r.day = (o.received_at AT TIME ZONE 'UTC')::date
      JOIN parts n ON n.id = r.network_id
      WHERE o.desk_id = $1 AND o.owner = $2 ORDER BY r.id LIMIT ${MAX_OF_VISIT}`,
@@ -83,10 +92,10 @@ export async function postbacksInOf(pool: Pool, deskId: string, clickId: string)
   return rows.map(asPostbackIn);
 }
 
-const SELECT_CONVERSIONS = `SELECT c.id, c.converted_at AS at, c.visit_at AS "visitAt", c.click_id AS "clickId", c.campaign_id AS "campaignId",
+const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.click_id AS "clickId", c.campaign_id AS "campaignId",
     k.name AS "campaignName", o.name AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
-    c.payout_micros AS "payoutMicros", c.currency, c.base_micros AS "baseMicros", c.is_test AS "isTest", c.flags
-  FROM conversions c JOIN parts k ON k.id = c.campaign_id JOIN parts o ON o.id = c.offer_id
+    c.payout_micros AS "payoutMicros", c.currency, c.base_micros AS "baseMicros", c.is_test AS "isTest", c.flags`;
+const CONVERSIONS = `conversions c JOIN parts k ON k.id = c.campaign_id JOIN parts o ON o.id = c.offer_id
     JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id`;
 type StoredConversion = ConversionRow & { at: Date | string; visitAt: Date | string };
 const asConversion = (r: StoredConversion): ConversionRow => ({
@@ -98,27 +107,54 @@ const asConversion = (r: StoredConversion): ConversionRow => ({
 /** Conversions of one visit, oldest first. */
 export async function conversionsOf(pool: Pool, deskId: string, clickId: string): Promise<ConversionRow[]> {
   const { rows } = await pool.query<StoredConversion>(
-    `${SELECT_CONVERSIONS} WHERE c.desk_id = $1 AND c.owner = $2 ORDER BY c.id LIMIT ${MAX_OF_VISIT}`,
+    `SELECT c.id, ${CONVERSION_COLUMNS} FROM ${CONVERSIONS} WHERE c.desk_id = $1 AND c.owner = $2 ORDER BY c.id LIMIT ${MAX_OF_VISIT}`,
     [deskId, clickId],
   );
   return rows.map(asConversion);
 }
 
-export async function listConversions(pool: Pool, q: ListQuery): Promise<Page<ConversionRow>> {
+const conversionSorts: SortColumns = {
+  at: ['c.converted_at', 'timestamptz'],
+  status: ['c.status', 'text'],
+  payout: ['c.payout_micros', 'bigint'],
+  base: ['coalesce(c.base_micros, 0)', 'bigint'],
+  event: ['lower(e.name)', 'text'],
+  campaign: ['lower(k.name)', 'text'],
+  offer: ['lower(o.name)', 'text'],
+  transaction: ['c.transaction', 'text'],
+};
+
+export async function oneConversion(pool: Pool, deskId: string, id: string): Promise<ConversionRow | null> {
   const { rows } = await pool.query<StoredConversion>(
-    `${SELECT_CONVERSIONS} WHERE c.desk_id = $1 AND ($2 = '' OR c.id < $2) AND ($3 = '' OR c.status = $3) AND ($7 = '' OR c.campaign_id = $7)
-       AND ($4 = '' OR c.click_id ILIKE $5 OR c.transaction ILIKE $5 OR k.name ILIKE $5 OR o.name ILIKE $5 OR n.name ILIKE $5)
-     ORDER BY c.id DESC LIMIT $6`,
-    [q.deskId, q.cursor, q.kind, q.search, like(q.search), q.limit + 1, q.campaignId],
+    `SELECT c.id, ${CONVERSION_COLUMNS} FROM ${CONVERSIONS} WHERE c.desk_id = $1 AND c.id = $2`,
+    [deskId, id],
   );
-  return page(rows.map(asConversion), q.limit);
+  return rows[0] ? asConversion(rows[0]) : null;
 }
 
-const SELECT_CALLS_OUT = `SELECT o.id, o.created_at AS "createdAt", o.conversion_id AS "conversionId", s.name AS "sourceName", k.name AS "campaignName",
+export async function listConversions(pool: Pool, q: Of<'listConversions'>): Promise<Page<ConversionRow>> {
+  const where = new Conditions()
+    .add('c.desk_id = ?', q.deskId)
+    .narrow('c.status = ?', q.kind)
+    .narrow('c.campaign_id = ?', q.campaign)
+    .narrow('c.offer_id = ?', q.offer)
+    .narrow('c.network_id = ?', q.network)
+    .narrow(
+      'c.click_id ILIKE ? OR c.transaction ILIKE ? OR k.name ILIKE ? OR o.name ILIKE ? OR n.name ILIKE ?',
+      like(q.search),
+    );
+  if (q.tests !== '') where.add('c.is_test = ?', q.tests === 'only');
+  const statement = { select: CONVERSION_COLUMNS, from: CONVERSIONS, id: 'c.id', where };
+  const { text, values } = pageQuery(q, conversionSorts, statement);
+  const { rows } = await pool.query<StoredConversion & SortedRow>(text, values);
+  return pageOf(rows, q, asConversion);
+}
+
+const CALL_OUT_COLUMNS = `o.created_at AS "createdAt", o.conversion_id AS "conversionId", s.name AS "sourceName", k.name AS "campaignName",
     o.status, o.url, o.state, CASE WHEN o.state = 'waiting' THEN o.next_try_at END AS "nextTryAt",
     coalesce((SELECT json_agg(json_build_object('at', a.at, 'result', a.result, 'httpStatus', a.http_status, 'tookMs', a.took_ms) ORDER BY a.id)
-      FROM attempts a WHERE a.outbox_id = o.id), '[]') AS attempts
-  FROM outbox o JOIN parts s ON s.id = o.source_id JOIN parts k ON k.id = o.campaign_id`;
+      FROM attempts a WHERE a.outbox_id = o.id), '[]') AS attempts`;
+const POSTBACKS_OUT = `outbox o JOIN parts s ON s.id = o.source_id JOIN parts k ON k.id = o.campaign_id`;
 type StoredPostbackOut = PostbackOutRow & { createdAt: Date | string; nextTryAt: Date | null };
 const asPostbackOut = (r: StoredPostbackOut): PostbackOutRow => ({
   ...r,
@@ -129,7 +165,7 @@ const asPostbackOut = (r: StoredPostbackOut): PostbackOutRow => ({
 /** Calls to the source about one visit, oldest first. */
 export async function postbacksOutOf(pool: Pool, deskId: string, clickId: string): Promise<PostbackOutRow[]> {
   const { rows } = await pool.query<StoredPostbackOut>(
-    `${SELECT_CALLS_OUT} WHERE o.desk_id = $1
+    `SELECT o.id, ${CALL_OUT_COLUMNS} FROM ${POSTBACKS_OUT} WHERE o.desk_id = $1
        AND o.conversion_id IN (SELECT c.id FROM conversions c WHERE c.desk_id = $1 AND c.owner = $2)
      ORDER BY o.id LIMIT ${MAX_OF_VISIT}`,
     [deskId, clickId],
@@ -137,17 +173,22 @@ export async function postbacksOutOf(pool: Pool, deskId: string, clickId: string
   return rows.map(asPostbackOut);
 }
 
-export async function listPostbacksOut(pool: Pool, q: ListQuery): Promise<Page<PostbackOutRow>> {
-  const { rows } = await pool.query<StoredPostbackOut>(
-    `${SELECT_CALLS_OUT} WHERE o.desk_id = $1 AND ($2 = '' OR o.id < $2) AND ($3 = '' OR o.state = $3) AND ($7 = '' OR o.campaign_id = $7)
-       AND ($4 = '' OR o.url ILIKE $5 OR s.name ILIKE $5 OR k.name ILIKE $5)
-     ORDER BY o.id DESC LIMIT $6`,
-    [q.deskId, q.cursor, q.kind, q.search, like(q.search), q.limit + 1, q.campaignId],
-  );
-  return page(rows.map(asPostbackOut), q.limit);
+const postbackOutSorts: SortColumns = { at: ['o.id', 'text'] };
+
+export async function listPostbacksOut(pool: Pool, q: Of<'listPostbacksOut'>): Promise<Page<PostbackOutRow>> {
+  const where = new Conditions()
+    .add('o.desk_id = ?', q.deskId)
+    .narrow('o.state = ?', q.kind)
+    .narrow('o.source_id = ?', q.source)
+    .narrow('o.campaign_id = ?', q.campaign)
+    .narrow('o.url ILIKE ? OR s.name ILIKE ? OR k.name ILIKE ?', like(q.search));
+  const statement = { select: CALL_OUT_COLUMNS, from: POSTBACKS_OUT, id: 'o.id', where };
+  const { text, values } = pageQuery(q, postbackOutSorts, statement);
+  const { rows } = await pool.query<StoredPostbackOut & SortedRow>(text, values);
+  return pageOf(rows, q, asPostbackOut);
 }
 
-const VISIT_COLUMNS = `id, at, campaign_id AS "campaignId", offer_id AS "offerId", landing_id AS "landingId", country, device, device_model AS "deviceModel",
+const VISIT_COLUMNS = `at, campaign_id AS "campaignId", offer_id AS "offerId", landing_id AS "landingId", country, device, device_model AS "deviceModel",
   os, os_version AS "osVersion", browser, browser_version AS "browserVersion", language, referrer_host AS "referrerHost",
   address_prefix AS "addressPrefix", guessed, is_bot AS "isBot", is_repeat AS "isRepeat", is_unique AS "isUnique",
   is_test AS "isTest", cost_micros AS "costMicros", cost_currency AS "costCurrency", source_click_id AS "sourceClickId",
@@ -155,26 +196,49 @@ const VISIT_COLUMNS = `id, at, campaign_id AS "campaignId", offer_id AS "offerId
 /** The latest visits are looked for in these many days; older ones are a report's matter. */
 const LATEST_DAYS = 31;
 
-export async function listVisits(pool: Pool, q: ListQuery): Promise<Page<VisitRow>> {
-  const { rows } = await pool.query<VisitRow & { at: Date | string }>(
-    `SELECT ${VISIT_COLUMNS} FROM visits
-     WHERE desk_id = $1 AND day >= (now() AT TIME ZONE 'UTC')::date - ${LATEST_DAYS} AND ($2 = '' OR id < $2)
-       AND ($5 = '' OR campaign_id = $5)
-       AND ($3 = '' OR id ILIKE $4 OR source_click_id ILIKE $4 OR raw_query ILIKE $4)
-     ORDER BY at DESC, id DESC LIMIT $6`,
-    [q.deskId, q.cursor, q.search, like(q.search), q.campaignId, q.limit + 1],
-  );
-  return page(
-    rows.map((r) => ({ ...r, at: new Date(r.at).toISOString() })),
-    q.limit,
-  );
+const visitSorts: SortColumns = { at: ['at', 'timestamptz'] };
+/** The very conditions by which an ID trail counts, so that its shares lead to the visits behind them. */
+const counted = 'NOT is_bot AND NOT is_test';
+const CLICKED = `EXISTS (SELECT 1 FROM button_clicks b
+  WHERE b.desk_id = visits.desk_id AND b.day = visits.day AND b.visit_id = visits.id)`;
+const visitKinds: Record<VisitKind, string> = {
+  counted,
+  with_click_id: `${counted} AND source_click_id <> ''`,
+  without_click_id: `${counted} AND source_click_id = ''`,
+  unfilled: `${counted} AND notes::text LIKE '%"unsubstituted:%'`,
+  to_page: `NOT is_bot AND landing_id <> ''`,
+  clicked: `NOT is_bot AND ${CLICKED}`,
+  to_offer: `NOT is_bot AND ${TO_OFFER} AND (landing_id = '' OR ${CLICKED})`,
+  fallback: `NOT is_bot AND NOT (${TO_OFFER})`,
+  bot: 'is_bot',
+  test: 'is_test',
+  repeat: 'is_repeat',
+};
+
+export async function listVisits(pool: Pool, q: Of<'listVisits'>): Promise<Page<VisitRow>> {
+  const where = new Conditions()
+    .add('desk_id = ?', q.deskId)
+    .always(`day >= (now() AT TIME ZONE 'UTC')::date - ${LATEST_DAYS}`)
+    .narrow('campaign_id = ?', q.campaign)
+    .narrow('source_id = ?', q.source)
+    .narrow('id ILIKE ? OR source_click_id ILIKE ? OR raw_query ILIKE ?', like(q.search));
+  if (q.kind !== '') where.always(visitKinds[q.kind]);
+  if (q.hours > 0)
+    where.add(
+      `at > now() - ? * interval '1 hour' AND day >= ((now() - ? * interval '1 hour') AT TIME ZONE 'UTC')::date`,
+      q.hours,
+    );
+  const statement = { select: VISIT_COLUMNS, from: 'visits', id: 'id', where };
+  const { text, values } = pageQuery(q, visitSorts, statement);
+  const { rows } = await pool.query<VisitRow & { at: Date | string } & SortedRow>(text, values);
+  return pageOf(rows, q, (r) => ({ ...r, at: new Date(r.at).toISOString() }));
 }
 
 export async function oneVisit(pool: Pool, deskId: string, clickId: string): Promise<WholeVisit | null> {
   const place = [deskId, clickIdDay(clickId), clickId];
   const [{ rows }, clicks] = await Promise.all([
     pool.query<VisitRow & { at: Date | string }>(
-      `SELECT ${VISIT_COLUMNS} FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3`,
+      `SELECT id, ${VISIT_COLUMNS} FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3`,
       place,
     ),
     pool.query<{ n: number; at: Date; match: ClickMatch }>(

@@ -10,7 +10,7 @@ export interface BrowserDesk extends Omit<WholeSystem, 'stop'> {
   cookie: { name: string; value: string };
 }
 
-function running(which: 'demo' | 'empty'): WholeSystem {
+function running(which: 'demo' | 'first' | 'second'): WholeSystem {
   const all = process.env.TRACHEON_BROWSER_SYSTEMS;
   if (!all) throw new Error('No running system: run these tests with npm test -- browser.');
   return (JSON.parse(all) as Record<string, WholeSystem>)[which]!;
@@ -37,8 +37,8 @@ const newId = (): string =>
   `${'0'.repeat(10)}${[...randomBytes(16)].map((b) => '0123456789ABCDEFGHJKMNPQRSTVWXYZ'[b % 32]).join('')}`;
 
 /** A new desk with its owner and the default event type, as the program makes one. */
-export async function emptyDesk(): Promise<BrowserDesk> {
-  const system = running('empty');
+export async function emptyDesk(on: 'first' | 'second' = 'second'): Promise<BrowserDesk> {
+  const system = running(on);
   const [deskId, memberId, eventId] = [newId(), newId(), newId()];
   const email = `owner-${deskId.toLowerCase()}@desk.test`;
   const password = randomBytes(12).toString('hex');

@@ -30,6 +30,14 @@ export async function signInByForm(page: Page, system: BrowserDesk): Promise<voi
   await expect(page.getByRole('heading', { name: 'Today', level: 1 })).toBeVisible();
 }
 
+/** The screen has all that it asked for: its title is there, nothing of it says that it loads, and nobody is asked any more. */
+export async function settled(page: Page): Promise<void> {
+  await expect(page.locator('main h1').first()).toBeVisible();
+  await page.waitForLoadState('networkidle');
+  await expect(page.locator('main').getByText('Loading', { exact: true })).toHaveCount(0);
+  await expect(page.locator('main [aria-busy="true"]')).toHaveCount(0);
+}
+
 /** WCAG 2.2 AA, the whole page. */
 export async function expectAccessible(page: Page, what: string, rule?: string): Promise<void> {
   const { violations } = await new AxeBuilder(page).analyze(rule);

@@ -7,10 +7,11 @@ export default defineConfig({
   outputDir: '../../test-results',
   timeout: 120_000,
   expect: { timeout: 15_000 },
-  workers: 2,
-  // The practice affiliate network knows one postback URL: whoever sets it must not be disturbed. The rest goes beside.
+  // A practice affiliate network knows one postback URL: who sets it must not be disturbed. The rest goes beside.
+  workers: 3,
   projects: [
-    { name: 'partners', testMatch: /(chains|loop|setup)\.spec\.ts$/, workers: 1 },
+    { name: 'chains', testMatch: /chains\.spec\.ts$/, workers: 1 },
+    { name: 'partners', testMatch: /(loop|setup)\.spec\.ts$/, workers: 1 },
     { name: 'screens', testMatch: /(screens|forms)\.spec\.ts$/, workers: 1 },
   ],
   reporter: [['list'], ['json']],

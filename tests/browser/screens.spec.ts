@@ -1,7 +1,7 @@
 /** Every screen of the demo desk: in both themes, wide and narrow, without errors, without what axe would find. */
 import { expect, test } from '@playwright/test';
 import pg from 'pg';
-import { expectAccessible, expectNoSidewaysScroll, signIn, watchConsole } from './people.ts';
+import { expectAccessible, expectNoSidewaysScroll, settled, signIn, watchConsole } from './people.ts';
 import { demoDesk, type BrowserDesk } from './desks.ts';
 
 let system: BrowserDesk;
@@ -37,7 +37,7 @@ for (const theme of ['light', 'dark'] as const)
     for (const [path, title] of screens.filter(([p]) => theme === 'light' || inDark.includes(p))) {
       await page.goto(system.desk + path);
       await expect(page.getByRole('heading', { name: title, level: 1 })).toBeVisible();
-      await page.waitForLoadState('networkidle').catch(() => undefined);
+      await settled(page);
       await expect(page.getByText('Try again')).toHaveCount(0);
       await expectAccessible(page, `${path} ${theme}`, rule);
       await expectNoSidewaysScroll(page, `${path} ${theme}`);
@@ -110,11 +110,11 @@ test('lists sort by any column, search, and page further back', async ({ page })
   await expect(rows).toHaveCount(51);
   await page.getByRole('button', { name: /more|older/i }).click();
   await expect(rows).toHaveCount(101);
-  await page.goto(`${system.desk}/conversions/postbacks-in?outcome=repair`);
-  const repair = page.getByRole('region', { name: 'Postbacks in, scrolls' }).getByRole('row');
+  await page.goto(`${system.desk}/conversions/needs-repair`);
+  const repair = page.getByRole('region', { name: 'Needs repair, scrolls' }).getByRole('row');
   await expect.poll(() => repair.count()).toBeGreaterThanOrEqual(7);
   const before = await repair.count();
-  await page.getByLabel('Search postbacks in').fill('LK-P1');
+  await page.getByLabel('Search needs repair').fill('LK-P1');
   await expect(page.getByText('is ambiguous')).toBeVisible();
   await expect.poll(() => repair.count()).toBeLessThan(before);
   expect(errors).toEqual([]);
@@ -158,7 +158,7 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
   const shown: string[] = [];
   for (const path of [...screens.map(([p]) => p), `/campaigns/${campaign.id}`]) {
     await page.goto(system.desk + path);
-    await page.waitForLoadState('networkidle').catch(() => undefined);
+    await settled(page);
     if ((await page.locator('main').innerText()).includes('onerror')) shown.push(path);
     expect(await page.evaluate(() => (window as unknown as { ran?: number }).ran), path).toBeUndefined();
     expect(await page.locator('img[src="x"]').count(), path).toBe(0);

@@ -382,7 +382,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   // A call without a click ID is kept and explained.
   const res = await page.request.get(url.replace('%v%', '').replace('%total%', '4').replace('%order%', ''));
   expect([res.status(), ((await res.json()) as { outcome: string }).outcome]).toEqual([200, 'repair']);
-  await page.goto(`${system.desk}/conversions/postbacks-in?outcome=repair`);
+  await page.goto(`${system.desk}/conversions/needs-repair`);
   await expect(page.getByText(/Check that its URL contains the click ID macro/)).toBeVisible();
   expect(errors).toEqual([]);
 });
@@ -517,7 +517,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
     return ((await res.json()) as { outcome: string }).outcome;
   };
   expect([await call('&event=sclick'), await call('')]).toEqual(['ignored', 'accepted']);
-  await page.goto(`${system.desk}/conversions/postbacks-in?outcome=ignored`);
+  await page.goto(`${system.desk}/conversions/postbacks-in?kind=ignored`);
   await expect(page.getByText(/come from a feed, not from postbacks/)).toBeVisible();
   await page.goto(`${system.desk}/parts/source`);
   await expect(page.getByRole('row', { name: /Lapwing by hand/ })).toContainText(/\d\d:\d\d/);

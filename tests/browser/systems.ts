@@ -1,11 +1,15 @@
-/** Before all browser tests: one system with the demo desk, one empty one. Each file then has a desk of its own on the second. */
+/**
+ * Before all browser tests: one system with the demo desk, and an empty one for each file that sets the practice affiliate
+ * network up, which knows one postback URL. Each file has a desk of its own there.
+ */
 import { startWholeSystem } from './wholeSystem.ts';
 
 export default async function start(): Promise<() => Promise<void>> {
-  const [demo, empty] = await Promise.all([
+  const [demo, first, second] = await Promise.all([
     startWholeSystem({ demo: true }),
     startWholeSystem({ demo: false }),
+    startWholeSystem({ demo: false }),
   ]);
-  process.env.TRACHEON_BROWSER_SYSTEMS = JSON.stringify({ demo, empty });
-  return async () => void (await Promise.all([demo.stop(), empty.stop()]));
+  process.env.TRACHEON_BROWSER_SYSTEMS = JSON.stringify({ demo, first, second });
+  return async () => void (await Promise.all([demo, first, second].map((system) => system.stop())));
 }

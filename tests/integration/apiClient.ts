@@ -3,7 +3,7 @@
  * contract: nothing may be missing, and nothing may be there that it does not name.
  */
 import { expect } from '@jest/globals';
-import { findEndpoint } from '@tracheon/core/contract';
+import { findEndpoint } from './findEndpoint.ts';
 
 export interface Answer<T = Record<string, never>> {
   status: number;

@@ -127,10 +127,11 @@ async function isStored(
   { pool, deskId }: Pick<DeskBase, 'pool' | 'deskId'>,
   clickId: string,
 ): Promise<boolean> {
-  const { rowCount } = await pool.query('SELECT 1 FROM visits WHERE desk_id = $1 AND id = $2', [
-    deskId,
-    clickId,
-  ]);
+  // Refused rows are put aside; those are written, too.
+  const { rowCount } = await pool.query(
+    `SELECT 1 FROM visits WHERE desk_id = $1 AND id = $2 UNION ALL SELECT 1 FROM quarantine WHERE id = $2`,
+    [deskId, clickId],
+  );
   return rowCount === 1;
 }
 

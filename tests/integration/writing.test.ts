@@ -193,8 +193,12 @@ it('a batch with a row that is there already goes in without it, once; the conne
     ]),
   ).rejects.toMatchObject({ code: expect.stringMatching(/^22/) });
   await Promise.all(
-    Array.from({ length: 8 }, () => commitVisits(pool)([visit(Array(12).fill('c'), null, true)])),
+    Array.from({ length: 8 }, () =>
+      commitVisits(pool)([visit(Array(12).fill('eight beside each other'), null, true)]),
+    ),
   );
-  const all = await pool.query(`SELECT count(*)::int AS n FROM visits WHERE branch = 'c'`);
+  const all = await pool.query(
+    `SELECT count(*)::int AS n FROM visits WHERE branch = 'eight beside each other'`,
+  );
   expect(all.rows[0].n).toBe(8);
 });

@@ -1,8 +1,18 @@
 /**
- * The API client: one place that knows of the CSRF token, of problem documents, and of a server that is away. Answers
- * are read by the schemas of the contract.
+ * The API client: one place that knows of the CSRF token, of problem documents, and of a server that is away. An endpoint
+ * is asked by its name in the contract, which types what goes out and what comes back; answers are read by its schema.
  */
-import { findEndpoint, type ErrorCode, type PartRecord, type Problem } from '@tracheon/core/contract';
+import {
+  endpoints,
+  type Endpoint,
+  type EndpointName,
+  type EndpointOf,
+  type ErrorCode,
+  type PartKind,
+  type PartRecord,
+  type Problem,
+} from '@tracheon/core/contract';
+import type { z } from 'zod';
 
 export class ApiError extends Error {
   constructor(
@@ -21,10 +31,46 @@ let onSignedOut: () => void = () => undefined;
 export const setCsrfToken = (token: string): void => void (csrf = token);
 export const whenSignedOut = (handler: () => void): void => void (onSignedOut = handler);
 
-async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
-  let res: Response;
+type InPath<Path extends string> = Path extends `${string}{${infer Name}}${infer Rest}`
+  ? Name | InPath<Rest>
+  : never;
+type Schema<E, K extends string> = E extends Record<K, infer S extends z.ZodType> ? S : never;
+type Part<E, K extends 'query' | 'body'> =
+  E extends Record<K, z.ZodType> ? { [P in K]: z.input<Schema<E, K>> } : unknown;
+/** What an endpoint is asked with: the parameters of its path by name, its query and its body. */
+export type AskedWith<N extends EndpointName> = {
+  [Name in InPath<EndpointOf<N>['path']>]: Name extends 'kind' ? PartKind : string;
+} & Part<EndpointOf<N>, 'query'> &
+  Part<EndpointOf<N>, 'body'>;
+/** The query that an endpoint takes. */
+export type QueryOf<N extends EndpointName> = AskedWith<N> extends { query: infer Q } ? Q : never;
+export type AnswerOf<N extends EndpointName> = z.output<Schema<EndpointOf<N>, 'answer'>>;
+
+/** Throws an ApiError: what the server refused, in words to show, or `unreachable`. */
+export async function ask<N extends EndpointName>(
+  name: N,
+  ...[given]: object extends AskedWith<N> ? [given?: AskedWith<N>] : [given: AskedWith<N>]
+): Promise<AnswerOf<N>> {
+  const endpoint: Endpoint = endpoints[name];
+  const { query, body, ...parameters } = (given ?? {}) as Record<string, unknown>;
+  const path = endpoint.path.replaceAll(/\{(\w+)\}/g, (_, parameter: string) =>
+    encodeURIComponent(String(parameters[parameter])),
+  );
+  const res = await send(
+    endpoint.method.toUpperCase(),
+    `/api${path}${queryText(query)}`,
+    endpoint.body ? (body ?? {}) : undefined,
+  );
+  if (!res.ok) throw await problemOf(res);
+  const parsed = (endpoint.answer as z.ZodType<AnswerOf<N>>).safeParse(await res.json());
+  if (parsed.success) return parsed.data;
+  // An answer that is not what the contract says comes from a newer or older server than this page.
+  throw new ApiError('internal', 'This page is older or newer than the server. Reload it.');
+}
+
+async function send(method: string, address: string, body: unknown): Promise<Response> {
   try {
-    res = await fetch(`/api${path}`, {
+    return await fetch(address, {
       method,
       headers: {
         ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
@@ -38,10 +84,12 @@ async function ask<T>(method: string, path: string, body?: unknown): Promise<T> 
       'Tracheon is not responding, so nothing was changed. Check that it is running, then try again.',
     );
   }
-  if (res.ok) return readAnswer<T>(method, path, await res.json());
+}
+
+async function problemOf(res: Response): Promise<ApiError> {
   const problem = (await res.json().catch(() => null)) as Problem | null;
   if (problem?.code === 'not_signed_in') onSignedOut();
-  throw new ApiError(
+  return new ApiError(
     problem?.code ?? 'internal',
     [problem?.title, problem?.detail].filter(Boolean).join(' ') || `The server answered ${res.status}.`,
     problem?.fields ?? [],
@@ -49,25 +97,11 @@ async function ask<T>(method: string, path: string, body?: unknown): Promise<T> 
   );
 }
 
-/** An answer that is not what the contract says comes from a newer or older server than this page. */
-function readAnswer<T>(method: string, path: string, json: unknown): T {
-  const schema = findEndpoint(method, path.replace(/\?.*$/, ''))?.answer;
-  if (!schema || schema === 'stream') throw new ApiError('internal', `The API has no ${method} ${path}.`);
-  const parsed = schema.safeParse(json);
-  if (parsed.success) return parsed.data as T;
-  throw new ApiError('internal', 'This page is older or newer than the server. Reload it.');
-}
-
-export const api = {
-  get: <T>(path: string) => ask<T>('GET', path),
-  post: <T>(path: string, body: unknown = {}) => ask<T>('POST', path, body),
-  put: <T>(path: string, body: unknown) => ask<T>('PUT', path, body),
-  remove: <T>(path: string) => ask<T>('DELETE', path),
-};
-
-/** A query string from what is set; empty values are left out. */
-export function query(values: Record<string, string | number | undefined | null>): string {
-  const pairs = Object.entries(values).filter(([, v]) => v !== undefined && v !== null && v !== '');
+/** A query string from what is set; empty values are left out, as the contract's defaults are the same. */
+function queryText(values: unknown): string {
+  const pairs = Object.entries((values ?? {}) as Record<string, unknown>).filter(
+    ([, v]) => v !== undefined && v !== null && v !== '',
+  );
   return pairs.length === 0
     ? ''
     : `?${new URLSearchParams(pairs.map(([k, v]) => [k, String(v)])).toString()}`;

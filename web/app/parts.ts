@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 import type { PartKind, PartRecord } from '@tracheon/core/contract';
-import { api } from './api.ts';
+import { ask } from './api.ts';
 
 export const useParts = defineStore('parts', () => {
   const all = ref<PartRecord[]>([]);
@@ -10,7 +10,7 @@ export const useParts = defineStore('parts', () => {
   const failure = ref('');
   const load = async (): Promise<void> => {
     try {
-      all.value = await api.get<PartRecord[]>('/parts');
+      all.value = await ask('listParts');
       state.value = 'ready';
     } catch (error) {
       failure.value = (error as Error).message;
@@ -33,18 +33,18 @@ export const useParts = defineStore('parts', () => {
     one: <K extends PartKind>(kind: K, id: string): PartRecord<K> | undefined =>
       all.value.find((p) => p.kind === kind && p.id === id) as PartRecord<K> | undefined,
     create: async (kind: PartKind, body: unknown): Promise<PartRecord> => {
-      const record = await api.post<PartRecord>(`/parts/${kind}`, body);
+      const record = await ask('createPart', { kind, body });
       put(record);
       return record;
     },
     /** `version` is the one that was edited; refused when the server has a newer one. */
     update: async (old: PartRecord, body: unknown, version: number): Promise<PartRecord> => {
-      const record = await api.put<PartRecord>(`/parts/${old.kind}/${old.id}`, { version, body });
+      const record = await ask('changePart', { kind: old.kind, id: old.id, body: { version, body } });
       put(record);
       return record;
     },
     setState: async (old: PartRecord, next: PartRecord['state']): Promise<PartRecord> => {
-      const record = await api.put<PartRecord>(`/parts/${old.kind}/${old.id}/state`, { state: next });
+      const record = await ask('setPartState', { kind: old.kind, id: old.id, body: { state: next } });
       put(record);
       return record;
     },

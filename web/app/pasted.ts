@@ -3,14 +3,14 @@ import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 import type { PastedLink, PartRecord } from '@tracheon/core/contract';
 import { linkParametersText } from '@tracheon/core/links';
-import { api } from './api.ts';
+import { ask } from './api.ts';
 import { useParts } from './parts.ts';
 
 export const usePasted = defineStore('pasted', () => {
   const parts = useParts();
   const all = ref<PastedLink[]>([]);
   const load = async (): Promise<void> => {
-    all.value = await api.get<PastedLink[]>('/pasted-links').catch(() => all.value);
+    all.value = await ask('listPasted').catch(() => all.value);
   };
   const queryOf = (campaign: PartRecord<'campaign'>): string => {
     const source = parts.one('source', campaign.body.sourceId);
@@ -29,7 +29,7 @@ export const usePasted = defineStore('pasted', () => {
         .filter((c) => c.state === 'live' && of(c.id) !== undefined && of(c.id)!.query !== queryOf(c)),
     ),
     tick: async (campaign: PartRecord<'campaign'>): Promise<void> => {
-      await api.put(`/pasted-links/${campaign.id}`, { query: queryOf(campaign) });
+      await ask('tickPasted', { id: campaign.id, body: { query: queryOf(campaign) } });
       await load();
     },
   };

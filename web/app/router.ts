@@ -56,6 +56,12 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Postbacks in' },
   },
   {
+    path: '/conversions/needs-repair',
+    component: () => import('../features/conversions/PostbacksInPage.vue'),
+    props: { only: 'repair' },
+    meta: { title: 'Needs repair' },
+  },
+  {
     path: '/conversions/all',
     component: () => import('../features/conversions/ConversionListPage.vue'),
     meta: { title: 'Conversions' },

@@ -3,21 +3,21 @@ import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 import type { Me } from '@tracheon/core/contract';
 import { defaultNameRules } from '@tracheon/core/naming';
-import { api, setCsrfToken } from './api.ts';
+import { ask, setCsrfToken } from './api.ts';
 
 export const useSession = defineStore('session', () => {
   const me = ref<Me | null>(null);
   const load = async (): Promise<void> => {
-    me.value = await api.get<Me>('/me');
+    me.value = await ask('me');
     setCsrfToken(me.value.csrfToken);
   };
   const signIn = async (email: string, password: string): Promise<void> => {
-    const { csrfToken } = await api.post<{ csrfToken: string }>('/sign-in', { email, password });
+    const { csrfToken } = await ask('signIn', { body: { email, password } });
     setCsrfToken(csrfToken);
     await load();
   };
   const signOut = async (): Promise<void> => {
-    await api.post('/sign-out');
+    await ask('signOut');
     me.value = null;
   };
   return {

@@ -2,7 +2,7 @@
 import { toRaw } from 'vue';
 import type { TableLayout } from '@tracheon/core/contract';
 import { noLayout, type TableLayouts } from '../ui/tableColumns.ts';
-import { api } from './api.ts';
+import { ask } from './api.ts';
 import type { useSession } from './session.ts';
 
 /** Dragging a column edge says many widths in a row; the last one is saved. */
@@ -17,7 +17,7 @@ export function memberTableLayouts(session: ReturnType<typeof useSession>): Tabl
       clearTimeout(timers.get(table));
       const save = (): void =>
         // A layout that could not be saved costs the next visit of this screen its widths, nothing else.
-        void api.put('/me/tables', { table, layout: toRaw(layout) }).catch(() => undefined);
+        void ask('keepTableLayout', { body: { table, layout: toRaw(layout) } }).catch(() => undefined);
       timers.set(table, setTimeout(save, SAVE_AFTER_MS));
     },
   };

@@ -4,7 +4,7 @@ import InputText from 'primevue/inputtext';
 import Button from 'primevue/button';
 import type { PartKind } from '@tracheon/core/contract';
 import { ref, watch } from 'vue';
-import { api, query } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import FormField from '../ui/FormField.vue';
 
 const props = defineProps<{
@@ -36,9 +36,10 @@ watch(model, (name) => {
   taken.value = free.value = false;
   if (name.trim() === '') return;
   timer = setTimeout(async () => {
-    const answer = await api
-      .get<{ free: boolean }>(`/parts/${props.kind}/name-free${query({ name, except: props.except })}`)
-      .catch(() => null);
+    const answer = await ask('nameFree', {
+      kind: props.kind,
+      query: { name, except: props.except },
+    }).catch(() => null);
     if (model.value !== name || answer === null) return;
     [taken.value, free.value] = [!answer.free, answer.free];
   }, TYPING_PAUSE_MS);

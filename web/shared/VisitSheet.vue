@@ -5,7 +5,7 @@ import type { VisitTrail, WholeVisit } from '@tracheon/core/contract';
 import { travelledTrail } from '@tracheon/core/trail';
 import { useConfirm } from 'primevue/useconfirm';
 import { computed, ref, watch } from 'vue';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { useParts } from '../app/parts.ts';
 import { useSession } from '../app/session.ts';
 import { countryName, money, moment } from '../ui/format.ts';
@@ -36,7 +36,7 @@ async function load(): Promise<void> {
   trail.value = null;
   failure.value = '';
   try {
-    trail.value = await api.get<VisitTrail>(`/visits/${props.clickId}/trail`);
+    trail.value = await ask('visitTrail', { id: props.clickId });
   } catch (error) {
     failure.value = (error as Error).message;
   }
@@ -53,7 +53,7 @@ function askErase(): void {
 }
 async function erase(): Promise<void> {
   try {
-    await api.remove(`/visits/${props.clickId}`);
+    await ask('eraseVisit', { id: props.clickId });
     await load();
   } catch (error) {
     failure.value = (error as Error).message;

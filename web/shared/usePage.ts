@@ -1,33 +1,45 @@
 /** One list of the API: loading, failing, older pages, and asking again when something has moved. */
 import { onMounted, ref, watch, type Ref } from 'vue';
-import type { Page } from '@tracheon/core/contract';
-import { api, query } from '../app/api.ts';
+import type { EndpointName, Page } from '@tracheon/core/contract';
+import { ask, type AnswerOf, type AskedWith, type QueryOf } from '../app/api.ts';
 
-export function usePage<R extends { id: string }>(
-  path: string,
-  params: () => Record<string, string | number>,
-) {
+/** The endpoints that answer with one page of rows. */
+export type ListName = {
+  [N in EndpointName]: AnswerOf<N> extends Page<{ id: string }> ? N : never;
+}[EndpointName];
+export type RowOf<N extends ListName> = AnswerOf<N>['rows'][number];
+
+export function usePage<N extends ListName>(name: N, params: () => QueryOf<N>) {
+  type R = RowOf<N>;
   const rows = ref([]) as Ref<R[]>;
   const next = ref<string | null>(null);
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const failure = ref('');
   let asked = 0;
+  /** Other rows are wanted than those shown, which stay until these are there. */
+  let isOther = false;
+  const page = (more: object): Promise<Page<R>> =>
+    ask(name, { query: { ...(params() as object), ...more } } as unknown as AskedWith<N>) as Promise<Page<R>>;
 
   async function load(): Promise<void> {
     const mine = ++asked;
     try {
       // What is shown already stays shown: a refresh asks for as many rows.
-      const limit = Math.min(200, Math.max(Number(params().limit ?? 50), rows.value.length));
-      const page = await api.get<Page<R>>(`${path}${query({ ...params(), limit })}`);
+      const limit = Math.min(
+        200,
+        Math.max(Number((params() as { limit?: unknown }).limit ?? 50), isOther ? 0 : rows.value.length),
+      );
+      const answer = await page({ limit });
       // An answer that has been overtaken by a newer question is not shown.
       if (mine !== asked) return;
-      rows.value = page.rows;
-      next.value = page.next;
+      isOther = false;
+      rows.value = answer.rows;
+      next.value = answer.next;
       state.value = 'ready';
     } catch (error) {
       if (mine !== asked) return;
       failure.value = (error as Error).message;
-      if (rows.value.length === 0) state.value = 'failed';
+      if (rows.value.length === 0 || isOther) state.value = 'failed';
     }
   }
   const moreFailure = ref('');
@@ -37,11 +49,11 @@ export function usePage<R extends { id: string }>(
     fetchingMore = true;
     const mine = asked;
     try {
-      const page = await api.get<Page<R>>(`${path}${query({ ...params(), cursor: next.value })}`);
+      const answer = await page({ cursor: next.value });
       // Another search meanwhile: these rows belong to the one before.
       if (mine !== asked) return;
-      rows.value = [...rows.value, ...page.rows];
-      next.value = page.next;
+      rows.value = [...rows.value, ...answer.rows];
+      next.value = answer.next;
       moreFailure.value = '';
     } catch (error) {
       moreFailure.value = (error as Error).message;
@@ -54,7 +66,7 @@ export function usePage<R extends { id: string }>(
     () => JSON.stringify(params()),
     () => {
       clearTimeout(timer);
-      rows.value = [];
+      isOther = true;
       state.value = 'loading';
       timer = setTimeout(() => void load(), 200);
     },

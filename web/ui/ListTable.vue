@@ -150,6 +150,7 @@ const widthOf = (key: string): Record<string, string> => {
     <DataTable
       :value="shown"
       :data-key="(row: R) => rowKey(row)"
+      :aria-busy="state === 'loading'"
       lazy
       size="small"
       scrollable

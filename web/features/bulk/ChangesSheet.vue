@@ -4,7 +4,7 @@ import ListTable from '../../ui/ListTable.vue';
 import Button from 'primevue/button';
 import type { ChangeRow } from '@tracheon/core/contract';
 import { onMounted, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { moment } from '../../ui/format.ts';
 import SideSheet from '../../ui/SideSheet.vue';
@@ -19,7 +19,7 @@ const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const words = ref('');
 async function load(): Promise<void> {
   try {
-    rows.value = await api.get<ChangeRow[]>('/parts-changes');
+    rows.value = await ask('listChanges');
     state.value = 'ready';
   } catch (error) {
     words.value = (error as Error).message;

@@ -9,7 +9,7 @@ import { trackingLink } from '@tracheon/core/links';
 import { repeatCampaign, type Repeated } from '@tracheon/core/naming';
 import CountriesField from '../../ui/CountriesField.vue';
 import { computed, reactive, ref, watch } from 'vue';
-import { api, ApiError } from '../../app/api.ts';
+import { ask, ApiError } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
@@ -60,7 +60,7 @@ async function make(): Promise<void> {
   failure.value = '';
   for (const r of rows) r.error = '';
   try {
-    const answer = await api.post<PartRecord[]>('/campaigns-many', { campaigns: rows.map((r) => r.body) });
+    const answer = await ask('makeCampaigns', { body: { campaigns: rows.map((r) => r.body) } });
     await parts.load();
     made.value = answer as PartRecord<'campaign'>[];
   } catch (error) {

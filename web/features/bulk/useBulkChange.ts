@@ -1,7 +1,7 @@
 /** A change of several records, made and undone as one. */
 import { ref } from 'vue';
 import type { ChangeAnswer, ChangeRow } from '@tracheon/core/contract';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 
 export function useBulkChange() {
@@ -28,8 +28,7 @@ export function useBulkChange() {
     failure,
     done,
     change: (words: string, changes: { id: string; version: number; body: unknown }[]): Promise<void> =>
-      run(() => api.post('/parts-changes', { words, changes }), 'Nothing was changed.'),
-    undo: (id: string): Promise<void> =>
-      run(() => api.post(`/parts-changes/${id}/undo`), 'Nothing was undone.'),
+      run(() => ask('changeInBulk', { body: { words, changes } }), 'Nothing was changed.'),
+    undo: (id: string): Promise<void> => run(() => ask('undoChange', { id }), 'Nothing was undone.'),
   };
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import type { CampaignReport, ConversionRow, VisitRow } from '@tracheon/core/contract';
+import type { CampaignReport } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { Pencil } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
@@ -8,7 +8,7 @@ import { useToast } from 'primevue/usetoast';
 import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import type { ApiError } from '../../app/api.ts';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -53,14 +53,17 @@ const report = ref<CampaignReport | null>(null);
 const failure = ref('');
 const editing = ref(false);
 const copy = ref<InstanceType<typeof CopyButton> | null>(null);
-const visits = usePage<VisitRow>('/visits', () => ({ campaign: id, limit: 12 }));
+const visits = usePage('listVisits', () => ({ campaign: id, limit: 12 }));
 const shown = useCampaignLive(ref(id));
 const testing = ref(route.query.test === '1');
-const conversions = usePage<ConversionRow>('/conversions', () => ({ campaign: id, limit: 12 }));
+const conversions = usePage('listConversions', () => ({ campaign: id, limit: 12 }));
 
 async function load(): Promise<void> {
   try {
-    report.value = await api.get(`/reports/campaigns/${id}?period=${period.value}&back=${stepsBack.value}`);
+    report.value = await ask('campaignReport', {
+      id,
+      query: { period: period.value, back: stepsBack.value },
+    });
     failure.value = '';
   } catch (error) {
     failure.value = (error as Error).message;

@@ -7,7 +7,7 @@ import { trackingLink } from '@tracheon/core/links';
 import { Plus } from '@lucide/vue';
 import { computed, onMounted, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -41,9 +41,9 @@ const archived = ref(false);
 
 async function load(): Promise<void> {
   try {
-    report.value = await api.get<CampaignsReport>(
-      `/reports/campaigns?period=${period.value}&back=${stepsBack.value}`,
-    );
+    report.value = await ask('campaignsReport', {
+      query: { period: period.value, back: stepsBack.value },
+    });
     state.value = 'ready';
   } catch (error) {
     failure.value = (error as Error).message;

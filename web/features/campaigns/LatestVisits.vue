@@ -9,11 +9,19 @@ import StateBlock from '../../ui/StateBlock.vue';
 import VisitSheet from '../../shared/VisitSheet.vue';
 import { visitMarks } from '../../shared/visitWords.ts';
 
-defineProps<{ rows: VisitRow[]; state: 'loading' | 'ready' | 'failed'; failure?: string }>();
+defineProps<{
+  rows: VisitRow[];
+  state: 'loading' | 'ready' | 'failed';
+  failure?: string;
+  /** A search or filter leaves rows out. */
+  isNarrowed?: boolean;
+}>();
+/** With it the list can be sorted, by the server. */
+const sort = defineModel<string>('sort');
 defineEmits<{ again: [] }>();
 const session = useSession();
 const columns: Column<VisitRow>[] = [
-  { key: 'at', label: 'Time' },
+  { key: 'at', label: 'Time', ...(sort.value === undefined ? {} : { sort: (v: VisitRow) => v.at }) },
   { key: 'who', label: 'Visitor' },
   { key: 'subs', label: 'Sub-IDs' },
   { key: 'source', label: 'Source click ID' },
@@ -39,10 +47,18 @@ function show(row: VisitRow): void {
     :failure="failure"
     label="Latest visits"
     :pick="show"
+    :sort-by="sort"
+    sorts-on-server
+    @sort="sort = $event"
     @again="$emit('again')"
   >
     <template #empty
       ><StateBlock
+        v-if="isNarrowed"
+        state="empty"
+        title="No matching visits"
+        words="Change the filters or the search." /><StateBlock
+        v-else
         state="empty"
         title="No visit yet"
         words="Open the tracking link in a private window or send a visit from the practice ad network. It appears here within two seconds."

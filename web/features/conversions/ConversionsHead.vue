@@ -1,15 +1,16 @@
 <script setup lang="ts">
-import PickOne from '../../ui/PickOne.vue';
-import InputText from 'primevue/inputtext';
+/** Title of a list of this area, the way to the others, and what the list is narrowed by. */
 import LiveMark from '../../shared/LiveMark.vue';
+import ListHead, { type ListFilter } from '../../shared/ListHead.vue';
 import PageHead from '../../ui/PageHead.vue';
 
-defineProps<{ title: string; says: string; kinds: readonly string[]; kindLabel: string }>();
+defineProps<{ title: string; says: string; filters: ListFilter[] }>();
 const search = defineModel<string>('search', { required: true });
-const kind = defineModel<string>('kind', { required: true });
+const chosen = defineModel<Record<string, string>>('chosen', { required: true });
 const places = [
-  ['/conversions/postbacks-in', 'Postbacks in'],
   ['/conversions/all', 'Conversions'],
+  ['/conversions/postbacks-in', 'Postbacks in'],
+  ['/conversions/needs-repair', 'Needs repair'],
   ['/conversions/postbacks-out', 'Postbacks out'],
 ] as const;
 </script>
@@ -19,34 +20,16 @@ const places = [
     <nav class="segments" aria-label="Conversions">
       <RouterLink v-for="[to, word] in places" :key="to" :to="to">{{ word }}</RouterLink>
     </nav>
-    <div class="row">
-      <PickOne
-        v-model="kind"
-        class="kind"
-        :aria-label="kindLabel"
-        :options="[
-          { value: '', label: `${kindLabel}: all` },
-          ...kinds.map((k) => ({ value: k, label: k === 'repair' ? 'needs repair' : k })),
-        ]"
-      />
-      <InputText
-        v-model="search"
-        class="search"
-        type="search"
-        placeholder="Search"
-        :aria-label="`Search ${title.toLowerCase()}`"
-      />
-    </div>
+    <ListHead
+      v-model:search="search"
+      v-model:chosen="chosen"
+      :filters="filters"
+      :searches="title.toLowerCase()"
+    />
   </div>
 </template>
 <style scoped>
 .bar {
   margin-bottom: 10px;
-}
-.search {
-  width: 220px;
-}
-.kind {
-  width: 170px;
 }
 </style>

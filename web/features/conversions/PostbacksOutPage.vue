@@ -2,41 +2,40 @@
 import Button from 'primevue/button';
 import { postbackOutStates, type PostbackOutRow } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
-import { ref } from 'vue';
-import { useRoute } from 'vue-router';
-import { api } from '../../app/api.ts';
+import { computed, ref } from 'vue';
+import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { moment } from '../../ui/format.ts';
-import ListTable, { type Column } from '../../ui/ListTable.vue';
-import MoreRows from '../../ui/MoreRows.vue';
+import ListTable from '../../ui/ListTable.vue';
 import SideSheet from '../../ui/SideSheet.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import StatusMark from '../../ui/StatusMark.vue';
-import { usePage } from '../../shared/usePage.ts';
+import type { Column } from '../../ui/tableColumns.ts';
+import ServerList from '../../shared/ServerList.vue';
+import { useList } from '../../shared/useList.ts';
 import ConversionsHead from './ConversionsHead.vue';
+import { listWord, partFilter, wordsFilter } from './filters.ts';
 
-const route = useRoute();
 const session = useSession();
 const toast = useToast();
-const search = ref('');
-const kind = ref(String(route.query.state ?? ''));
-const list = usePage<PostbackOutRow>('/postbacks-out', () => ({
-  search: search.value,
-  kind: kind.value,
-  limit: 50,
-}));
+const list = useList('listPostbacksOut', ['kind', 'source', 'campaign']);
+const filters = computed(() => [
+  wordsFilter('State', postbackOutStates),
+  partFilter('source', 'source', 'Source'),
+  partFilter('campaign', 'campaign', 'Campaign'),
+]);
 onNews(['postbacks-out'], list.load);
 const chosen = ref<PostbackOutRow | null>(null);
 const open = ref(false);
 const columns: Column<PostbackOutRow>[] = [
-  { key: 'at', label: 'Time', sort: (r) => r.id },
-  { key: 'source', label: 'Source', sort: (r) => r.sourceName },
-  { key: 'told', label: 'Status', sort: (r) => r.status },
-  { key: 'state', label: 'State', sort: (r) => r.state },
-  { key: 'last', label: 'Last attempt' },
-  { key: 'tries', label: 'Attempts', num: true, sort: (r) => r.attempts.length },
-  { key: 'url', label: 'Postback URL' },
+  { key: 'at', label: 'Time', sort: (r) => r.createdAt },
+  { key: 'source', label: 'Source', csv: (r) => r.sourceName },
+  { key: 'status', label: 'Status', csv: (r) => r.status },
+  { key: 'state', label: 'State', csv: (r) => listWord(r.state) },
+  { key: 'last', label: 'Last attempt', csv: (r) => last(r) },
+  { key: 'tries', label: 'Attempts', num: true, csv: (r) => r.attempts.length },
+  { key: 'url', label: 'Postback URL', csv: (r) => r.url },
 ];
 const last = (r: PostbackOutRow): string => {
   const a = r.attempts.at(-1);
@@ -49,7 +48,7 @@ function show(row: PostbackOutRow): void {
 }
 async function retry(row: PostbackOutRow): Promise<void> {
   try {
-    await api.post(`/postbacks-out/${row.id}/retry`);
+    await ask('retryPostbackOut', { id: row.id });
     open.value = false;
     await list.load();
   } catch (error) {
@@ -59,58 +58,43 @@ async function retry(row: PostbackOutRow): Promise<void> {
 </script>
 <template>
   <ConversionsHead
-    v-model:search="search"
-    v-model:kind="kind"
+    v-model:search="list.search.value"
+    v-model:chosen="list.chosen"
     title="Postbacks out"
     says="Postbacks that Tracheon sends to your sources, with every attempt."
-    :kinds="postbackOutStates"
-    kind-label="State"
+    :filters="filters"
   />
-  <section class="sheet" aria-label="Postbacks out">
-    <ListTable
-      :rows="list.rows.value"
-      :columns="columns"
-      :state="list.state.value"
-      :failure="list.failure.value"
-      name="postbacks-out"
-      label="Postbacks out"
-      sort-by="-at"
-      :search="search"
-      :pick="show"
-      @again="list.load"
+  <ServerList :list="list" :columns="columns" name="postbacks-out" label="Postbacks out" :pick="show">
+    <template #empty>
+      <StateBlock
+        state="empty"
+        :title="list.isNarrowed.value ? 'No matching postbacks' : 'No postbacks yet'"
+        words="When a conversion reaches a status that you chose at the source, Tracheon sends its postback. It appears here."
+      >
+        <RouterLink to="/parts/source">Open sources</RouterLink>
+      </StateBlock>
+    </template>
+    <template #at="{ row }"
+      ><Button variant="link" class="nowrap" @click.stop="show(row)">
+        {{ moment(row.createdAt, session.desk.zone) }}
+      </Button></template
     >
-      <template #empty>
-        <StateBlock
-          state="empty"
-          :title="search || kind ? 'No matching postbacks' : 'No postbacks yet'"
-          words="When a conversion reaches a status that you chose at the source, Tracheon sends its postback. It appears here."
-        >
-          <RouterLink to="/parts/source">Open sources</RouterLink>
-        </StateBlock>
-      </template>
-      <template #at="{ row }"
-        ><Button variant="link" class="nowrap" @click.stop="show(row)">
-          {{ moment(row.createdAt, session.desk.zone) }}
-        </Button></template
-      >
-      <template #source="{ row }"
-        ><span class="nowrap">{{ row.sourceName }}</span></template
-      >
-      <template #told="{ row }">{{ row.status }}</template>
-      <template #state="{ row }"><StatusMark :word="row.state" /></template>
-      <template #last="{ row }"
-        >{{ last(row)
-        }}<span v-if="row.nextTryAt && row.attempts.length" class="quiet">
-          · next attempt {{ moment(row.nextTryAt, session.desk.zone) }}</span
-        ></template
-      >
-      <template #tries="{ row }">{{ row.attempts.length }}</template>
-      <template #url="{ row }"
-        ><code class="clip">{{ row.url }}</code></template
-      >
-    </ListTable>
-    <MoreRows :next="list.next.value" :failure="list.moreFailure.value" @more="list.more" />
-  </section>
+    <template #source="{ row }"
+      ><span class="nowrap">{{ row.sourceName }}</span></template
+    >
+    <template #status="{ row }">{{ row.status }}</template>
+    <template #state="{ row }"><StatusMark :word="row.state" /></template>
+    <template #last="{ row }"
+      >{{ last(row)
+      }}<span v-if="row.nextTryAt && row.attempts.length" class="quiet">
+        · next attempt {{ moment(row.nextTryAt, session.desk.zone) }}</span
+      ></template
+    >
+    <template #tries="{ row }">{{ row.attempts.length }}</template>
+    <template #url="{ row }"
+      ><code class="clip">{{ row.url }}</code></template
+    >
+  </ServerList>
   <SideSheet v-if="chosen" v-model:open="open" title="One postback out">
     <div class="stack">
       <p>

@@ -8,7 +8,7 @@ import { deskForm } from '@tracheon/core/contract';
 import { nameByRule } from '@tracheon/core/naming';
 import { useToast } from 'primevue/usetoast';
 import { useRouter } from 'vue-router';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { closeStream } from '../../app/stream.ts';
 import { setTheme, theme, type Theme } from '../../app/theme.ts';
@@ -44,7 +44,7 @@ const themes: { value: Theme; label: string }[] = [
 ];
 
 async function save(): Promise<void> {
-  if (await form.save(async (value) => void (await api.put('/desk', value)))) {
+  if (await form.save(async (value) => void (await ask('changeDesk', { body: value })))) {
     await session.load();
     toast.add({ severity: 'secondary', summary: 'Desk saved', life: 2500 });
   }

@@ -9,7 +9,7 @@ import { domainInput, type DomainCheck, type DomainInput, type DomainRow } from 
 import { Check, CircleAlert, CircleDashed, Plus, X } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
 import { onMounted, reactive, ref } from 'vue';
-import { api, ApiError } from '../../app/api.ts';
+import { ask, ApiError } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
@@ -31,7 +31,7 @@ const checking = ref('');
 
 async function load(): Promise<void> {
   try {
-    rows.value = await api.get<DomainRow[]>('/domains');
+    rows.value = await ask('listDomains');
     state.value = 'ready';
   } catch (error) {
     failure.value = (error as Error).message;
@@ -54,8 +54,8 @@ async function save(): Promise<void> {
   errors.value = parsed.success ? {} : messages(parsed.error.issues);
   if (!parsed.success) return;
   try {
-    if (editing.value === '') await api.post('/domains', parsed.data);
-    else await api.put(`/domains/${editing.value}`, parsed.data);
+    if (editing.value) await ask('changeDomain', { id: editing.value, body: parsed.data });
+    else await ask('addDomain', { body: parsed.data });
     editing.value = null;
     await Promise.all([load(), session.load()]);
   } catch (error) {
@@ -68,7 +68,7 @@ async function save(): Promise<void> {
 async function look(row: DomainRow): Promise<void> {
   checking.value = row.id;
   try {
-    row.check = await api.post<DomainCheck>(`/domains/${row.id}/check`, {});
+    row.check = await ask('checkDomain', { id: row.id });
   } catch (error) {
     failure.value = (error as Error).message;
   } finally {
@@ -83,7 +83,7 @@ function remove(row: DomainRow): void {
     acceptLabel: 'Remove',
     rejectLabel: 'Cancel',
     accept: async () => {
-      await api.remove(`/domains/${row.id}`).catch((e: unknown) => (failure.value = (e as Error).message));
+      await ask('removeDomain', { id: row.id }).catch((e: unknown) => (failure.value = (e as Error).message));
       await Promise.all([load(), session.load()]);
     },
   });

@@ -7,7 +7,7 @@ import SecretField from '../../ui/SecretField.vue';
 import { memberInput, roles, type MemberRow, type Role } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { onMounted, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
 import StateBlock from '../../ui/StateBlock.vue';
@@ -29,7 +29,7 @@ const says: Record<Role, string> = {
 
 async function load(): Promise<void> {
   try {
-    rows.value = await api.get<MemberRow[]>('/members');
+    rows.value = await ask('listMembers');
     state.value = 'ready';
   } catch {
     state.value = 'failed';
@@ -43,7 +43,7 @@ async function add(): Promise<void> {
     : Object.fromEntries(parsed.error.issues.map((i) => [i.path.join('.'), i.message]));
   if (!parsed.success) return;
   try {
-    await api.post('/members', input.value);
+    await ask('addMember', { body: input.value });
     input.value = { ...blank };
     adding.value = false;
     await load();
@@ -56,7 +56,7 @@ async function add(): Promise<void> {
 }
 async function change(member: MemberRow, role: Role): Promise<void> {
   try {
-    await api.put(`/members/${member.id}/role`, { role });
+    await ask('setRole', { id: member.id, body: { role } });
   } catch (error) {
     toast.add({ severity: 'error', summary: (error as Error).message, life: 6000 });
   }

@@ -5,7 +5,7 @@ import Button from 'primevue/button';
 import { passwordInput } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { ref } from 'vue';
-import { api, ApiError } from '../../app/api.ts';
+import { ask, ApiError } from '../../app/api.ts';
 import FormField from '../../ui/FormField.vue';
 
 const toast = useToast();
@@ -19,7 +19,7 @@ async function change(): Promise<void> {
   if (!parsed.success || busy.value) return;
   busy.value = true;
   try {
-    await api.put('/me/password', input.value);
+    await ask('changePassword', { body: input.value });
     input.value = { current: '', next: '' };
     toast.add({
       severity: 'secondary',

@@ -5,7 +5,7 @@ import DayField from '../../ui/DayField.vue';
 import Button from 'primevue/button';
 import { rateInput, type RateRow } from '@tracheon/core/contract';
 import { onMounted, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
 import StateBlock from '../../ui/StateBlock.vue';
@@ -20,7 +20,7 @@ const SHOWN = 12;
 
 async function load(): Promise<void> {
   try {
-    rows.value = await api.get<RateRow[]>('/rates');
+    rows.value = await ask('listRates');
     state.value = 'ready';
   } catch {
     state.value = 'failed';
@@ -35,7 +35,7 @@ async function add(): Promise<void> {
     : Object.fromEntries(parsed.error.issues.map((i) => [i.path.join('.'), i.message]));
   if (!parsed.success) return;
   try {
-    const { converted } = await api.put<{ converted: number }>('/rates', input.value);
+    const { converted } = await ask('setRate', { body: input.value });
     done.value =
       converted > 0
         ? `Rate saved. Tracheon converted ${converted} conversions that were waiting for it.`

@@ -13,7 +13,7 @@ import {
 } from '@tracheon/core/contract';
 import { useConfirm } from 'primevue/useconfirm';
 import { onMounted, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import { moment } from '../../ui/format.ts';
@@ -32,7 +32,7 @@ const says: Record<TokenScope, string> = { read: 'reads', write: 'reads and chan
 
 async function load(): Promise<void> {
   try {
-    rows.value = await api.get<TokenRow[]>('/tokens');
+    rows.value = await ask('listTokens');
     state.value = 'ready';
   } catch {
     state.value = 'failed';
@@ -44,7 +44,7 @@ async function make(): Promise<void> {
   error.value = parsed.success ? '' : parsed.error.issues[0]!.message;
   if (!parsed.success) return;
   try {
-    made.value = await api.post<MadeToken>('/tokens', parsed.data);
+    made.value = await ask('makeToken', { body: parsed.data });
     input.value = { name: '', scope: 'read' };
     making.value = false;
     await load();
@@ -63,7 +63,7 @@ function askRevoke(row: TokenRow): void {
   });
 }
 async function revoke(row: TokenRow): Promise<void> {
-  await api.remove(`/tokens/${row.id}`).catch((failed: Error) => (error.value = failed.message));
+  await ask('revokeToken', { id: row.id }).catch((failed: Error) => (error.value = failed.message));
   if (made.value?.id === row.id) made.value = null;
   await load();
 }

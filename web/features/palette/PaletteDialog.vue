@@ -6,7 +6,7 @@ import Dialog from 'primevue/dialog';
 import { useToast } from 'primevue/usetoast';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { api, query } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import VisitSheet from '../../shared/VisitSheet.vue';
@@ -41,9 +41,7 @@ watch(text, (now) => {
   things.value = [];
   if (!isFindable(now)) return;
   timer = setTimeout(async () => {
-    const answer = await api
-      .get<FoundThings>(`/find${query({ text: now.trim().slice(0, 8000) })}`)
-      .catch(() => null);
+    const answer = await ask('find', { query: { text: now.trim().slice(0, 8000) } }).catch(() => null);
     if (text.value === now && answer) things.value = answer.rows;
   }, TYPING_PAUSE_MS);
 });

@@ -2,10 +2,10 @@
 /** What can be done with several records at once: tag, archive, save as a file. */
 import InputText from 'primevue/inputtext';
 import Button from 'primevue/button';
-import { PORTABLE_VERSION, type PartRecord, type PortableFile } from '@tracheon/core/contract';
+import { PORTABLE_VERSION, type PartRecord } from '@tracheon/core/contract';
 import { useConfirm } from 'primevue/useconfirm';
 import { computed, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { download } from '../../ui/download.ts';
@@ -58,15 +58,17 @@ const template = computed(() => {
 });
 async function keepAsTemplate(p: PartRecord): Promise<void> {
   try {
-    const { parts: portable } = await api.post<PortableFile>('/parts-export', { ids: [p.id] });
+    const { parts: portable } = await ask('exportParts', { body: { ids: [p.id] } });
     // Event types are this desk's own: a template names none.
     const body = { ...portable[0]!.body, eventWords: [], reportEvents: [] };
-    await api.post('/templates', {
-      format: 'tracheon-template',
-      version: PORTABLE_VERSION,
-      kind: p.kind,
-      title: p.body.name,
-      body: Object.fromEntries(Object.entries(body).filter(([key]) => key in p.body)),
+    await ask('saveTemplate', {
+      body: {
+        format: 'tracheon-template',
+        version: PORTABLE_VERSION,
+        kind: p.kind,
+        title: p.body.name,
+        body: Object.fromEntries(Object.entries(body).filter(([key]) => key in p.body)),
+      },
     });
     said.value = `${p.body.name} is a template now.`;
   } catch (error) {
@@ -75,7 +77,7 @@ async function keepAsTemplate(p: PartRecord): Promise<void> {
 }
 async function save(as: 'json' | 'csv'): Promise<void> {
   try {
-    const file = await api.post<PortableFile>('/parts-export', { ids: props.chosen.map((p) => p.id) });
+    const file = await ask('exportParts', { body: { ids: props.chosen.map((p) => p.id) } });
     const name = `${props.many.toLowerCase().replace(/\W+/g, '-')}.${as}`;
     if (as === 'csv') download(name, 'text/csv', toCsv(file));
     else download(name, 'application/json', JSON.stringify(file, null, 2));

@@ -7,7 +7,7 @@ import { checkLink, handoverText, handoverUrls, pixelTags, type HandoverSplit } 
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, onMounted, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
@@ -79,8 +79,7 @@ function seenOf(of: string): string {
   return `${count(n)} received in the last 30 days, the last at ${moment(last, session.desk.zone)}${repair > 0 ? `, ${count(repair)} needs repair` : ''}`;
 }
 onMounted(async () => {
-  if (props.part)
-    seen.value = await api.get<NetworkSeen>(`/parts/network/${props.part.id}/seen`).catch(() => null);
+  if (props.part) seen.value = await ask('networkSeen', { id: props.part.id }).catch(() => null);
 });
 function askRotate(): void {
   confirm.require({
@@ -90,7 +89,7 @@ function askRotate(): void {
     rejectLabel: 'Cancel',
     accept: async () => {
       try {
-        await api.post(`/parts/network/${props.part!.id}/key`, { overlapDays: 30 });
+        await ask('rotateKey', { kind: 'network', id: props.part!.id, body: { overlapDays: 30 } });
         await parts.load();
         toast.add({
           severity: 'secondary',

@@ -8,7 +8,7 @@ import type { ImportAnswer } from '@tracheon/core/contract';
 import { Check, CircleAlert, SkipForward } from '@lucide/vue';
 import { useToast } from 'primevue/usetoast';
 import { computed, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import SideSheet from '../../ui/SideSheet.vue';
 import { readPartsFile } from './partsFile.ts';
@@ -23,15 +23,13 @@ const failure = ref('');
 const busy = ref(false);
 const MAX_FILE = 240 * 1024;
 
-async function ask(dryRun: boolean): Promise<void> {
+async function run(dryRun: boolean): Promise<void> {
   if (file.value === null || busy.value) return;
   busy.value = true;
   failure.value = '';
   try {
-    answer.value = await api.post<ImportAnswer>('/parts-import', {
-      file: file.value,
-      existing: existing.value,
-      dryRun,
+    answer.value = await ask('importParts', {
+      body: { file: file.value, existing: existing.value, dryRun },
     });
     if (!answer.value.done) return;
     await parts.load();
@@ -56,7 +54,7 @@ async function choose(chosen: File): Promise<void> {
         `This file has ${Math.round(chosen.size / 1024)} KiB; the limit is 240 KiB. Split the file.`,
       );
     file.value = readPartsFile(await chosen.text());
-    await ask(true);
+    await run(true);
   } catch (error) {
     failure.value = (error as Error).message;
   }
@@ -78,7 +76,7 @@ const words = { create: 'will be created', skip: 'already exists, skipped', refu
         <FileButton label="Choose file" accept=".json,.csv,application/json,text/csv" @pick="choose" />
       </div>
       <label class="row"
-        ><Checkbox v-model="existing" true-value="skip" false-value="refuse" binary @change="ask(true)" />
+        ><Checkbox v-model="existing" true-value="skip" false-value="refuse" binary @change="run(true)" />
         Skip records whose name the desk already has</label
       >
       <p v-if="failure" class="error" role="alert">{{ failure }}</p>
@@ -114,7 +112,7 @@ const words = { create: 'will be created', skip: 'already exists, skipped', refu
           >
         </ListTable>
         <p>
-          <Button :disabled="refused > 0 || made === 0 || busy" @click="ask(false)">
+          <Button :disabled="refused > 0 || made === 0 || busy" @click="run(false)">
             Import {{ made }} records
           </Button>
         </p>

@@ -17,6 +17,7 @@ import {
   type PostbackField,
   type PartRecord,
 } from '@tracheon/core/contract';
+import { postbackFieldLabels } from '@tracheon/core/conversions';
 import { completeMacro, styleOf } from '@tracheon/core/tokens';
 import { computed, nextTick, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
@@ -49,15 +50,15 @@ const created = ref<PartRecord<'network'> | undefined>();
 const saved = computed(() => parts.one('network', (created.value ?? props.part)?.id ?? ''));
 const readOnly = computed(() => !session.canEdit);
 
-const labels: Record<PostbackField, [name: string, says: string]> = {
-  click_id: ['Click ID', 'our click ID, sent back to us'],
-  payout: ['Payout', 'amount of the conversion'],
-  currency: ['Currency', 'currency of the payout'],
-  transaction: ['Transaction', 'the network’s own ID of the conversion'],
-  event: ['Event', 'event type'],
-  status: ['Status', 'pending, approved, …'],
-  conversion_time: ['Conversion time', 'when the conversion happened'],
-  changed_time: ['Time of change', 'when the status changed'],
+const hints: Record<PostbackField, string> = {
+  click_id: 'our click ID, sent back to us',
+  payout: 'amount of the conversion',
+  currency: 'currency of the payout',
+  transaction: 'the network’s own ID of the conversion',
+  event: 'event type',
+  status: 'pending, approved, …',
+  conversion_time: 'when the conversion happened',
+  changed_time: 'when the status changed',
 };
 function complete(f: PostbackField): void {
   body.fields[f].macro = completeMacro(body.macroStyle, body.fields[f].macro);
@@ -135,8 +136,8 @@ async function save(): Promise<void> {
             ]"
           >
             <template #what="{ row: { id: f } }"
-              ><strong>{{ labels[f][0] }}</strong
-              ><br /><span class="quiet small">{{ labels[f][1] }}</span></template
+              ><strong>{{ postbackFieldLabels[f] }}</strong
+              ><br /><span class="quiet small">{{ hints[f] }}</span></template
             >
             <template #macro="{ row: { id: f } }">
               <InputText
@@ -144,7 +145,7 @@ async function save(): Promise<void> {
                 class="mono-input"
                 autocomplete="off"
                 fluid
-                :aria-label="`Macro for ${labels[f][0]}`"
+                :aria-label="`Macro for ${postbackFieldLabels[f]}`"
                 :invalid="!!error(`fields.${f}.macro`)"
                 @blur="complete(f)"
               />
@@ -158,7 +159,7 @@ async function save(): Promise<void> {
                 autocomplete="off"
                 fluid
                 :placeholder="f"
-                :aria-label="`Parameter for ${labels[f][0]}`"
+                :aria-label="`Parameter for ${postbackFieldLabels[f]}`"
                 :invalid="!!error(`fields.${f}.parameter`)"
               />
               <p v-if="error(`fields.${f}.parameter`)" class="error small">

@@ -5,7 +5,7 @@ import type { PageCheck, PartRecord } from '@tracheon/core/contract';
 import { buttonLink, pageScriptTag } from '@tracheon/core/links';
 import { Check, CircleAlert, CircleDashed, ScanSearch } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import { moment } from '../../ui/format.ts';
@@ -27,7 +27,7 @@ const failure = ref('');
 
 async function last(): Promise<void> {
   try {
-    check.value = (await api.get<{ check: PageCheck | null }>(`/pages/${props.part.id}/check`)).check;
+    check.value = (await ask('lastPageCheck', { id: props.part.id })).check;
   } catch (error) {
     failure.value = (error as Error).message;
   }
@@ -37,7 +37,7 @@ async function look(): Promise<void> {
   looking.value = true;
   failure.value = '';
   try {
-    check.value = await api.post<PageCheck>(`/pages/${props.part.id}/check`, {});
+    check.value = await ask('checkPage', { id: props.part.id });
   } catch (error) {
     failure.value = (error as Error).message;
   } finally {

@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import type { PartRecord, PartVersion } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { computed, ref, watch } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { differences } from '../../shared/differences.ts';
@@ -23,7 +23,7 @@ const failure = ref('');
 async function load(): Promise<void> {
   failure.value = '';
   try {
-    versions.value = await api.get<PartVersion[]>(`/parts/${props.part.kind}/${props.part.id}/versions`);
+    versions.value = await ask('listVersions', { kind: props.part.kind, id: props.part.id });
   } catch (error) {
     failure.value = (error as Error).message;
   }
@@ -43,7 +43,7 @@ const rows = computed(() =>
 async function restore(to: number): Promise<void> {
   const newest = versions.value![0]!.version;
   try {
-    await api.post(`/parts/${props.part.kind}/${props.part.id}/restore`, { to, version: newest });
+    await ask('restoreVersion', { kind: props.part.kind, id: props.part.id, body: { to, version: newest } });
     await Promise.all([parts.load(), load()]);
     toast.add({
       severity: 'secondary',

@@ -4,13 +4,13 @@ import PickOne from '../../ui/PickOne.vue';
 import Checkbox from 'primevue/checkbox';
 import InputText from 'primevue/inputtext';
 import FoldBlock from '../../ui/FoldBlock.vue';
-import { PARTS_SEEN_DAYS, type PartKind, type PartRecord, type PartsSeen } from '@tracheon/core/contract';
+import { PARTS_SEEN_DAYS, type PartKind, type PartRecord } from '@tracheon/core/contract';
 import { Plus } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, onMounted, ref, watch, type Component } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -103,7 +103,7 @@ const templateKind = kind === 'source' || kind === 'network' ? kind : null;
 const seen = ref(new Map<string, string>());
 const SEEN_PAUSE_MS = 15_000;
 async function loadSeen(): Promise<void> {
-  const answer = await api.get<PartsSeen>('/parts-seen').catch(() => null);
+  const answer = await ask('partsSeen').catch(() => null);
   if (answer) seen.value = new Map(answer.rows.map((r) => [r.id, r.at]));
 }
 onMounted(loadSeen);
@@ -168,12 +168,12 @@ const shownHistory = computed(() => parts.byId.get(opened.value?.id ?? ''));
 const placeOf = (p: PartRecord): string =>
   p.kind === 'campaign' ? `/campaigns/${p.id}` : `/parts/${p.kind}?open=${p.id}`;
 async function archive(p: PartRecord): Promise<void> {
-  const users = await api.get<{ name: string }[]>(`/parts/${p.kind}/${p.id}/used-by`).catch(() => []);
+  const users = await ask('usedBy', { kind: p.kind, id: p.id }).catch(() => []);
   if (users.length > 0) {
     toast.add({
       severity: 'warn',
       summary: `${p.body.name} is in use`,
-      detail: `u.name).join(', ')}. => Used by ${users.map((u) => u.name).join(', ')}. Remove it there first. => u.name).join(', ')}.`,
+      detail: `Used by ${users.map((u) => u.name).join(', ')}. Remove it there first.`,
       life: 6000,
     });
     return;

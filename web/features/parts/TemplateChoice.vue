@@ -7,7 +7,7 @@ import { networkInput, sourceInput, type TemplateRow, wholeBody } from '@tracheo
 import { postbackUrl, trackingLink } from '@tracheon/core/links';
 import { useConfirm } from 'primevue/useconfirm';
 import { computed, onMounted, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { differences } from '../../shared/differences.ts';
 import { download } from '../../ui/download.ts';
@@ -28,7 +28,7 @@ const at = ref<TemplateRow | null>(null);
 async function load(): Promise<void> {
   failure.value = '';
   try {
-    templates.value = await api.get<TemplateRow[]>('/templates');
+    templates.value = await ask('listTemplates');
   } catch (error) {
     failure.value = (error as Error).message;
   }
@@ -79,7 +79,7 @@ async function take(file: File): Promise<void> {
     } catch {
       throw new Error('This file is not a template: it is not valid JSON.');
     }
-    at.value = await api.post<TemplateRow>('/templates', body);
+    at.value = await ask('saveTemplate', { body });
     await load();
   } catch (error) {
     failure.value = (error as Error).message;
@@ -93,7 +93,7 @@ function remove(t: TemplateRow): void {
     acceptLabel: 'Remove',
     rejectLabel: 'Cancel',
     accept: async () => {
-      await api.remove(`/templates/${t.id}`).catch((e: unknown) => (failure.value = (e as Error).message));
+      await ask('removeTemplate', { id: t.id }).catch((e: unknown) => (failure.value = (e as Error).message));
       at.value = null;
       await load();
     },

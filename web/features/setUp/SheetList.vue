@@ -6,7 +6,7 @@ import Button from 'primevue/button';
 import type { SheetRow } from '@tracheon/core/contract';
 import { useConfirm } from 'primevue/useconfirm';
 import { onMounted, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
@@ -25,7 +25,7 @@ const search = ref('');
 const from = ref('');
 async function load(): Promise<void> {
   try {
-    rows.value = await api.get<SheetRow[]>('/setup-sheets');
+    rows.value = await ask('listSheets');
     state.value = 'ready';
   } catch (error) {
     failure.value = (error as Error).message;
@@ -55,7 +55,7 @@ function remove(r: SheetRow): void {
     message: 'This deletes the draft for all members. Parts already created from it stay.',
     acceptLabel: 'Delete draft',
     rejectLabel: 'Cancel',
-    accept: () => void api.remove(`/setup-sheets/${r.id}`).then(load, load),
+    accept: () => void ask('removeSheet', { id: r.id }).then(load, load),
   });
 }
 </script>

@@ -1,7 +1,7 @@
 /** Going live from a sheet: first everything that was typed is on the server, then offer and campaign are made of it. */
 import { ref, watch, type Ref } from 'vue';
-import type { LiveAnswer, OpenSheet, SheetBody } from '@tracheon/core/contract';
-import { api, ApiError } from '../../app/api.ts';
+import type { OpenSheet, SheetBody } from '@tracheon/core/contract';
+import { ask, ApiError } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 
 const STEP_MS = 100;
@@ -39,7 +39,7 @@ export function useGoLive({ id, body, save, failure, collisions, take }: Deps) {
     failure.value = '';
     try {
       if (!(await settled())) return false;
-      const made = await api.post<LiveAnswer>(`/setup-sheets/${id.value}/live`);
+      const made = await ask('goLive', { id: id.value });
       await parts.load();
       take(made.sheet);
       return true;

@@ -10,7 +10,7 @@ import {
   type SheetBody,
   type SheetField,
 } from '@tracheon/core/contract';
-import { api, ApiError } from '../../app/api.ts';
+import { ask, ApiError } from '../../app/api.ts';
 import { onNews } from '../../app/stream.ts';
 import { useGoLive } from './useGoLive.ts';
 
@@ -43,7 +43,7 @@ export function useSheet(id: Ref<string>, begun: (id: string) => void) {
   async function load(): Promise<void> {
     if (id.value === '') return;
     try {
-      const sheet = await api.get<OpenSheet>(`/setup-sheets/${id.value}`);
+      const sheet = await ask('sheet', { id: id.value });
       if (state.value === 'failed') failure.value = '';
       take(sheet);
     } catch (error) {
@@ -69,13 +69,13 @@ export function useSheet(id: Ref<string>, begun: (id: string) => void) {
     try {
       const changes = Object.fromEntries(mine.map((f) => [f, body[f]])) as Partial<SheetBody>;
       if (id.value === '') {
-        const made = await api.post<OpenSheet>('/setup-sheets', { body: changes });
+        const made = await ask('createSheet', { body: { body: changes } });
         begun(made.id);
         take(made);
       } else {
-        const answer = await api.put<SheetAnswer>(`/setup-sheets/${id.value}`, {
-          version: fields.version(),
-          changes,
+        const answer = await ask('changeSheet', {
+          id: id.value,
+          body: { version: fields.version(), changes },
         });
         collisions.value = collisionsOf(answer);
         take(answer.sheet);

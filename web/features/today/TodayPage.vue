@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import type { Attention, CampaignsReport, ConversionRow } from '@tracheon/core/contract';
+import type { Attention, CampaignsReport } from '@tracheon/core/contract';
 import { CircleAlert } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { usePasted } from '../../app/pasted.ts';
 import { useSession } from '../../app/session.ts';
@@ -21,13 +21,13 @@ const parts = useParts();
 const report = ref<CampaignsReport | null>(null);
 const attention = ref<Attention[]>([]);
 const failure = ref('');
-const latest = usePage<ConversionRow>('/conversions', () => ({ limit: 8 }));
+const latest = usePage('listConversions', () => ({ limit: 8 }));
 
 async function load(): Promise<void> {
   try {
     [report.value, attention.value] = await Promise.all([
-      api.get<CampaignsReport>('/reports/campaigns?period=today'),
-      api.get<Attention[]>('/attention'),
+      ask('campaignsReport', { query: { period: 'today' } }),
+      ask('attention'),
     ]);
     failure.value = '';
   } catch (error) {

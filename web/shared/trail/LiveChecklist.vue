@@ -12,7 +12,7 @@ import type { TestConversion, TestConversionAnswer, TestVisitAnswer } from '@tra
 import { statuses } from '@tracheon/core/contract';
 import type { CheckStep } from '@tracheon/core/trail';
 import { computed, reactive, ref } from 'vue';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -90,7 +90,7 @@ const fire = (): Promise<void> =>
   });
 const copyLink = (): Promise<void> =>
   run('link', async () => {
-    const { url } = await api.post<{ url: string }>(`/campaigns/${id()}/test-link`, visitor);
+    const { url } = await ask('testLink', { id: id(), body: visitor });
     await navigator.clipboard.writeText(url);
     return 'Test link copied. It works for one hour: open it on your phone or in a private window.';
   });

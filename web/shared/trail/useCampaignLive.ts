@@ -3,7 +3,7 @@ import { computed, onMounted, ref, watch, type Ref } from 'vue';
 import type { CampaignLive, PageCheck } from '@tracheon/core/contract';
 import { postbackUrl } from '@tracheon/core/links';
 import { checklist, configuredTrail, sourcePostbackUrl, withSeen } from '@tracheon/core/trail';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
@@ -27,7 +27,7 @@ export function useCampaignLive(campaignId: Ref<string>) {
   async function load(): Promise<void> {
     if (campaignId.value === '') return;
     try {
-      live.value = await api.get<CampaignLive>(`/campaigns/${campaignId.value}/live`);
+      live.value = await ask('campaignLive', { id: campaignId.value });
       failure.value = '';
     } catch (error) {
       failure.value = (error as Error).message;
@@ -36,7 +36,7 @@ export function useCampaignLive(campaignId: Ref<string>) {
   async function loadCheck(): Promise<void> {
     const id = page.value?.id;
     pageCheck.value = id
-      ? await api.get<{ check: PageCheck | null }>(`/pages/${id}/check`).then(
+      ? await ask('lastPageCheck', { id }).then(
           (a) => a.check,
           () => null,
         )

@@ -1,0 +1,148 @@
+/** Endpoints of visits, postbacks in, conversions and postbacks out; part of the table in api.ts. */
+import { z } from 'zod';
+import { statuses } from './primitives.ts';
+import {
+  conversionRow,
+  conversionSorts,
+  judgementAnswer,
+  pageOf,
+  postbackInRow,
+  postbackOutcomes,
+  postbackOutRow,
+  postbackOutStates,
+  visitKinds,
+  visitRow,
+  wholePostbackIn,
+  wholeVisit,
+} from './signals.ts';
+import { type Endpoint, nothing } from './endpoint.ts';
+
+/** Rows of one page at most. */
+export const MAX_PAGE = 200;
+const id = z.string().max(26).default('');
+/** What every list takes. `kind` is empty for all; `sort` has `-` before it for descending. */
+const listQuery = {
+  search: z.string().max(200).default(''),
+  /** `next` of the page before. */
+  cursor: z.string().max(1000).default(''),
+  limit: z.coerce.number().int().min(1).max(MAX_PAGE).default(50),
+  campaign: id,
+};
+const byTime = z.enum(['at', '-at']).default('-at');
+
+export const signalEndpoints = {
+  listVisits: {
+    method: 'get',
+    path: '/visits',
+    group: 'Signals',
+    summary: 'Visits of the last 31 days.',
+    least: 'viewer',
+    query: z.object({
+      ...listQuery,
+      kind: z.enum(['', ...visitKinds]).default(''),
+      sort: byTime,
+      source: id,
+      /** Only the visits of so many hours; 0: of the last 31 days. */
+      hours: z.coerce.number().int().min(0).max(744).default(0),
+    }),
+    answer: pageOf(visitRow),
+  },
+  visit: {
+    method: 'get',
+    path: '/visits/{id}',
+    group: 'Signals',
+    summary: 'One visit by click ID, with its button clicks.',
+    least: 'viewer',
+    answer: wholeVisit,
+    refuses: ['not_found'],
+  },
+  eraseVisit: {
+    method: 'delete',
+    path: '/visits/{id}',
+    group: 'Signals',
+    summary: 'Erase personal data of a visit and its postbacks. The figures stay.',
+    least: 'owner',
+    answer: z.object({ visits: z.int(), postbacks: z.int(), conversions: z.int() }),
+    refuses: ['not_found'],
+  },
+  listPostbacksIn: {
+    method: 'get',
+    path: '/postbacks-in',
+    group: 'Signals',
+    summary: 'Postbacks in, with outcome and reason.',
+    least: 'viewer',
+    query: z.object({
+      ...listQuery,
+      kind: z.enum(['', ...postbackOutcomes]).default(''),
+      sort: byTime,
+      network: id,
+    }),
+    answer: pageOf(postbackInRow),
+  },
+  postbackIn: {
+    method: 'get',
+    path: '/postbacks-in/{id}',
+    group: 'Signals',
+    summary: 'One postback, read step by step, with its visit and what it changed.',
+    least: 'viewer',
+    answer: wholePostbackIn,
+    refuses: ['not_found'],
+  },
+  reprocessPostback: {
+    method: 'post',
+    path: '/postbacks-in/{id}/reprocess',
+    group: 'Signals',
+    summary: 'Reprocess a postback.',
+    least: 'editor',
+    answer: judgementAnswer,
+    refuses: ['not_found'],
+  },
+  releasePostback: {
+    method: 'post',
+    path: '/postbacks-in/{id}/release',
+    group: 'Signals',
+    summary: 'Release a postback that is held because of its address, and process it.',
+    least: 'editor',
+    answer: judgementAnswer,
+    refuses: ['not_found', 'not_held'],
+  },
+  listConversions: {
+    method: 'get',
+    path: '/conversions',
+    group: 'Signals',
+    summary: 'Conversions, each once.',
+    least: 'viewer',
+    query: z.object({
+      ...listQuery,
+      kind: z.enum(['', ...statuses]).default(''),
+      sort: z.enum([...conversionSorts, ...conversionSorts.map((s) => `-${s}` as const)]).default('-at'),
+      offer: id,
+      network: id,
+      tests: z.enum(['', 'only', 'none']).default(''),
+    }),
+    answer: pageOf(conversionRow),
+  },
+  listPostbacksOut: {
+    method: 'get',
+    path: '/postbacks-out',
+    group: 'Signals',
+    summary: 'Postbacks out, with each attempt.',
+    least: 'viewer',
+    query: z.object({
+      ...listQuery,
+      kind: z.enum(['', ...postbackOutStates]).default(''),
+      sort: byTime,
+      source: id,
+    }),
+    answer: pageOf(postbackOutRow),
+  },
+  retryPostbackOut: {
+    method: 'post',
+    path: '/postbacks-out/{id}/retry',
+    group: 'Signals',
+    summary: 'Retry a postback out that Tracheon gave up on.',
+    least: 'editor',
+    answer: nothing,
+    refuses: ['not_found'],
+  },
+} as const satisfies Record<string, Endpoint>;

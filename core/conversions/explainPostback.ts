@@ -1,0 +1,166 @@
+/**
+ * How one postback is read, step by step: each parameter, the field of ours that it fills, its value, and what the value
+ * means with the network's mapping as it is now. By the same functions that read it for booking (signal.ts).
+ */
+import { postbackFields, type NetworkInput, type PostbackField } from '../contract/index.ts';
+import { parseClickId } from '../identity/index.ts';
+import { extraWireName, presence, wireName, type ParsedQuery } from '../links/index.ts';
+import { formatAmount } from '../money/index.ts';
+import { reasonSentence } from './reasons.ts';
+import {
+  fieldAliases,
+  readCurrency,
+  readEvent,
+  readPayout,
+  readStatus,
+  readTime,
+  Repair,
+  type EventTypeRule,
+} from './signal.ts';
+
+export interface ReadingStep {
+  /** As the network wrote it; empty where the postback doesn't have it. */
+  parameter: string;
+  /** Our name of the field; empty where nothing of ours takes the parameter. */
+  field: string;
+  value: string;
+  /** What the value means, or what stands in for one that is missing. */
+  meaning: string;
+  /** This is what needs repair. */
+  isTrouble: boolean;
+}
+type Event = EventTypeRule & { name: string };
+
+/** Names of the fields as the screens show them. */
+export const postbackFieldLabels: Record<PostbackField, string> = {
+  click_id: 'Click ID',
+  payout: 'Payout',
+  currency: 'Currency',
+  transaction: 'Transaction',
+  event: 'Event',
+  status: 'Status',
+  conversion_time: 'Conversion time',
+  changed_time: 'Time of change',
+};
+const SHOWN_CHARACTERS = 300;
+const cut = (text: string): string =>
+  text.length > SHOWN_CHARACTERS ? `${text.slice(0, SHOWN_CHARACTERS)}…` : text;
+
+export function explainPostback(
+  query: ParsedQuery,
+  network: NetworkInput,
+  eventTypes: readonly Event[],
+): ReadingStep[] {
+  const taken = new Set<string>();
+  const found = new Map(
+    postbackFields.map((field) => {
+      const alias = fieldAliases[field];
+      const own = wireName(network, field);
+      const parameter =
+        alias !== undefined && !query.values.has(own) && query.values.has(alias) ? alias : own;
+      const raw = query.values.get(parameter);
+      if (raw !== undefined) taken.add(parameter);
+      return [field, { parameter, raw, ...presence(raw, network.fields[field].macro) }] as const;
+    }),
+  );
+  const hasOwner = (['click_id', 'transaction'] as const).some((f) => found.get(f)!.state === 'present');
+  const steps = [...found].map(([field, f]) => {
+    const value = f.state === 'present' ? f.value : null;
+    const shown = { parameter: f.raw === undefined ? '' : f.parameter, field: postbackFieldLabels[field] };
+    if (field === 'click_id' && !hasOwner)
+      return {
+        ...shown,
+        value: cut(f.raw ?? ''),
+        ...trouble(
+          reasonSentence(
+            f.state === 'unsubstituted' ? 'click_unsubstituted' : 'no_click_id',
+            network.fields.click_id.macro,
+          ),
+        ),
+      };
+    return {
+      ...shown,
+      value: cut(f.raw ?? ''),
+      ...(f.state === 'unsubstituted'
+        ? plain('The network did not replace its macro. Tracheon reads this as missing.')
+        : meaningOf(field, value, network, eventTypes)),
+    };
+  });
+  return [...steps, ...extraSteps(query, network, taken)];
+}
+
+type Meaning = Pick<ReadingStep, 'meaning' | 'isTrouble'>;
+const trouble = (meaning: string): Meaning => ({ meaning, isTrouble: true });
+const plain = (meaning: string): Meaning => ({ meaning, isTrouble: false });
+
+function meaningOf(
+  field: PostbackField,
+  value: string | null,
+  network: NetworkInput,
+  eventTypes: readonly Event[],
+): Meaning {
+  try {
+    return plain(wordsOf(field, value, network, eventTypes));
+  } catch (error) {
+    if (!(error instanceof Repair)) throw error;
+    const said = reasonSentence(error.reason, error.detail);
+    return error.outcome === 'repair' ? trouble(said) : plain(said);
+  }
+}
+
+function wordsOf(
+  field: PostbackField,
+  value: string | null,
+  network: NetworkInput,
+  eventTypes: readonly Event[],
+): string {
+  switch (field) {
+    case 'click_id':
+      if (value === null) return 'Missing. Tracheon looks for the transaction instead.';
+      if (parseClickId(value) === null) throw new Repair('unknown_click', value);
+      return 'One of our click IDs.';
+    case 'transaction':
+      return value === null
+        ? 'Missing. Tracheon takes repeated postbacks as one conversion.'
+        : 'Tells conversions of one visit apart.';
+    case 'status': {
+      const status = readStatus(value, network);
+      return value === null ? `Missing. This network’s default is ${status}.` : `Means ${status}.`;
+    }
+    case 'event': {
+      const id = readEvent(value, network, eventTypes);
+      const name = eventTypes.find((t) => t.id === id)!.name;
+      return value === null ? `Missing. The default event type is ${name}.` : `Means ${name}.`;
+    }
+    case 'payout': {
+      if (value === null) return 'Missing. The offer’s payout counts, or the payout stays as it was.';
+      const { payout, status } = readPayout(value, network, 'approved', []);
+      return `${formatAmount(payout!)}${status === 'reversed' ? ', taken back: the conversion is reversed' : ''}.`;
+    }
+    case 'currency':
+      return value === null ? 'Missing. The offer’s currency counts.' : `${readCurrency(value)}.`;
+    default: {
+      if (value === null) return 'Missing. Tracheon uses the time of arrival.';
+      const ms = readTime(value, field, []);
+      return ms === null
+        ? 'Tracheon can’t read this time and uses the time of arrival.'
+        : `${new Date(ms).toISOString().slice(0, 19).replace('T', ' ')} UTC.`;
+    }
+  }
+}
+
+function extraSteps(query: ParsedQuery, network: NetworkInput, taken: ReadonlySet<string>): ReadingStep[] {
+  const mapped = new Map((network.extras ?? []).map((x) => [extraWireName(x), x.name]));
+  return [...query.values]
+    .filter(([parameter]) => !taken.has(parameter))
+    .map(([parameter, value]) => {
+      const extra = mapped.get(parameter) ?? (/^x_./.test(parameter) ? parameter.slice(2) : undefined);
+      return {
+        parameter: cut(parameter),
+        field: extra ?? '',
+        value: cut(value),
+        meaning: extra === undefined ? 'Not used.' : `Kept as ${extra}.`,
+        isTrouble: false,
+      };
+    });
+}

@@ -1,0 +1,201 @@
+<script setup lang="ts">
+/** One postback opened: read step by step, its visit, what it changed, what went on to the source, and how to repair it. */
+import Button from 'primevue/button';
+import { useToast } from 'primevue/usetoast';
+import { computed, ref, watch } from 'vue';
+import type { WholePostbackIn } from '@tracheon/core/contract';
+import { reasonSentence } from '@tracheon/core/conversions';
+import { ask } from '../../app/api.ts';
+import { useSession } from '../../app/session.ts';
+import { countryName, moment, money } from '../../ui/format.ts';
+import ListTable from '../../ui/ListTable.vue';
+import SideSheet from '../../ui/SideSheet.vue';
+import StateBlock from '../../ui/StateBlock.vue';
+import StatusMark from '../../ui/StatusMark.vue';
+import { listWord } from './filters.ts';
+
+const props = defineProps<{ id: string }>();
+const emit = defineEmits<{ changed: [] }>();
+const open = defineModel<boolean>('open', { required: true });
+const session = useSession();
+const toast = useToast();
+const whole = ref<WholePostbackIn | null>(null);
+const failure = ref('');
+const busy = ref(false);
+
+async function load(): Promise<void> {
+  try {
+    whole.value = await ask('postbackIn', { id: props.id });
+    failure.value = '';
+  } catch (error) {
+    failure.value = (error as Error).message;
+  }
+}
+watch(
+  () => [props.id, open.value],
+  () => {
+    if (whole.value?.postback.id !== props.id) whole.value = null;
+    if (open.value) void load();
+  },
+  { immediate: true },
+);
+const steps = computed(() => (whole.value?.steps ?? []).map((s, i) => ({ ...s, id: String(i) })));
+const sums = { hold: 'on hold', earn: 'earned', partner: 'partner payout' } as const;
+
+async function run(how: 'reprocessPostback' | 'releasePostback'): Promise<void> {
+  if (busy.value) return;
+  busy.value = true;
+  try {
+    const { outcome, reason, detail } = await ask(how, { id: props.id });
+    toast.add({
+      severity: 'secondary',
+      summary: `Now: ${listWord(outcome)}`,
+      detail: reasonSentence(reason, detail),
+      life: 4000,
+    });
+    emit('changed');
+    await load();
+  } catch (error) {
+    toast.add({ severity: 'error', summary: (error as Error).message, life: 6000 });
+  } finally {
+    busy.value = false;
+  }
+}
+const noteWords = (note: string): string => {
+  const [what, name] = note.split(':');
+  const words: Record<string, string> = {
+    repeated: `“${name}” appeared more than once; Tracheon used the first value.`,
+    unsubstituted: `The network did not replace the macro for ${name}.`,
+    trimmed: `Tracheon removed spaces around ${name}.`,
+    cut: `${name} was too long and was cut.`,
+    unreadable: `${name} is not a valid time.`,
+    replaced_characters: 'Tracheon replaced characters that it cannot store.',
+    refund: 'The negative amount counts as a refund.',
+    other_network: 'The visit belongs to another network’s offer.',
+  };
+  return words[what!] ?? note;
+};
+</script>
+<template>
+  <SideSheet v-model:open="open" title="One postback" wide>
+    <StateBlock v-if="failure" state="failed" :words="failure" @again="load" />
+    <StateBlock v-else-if="!whole" state="loading" />
+    <div v-else class="stack">
+      <p class="outcome"><StatusMark :word="whole.postback.outcome" /> {{ whole.postback.sentence }}</p>
+      <div v-if="session.canEdit && whole.postback.outcome === 'repair'" class="row">
+        <Button :disabled="busy" @click="run('reprocessPostback')">
+          {{ busy ? 'Reprocessing …' : 'Reprocess postback' }}
+        </Button>
+        <span class="quiet"
+          >Fix the
+          <RouterLink :to="`/parts/network?open=${whole.postback.networkId}`">network’s mapping</RouterLink>
+          first. Reprocessing never counts anything twice.</span
+        >
+      </div>
+      <div v-if="session.canEdit && whole.postback.outcome === 'held'" class="row">
+        <Button :disabled="busy" @click="run('releasePostback')">
+          {{ busy ? 'Processing …' : 'Release and process' }}
+        </Button>
+        <span class="quiet"
+          >If this address belongs to the network, add it to the
+          <RouterLink :to="`/parts/network?open=${whole.postback.networkId}`"
+            >network’s allowed addresses</RouterLink
+          >. Later postbacks from it won’t be held.</span
+        >
+      </div>
+
+      <section aria-label="How Tracheon read it">
+        <h3>How Tracheon read it</h3>
+        <p class="quiet">With the current mapping of {{ whole.postback.networkName }}.</p>
+        <ListTable
+          :rows="steps"
+          label="Parameters"
+          :columns="[
+            { key: 'parameter', label: 'Parameter' },
+            { key: 'field', label: 'Field' },
+            { key: 'value', label: 'Value' },
+            { key: 'meaning', label: 'Meaning' },
+          ]"
+        >
+          <template #parameter="{ row }"
+            ><code v-if="row.parameter">{{ row.parameter }}</code
+            ><span v-else class="quiet">–</span></template
+          >
+          <template #field="{ row }"
+            ><span class="nowrap">{{ row.field || '–' }}</span></template
+          >
+          <template #value="{ row }"
+            ><code class="raw">{{ row.value || '–' }}</code></template
+          >
+          <template #meaning="{ row }"
+            ><span :class="{ error: row.isTrouble, quiet: !row.isTrouble && row.parameter === '' }">{{
+              row.meaning
+            }}</span></template
+          >
+        </ListTable>
+        <ul v-if="whole.postback.notes.length" class="notes">
+          <li v-for="n in whole.postback.notes" :key="n">{{ noteWords(n) }}</li>
+        </ul>
+      </section>
+
+      <dl>
+        <dt>Visit</dt>
+        <dd>
+          <template v-if="whole.visit"
+            ><code>{{ whole.visit.clickId }}</code> · {{ moment(whole.visit.at, session.desk.zone)
+            }}<template v-if="whole.visit.country"> · {{ countryName(whole.visit.country) }}</template
+            ><template v-if="whole.visit.isTest"> · test</template><br /><RouterLink
+              :to="`/campaigns/${whole.visit.campaignId}`"
+              >{{ whole.visit.campaignName }}</RouterLink
+            ><template v-if="whole.visit.offerName"> → {{ whole.visit.offerName }}</template></template
+          >
+          <span v-else class="quiet">No visit matched.</span>
+        </dd>
+        <dt>What changed</dt>
+        <dd>
+          <p v-for="(b, i) in whole.booked" :key="i">
+            {{ money(b.deltaMicros, 2, true) }} {{ b.currency }} {{ sums[b.kind]
+            }}<span v-if="b.currency !== session.desk.currency" class="quiet">
+              ({{
+                b.baseDeltaMicros === null
+                  ? `no rate to ${session.desk.currency} yet`
+                  : `${money(b.baseDeltaMicros, 2, true)} ${session.desk.currency}`
+              }})</span
+            >
+          </p>
+          <span v-if="whole.booked.length === 0" class="quiet">No amount changed.</span>
+        </dd>
+        <dt>Conversion now</dt>
+        <dd>
+          <template v-if="whole.conversion"
+            ><StatusMark :word="whole.conversion.status" /> {{ whole.conversion.eventName }} ·
+            <RouterLink :to="`/conversions/all?search=${whole.conversion.clickId}`"
+              >Show conversion</RouterLink
+            ></template
+          >
+          <span v-else class="quiet">None.</span>
+        </dd>
+        <dt>Sent on</dt>
+        <dd>
+          <p v-for="s in whole.sent" :key="s.id">
+            <StatusMark :word="s.state" /> status {{ s.status }} to {{ s.sourceName }}
+          </p>
+          <span v-if="whole.sent.length === 0" class="quiet">No postback to the source.</span>
+        </dd>
+        <dt>Received</dt>
+        <dd>{{ moment(whole.postback.receivedAt, session.desk.zone) }} ({{ session.desk.zone }})</dd>
+        <dt>Raw request</dt>
+        <dd>
+          <code class="raw">{{ whole.postback.method }} ?{{ whole.postback.rawQuery }}</code>
+        </dd>
+        <template v-if="whole.postback.body"
+          ><dt>Raw body</dt>
+          <dd>
+            <code class="raw">{{ whole.postback.body }}</code>
+          </dd></template
+        >
+      </dl>
+    </div>
+  </SideSheet>
+</template>
+<style scoped src="./lists.css"></style>
