@@ -12,7 +12,10 @@ import { judge } from '@tracheon/server/intake/judge.ts';
 import { createPart, listParts, type Editor } from '@tracheon/server/parts/partsStore.ts';
 import { brokenPostbacks, makePostbacks, type CallTarget } from './makePostbacks.ts';
 import { makeVisits, type DemoVisit } from './makeVisits.ts';
-import { seeded, type Random } from './random.ts';
+import type { Lead } from '@tracheon/practice/affiliate/leads.ts';
+import type { Random } from '@tracheon/practice/habits/random.ts';
+import type { Flow } from '@tracheon/practice/habits/traffic.ts';
+import { seeded } from './random.ts';
 import {
   landingPages,
   networks,
@@ -40,6 +43,10 @@ export interface DemoDesk {
     campaign: string;
     trackingLink: string;
     postback: string;
+    /** The traffic that goes on from the history. */
+    flow: Flow;
+    /** Orders whose decisions are still to come. */
+    leads: Lead[];
     /** What stands on the desk's pages, `ORIGIN` for the tracking domain. */
     pages: ReturnType<typeof pageContents>;
   };
@@ -69,6 +76,7 @@ export async function loadDemoDesk(
     const postbacks: ReceiptRecord[] = [];
     let visitCount = 0;
     const larkspurVisits: DemoVisit[] = [];
+    const open: Lead[] = [];
     for (const plan of plans) {
       const offer = parts.offer[plan.offer]!;
       const networkId = (offer.body as { networkId: string }).networkId;
@@ -87,7 +95,9 @@ export async function loadDemoDesk(
       const style = networkId === parts.network.larkspur!.id ? 'larkspur' : 'saltmarsh';
       const target: CallTarget = { deskId, networkId, intakeKey: parts.network[style]!.key, style };
       if (style === 'larkspur') larkspurVisits.push(...visits);
-      postbacks.push(...makePostbacks(plan, visits, target, nowMs, random));
+      const made = makePostbacks(plan, visits, target, nowMs, random);
+      postbacks.push(...made.postbacks);
+      open.push(...made.open);
     }
     const target: CallTarget = {
       deskId,
@@ -110,7 +120,7 @@ export async function loadDemoDesk(
     await judgeAll(judging, postbacks).finally(() => judging.end());
     await settleOutbox(pool, deskId, nowMs, random);
     await pool.query('ANALYZE visits, button_clicks, receipts, outcomes, conversions, ledger');
-    return { visits: visitCount, postbacks: postbacks.length, handedOver: handedOver(parts) };
+    return { visits: visitCount, postbacks: postbacks.length, handedOver: handedOver(parts, open, share) };
   } finally {
     await pool.end();
   }
@@ -141,7 +151,8 @@ async function judgeAll(pool: ReturnType<typeof openPool>, postbacks: ReceiptRec
   );
 }
 
-function handedOver(parts: Made): DemoDesk['handedOver'] {
+function handedOver(parts: Made, leads: Lead[], share: number): DemoDesk['handedOver'] {
+  const { perDay, cr, country, price } = plans.find((p) => p.name === HANDED_OVER)!;
   const campaign = parts.campaign[HANDED_OVER]!;
   const source = parts.source.moorhen!.body as SourceInput;
   const network = parts.network.larkspur!;
@@ -149,6 +160,9 @@ function handedOver(parts: Made): DemoDesk['handedOver'] {
     campaign: campaign.body.name,
     trackingLink: trackingLink('', campaign.key, source),
     postback: postbackUrl('', network.key, network.body as NetworkInput),
+    flow: { perDay: perDay * share, buys: cr, country, price },
+    // Newest first, as the network keeps them.
+    leads: leads.sort((a, b) => b.at - a.at),
     pages: pageContents(Object.fromEntries(Object.entries(parts.landing).map(([k, r]) => [k, r.key]))),
   };
 }

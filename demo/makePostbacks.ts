@@ -1,7 +1,11 @@
 /** Postbacks in of the demo desk, as the two networks would have sent them: late, changing, now and then twice or broken. */
 import { makeUlid } from '@tracheon/core/identity';
 import type { ReceiptRecord } from '@tracheon/server/events/rows.ts';
-import { delay, type Random } from './random.ts';
+import { decisionsOf } from '@tracheon/practice/habits/decisions.ts';
+import type { Lead } from '@tracheon/practice/affiliate/leads.ts';
+import { words } from '@tracheon/practice/affiliate/leads.ts';
+import type { Random } from '@tracheon/practice/habits/random.ts';
+import { orderDelayMs } from '@tracheon/practice/habits/traffic.ts';
 import type { CampaignPlan } from './scenario.ts';
 import type { DemoVisit } from './makeVisits.ts';
 
@@ -21,8 +25,9 @@ export function makePostbacks(
   target: CallTarget,
   nowMs: number,
   random: Random,
-): ReceiptRecord[] {
+): { postbacks: ReceiptRecord[]; open: Lead[] } {
   const postbacks: ReceiptRecord[] = [];
+  const open: Lead[] = [];
   const send = (at: number, query: string): void => {
     if (at >= nowMs - 1000) return;
     postbacks.push(receipt(target, at, query, random));
@@ -31,15 +36,18 @@ export function makePostbacks(
   };
   for (const visit of visits) {
     if (random() >= visit.odds) continue;
-    const at = visit.row.atMs + Math.floor(delay(random, 2.5 * HOUR_MS)) + 40_000;
+    const at = visit.row.atMs + orderDelayMs(random);
     const order = Math.floor(random() * 1e8)
       .toString(36)
       .toUpperCase()
       .padStart(6, '0');
     if (target.style === 'saltmarsh') send(at, saltmarshCall(plan, visit.row.id, order, random));
-    else larkspurLife(visit.row.id, order, plan.payout, at, nowMs, random, send);
+    else {
+      const lead = larkspurLife(plan, visit.row.id, order, at, nowMs, random, send);
+      if (lead) open.push(lead);
+    }
   }
-  return postbacks;
+  return { postbacks, open };
 }
 
 function saltmarshCall(plan: CampaignPlan, clickId: string, order: string, random: Random): string {
@@ -50,28 +58,37 @@ function saltmarshCall(plan: CampaignPlan, clickId: string, order: string, rando
   return `sid=${clickId}&amount=${amount}&order=S${order}`;
 }
 
-/** Pending first; decided after one to six days; a few are reversed later. */
+/**
+ * Pending first; decided after one to six days; a few are reversed later. What has still to happen is handed to the practice
+ * network, as a lead of its own; null when nothing has.
+ */
 function larkspurLife(
+  plan: CampaignPlan,
   clickId: string,
   order: string,
-  payout: number,
   at: number,
   nowMs: number,
   random: Random,
   send: (at: number, query: string) => void,
-): void {
+): Lead | null {
+  const id = `LK-${order}`;
+  const amount = plan.payout.toFixed(2);
   const say = (when: number, status: string): void =>
     send(
       when,
-      `click_id=${clickId}&payout=${payout.toFixed(2)}&currency=EUR&transaction=LK-${order}&event=order&status=${status}&conversion_time=${Math.floor(at / 1000)}&changed_time=${Math.floor(when / 1000)}`,
+      `click_id=${clickId}&payout=${amount}&currency=EUR&transaction=${id}&event=order&status=${status}&conversion_time=${Math.floor(at / 1000)}&changed_time=${Math.floor(when / 1000)}`,
     );
-  say(at, 'wait');
+  say(at, words.waiting);
   // Since three days the network says *review* of some: a word that nobody has mapped yet.
   if (at > nowMs - 3 * 24 * HOUR_MS && random() < 0.15) say(at + HOUR_MS, 'review');
-  const decided = at + (24 + random() * 120) * HOUR_MS;
-  const approved = random() < 0.76;
-  say(decided, approved ? 'ok' : 'no');
-  if (approved && random() < 0.03) say(decided + 30 * HOUR_MS, 'back');
+  const steps = decisionsOf(at, random);
+  for (const step of steps) say(step.at, words[step.state]);
+  // As `send` does it: what is younger has not been said.
+  const said = steps.filter((step) => step.at < nowMs - 1000);
+  const toCome = steps.slice(said.length);
+  if (at >= nowMs - 1000 || toCome.length === 0) return null;
+  const state = said.at(-1)?.state ?? 'waiting';
+  return { id, at, offer: plan.offer, ref: clickId, amount, event: 'order', state, calls: [], toCome };
 }
 
 /** Hand-offs that went wrong, to be found: each is explained on the Postbacks in screen. */

@@ -5,19 +5,12 @@ import { addressPrefix } from '@tracheon/server/capture/addresses.ts';
 import { nowhere, readAgent } from '@tracheon/server/capture/visitor.ts';
 import type { ClickRecord, VisitRecord } from '@tracheon/server/events/rows.ts';
 import { agents, makeVisitor } from '@tracheon/practice/adNetwork/visitors.ts';
-import { weighted, type Random } from './random.ts';
-import { keywords, sites, type CampaignPlan } from './scenario.ts';
+import { weighted, type Random } from '@tracheon/practice/habits/random.ts';
+import { BOT_SHARE, HOURS, priceText, sites, WEEK } from '@tracheon/practice/habits/traffic.ts';
+import { keywords, type CampaignPlan } from './scenario.ts';
 
 const DAY_MS = 86_400_000;
-const BOT_SHARE = 0.035;
 const REPEAT_SHARE = 0.02;
-/** Sunday first: pushes and searches are quieter at the weekend, natives livelier. */
-const WEEK = [0.82, 1.02, 1.05, 1.08, 1.04, 1, 0.86];
-/** Share of an hour in a day, from midnight UTC. */
-const HOURS = [2, 1, 1, 1, 1, 2, 4, 6, 6, 5, 5, 5, 6, 5, 5, 5, 6, 7, 8, 8, 7, 5, 3, 2].map(
-  (w, hour) => [hour, w] as const,
-);
-
 export interface CampaignIds {
   deskId: string;
   campaignId: string;
@@ -152,7 +145,7 @@ function tell(
   site: string,
   random: Random,
 ): { subs: Record<string, string>; price: string } {
-  const price = (plan.price * (0.8 + random() * 0.4)).toFixed(4);
+  const price = priceText(plan.price, random);
   if (plan.source === 'quayside')
     return {
       subs: {

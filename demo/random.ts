@@ -1,5 +1,5 @@
 /** A seeded generator (mulberry32): the demo desk is the same each time but for its dates. */
-export type Random = () => number;
+import type { Random } from '@tracheon/practice/habits/random.ts';
 
 export function seeded(seed: number): Random {
   let a = seed >>> 0;
@@ -10,12 +10,3 @@ export function seeded(seed: number): Random {
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
 }
-
-export function weighted<T>(random: Random, list: readonly (readonly [T, number])[]): T {
-  let at = random() * list.reduce((sum, [, w]) => sum + w, 0);
-  for (const [value, weight] of list) if ((at -= weight) < 0) return value;
-  return list.at(-1)![0];
-}
-
-/** Exponential delay with the given mean. */
-export const delay = (random: Random, mean: number): number => -Math.log(1 - random()) * mean;

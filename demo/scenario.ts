@@ -337,14 +337,4 @@ export const plans: CampaignPlan[] = [
   },
 ];
 
-/** Sites with their share of visits, and how much better or worse they convert. */
-export const sites: (readonly [string, number, number])[] = [
-  ['kiosk-nord.example', 25, 1.7],
-  ['tuinpraat.example', 16, 1.9],
-  ['sterrenblog.example', 18, 1],
-  ['zuidkaart.example', 9, 1.1],
-  ['dagpuzzel.example', 15, 0.6],
-  ['meteo-klein.example', 7, 0],
-  ['receptenla.example', 10, 0.2],
-];
 export const keywords = ['sourdough starter', 'rye bread kit', 'baking set', 'kit de pão', 'massa mãe'];

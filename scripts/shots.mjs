@@ -70,7 +70,7 @@ const views = {
   offer: { path: '/parts/offer', act: openPart },
   events: { path: '/parts/event-type' },
   'postbacks-in': { path: '/conversions/postbacks-in' },
-  'one-postback-in': { path: '/conversions/postbacks-in?outcome=repair', act: openPart },
+  'one-postback-in': { path: '/conversions/needs-repair', act: openPart },
   conversions: { path: '/conversions/all' },
   'postbacks-out': { path: '/conversions/postbacks-out' },
   'link-reader': {

@@ -92,13 +92,13 @@ function settingsFor() {
 /** With a new demo desk the practice partners have its links already, as if a member had pasted them there. */
 function handover(demo) {
   if (!demo) return;
-  const { campaign, trackingLink, postback, pages: contents } = demo.handedOver;
+  const { campaign, trackingLink, postback, flow, leads, pages: contents } = demo.handedOver;
   const folder = join(data, 'practice');
   mkdirSync(folder, { recursive: true });
   const write = (name, state) => writeFileSync(join(folder, `${name}.json`), JSON.stringify(state));
   const link = origin(tracking) + trackingLink;
   write('ad-network', {
-    campaigns: [{ id: 1, name: campaign, link, sent: [], goesOn: true }],
+    campaigns: [{ id: 1, name: campaign, link, sent: [], flow }],
     postbacks: [],
   });
   const own = (text) => text.replaceAll('ORIGIN', origin(tracking));
@@ -110,7 +110,7 @@ function handover(demo) {
       ]),
     ),
   });
-  write('affiliate', { postback: origin(tracking) + postback, manner: 'well', leads: [] });
+  write('affiliate', { postback: origin(tracking) + postback, manner: 'well', leads });
 }
 
 /** For preparing alone. Fixed before the first desk is made, so that a start that is killed in the middle does not lose it. */
@@ -255,20 +255,20 @@ const needFree = (p) =>
   });
 
 function say(prepared, seconds) {
-  const lines = [
-    '',
-    `Tracheon is ready after ${seconds} s.`,
-    '',
-    `  Desk                        ${origin(dev ? vite : desk)}`,
-    `  Tracking links and postbacks in ${origin(tracking)}`,
+  const places = [
+    ['Desk', dev ? vite : desk, ''],
+    ['Tracking links and postbacks in', tracking, ''],
   ];
   if (!empty)
-    lines.push(
-      `  Practice ad network         ${origin(adNetwork)}   (simulated)`,
-      `  Second practice ad network  ${origin(popNetwork)}   (simulated)`,
-      `  Practice affiliate network  ${origin(affiliate)}   (simulated)`,
-      `  Practice landing pages           ${origin(pages)}   (simulated)`,
+    places.push(
+      ['Practice ad network', adNetwork, '   (simulated)'],
+      ['Second practice ad network', popNetwork, '   (simulated)'],
+      ['Practice affiliate network', affiliate, '   (simulated)'],
+      ['Practice landing pages', pages, '   (simulated)'],
     );
+  const width = Math.max(...places.map(([name]) => name.length)) + 2;
+  const lines = ['', `Tracheon is ready after ${seconds} s.`, ''];
+  for (const [name, at, note] of places) lines.push(`  ${name.padEnd(width)}${origin(at)}${note}`);
   if (prepared.first || prepared.firstStillGood) {
     const [email, password] = readFileSync(signInFile, 'utf8').split('\n');
     lines.push('', `  Sign in as ${email} with ${password}`, `  (first sign-in, saved in ${signInFile})`);

@@ -2,15 +2,15 @@
 import { z } from 'zod';
 import { microsText } from './primitives.ts';
 
-export const periods = ['today', '7d', '30d'] as const;
-export type PeriodName = (typeof periods)[number];
-
 export const figuresAnswer = z.object({
-  profitMicros: microsText,
-  /** Share, 0.059 = +5.9 %; null when nothing was spent. */
+  /** Null when the cost of no visit is known. */
+  profitMicros: microsText.nullable(),
+  /** Share, 0.059 = +5.9 %; null when nothing was spent, or the cost is not known. */
   roi: z.number().nullable(),
   spentMicros: microsText,
   botCostMicros: microsText,
+  /** Visits whose cost is not known; they are in no sum of cost. */
+  withoutCost: z.int(),
   expectedMicros: microsText,
   earnedMicros: microsText,
   onHoldMicros: microsText,
@@ -27,7 +27,13 @@ export const figuresAnswer = z.object({
   sentToOffer: z.int(),
   conversions: z.int(),
   cr: z.number().nullable(),
+  approved: z.int(),
+  /** Approved, rejected and reversed. */
+  decided: z.int(),
+  /** Approved ÷ decided; null while nothing is decided. */
   approval: z.number().nullable(),
+  /** The approval rates by which money on hold is expected, and what each rests on. */
+  holdRates: z.array(z.object({ basis: z.string(), approved: z.int(), decided: z.int() })),
   paidPerVisitMicros: microsText.nullable(),
   earnedPerVisitMicros: microsText.nullable(),
   earnedPerOfferClickMicros: microsText.nullable(),
@@ -44,19 +50,24 @@ export const figuresAnswer = z.object({
 export type Figures = z.infer<typeof figuresAnswer>;
 
 export const campaignsReport = z.object({
-  period: z.enum(periods),
   from: z.string(),
   to: z.string(),
   zone: z.string(),
   currency: z.string(),
-  rows: z.array(z.object({ campaignId: z.string(), figures: figuresAnswer })),
+  rows: z.array(
+    z.object({
+      campaignId: z.string(),
+      figures: figuresAnswer,
+      /** Profit of each of the days asked for, up to the last one of the period; null where the cost is not known. */
+      trend: z.array(microsText.nullable()),
+    }),
+  ),
   total: figuresAnswer,
 });
 export type CampaignsReport = z.infer<typeof campaignsReport>;
 export type CampaignFigures = CampaignsReport['rows'][number];
 
 export const campaignReport = z.object({
-  period: z.enum(periods),
   /** First and last local day of the period, both included; `days` may begin earlier. */
   from: z.string(),
   to: z.string(),

@@ -1,15 +1,25 @@
 /** Endpoints of figures and of what needs attention; part of the table in api.ts. */
 import { z } from 'zod';
-import { attentionItem, campaignReport, campaignsReport, periods } from './reports.ts';
+import { daysIn, isDay } from '../time/index.ts';
+import { attentionItem, campaignReport, campaignsReport } from './reports.ts';
 import { type Endpoint } from './endpoint.ts';
 
-/** Furthest step back of a report. */
-export const MAX_STEPS_BACK = 60;
-const periodQuery = z.object({
-  period: z.enum(periods).default('7d'),
-  /** So many whole periods earlier. */
-  back: z.coerce.number().int().min(0).max(MAX_STEPS_BACK).default(0),
-});
+/** Longest period of a report. */
+export const MAX_PERIOD_DAYS = 400;
+/** Most days of a trend. */
+export const MAX_TREND_DAYS = 31;
+const day = z.string().refine(isDay, 'Write a day as YYYY-MM-DD.');
+/** First and last day in the desk's zone, both included; without them the last seven days. */
+const periodQuery = {
+  from: day.optional(),
+  to: day.optional(),
+};
+const isPeriod = ({ from, to }: { from?: string | undefined; to?: string | undefined }): boolean =>
+  from === undefined || to === undefined || (from <= to && daysIn({ from, to }) <= MAX_PERIOD_DAYS);
+const notAPeriod = {
+  error: `The first day must not be after the last one, and a period has at most ${MAX_PERIOD_DAYS} days.`,
+  path: ['from'],
+};
 
 export const reportEndpoints = {
   campaignsReport: {
@@ -18,7 +28,9 @@ export const reportEndpoints = {
     group: 'Reports',
     summary: 'Figures of all campaigns over a period.',
     least: 'viewer',
-    query: periodQuery,
+    query: z
+      .object({ ...periodQuery, trend: z.coerce.number().int().min(0).max(MAX_TREND_DAYS).default(0) })
+      .refine(isPeriod, notAPeriod),
     answer: campaignsReport,
   },
   campaignReport: {
@@ -27,7 +39,7 @@ export const reportEndpoints = {
     group: 'Reports',
     summary: 'Figures of one campaign, day by day.',
     least: 'viewer',
-    query: periodQuery,
+    query: z.object(periodQuery).refine(isPeriod, notAPeriod),
     answer: campaignReport,
     refuses: ['not_found'],
   },

@@ -8,7 +8,7 @@ import {
   microsText,
   recordId,
 } from './primitives.ts';
-import { partAnswer } from './parts.ts';
+import { partAnswer, partStates } from './parts.ts';
 import { postbackInRow, postbackOutRow, conversionRow, wholeVisit } from './signals.ts';
 import { orEmpty } from './texts.ts';
 
@@ -244,11 +244,23 @@ export const manyChanges = z.object({
   /** What is done, as it stands in the list of changes. */
   words: z.string().trim().min(1).max(200),
   changes: z
-    .array(z.object({ id: recordId, version: z.int().min(1), body: z.unknown() }))
+    .array(
+      z
+        .object({
+          id: recordId,
+          version: z.int().min(1),
+          /** A new body, a new state, or both. */
+          body: z.unknown().optional(),
+          state: z.enum(partStates).optional(),
+        })
+        .refine((c) => c.body !== undefined || c.state !== undefined, 'Give a new body or a new state.'),
+    )
     .min(1, 'Select at least one record to change.')
     .max(MAX_CHANGED_TOGETHER),
 });
 export const manyCampaigns = z.object({
+  /** As it stands in the list of changes. */
+  words: z.string().trim().min(1).max(200).default('Created campaigns'),
   campaigns: z.array(z.unknown()).min(1, 'Add at least one campaign.').max(MAX_CHANGED_TOGETHER),
 });
 export const changeRow = z.object({

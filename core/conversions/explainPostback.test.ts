@@ -31,7 +31,11 @@ describe('each field', () => {
     const query = `cid=${clickId}&amount=18.50&status=ok&br=Kites`;
     expect(step(query, 'Click ID')).toMatchObject({ parameter: 'cid', value: clickId, isTrouble: false });
     // Under its alias.
-    expect(step(query, 'Payout')).toMatchObject({ parameter: 'amount', value: '18.50', meaning: '18.50.' });
+    expect(step(query, 'Payout')).toMatchObject({
+      parameter: 'amount',
+      value: '18.50',
+      meaning: 'Read as 18.50.',
+    });
     expect(step(query, 'Status').meaning).toBe('Means approved.');
     expect(step(query, 'brand')).toMatchObject({ parameter: 'br', meaning: 'Kept as brand.' });
   });

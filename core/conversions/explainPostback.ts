@@ -135,10 +135,10 @@ function wordsOf(
     case 'payout': {
       if (value === null) return 'Missing. The offer’s payout counts, or the payout stays as it was.';
       const { payout, status } = readPayout(value, network, 'approved', []);
-      return `${formatAmount(payout!)}${status === 'reversed' ? ', taken back: the conversion is reversed' : ''}.`;
+      return `Read as ${formatAmount(payout!)}${status === 'reversed' ? ', taken back: the conversion is reversed' : ''}.`;
     }
     case 'currency':
-      return value === null ? 'Missing. The offer’s currency counts.' : `${readCurrency(value)}.`;
+      return value === null ? 'Missing. The offer’s currency counts.' : `Read as ${readCurrency(value)}.`;
     default: {
       if (value === null) return 'Missing. Tracheon uses the time of arrival.';
       const ms = readTime(value, field, []);

@@ -1,6 +1,15 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { addSums, approvalRates, figures, noVisits, type ConversionSums, type Sums } from './figures.ts';
+import type { Figures } from '../contract/index.ts';
+import {
+  addFigures,
+  addSums,
+  approvalRates,
+  figures,
+  noVisits,
+  type ConversionSums,
+  type Sums,
+} from './figures.ts';
 
 const conv = (c: Partial<ConversionSums>): ConversionSums => ({
   offerId: 'o',
@@ -65,30 +74,82 @@ describe('approval', () => {
       { offerId: 'a', networkId: 'n', eventTypeId: 'e', approved: 29, decided: 29 },
       { offerId: 'b', networkId: 'n', eventTypeId: 'e', approved: 11, decided: 31 },
     ]);
-    expect(rates('a', 'n', 'e')).toEqual([40, 60]);
-    expect(rates('b', 'n', 'e')).toEqual([11, 31]);
-    expect(rates('c', 'other', 'e')).toEqual([1, 1]);
+    expect(rates('a', 'n', 'e')).toEqual({ basis: 'n|e', approved: 40, decided: 60 });
+    expect(rates('b', 'n', 'e')).toEqual({ basis: 'b|e', approved: 11, decided: 31 });
+    expect(rates('c', 'other', 'e')).toMatchObject({ approved: 0, decided: 0 });
   });
 });
 
-it('totals are the figures of the summed sums', () => {
-  const any = fc.record({
-    visits: fc.nat(1000),
-    spent: fc.bigInt({ min: 0n, max: 10n ** 12n }),
-    earned: fc.bigInt({ min: 0n, max: 10n ** 12n }),
+describe('a cost that is not known', () => {
+  const unknown = sums({
+    visits: { ...noVisits, visits: 40, withoutCost: 40 },
+    conversions: [conv({ amount: 5_000_000n })],
+  });
+  it('leaves profit and ROI open, and says for how many visits', () => {
+    expect(figures(unknown, half)).toMatchObject({
+      profitMicros: null,
+      roi: null,
+      withoutCost: 40,
+      expectedMicros: '5000000',
+      paidPerVisitMicros: null,
+    });
+  });
+  it('of some visits only: profit without them, paid per visit over those that have one', () => {
+    const some = sums({ visits: { ...noVisits, visits: 50, withoutCost: 10, spent: 8_000_000n } });
+    expect(figures(some, half)).toMatchObject({ profitMicros: '-8000000', paidPerVisitMicros: '200000' });
+  });
+  it('stays out of profit and ROI of a total, and is in all the rest', () => {
+    const known = sums({
+      visits: { ...noVisits, visits: 100, spent: 4_000_000n },
+      conversions: [conv({ amount: 6_000_000n })],
+    });
+    const total = addFigures([known, unknown].map((s) => figures(s, half)));
+    expect(total).toMatchObject({
+      profitMicros: '2000000',
+      roi: 0.5,
+      earnedMicros: '11000000',
+      visits: 140,
+      conversions: 2,
+    });
+    expect(addFigures([figures(unknown, half)]).profitMicros).toBeNull();
+    expect(addFigures([])).toEqual(figures(sums({}), half));
+  });
+});
+
+it('money on hold names the approval that it is expected at, and what that rests on', () => {
+  const f = figures(sums({ conversions: [conv({ status: 'pending' }), conv({})] }), half);
+  expect(f.holdRates).toEqual([{ basis: 'o|e', approved: 20, decided: 40 }]);
+  expect(f).toMatchObject({ approved: 1, decided: 1 });
+});
+
+it('a total is the figures of the summed sums, whatever is added first', () => {
+  const amount = fc.bigInt({ min: 0n, max: 10n ** 12n });
+  const status = fc.constantFrom('pending', 'approved', 'rejected', 'reversed');
+  const one = fc.record({
+    visits: fc.integer({ min: 1, max: 1000 }),
+    spent: amount,
+    conversions: fc.array(
+      fc.record({ amount, status, offerId: fc.constantFrom('o', 'p'), count: fc.nat(5) }),
+      { maxLength: 4 },
+    ),
+  });
+  const toSums = (r: { visits: number; spent: bigint; conversions: Partial<ConversionSums>[] }): Sums =>
+    sums({
+      visits: { ...noVisits, visits: r.visits, sentToOffer: r.visits, spent: r.spent },
+      conversions: r.conversions.map(conv),
+      unconverted: [{ currency: 'USD', spent: r.spent, earned: 1n, onHold: 0n }],
+    });
+  const sorted = (f: Figures): Figures => ({
+    ...f,
+    holdRates: [...f.holdRates].sort((a, b) => a.basis.localeCompare(b.basis)),
   });
   fc.assert(
-    fc.property(fc.array(any, { minLength: 1 }), (rows) => {
-      const parts = rows.map((r) =>
-        sums({
-          visits: { ...noVisits, visits: r.visits, spent: r.spent },
-          conversions: [conv({ amount: r.earned })],
-        }),
-      );
-      const total = figures(addSums(parts), half);
-      const added = parts.map((p) => BigInt(figures(p, half).profitMicros)).reduce((a, b) => a + b);
-      expect(BigInt(total.profitMicros)).toBe(added);
-      expect(total.conversions).toBe(rows.length);
+    fc.property(fc.array(one, { minLength: 1 }), fc.nat(), (rows, cut) => {
+      const parts = rows.map(toSums);
+      const of = (list: Sums[]): Figures => figures(addSums(list), half);
+      const at = cut % (parts.length + 1);
+      const groups = [parts.slice(0, at), parts.slice(at)].filter((g) => g.length > 0);
+      expect(sorted(addFigures(groups.map(of)))).toEqual(sorted(of(parts)));
     }),
   );
 });

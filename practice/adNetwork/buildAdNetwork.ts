@@ -4,16 +4,22 @@ import { html, page, type Html } from '../page/html.ts';
 import { KeptState } from '../page/keptState.ts';
 import type { Character } from './characters.ts';
 import { fillMacros } from './fillMacros.ts';
-import { sendVisit, type SentVisit } from './sendVisit.ts';
-import { countries, makeVisitor, type Mix } from './visitors.ts';
+import { order, sendVisit, type SentVisit } from './sendVisit.ts';
+import { countries, makeVisitor, type Mix, type Visitor } from './visitors.ts';
+import { BOT_SHARE, gapMs, orderDelayMs, sites, type Flow } from '../habits/traffic.ts';
 
 interface Campaign {
   id: number;
   name: string;
   link: string;
   sent: SentVisit[];
-  /** A visit every few seconds, also after a restart, so that the screens live. */
-  goesOn?: boolean;
+  /** Steady traffic, also after a restart, so that the screens live. */
+  flow?: Flow;
+}
+/** An order that a visitor will place. */
+interface Due {
+  at: number;
+  location: string;
 }
 interface Postback {
   at: number;
@@ -22,15 +28,15 @@ interface Postback {
 interface State {
   campaigns: Campaign[];
   postbacks: Postback[];
+  due: Due[];
 }
 const KEPT = 200;
 const FIVE_MINUTES_MS = 5 * 60 * 1000;
 /** A practice stream tries things out; it is no load test. */
 const MAX_PER_SECOND = 50;
-/** *Keep it going*: between two visits. */
-const GENTLE_MS = [3000, 11_000] as const;
-const GENTLE_MIX: Mix = { countries: ['BE'], devices: [], bots: 0.04 };
-const GENTLE_BUYS = 0.05;
+/** *Keep it going* of a campaign that was made by hand. */
+const STEADY: Flow = { perDay: 620, buys: 0.0088, country: 'BE', price: 0.056 };
+const ORDERS_EVERY_MS = 5000;
 
 export interface AdNetworkOptions {
   character: Character;
@@ -68,11 +74,13 @@ export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop:
 class AdNetwork {
   readonly kept: KeptState<State>;
   private readonly streams = new Map<number, NodeJS.Timeout>();
-  private readonly gentle = new Map<number, NodeJS.Timeout>();
+  private readonly flows = new Map<number, NodeJS.Timeout>();
+  private readonly orders: NodeJS.Timeout;
 
   constructor(private readonly options: AdNetworkOptions) {
-    this.kept = new KeptState<State>(options.stateFile, { campaigns: [], postbacks: [] });
-    for (const c of this.kept.value.campaigns) if (c.goesOn) this.keepGoing(c, true);
+    this.kept = new KeptState<State>(options.stateFile, { campaigns: [], postbacks: [], due: [] });
+    for (const c of this.kept.value.campaigns) if (c.flow) this.keepGoing(c, c.flow);
+    this.orders = setInterval(() => this.placeOrders(Date.now()), ORDERS_EVERY_MS);
   }
   find(id: string | undefined): Campaign | undefined {
     return this.kept.value.campaigns.find((c) => c.id === Number(id));
@@ -89,21 +97,36 @@ class AdNetwork {
   }
   /** One visit; a link that does not answer is logged like any other. */
   async send(campaign: Campaign, mix: Mix, buyShare: number): Promise<void> {
-    const visitor = makeVisitor(mix, Math.random);
+    await this.sendAs(campaign, makeVisitor(mix, Math.random), buyShare);
+  }
+  private async sendAs(
+    campaign: Campaign,
+    visitor: Visitor,
+    buyShare: number,
+    price?: number,
+  ): Promise<SentVisit> {
     const now = Date.now();
     const { host, character } = this.options;
-    const sent = await sendVisit(campaign.link, visitor, buyShare, host, Math.random, now, character).catch(
-      (error: unknown): SentVisit => ({
-        at: now,
-        url: campaign.link,
-        clickId: '',
-        status: 0,
-        location: String(error),
-        bought: false,
-      }),
-    );
+    const sent = await sendVisit(
+      campaign.link,
+      visitor,
+      buyShare,
+      host,
+      Math.random,
+      now,
+      character,
+      price,
+    ).catch((error: unknown): SentVisit => ({
+      at: now,
+      url: campaign.link,
+      clickId: '',
+      status: 0,
+      location: String(error),
+      bought: false,
+    }));
     campaign.sent = [sent, ...campaign.sent].slice(0, KEPT);
     this.kept.changed();
+    return sent;
   }
   isStreaming(campaign: Campaign): boolean {
     return this.streams.has(campaign.id);
@@ -117,26 +140,43 @@ class AdNetwork {
     clearInterval(this.streams.get(campaign.id));
     this.streams.delete(campaign.id);
   }
-  keepGoing(campaign: Campaign, on: boolean): void {
-    clearTimeout(this.gentle.get(campaign.id));
-    campaign.goesOn = on;
+  keepGoing(campaign: Campaign, flow: Flow | null): void {
+    clearTimeout(this.flows.get(campaign.id));
+    if (flow) campaign.flow = flow;
+    else delete campaign.flow;
     this.kept.changed();
-    if (!on) return;
-    const [least, most] = GENTLE_MS;
+    if (!flow) return;
     const next = (): void => {
       const timer = setTimeout(
         () => {
           next();
-          void this.send(campaign, GENTLE_MIX, GENTLE_BUYS);
+          void this.sendSteady(campaign, flow);
         },
-        least + Math.random() * (most - least),
+        gapMs(flow, Date.now(), Math.random),
       );
-      this.gentle.set(campaign.id, timer);
+      this.flows.set(campaign.id, timer);
     };
     next();
   }
+  /** One visit of a steady flow; who will buy does so hours later. */
+  private async sendSteady(campaign: Campaign, flow: Flow): Promise<void> {
+    const visitor = makeVisitor({ countries: [flow.country], devices: [], bots: BOT_SHARE }, Math.random);
+    const sent = await this.sendAs(campaign, visitor, 0, flow.price);
+    const quality = sites.find(([site]) => site === visitor.site)?.[2] ?? 1;
+    if (visitor.isBot || sent.location === '' || Math.random() >= flow.buys * quality) return;
+    this.kept.value.due.push({ at: Date.now() + orderDelayMs(Math.random), location: sent.location });
+    this.kept.changed();
+  }
+  private placeOrders(nowMs: number): void {
+    const due = this.kept.value.due.filter((d) => d.at <= nowMs);
+    if (due.length === 0) return;
+    this.kept.value.due = this.kept.value.due.filter((d) => d.at > nowMs);
+    this.kept.changed();
+    for (const { location } of due) void order(location);
+  }
   stop(): void {
-    for (const timer of this.gentle.values()) clearTimeout(timer);
+    clearInterval(this.orders);
+    for (const timer of this.flows.values()) clearTimeout(timer);
     for (const timer of this.streams.values()) clearInterval(timer);
     this.kept.write();
   }
@@ -193,7 +233,7 @@ function visitRoutes(app: Express, network: AdNetwork): void {
   app.post('/campaigns/:id/keep-going', (req, res) => {
     const c = network.find(req.params.id);
     if (!c) return void res.status(404).end();
-    network.keepGoing(c, ((req.body ?? {}) as Record<string, string>).do === 'start');
+    network.keepGoing(c, ((req.body ?? {}) as Record<string, string>).do === 'start' ? STEADY : null);
     res.redirect(303, `/campaigns/${c.id}`);
   });
   app.post('/campaigns/:id/stream', (req, res) => {
@@ -306,7 +346,7 @@ function campaignPage(character: Character, c: Campaign, streaming: boolean): Ht
       ${streaming ? html`<button name="do" value="stop">Stop the stream</button>` : html`<button name="do" value="start">Start the stream</button>`}
     </form>
     <form method="post" action="/campaigns/${c.id}/keep-going" class="row">
-      ${c.goesOn ? html`<span>A visitor comes every few seconds.</span><button name="do" value="stop">Stop background visits</button>` : html`<button name="do" value="start">Keep it going</button>`}
+      ${c.flow ? html`<span>About ${Math.round(c.flow.perDay)} visitors a day come by themselves.</span><button name="do" value="stop">Stop background visits</button>` : html`<button name="do" value="start">Keep it going</button>`}
     </form>
     <h2>Visits sent</h2>
     <table id="sent">

@@ -2,7 +2,9 @@
 import { request as httpRequest } from 'node:http';
 import type { Character } from './characters.ts';
 import { fillMacros } from './fillMacros.ts';
-import type { Random, Visitor } from './visitors.ts';
+import type { Random } from '../habits/random.ts';
+import { priceText } from '../habits/traffic.ts';
+import type { Visitor } from './visitors.ts';
 
 export interface SentVisit {
   at: number;
@@ -53,6 +55,7 @@ export async function sendVisit(
   random: Random,
   now: number,
   character: Pick<Character, 'clickPrefix' | 'shape'>,
+  price = USUAL_PRICE,
 ): Promise<SentVisit> {
   const clickId = `${character.clickPrefix}${now.toString(36)}${Math.floor(random() * 1e9).toString(36)}`;
   const url = fillMacros(link, character.shape, {
@@ -66,31 +69,33 @@ export async function sendVisit(
     title: 'See the rings of Saturn',
     keyword: 'star map',
     campaign: 'kits-autumn',
-    price: (0.02 + random() * 0.04).toFixed(4),
-    cost: (0.02 + random() * 0.04).toFixed(4),
+    price: priceText(price, random),
+    cost: priceText(price, random),
     country: visitor.country,
   });
-  const headers = {
-    'User-Agent': visitor.agent,
-    'Accept-Language': visitor.language,
-    Referer: `https://${visitor.site}/`,
-    'X-Forwarded-For': visitor.address,
-  };
-  const answer = await get(url, localAddress, headers);
-  let bought = false;
-  if (answer.location !== '' && !visitor.isBot) {
-    const shop = await get(answer.location, undefined, headers).catch(() => null);
-    const form = shop && /<form[^>]*id="order"[^>]*action="([^"]*)"/.exec(shop.body)?.[1];
-    if (form && random() < buyShare) {
-      const order = new URL(form.replaceAll('&#38;', '&'), answer.location).toString();
-      await get(
-        order,
-        undefined,
-        { ...headers, 'Content-Type': 'application/x-www-form-urlencoded' },
-        'name=Practice+visitor',
-      ).catch(() => null);
-      bought = true;
-    }
-  }
+  const headers = headersOf(visitor);
+  const answer = await get(url, localAddress, { ...headers, 'X-Forwarded-For': visitor.address });
+  const buys = answer.location !== '' && !visitor.isBot && random() < buyShare;
+  const bought = buys && (await order(answer.location, headers));
   return { at: now, url, clickId, status: answer.status, location: answer.location, bought };
+}
+const USUAL_PRICE = 0.04;
+
+const headersOf = (visitor: Visitor): Record<string, string> => ({
+  'User-Agent': visitor.agent,
+  'Accept-Language': visitor.language,
+  Referer: `https://${visitor.site}/`,
+});
+
+/** Fills the order form of the shop behind this address; false where there is none. */
+export async function order(location: string, headers: Record<string, string> = {}): Promise<boolean> {
+  const shop = await get(location, undefined, headers).catch(() => null);
+  const form = shop && /<form[^>]*id="order"[^>]*action="([^"]*)"/.exec(shop.body)?.[1];
+  if (!form) return false;
+  const to = new URL(form.replaceAll('&#38;', '&'), location).toString();
+  const type = { 'Content-Type': 'application/x-www-form-urlencoded' };
+  return get(to, undefined, { ...headers, ...type }, 'name=Practice+visitor').then(
+    () => true,
+    () => false,
+  );
 }

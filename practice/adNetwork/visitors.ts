@@ -1,4 +1,7 @@
 /** Made-up visitors: addresses of real countries' ranges, agents of common devices, a few bots. */
+import { weighted, type Random } from '../habits/random.ts';
+import { sites } from '../habits/traffic.ts';
+
 export interface Visitor {
   country: string;
   address: string;
@@ -7,8 +10,6 @@ export interface Visitor {
   site: string;
   isBot: boolean;
 }
-export type Random = () => number;
-
 const ranges: Record<string, string> = {
   BE: '81.82',
   NL: '145.53',
@@ -26,15 +27,6 @@ const languages: Record<string, string> = {
   JP: 'ja-JP',
 };
 export const countries = Object.keys(ranges);
-export const sites = [
-  'kiosk-nord.example',
-  'tuinpraat.example',
-  'zuidkaart.example',
-  'sterrenblog.example',
-  'dagpuzzel.example',
-  'meteo-klein.example',
-  'receptenla.example',
-];
 export const agents: Record<string, string> = {
   phone:
     'Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Mobile Safari/537.36',
@@ -68,7 +60,10 @@ export function makeVisitor(mix: Mix, random: Random): Visitor {
     address: `${ranges[country] ?? '81.82'}.${Math.floor(random() * 250)}.${1 + Math.floor(random() * 250)}`,
     agent: isBot ? agents.bot! : (agents[device] ?? agents.desktop!),
     language: languages[country] ?? 'en',
-    site: pick(sites, random),
+    site: weighted(
+      random,
+      sites.map(([site, share]) => [site, share] as const),
+    ),
     isBot,
   };
 }

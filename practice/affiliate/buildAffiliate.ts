@@ -4,26 +4,18 @@ import { setTimeout as pause } from 'node:timers/promises';
 import express, { type Express, type Request } from 'express';
 import { request } from 'undici';
 import { Html, html, page } from '../page/html.ts';
+import { decisionsOf } from '../habits/decisions.ts';
 import { KeptState } from '../page/keptState.ts';
-import {
-  leadStates,
-  offers,
-  postbackFor,
-  SLOW_MS,
-  templateFor,
-  words,
-  type Lead,
-  type LeadState,
-  type Manner,
-} from './leads.ts';
+import { leadStates, offers, postbackFor, SLOW_MS, templateFor, type Lead, type Manner } from './leads.ts';
 
 interface State extends Manner {
   leads: Lead[];
 }
-const KEPT_LEADS = 500;
+const KEPT_LEADS = 1000;
 const ACCENT = '#21406b';
 const SHOP_ACCENT = '#2d5a3d';
 const TIMEOUT_MS = 10_000;
+const DECIDES_EVERY_MS = 15_000;
 
 export interface AffiliateOptions {
   /** Postbacks leave for this origin only. */
@@ -38,7 +30,14 @@ export function buildAffiliate(options: AffiliateOptions): { app: Express; stop:
   app.use(express.urlencoded({ extended: false }));
   networkRoutes(app, network, options);
   shopRoutes(app, network);
-  return { app, stop: () => network.kept.write() };
+  const timer = setInterval(() => network.decide(Date.now()), DECIDES_EVERY_MS);
+  return {
+    app,
+    stop: () => {
+      clearInterval(timer);
+      network.kept.write();
+    },
+  };
 }
 
 /** The leads, and the server that calls about them in the manner that was chosen. */
@@ -47,6 +46,17 @@ class Affiliate {
 
   constructor(options: AffiliateOptions) {
     this.kept = new KeptState<State>(options.stateFile, { postback: '', manner: 'well', leads: [] });
+  }
+  /** Decides what is due; a lead that a member has decided by hand stays as it is. */
+  decide(nowMs: number): void {
+    for (const lead of this.kept.value.leads) {
+      const [step] = lead.toCome;
+      if (!step || step.at > nowMs) continue;
+      lead.toCome = lead.toCome.slice(1);
+      lead.state = step.state;
+      this.kept.changed();
+      void this.fire(lead);
+    }
   }
   async fire(lead: Lead): Promise<void> {
     const { manner } = this.kept.value;
@@ -64,15 +74,17 @@ class Affiliate {
   }
   take(offerId: string, ref: string): Lead {
     const offer = offers[offerId]!;
+    const now = Date.now();
     const lead: Lead = {
       id: `LK-${randomBytes(4).toString('hex').toUpperCase()}`,
-      at: Date.now(),
+      at: now,
       offer: offerId,
       ref,
       amount: offer.amount,
       event: offer.event,
       state: 'waiting',
       calls: [],
+      toCome: decisionsOf(now, Math.random),
     };
     this.kept.value.leads = [lead, ...this.kept.value.leads].slice(0, KEPT_LEADS);
     this.kept.changed();
@@ -114,7 +126,10 @@ function networkRoutes(app: Express, network: Affiliate, options: AffiliateOptio
     const lead = kept.value.leads.find((l) => l.id === req.params.id);
     if (!lead) return void res.status(404).end();
     const to = ((req.body ?? {}) as Record<string, string>).to;
-    if (to !== 'again') lead.state = (Object.keys(words) as LeadState[]).find((s) => s === to) ?? lead.state;
+    if (to !== 'again') {
+      lead.state = leadStates.find((s) => s === to) ?? lead.state;
+      lead.toCome = [];
+    }
     await network.fire(lead);
     res.redirect(303, '/');
   });

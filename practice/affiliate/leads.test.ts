@@ -11,6 +11,7 @@ const lead: Lead = {
   event: 'order',
   state: 'reversed',
   calls: [],
+  toCome: [],
 };
 
 it('fills its macros, encoded, and leaves the unknown as they are', () => {

@@ -1,4 +1,6 @@
 /** Leads of the practice network, the words it uses for their states, and the postback of each change. */
+import type { Step } from '../habits/decisions.ts';
+
 export type LeadState = 'waiting' | 'approved' | 'rejected' | 'reversed';
 export interface Lead {
   id: string;
@@ -9,6 +11,8 @@ export interface Lead {
   event: string;
   state: LeadState;
   calls: { at: number; url: string; result: string }[];
+  /** What the network will decide, and when. */
+  toCome: Step[];
 }
 export interface Manner {
   postback: string;

@@ -7,14 +7,14 @@ import { Problem } from './problem.ts';
 import type { ApiDeps } from './routes.ts';
 
 export function reportRoutes(mount: Mount, { models, pool, broken, now }: ApiDeps): void {
-  mount('campaignsReport', async ({ signed, query: { period, back } }) =>
-    campaignsReport(pool, await deskOf(models, signed.deskId), period, back, now()),
+  mount('campaignsReport', async ({ signed, query }) =>
+    campaignsReport(pool, await deskOf(models, signed.deskId), query, now()),
   );
-  mount('campaignReport', async ({ signed, id, query: { period, back } }) => {
+  mount('campaignReport', async ({ signed, id, query }) => {
     const desk = await deskOf(models, signed.deskId);
     if ((await models.Part.count({ where: { id, deskId: desk.id, kind: 'campaign' } })) === 0)
       throw new Problem('not_found');
-    return campaignByDay(pool, desk, id, period, back, now());
+    return campaignByDay(pool, desk, id, query, now());
   });
   mount('attention', async ({ signed: { deskId } }) =>
     attention(pool, await deskOf(models, deskId), broken(deskId), now()),

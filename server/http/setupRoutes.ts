@@ -84,7 +84,7 @@ function trailRoutes(mount: Mount, { models, pool, now }: ApiDeps): void {
 
 function manyRoutes(mount: Mount, { models, pool, news }: ApiDeps): void {
   mount('makeCampaigns', async ({ signed, body }) => {
-    const made = await makeCampaigns(models, signed, body.campaigns);
+    const made = await makeCampaigns(models, signed, body.words, body.campaigns);
     news.tell(signed.deskId, 'parts');
     return made;
   });

@@ -5,7 +5,7 @@ import { convertBetween, rateOn } from '@tracheon/core/money';
 import { ulidAt } from '../db/pooledUlid.ts';
 import type { Pipelined } from '../db/pools.ts';
 import type { OwnerContext } from './ownerContext.ts';
-import { localDay } from '../reports/localDay.ts';
+import { localDay } from '@tracheon/core/time';
 import { postbackTemplate, postbackText } from './postbackText.ts';
 import type { StandingPostback } from './standing.ts';
 

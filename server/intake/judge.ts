@@ -18,7 +18,7 @@ import {
 } from '@tracheon/core/conversions';
 import { inPipeline, type Pipelined } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
-import { localDay } from '../reports/localDay.ts';
+import { localDay } from '@tracheon/core/time';
 import { book } from './book.ts';
 import { loadStanding } from './standing.ts';
 import { postbackQuery } from './postbackQuery.ts';

@@ -6,7 +6,7 @@
 import { balances, type FoldedConversion } from '@tracheon/core/conversions';
 import { convert, rateOn } from '@tracheon/core/money';
 import type { Pipelined } from '../db/pools.ts';
-import { localDay } from '../reports/localDay.ts';
+import { localDay } from '@tracheon/core/time';
 import type { OwnerContext } from './ownerContext.ts';
 import type { Booked } from './standing.ts';
 

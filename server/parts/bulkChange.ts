@@ -2,6 +2,7 @@
  * Several records changed, or several campaigns made, together: all of them or none. A change is kept with the versions
  * that it made, so that it can be undone as a whole, as long as none of its records has been changed since.
  */
+import { isDeepStrictEqual } from 'node:util';
 import { Op, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import {
@@ -14,7 +15,17 @@ import {
 import type { Pool } from 'pg';
 import type { Models } from '../db/models.ts';
 import { Problem } from '../http/problem.ts';
-import { bumpConfiguration, kindWord, makePart, updateWithin, type Editor } from './partsStore.ts';
+import {
+  bumpConfiguration,
+  kindWord,
+  makePart,
+  setStateWithin,
+  updateWithin,
+  type Editor,
+} from './partsStore.ts';
+
+/** In place of the version before: there was none. */
+const CREATED = 0;
 
 interface Item {
   id: string;
@@ -24,11 +35,18 @@ interface Item {
 }
 const MAX_LISTED = 100;
 
-export function makeCampaigns(models: Models, by: Editor, bodies: readonly unknown[]): Promise<PartRecord[]> {
+export function makeCampaigns(
+  models: Models,
+  by: Editor,
+  words: string,
+  bodies: readonly unknown[],
+): Promise<PartRecord[]> {
   return models.sequelize.transaction(async (transaction) => {
     const made: PartRecord[] = [];
     for (const [i, body] of bodies.entries())
       made.push(await makePart(models, by, 'campaign', body, transaction).catch((e: unknown) => atRow(e, i)));
+    const items = made.map((m) => ({ id: m.id, kind: m.kind, from: CREATED, to: m.version }));
+    await keep(models, by, words, items, transaction);
     await bumpConfiguration(models, transaction);
     return made;
   });
@@ -44,11 +62,35 @@ function atRow(error: unknown, i: number): never {
   throw error;
 }
 
+interface Change {
+  id: string;
+  version: number;
+  body?: unknown;
+  state?: PartRecord['state'] | undefined;
+}
+
+/** A new body and a new state are two versions of the record. */
+async function applyChange(
+  models: Models,
+  by: Editor,
+  kind: PartKind,
+  { id, version, body, state }: Change,
+  transaction: Transaction,
+): Promise<PartRecord> {
+  let seen = version;
+  if (body !== undefined) {
+    const record = await updateWithin(models, by, kind, id, seen, body, transaction);
+    if (state === undefined) return record;
+    seen = record.version;
+  }
+  return setStateWithin(models, by, kind, id, seen, state!, transaction);
+}
+
 export function changeInBulk(
   models: Models,
   by: Editor,
   words: string,
-  changes: readonly { id: string; version: number; body?: unknown }[],
+  changes: readonly Change[],
 ): Promise<ChangeAnswer> {
   return models.sequelize.transaction(async (transaction) => {
     const items: Item[] = [];
@@ -64,9 +106,7 @@ export function changeInBulk(
     for (const [i, c] of order) {
       const kind = kinds.get(c.id);
       if (!kind) throw new Problem('not_found');
-      const record = await updateWithin(models, by, kind, c.id, c.version, c.body, transaction).catch(
-        (e: unknown) => atRow(e, i),
-      );
+      const record = await applyChange(models, by, kind, c, transaction).catch((e: unknown) => atRow(e, i));
       items.push({ id: c.id, kind, from: c.version, to: record.version });
       records.push(record);
     }
@@ -149,24 +189,37 @@ export function undoChange(models: Models, by: Editor, id: string): Promise<Chan
   });
 }
 
+/** A record as it was before; one that was created is archived. Refused when it was changed since. */
 async function bringBack(
   models: Models,
   by: Editor,
-  item: Item,
+  { id, kind, from, to }: Item,
   transaction: Transaction,
 ): Promise<PartRecord> {
-  const before = await models.PartVersion.findOne({
-    where: { partId: item.id, version: item.from, deskId: by.deskId },
-    transaction,
-  });
-  if (!before) throw new Problem('not_found');
-  const body = wholeBody(item.kind, before.get().body);
-  return updateWithin(models, by, item.kind, item.id, item.to, body, transaction).catch((error: unknown) => {
+  try {
+    if (from === CREATED) return await setStateWithin(models, by, kind, id, to, 'archived', transaction);
+    const versions = await models.PartVersion.findAll({
+      where: { partId: id, version: [from, to], deskId: by.deskId },
+      order: [['version', 'ASC']],
+      transaction,
+    });
+    const [before, after] = versions.map((v) => v.get());
+    if (!before || !after) throw new Problem('not_found');
+    const isSameState = before.state === after.state;
+    const isSameBody = isDeepStrictEqual(before.body, after.body);
+    const change: Change = {
+      id,
+      version: to,
+      ...(isSameBody && !isSameState ? {} : { body: wholeBody(kind, before.body) }),
+      ...(isSameState ? {} : { state: before.state as PartRecord['state'] }),
+    };
+    return await applyChange(models, by, kind, change, transaction);
+  } catch (error) {
     if (error instanceof Problem && error.code === 'changed_meanwhile')
       throw new Problem('changed_meanwhile', {
         ...error.more,
-        detail: `The ${kindWord[item.kind]} ${error.more.current?.body.name ?? ''} was changed later, so nothing was undone.`,
+        detail: `The ${kindWord[kind]} ${error.more.current?.body.name ?? ''} was changed later, so nothing was undone.`,
       });
     throw error;
-  });
+  }
 }

@@ -139,16 +139,34 @@ export async function setState(
   /** The version that was seen; null when any will do. */
   seen: number | null = null,
 ): Promise<PartRecord> {
+  return change(models, kind, (transaction) =>
+    setStateWithin(models, by, kind, id, seen, state, transaction),
+  );
+}
+
+/** Within a transaction of the caller's, who tells of the change once it is over. */
+export async function setStateWithin(
+  models: Models,
+  by: Editor,
+  kind: PartKind,
+  id: string,
+  seen: number | null,
+  state: PartAttributes['state'],
+  transaction: Transaction,
+): Promise<PartRecord> {
   if (state === 'paused' && kind !== 'campaign')
     throw new Problem('invalid_input', {
       fields: [{ path: 'state', message: 'Only a campaign can be paused.' }],
     });
-  return edit(models, by, kind, id, seen, async (row, transaction) => {
+  const next: Next = async (row) => {
     const users = state === 'archived' ? await usedBy(models, by.deskId, id, transaction) : [];
     if (users.length > 0)
       throw new Problem('still_in_use', { detail: `Used by ${users.map((u) => u.name).join(', ')}.` });
     return { ...row, state };
-  });
+  };
+  return editWithin(models, by, kind, id, seen, next, transaction).catch((error: unknown) =>
+    asTaken(error, kind),
+  );
 }
 
 /** A new key at once; the old one is good for some days more, so that a partner has time to paste the new URL. */

@@ -2,8 +2,8 @@
 import type { Pool } from 'pg';
 import { pageCheck, type Attention } from '@tracheon/core/contract';
 import { pageRemarks } from '@tracheon/core/links';
-import { localDay } from './localDay.ts';
-import { shiftDay, type ReportDesk } from './reports.ts';
+import { localDay, shiftDay } from '@tracheon/core/time';
+import type { ReportDesk } from './reports.ts';
 
 /** Visits without a conversion are worth a look from this many on. */
 const MANY_VISITS = 100;

@@ -42,6 +42,7 @@ interface VisitRow {
   sent: string;
   spent: string;
   bot_cost: string;
+  without_cost: string;
 }
 interface ConversionRow {
   campaign_id: string;
@@ -73,7 +74,8 @@ SELECT campaign_id, (v.at AT TIME ZONE $2)::date::text AS day, cost_currency,
   count(*) FILTER (WHERE NOT is_bot AND NOT is_repeat AND NOT is_test AND offer_id <> ''
     AND (landing_id = '' OR c.visit_id IS NOT NULL)) AS sent,
   coalesce(sum(cost_micros) FILTER (WHERE NOT is_test), 0) AS spent,
-  coalesce(sum(cost_micros) FILTER (WHERE is_bot AND NOT is_test), 0) AS bot_cost
+  coalesce(sum(cost_micros) FILTER (WHERE is_bot AND NOT is_test), 0) AS bot_cost,
+  count(*) FILTER (WHERE NOT is_bot AND NOT is_repeat AND NOT is_test AND cost_micros IS NULL) AS without_cost
 FROM visits v LEFT JOIN clicked c ON c.day = v.day AND c.visit_id = v.id
 WHERE desk_id = $1 AND v.day BETWEEN $3::date - 1 AND $4::date + 1
   AND at >= ($3::date::timestamp AT TIME ZONE $2) AND at < (($4::date + 1)::timestamp AT TIME ZONE $2)
@@ -123,6 +125,7 @@ function addVisits(sums: Sums, row: VisitRow, rates: Rate[], currency: string): 
   v.sentToPage += Number(row.to_page);
   v.buttonClicks += Number(row.clicked);
   v.sentToOffer += Number(row.sent);
+  v.withoutCost += Number(row.without_cost);
   const rate = rateOn(rates, row.cost_currency, currency, row.day);
   if (rate === null)
     sums.unconverted.push({ currency: row.cost_currency, spent: BigInt(row.spent), earned: 0n, onHold: 0n });

@@ -2,11 +2,13 @@
 import type { Pool } from 'pg';
 import type { WholePostbackIn } from '@tracheon/core/contract';
 import { explainPostback } from '@tracheon/core/conversions';
-import { clickIdDay } from '@tracheon/core/identity';
+import { clickIdDay, parseClickId } from '@tracheon/core/identity';
 import { loadReading } from '../intake/ownerContext.ts';
 import { postbackQuery } from '../intake/postbackQuery.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 import { oneConversion, onePostbackIn } from './lists.ts';
+
+type Named = WholePostbackIn['postback'];
 
 /** Null when there is no such postback. */
 export async function wholePostback(pool: Pool, deskId: string, id: string): Promise<WholePostbackIn | null> {
@@ -18,7 +20,7 @@ export async function wholePostback(pool: Pool, deskId: string, id: string): Pro
   const { network, types } = await loadReading(pool, deskId, receipt.networkId);
   const query = postbackQuery(receipt.query, receipt.body, receipt.contentType);
   const [visit, conversion, booked, sent] = await Promise.all([
-    visitOf(pool, deskId, id),
+    visitOf(pool, deskId, postback),
     postback.conversionId === '' ? null : oneConversion(pool, deskId, postback.conversionId),
     bookedBy(pool, deskId, postback),
     sentOf(pool, deskId, postback),
@@ -39,13 +41,18 @@ export async function wholePostback(pool: Pool, deskId: string, id: string): Pro
   };
 }
 
-async function visitOf(pool: Pool, deskId: string, id: string): Promise<WholePostbackIn['visit']> {
-  const { rows: owners } = await pool.query<{ owner: string }>(
-    `SELECT owner FROM outcomes WHERE desk_id = $1 AND receipt_id = $2 AND owner <> ''`,
+/** The visit that it was matched with; before it could be matched, the one whose click ID it carries. */
+async function visitOf(
+  pool: Pool,
+  deskId: string,
+  { id, clickId }: Named,
+): Promise<WholePostbackIn['visit']> {
+  const { rows: outcomes } = await pool.query<{ owner: string }>(
+    'SELECT owner FROM outcomes WHERE desk_id = $1 AND receipt_id = $2',
     [deskId, id],
   );
-  const owner = owners[0]?.owner;
-  if (owner === undefined) return null;
+  const owner = outcomes[0]?.owner || clickId;
+  if (parseClickId(owner) === null) return null;
   const { rows } = await pool.query<NonNullable<WholePostbackIn['visit']> & { at: Date | string }>(
     `SELECT v.id AS "clickId", v.at, v.campaign_id AS "campaignId", k.name AS "campaignName", coalesce(o.name, '') AS "offerName",
        v.country, v.is_test AS "isTest"
@@ -55,8 +62,6 @@ async function visitOf(pool: Pool, deskId: string, id: string): Promise<WholePos
   );
   return rows[0] ? { ...rows[0], at: new Date(rows[0].at).toISOString() } : null;
 }
-
-type Named = WholePostbackIn['postback'];
 
 async function bookedBy(pool: Pool, deskId: string, { id, conversionId }: Named) {
   const { rows } = await pool.query<WholePostbackIn['booked'][number]>(

@@ -128,7 +128,10 @@ describe('one postback opened', () => {
   it('how it was read, its visit, what it booked, and what went on', async () => {
     const [row] = await walk<PostbackInRow>(`/postbacks-in?campaign=${two.campaign.id}`, 50);
     const whole = await open(row!);
-    expect(whole.steps.find((s) => s.field === 'Payout')).toMatchObject({ value: '5', meaning: '5.00.' });
+    expect(whole.steps.find((s) => s.field === 'Payout')).toMatchObject({
+      value: '5',
+      meaning: 'Read as 5.00.',
+    });
     expect(whole.visit).toMatchObject({ campaignId: two.campaign.id, clickId: row!.clickId });
     expect(whole.conversion).toMatchObject({ status: 'approved', transaction: 'T-other' });
     expect(whole.booked).toMatchObject([{ kind: 'earn', deltaMicros: '5000000' }]);

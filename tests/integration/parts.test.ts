@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { PartRecord, Problem } from '@tracheon/core/contract';
+import type { CampaignsReport, PartRecord, Problem } from '@tracheon/core/contract';
+import { daysIn } from '@tracheon/core/time';
 import { sampleParts } from './sampleParts.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { type Chain } from './testDesk.ts';
@@ -182,7 +183,7 @@ describe('figures', () => {
       days: { day: string; figures: { visits: number } }[];
       from: string;
       to: string;
-    }>(`/reports/campaigns/${c.campaign.id}?period=7d`);
+    }>(`/reports/campaigns/${c.campaign.id}`);
     expect(body.total).toMatchObject({
       visits: 4,
       unique: 4,
@@ -204,5 +205,41 @@ describe('figures', () => {
     });
     expect(body.days.length).toBe(7);
     expect(body.days.at(-1)).toMatchObject({ day: body.to, figures: { visits: 4 } });
+  });
+
+  it('is of the days asked for; what is no period is refused', async () => {
+    const c = await desk.chain();
+    await c.send('clk=p1&bid=0.10');
+    const of = async (query: string) =>
+      desk.owner.get<CampaignsReport & Problem>(`/reports/campaigns?${query}`);
+    const week = (await of('')).body;
+    expect(daysIn(week)).toBe(7);
+    const today = (await of(`from=${week.to}&to=${week.to}&trend=3`)).body;
+    const row = today.rows.find((r) => r.campaignId === c.campaign.id)!;
+    expect(row.figures.visits).toBe(1);
+    expect(row.trend).toEqual(['0', '0', row.figures.profitMicros]);
+    const before = (await of(`from=2026-01-01&to=2026-01-31`)).body;
+    expect([before.from, before.to, before.total.visits]).toEqual(['2026-01-01', '2026-01-31', 0]);
+    for (const query of [
+      'from=2026-02-30',
+      'from=2026-03-02&to=2026-03-01',
+      'from=2020-01-01&to=2026-01-01',
+      'from=yesterday',
+      'trend=32',
+    ])
+      expect([query, (await of(query)).status]).toEqual([query, 422]);
+  });
+
+  it('with a cost that is not known has no profit, and its total leaves it out', async () => {
+    const c = await desk.chain({ campaign: { costModel: 'none' } });
+    await c.send('clk=n1');
+    await c.send('clk=n2');
+    const { body } = await desk.owner.get<CampaignsReport>('/reports/campaigns');
+    const row = body.rows.find((r) => r.campaignId === c.campaign.id)!;
+    expect(row.figures).toMatchObject({ profitMicros: null, roi: null, visits: 2, withoutCost: 2 });
+    const others = body.rows.filter((r) => r.figures.profitMicros !== null);
+    const sum = others.reduce((total, r) => total + BigInt(r.figures.profitMicros!), 0n);
+    expect(body.total.profitMicros).toBe(String(sum));
+    expect(body.total.visits).toBe(body.rows.reduce((n, r) => n + r.figures.visits, 0));
   });
 });

@@ -248,4 +248,46 @@ describe('many at once', () => {
     expect([refused.status, refused.body.code]).toEqual([409, 'changed_meanwhile']);
     expect(refused.body.detail).toMatch(/Renamed again was changed later, so nothing was undone/);
   });
+
+  it('pauses and archives many as one change, and brings their states back as one', async () => {
+    const made = await desk.owner.post<PartRecord<'campaign'>[]>('/campaigns-many', {
+      words: 'Duplicated for two countries',
+      campaigns: ['NL', 'PT'].map((country) => ({
+        ...chain.campaign.body,
+        name: `In bulk, ${country}`,
+        country,
+      })),
+    });
+    expect(made.status).toBe(201);
+    const states = async (): Promise<string[]> =>
+      (await campaignsOf()).filter((c) => made.body.some((m) => m.id === c.id)).map((c) => c.state);
+    const all = async (state: string): Promise<ChangeAnswer> => {
+      const now = (await campaignsOf()).filter((c) => made.body.some((m) => m.id === c.id));
+      const changes = now.map((c) => ({ id: c.id, version: c.version, state }));
+      return (await desk.owner.post<ChangeAnswer>('/parts-changes', { words: `All ${state}`, changes })).body;
+    };
+    const paused = await all('paused');
+    expect(await states()).toEqual(['paused', 'paused']);
+    expect((await desk.owner.post(`/parts-changes/${paused.change.id}/undo`, {})).status).toBe(200);
+    expect(await states()).toEqual(['live', 'live']);
+    const archived = await all('archived');
+    expect(await states()).toEqual(['archived', 'archived']);
+    await desk.owner.post(`/parts-changes/${archived.change.id}/undo`, {});
+    expect(await states()).toEqual(['live', 'live']);
+    // A change that changes nothing is none.
+    const none = { words: 'Nothing', changes: [{ id: made.body[0]!.id, version: 1 }] };
+    expect((await desk.owner.post('/parts-changes', none)).status).toBe(422);
+  });
+
+  it('lists what was created together; undone, it is archived', async () => {
+    const created = await desk.owner.post<PartRecord<'campaign'>[]>('/campaigns-many', {
+      words: 'Duplicated for Japan',
+      campaigns: [{ ...chain.campaign.body, name: 'In bulk, JP', country: 'JP' }],
+    });
+    const [row] = (await desk.owner.get<ChangeRow[]>('/parts-changes')).body;
+    expect(row).toMatchObject({ words: 'Duplicated for Japan', count: 1, undone: false });
+    expect((await desk.owner.post(`/parts-changes/${row!.id}/undo`, {})).status).toBe(200);
+    const [now] = (await campaignsOf()).filter((c) => c.id === created.body[0]!.id);
+    expect(now!.state).toBe('archived');
+  });
 });

@@ -1,30 +1,85 @@
 <script setup lang="ts">
+/** Which days a screen is about: a named period, or any range out of a calendar; and what it is compared with. */
 import Button from 'primevue/button';
-import SegmentChoice from '../ui/SegmentChoice.vue';
-import { ChevronLeft, ChevronRight } from '@lucide/vue';
+import Checkbox from 'primevue/checkbox';
+import Listbox from 'primevue/listbox';
+import Popover from 'primevue/popover';
+import { CalendarDays, ChevronLeft, ChevronRight } from '@lucide/vue';
+import { computed, ref } from 'vue';
+import { periodNames, type DayRange, type PeriodName } from '@tracheon/core/time';
 import { useKeys } from '../app/keys.ts';
-import { earlier, later, period, stepsBack } from './period.ts';
+import DayRangeField from '../ui/DayRangeField.vue';
+import { dayRange } from '../ui/format.ts';
+import { isCompared, periodWords, usePeriod } from './period.ts';
 
+const { range, before, name, today, choose, earlier, later, isLatest } = usePeriod();
 useKeys([
   { key: 'Shift+ArrowLeft', words: 'Previous period', run: earlier },
   { key: 'Shift+ArrowRight', words: 'Next period', run: later },
 ]);
-const names = [
-  { value: 'today' as const, label: 'Today' },
-  { value: '7d' as const, label: '7 days' },
-  { value: '30d' as const, label: '30 days' },
-];
+const popover = ref<InstanceType<typeof Popover> | null>(null);
+const names = periodNames.map((value) => ({ value, label: periodWords[value] }));
+const shownName = computed(() => (name.value ? periodWords[name.value] : 'Any range'));
+function pickName(value: PeriodName | null): void {
+  if (value) choose({ name: value });
+  popover.value?.hide();
+}
+function pickRange(picked: DayRange): void {
+  choose({ range: picked });
+  popover.value?.hide();
+}
 </script>
 <template>
   <div class="row">
-    <SegmentChoice v-model="period" :options="names" label="Period" />
+    <Button
+      severity="secondary"
+      aria-haspopup="dialog"
+      :aria-label="`Period: ${shownName}, ${dayRange(range.from, range.to)}`"
+      @click="popover?.toggle($event)"
+    >
+      <CalendarDays :size="15" aria-hidden="true" /> {{ shownName }}
+    </Button>
     <div class="segments" role="group" aria-label="Previous or next period">
       <Button severity="secondary" aria-label="Previous period" @click="earlier">
         <ChevronLeft :size="15" aria-hidden="true" />
       </Button>
-      <Button severity="secondary" aria-label="Next period" :disabled="stepsBack === 0" @click="later">
+      <Button severity="secondary" aria-label="Next period" :disabled="isLatest" @click="later">
         <ChevronRight :size="15" aria-hidden="true" />
       </Button>
     </div>
+    <Popover ref="popover" aria-label="Period">
+      <div class="choice">
+        <div>
+          <Listbox
+            :model-value="name"
+            :options="names"
+            option-label="label"
+            option-value="value"
+            aria-label="Named periods"
+            @update:model-value="pickName"
+          />
+          <label class="row compare"
+            ><Checkbox v-model="isCompared" binary /> Compare with the period before</label
+          >
+          <p v-if="isCompared" class="quiet">{{ dayRange(before.from, before.to) }}</p>
+        </div>
+        <DayRangeField
+          label="Any range"
+          :model-value="range"
+          :latest="today"
+          @update:model-value="pickRange"
+        />
+      </div>
+    </Popover>
   </div>
 </template>
+<style scoped>
+.choice {
+  display: flex;
+  gap: 14px;
+  flex-wrap: wrap;
+}
+.compare {
+  margin-top: 10px;
+}
+</style>

@@ -1,16 +1,78 @@
-/** The period looked at, kept from screen to screen. */
-import type { PeriodName } from '@tracheon/core/contract';
-import { ref, watch } from 'vue';
+/** The period looked at, kept from screen to screen: a named one, or any range of days, in days of the desk. */
+import { useNow } from '@vueuse/core';
+import { computed, ref, watch } from 'vue';
+import {
+  isDay,
+  localDay,
+  periodDays,
+  periodNames,
+  rangeBefore,
+  stepRange,
+  type DayRange,
+  type PeriodName,
+} from '@tracheon/core/time';
+import { useSession } from '../app/session.ts';
+
+type Chosen = { name: PeriodName } | { range: DayRange };
 
 const STORE = 'tracheon.period';
-const kept = localStorage.getItem(STORE);
-export const period = ref<PeriodName>(kept === 'today' || kept === '30d' ? kept : '7d');
-/** Whole periods back from now. */
-export const stepsBack = ref(0);
-const MAX_STEPS = 60;
-watch(period, (p) => {
-  localStorage.setItem(STORE, p);
-  stepsBack.value = 0;
-});
-export const earlier = (): void => void (stepsBack.value = Math.min(MAX_STEPS, stepsBack.value + 1));
-export const later = (): void => void (stepsBack.value = Math.max(0, stepsBack.value - 1));
+const MINUTE_MS = 60_000;
+const isMonth = (name: PeriodName): boolean => name === 'this_month' || name === 'last_month';
+
+function kept(): Chosen {
+  const text = localStorage.getItem(STORE) ?? '';
+  const [from = '', to = ''] = text.split('..');
+  if (isDay(from) && isDay(to) && from <= to) return { range: { from, to } };
+  return { name: periodNames.find((n) => n === text) ?? '7d' };
+}
+const chosen = ref<Chosen>(kept());
+/** Periods back from the chosen one; negative for later ones. */
+const stepsBack = ref(0);
+export const isCompared = ref(localStorage.getItem(`${STORE}.compare`) === 'yes');
+watch(isCompared, (on) => localStorage.setItem(`${STORE}.compare`, on ? 'yes' : 'no'));
+
+export const periodWords: Record<PeriodName, string> = {
+  today: 'Today',
+  yesterday: 'Yesterday',
+  '7d': 'Last 7 days',
+  '14d': 'Last 14 days',
+  '30d': 'Last 30 days',
+  this_month: 'This month',
+  last_month: 'Last month',
+};
+
+export function usePeriod() {
+  const session = useSession();
+  const now = useNow({ interval: MINUTE_MS });
+  /** The day that it is on the desk. */
+  const today = computed(() => localDay(now.value.getTime(), session.desk.zone));
+  const range = computed<DayRange>(() => {
+    const c = chosen.value;
+    const back = stepsBack.value;
+    if ('range' in c) return stepRange(c.range, -back);
+    const named = periodDays(c.name, today.value);
+    if (back === 0 || !isMonth(c.name)) return stepRange(named, -back);
+    // Months back from a month are whole ones.
+    return stepRange(periodDays('last_month', today.value), c.name === 'this_month' ? 1 - back : -back);
+  });
+  function choose(next: Chosen): void {
+    chosen.value = next;
+    stepsBack.value = 0;
+    localStorage.setItem(STORE, 'name' in next ? next.name : `${next.range.from}..${next.range.to}`);
+  }
+  const step = (by: number): void => {
+    // What has not begun yet has no figures.
+    if (by < 0 && range.value.to >= today.value) return;
+    stepsBack.value += by;
+  };
+  return {
+    today,
+    range,
+    before: computed(() => rangeBefore(range.value)),
+    name: computed(() => ('name' in chosen.value && stepsBack.value === 0 ? chosen.value.name : null)),
+    choose,
+    earlier: () => step(1),
+    later: () => step(-1),
+    isLatest: computed(() => range.value.to >= today.value),
+  };
+}

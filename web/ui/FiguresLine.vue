@@ -2,12 +2,16 @@
 /** A campaign's figures as a line of plain numbers, a quiet note under each, in the order of every screen. */
 import type { Figures } from '@tracheon/core/contract';
 import { computed } from 'vue';
-import { count, money, percent } from './format.ts';
+import { changeWords, figureCells } from './figureCells.ts';
+import { money } from './format.ts';
 
-const props = defineProps<{ figures: Figures; currency: string }>();
+const props = defineProps<{
+  figures: Figures;
+  currency: string;
+  /** Of the period that it is compared with. */
+  before?: Figures | null;
+}>();
 const f = computed(() => props.figures);
-const sign = (micros: string): string => (BigInt(micros) < 0n ? 'loss' : BigInt(micros) > 0n ? 'gain' : '');
-const each = (micros: string | null): string => (micros === null ? '–' : money(micros, 4));
 const unconverted = computed(() =>
   f.value.unconverted
     .map(
@@ -16,53 +20,18 @@ const unconverted = computed(() =>
     )
     .join(', '),
 );
-const cells = computed(() => [
-  {
-    label: 'Profit',
-    value: money(f.value.profitMicros, 2, true),
-    note: `${props.currency}, expected`,
-    tone: sign(f.value.profitMicros),
-  },
-  {
-    label: 'ROI',
-    value: percent(f.value.roi, 1, true),
-    note: 'of cost',
-    tone: f.value.roi === null ? '' : sign(f.value.profitMicros),
-  },
-  { label: 'Spent', value: money(f.value.spentMicros), note: `bots ${money(f.value.botCostMicros)}` },
-  { label: 'Expected', value: money(f.value.expectedMicros), note: 'earned + on hold × approval' },
-  { label: 'Earned', value: money(f.value.earnedMicros), note: 'approved' },
-  {
-    label: 'On hold',
-    value: f.value.onHoldMicros === '0' ? '–' : `◌ ${money(f.value.onHoldMicros)}`,
-    note: f.value.approval === null ? 'nothing decided yet' : `${percent(f.value.approval, 0)} approved`,
-    tone: f.value.onHoldMicros === '0' ? '' : 'hold',
-  },
-  { label: 'Visits', value: count(f.value.visits), note: `${count(f.value.unique)} unique` },
-  {
-    label: 'Sent to offer',
-    value: count(f.value.sentToOffer),
-    note:
-      f.value.pageCtr === null
-        ? `bots ${count(f.value.bots)} · repeats ${count(f.value.repeats)}`
-        : `page CTR ${percent(f.value.pageCtr, 1)}`,
-  },
-  { label: 'Conversions', value: count(f.value.conversions), note: `CR ${percent(f.value.cr, 2)}` },
-  {
-    label: 'Per visit',
-    value: each(f.value.earnedPerVisitMicros),
-    note: `paid ${each(f.value.paidPerVisitMicros)}`,
-  },
-  { label: 'Per offer click', value: each(f.value.earnedPerOfferClickMicros), note: 'earned, expected' },
-]);
+const cells = computed(() => figureCells(props.figures, props.currency));
+const cellsBefore = computed(() => (props.before ? figureCells(props.before, props.currency) : null));
+const change = (i: number): string => changeWords(cells.value[i]!.amount, cellsBefore.value?.[i]?.amount);
 </script>
 <template>
   <section aria-label="Figures" class="line">
     <dl>
-      <div v-for="c in cells" :key="c.label">
+      <div v-for="(c, i) in cells" :key="c.label">
         <dt>{{ c.label }}</dt>
         <dd class="value" :class="c.tone">{{ c.value }}</dd>
         <dd class="note">{{ c.note }}</dd>
+        <dd v-if="change(i)" class="note">{{ change(i) }}</dd>
       </div>
     </dl>
     <p v-if="unconverted" class="quiet">

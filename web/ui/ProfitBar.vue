@@ -3,11 +3,12 @@
 import { computed } from 'vue';
 
 const props = defineProps<{
-  micros: string;
+  /** Null, for a cost that is not known, draws no bar. */
+  micros: string | null;
   /** Largest gain and loss in the column, in micro-units. */ most: number;
   least: number;
 }>();
-const value = computed(() => Number(props.micros));
+const value = computed(() => Number(props.micros ?? 0));
 const span = computed(() => Math.max(1, Math.max(props.most, 0) - Math.min(props.least, 0)));
 const axis = computed(() => (-Math.min(props.least, 0) / span.value) * 100);
 const width = computed(() => (Math.abs(value.value) / span.value) * 100);
@@ -16,6 +17,7 @@ const width = computed(() => (Math.abs(value.value) / span.value) * 100);
   <span class="track" aria-hidden="true">
     <span class="axis" :style="{ left: `${axis}%` }" />
     <span
+      v-if="micros !== null"
       class="bar"
       :class="value < 0 ? 'loss' : 'gain'"
       :style="

@@ -36,14 +36,14 @@ async function takeBack(id: string): Promise<void> {
   <SideSheet
     v-model:open="open"
     title="Bulk changes"
-    says="Changes made to several records at once. Each can be undone as a whole."
+    says="Campaigns changed or created together. You can undo each change as a whole; undoing a creation archives the new campaigns."
   >
     <StateBlock v-if="state !== 'ready'" :state="state" :words="words" @again="load" />
     <StateBlock
       v-else-if="rows.length === 0"
       state="empty"
       title="No bulk changes yet"
-      words="When you replace an offer everywhere or rename campaigns by rule, the change appears here and you can undo it."
+      words="When you change or create several campaigns at once, the change appears here and you can undo it."
     />
     <ListTable
       v-else

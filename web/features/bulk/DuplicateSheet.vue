@@ -60,7 +60,9 @@ async function make(): Promise<void> {
   failure.value = '';
   for (const r of rows) r.error = '';
   try {
-    const answer = await ask('makeCampaigns', { body: { campaigns: rows.map((r) => r.body) } });
+    const answer = await ask('makeCampaigns', {
+      body: { words: `Duplicated ${props.from.body.name}`, campaigns: rows.map((r) => r.body) },
+    });
     await parts.load();
     made.value = answer as PartRecord<'campaign'>[];
   } catch (error) {

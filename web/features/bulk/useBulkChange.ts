@@ -1,7 +1,7 @@
 /** A change of several records, made and undone as one. */
 import { ref } from 'vue';
 import type { ChangeAnswer, ChangeRow } from '@tracheon/core/contract';
-import { ask } from '../../app/api.ts';
+import { ask, type AskedWith } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 
 export function useBulkChange() {
@@ -27,7 +27,7 @@ export function useBulkChange() {
     busy,
     failure,
     done,
-    change: (words: string, changes: { id: string; version: number; body: unknown }[]): Promise<void> =>
+    change: (words: string, changes: AskedWith<'changeInBulk'>['body']['changes']): Promise<void> =>
       run(() => ask('changeInBulk', { body: { words, changes } }), 'Nothing was changed.'),
     undo: (id: string): Promise<void> => run(() => ask('undoChange', { id }), 'Nothing was undone.'),
   };

@@ -20,7 +20,7 @@ import LatestConversions from '../../shared/LatestConversions.vue';
 import LiveMark from '../../shared/LiveMark.vue';
 import PageHead from '../../ui/PageHead.vue';
 import PeriodChoice from '../../shared/PeriodChoice.vue';
-import { period, stepsBack } from '../../shared/period.ts';
+import { isCompared, usePeriod } from '../../shared/period.ts';
 import StateBlock from '../../ui/StateBlock.vue';
 import { usePage } from '../../shared/usePage.ts';
 import IdTrail from '../../shared/trail/IdTrail.vue';
@@ -58,19 +58,23 @@ const shown = useCampaignLive(ref(id));
 const testing = ref(route.query.test === '1');
 const conversions = usePage('listConversions', () => ({ campaign: id, limit: 12 }));
 
+const { range, before } = usePeriod();
+/** Of the period before, when it is compared with. */
+const reportBefore = ref<CampaignReport | null>(null);
+
 async function load(): Promise<void> {
   try {
-    report.value = await ask('campaignReport', {
-      id,
-      query: { period: period.value, back: stepsBack.value },
-    });
+    [report.value, reportBefore.value] = await Promise.all([
+      ask('campaignReport', { id, query: range.value }),
+      isCompared.value ? ask('campaignReport', { id, query: before.value }) : null,
+    ]);
     failure.value = '';
   } catch (error) {
     failure.value = (error as Error).message;
   }
 }
 onMounted(load);
-watch([period, stepsBack], load);
+watch([range, isCompared], load);
 onNews(['visits'], () => Promise.all([load(), visits.load()]).then(() => undefined));
 onNews(['conversions'], () => Promise.all([load(), conversions.load()]).then(() => undefined));
 
@@ -166,7 +170,12 @@ useKeys([
         <LiveMark />
       </div>
       <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
-      <FiguresLine v-else-if="report" :figures="report.total" :currency="session.desk.currency" />
+      <FiguresLine
+        v-else-if="report"
+        :figures="report.total"
+        :currency="session.desk.currency"
+        :before="reportBefore?.total ?? null"
+      />
       <StateBlock v-else class="sheet" state="loading" />
       <section class="sheet pad" aria-label="ID trail">
         <div class="row spread">

@@ -1,73 +1,51 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import Checkbox from 'primevue/checkbox';
-import InputText from 'primevue/inputtext';
-import type { CampaignsReport, Figures, PartRecord } from '@tracheon/core/contract';
+import type { Figures } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { Plus } from '@lucide/vue';
-import { computed, onMounted, ref, watch } from 'vue';
+import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
-import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import { onNews } from '../../app/stream.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import { count, dayRange, money, percent } from '../../ui/format.ts';
+import { changeWords, figureCells, UNKNOWN } from '../../ui/figureCells.ts';
 import HoldMoney from '../../ui/HoldMoney.vue';
 import ListTable, { type Column } from '../../ui/ListTable.vue';
+import ListHead from '../../shared/ListHead.vue';
 import LiveMark from '../../shared/LiveMark.vue';
 import PageHead from '../../ui/PageHead.vue';
 import PeriodChoice from '../../shared/PeriodChoice.vue';
-import { period, stepsBack } from '../../shared/period.ts';
+import { usePeriod } from '../../shared/period.ts';
 import ProfitBar from '../../ui/ProfitBar.vue';
 import SignedMoney from '../../ui/SignedMoney.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import BulkBar from '../bulk/BulkBar.vue';
+import { useCampaignRows, type CampaignRow } from './useCampaignRows.ts';
 
-interface Row {
-  id: string;
-  part: PartRecord<'campaign'>;
-  figures: Figures | null;
-}
 const parts = useParts();
 const session = useSession();
 const router = useRouter();
-const report = ref<CampaignsReport | null>(null);
-const state = ref<'loading' | 'ready' | 'failed'>('loading');
-const failure = ref('');
-const search = ref('');
-const archived = ref(false);
-
-async function load(): Promise<void> {
-  try {
-    report.value = await ask('campaignsReport', {
-      query: { period: period.value, back: stepsBack.value },
-    });
-    state.value = 'ready';
-  } catch (error) {
-    failure.value = (error as Error).message;
-    state.value = 'failed';
-  }
-}
-onMounted(load);
-watch([period, stepsBack], load);
-onNews(['visits', 'conversions', 'parts'], load, 1200);
-
-const rows = computed<Row[]>(() =>
-  parts.of('campaign', archived.value).map((part) => ({
-    id: part.id,
-    part,
-    figures: report.value?.rows.find((r) => r.campaignId === part.id)?.figures ?? null,
-  })),
-);
+const list = useCampaignRows();
+const { rows, total, totalBefore, report, withoutCost } = list;
 const profits = computed(() => rows.value.map((r) => Number(r.figures?.profitMicros ?? 0)));
-const big = (pick: (f: Figures) => string) => (r: Row) => (r.figures ? BigInt(pick(r.figures)) : 0n);
+const big = (pick: (f: Figures) => string | null) => (r: CampaignRow) =>
+  r.figures ? BigInt(pick(r.figures) ?? '0') : 0n;
+const { before } = usePeriod();
+/** The totals against those of the period before. */
+const compared = computed(() => {
+  if (!total.value || !totalBefore.value) return [];
+  const then = figureCells(totalBefore.value, session.desk.currency);
+  return figureCells(total.value, session.desk.currency)
+    .map((c, i) => ({ label: c.label, words: changeWords(c.amount, then[i]!.amount) }))
+    .filter((c) => c.words !== '');
+});
 const picked = ref<string[]>([]);
-const hasTotal = computed(() => report.value !== null && rows.value.length > 1);
+const hasTotal = computed(() => total.value !== null && rows.value.length > 1);
 const chosen = computed(() => rows.value.filter((r) => picked.value.includes(r.id)).map((r) => r.part));
 const many = ref<InstanceType<typeof BulkBar> | null>(null);
-const columns: Column<Row>[] = [
+const columns: Column<CampaignRow>[] = [
   { key: 'name', label: 'Campaign', sort: (r) => r.part.body.name },
   {
     key: 'profit',
@@ -91,11 +69,12 @@ const columns: Column<Row>[] = [
   { key: 'visits', label: 'Visits', num: true, sort: (r) => r.figures?.visits ?? 0 },
   { key: 'sent', label: 'Sent to offer', num: true, sort: (r) => r.figures?.sentToOffer ?? 0 },
   { key: 'conv', label: 'Conv.', num: true, sort: (r) => r.figures?.conversions ?? 0 },
+  { key: 'cr', label: 'CR', num: true, sort: (r) => r.figures?.cr ?? -1, explain: 'Conversions ÷ visits' },
   { key: 'paid', label: 'Paid/visit', num: true, sort: big((f) => f.paidPerVisitMicros ?? '0') },
   { key: 'epv', label: 'Earned/visit', num: true, sort: big((f) => f.earnedPerVisitMicros ?? '0') },
   { key: 'copy', label: '(copy the link)' },
 ];
-const link = (r: Row): string => {
+const link = (r: CampaignRow): string => {
   const source = parts.one('source', r.part.body.sourceId);
   return source ? trackingLink(session.me?.trackingOrigin ?? '', r.part.key, source.body) : '';
 };
@@ -123,36 +102,39 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
         day</span
       >
     </div>
-    <div class="row">
-      <Button variant="link" @click="many?.show('changes')">Bulk changes</Button>
-      <label class="row quiet"><Checkbox v-model="archived" binary /> Show archived</label>
-      <InputText
-        v-model="search"
-        class="search"
-        type="search"
-        placeholder="Search campaigns"
-        aria-label="Search campaigns"
-      />
-    </div>
+    <Button variant="link" @click="many?.show('changes')">Bulk changes</Button>
   </div>
+  <ListHead
+    v-model:search="list.search.value"
+    v-model:chosen="list.chosen"
+    class="bar"
+    :filters="list.filters.value"
+    searches="campaigns"
+    placeholder="Search campaigns"
+  />
   <BulkBar ref="many" :chosen="chosen" @done="picked = []" />
   <section class="sheet" aria-label="Campaigns">
     <ListTable
       :rows="rows"
       :columns="columns"
-      :state="state === 'ready' ? parts.state : state"
-      :failure="failure || parts.failure"
+      :state="list.state.value === 'ready' ? parts.state : list.state.value"
+      :failure="list.failure.value || parts.failure"
       v-model:chosen="picked"
       name="campaigns"
       label="Campaigns"
       :choose-as="(r) => r.part.body.name"
       sort-by="-profit"
-      :search="search"
-      :text="(r) => r.part.body.name"
-      @again="load"
+      @again="list.load"
     >
       <template #empty>
         <StateBlock
+          v-if="list.isNarrowed.value"
+          state="empty"
+          title="No campaign matches"
+          words="Change the search or the filters."
+        />
+        <StateBlock
+          v-else
           state="empty"
           title="No campaign yet"
           words="A campaign sends visits from one source to an offer and gives you the tracking link for the source. Example: BE · Stargazing · Moorhen Push."
@@ -178,7 +160,9 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
           :most="Math.max(...profits)"
           :least="Math.min(...profits)"
       /></template>
-      <template #roi="{ row }">{{ percent(row.figures?.roi ?? null, 0, true) }}</template>
+      <template #roi="{ row }">{{
+        row.figures?.profitMicros === null ? UNKNOWN : percent(row.figures?.roi ?? null, 0, true)
+      }}</template>
       <template #spent="{ row }">{{ row.figures ? money(row.figures.spentMicros) : '–' }}</template>
       <template #expected="{ row }">{{ row.figures ? money(row.figures.expectedMicros) : '–' }}</template>
       <template #earned="{ row }">{{ row.figures ? money(row.figures.earnedMicros) : '–' }}</template>
@@ -186,6 +170,7 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
       <template #visits="{ row }">{{ count(row.figures?.visits ?? 0) }}</template>
       <template #sent="{ row }">{{ count(row.figures?.sentToOffer ?? 0) }}</template>
       <template #conv="{ row }">{{ count(row.figures?.conversions ?? 0) }}</template>
+      <template #cr="{ row }">{{ percent(row.figures?.cr ?? null, 2) }}</template>
       <template #paid="{ row }">{{ each(row.figures?.paidPerVisitMicros) }}</template>
       <template #epv="{ row }">{{ each(row.figures?.earnedPerVisitMicros) }}</template>
       <template #copy="{ row }"
@@ -195,27 +180,39 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
           label="Link"
           :aria-label="`Copy the tracking link of ${row.part.body.name}`"
       /></template>
-      <template v-if="hasTotal" #total-name>All campaigns</template>
-      <template v-if="hasTotal" #total-profit><SignedMoney :micros="report!.total.profitMicros" /></template>
-      <template v-if="hasTotal" #total-roi>{{ percent(report!.total.roi, 0, true) }}</template>
-      <template v-if="hasTotal" #total-spent>{{ money(report!.total.spentMicros) }}</template>
-      <template v-if="hasTotal" #total-expected>{{ money(report!.total.expectedMicros) }}</template>
-      <template v-if="hasTotal" #total-earned>{{ money(report!.total.earnedMicros) }}</template>
-      <template v-if="hasTotal" #total-hold><HoldMoney :micros="report!.total.onHoldMicros" /></template>
-      <template v-if="hasTotal" #total-visits>{{ count(report!.total.visits) }}</template>
-      <template v-if="hasTotal" #total-sent>{{ count(report!.total.sentToOffer) }}</template>
-      <template v-if="hasTotal" #total-conv>{{ count(report!.total.conversions) }}</template>
-      <template v-if="hasTotal" #total-paid>{{ each(report!.total.paidPerVisitMicros) }}</template>
-      <template v-if="hasTotal" #total-epv>{{ each(report!.total.earnedPerVisitMicros) }}</template>
+      <template v-if="hasTotal" #total-name>{{
+        list.isNarrowed.value ? `These ${rows.length} campaigns` : 'All campaigns'
+      }}</template>
+      <template v-if="hasTotal" #total-profit><SignedMoney :micros="total!.profitMicros" /></template>
+      <template v-if="hasTotal" #total-roi>{{ percent(total!.roi, 0, true) }}</template>
+      <template v-if="hasTotal" #total-spent>{{ money(total!.spentMicros) }}</template>
+      <template v-if="hasTotal" #total-expected>{{ money(total!.expectedMicros) }}</template>
+      <template v-if="hasTotal" #total-earned>{{ money(total!.earnedMicros) }}</template>
+      <template v-if="hasTotal" #total-hold><HoldMoney :micros="total!.onHoldMicros" /></template>
+      <template v-if="hasTotal" #total-visits>{{ count(total!.visits) }}</template>
+      <template v-if="hasTotal" #total-sent>{{ count(total!.sentToOffer) }}</template>
+      <template v-if="hasTotal" #total-conv>{{ count(total!.conversions) }}</template>
+      <template v-if="hasTotal" #total-cr>{{ percent(total!.cr, 2) }}</template>
+      <template v-if="hasTotal" #total-paid>{{ each(total!.paidPerVisitMicros) }}</template>
+      <template v-if="hasTotal" #total-epv>{{ each(total!.earnedPerVisitMicros) }}</template>
     </ListTable>
+    <p v-if="withoutCost > 0 && hasTotal" class="quiet pad">
+      {{ withoutCost === 1 ? '1 campaign has' : `${withoutCost} campaigns have` }} no known cost and
+      {{ withoutCost === 1 ? 'is' : 'are' }} not in the totals of profit and ROI.
+    </p>
+    <p v-if="totalBefore && total" class="quiet pad" role="note" aria-label="Compared with the period before">
+      Against {{ dayRange(before.from, before.to) }}:
+      <span v-for="c in compared" :key="c.label" class="compared">{{ c.label }} {{ c.words }}</span>
+    </p>
   </section>
 </template>
 <style scoped>
 .bar {
   margin-bottom: 10px;
 }
-.search {
-  width: 200px;
+.compared {
+  margin-left: 12px;
+  white-space: nowrap;
 }
 .name {
   white-space: nowrap;

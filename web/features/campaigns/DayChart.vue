@@ -8,12 +8,14 @@ import { CanvasRenderer } from 'echarts/renderers';
 import { computed } from 'vue';
 import VChart from 'vue-echarts';
 import { drawn } from '../../app/theme.ts';
+import { UNKNOWN } from '../../ui/figureCells.ts';
 import { count, dayName, money } from '../../ui/format.ts';
 
 use([BarChart, LineChart, GridComponent, TooltipComponent, CanvasRenderer]);
 const props = defineProps<{ days: DayFigures[]; currency: string }>();
 const colour = (name: string): string =>
   getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+const profitText = (micros: string | null): string => (micros === null ? UNKNOWN : money(micros, 2, true));
 const reduced = window.matchMedia('(prefers-reduced-motion: reduce)').matches;
 
 const option = computed(() => {
@@ -51,7 +53,7 @@ const option = computed(() => {
         const d = props.days[points[0]?.dataIndex ?? 0];
         if (!d) return '';
         const f = d.figures;
-        return `${dayName(d.day)}\nprofit ${money(f.profitMicros, 2, true)} ${props.currency}\nspent ${money(f.spentMicros)} · expected ${money(f.expectedMicros)}\nvisits ${count(f.visits)} · conversions ${count(f.conversions)}`;
+        return `${dayName(d.day)}\nprofit ${profitText(f.profitMicros)} ${props.currency}\nspent ${money(f.spentMicros)} · expected ${money(f.expectedMicros)}\nvisits ${count(f.visits)} · conversions ${count(f.conversions)}`;
       },
     },
     xAxis: { type: 'category', data: props.days.map((d) => dayName(d.day).replace(/^\w+, /, '')), ...axis },
@@ -77,6 +79,8 @@ const option = computed(() => {
         type: 'bar',
         barMaxWidth: 26,
         data: props.days.map((d) => {
+          // A day whose cost is not known has no bar.
+          if (d.figures.profitMicros === null) return { value: null };
           const value = Number(d.figures.profitMicros) / 1e6;
           return { value: Math.round(value * 100) / 100, itemStyle: { color: value < 0 ? loss : gain } };
         }),
@@ -95,10 +99,7 @@ const option = computed(() => {
 });
 const inWords = computed(() =>
   props.days
-    .map(
-      (d) =>
-        `${dayName(d.day)}: profit ${money(d.figures.profitMicros, 2, true)}, ${d.figures.visits} visits`,
-    )
+    .map((d) => `${dayName(d.day)}: profit ${profitText(d.figures.profitMicros)}, ${d.figures.visits} visits`)
     .join('; '),
 );
 </script>

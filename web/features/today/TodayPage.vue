@@ -14,6 +14,7 @@ import LiveMark from '../../shared/LiveMark.vue';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import { usePage } from '../../shared/usePage.ts';
+import { usePeriod } from '../../shared/period.ts';
 import CampaignsToday from './CampaignsToday.vue';
 
 const session = useSession();
@@ -23,10 +24,12 @@ const attention = ref<Attention[]>([]);
 const failure = ref('');
 const latest = usePage('listConversions', () => ({ limit: 8 }));
 
+const { today } = usePeriod();
+const TREND_DAYS = 14;
 async function load(): Promise<void> {
   try {
     [report.value, attention.value] = await Promise.all([
-      ask('campaignsReport', { query: { period: 'today' } }),
+      ask('campaignsReport', { query: { from: today.value, to: today.value, trend: TREND_DAYS } }),
       ask('attention'),
     ]);
     failure.value = '';

@@ -1,0 +1,2 @@
+export * from './localDay.ts';
+export * from './periods.ts';

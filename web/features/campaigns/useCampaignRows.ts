@@ -1,0 +1,108 @@
+/** The campaigns of the list: with their figures, narrowed, and the total of what is shown. */
+import { computed, onMounted, reactive, ref, watch } from 'vue';
+import type { CampaignsReport, Figures, PartRecord } from '@tracheon/core/contract';
+import { addFigures } from '@tracheon/core/metrics';
+import { ask } from '../../app/api.ts';
+import { useParts } from '../../app/parts.ts';
+import { onNews } from '../../app/stream.ts';
+import type { ListFilter } from '../../shared/ListHead.vue';
+import { isCompared, usePeriod } from '../../shared/period.ts';
+
+export interface CampaignRow {
+  id: string;
+  part: PartRecord<'campaign'>;
+  figures: Figures | null;
+}
+const NEWS_PAUSE_MS = 1200;
+
+export function useCampaignRows() {
+  const parts = useParts();
+  const { range, before } = usePeriod();
+  const report = ref<CampaignsReport | null>(null);
+  const reportBefore = ref<CampaignsReport | null>(null);
+  const state = ref<'loading' | 'ready' | 'failed'>('loading');
+  const failure = ref('');
+  const search = ref('');
+  const chosen = reactive<Record<string, string>>({ state: '', source: '', offer: '', tag: '' });
+
+  async function load(): Promise<void> {
+    try {
+      [report.value, reportBefore.value] = await Promise.all([
+        ask('campaignsReport', { query: range.value }),
+        isCompared.value ? ask('campaignsReport', { query: before.value }) : null,
+      ]);
+      state.value = 'ready';
+    } catch (error) {
+      failure.value = (error as Error).message;
+      state.value = 'failed';
+    }
+  }
+  onMounted(load);
+  watch([range, isCompared], load);
+  onNews(['visits', 'conversions', 'parts'], load, NEWS_PAUSE_MS);
+
+  const isNarrowed = computed(
+    () => search.value.trim() !== '' || Object.values(chosen).some((v) => v !== ''),
+  );
+  /** Archived campaigns are shown when they are asked for. */
+  const campaigns = computed(() => parts.of('campaign', chosen.state === 'archived'));
+  const rows = computed<CampaignRow[]>(() => {
+    const figures = new Map(report.value?.rows.map((r) => [r.campaignId, r.figures]));
+    const words = search.value.trim().toLowerCase();
+    return campaigns.value
+      .filter(
+        ({ state: now, body }) =>
+          (!chosen.state || now === chosen.state) &&
+          (!chosen.source || body.sourceId === chosen.source) &&
+          (!chosen.offer || body.offerId === chosen.offer) &&
+          (!chosen.tag || body.tags.includes(chosen.tag)) &&
+          body.name.toLowerCase().includes(words),
+      )
+      .map((part) => ({ id: part.id, part, figures: figures.get(part.id) ?? null }));
+  });
+  const totalOf = (of: CampaignsReport | null): Figures | null => {
+    if (!of) return null;
+    // All of the desk, archived ones too, as long as nothing is narrowed.
+    if (!isNarrowed.value) return of.total;
+    const shown = new Set(rows.value.map((r) => r.id));
+    return addFigures(of.rows.filter((r) => shown.has(r.campaignId)).map((r) => r.figures));
+  };
+  const used = (pick: (c: PartRecord<'campaign'>) => string): string[] => [
+    ...new Set(parts.of('campaign').map(pick)),
+  ];
+  const named = (ids: string[]): { value: string; label: string }[] =>
+    ids
+      .map((value) => ({ value, label: parts.byId.get(value)?.body.name ?? '' }))
+      .filter((o) => o.label !== '')
+      .sort((a, b) => a.label.localeCompare(b.label));
+  const filters = computed<ListFilter[]>(() => {
+    const tags = [...new Set(parts.of('campaign').flatMap((c) => c.body.tags))].sort();
+    return [
+      {
+        name: 'state',
+        label: 'State',
+        options: (['live', 'paused', 'archived'] as const).map((value) => ({ value, label: value })),
+      },
+      { name: 'source', label: 'Source', options: named(used((c) => c.body.sourceId)) },
+      { name: 'offer', label: 'Offer', options: named(used((c) => c.body.offerId)) },
+      ...(tags.length > 0
+        ? [{ name: 'tag', label: 'Tag', options: tags.map((value) => ({ value, label: value })) }]
+        : []),
+    ];
+  });
+  return {
+    report,
+    rows,
+    total: computed(() => totalOf(report.value)),
+    totalBefore: computed(() => totalOf(reportBefore.value)),
+    /** Campaigns that are in no sum of profit, since their cost is not known. */
+    withoutCost: computed(() => rows.value.filter((r) => r.figures?.profitMicros === null).length),
+    state,
+    failure,
+    search,
+    chosen,
+    filters,
+    isNarrowed,
+    load,
+  };
+}
