@@ -82,11 +82,11 @@ export const networkInput = z
       .max(20)
       .default([]),
     statusWords: z
-      .array(z.object({ word, means: z.enum(statusMeanings) }))
+      .array(z.object({ word, means: z.enum(statusMeanings, 'Choose what this word means.') }))
       .max(60)
       .default([]),
     eventWords: z
-      .array(z.object({ word, eventTypeId: z.string() }))
+      .array(z.object({ word, eventTypeId: z.string().min(1, 'Choose what this word means.') }))
       .max(60)
       .default([]),
     noStatusMeans: z.enum(['approved', 'pending']).default('approved'),

@@ -97,7 +97,7 @@ test('from an empty desk to a conversion that the source is told of: at most 25 
     offerStep.getByRole('button', { name: 'Template' }),
   );
   // This one says “order” for what the desk calls a sale.
-  await by.click(network.getByRole('button', { name: 'Event word', exact: true }));
+  await by.click(network.getByRole('button', { name: 'Add event word', exact: true }));
   await by.fill(network.getByLabel('Event word 1', { exact: true }), 'order');
   await by.click(network.getByRole('button', { name: 'Create network' }));
   await expect(sheet(page)).toBeHidden();

@@ -50,11 +50,11 @@ async function makeNetwork(page: Page): Promise<string> {
     ['back', 'reversed'],
   ];
   for (const [i, [word, means]] of words.entries()) {
-    await form.getByRole('button', { name: 'Status word', exact: true }).click();
+    await form.getByRole('button', { name: 'Add status word', exact: true }).click();
     await form.getByLabel(`Status word ${i + 1}`, { exact: true }).fill(word);
     await choose(form.getByLabel(`Meaning of status word ${i + 1}`), means);
   }
-  await form.getByRole('button', { name: 'Event word', exact: true }).click();
+  await form.getByRole('button', { name: 'Add event word', exact: true }).click();
   await form.getByLabel('Event word 1', { exact: true }).fill('order');
   await form.getByRole('button', { name: 'Create network' }).click();
   await form.getByRole('button', { name: 'Copy postback URL' }).click();
@@ -80,7 +80,7 @@ async function makeSource(page: Page): Promise<void> {
     ['bid', 'cost', 'cost'],
   ];
   for (const [i, [name, macro, role]] of parameters.entries()) {
-    if (i > 0) await form.getByRole('button', { name: 'Parameter', exact: true }).click();
+    if (i > 0) await form.getByRole('button', { name: 'Add parameter', exact: true }).click();
     await form.getByLabel(`Parameter ${i + 1}`, { exact: true }).fill(name);
     await choose(form.getByLabel(`Meaning of parameter ${i + 1}`), role);
     await form.getByLabel(`Macro of parameter ${i + 1}`).fill(macro);

@@ -40,7 +40,7 @@ test('a source and a network from templates in two steps; a taken name is said w
   await signIn(page, system);
   const network = await fromTemplate(page, 'network', 'Larkspur CPA');
   // Words for events are the desk's own matter: a template knows none.
-  await network.getByRole('button', { name: 'Event word', exact: true }).click();
+  await network.getByRole('button', { name: 'Add event word', exact: true }).click();
   await network.getByLabel('Event word 1', { exact: true }).fill('order');
   await network.getByRole('button', { name: 'Create network' }).click();
   // Its title is the network's name once it is made.
@@ -368,7 +368,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   await custom.getByLabel('Macro for Payout', { exact: true }).fill('%total% x');
   await expect(custom.getByText('A macro can’t contain spaces, & or ?.')).toBeVisible();
   await custom.getByLabel('Macro for Payout', { exact: true }).fill('%total%');
-  await custom.getByRole('button', { name: 'Extra', exact: true }).click();
+  await custom.getByRole('button', { name: 'Add extra value', exact: true }).click();
   await custom.getByLabel('Name of extra 1').fill('brand');
   await custom.getByLabel('Macro of extra 1').fill('brand');
   await custom.getByLabel('Macro of extra 1').blur();
@@ -396,7 +396,7 @@ test('a source from scratch with every option: a pixel’s tag, accounts, a shar
   await source.getByLabel('Name', { exact: true }).fill('Plover Display');
   await choose(source.getByLabel('Macro style'), '#x#');
   for (let i = 0; i < 11; i++) {
-    if (i > 0) await source.getByRole('button', { name: 'Parameter', exact: true }).click();
+    if (i > 0) await source.getByRole('button', { name: 'Add parameter', exact: true }).click();
     await source.getByLabel(`Parameter ${i + 1}`, { exact: true }).fill(`p${i}`);
     await choose(
       source.getByLabel(`Meaning of parameter ${i + 1}`),

@@ -24,6 +24,8 @@ whenSignedOut(() => {
 });
 app.use(router);
 app.use(PrimeVue, {
+  // Weeks begin on Monday, as reports count them.
+  locale: { firstDayOfWeek: 1 },
   theme: { preset, options: { darkModeSelector: '[data-theme="dark"]', cssLayer: true } },
 });
 app.use(ToastService);

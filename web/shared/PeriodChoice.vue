@@ -55,6 +55,7 @@ function pickRange(picked: DayRange): void {
             :options="names"
             option-label="label"
             option-value="value"
+            scroll-height="none"
             aria-label="Named periods"
             @update:model-value="pickName"
           />
@@ -75,9 +76,14 @@ function pickRange(picked: DayRange): void {
 </template>
 <style scoped>
 .choice {
-  display: flex;
+  display: grid;
+  grid-template-columns: 190px auto;
   gap: 14px;
-  flex-wrap: wrap;
+}
+@media (max-width: 700px) {
+  .choice {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 .compare {
   margin-top: 10px;

@@ -5,7 +5,7 @@
  * A record is edited from the version at which the form (or its draft) was begun. When somebody else has saved it
  * meanwhile, nothing is overwritten: `conflict` holds their record, and the member takes theirs or saves over it.
  */
-import { computed, reactive, ref, shallowRef, watch } from 'vue';
+import { computed, reactive, ref, shallowRef, watch, type Ref } from 'vue';
 import type { z } from 'zod';
 import type { PartRecord } from '@tracheon/core/contract';
 import { ApiError } from '../app/api.ts';
@@ -16,6 +16,12 @@ export interface EditedRecord<T> {
   body: T;
 }
 
+interface Meant<T> {
+  value: T;
+  /** The path of a field in the form, from its path in the value. */
+  pathOf: (path: string) => string;
+}
+
 const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 
 function changedKeys(now: string, before: string): string[] {
@@ -23,14 +29,33 @@ function changedKeys(now: string, before: string): string[] {
   return Object.keys(a!).filter((key) => JSON.stringify(a![key]) !== JSON.stringify(b![key]));
 }
 
-const fieldMessages = (e: unknown): Record<string, string> =>
-  Object.fromEntries((e instanceof ApiError ? e.fields : []).map((f) => [f.path, f.message]));
+const fieldMessages = (e: unknown, pathOf: (path: string) => string): Record<string, string> =>
+  Object.fromEntries((e instanceof ApiError ? e.fields : []).map((f) => [pathOf(f.path), f.message]));
 
 /** The first message for each field, by its path. */
-function messagesOf(parsed: z.ZodSafeParseResult<unknown>): Record<string, string> {
+function messagesOf(
+  parsed: z.ZodSafeParseResult<unknown>,
+  pathOf: (path: string) => string,
+): Record<string, string> {
   const found: Record<string, string> = {};
-  for (const issue of parsed.error?.issues ?? []) found[issue.path.join('.')] ??= issue.message;
+  for (const issue of parsed.error?.issues ?? []) found[pathOf(issue.path.join('.'))] ??= issue.message;
   return found;
+}
+
+/** What was typed, checked as it is typed; the server's messages beside ours. */
+function useChecked<T extends object>(
+  schema: z.ZodType<T>,
+  body: T,
+  meant: (value: T) => Meant<T>,
+  serverErrors: Ref<Record<string, string>>,
+) {
+  const checked = computed(() => meant(copy(body)));
+  const parsed = computed(() => schema.safeParse(checked.value.value));
+  const errors = computed<Record<string, string>>(() => ({
+    ...messagesOf(parsed.value, checked.value.pathOf),
+    ...serverErrors.value,
+  }));
+  return { checked, parsed, errors };
 }
 
 export function useDraftForm<T extends object>(
@@ -38,6 +63,8 @@ export function useDraftForm<T extends object>(
   initial: NoInfer<T>,
   draftKey: string,
   record?: EditedRecord<NoInfer<T>>,
+  /** What is checked and sent of what was typed. */
+  meant: (value: T) => Meant<T> = (value) => ({ value, pathOf: (path) => path }),
 ) {
   const draft = keptDraft<T>(draftKey);
   const kept = draft.read();
@@ -52,8 +79,7 @@ export function useDraftForm<T extends object>(
   const failure = ref('');
   const conflict = shallowRef<PartRecord | null>(null);
 
-  const parsed = computed(() => schema.safeParse(copy(body)));
-  const errors = computed(() => ({ ...messagesOf(parsed.value), ...serverErrors.value }));
+  const { checked, parsed, errors } = useChecked(schema, body, meant, serverErrors);
   /** What to show beside a field: nothing before it was touched, unless saving was tried. */
   const error = (path: string): string | undefined => {
     const first = path.split('.')[0]!;
@@ -86,14 +112,14 @@ export function useDraftForm<T extends object>(
     saving.value = true;
     failure.value = '';
     try {
-      const sent = await send(copy(body), version.value);
+      const sent = await send(checked.value.value, version.value);
       if (sent) version.value = sent.version;
       base.value = copy(body) as T;
       forget();
       return true;
     } catch (e) {
       if (e instanceof ApiError && e.current) conflict.value = e.current;
-      serverErrors.value = fieldMessages(e);
+      serverErrors.value = fieldMessages(e, checked.value.pathOf);
       failure.value = (e as Error).message;
       return false;
     } finally {

@@ -3,6 +3,7 @@ import type { z } from 'zod';
 import type { PartBodies, PartKind, PartRecord } from '@tracheon/core/contract';
 import { useParts } from '../app/parts.ts';
 import { useBeginning } from './newPart.ts';
+import { withoutBlankRows } from './newRows.ts';
 import { useDraftForm } from './useDraftForm.ts';
 
 export function usePartForm<K extends PartKind>(
@@ -16,7 +17,9 @@ export function usePartForm<K extends PartKind>(
   const beginning = part ? null : useBeginning();
   const initial = beginning ? ({ ...blank, ...beginning.body } as PartBodies[K]) : blank;
   const draftKey = `${kind}.${part?.id ?? beginning?.key ?? 'new'}`;
-  const form = useDraftForm<PartBodies[K]>(schema, initial, draftKey, part);
+  const form = useDraftForm<PartBodies[K]>(schema, initial, draftKey, part, (value) =>
+    withoutBlankRows(kind, value),
+  );
 
   /** The record once it is saved; null when it was not, and the form says why. */
   async function save(): Promise<PartRecord<K> | null> {

@@ -22,7 +22,7 @@ export const visitsWithoutCost = (n: number): string =>
 
 /** The approval rate that money on hold was counted at, and on how many decisions it rests. */
 export function holdNote(f: Figures): string {
-  if (f.onHoldMicros === '0') return 'not decided yet';
+  if (f.onHoldMicros === '0') return 'nothing on hold';
   const decided = f.holdRates.reduce((n, r) => n + r.decided, 0);
   if (decided === 0) return 'no decisions yet, counted in full';
   const hold = Number(f.onHoldMicros);

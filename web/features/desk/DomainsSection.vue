@@ -6,12 +6,13 @@ import InputText from 'primevue/inputtext';
 import Checkbox from 'primevue/checkbox';
 import PickOne from '../../ui/PickOne.vue';
 import { domainInput, type DomainCheck, type DomainInput, type DomainRow } from '@tracheon/core/contract';
-import { Check, CircleAlert, CircleDashed, Plus, X } from '@lucide/vue';
+import { Check, CircleAlert, CircleDashed, Plus } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
 import { onMounted, reactive, ref } from 'vue';
 import { ask, ApiError } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
+import RowsField from '../../ui/RowsField.vue';
 import FormField from '../../ui/FormField.vue';
 import { moment } from '../../ui/format.ts';
 import StateBlock from '../../ui/StateBlock.vue';
@@ -170,30 +171,29 @@ const said = (c: DomainCheck): string =>
       >
         <AddressInput :id="id" v-model="input.fallbackUrl" :invalid="invalid" :aria-describedby="described" />
       </FormField>
-      <div v-for="(p, i) in input.paths" :key="i" class="path">
-        <InputText
-          v-model.trim="p.path"
-          class="mono-input"
-          placeholder="/go/spring"
-          :aria-label="`Own path ${i + 1}`"
-        />
-        <span>goes to</span>
-        <PickOne
-          v-model="p.campaignId"
-          :aria-label="`Campaign of own path ${i + 1}`"
-          :options="[...parts.of('campaign').map((c) => ({ value: c.id, label: c.body.name }))]"
-        />
-        <Button variant="link" :aria-label="`Remove own path ${i + 1}`" @click="input.paths.splice(i, 1)">
-          <X :size="15" />
-        </Button>
-        <p v-if="errors[`paths.${i}.path`]" class="error small">{{ errors[`paths.${i}.path`] }}</p>
-      </div>
-      <Button
-        variant="link"
-        @click="input.paths.push({ path: '', campaignId: parts.of('campaign')[0]?.id ?? '' })"
+      <RowsField
+        v-slot="{ row, i }"
+        v-model="input.paths"
+        add="Add path that existing ads use"
+        one="own path"
+        :make="() => ({ path: '', campaignId: parts.of('campaign')[0]?.id ?? '' })"
       >
-        <Plus :size="14" aria-hidden="true" /> Add path that existing ads use
-      </Button>
+        <div class="path">
+          <InputText
+            v-model.trim="row.path"
+            class="mono-input"
+            placeholder="/go/spring"
+            :aria-label="`Own path ${i + 1}`"
+          />
+          <span>goes to</span>
+          <PickOne
+            v-model="row.campaignId"
+            :aria-label="`Campaign of own path ${i + 1}`"
+            :options="[...parts.of('campaign').map((c) => ({ value: c.id, label: c.body.name }))]"
+          />
+          <p v-if="errors[`paths.${i}.path`]" class="error small">{{ errors[`paths.${i}.path`] }}</p>
+        </div>
+      </RowsField>
       <div class="row">
         <Button type="submit">Save domain</Button>
         <Button variant="link" @click="editing = null">Cancel</Button>
@@ -228,7 +228,7 @@ li {
 }
 .path {
   display: grid;
-  grid-template-columns: 1fr auto 1.2fr 24px;
+  grid-template-columns: 1fr auto 1.2fr;
   gap: 8px;
   align-items: center;
 }

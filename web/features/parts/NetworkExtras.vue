@@ -1,60 +1,57 @@
 <script setup lang="ts">
 /** What a network tells beyond our fields: a brand, a product; kept by a name of ours. */
 import InputText from 'primevue/inputtext';
-import Button from 'primevue/button';
 import type { NetworkInput } from '@tracheon/core/contract';
 import { completeMacro } from '@tracheon/core/tokens';
-import { Plus, X } from '@lucide/vue';
+import { newRow } from '../../shared/newRows.ts';
+import RowsField from '../../ui/RowsField.vue';
 
 const body = defineModel<NetworkInput>({ required: true });
 defineProps<{ error: (path: string) => string | undefined }>();
 </script>
 <template>
-  <div class="words">
-    <h3>Extra values</h3>
-    <p class="quiet small">
-      Extra values that the network can report, such as the brand. Tracheon stores each with the conversion
-      under your name for it.
-    </p>
-    <div v-for="(x, i) in body.extras" :key="i" class="line">
+  <RowsField
+    v-slot="{ row, i }"
+    v-model="body.extras"
+    title="Extra values"
+    hint="Extra values that the network can report, such as the brand. Tracheon stores each with the conversion under your name for it."
+    add="Add extra value"
+    one="extra"
+    :make="newRow.extra"
+  >
+    <div class="line">
       <InputText
-        v-model="x.name"
+        v-model="row.name"
         class="mono-input"
         placeholder="brand"
         :aria-label="`Name of extra ${i + 1}`"
         :invalid="!!error(`extras.${i}.name`)"
       />
       <InputText
-        v-model="x.macro"
+        v-model="row.macro"
         class="mono-input"
         placeholder="macro"
         :aria-label="`Macro of extra ${i + 1}`"
-        @blur="x.macro = completeMacro(body.macroStyle, x.macro)"
+        @blur="row.macro = completeMacro(body.macroStyle, row.macro)"
       />
       <InputText
-        v-model="x.parameter"
+        v-model="row.parameter"
         class="mono-input"
-        :placeholder="`x_${x.name || '…'}`"
+        :placeholder="`x_${row.name || '…'}`"
         :aria-label="`Parameter of extra ${i + 1}`"
         :invalid="!!error(`extras.${i}.parameter`)"
       />
-      <Button variant="link" :aria-label="`Remove extra ${i + 1}`" @click="body.extras.splice(i, 1)">
-        <X :size="15" />
-      </Button>
       <p v-if="error(`extras.${i}.name`) ?? error(`extras.${i}.parameter`)" class="error small">
         {{ error(`extras.${i}.name`) ?? error(`extras.${i}.parameter`) }}
       </p>
     </div>
-    <Button variant="link" @click="body.extras.push({ name: '', macro: '', parameter: '' })">
-      <Plus :size="14" aria-hidden="true" /> Extra
-    </Button>
-  </div>
+  </RowsField>
 </template>
 <style scoped src="./partForm.css"></style>
 <style scoped>
 .line {
   display: grid;
-  grid-template-columns: 1fr 1fr 1fr 24px;
+  grid-template-columns: 1fr 1fr 1fr;
   gap: 6px;
   align-items: center;
   width: 100%;

@@ -4,11 +4,11 @@ import InputText from 'primevue/inputtext';
 import PickOne from '../../ui/PickOne.vue';
 import NumberField from '../../ui/NumberField.vue';
 import Checkbox from 'primevue/checkbox';
-import Button from 'primevue/button';
 import type { NetworkInput } from '@tracheon/core/contract';
-import { Plus, X } from '@lucide/vue';
 import FormField from '../../ui/FormField.vue';
 import LinesField from '../../ui/LinesField.vue';
+import { newRow } from '../../shared/newRows.ts';
+import RowsField from '../../ui/RowsField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 
 const body = defineModel<NetworkInput>({ required: true });
@@ -19,21 +19,25 @@ const firstOf = (list: string, n: number): string | undefined =>
   props.error(list) ?? Array.from({ length: n }, (_, i) => props.error(`${list}.${i}`)).find(Boolean);
 </script>
 <template>
-  <div class="words">
-    <h3>More sub-ID parameters</h3>
-    <p class="quiet small">
-      Added to every offer link that doesn’t set them. Enter a length to shorten longer values.
-    </p>
-    <div v-for="(p, i) in body.subParameters" :key="i" class="line">
+  <RowsField
+    v-slot="{ row, i }"
+    v-model="body.subParameters"
+    title="More sub-ID parameters"
+    hint="Added to every offer link that doesn’t set them. Enter a length to shorten longer values."
+    add="Add sub-ID parameter"
+    one="sub-ID parameter"
+    :make="newRow.subParameter"
+  >
+    <div class="line">
       <InputText
-        v-model="p.parameter"
+        v-model="row.parameter"
         class="mono-input"
         placeholder="source"
         :aria-label="`Sub-ID parameter ${i + 1}`"
         :invalid="!!error(`subParameters.${i}.parameter`)"
       />
       <PickOne
-        v-model="p.token"
+        v-model="row.token"
         class="mono-input"
         :aria-label="`Token for sub-ID parameter ${i + 1}`"
         :options="[
@@ -44,30 +48,17 @@ const firstOf = (list: string, n: number): string | undefined =>
       <label class="row small"
         >max. length
         <NumberField
-          v-model="p.limit"
+          v-model="row.limit"
           min="0"
           class="few"
           :aria-label="`Maximum length of sub-ID parameter ${i + 1}`"
       /></label>
-      <label class="row small"><Checkbox v-model="p.demanded" binary /> demanded</label>
-      <Button
-        variant="link"
-        :aria-label="`Remove sub-ID parameter ${i + 1}`"
-        @click="body.subParameters.splice(i, 1)"
-      >
-        <X :size="15" />
-      </Button>
+      <label class="row small"><Checkbox v-model="row.demanded" binary /> required</label>
       <p v-if="error(`subParameters.${i}.parameter`)" class="error small">
         {{ error(`subParameters.${i}.parameter`) }}
       </p>
     </div>
-    <Button
-      variant="link"
-      @click="body.subParameters.push({ parameter: '', limit: 0, token: '', demanded: false })"
-    >
-      <Plus :size="14" aria-hidden="true" /> Sub-ID parameter
-    </Button>
-  </div>
+  </RowsField>
   <div class="halves">
     <LinesField
       v-model="body.hosts"
@@ -97,7 +88,7 @@ const firstOf = (list: string, n: number): string | undefined =>
 <style scoped>
 .line {
   display: grid;
-  grid-template-columns: 1fr 1.3fr auto auto 24px;
+  grid-template-columns: 1fr 1.3fr auto auto;
   gap: 6px;
   align-items: center;
   width: 100%;

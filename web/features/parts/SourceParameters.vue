@@ -6,9 +6,10 @@ import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import { linkPlaces, type LinkPlace, type SourceInput } from '@tracheon/core/contract';
 import { completeMacro } from '@tracheon/core/tokens';
-import { Plus, X } from '@lucide/vue';
 import { ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
+import { newRow } from '../../shared/newRows.ts';
+import RowsField from '../../ui/RowsField.vue';
 
 const body = defineModel<SourceInput>({ required: true });
 const props = defineProps<{ error: (path: string) => string | undefined; sourceId?: string | undefined }>();
@@ -26,17 +27,6 @@ function complete(p: Parameter): void {
       .replace(/[^a-z0-9_]+/g, '_')
       .replace(/^[^a-z]+/, '')
       .slice(0, 32);
-}
-function add(): void {
-  body.value.parameters.push({
-    parameter: '',
-    macro: '',
-    role: 'sub',
-    sub: '',
-    meaning: '',
-    report: true,
-    leftOff: [],
-  });
 }
 /** The same name means another thing at another source: said, since reports add up by name. */
 function meantOtherwise(p: Parameter): string {
@@ -56,12 +46,19 @@ const placeWords: Record<LinkPlace, string> = {
 };
 </script>
 <template>
-  <div class="words">
-    <h3>Parameters of the tracking link</h3>
-    <div class="line head quiet small" aria-hidden="true">
-      <span>Parameter</span><span>Their macro</span><span>Meaning</span><span>Sub-ID name</span>
-    </div>
-    <div v-for="(p, i) in body.parameters" :key="i" class="parameter">
+  <RowsField
+    v-model="body.parameters"
+    title="Parameters of the tracking link"
+    add="Add parameter"
+    one="parameter"
+    :make="newRow.parameter"
+  >
+    <template #head>
+      <div class="line head quiet small" aria-hidden="true">
+        <span>Parameter</span><span>Their macro</span><span>Meaning</span><span>Sub-ID name</span>
+      </div>
+    </template>
+    <template #default="{ row: p, i }">
       <div class="line">
         <InputText
           v-model="p.parameter"
@@ -106,13 +103,6 @@ const placeWords: Record<LinkPlace, string> = {
         >
           …
         </Button>
-        <Button
-          variant="link"
-          :aria-label="`Remove parameter ${i + 1}`"
-          @click="body.parameters.splice(i, 1)"
-        >
-          <X :size="15" />
-        </Button>
       </div>
       <p v-for="path in ['parameter', 'macro', 'role', 'sub']" :key="path" class="small flush">
         <span v-if="error(`parameters.${i}.${path}`)" class="error">{{
@@ -136,21 +126,20 @@ const placeWords: Record<LinkPlace, string> = {
           >
         </span>
       </div>
-    </div>
-    <Button variant="link" @click="add"><Plus :size="14" aria-hidden="true" /> Parameter</Button>
-  </div>
+    </template>
+  </RowsField>
 </template>
 <style scoped src="./partForm.css"></style>
 <style scoped>
-.parameter,
 .line {
   width: 100%;
-}
-.line {
   display: grid;
-  grid-template-columns: 1fr 1.2fr 125px 1fr 22px 24px;
+  grid-template-columns: 1fr 1.2fr 125px 1fr 22px;
   gap: 6px;
   align-items: center;
+}
+.head {
+  padding-right: 30px;
 }
 .flush {
   margin: 0;

@@ -1,17 +1,17 @@
 <script setup lang="ts">
 /** How a source hears of conversions: where, of which, of how many, and what payout it is told. */
 import InputText from 'primevue/inputtext';
-import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import NumberField from '../../ui/NumberField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import { statuses, type SourceInput } from '@tracheon/core/contract';
 import { extractLinks, type LinkContext } from '@tracheon/core/links';
-import { Plus, X } from '@lucide/vue';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
+import { newRow } from '../../shared/newRows.ts';
+import RowsField from '../../ui/RowsField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
 
@@ -46,35 +46,35 @@ const told = computed(
     :disabled="disabled"
     @update:model-value="body.postbackUrl = addressOf($event)"
   />
-  <div class="words">
-    <div v-for="(a, i) in body.accounts" :key="i" class="account">
+  <RowsField
+    v-slot="{ row, i }"
+    v-model="body.accounts"
+    add="Add account with its own postback URL"
+    one="account"
+    :make="newRow.account"
+  >
+    <div class="account">
       <div class="row">
         <InputText
-          v-model="a.name"
+          v-model="row.name"
           :aria-label="`Name of account ${i + 1}`"
           placeholder="account"
           :invalid="!!error(`accounts.${i}.name`)"
         />
-        <Button variant="link" :aria-label="`Remove account ${i + 1}`" @click="body.accounts.splice(i, 1)">
-          <X :size="15" />
-        </Button>
         <span v-if="error(`accounts.${i}.name`)" class="error small">{{ error(`accounts.${i}.name`) }}</span>
       </div>
       <UrlField
-        :model-value="a.postbackUrl"
-        :label="`Postback URL of ${a.name || 'this account'}`"
+        :model-value="row.postbackUrl"
+        :label="`Postback URL of ${row.name || 'this account'}`"
         hint="If empty, Tracheon uses the URL above."
         :error="error(`accounts.${i}.postbackUrl`)"
         :context="context"
         :candidates="tokens"
         :disabled="disabled"
-        @update:model-value="a.postbackUrl = addressOf($event)"
+        @update:model-value="row.postbackUrl = addressOf($event)"
       />
     </div>
-    <Button variant="link" @click="body.accounts.push({ name: '', postbackUrl: '' })">
-      <Plus :size="14" aria-hidden="true" /> Add account with its own postback URL
-    </Button>
-  </div>
+  </RowsField>
   <template v-if="told">
     <div role="group" aria-label="Statuses to report" class="row wrap">
       <span>Send a postback when a conversion becomes</span>

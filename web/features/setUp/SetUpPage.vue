@@ -2,8 +2,9 @@
 /** The setup sheet: the whole chain on one page, with its trail and its live checklist beside it all the while. */
 import Button from 'primevue/button';
 import type { PartRecord, SheetField } from '@tracheon/core/contract';
-import { CircleAlert, Rocket } from '@lucide/vue';
-import { computed, nextTick, ref, watch, type Component } from 'vue';
+import { Rocket } from '@lucide/vue';
+import { useConfirm } from 'primevue/useconfirm';
+import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
@@ -11,17 +12,14 @@ import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import { trackingLink } from '@tracheon/core/links';
 import { clock } from '../../ui/format.ts';
-import { provideBeginning, type Beginning } from '../../shared/newPart.ts';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import IdTrail from '../../shared/trail/IdTrail.vue';
 import LiveChecklist from '../../shared/trail/LiveChecklist.vue';
 import { useCampaignLive } from '../../shared/trail/useCampaignLive.ts';
-import LandingPageForm from '../parts/LandingPageForm.vue';
-import NetworkForm from '../parts/NetworkForm.vue';
-import SourceForm from '../parts/SourceForm.vue';
-import TemplateChoice from '../parts/TemplateChoice.vue';
+import PartMaker from './PartMaker.vue';
 import SheetList from './SheetList.vue';
+import SheetRemarks from './SheetRemarks.vue';
 import StepCampaign from './StepCampaign.vue';
 import StepCard from './StepCard.vue';
 import StepLinks from './StepLinks.vue';
@@ -30,7 +28,9 @@ import StepPage from './StepPage.vue';
 import StepSource from './StepSource.vue';
 import { fromCampaign } from './fromCampaign.ts';
 import { useChain } from './useChain.ts';
+import type { MadeKind } from './madeKind.ts';
 import { useSheet } from './useSheet.ts';
+import { LINKS_STEP, useSteps } from './useSteps.ts';
 
 const props = defineProps<{ start: string }>();
 const emit = defineEmits<{ begun: [id: string] }>();
@@ -64,91 +64,18 @@ const tracking = computed(() =>
 );
 const copy = ref<InstanceType<typeof CopyButton> | null>(null);
 
-/** The step that is worked on stays open; the others shrink to a line once they are done. */
-const current = ref(0);
-/** A direct link is a choice too, once the step was passed. */
-const isPagePassed = ref(false);
-watch(current, (now, before) => {
-  if (before === 3 || now > 3) isPagePassed.value = true;
-});
-const done = computed(() => [
-  chain.chosenOffer.value !== undefined ||
-    (body.link !== '' && chain.network.value !== undefined && chain.pasted.value.problem === ''),
-  chain.source.value !== undefined,
-  body.landingPageId !== '' || isPagePassed.value || isLive.value,
-  chain.names.value.campaign !== '' && done1and2(),
-  isLive.value,
-]);
-const done1and2 = (): boolean => chain.source.value !== undefined && body.link + body.offerId !== '';
-const isOpen = (n: number): boolean =>
-  isLive.value ? n === 5 || current.value === n : current.value === n || !done.value[n - 1] || n === 4;
-const summaries = computed(() => {
-  const { network, source, page, offer, name, costModel } = {
-    network: chain.network.value?.body.name,
-    source: chain.source.value?.body,
-    page: chain.page.value?.body,
-    offer: shown.offer.value?.body ?? chain.offer.value,
-    name: campaign.value?.body.name ?? (body.campaignName || chain.names.value.campaign),
-    costModel: chain.costModel.value,
-  };
-  const cost = { link: 'cost from the tracking link', visit: 'fixed cost per visit', none: 'unknown cost' };
-  return [
-    body.link + body.offerId === ''
-      ? 'Paste the offer link to start.'
-      : [
-          offer.name,
-          offer.name.includes(network ?? ' ') ? '' : network,
-          offer.name.includes(body.country || ' ') ? '' : body.country,
-          offer.payoutMode === 'fixed' ? 'payout fixed' : 'payout as reported',
-        ]
-          .filter(Boolean)
-          .join(' · '),
-    source
-      ? `${source.name} · ${source.parameters.length} parameters · ${source.parameters.some((p) => p.role === 'cost') ? `tells its cost in ${source.costCurrency}` : 'tells no cost'}`
-      : 'The ad network that sends the visits.',
-    page ? `${page.name} · ${page.buttons === 1 ? '1 button' : `${page.buttons} buttons`}` : 'Direct link',
-    [name || 'Named by your desk’s rule', cost[costModel]].join(' · '),
-    isLive.value ? 'Copy the links to where they belong.' : 'Links for the network and the source.',
-  ];
-});
+const { current, done, isOpen, summaries } = useSteps(body, chain, campaign, shown);
 
-const beginning = ref<Beginning | null>(null);
-provideBeginning(beginning);
-const forms: Record<string, Component> = {
-  network: NetworkForm,
-  source: SourceForm,
-  'landing-page': LandingPageForm,
-};
+const maker = ref<InstanceType<typeof PartMaker> | null>(null);
+const make = (kind: MadeKind, from: object): void => maker.value?.make(kind, from);
 const fields: Record<string, SheetField> = {
   network: 'networkId',
   source: 'sourceId',
   'landing-page': 'landingPageId',
 };
-const making = ref<'' | 'network' | 'source' | 'landing-page'>('');
-const makingOpen = computed({ get: () => making.value !== '', set: (o) => o || (making.value = '') });
-const template = ref<'' | 'network' | 'source'>('');
-const templateOpen = computed({ get: () => template.value !== '', set: (o) => o || (template.value = '') });
-const handingOver = ref(false);
-function make(kind: Exclude<typeof making.value, ''>, from: object): void {
-  beginning.value = { key: `set-up.${id.value || 'new'}.${kind}`, body: from };
-  making.value = kind;
-}
-async function useTemplate(from: object): Promise<void> {
-  const kind = template.value;
-  template.value = '';
-  if (kind === '') return;
-  // The host of the pasted link is the network's, whatever its template says.
-  const { host } = chain.pasted.value;
-  const hosts = (from as { hosts?: string[] }).hosts ?? [];
-  const more = kind === 'network' && host !== '' && !hosts.includes(host) ? { hosts: [...hosts, host] } : {};
-  await nextTick();
-  make(kind, { ...from, ...more });
-}
 function made(record: PartRecord): void {
   const field = fields[record.kind];
   if (field) (body as Record<string, unknown>)[field] = record.id;
-  making.value = '';
-  beginning.value = null;
 }
 function copyFrom(campaignId: string): void {
   const from = parts.one('campaign', campaignId);
@@ -167,9 +94,21 @@ async function goLive(): Promise<void> {
   if (!session.canEdit || isLive.value) return;
   isTried.value = true;
   if (await sheet.goLive()) {
-    current.value = 5;
+    current.value = LINKS_STEP;
     await shown.load();
   }
+}
+const confirm = useConfirm();
+/** A key is pressed by mistake more easily than a button. */
+function askGoLive(): void {
+  if (!session.canEdit || isLive.value) return;
+  confirm.require({
+    header: 'Go live?',
+    message: 'Tracheon creates the campaign. Its tracking link works at once.',
+    acceptLabel: 'Go live',
+    rejectLabel: 'Cancel',
+    accept: () => void goLive(),
+  });
 }
 const draftSays = computed(() => {
   if (isLive.value) return 'Live';
@@ -179,25 +118,8 @@ const draftSays = computed(() => {
     ? `Draft saved ${clock(sheet.keptAt.value, session.desk.zone).slice(0, 5)}${also}`
     : '';
 });
-const fieldWords: Partial<Record<SheetField, string>> = {
-  link: 'the offer link',
-  campaignName: 'the campaign’s name',
-  sourceId: 'the source',
-  networkId: 'the network',
-  landingPageId: 'the landing page',
-};
-const nameOfValue = (value: unknown): string =>
-  parts.byId.get(String(value))?.body.name ?? (String(value) || 'nothing');
-const leftOver = computed(() =>
-  Object.entries(sheet.fieldErrors.value).filter(
-    ([path]) =>
-      !/^(link|networkId|payoutMicros|currency|offerName|sourceId|account|landingPageId|campaignName|costMicros|costCurrency)$/.test(
-        path,
-      ),
-  ),
-);
 useKeys([
-  { key: 'g', words: 'Go live', run: () => void goLive() },
+  { key: 'g', words: 'Go live', run: askGoLive },
   { key: 'c', words: 'Copy the tracking link', run: () => void copy.value?.copy() },
 ]);
 </script>
@@ -234,25 +156,7 @@ useKeys([
   />
   <div v-else class="columns">
     <div class="steps">
-      <p v-if="sheet.failure.value" class="sheet pad wrong" role="alert">
-        <CircleAlert :size="16" aria-hidden="true" class="error" /> {{ sheet.failure.value }}
-        <span v-for="[path, message] in leftOver" :key="path"> {{ path }}: {{ message }}</span>
-      </p>
-      <div v-if="sheet.collisions.value.length" class="sheet pad wrong" role="alert">
-        <p v-for="c in sheet.collisions.value" :key="c.field">
-          {{ c.by || 'Somebody' }} changed {{ fieldWords[c.field] ?? c.field }} to “{{
-            nameOfValue(c.theirs)
-          }}” while you were editing it.
-        </p>
-        <div class="row">
-          <Button severity="secondary" @click="sheet.takeTheirs">Use their version</Button>
-          <Button severity="secondary" @click="sheet.keepMine">Keep my version</Button>
-        </div>
-      </div>
-      <p v-for="p in chain.archived.value" :key="p!.id" class="sheet pad wrong" role="alert">
-        {{ p!.body.name }} has been archived. Choose another one, or
-        <RouterLink :to="`/parts/${p!.kind}`">restore it</RouterLink>.
-      </p>
+      <SheetRemarks :sheet="sheet" :archived="chain.archived.value" />
       <div class="plain">
         <StepCard
           :n="1"
@@ -268,7 +172,7 @@ useKeys([
             :chain="chain"
             :errors="errors"
             @make="make"
-            @template="template = $event"
+            @template="maker?.chooseTemplate($event)"
           />
         </StepCard>
         <StepCard
@@ -285,7 +189,7 @@ useKeys([
             :chain="chain"
             :errors="errors"
             @make="make"
-            @template="template = $event"
+            @template="maker?.chooseTemplate($event)"
           />
         </StepCard>
         <StepCard
@@ -319,7 +223,7 @@ useKeys([
         :open="isOpen(5)"
         @pick="current = 5"
       >
-        <StepLinks v-model="body" :chain="chain" :campaign="campaign" @handover="handingOver = true" />
+        <StepLinks v-model="body" :chain="chain" :campaign="campaign" @handover="maker?.handOver()" />
       </StepCard>
       <SheetList v-if="!isLive && body.link === '' && body.offerId === ''" @copy="copyFrom" />
     </div>
@@ -344,13 +248,13 @@ useKeys([
       </section>
     </aside>
   </div>
-  <component :is="forms[making]" v-if="making" v-model:open="makingOpen" @saved="made" />
-  <NetworkForm
-    v-if="handingOver && chain.network.value"
-    v-model:open="handingOver"
-    :part="chain.network.value"
+  <PartMaker
+    ref="maker"
+    :sheet-id="id"
+    :host="chain.pasted.value.host"
+    :network="chain.network.value"
+    @made="made"
   />
-  <TemplateChoice v-if="template" v-model:open="templateOpen" :kind="template" @use="useTemplate" />
 </template>
 <style scoped>
 .columns {
@@ -379,11 +283,6 @@ useKeys([
 }
 .beside h2 {
   margin-bottom: 8px;
-}
-.wrong {
-  border-color: var(--error);
-  display: grid;
-  gap: 6px;
 }
 @media (max-width: 980px) {
   .columns {
