@@ -127,6 +127,8 @@ export const templateInput = z.object({
   version: z.literal(PORTABLE_VERSION, { error: 'This template comes from a newer version of Tracheon.' }),
   kind: z.enum(templateKinds),
   title: recordName,
+  /** Kind of traffic of a source, kind of company of a network: push, search, direct advertiser. */
+  category: z.string().trim().max(40, 'At most 40 characters.').default(''),
   /** What it is for, in a sentence. */
   about: z.string().trim().max(300, 'At most 300 characters.').default(''),
   body: z.looseObject({ name: z.string() }),

@@ -11,10 +11,17 @@ export interface ChainFinding {
 export interface Chain {
   campaign: Pick<CampaignInput, 'costModel' | 'costCurrency'>;
   source: Pick<SourceInput, 'name' | 'costCurrency' | 'reportPayout' | 'postbackUrl'>;
-  offer: Pick<OfferInput, 'name' | 'currency' | 'payoutMode'>;
+  offer: Pick<OfferInput, 'name' | 'currency' | 'payoutMode' | 'payoutMicros' | 'payouts'>;
   network: Pick<NetworkInput, 'name' | 'fields'>;
   deskCurrency: string;
 }
+
+/** The payout is taken from the postback, which has none, and the offer has no default one. */
+export const hasNoPayout = (offer: Chain['offer'], network: Pick<NetworkInput, 'fields'>): boolean =>
+  offer.payoutMode === 'reported' &&
+  offer.payoutMicros === '' &&
+  offer.payouts.length === 0 &&
+  network.fields.payout.macro === '';
 
 export function checkChain({ campaign, source, offer, network, deskCurrency }: Chain): ChainFinding[] {
   const found: ChainFinding[] = [];
@@ -38,11 +45,11 @@ export function checkChain({ campaign, source, offer, network, deskCurrency }: C
       at: 'source',
       sentence: `${source.name} gets the payout in ${offer.currency} without a currency, but bills in ${source.costCurrency}. It would read the wrong amount. Set “Payout to report” of the source to converted.`,
     });
-  if (offer.payoutMode === 'reported' && network.fields.payout.macro === '')
+  if (hasNoPayout(offer, network))
     found.push({
       code: 'no_payout_macro',
       at: 'network',
-      sentence: `${offer.name} uses the reported payout, but the postback URL of ${network.name} has no payout macro. Conversions would have no payout.`,
+      sentence: `${offer.name} uses the reported payout, but the postback URL of ${network.name} has no payout macro. Conversions would have no payout. Add the macro or a default payout.`,
     });
   return found;
 }

@@ -13,3 +13,4 @@ export * from './fromSheet.ts';
 export * from './pageRemarks.ts';
 export * from './pasted.ts';
 export * from './offerContext.ts';
+export * from './sameOffer.ts';

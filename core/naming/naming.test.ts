@@ -1,6 +1,16 @@
 import { expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { countryOf, freeName, nameByRule, nameRuleProblem, nameWords, productWords } from './index.ts';
+import { blankSheet } from '../contract/index.ts';
+import {
+  countryOf,
+  defaultNameRules,
+  freeName,
+  nameByRule,
+  nameRuleProblem,
+  nameWords,
+  productWords,
+  sheetNames,
+} from './index.ts';
 
 const RULE = '{country} · {product} · {source}';
 
@@ -61,4 +71,20 @@ it('reads product and country out of a link, and nothing out of codes', () => {
   expect(countryOf('https://go.larkspur.example/nl/o/4471', known)).toBe('NL');
   expect(countryOf('https://go.larkspur.example/o/4471?geo=dk', known)).toBe('DK');
   expect(countryOf('https://go.larkspur.example/o/4471?geo=zz', known)).toBe('');
+});
+it('never suggests a name that another kind of part has', () => {
+  const named = (link: string, product = ''): { offer: string; campaign: string } =>
+    sheetNames(
+      { ...blankSheet, link, product },
+      {
+        rules: defaultNameRules,
+        network: { name: 'Larkspur CPA' },
+        source: { name: 'Moorhen Push' },
+        taken: { offers: [], campaigns: [], others: ['larkspur cpa', 'Moorhen Push'] },
+      },
+    );
+  // Nothing says what is sold: the network's and the source's names are all that is left.
+  expect(named('https://go.larkspur.example/o/4471?aff_ref={click_id}')).toEqual({ offer: '', campaign: '' });
+  const { offer, campaign } = named('https://go.larkspur.example/o/4471?aff_ref={click_id}', 'Star map');
+  expect([offer, campaign].every((name) => name.includes('Star map'))).toBe(true);
 });

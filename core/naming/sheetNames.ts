@@ -15,7 +15,12 @@ export interface SheetNaming {
   offer?: OfferInput | undefined;
   page?: Pick<LandingPageInput, 'name'> | undefined;
   /** Names of the desk that are taken. */
-  taken: { offers: readonly string[]; campaigns: readonly string[] };
+  taken: {
+    offers: readonly string[];
+    campaigns: readonly string[];
+    /** Of networks, sources and pages: an offer called like its network would say nothing. */
+    others: readonly string[];
+  };
 }
 
 export function sheetNames(sheet: SheetBody, n: SheetNaming): { offer: string; campaign: string } {
@@ -33,8 +38,11 @@ export function sheetNames(sheet: SheetBody, n: SheetNaming): { offer: string; c
     country: sheet.country,
     format: sheet.adFormat,
   });
+  const others = new Set(n.taken.others.map((name) => name.toLowerCase()));
+  const suggest = (name: string, taken: readonly string[]): string =>
+    name === '' || others.has(name.toLowerCase()) ? '' : freeName(name, taken);
   return {
-    offer: offer === '' ? '' : freeName(offer, n.taken.offers),
-    campaign: campaign === '' ? '' : freeName(campaign, n.taken.campaigns),
+    offer: suggest(offer, n.taken.offers),
+    campaign: suggest(campaign, n.taken.campaigns),
   };
 }

@@ -48,6 +48,11 @@ export const conversionTokens: Record<string, string> = {
   conversion_unix: 'conversion time, seconds since 1970',
   partner_payout: 'payout to the partner',
 };
+/** What is most often wanted at a place, first: completion offers these before the rest. */
+export const firstTokens: Record<TokenPlace, readonly string[]> = {
+  visit: ['click_id', 'source_name', 'country', 'device'],
+  conversion: ['source_click_id', 'payout', 'payout_currency', 'event', 'status', 'transaction'],
+};
 const prefixes: Record<TokenPlace, string[]> = {
   visit: ['sub_', 'partner_sub_'],
   conversion: ['sub_', 'partner_sub_', 'extra_'],

@@ -10,8 +10,8 @@ export type CheckKey = (typeof checkKeys)[number];
 export interface CheckStep {
   key: CheckKey;
   words: string;
-  /** `near`: the step before it is on, so this one is what to look at now. */
-  state: 'off' | 'near' | 'on' | 'trouble';
+  /** `near`: the step before it is on, so this one is what to look at now. `not_needed`: nobody wants it. */
+  state: 'off' | 'near' | 'on' | 'trouble' | 'not_needed';
   /** When it turned on; empty while it is off. */
   at: string;
   says: string;
@@ -127,7 +127,11 @@ function postbackOutStep(live: CampaignLive, { sourceName, isReported }: Checked
   const words = 'Postback to source';
   const t = live.lastPostbackOut;
   const last = live.lastConversion;
-  if (!isReported) return off('postback_out', words, `${sourceName} takes no postback.`);
+  if (!isReported)
+    return {
+      ...off('postback_out', words, `Not needed: ${sourceName} takes no postback.`),
+      state: 'not_needed',
+    };
   if (!t) {
     if (last && !last.isReported)
       return off('postback_out', words, 'This was a test without a postback to the source.');

@@ -5,7 +5,7 @@ import type { NetworkInput } from '../contract/networks.ts';
 import type { OfferInput } from '../contract/offers.ts';
 import type { PartKind } from '../contract/parts.ts';
 import type { SourceInput } from '../contract/sources.ts';
-import { checkChain } from '../links/chain.ts';
+import { checkChain, hasNoPayout } from '../links/chain.ts';
 import { checkLink } from '../links/checks.ts';
 import {
   carriesClickId,
@@ -64,7 +64,7 @@ function hop(
   const lacks = found.map((l) => ({ ...l, breaks: BREAKING.has(l.code) }));
   const isBroken = lacks.some((l) => l.breaks);
   const state = isBroken ? 'missing' : isComplete ? 'known' : 'waiting';
-  return { key, from, to, expander, carries, lacks, state, seen: '', to_requests: '' };
+  return { key, from, to, expander, carries, lacks, state, isNeeded: true, seen: '', to_requests: '' };
 }
 
 /** What keeps the ID from getting across, or the link from being used at all; everything else is said beside the hop. */
@@ -231,11 +231,11 @@ function networkToUs({ network, offer }: TrailParts, { origin }: TrailPlace): Ho
       at: 'network',
       sentence: `The postback URL of ${network.name} has no click ID macro, so its postbacks would have no click ID.`,
     });
-  if (offer?.payoutMode === 'reported' && network.fields.payout.macro === '')
+  if (offer && hasNoPayout(offer, network))
     lacks.push({
       code: 'no_payout_macro',
       at: 'network',
-      sentence: `${offer.name || 'The offer'} uses the reported payout, but the postback URL of ${network.name} has no payout macro. Conversions would have no payout.`,
+      sentence: `${offer.name || 'The offer'} uses the reported payout, but the postback URL of ${network.name} has no payout macro. Conversions would have no payout. Add the macro or a default payout.`,
     });
   const carries = (['click_id', 'payout', 'status'] as const)
     .filter((f) => network.fields[f].macro !== '')
@@ -255,7 +255,10 @@ function usToSource({ source, campaign }: TrailParts, { ownOrigins }: TrailPlace
   if (!source) return hop('us_to_source', from, to, 'we', [], [], false);
   const url = sourcePostbackUrl(source, campaign?.account ?? '');
   if (url === '')
-    return hop('us_to_source', from, end('source', source.name, 'takes no postback'), 'we', [], [], true);
+    return {
+      ...hop('us_to_source', from, end('source', source.name, 'takes no postback'), 'we', [], [], true),
+      isNeeded: false,
+    };
   const lacks = lacksOf(
     url,
     { expander: 'we', place: 'conversion', needs: 'source_click_id', ownOrigins },

@@ -50,6 +50,8 @@ export interface Hop {
   /** Who fills what stands in `carries`: our tokens, or their macros. */
   expander: 'we' | 'they';
   state: HopState;
+  /** False where nothing has to travel, as to a source that takes no postback. */
+  isNeeded: boolean;
   lacks: Lack[];
   /** What was seen of it, in words; empty when that is not known. */
   seen: string;

@@ -12,6 +12,7 @@ import * as templates from './migrations/0005-templates.ts';
 import * as linksOut from './migrations/0006-links-out.ts';
 import * as setupSheets from './migrations/0007-setup-sheets.ts';
 import * as tableLayouts from './migrations/0009-table-layouts.ts';
+import * as lists from './migrations/0010-lists.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -27,6 +28,7 @@ export const migrations = [
   { name: '0007-setup-sheets', ...setupSheets },
   { name: '0008-plain-names', ...plainNames },
   { name: '0009-table-layouts', ...tableLayouts },
+  { name: '0010-lists', ...lists },
 ];
 
 export class MigrationFailed extends Error {

@@ -34,17 +34,18 @@ export function shippedTemplates(): TemplateRow[] {
 
 /** A template whose body its kind's schema takes. */
 function checked(raw: unknown): Omit<TemplateInput, '$schema'> {
-  const { kind, title, about, format, version, body } = parseInput(templateInput, raw);
-  const template = { format, version, kind, title, about, body };
+  const { kind, title, category, about, format, version, body } = parseInput(templateInput, raw);
+  const template = { format, version, kind, title, category, about, body };
   parseInput(partInputs[template.kind], template.body);
   return template;
 }
 
 export async function listTemplates(pool: Pool, deskId: string): Promise<TemplateRow[]> {
-  const { rows } = await pool.query<Pick<TemplateRow, 'id' | 'kind' | 'title' | 'about' | 'body'>>(
-    'SELECT id, kind, title, about, body FROM templates WHERE desk_id = $1 ORDER BY lower(title)',
-    [deskId],
-  );
+  const { rows } = await pool.query<
+    Pick<TemplateRow, 'id' | 'kind' | 'title' | 'category' | 'about' | 'body'>
+  >('SELECT id, kind, title, category, about, body FROM templates WHERE desk_id = $1 ORDER BY lower(title)', [
+    deskId,
+  ]);
   const own = rows.map((r) => ({ ...r, format: 'tracheon-template' as const, version: 1 as const }));
   return [...own, ...shippedTemplates()];
 }
@@ -53,13 +54,15 @@ export async function saveTemplate(pool: Pool, by: Editor, raw: unknown): Promis
   const template = checked(raw);
   const id = ulid();
   const { rowCount } = await pool.query(
-    `INSERT INTO templates (id, desk_id, kind, title, about, body, created_by) VALUES ($1, $2, $3, $4, $5, $6, $7)
+    `INSERT INTO templates (id, desk_id, kind, title, category, about, body, created_by)
+     VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
      ON CONFLICT DO NOTHING`,
     [
       id,
       by.deskId,
       template.kind,
       template.title,
+      template.category,
       template.about,
       JSON.stringify(template.body),
       by.memberId,

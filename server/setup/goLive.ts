@@ -67,7 +67,13 @@ async function make(
     source,
     offer: chosen,
     page: of('landing-page', sheet.landingPageId),
-    taken: { offers: namesOf('offer'), campaigns: namesOf('campaign') },
+    taken: {
+      offers: namesOf('offer'),
+      campaigns: namesOf('campaign'),
+      others: all
+        .filter((p) => p.state !== 'archived' && ['network', 'source', 'landing-page'].includes(p.kind))
+        .map((p) => p.body.name),
+    },
   });
   // Fields of the offer carry the sheet's names, so that what is wrong is said where it was typed.
   const offer =

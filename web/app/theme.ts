@@ -239,6 +239,17 @@ export const preset = definePreset(Aura, {
       dayView: { margin: '6px 0 0' },
       weekDay: { padding: '2px' },
     },
+    message: {
+      root: { borderWidth: '1px' },
+      colorScheme: inBoth({
+        warn: {
+          background: 'var(--tint)',
+          borderColor: 'var(--error)',
+          color: 'var(--ink)',
+          shadow: 'none',
+        },
+      }),
+    },
     tooltip: {
       root: { shadow: 'none' },
       colorScheme: inBoth({ root: { background: 'var(--ink)', color: 'var(--ground)' } }),

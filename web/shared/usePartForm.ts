@@ -1,4 +1,5 @@
 /** The form of a record of Parts or a campaign: a draft form that creates the record, or saves the version it began from. */
+import { useToast } from 'primevue/usetoast';
 import type { z } from 'zod';
 import type { PartBodies, PartKind, PartRecord } from '@tracheon/core/contract';
 import { useParts } from '../app/parts.ts';
@@ -14,6 +15,7 @@ export function usePartForm<K extends PartKind>(
   asSent: (value: PartBodies[K]) => PartBodies[K] = (value) => value,
 ) {
   const parts = useParts();
+  const toast = useToast();
   const beginning = part ? null : useBeginning();
   const initial = beginning ? ({ ...blank, ...beginning.body } as PartBodies[K]) : blank;
   const draftKey = `${kind}.${part?.id ?? beginning?.key ?? 'new'}`;
@@ -30,6 +32,8 @@ export function usePartForm<K extends PartKind>(
         : await parts.create(kind, asSent(value));
       return record;
     });
+    if (record !== null)
+      toast.add({ severity: 'secondary', summary: 'Saved', detail: form.body.name, life: 2500 });
     return record as PartRecord<K> | null;
   }
   return { ...form, save };

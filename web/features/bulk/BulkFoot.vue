@@ -3,9 +3,18 @@
 import Button from 'primevue/button';
 import type { ChangeRow } from '@tracheon/core/contract';
 
-defineProps<{ done: ChangeRow | null; failure: string; busy: boolean }>();
+const props = defineProps<{
+  done: ChangeRow | null;
+  failure: string;
+  busy: boolean;
+  /** What was changed, in the singular. */
+  one?: string;
+}>();
 defineEmits<{ undo: [id: string] }>();
-const campaigns = (n: number): string => (n === 1 ? '1 campaign' : `${n} campaigns`);
+const campaigns = (n: number): string => {
+  const word = props.one ?? 'campaign';
+  return n === 1 ? `1 ${word}` : `${n} ${word}s`;
+};
 </script>
 <template>
   <p v-if="failure" class="error" role="alert">{{ failure }}</p>

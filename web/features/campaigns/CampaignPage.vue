@@ -5,7 +5,7 @@ import { trackingLink } from '@tracheon/core/links';
 import { Pencil } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
-import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue';
+import { computed, defineAsyncComponent, onMounted, ref, watch, nextTick } from 'vue';
 import { useRoute } from 'vue-router';
 import type { ApiError } from '../../app/api.ts';
 import { ask } from '../../app/api.ts';
@@ -27,6 +27,7 @@ import IdTrail from '../../shared/trail/IdTrail.vue';
 import LiveChecklist from '../../shared/trail/LiveChecklist.vue';
 import TrailLegend from '../../shared/trail/TrailLegend.vue';
 import { useCampaignLive } from '../../shared/trail/useCampaignLive.ts';
+import ArchiveSheet from './ArchiveSheet.vue';
 import CampaignForm from './CampaignForm.vue';
 import LatestVisits from './LatestVisits.vue';
 import LinksOut from './LinksOut.vue';
@@ -52,10 +53,17 @@ const link = computed(() =>
 const report = ref<CampaignReport | null>(null);
 const failure = ref('');
 const editing = ref(false);
+const archiving = ref(false);
 const copy = ref<InstanceType<typeof CopyButton> | null>(null);
 const visits = usePage('listVisits', () => ({ campaign: id, limit: 12 }));
 const shown = useCampaignLive(ref(id));
 const testing = ref(route.query.test === '1');
+const testPlace = ref<HTMLElement | null>(null);
+/** On a narrow screen it opens below what is in sight. */
+watch(testing, async (isOpen) => {
+  await nextTick();
+  if (isOpen) testPlace.value?.scrollIntoView({ block: 'nearest' });
+});
 const conversions = usePage('listConversions', () => ({ campaign: id, limit: 12 }));
 
 const { range, before } = usePeriod();
@@ -96,6 +104,7 @@ function stop(): void {
     message: `Visitors will see a short notice instead of the offer. ${source.value?.body.name ?? 'The source'} keeps charging you until you pause the campaign there too. You can resume at any time.`,
     acceptLabel: 'Pause',
     rejectLabel: 'Keep it running',
+    rejectProps: { severity: 'secondary', variant: 'text' },
     accept: () => void setState('paused'),
   });
 }
@@ -140,9 +149,9 @@ useKeys([
       <Button
         severity="secondary"
         v-if="session.canEdit && part.state === 'paused'"
-        @click="setState('archived')"
+        @click="archiving = true"
       >
-        Archive
+        Archive …
       </Button>
       <Button
         severity="secondary"
@@ -203,7 +212,7 @@ useKeys([
           class="trail"
         />
       </section>
-      <div v-if="testing" class="sheet pad"><LiveChecklist :shown="shown" /></div>
+      <div v-if="testing" ref="testPlace" class="sheet pad"><LiveChecklist :shown="shown" /></div>
       <LinksOut :part="part" />
       <section class="sheet pad" aria-label="By day">
         <h2>By day</h2>
@@ -233,6 +242,7 @@ useKeys([
         </section>
       </div>
     </div>
+    <ArchiveSheet v-if="archiving" v-model:open="archiving" :part="part" />
     <CampaignForm v-if="editing" v-model:open="editing" :part="part" />
   </template>
 </template>

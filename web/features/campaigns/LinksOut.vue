@@ -21,6 +21,7 @@ import { Check, CircleAlert } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { usePasted } from '../../app/pasted.ts';
+import { useSeen } from '../../app/seen.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import { moment } from '../../ui/format.ts';
@@ -92,15 +93,24 @@ const alterations = computed(() => {
     against.value === 'whole' ? whole.value : (more.value.find((l) => l.key === against.value)?.link ?? '');
   return shownThere.value.trim() === '' ? null : comparePasted(ours, shownThere.value);
 });
+const seen = useSeen();
 const state = computed(() => {
   const there = pasted.of(props.part.id);
-  if (!there) return { words: 'Not marked as pasted yet.', isStale: false };
-  const when = `${moment(there.pastedAt, session.desk.zone)} by ${there.pastedBy || 'somebody'}`;
+  const lastVisit = seen.at(props.part.id);
+  if (!there && lastVisit)
+    return {
+      words: `Visits arrive through it, last ${moment(lastVisit, session.desk.zone)}.`,
+      isStale: false,
+      isThere: true,
+    };
+  if (!there) return { words: 'Not marked as pasted yet.', isStale: false, isThere: false };
+  const when = `${moment(there.pastedAt, session.desk.zone)} by ${there.pastedBy || 'another member'}`;
   return there.query === pasted.queryOf(props.part)
-    ? { words: `Pasted ${when}.`, isStale: false }
+    ? { words: `Pasted ${when}.`, isStale: false, isThere: true }
     : {
         words: `The parameters of ${source.value?.body.name} changed after you pasted the link (${when}). Paste it again.`,
         isStale: true,
+        isThere: false,
       };
 });
 </script>
@@ -129,7 +139,7 @@ const state = computed(() => {
       <CircleAlert v-if="state.isStale" :size="14" aria-hidden="true" />
       {{ source?.body.name }}: paste this as the ad’s destination. Keep the macros as they are.
       {{ state.words }}
-      <Button variant="link" v-if="session.canEdit" @click="pasted.tick(part)">
+      <Button variant="link" v-if="session.canEdit && !state.isThere" @click="pasted.tick(part)">
         <Check :size="14" aria-hidden="true" /> Mark as pasted
       </Button>
     </p>

@@ -46,7 +46,7 @@ const themes: { value: Theme; label: string }[] = [
 async function save(): Promise<void> {
   if (await form.save(async (value) => void (await ask('changeDesk', { body: value })))) {
     await session.load();
-    toast.add({ severity: 'secondary', summary: 'Desk saved', life: 2500 });
+    toast.add({ severity: 'secondary', summary: 'Saved', life: 2500 });
   }
 }
 async function signOut(): Promise<void> {

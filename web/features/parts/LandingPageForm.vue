@@ -42,7 +42,7 @@ async function save(): Promise<void> {
   saved.value = record;
   emit('saved', record);
   // A new page is not done yet: its buttons want their links.
-  if (!isNew) return;
+  if (!isNew) return void (open.value = false);
   await nextTick();
   document.getElementById('on-the-page')?.scrollIntoView();
 }

@@ -8,6 +8,7 @@ import RadioButton from 'primevue/radiobutton';
 import InputText from 'primevue/inputtext';
 import PickOne from '../../ui/PickOne.vue';
 import FoldBlock from '../../ui/FoldBlock.vue';
+import Message from 'primevue/message';
 import Textarea from 'primevue/textarea';
 import {
   postbackFields,
@@ -18,6 +19,7 @@ import {
   type PartRecord,
 } from '@tracheon/core/contract';
 import { postbackFieldLabels } from '@tracheon/core/conversions';
+import { postbackUrl } from '@tracheon/core/links';
 import { completeMacro, styleOf } from '@tracheon/core/tokens';
 import { computed, nextTick, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
@@ -72,11 +74,17 @@ function macroNote(f: PostbackField): string {
     ? ''
     : `This macro is written ${shape}, but this network’s macro style is ${body.macroStyle}.`;
 }
+/** The URL that the network has and the one that it needs are no longer the same. */
+const isUrlChanged = ref(false);
 async function save(): Promise<void> {
+  const before = saved.value && postbackUrl('', saved.value.key, saved.value.body);
   const record = await form.save();
   if (!record) return;
-  created.value = record;
   emit('saved', record);
+  isUrlChanged.value = before !== undefined && before !== postbackUrl('', record.key, record.body);
+  // An edited network is done, unless its URL has to be handed over: then the sheet stays at it.
+  if (before !== undefined && !isUrlChanged.value) return void (open.value = false);
+  created.value = record;
   await nextTick();
   document.getElementById('handover')?.scrollIntoView();
 }
@@ -87,6 +95,10 @@ async function save(): Promise<void> {
     :title="part ? part.body.name : 'New network'"
     says="The company that pays for conversions. Copy the names and macros from its postback documentation."
   >
+    <Message v-if="isUrlChanged" severity="warn" :closable="false"
+      >The postback URL changed. Give {{ saved?.body.name }} the new URL; until then its postbacks come
+      without what you added.</Message
+    >
     <HandoverBlock v-if="saved" id="handover" :network="saved.body" :part="saved" />
     <form class="form" @submit.prevent="save">
       <FieldGroup :disabled="readOnly" class="plain">

@@ -4,77 +4,31 @@ import PickOne from '../../ui/PickOne.vue';
 import Checkbox from 'primevue/checkbox';
 import InputText from 'primevue/inputtext';
 import FoldBlock from '../../ui/FoldBlock.vue';
-import { PARTS_SEEN_DAYS, type PartKind, type PartRecord } from '@tracheon/core/contract';
+import { PARTS_SEEN_DAYS, type PartRecord } from '@tracheon/core/contract';
 import { Plus } from '@lucide/vue';
-import { useConfirm } from 'primevue/useconfirm';
-import { useToast } from 'primevue/usetoast';
-import { computed, onMounted, ref, watch, type Component } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
+import { useSeen } from '../../app/seen.ts';
 import { useSession } from '../../app/session.ts';
-import { onNews } from '../../app/stream.ts';
 import { moment } from '../../ui/format.ts';
 import ListTable, { type Column } from '../../ui/ListTable.vue';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
-import EventTypeForm from './EventTypeForm.vue';
-import LandingPageForm from './LandingPageForm.vue';
-import NetworkForm from './NetworkForm.vue';
-import OfferForm from './OfferForm.vue';
-import SourceForm from './SourceForm.vue';
 import { provideBeginning, type Beginning } from '../../shared/newPart.ts';
 import ChosenParts from './ChosenParts.vue';
 import ImportSheet from './ImportSheet.vue';
 import PartHistory from './PartHistory.vue';
 import TemplateChoice from './TemplateChoice.vue';
 import { describePart } from './describePart.ts';
+import { kinds, type Kind } from './partKinds.ts';
+import { useArchiving } from './useArchiving.ts';
 
-type Kind = Exclude<PartKind, 'campaign'>;
-const kinds: Record<Kind, { word: string; many: string; says: string; example: string; form: Component }> = {
-  network: {
-    word: 'network',
-    many: 'Networks',
-    says: 'Companies that pay you for conversions, with their macros, status mapping and postback URL.',
-    example: 'Larkspur CPA receives our click ID as aff_ref and returns it as #ref#.',
-    form: NetworkForm,
-  },
-  source: {
-    word: 'source',
-    many: 'Sources',
-    says: 'Ad networks that sell you visits, with the macros they fill and the postbacks they get.',
-    example: 'Moorhen Push sends its click ID as clk=[click] and the site as site=[site].',
-    form: SourceForm,
-  },
-  'landing-page': {
-    word: 'landing page',
-    many: 'Landing pages',
-    says: 'Pages that visitors see before the offer, with the button links and script they need.',
-    example: 'Terrarium story, with two buttons, checked this morning.',
-    form: LandingPageForm,
-  },
-  offer: {
-    word: 'offer',
-    many: 'Offers',
-    says: 'What you promote: the network’s link with our click ID, and the payout of a conversion.',
-    example: 'Fernway terrarium box by Larkspur CPA, 18.00 EUR, payout as reported.',
-    form: OfferForm,
-  },
-  'event-type': {
-    word: 'event type',
-    many: 'Event types',
-    says: 'What networks pay for (sales, sign-ups, upsells) and how each counts.',
-    example: 'Upsell: may repeat, Counts as revenue but not as a conversion.',
-    form: EventTypeForm,
-  },
-};
 const parts = useParts();
 const session = useSession();
 const route = useRoute();
 const router = useRouter();
-const confirm = useConfirm();
-const toast = useToast();
 const kind = route.params.kind as Kind;
 const about = kinds[kind];
 const search = ref('');
@@ -99,20 +53,12 @@ const sheetOf = (which: typeof sheet.value) =>
   computed({ get: () => sheet.value === which, set: (isOpen) => (sheet.value = isOpen ? which : '') });
 const [historyOpen, templateOpen, importOpen] = [sheetOf('history'), sheetOf('template'), sheetOf('import')];
 const templateKind = kind === 'source' || kind === 'network' ? kind : null;
-/** When each was last met; asked again when visits or calls come, at most every few seconds. */
-const seen = ref(new Map<string, string>());
-const SEEN_PAUSE_MS = 15_000;
-async function loadSeen(): Promise<void> {
-  const answer = await ask('partsSeen').catch(() => null);
-  if (answer) seen.value = new Map(answer.rows.map((r) => [r.id, r.at]));
-}
-onMounted(loadSeen);
-onNews(['visits', 'postbacks-in'], loadSeen, SEEN_PAUSE_MS);
+const seen = useSeen();
 const columns: Column<PartRecord>[] = [
   { key: 'name', label: 'Name', sort: (p) => p.body.name },
   { key: 'what', label: 'Summary' },
   { key: 'used', label: 'Used by', num: true, sort: (p) => usedBy(p).length },
-  { key: 'seen', label: 'Last seen', num: true, sort: (p) => seen.value.get(p.id) ?? '' },
+  { key: 'seen', label: 'Last seen', num: true, sort: (p) => seen.at(p.id) },
   { key: 'changed', label: 'Changed', num: true, sort: (p) => p.updatedAt },
   { key: 'acts', label: '(actions)' },
 ];
@@ -167,32 +113,7 @@ function saved(record: PartRecord): void {
 const shownHistory = computed(() => parts.byId.get(opened.value?.id ?? ''));
 const placeOf = (p: PartRecord): string =>
   p.kind === 'campaign' ? `/campaigns/${p.id}` : `/parts/${p.kind}?open=${p.id}`;
-async function archive(p: PartRecord): Promise<void> {
-  const users = await ask('usedBy', { kind: p.kind, id: p.id }).catch(() => []);
-  if (users.length > 0) {
-    toast.add({
-      severity: 'warn',
-      summary: `${p.body.name} is in use`,
-      detail: `Used by ${users.map((u) => u.name).join(', ')}. Remove it there first.`,
-      life: 6000,
-    });
-    return;
-  }
-  confirm.require({
-    header: `Archive ${p.body.name}?`,
-    message: 'Tracheon hides it from the lists. Its figures stay, and you can restore it at any time.',
-    acceptLabel: 'Archive',
-    rejectLabel: 'Cancel',
-    accept: () => void change(p, 'archived'),
-  });
-}
-async function change(p: PartRecord, state: PartRecord['state']): Promise<void> {
-  try {
-    await parts.setState(p, state);
-  } catch (error) {
-    toast.add({ severity: 'error', summary: (error as Error).message, life: 6000 });
-  }
-}
+const { archive, change } = useArchiving();
 useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
 </script>
 <template>
@@ -275,7 +196,7 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
         </FoldBlock>
       </template>
       <template #seen="{ row }">
-        <span v-if="seen.has(row.id)">{{ moment(seen.get(row.id)!, session.desk.zone) }}</span>
+        <span v-if="seen.at(row.id)">{{ moment(seen.at(row.id), session.desk.zone) }}</span>
         <span v-else class="quiet" :title="`Not in the last ${PARTS_SEEN_DAYS} days`">–</span>
       </template>
       <template #changed="{ row }">{{ moment(row.updatedAt, session.desk.zone) }}</template>

@@ -3,7 +3,14 @@
 import InputText from 'primevue/inputtext';
 import Button from 'primevue/button';
 import FileButton from '../../ui/FileButton.vue';
-import { networkInput, sourceInput, type TemplateRow, wholeBody } from '@tracheon/core/contract';
+import {
+  networkInput,
+  postbackFields,
+  sourceInput,
+  type TemplateRow,
+  wholeBody,
+} from '@tracheon/core/contract';
+import { postbackFieldLabels } from '@tracheon/core/conversions';
 import { postbackUrl, trackingLink } from '@tracheon/core/links';
 import { useConfirm } from 'primevue/useconfirm';
 import { computed, onMounted, ref } from 'vue';
@@ -12,6 +19,8 @@ import { useSession } from '../../app/session.ts';
 import { differences } from '../../shared/differences.ts';
 import { download } from '../../ui/download.ts';
 import LinkText from '../../ui/LinkText.vue';
+import ListTable from '../../ui/ListTable.vue';
+import PickOne from '../../ui/PickOne.vue';
 import SideSheet from '../../ui/SideSheet.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 
@@ -34,13 +43,44 @@ async function load(): Promise<void> {
   }
 }
 onMounted(load);
+const ofKind = computed(() => (templates.value ?? []).filter((t) => t.kind === props.kind));
+const category = ref('');
+const style = ref('');
+const choicesOf = (pick: (t: TemplateRow) => string, all: string): { value: string; label: string }[] => [
+  { value: '', label: all },
+  ...[...new Set(ofKind.value.map(pick))]
+    .filter(Boolean)
+    .sort()
+    .map((value) => ({ value, label: value })),
+];
 const shown = computed(() =>
-  (templates.value ?? []).filter(
+  ofKind.value.filter(
     (t) =>
-      t.kind === props.kind &&
-      `${t.title} ${t.about}`.toLowerCase().includes(search.value.trim().toLowerCase()),
+      (category.value === '' || t.category === category.value) &&
+      (style.value === '' || whole(t).macroStyle === style.value) &&
+      `${t.title} ${t.category} ${t.about}`.toLowerCase().includes(search.value.trim().toLowerCase()),
   ),
 );
+/** What a source tells, or which fields a network's postback fills. */
+function reports(t: TemplateRow): string {
+  if (t.kind === 'network') {
+    const { fields } = networkInput.parse(t.body);
+    return postbackFields
+      .filter((f) => fields[f].macro !== '')
+      .map((f) => postbackFieldLabels[f].toLowerCase())
+      .join(', ');
+  }
+  const { parameters, postbackUrl: takes } = sourceInput.parse(t.body);
+  const subs = parameters.filter((p) => p.role === 'sub').length;
+  return [
+    parameters.some((p) => p.role === 'click_id') ? 'click ID' : '',
+    parameters.some((p) => p.role === 'cost') ? 'cost' : '',
+    subs === 0 ? '' : subs === 1 ? '1 sub-ID' : `${subs} sub-IDs`,
+    takes === '' ? 'no postback' : 'postback',
+  ]
+    .filter(Boolean)
+    .join(', ');
+}
 /** What differs from an empty record; its parameters are shown as the link that they make. */
 const sets = computed(() => {
   if (!at.value) return [];
@@ -65,8 +105,8 @@ function use(): void {
   open.value = false;
 }
 function save(t: TemplateRow): void {
-  const { format, version, kind, title, about, body } = t;
-  const file = { format, version, kind, title, about, body };
+  const { format, version, kind, title, category: ofTraffic, about, body } = t;
+  const file = { format, version, kind, title, category: ofTraffic, about, body };
   download(`${t.title}.template.json`, 'application/json', JSON.stringify(file, null, 2));
 }
 async function take(file: File): Promise<void> {
@@ -108,63 +148,90 @@ function remove(t: TemplateRow): void {
   >
     <p v-if="failure" class="error" role="alert">{{ failure }}</p>
     <StateBlock v-if="templates === null && !failure" state="loading" />
-    <div v-else-if="templates" class="choice">
-      <div>
+    <div v-else-if="templates && !at" class="stack">
+      <div class="row filters">
         <InputText
           v-model="search"
           type="search"
           placeholder="Search templates"
           aria-label="Search templates"
         />
-        <ul aria-label="Templates">
-          <li v-for="t in shown" :key="t.id || t.title">
-            <Button variant="link" :aria-pressed="at === t" @click="at = t">{{ t.title }}</Button>
-            <span v-if="t.id" class="quiet"> · yours</span>
-          </li>
-          <li v-if="shown.length === 0" class="quiet">Nothing matches “{{ search }}”.</li>
-        </ul>
+        <PickOne
+          v-model="category"
+          :aria-label="kind === 'source' ? 'Traffic' : 'Company'"
+          :options="choicesOf((t) => t.category, kind === 'source' ? 'Traffic: all' : 'Company: all')"
+        />
+        <PickOne
+          v-model="style"
+          aria-label="Macro style"
+          :options="choicesOf((t) => whole(t).macroStyle, 'Macro style: all')"
+        />
         <FileButton label="Import template file" accept=".json,application/json" @pick="take" />
       </div>
-      <section v-if="at" aria-label="Template contents">
-        <h3>{{ at.title }}</h3>
-        <p class="quiet">{{ at.about }}</p>
-        <div class="row">
-          <Button @click="use">Use template</Button>
-          <Button severity="secondary" @click="save(at)">Export template</Button>
-          <Button severity="secondary" v-if="at.id && session.canEdit" @click="remove(at)">Remove …</Button>
-        </div>
-        <p class="link">
-          <span class="quiet">{{ kind === 'source' ? 'Tracking link' : 'Postback URL' }}</span><br /><LinkText
-            :link="link"
-            expander="they"
-          />
-        </p>
-        <dl>
-          <template v-for="d in sets" :key="d.field">
-            <dt>{{ d.field }}</dt>
-            <dd>{{ d.theirs }}</dd>
-          </template>
-        </dl>
-      </section>
-      <p v-else class="quiet">Choose a template on the left.</p>
+      <ListTable
+        :rows="shown"
+        :row-key="(t) => t.id || t.title"
+        label="Templates"
+        sort-by="title"
+        :columns="[
+          { key: 'title', label: 'Template', sort: (t) => t.title },
+          { key: 'category', label: kind === 'source' ? 'Traffic' : 'Company', sort: (t) => t.category },
+          { key: 'style', label: 'Macro style', sort: (t) => whole(t).macroStyle },
+          { key: 'reports', label: 'Reports' },
+        ]"
+        :pick="(t) => (at = t)"
+      >
+        <template #empty
+          ><StateBlock
+            state="empty"
+            title="No template matches"
+            words="Change the search or the filters, or create the record from scratch."
+        /></template>
+        <template #title="{ row }"
+          ><Button variant="link" class="nowrap" @click.stop="at = row">{{ row.title }}</Button
+          ><span v-if="row.id" class="quiet"> · yours</span></template
+        >
+        <template #category="{ row }"
+          ><span class="nowrap">{{ row.category || '–' }}</span></template
+        >
+        <template #style="{ row }"
+          ><code>{{ whole(row).macroStyle }}</code></template
+        >
+        <template #reports="{ row }">{{ reports(row) }}</template>
+      </ListTable>
     </div>
+    <section v-else-if="at" aria-label="Template contents" class="stack">
+      <p><Button variant="link" @click="at = null">← All templates</Button></p>
+      <h3>{{ at.title }}</h3>
+      <p class="quiet">{{ at.about }}</p>
+      <div class="row">
+        <Button @click="use">Use template</Button>
+        <Button severity="secondary" @click="save(at)">Export template</Button>
+        <Button severity="secondary" v-if="at.id && session.canEdit" @click="remove(at)">Remove …</Button>
+      </div>
+      <p class="link">
+        <span class="quiet">{{ kind === 'source' ? 'Tracking link' : 'Postback URL' }}</span><br /><LinkText
+          :link="link"
+          expander="they"
+        />
+      </p>
+      <dl>
+        <dt>Reports</dt>
+        <dd>{{ reports(at) }}</dd>
+        <template v-for="d in sets" :key="d.field">
+          <dt>{{ d.field }}</dt>
+          <dd>{{ d.theirs }}</dd>
+        </template>
+      </dl>
+    </section>
   </SideSheet>
 </template>
 <style scoped>
-.choice {
-  display: grid;
-  grid-template-columns: 210px minmax(0, 1fr);
-  gap: 18px;
+.filters {
+  flex-wrap: wrap;
 }
-ul {
-  list-style: none;
-  margin: 8px 0;
-  padding: 0;
-  display: grid;
-  gap: 2px;
-}
-[aria-pressed='true'] {
-  font-weight: 700;
+.nowrap {
+  white-space: nowrap;
 }
 h3,
 .link {
@@ -181,11 +248,5 @@ dt {
 dd {
   margin: 0;
   overflow-wrap: anywhere;
-}
-.file {
-  display: grid;
-  gap: 4px;
-  font-size: 12px;
-  margin-top: 12px;
 }
 </style>

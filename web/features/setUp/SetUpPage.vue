@@ -111,7 +111,7 @@ function askGoLive(): void {
   });
 }
 const draftSays = computed(() => {
-  if (isLive.value) return 'Live';
+  if (isLive.value) return campaign.value?.state === 'live' ? 'Live' : (campaign.value?.state ?? '');
   const also = sheet.others.value.length > 0 ? ` · ${sheet.others.value.join(', ')} also editing` : '';
   if (sheet.saving.value) return `Saving draft …${also}`;
   return sheet.keptAt.value

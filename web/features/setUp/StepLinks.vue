@@ -3,6 +3,8 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import type { PartRecord, SheetBody } from '@tracheon/core/contract';
+import { useSession } from '../../app/session.ts';
+import { moment } from '../../ui/format.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import LinkText from '../../ui/LinkText.vue';
 import LinksOut from '../campaigns/LinksOut.vue';
@@ -11,6 +13,7 @@ import type { Chain } from './useChain.ts';
 const body = defineModel<SheetBody>({ required: true });
 defineProps<{ chain: Chain; campaign: PartRecord<'campaign'> | undefined }>();
 defineEmits<{ handover: [] }>();
+const session = useSession();
 </script>
 <template>
   <div v-if="chain.network.value" class="over">
@@ -22,7 +25,10 @@ defineEmits<{ handover: [] }>();
     <div class="row">
       <CopyButton :text="chain.handover.value" label="Copy postback URL" />
       <Button variant="link" @click="$emit('handover')">Other forms and a message to send</Button>
-      <label v-if="!campaign" class="row"
+      <span v-if="chain.networkSeenAt.value" class="quiet"
+        >Its postbacks arrive, last {{ moment(chain.networkSeenAt.value, session.desk.zone) }}.</span
+      >
+      <label v-else-if="!campaign" class="row"
         ><Checkbox v-model="body.handedOver" binary /> I gave it to the network</label
       >
     </div>

@@ -35,6 +35,10 @@ const context = computed(() =>
     props.chain.page.value?.body.url ?? session.me?.trackingOrigin,
   ),
 );
+/** Neither the link nor the member has said what is sold: names would say nothing. */
+const asksProduct = computed(
+  () => body.value.link !== '' && pasted.value.problem === '' && body.value.product === '',
+);
 const ownCampaign = computed(() =>
   pasted.value.ownKey === null
     ? undefined
@@ -74,6 +78,12 @@ function newNetwork(): void {
       "
     />
     <p v-if="tooMuch" class="error" role="alert">{{ tooMuch }}</p>
+    <p v-if="chain.sameOffer.value" class="row small" role="status">
+      This link is already the offer {{ chain.sameOffer.value.body.name }}.
+      <Button severity="secondary" size="small" @click="body.offerId = chain.sameOffer.value!.id"
+        >Use this offer</Button
+      >
+    </p>
     <p v-if="pasted.ownKey !== null" class="small">
       <template v-if="ownCampaign"
         >This is already the tracking link of
@@ -121,8 +131,23 @@ function newNetwork(): void {
       />
     </FormField>
     <template v-if="!chain.chosenOffer.value">
-      <FormField v-slot="{ id }" label="Product" hint="One or two words for the names.">
-        <InputText :id="id" v-model="body.product" autocomplete="off" maxlength="60" />
+      <FormField
+        v-slot="{ id, described }"
+        label="Product"
+        :hint="
+          asksProduct
+            ? 'The link doesn’t say what it sells. Enter one or two words, such as star map; names are made from them.'
+            : 'One or two words for the names.'
+        "
+      >
+        <InputText
+          :id="id"
+          v-model="body.product"
+          autocomplete="off"
+          maxlength="60"
+          :class="{ asked: asksProduct }"
+          :aria-describedby="described"
+        />
       </FormField>
       <FormField
         v-slot="{ id, invalid, described }"

@@ -5,6 +5,7 @@ import {
   offerInput,
   type CampaignInput,
   type OfferInput,
+  type PartRecord,
   type SheetBody,
   type SheetField,
 } from '@tracheon/core/contract';
@@ -12,6 +13,7 @@ import type { z } from 'zod';
 import {
   campaignOfSheet,
   costModelOf,
+  isSameOffer,
   networkOfHost,
   offerOfSheet,
   postbackUrl,
@@ -21,6 +23,7 @@ import {
 import { countryOf, productWords, sheetNames } from '@tracheon/core/naming';
 import { configuredTrail } from '@tracheon/core/trail';
 import { useParts } from '../../app/parts.ts';
+import { useSeen } from '../../app/seen.ts';
 import { useSession } from '../../app/session.ts';
 import { allCountries } from '../../ui/countries.ts';
 
@@ -48,6 +51,9 @@ export function useChain(body: SheetBody, isKept: (field: SheetField) => boolean
       taken: {
         offers: parts.of('offer').map((o) => o.body.name),
         campaigns: parts.of('campaign').map((c) => c.body.name),
+        others: (['network', 'source', 'landing-page'] as const).flatMap((kind) =>
+          parts.of(kind).map((p) => p.body.name),
+        ),
       },
     }),
   );
@@ -66,7 +72,55 @@ export function useChain(body: SheetBody, isKept: (field: SheetField) => boolean
       currency: session.desk.currency,
     }),
   );
+  /** The offer that the pasted link already is. */
+  const sameOffer = computed(() =>
+    body.offerId === '' && pasted.value.problem === '' && body.link !== ''
+      ? parts.of('offer').find((o) => isSameOffer(o.body.link, body.link, network.value?.body))
+      : undefined,
+  );
   const problems = computed(() => problemsOf(offer.value, campaign.value, chosenOffer.value === undefined));
+  const { hops, ids, networkSeenAt } = useChainTrail(body, { source, network, offer, page, campaign });
+  /** Parts that the draft names, and that were archived since. */
+  const archived = computed(() =>
+    [network.value, source.value, page.value, chosenOffer.value].filter((p) => p?.state === 'archived'),
+  );
+  const handover = computed(() =>
+    network.value ? postbackUrl(session.me?.trackingOrigin ?? '', network.value.key, network.value.body) : '',
+  );
+  return {
+    chosenOffer,
+    network,
+    source,
+    page,
+    read,
+    pasted,
+    sameOffer,
+    names,
+    offer,
+    costModel,
+    campaign,
+    problems,
+    hops,
+    ids,
+    archived,
+    handover,
+    networkSeenAt,
+  };
+}
+export type Chain = ReturnType<typeof useChain>;
+
+interface ChainParts {
+  source: ComputedRef<PartRecord<'source'> | undefined>;
+  network: ComputedRef<PartRecord<'network'> | undefined>;
+  page: ComputedRef<PartRecord<'landing-page'> | undefined>;
+  offer: ComputedRef<OfferInput>;
+  campaign: ComputedRef<CampaignInput>;
+}
+
+/** The trail of what the sheet would make, and the records at its stations. */
+function useChainTrail(body: SheetBody, { source, network, page, offer, campaign }: ChainParts) {
+  const session = useSession();
+  const seen = useSeen();
   const hops = computed(() =>
     configuredTrail(
       {
@@ -83,43 +137,22 @@ export function useChain(body: SheetBody, isKept: (field: SheetField) => boolean
         country: body.country,
       },
     ).map((h) =>
-      h.key === 'network_to_us' && h.state === 'known' && !body.handedOver
+      h.key === 'network_to_us' && h.state === 'known' && !isHandedOver.value
         ? { ...h, state: 'waiting' as const, seen: 'not handed over yet' }
         : h,
     ),
   );
+  /** Ticked by a member, or shown by the network's own postbacks. */
+  const networkSeenAt = computed(() => seen.at(network.value?.id ?? ''));
+  const isHandedOver = computed(() => body.handedOver || networkSeenAt.value !== '');
   const ids = computed(() => ({
     source: body.sourceId,
     network: network.value?.id ?? '',
     'landing-page': body.landingPageId,
     offer: body.offerId,
   }));
-  /** Parts that the draft names, and that were archived since. */
-  const archived = computed(() =>
-    [network.value, source.value, page.value, chosenOffer.value].filter((p) => p?.state === 'archived'),
-  );
-  const handover = computed(() =>
-    network.value ? postbackUrl(session.me?.trackingOrigin ?? '', network.value.key, network.value.body) : '',
-  );
-  return {
-    chosenOffer,
-    network,
-    source,
-    page,
-    read,
-    pasted,
-    names,
-    offer,
-    costModel,
-    campaign,
-    problems,
-    hops,
-    ids,
-    archived,
-    handover,
-  };
+  return { hops, ids, networkSeenAt };
 }
-export type Chain = ReturnType<typeof useChain>;
 
 /**
  * What is known is not asked: a link that is typed or pasted here tells its network, and perhaps its country and product.

@@ -1,108 +1,35 @@
 <script setup lang="ts">
-/**
- * Visit, button, conversion, source told: each turns on by itself when it has been seen, and says what to look at while
- * it stays off. Tests go by the real endpoints.
- */
+/** Visit, button click, conversion, postback to the source: each turns on when Tracheon has seen it, and until then says what to look at. */
 import Button from 'primevue/button';
 import FoldBlock from '../../ui/FoldBlock.vue';
-import Checkbox from 'primevue/checkbox';
-import PickOne from '../../ui/PickOne.vue';
-import InputText from 'primevue/inputtext';
-import type { TestConversion, TestConversionAnswer, TestVisitAnswer } from '@tracheon/core/contract';
-import { statuses } from '@tracheon/core/contract';
 import type { CheckStep } from '@tracheon/core/trail';
-import { computed, reactive, ref } from 'vue';
-import { ask } from '../../app/api.ts';
+import { computed, ref } from 'vue';
 import { useKeys } from '../../app/keys.ts';
-import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../../ui/AmountInput.vue';
-import { allCountries } from '../../ui/countries.ts';
 import { moment } from '../../ui/format.ts';
 import StateBlock from '../../ui/StateBlock.vue';
 import VisitSheet from '../VisitSheet.vue';
-import { sendTest, type TestVisitor } from './sendTest.ts';
+import TestBench from './TestBench.vue';
 import type { ShownCampaign } from './useCampaignLive.ts';
 
 const props = defineProps<{ shown: ShownCampaign; country?: string }>();
-const parts = useParts();
 const session = useSession();
-const visitor = reactive<TestVisitor>({ country: props.country ?? '', device: 'phone', values: {} });
-const conversion = reactive<Required<TestConversion>>({
-  eventTypeId: '',
-  status: 'approved',
-  payoutMicros: '',
-  transaction: '',
-  reportToSource: false,
-});
-const busy = ref('');
-const said = ref('');
-const failure = ref('');
-const more = ref(false);
-/** The test visit that the next click and the next conversion are about. */
-const testId = ref('');
-const about = computed(() => {
-  const last = props.shown.live.value?.lastVisit;
-  return testId.value || (last?.isTest ? last.clickId : '');
-});
 const opened = ref('');
 const sheetOpen = ref(false);
 const steps = computed(() => props.shown.steps.value);
-const page = computed(() => props.shown.page.value);
-const isLive = computed(() => props.shown.campaign.value?.state === 'live');
 const marks: Record<CheckStep['state'], string> = {
   off: 'not yet',
   near: 'not yet, next',
   on: 'seen',
   trouble: 'something is wrong',
+  not_needed: 'not needed',
 };
-
-/** One at a time: a second click while the first is under way sends nothing. */
-async function run(what: string, work: () => Promise<string>): Promise<void> {
-  if (busy.value !== '') return;
-  busy.value = what;
-  failure.value = said.value = '';
-  try {
-    said.value = await work();
-    await props.shown.load();
-  } catch (error) {
-    failure.value = (error as Error).message;
-  } finally {
-    busy.value = '';
-  }
-}
-const id = (): string => props.shown.campaign.value?.id ?? '';
-const sendVisit = (): Promise<void> =>
-  run('visit', async () => {
-    const sent: TestVisitAnswer = await sendTest.visit(id(), visitor);
-    testId.value = sent.clickId;
-    return `Test visit sent. Tracheon redirected it to ${sent.location}`;
-  });
-const press = (n: number): Promise<void> =>
-  run('click', async () => {
-    const { location } = await sendTest.click(about.value, n);
-    return `Button ${n} clicked. Tracheon redirected it to ${location}`;
-  });
-const fire = (): Promise<void> =>
-  run('conversion', async () => {
-    const fired: TestConversionAnswer = await sendTest.conversion(about.value, conversion);
-    return `Postback sent to ${fired.url}. Response: ${fired.status} ${fired.answer}`;
-  });
-const copyLink = (): Promise<void> =>
-  run('link', async () => {
-    const { url } = await ask('testLink', { id: id(), body: visitor });
-    await navigator.clipboard.writeText(url);
-    return 'Test link copied. It works for one hour: open it on your phone or in a private window.';
-  });
 /** The newest that was seen: its raw request is a key away. */
 function openNewest(): void {
   const newest = steps.value.findLast((s) => s.clickId !== '');
   if (newest) openTrail(newest.clickId);
 }
-useKeys([
-  { key: 'r', words: 'Latest raw request', run: openNewest },
-  { key: 'v', words: 'Send test visit', run: () => session.canEdit && isLive.value && void sendVisit() },
-]);
+useKeys([{ key: 'r', words: 'Latest raw request', run: openNewest }]);
 function openTrail(clickId: string): void {
   opened.value = clickId;
   sheetOpen.value = true;
@@ -148,87 +75,7 @@ function openTrail(clickId: string): void {
         </div>
       </li>
     </ol>
-    <div v-if="session.canEdit" class="tests">
-      <div class="acts">
-        <Button severity="secondary" :disabled="busy !== '' || !isLive" @click="sendVisit">
-          Send test visit <kbd>V</kbd>
-        </Button>
-        <template v-if="page">
-          <Button
-            severity="secondary"
-            v-for="n in page.body.buttons"
-            :key="n"
-            :disabled="busy !== '' || about === ''"
-            @click="press(n)"
-          >
-            Click button {{ n }}
-          </Button>
-        </template>
-        <Button severity="secondary" :disabled="busy !== '' || about === ''" @click="fire">
-          Send test conversion
-        </Button>
-      </div>
-      <label class="row tell"
-        ><Checkbox v-model="conversion.reportToSource" binary /> Also send the postback to the source</label
-      >
-      <p v-if="busy" class="quiet small" role="status">Sending …</p>
-      <p v-if="said" class="small said" role="status">{{ said }}</p>
-      <p v-if="failure" class="error small" role="alert">{{ failure }}</p>
-      <Button variant="link" class="small" :aria-expanded="more" @click="more = !more">
-        {{ more ? 'Hide settings' : 'Visitor and payout settings' }}
-      </Button>
-      <div v-if="more" class="settings">
-        <label
-          >Country
-          <PickOne
-            v-model="visitor.country"
-            :options="[
-              { value: '', label: 'detect from my address' },
-              ...allCountries.map((c) => ({ value: c.code, label: c.name })),
-            ]"
-        /></label>
-        <label
-          >Device
-          <PickOne
-            v-model="visitor.device"
-            :options="[
-              { value: 'phone', label: 'Android phone' },
-              { value: 'iphone', label: 'iPhone' },
-              { value: 'tablet', label: 'tablet' },
-              { value: 'desktop', label: 'desktop' },
-            ]"
-        /></label>
-        <label v-for="p in shown.source.value?.body.parameters ?? []" :key="p.parameter"
-          ><code>{{ p.parameter }}</code>
-          <InputText
-            :model-value="visitor.values?.[p.parameter] ?? ''"
-            placeholder="sample value"
-            class="mono-input"
-            @update:model-value="(visitor.values ??= {})[p.parameter] = $event ?? ''"
-        /></label>
-        <label
-          >Event type
-          <PickOne
-            v-model="conversion.eventTypeId"
-            :options="[
-              { value: '', label: 'not specified' },
-              ...parts.of('event-type').map((e) => ({ value: e.id, label: e.body.name })),
-            ]"
-        /></label>
-        <label
-          >Status
-          <PickOne
-            v-model="conversion.status"
-            :options="[
-              { value: '', label: 'not specified' },
-              ...statuses.map((s) => ({ value: s, label: s })),
-            ]"
-        /></label>
-        <label>Payout <AmountInput v-model="conversion.payoutMicros" /></label>
-        <label>Transaction <InputText v-model="conversion.transaction" /></label>
-        <Button variant="link" class="small" @click="copyLink">Copy test link for your phone</Button>
-      </div>
-    </div>
+    <TestBench v-if="session.canEdit" :shown="shown" :country="country ?? ''" />
     <VisitSheet v-if="opened" v-model:open="sheetOpen" :click-id="opened" />
   </section>
 </template>
@@ -269,7 +116,15 @@ li {
   border-radius: 0;
   transform: rotate(45deg);
 }
-.off .what {
+.not_needed .mark {
+  border: 0;
+  border-top: 1.5px solid var(--border);
+  border-radius: 0;
+  height: 0;
+  margin-top: 10px;
+}
+.off .what,
+.not_needed .what {
   color: var(--quiet);
 }
 .what {
@@ -296,30 +151,6 @@ button.bare.small {
   min-height: 24px;
   padding-left: 0;
 }
-.tests {
-  display: grid;
-  gap: 6px;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-}
-.said {
-  background: var(--tint);
-  border-radius: 4px;
-  padding: 4px 8px;
-}
-.settings {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(130px, 1fr));
-  gap: 6px 10px;
-}
-.settings label {
-  display: grid;
-  gap: 2px;
-  font-size: 12px;
-}
 .raw {
   border: 0;
   padding: 0;
@@ -329,15 +160,6 @@ button.bare.small {
   overflow-wrap: anywhere;
 }
 @media (max-width: 640px) {
-  /* For a thumb. */
-  .acts button {
-    flex: 1 1 100%;
-    min-height: 48px;
-    justify-content: center;
-  }
-  .tell {
-    min-height: 44px;
-  }
   button.bare.small {
     min-height: 44px;
   }

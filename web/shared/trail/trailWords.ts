@@ -14,7 +14,7 @@ export const hopTitle = (h: Hop): string => titles[h.key](h);
 /** What is said where nothing travels yet. */
 export function hopNote(h: Hop): string {
   if (h.carries.length > 0) return '';
-  if (h.key === 'us_to_source' && h.to.says === 'takes no postback') return 'takes no postback';
+  if (!h.isNeeded) return 'not needed';
   return h.state === 'missing' ? 'the ID gets lost here' : 'not known yet';
 }
 

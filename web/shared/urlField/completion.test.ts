@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { completionAt, ourTokens, putIn, theirMacros } from './completion.ts';
 
-const ours = ourTokens('visit', { site: 'sub-ID from Moorhen Push' });
+const ours = ourTokens('visit', { subs: { site: 'sub-ID from Moorhen Push' }, hasPages: true });
 const options = (text: string, all = ours, caret = text.length): string[] =>
   (completionAt(text, caret, all)?.options ?? []).map((o) => o.text);
 
@@ -11,6 +11,24 @@ describe('completion', () => {
     expect(options('https://o.example/?a={provider')).toEqual(['{isp}']);
     expect(options('?a={sub')).toContain('{sub_site}');
     expect(options('?a={').length).toBe(8);
+  });
+  it('offers first what fits the place, and nothing that the desk does not have', () => {
+    const first = (place: 'visit' | 'conversion', hasPages = false): string[] =>
+      ourTokens(place, { subs: { site: 'site' }, hasPages }).map((c) => c.text);
+    expect(options('?uid={', ourTokens('conversion', { subs: {}, hasPages: false }))[0]).toBe(
+      '{source_click_id}',
+    );
+    expect(first('visit').slice(0, 5)).toEqual([
+      '{click_id}',
+      '{source_name}',
+      '{country}',
+      '{device}',
+      '{sub_site}',
+    ]);
+    expect(first('visit').some((t) => /landing|branch|partner/.test(t))).toBe(false);
+    expect(first('conversion', true)).toContain('{landing_name}');
+    // Each once.
+    expect(new Set(first('conversion')).size).toBe(first('conversion').length);
   });
   it('is over with the closing brace, and where nothing was begun', () => {
     expect(options('?a={click_id}')).toEqual([]);

@@ -1,5 +1,5 @@
 /** Completion of tokens by name and by meaning: what stands before the caret, and what could stand there. */
-import { conversionTokens, inStyle, visitTokens, type TokenPlace } from '@tracheon/core/tokens';
+import { conversionTokens, firstTokens, inStyle, visitTokens, type TokenPlace } from '@tracheon/core/tokens';
 import type { MacroStyle } from '@tracheon/core/contract';
 
 export interface Candidate {
@@ -15,13 +15,27 @@ export interface Completion {
 /** More is no choice any more. */
 const MAX_OPTIONS = 8;
 
-/** Our tokens for a place, the desk's own sub-IDs first. */
-export function ourTokens(place: TokenPlace, subs: Readonly<Record<string, string>>): Candidate[] {
-  const token = ([name, meaning]: [string, string]): Candidate => ({ text: `{${name}}`, meaning });
+/** What the desk has, so that no token of what it does not have is offered. */
+export interface TokenGround {
+  /** The sub-IDs that its sources tell, each with its meaning. */
+  subs: Readonly<Record<string, string>>;
+  hasPages: boolean;
+}
+/** Tokens that stay empty until there are branches and partners. */
+const NOT_YET = /^(branch_|partner_)/;
+
+/** Our tokens for a place: what is most often wanted there, the desk's own sub-IDs, then the rest. */
+export function ourTokens(place: TokenPlace, { subs, hasPages }: TokenGround): Candidate[] {
+  const all: Record<string, string> = { ...visitTokens, ...(place === 'conversion' ? conversionTokens : {}) };
+  const first = firstTokens[place];
+  const rest = Object.keys(all).filter(
+    (name) => !first.includes(name) && !NOT_YET.test(name) && (hasPages || !name.startsWith('landing_')),
+  );
+  const token = (name: string, meaning: string): Candidate => ({ text: `{${name}}`, meaning });
   return [
-    ...Object.entries(visitTokens).map(token),
-    ...(place === 'conversion' ? Object.entries(conversionTokens).map(token) : []),
-    ...Object.entries(subs).map(([name, meaning]) => token([`sub_${name}`, meaning])),
+    ...first.map((name) => token(name, all[name]!)),
+    ...Object.entries(subs).map(([name, meaning]) => token(`sub_${name}`, meaning)),
+    ...rest.map((name) => token(name, all[name]!)),
   ];
 }
 

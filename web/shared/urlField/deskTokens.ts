@@ -15,6 +15,6 @@ export function useDeskTokens(place: TokenPlace): ComputedRef<Candidate[]> {
     const subs = Object.fromEntries(
       [...tellers].map(([name, sources]) => [name, `sub-ID from ${sources.join(', ')}`]),
     );
-    return ourTokens(place, subs);
+    return ourTokens(place, { subs, hasPages: parts.of('landing-page').length > 0 });
   });
 }
