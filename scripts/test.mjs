@@ -82,7 +82,8 @@ const check = (name, script) =>
 const jest = (name, project, env = {}) =>
   part(name, async () => {
     const report = join(work, `${name}.json`);
-    const args = ['node_modules/jest/bin/jest.js', '--selectProjects', project, '--json'];
+    // A server that a failed test has left behind must not keep the run waiting; the group is ended after it.
+    const args = ['node_modules/jest/bin/jest.js', '--selectProjects', project, '--json', '--forceExit'];
     // One process for what talks to servers: they share the machine with it.
     args.push(`--outputFile=${report}`, ...(project === 'unit' ? ['--maxWorkers=1'] : ['--runInBand']));
     const { code, output } = await run(process.execPath, args, {

@@ -279,7 +279,7 @@ export type ChangeAnswer = z.infer<typeof changeAnswer>;
 export const foundThings = z.object({
   rows: z.array(
     z.object({
-      what: z.enum(['visit', 'conversion', 'campaign', 'network', 'landing-page']),
+      what: z.enum(['visit', 'conversion', 'postback', 'campaign', 'network', 'landing-page']),
       id: z.string(),
       title: z.string(),
       says: z.string(),

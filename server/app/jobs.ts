@@ -46,7 +46,7 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
         // One that cannot be judged must not keep those behind it waiting.
         await w.judge(receipt).catch((err: unknown) => {
           failing.set(id, w.now() + TRY_AGAIN_MS);
-          log.error({ err, receipt: id }, 'not judged');
+          log.error({ err, receipt: id }, 'postback not processed');
         });
         w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
       }

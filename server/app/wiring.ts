@@ -230,6 +230,6 @@ export function wireIntake(w: Workings, config: Config, log: Logger): IntakeDeps
       w.unrecorded.count('postback', r.deskId, r.networkId, r.receivedMs);
       log.error({ err, receipt: r.id }, 'postback not kept');
     },
-    onNotJudged: (r, err) => log.error({ err, receipt: r.id }, 'postback not judged yet'),
+    onNotJudged: (r, err) => log.error({ err, receipt: r.id }, 'postback not processed yet'),
   };
 }

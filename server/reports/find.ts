@@ -1,6 +1,7 @@
 /** What a text from anywhere is on this desk: pasted into the palette, it leads to what it belongs to. */
 import type { Pool } from 'pg';
 import type { FoundThings } from '@tracheon/core/contract';
+import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
 import { linkParameters } from '@tracheon/core/links';
 
@@ -18,6 +19,7 @@ export async function findThings(pool: Pool, deskId: string, raw: string): Promi
     visitsBy(pool, deskId, text),
     keysIn(pool, deskId, text),
     conversionsBy(pool, deskId, text),
+    unbookedBy(pool, deskId, text),
     sourceClicks(pool, deskId, text),
   ]);
   const rows = new Map(found.flat().map((r) => [`${r.what}.${r.id}`, r]));
@@ -90,6 +92,36 @@ async function conversionsBy(pool: Pool, deskId: string, text: string): Promise<
     id: r.click_id,
     title: r.transaction || r.id,
     says: `Conversion, ${r.status}, ${r.name}`,
+  }));
+}
+
+/** So many of the newest postbacks that need repair are looked through. */
+const MAX_UNBOOKED = 2000;
+
+/** A transaction or a click ID in a postback that became no conversion: what one asks for when a partner says *we sent it*. */
+async function unbookedBy(pool: Pool, deskId: string, text: string): Promise<Row[]> {
+  if (text.length < LEAST_LENGTH || text.length > 255 || /[\s?&=]/.test(text)) return [];
+  const { rows } = await pool.query<{
+    id: string;
+    name: string;
+    outcome: string;
+    reason: Parameters<typeof reasonSentence>[0];
+    detail: string;
+  }>(
+    `SELECT o.receipt_id AS id, n.name, o.outcome, o.reason, o.detail
+     FROM (SELECT * FROM outcomes WHERE desk_id = $1 AND outcome IN ('repair', 'held')
+       ORDER BY receipt_id DESC LIMIT ${MAX_UNBOOKED}) o
+     JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND r.day = (o.received_at AT TIME ZONE 'UTC')::date
+     JOIN parts n ON n.id = r.network_id
+     WHERE strpos(lower(r.query), lower($2)) > 0 OR strpos(lower(r.body), lower($2)) > 0
+     ORDER BY o.receipt_id DESC LIMIT 5`,
+    [deskId, text],
+  );
+  return rows.map((r) => ({
+    what: 'postback',
+    id: r.id,
+    title: r.outcome === 'held' ? `Held postback from ${r.name}` : `Postback from ${r.name} needs repair`,
+    says: reasonSentence(r.reason, r.detail),
   }));
 }
 

@@ -3,7 +3,7 @@
  * network, affiliate network and shop on the other side of real sockets.
  */
 import { expect, test, type Locator, type Page } from '@playwright/test';
-import { choose, expectAccessible, signIn, watchConsole, makeCampaign } from './people.ts';
+import { choose, expectAccessible, signIn, watchConsole, makeCampaign, copiedBy } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 
 let system: BrowserDesk;
@@ -17,7 +17,6 @@ test.describe.configure({ mode: 'serial' });
 /** The campaign's page at the practice ad network. */
 let atNetwork = '';
 const sheet = (page: Page): Locator => page.getByRole('dialog');
-const copied = (page: Page): Promise<string> => page.evaluate(() => navigator.clipboard.readText());
 
 async function makeNetwork(page: Page): Promise<string> {
   await page.getByRole('link', { name: /Network: the company that pays/ }).click();
@@ -57,8 +56,7 @@ async function makeNetwork(page: Page): Promise<string> {
   await form.getByRole('button', { name: 'Add event word', exact: true }).click();
   await form.getByLabel('Event word 1', { exact: true }).fill('order');
   await form.getByRole('button', { name: 'Create network' }).click();
-  await form.getByRole('button', { name: 'Copy postback URL' }).click();
-  const url = await copied(page);
+  const url = await copiedBy(page, () => form.getByRole('button', { name: 'Copy postback URL' }).click());
   expect(url).toMatch(
     /^http:\/\/127\.0\.0\.2:\d+\/in\/[a-z0-9]{12}\?click_id=#ref#&payout=#amt#&currency=#cur#&transaction=#txn#&event=#ev#&status=#st#&conversion_time=#ts#&changed_time=#now#$/,
   );
@@ -138,9 +136,7 @@ async function newCampaign(page: Page): Promise<string> {
   await expectAccessible(page, 'campaign form');
   await page.keyboard.press('Escape');
   await expect(page.getByText(/Moorhen Push: paste this as the ad’s destination/)).toBeVisible();
-  await page.keyboard.press('c');
-  await expect(page.getByText('Copied', { exact: true }).first()).toBeVisible();
-  const link = await copied(page);
+  const link = await copiedBy(page, () => page.keyboard.press('c'));
   expect(link).toMatch(
     /^http:\/\/127\.0\.0\.2:\d+\/v\/[a-z0-9]{12}\?clk=\[click\]&site=\[site\]&ad=\[ad\]&bid=\[cost\]$/,
   );
@@ -307,8 +303,7 @@ test('a campaign that is stopped sends nobody, says what it means, and is starte
   ).toBeVisible();
   await page.getByRole('alertdialog').getByRole('button', { name: 'Pause' }).click();
   await expect(page.getByText(/Paused: visitors see a short notice/)).toBeVisible();
-  await page.keyboard.press('c');
-  const link = await copied(page);
+  const link = await copiedBy(page, () => page.keyboard.press('c'));
   await expect
     .poll(async () => (await page.request.get(link, { maxRedirects: 0 })).status(), { timeout: 2000 })
     .toBe(404);

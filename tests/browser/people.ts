@@ -94,3 +94,14 @@ export async function makeCampaign(
   }, wanted);
   await page.goto(`${system.desk}/campaigns/${id}`);
 }
+
+/** What an action puts on the clipboard, once it is there: copying takes a moment. */
+export async function copiedBy(page: Page, act: () => Promise<unknown>): Promise<string> {
+  await page.evaluate(() => navigator.clipboard.writeText(''));
+  await act();
+  let text = '';
+  await expect
+    .poll(async () => (text = await page.evaluate(() => navigator.clipboard.readText())))
+    .not.toBe('');
+  return text;
+}

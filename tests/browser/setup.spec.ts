@@ -4,7 +4,7 @@
  */
 import { readFileSync } from 'node:fs';
 import { expect, test, type Locator, type Page } from '@playwright/test';
-import { choose, expectAccessible, signIn, watchConsole, makeCampaign } from './people.ts';
+import { choose, expectAccessible, signIn, watchConsole, makeCampaign, copiedBy } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 
 let system: BrowserDesk;
@@ -17,7 +17,6 @@ test.describe.configure({ mode: 'serial' });
 const VISITOR =
   'Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Safari/537.36';
 const sheet = (page: Page): Locator => page.getByRole('dialog');
-const copied = (page: Page): Promise<string> => page.evaluate(() => navigator.clipboard.readText());
 async function create(page: Page, kind: string, name: RegExp): Promise<Locator> {
   await page.goto(`${system.desk}/parts/${kind}`);
   await page.getByRole('button', { name }).first().click();
@@ -47,8 +46,9 @@ test('a source and a network from templates in two steps; a taken name is said w
   await expect(page.getByRole('dialog', { name: 'Larkspur CPA' })).toBeVisible();
   // One for each status, each with its value fixed.
   await choose(network.getByLabel('One URL or several'), 'one for each status');
-  await network.getByRole('button', { name: 'Copy', exact: true }).nth(1).click();
-  expect(await copied(page)).toMatch(/status=approved&/);
+  expect(
+    await copiedBy(page, () => network.getByRole('button', { name: 'Copy', exact: true }).nth(1).click()),
+  ).toMatch(/status=approved&/);
   await expect(network.getByText('nothing received in the last 30 days').first()).toBeVisible();
   await expectAccessible(page, 'handover sheet');
   await page.keyboard.press('Escape');
@@ -102,8 +102,9 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
   // Put in place, as the sheet says, and checked again.
   const links: string[] = [];
   for (const n of [0, 1, 2]) {
-    await onPage.getByRole('button', { name: 'Copy', exact: true }).nth(n).click();
-    links.push(await copied(page));
+    links.push(
+      await copiedBy(page, () => onPage.getByRole('button', { name: 'Copy', exact: true }).nth(n).click()),
+    );
   }
   const outside = await context.newPage();
   await outside.goto(`${system.pages}/`);
@@ -124,8 +125,7 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
     costModel: 'link',
   });
   await expect(page.getByText('Visitors of Lapwing Pops, by Terrarium story')).toBeVisible();
-  await page.keyboard.press('c');
-  const link = await copied(page);
+  const link = await copiedBy(page, () => page.keyboard.press('c'));
   await outside.goto(`${system.affiliate}/`);
   await outside.getByLabel('Postback URL').fill(await postbackOf(page));
   await outside.getByRole('button', { name: 'Save' }).click();
@@ -175,8 +175,9 @@ async function postbackOf(page: Page): Promise<string> {
   const at = page.url();
   await page.goto(`${system.desk}/parts/network`);
   await page.getByRole('button', { name: 'Larkspur CPA', exact: true }).click();
-  await sheet(page).getByRole('button', { name: 'Copy postback URL' }).click();
-  const url = await copied(page);
+  const url = await copiedBy(page, () =>
+    sheet(page).getByRole('button', { name: 'Copy postback URL' }).click(),
+  );
   await page.goto(at);
   await expect(page.getByLabel('Figures')).toBeVisible();
   return url;
@@ -198,10 +199,10 @@ test('a search engine with two fields: what a place adds by itself is left off, 
   });
   const links = page.getByRole('region', { name: 'Tracking link' });
   await links.getByText('Other link forms').click();
-  const copy = async (form: string): Promise<string> => {
-    await links.getByRole('row', { name: form }).getByRole('button', { name: 'Copy' }).click();
-    return copied(page);
-  };
+  const copy = (form: string): Promise<string> =>
+    copiedBy(page, () =>
+      links.getByRole('row', { name: form }).getByRole('button', { name: 'Copy' }).click(),
+    );
   const address = await copy('Address alone');
   expect(await copy('Tracking template')).toBe(`${address}?kw={keyword}&mt={match}&ad={adid}&dev={device}`);
   expect(await copy('Parameters alone')).toBe('qid={clickid}&kw={keyword}&mt={match}&ad={adid}&dev={device}');
@@ -373,11 +374,12 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   await custom.getByLabel('Macro of extra 1').fill('brand');
   await custom.getByLabel('Macro of extra 1').blur();
   await custom.getByRole('button', { name: 'Create network' }).click();
-  await page
-    .getByRole('dialog', { name: 'Reedbed Leads' })
-    .getByRole('button', { name: 'Copy postback URL' })
-    .click();
-  const url = await copied(page);
+  const url = await copiedBy(page, () =>
+    page
+      .getByRole('dialog', { name: 'Reedbed Leads' })
+      .getByRole('button', { name: 'Copy postback URL' })
+      .click(),
+  );
   expect(url).toMatch(/\?visitor=%v%&sum=%total%&nr=%order%&x_brand=%brand%$/);
   // A call without a click ID is kept and explained.
   const res = await page.request.get(url.replace('%v%', '').replace('%total%', '4').replace('%order%', ''));
@@ -496,8 +498,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
     source: 'Lapwing by hand',
     offer: 'Kite kits · Copperleaf, account south',
   });
-  await page.getByRole('button', { name: /Copy tracking link/ }).click();
-  const link = await copied(page);
+  const link = await copiedBy(page, () => page.getByRole('button', { name: /Copy tracking link/ }).click());
   expect(link).toMatch(/\?c=%%CLICK%%$/);
 
   await page.goto(`${system.popNetwork}/`);
@@ -510,8 +511,9 @@ test('a second feed partner: two event types that both count, two accounts, its 
   const click = /[0-9A-HJKMNP-TV-Z]{26}/.exec((await onward.textContent()) ?? '')![0];
   await page.goto(`${system.desk}/parts/network`);
   await page.getByRole('button', { name: 'Copperleaf, account south', exact: true }).click();
-  await page.getByRole('button', { name: 'Copy postback URL' }).click();
-  const intake = (await copied(page)).split('?')[0]!;
+  const intake = (
+    await copiedBy(page, () => page.getByRole('button', { name: 'Copy postback URL' }).click())
+  ).split('?')[0]!;
   const call = async (event: string): Promise<string> => {
     const res = await page.request.get(`${intake}?click_id=${click}&payout=0.10${event}`);
     return ((await res.json()) as { outcome: string }).outcome;

@@ -55,6 +55,7 @@ const least: Record<string, Role | 'anyone'> = {
   'get /visits/{id}': 'viewer',
   'delete /visits/{id}': 'owner',
   'get /postbacks-in': 'viewer',
+  'get /postbacks-in/{id}': 'viewer',
   'post /postbacks-in/{id}/reprocess': 'editor',
   'get /conversions': 'viewer',
   'post /postbacks-in/{id}/release': 'editor',

@@ -13,9 +13,8 @@ import { useSession } from '../../app/session.ts';
 import AmountInput from '../../ui/AmountInput.vue';
 import { allCountries } from '../../ui/countries.ts';
 import FormField from '../../ui/FormField.vue';
-import FormFoot from '../../shared/FormFoot.vue';
+import DraftSheet from '../../shared/DraftSheet.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../ui/SideSheet.vue';
 import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 
@@ -69,146 +68,144 @@ async function save(): Promise<void> {
 }
 </script>
 <template>
-  <SideSheet
+  <DraftSheet
     v-model:open="open"
     :title="part ? `Edit ${part.body.name}` : 'New campaign'"
     says="A campaign sends visits from one source to an offer and gives you the tracking link for the source."
+    :form="form"
+    :action="part ? 'Save' : 'Create campaign'"
+    :save="save"
   >
-    <form class="form" @submit.prevent="save">
+    <FormField
+      v-slot="{ id, invalid, described }"
+      label="Source"
+      :error="error('sourceId')"
+      hint="The ad network that sends the visits."
+    >
+      <PickOne
+        :id="id"
+        v-model="body.sourceId"
+        :invalid="invalid"
+        :aria-describedby="described"
+        :options="[...parts.of('source').map((s) => ({ value: s.id, label: s.body.name }))]"
+        placeholder="Choose"
+      />
+    </FormField>
+    <FormField
+      v-slot="{ id, invalid, described }"
+      label="Country"
+      hint="The country of the visitors you buy. Used for names and shown with the campaign."
+      :error="error('country')"
+    >
+      <PickOne
+        :id="id"
+        v-model="body.country"
+        :invalid="invalid"
+        :aria-describedby="described"
+        :options="[
+          { value: '', label: 'any country' },
+          ...allCountries.map((c) => ({ value: c.code, label: c.name })),
+        ]"
+      />
+    </FormField>
+    <div v-if="source && (source.body.accounts.length || source.body.adFormats.length)" class="row top">
       <FormField
-        v-slot="{ id, invalid, described }"
-        label="Source"
-        :error="error('sourceId')"
-        hint="The ad network that sends the visits."
+        v-if="source.body.accounts.length"
+        v-slot="{ id, invalid }"
+        label="Account"
+        hint="Postbacks go to this account’s own URL if it has one."
+        :error="error('account')"
       >
         <PickOne
           :id="id"
-          v-model="body.sourceId"
+          v-model="body.account"
           :invalid="invalid"
-          :aria-describedby="described"
-          :options="[...parts.of('source').map((s) => ({ value: s.id, label: s.body.name }))]"
-          placeholder="Choose"
-        />
-      </FormField>
-      <FormField
-        v-slot="{ id, invalid, described }"
-        label="Country"
-        hint="The country of the visitors you buy. Used for names and shown with the campaign."
-        :error="error('country')"
-      >
-        <PickOne
-          :id="id"
-          v-model="body.country"
-          :invalid="invalid"
-          :aria-describedby="described"
           :options="[
-            { value: '', label: 'any country' },
-            ...allCountries.map((c) => ({ value: c.code, label: c.name })),
+            { value: '', label: 'any account' },
+            ...source.body.accounts.map((a) => ({ value: a.name, label: a.name })),
           ]"
         />
       </FormField>
-      <div v-if="source && (source.body.accounts.length || source.body.adFormats.length)" class="row top">
-        <FormField
-          v-if="source.body.accounts.length"
-          v-slot="{ id, invalid }"
-          label="Account"
-          hint="Postbacks go to this account’s own URL if it has one."
-          :error="error('account')"
-        >
-          <PickOne
-            :id="id"
-            v-model="body.account"
-            :invalid="invalid"
-            :options="[
-              { value: '', label: 'any account' },
-              ...source.body.accounts.map((a) => ({ value: a.name, label: a.name })),
-            ]"
-          />
+      <FormField
+        v-if="source.body.adFormats.length"
+        v-slot="{ id, invalid }"
+        label="Ad format"
+        :error="error('adFormat')"
+      >
+        <PickOne
+          :id="id"
+          v-model="body.adFormat"
+          :invalid="invalid"
+          :options="[
+            { value: '', label: 'not specified' },
+            ...source.body.adFormats.map((f) => ({ value: f, label: f })),
+          ]"
+        />
+      </FormField>
+    </div>
+    <FormField
+      v-slot="{ id }"
+      label="Landing page"
+      hint="Visitors see this page before the offer. Choose none for a direct link."
+    >
+      <PickOne
+        :id="id"
+        v-model="body.landingPageId"
+        :options="[
+          { value: '', label: 'none (direct link)' },
+          ...parts.of('landing-page').map((p) => ({ value: p.id, label: p.body.name })),
+        ]"
+      />
+    </FormField>
+    <FormField
+      v-slot="{ id, invalid, described }"
+      label="Offer"
+      :error="error('offerId')"
+      :hint="body.landingPageId ? 'The page’s buttons lead here.' : 'Visitors go straight to this offer.'"
+    >
+      <PickOne
+        :id="id"
+        v-model="body.offerId"
+        :invalid="invalid"
+        :aria-describedby="described"
+        :options="[...parts.of('offer').map((o) => ({ value: o.id, label: o.body.name }))]"
+        placeholder="Choose"
+      />
+    </FormField>
+    <NameField
+      v-model="body.name"
+      kind="campaign"
+      :error="error('name')"
+      :except="part?.id"
+      :suggestion="suggested"
+    />
+    <fieldset>
+      <legend>Cost</legend>
+      <label class="row"><RadioButton v-model="body.costModel" value="none" /> unknown</label>
+      <label class="row"><RadioButton v-model="body.costModel" value="visit" /> fixed cost per visit</label>
+      <label class="row"><RadioButton v-model="body.costModel" value="link" /> from the tracking link</label>
+      <div v-if="body.costModel === 'visit'" class="row top">
+        <FormField v-slot="{ id, invalid, described }" label="Cost per visit" :error="error('costMicros')">
+          <AmountInput :id="id" v-model="body.costMicros" :invalid="invalid" :describedby="described" />
         </FormField>
-        <FormField
-          v-if="source.body.adFormats.length"
-          v-slot="{ id, invalid }"
-          label="Ad format"
-          :error="error('adFormat')"
-        >
-          <PickOne
+        <FormField v-slot="{ id, invalid }" label="Currency" :error="error('costCurrency')">
+          <InputText
             :id="id"
-            v-model="body.adFormat"
+            v-model.trim="body.costCurrency"
+            maxlength="3"
+            class="currency"
             :invalid="invalid"
-            :options="[
-              { value: '', label: 'not specified' },
-              ...source.body.adFormats.map((f) => ({ value: f, label: f })),
-            ]"
           />
         </FormField>
       </div>
-      <FormField
-        v-slot="{ id }"
-        label="Landing page"
-        hint="Visitors see this page before the offer. Choose none for a direct link."
-      >
-        <PickOne
-          :id="id"
-          v-model="body.landingPageId"
-          :options="[
-            { value: '', label: 'none (direct link)' },
-            ...parts.of('landing-page').map((p) => ({ value: p.id, label: p.body.name })),
-          ]"
-        />
-      </FormField>
-      <FormField
-        v-slot="{ id, invalid, described }"
-        label="Offer"
-        :error="error('offerId')"
-        :hint="body.landingPageId ? 'The page’s buttons lead here.' : 'Visitors go straight to this offer.'"
-      >
-        <PickOne
-          :id="id"
-          v-model="body.offerId"
-          :invalid="invalid"
-          :aria-describedby="described"
-          :options="[...parts.of('offer').map((o) => ({ value: o.id, label: o.body.name }))]"
-          placeholder="Choose"
-        />
-      </FormField>
-      <NameField
-        v-model="body.name"
-        kind="campaign"
-        :error="error('name')"
-        :except="part?.id"
-        :suggestion="suggested"
-      />
-      <fieldset>
-        <legend>Cost</legend>
-        <label class="row"><RadioButton v-model="body.costModel" value="none" /> unknown</label>
-        <label class="row"><RadioButton v-model="body.costModel" value="visit" /> fixed cost per visit</label>
-        <label class="row"
-          ><RadioButton v-model="body.costModel" value="link" /> from the tracking link</label
-        >
-        <div v-if="body.costModel === 'visit'" class="row top">
-          <FormField v-slot="{ id, invalid, described }" label="Cost per visit" :error="error('costMicros')">
-            <AmountInput :id="id" v-model="body.costMicros" :invalid="invalid" :describedby="described" />
-          </FormField>
-          <FormField v-slot="{ id, invalid }" label="Currency" :error="error('costCurrency')">
-            <InputText
-              :id="id"
-              v-model.trim="body.costCurrency"
-              maxlength="3"
-              class="currency"
-              :invalid="invalid"
-            />
-          </FormField>
-        </div>
-        <p v-if="noCostParameter" class="quiet">{{ noCostParameter }}</p>
-      </fieldset>
-      <TagsField v-model="body.tags" :error="error('tags')" />
-      <ul v-if="disagreements.length" class="disagree" aria-label="Findings">
-        <li v-for="d in disagreements" :key="d.sentence">{{ d.sentence }}</li>
-      </ul>
-      <FormField v-slot="{ id }" label="Notes"><Textarea :id="id" v-model="body.notes" rows="2" /></FormField>
-      <FormFoot :form="form" :label="part ? 'Save' : 'Create campaign'" />
-    </form>
-  </SideSheet>
+      <p v-if="noCostParameter" class="quiet">{{ noCostParameter }}</p>
+    </fieldset>
+    <TagsField v-model="body.tags" :error="error('tags')" />
+    <ul v-if="disagreements.length" class="disagree" aria-label="Findings">
+      <li v-for="d in disagreements" :key="d.sentence">{{ d.sentence }}</li>
+    </ul>
+    <FormField v-slot="{ id }" label="Notes"><Textarea :id="id" v-model="body.notes" rows="2" /></FormField>
+  </DraftSheet>
 </template>
 <style scoped>
 fieldset {

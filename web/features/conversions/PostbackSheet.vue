@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import { useToast } from 'primevue/usetoast';
 import { computed, ref, watch } from 'vue';
 import type { WholePostbackIn } from '@tracheon/core/contract';
-import { reasonSentence } from '@tracheon/core/conversions';
+import { postbackFieldLabels, reasonSentence } from '@tracheon/core/conversions';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { countryName, moment, money } from '../../ui/format.ts';
@@ -13,6 +13,7 @@ import SideSheet from '../../ui/SideSheet.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import StatusMark from '../../ui/StatusMark.vue';
 import { listWord } from './filters.ts';
+import MapWord from './MapWord.vue';
 
 const props = defineProps<{ id: string }>();
 const emit = defineEmits<{ changed: [] }>();
@@ -40,6 +41,14 @@ watch(
   { immediate: true },
 );
 const steps = computed(() => (whole.value?.steps ?? []).map((s, i) => ({ ...s, id: String(i) })));
+/** A word that can be mapped right here. */
+const unmapped = computed(() => {
+  const reason = whole.value?.postback.reason;
+  if (reason !== 'unmapped_status' && reason !== 'unmapped_event') return null;
+  const what = reason === 'unmapped_status' ? ('status' as const) : ('event' as const);
+  const step = whole.value!.steps.find((s) => s.field === postbackFieldLabels[what]);
+  return step?.isTrouble && step.value !== '' ? { what, word: step.value } : null;
+});
 const sums = { hold: 'on hold', earn: 'earned', partner: 'partner payout' } as const;
 
 async function run(how: 'reprocessPostback' | 'releasePostback'): Promise<void> {
@@ -82,7 +91,14 @@ const noteWords = (note: string): string => {
     <StateBlock v-else-if="!whole" state="loading" />
     <div v-else class="stack">
       <p class="outcome"><StatusMark :word="whole.postback.outcome" /> {{ whole.postback.sentence }}</p>
-      <div v-if="session.canEdit && whole.postback.outcome === 'repair'" class="row">
+      <MapWord
+        v-if="session.canEdit && unmapped"
+        :network-id="whole.postback.networkId"
+        :what="unmapped.what"
+        :word="unmapped.word"
+        @mapped="run('reprocessPostback')"
+      />
+      <div v-else-if="session.canEdit && whole.postback.outcome === 'repair'" class="row">
         <Button :disabled="busy" @click="run('reprocessPostback')">
           {{ busy ? 'Reprocessing …' : 'Reprocess postback' }}
         </Button>

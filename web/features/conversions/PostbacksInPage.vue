@@ -2,6 +2,7 @@
 import Button from 'primevue/button';
 import { postbackOutcomes, type PostbackInRow } from '@tracheon/core/contract';
 import { computed, ref } from 'vue';
+import { useRoute } from 'vue-router';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { moment } from '../../ui/format.ts';
@@ -28,8 +29,10 @@ const filters = computed(() => [
   partFilter('campaign', 'campaign', 'Campaign'),
 ]);
 onNews(['postbacks-in'], list.load);
-const chosen = ref('');
-const open = ref(false);
+/** A link may lead to one postback of the list. */
+const route = useRoute();
+const chosen = ref(String(route.query.open ?? ''));
+const open = ref(chosen.value !== '');
 const columns: Column<PostbackInRow>[] = [
   { key: 'at', label: 'Time', sort: (r) => r.receivedAt },
   { key: 'network', label: 'Network', csv: (r) => r.networkName },

@@ -48,6 +48,8 @@ watch(text, (now) => {
 const places: Record<FoundThings['rows'][number]['what'], (id: string) => string> = {
   visit: () => '',
   conversion: () => '',
+  postback: (id) =>
+    `/conversions/postbacks-in?open=${id}&search=${encodeURIComponent(text.value.trim().slice(0, 200))}`,
   campaign: (id) => `/campaigns/${id}`,
   network: (id) => `/parts/network?open=${id}`,
   'landing-page': (id) => `/parts/landing-page?open=${id}`,

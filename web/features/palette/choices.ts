@@ -29,6 +29,7 @@ const places: [string, string][] = [
   ['Parts', '/parts'],
   ['Postbacks in', '/conversions/postbacks-in'],
   ['Conversions', '/conversions/all'],
+  ['Needs repair', '/conversions/needs-repair'],
   ['Postbacks out', '/conversions/postbacks-out'],
   ['Link reader', '/try/link-reader'],
   ['Settings: desk, members, domains, rates, tokens', '/settings'],

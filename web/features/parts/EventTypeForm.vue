@@ -1,13 +1,11 @@
 <script setup lang="ts">
-import FieldGroup from '../../ui/FieldGroup.vue';
 import InputText from 'primevue/inputtext';
 import Checkbox from 'primevue/checkbox';
 import { eventTypeInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
-import FormFoot from '../../shared/FormFoot.vue';
+import DraftSheet from '../../shared/DraftSheet.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../ui/SideSheet.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 
 const props = defineProps<{ part?: PartRecord<'event-type'> }>();
@@ -29,38 +27,37 @@ async function save(): Promise<void> {
 }
 </script>
 <template>
-  <SideSheet
+  <DraftSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New event type'"
     says="An event type is something a network can pay for, such as a sale or a sign-up."
+    :form="form"
+    :action="part ? 'Save' : 'Create event type'"
+    :read-only="!session.canEdit"
+    :save="save"
   >
-    <form class="form" @submit.prevent="save">
-      <FieldGroup :disabled="!session.canEdit" class="plain">
-        <NameField v-model="body.name" kind="event-type" :error="error('name')" :except="part?.id" />
-        <FormField
-          v-slot="{ id, invalid, described }"
-          label="Event name in postbacks"
-          hint="The name in postbacks, for example: sale."
-          :error="error('word')"
-        >
-          <InputText
-            :id="id"
-            v-model="body.word"
-            class="mono-input"
-            autocomplete="off"
-            :invalid="invalid"
-            :aria-describedby="described"
-          />
-        </FormField>
-        <label class="row"
-          ><Checkbox v-model="body.repeats" binary /> Can happen more than once per visit, even without a
-          transaction</label
-        >
-        <label class="row"><Checkbox v-model="body.countsAsConversion" binary /> Counts as conversion</label>
-        <label class="row"><Checkbox v-model="body.countsAsRevenue" binary /> Counts as revenue</label>
-      </FieldGroup>
-      <FormFoot v-if="session.canEdit" :form="form" :label="part ? 'Save' : 'Create event type'" />
-    </form>
-  </SideSheet>
+    <NameField v-model="body.name" kind="event-type" :error="error('name')" :except="part?.id" />
+    <FormField
+      v-slot="{ id, invalid, described }"
+      label="Event name in postbacks"
+      hint="The name in postbacks, for example: sale."
+      :error="error('word')"
+    >
+      <InputText
+        :id="id"
+        v-model="body.word"
+        class="mono-input"
+        autocomplete="off"
+        :invalid="invalid"
+        :aria-describedby="described"
+      />
+    </FormField>
+    <label class="row"
+      ><Checkbox v-model="body.repeats" binary /> Can happen more than once per visit, even without a
+      transaction</label
+    >
+    <label class="row"><Checkbox v-model="body.countsAsConversion" binary /> Counts as conversion</label>
+    <label class="row"><Checkbox v-model="body.countsAsRevenue" binary /> Counts as revenue</label>
+  </DraftSheet>
 </template>
 <style scoped src="./partForm.css"></style>

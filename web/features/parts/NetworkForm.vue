@@ -3,7 +3,6 @@
 import ZoneField from '../../ui/ZoneField.vue';
 import ListTable from '../../ui/ListTable.vue';
 import AddressInput from '../../ui/AddressInput.vue';
-import FieldGroup from '../../ui/FieldGroup.vue';
 import RadioButton from 'primevue/radiobutton';
 import InputText from 'primevue/inputtext';
 import PickOne from '../../ui/PickOne.vue';
@@ -25,9 +24,8 @@ import { computed, nextTick, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
-import FormFoot from '../../shared/FormFoot.vue';
+import DraftSheet from '../../shared/DraftSheet.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../ui/SideSheet.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import TagsField from '../../shared/TagsField.vue';
 import HandoverBlock from './HandoverBlock.vue';
@@ -90,166 +88,165 @@ async function save(): Promise<void> {
 }
 </script>
 <template>
-  <SideSheet
+  <DraftSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New network'"
     says="The company that pays for conversions. Copy the names and macros from its postback documentation."
+    :form="form"
+    :action="part ? 'Save' : 'Create network'"
+    :read-only="readOnly"
+    :save="save"
   >
-    <Message v-if="isUrlChanged" severity="warn" :closable="false"
-      >The postback URL changed. Give {{ saved?.body.name }} the new URL; until then its postbacks come
-      without what you added.</Message
-    >
-    <HandoverBlock v-if="saved" id="handover" :network="saved.body" :part="saved" />
-    <form class="form" @submit.prevent="save">
-      <FieldGroup :disabled="readOnly" class="plain">
-        <NameField v-model="body.name" kind="network" :error="error('name')" :except="part?.id" />
-        <div class="row relation" role="radiogroup" aria-label="Relationship">
-          <label class="row"
-            ><RadioButton v-model="body.relation" value="network" /> an affiliate network</label
-          >
-          <label class="row"
-            ><RadioButton v-model="body.relation" value="direct" /> a direct advertiser</label
-          >
-        </div>
-        <div class="halves">
-          <FormField
-            v-slot="{ id, invalid, described }"
-            label="Click ID parameter"
-            hint="The parameter in its offer links that carries our click ID, for example aff_ref. If empty, add the click ID to each link yourself."
-            :error="error('clickIdParameter')"
-          >
-            <InputText
-              :id="id"
-              v-model="body.clickIdParameter"
-              class="mono-input"
-              autocomplete="off"
-              :invalid="invalid"
-              :aria-describedby="described"
-            />
-          </FormField>
-          <FormField v-slot="{ id }" label="Macro style" hint="How it writes a macro named x.">
-            <PickOne
-              :id="id"
-              v-model="body.macroStyle"
-              class="mono-input"
-              :options="[...macroStyles.map((s) => ({ value: s, label: s }))]"
-            />
-          </FormField>
-        </div>
-        <section aria-label="Postback parameters">
-          <h3>Postback parameters</h3>
-          <ListTable
-            :rows="postbackFields.map((field) => ({ id: field }))"
-            label="Postback parameters"
-            :columns="[
-              { key: 'what', label: 'Value' },
-              { key: 'macro', label: 'Their macro' },
-              { key: 'parameter', label: 'Parameter in our URL' },
+    <template #before>
+      <Message v-if="isUrlChanged" severity="warn" :closable="false"
+        >The postback URL changed. Give {{ saved?.body.name }} the new URL; until then its postbacks come
+        without what you added.</Message
+      >
+      <HandoverBlock v-if="saved" id="handover" :network="saved.body" :part="saved" />
+    </template>
+    <NameField v-model="body.name" kind="network" :error="error('name')" :except="part?.id" />
+    <div class="row relation" role="radiogroup" aria-label="Relationship">
+      <label class="row"><RadioButton v-model="body.relation" value="network" /> an affiliate network</label>
+      <label class="row"><RadioButton v-model="body.relation" value="direct" /> a direct advertiser</label>
+    </div>
+    <div class="halves">
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Click ID parameter"
+        hint="The parameter in its offer links that carries our click ID, for example aff_ref. If empty, add the click ID to each link yourself."
+        :error="error('clickIdParameter')"
+      >
+        <InputText
+          :id="id"
+          v-model="body.clickIdParameter"
+          class="mono-input"
+          autocomplete="off"
+          :invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
+      <FormField v-slot="{ id }" label="Macro style" hint="How it writes a macro named x.">
+        <PickOne
+          :id="id"
+          v-model="body.macroStyle"
+          class="mono-input"
+          :options="[...macroStyles.map((s) => ({ value: s, label: s }))]"
+        />
+      </FormField>
+    </div>
+    <section aria-label="Postback parameters">
+      <h3>Postback parameters</h3>
+      <ListTable
+        :rows="postbackFields.map((field) => ({ id: field }))"
+        label="Postback parameters"
+        :columns="[
+          { key: 'what', label: 'Value' },
+          { key: 'macro', label: 'Their macro' },
+          { key: 'parameter', label: 'Parameter in our URL' },
+        ]"
+      >
+        <template #what="{ row: { id: f } }"
+          ><strong>{{ postbackFieldLabels[f] }}</strong
+          ><br /><span class="quiet small">{{ hints[f] }}</span></template
+        >
+        <template #macro="{ row: { id: f } }">
+          <InputText
+            v-model="body.fields[f].macro"
+            class="mono-input"
+            autocomplete="off"
+            fluid
+            :aria-label="`Macro for ${postbackFieldLabels[f]}`"
+            :invalid="!!error(`fields.${f}.macro`)"
+            @blur="complete(f)"
+          />
+          <p v-if="error(`fields.${f}.macro`)" class="error small">{{ error(`fields.${f}.macro`) }}</p>
+          <p v-else-if="macroNote(f)" class="quiet small">{{ macroNote(f) }}</p>
+        </template>
+        <template #parameter="{ row: { id: f } }">
+          <InputText
+            v-model="body.fields[f].parameter"
+            class="mono-input"
+            autocomplete="off"
+            fluid
+            :placeholder="f"
+            :aria-label="`Parameter for ${postbackFieldLabels[f]}`"
+            :invalid="!!error(`fields.${f}.parameter`)"
+          />
+          <p v-if="error(`fields.${f}.parameter`)" class="error small">
+            {{ error(`fields.${f}.parameter`) }}
+          </p>
+        </template>
+      </ListTable>
+    </section>
+    <NetworkExtras v-model="body" :error="error" />
+    <NetworkWords v-model="body" :error="error" />
+    <FoldBlock title="Links and allowed addresses">
+      <NetworkLinks v-model="body" :error="error" />
+    </FoldBlock>
+    <FoldBlock title="Payout, response and notes">
+      <div class="halves">
+        <FormField v-slot="{ id }" label="Payout amount is">
+          <PickOne
+            :id="id"
+            v-model="body.payoutMeans"
+            :options="[
+              { value: 'event', label: 'the payout of this event' },
+              { value: 'total', label: 'the total so far' },
+              { value: 'difference', label: 'the change since the last postback' },
             ]"
-          >
-            <template #what="{ row: { id: f } }"
-              ><strong>{{ postbackFieldLabels[f] }}</strong
-              ><br /><span class="quiet small">{{ hints[f] }}</span></template
-            >
-            <template #macro="{ row: { id: f } }">
-              <InputText
-                v-model="body.fields[f].macro"
-                class="mono-input"
-                autocomplete="off"
-                fluid
-                :aria-label="`Macro for ${postbackFieldLabels[f]}`"
-                :invalid="!!error(`fields.${f}.macro`)"
-                @blur="complete(f)"
-              />
-              <p v-if="error(`fields.${f}.macro`)" class="error small">{{ error(`fields.${f}.macro`) }}</p>
-              <p v-else-if="macroNote(f)" class="quiet small">{{ macroNote(f) }}</p>
-            </template>
-            <template #parameter="{ row: { id: f } }">
-              <InputText
-                v-model="body.fields[f].parameter"
-                class="mono-input"
-                autocomplete="off"
-                fluid
-                :placeholder="f"
-                :aria-label="`Parameter for ${postbackFieldLabels[f]}`"
-                :invalid="!!error(`fields.${f}.parameter`)"
-              />
-              <p v-if="error(`fields.${f}.parameter`)" class="error small">
-                {{ error(`fields.${f}.parameter`) }}
-              </p>
-            </template>
-          </ListTable>
-        </section>
-        <NetworkExtras v-model="body" :error="error" />
-        <NetworkWords v-model="body" :error="error" />
-        <FoldBlock title="Links and allowed addresses">
-          <NetworkLinks v-model="body" :error="error" />
-        </FoldBlock>
-        <FoldBlock title="Payout, response and notes">
-          <div class="halves">
-            <FormField v-slot="{ id }" label="Payout amount is">
-              <PickOne
-                :id="id"
-                v-model="body.payoutMeans"
-                :options="[
-                  { value: 'event', label: 'the payout of this event' },
-                  { value: 'total', label: 'the total so far' },
-                  { value: 'difference', label: 'the change since the last postback' },
-                ]"
-              />
-            </FormField>
-            <FormField v-slot="{ id }" label="Negative payout is">
-              <PickOne
-                :id="id"
-                v-model="body.negativeMeans"
-                :options="[
-                  { value: 'refund', label: 'a refund' },
-                  { value: 'error', label: 'an error that needs repair' },
-                ]"
-              />
-            </FormField>
-            <FormField v-slot="{ id }" label="Decimal mark">
-              <PickOne
-                :id="id"
-                v-model="body.decimalMark"
-                :options="[
-                  { value: '', label: 'detect automatically' },
-                  { value: '.', label: 'point: 1.50' },
-                  { value: ',', label: 'comma: 1,50' },
-                ]"
-              />
-            </FormField>
-            <FormField v-slot="{ id }" label="Response to send">
-              <PickOne
-                :id="id"
-                v-model="body.answerStyle"
-                :options="[
-                  { value: 'json', label: 'JSON with outcome and reason' },
-                  { value: 'ok', label: 'OK' },
-                  { value: 'one', label: '1' },
-                  { value: 'empty', label: 'empty' },
-                ]"
-              />
-            </FormField>
-          </div>
-          <div class="halves">
-            <FormField v-slot="{ id, invalid }" label="Documentation URL" :error="error('docsUrl')">
-              <AddressInput :id="id" v-model="body.docsUrl" :invalid="invalid" />
-            </FormField>
-            <FormField v-slot="{ id, invalid }" label="Time zone" :error="error('zone')">
-              <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
-            </FormField>
-          </div>
-          <TagsField v-model="body.tags" :error="error('tags')" />
-          <FormField v-slot="{ id }" label="Notes">
-            <Textarea :id="id" v-model="body.notes" rows="2" />
-          </FormField>
-        </FoldBlock>
-      </FieldGroup>
+          />
+        </FormField>
+        <FormField v-slot="{ id }" label="Negative payout is">
+          <PickOne
+            :id="id"
+            v-model="body.negativeMeans"
+            :options="[
+              { value: 'refund', label: 'a refund' },
+              { value: 'error', label: 'an error that needs repair' },
+            ]"
+          />
+        </FormField>
+        <FormField v-slot="{ id }" label="Decimal mark">
+          <PickOne
+            :id="id"
+            v-model="body.decimalMark"
+            :options="[
+              { value: '', label: 'detect automatically' },
+              { value: '.', label: 'point: 1.50' },
+              { value: ',', label: 'comma: 1,50' },
+            ]"
+          />
+        </FormField>
+        <FormField v-slot="{ id }" label="Response to send">
+          <PickOne
+            :id="id"
+            v-model="body.answerStyle"
+            :options="[
+              { value: 'json', label: 'JSON with outcome and reason' },
+              { value: 'ok', label: 'OK' },
+              { value: 'one', label: '1' },
+              { value: 'empty', label: 'empty' },
+            ]"
+          />
+        </FormField>
+      </div>
+      <div class="halves">
+        <FormField v-slot="{ id, invalid }" label="Documentation URL" :error="error('docsUrl')">
+          <AddressInput :id="id" v-model="body.docsUrl" :invalid="invalid" />
+        </FormField>
+        <FormField v-slot="{ id, invalid }" label="Time zone" :error="error('zone')">
+          <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
+        </FormField>
+      </div>
+      <TagsField v-model="body.tags" :error="error('tags')" />
+      <FormField v-slot="{ id }" label="Notes">
+        <Textarea :id="id" v-model="body.notes" rows="2" />
+      </FormField>
+    </FoldBlock>
+    <template #after>
       <HandoverBlock v-if="!saved" :network="body" :part="null" />
-      <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create network'" />
-    </form>
-  </SideSheet>
+    </template>
+  </DraftSheet>
 </template>
 <style scoped src="./partForm.css"></style>
 <style scoped>

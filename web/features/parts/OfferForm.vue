@@ -18,9 +18,8 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import AmountInput from '../../ui/AmountInput.vue';
 import FormField from '../../ui/FormField.vue';
-import FormFoot from '../../shared/FormFoot.vue';
+import DraftSheet from '../../shared/DraftSheet.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../ui/SideSheet.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
 import TagsField from '../../shared/TagsField.vue';
@@ -86,115 +85,114 @@ async function save(): Promise<void> {
 }
 </script>
 <template>
-  <SideSheet
+  <DraftSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New offer'"
     says="What you promote. Paste the link as the network shows it."
+    :form="form"
+    :action="part ? 'Save' : 'Create offer'"
+    :read-only="readOnly"
+    :save="save"
   >
-    <form class="form" @submit.prevent="save">
-      <FieldGroup :disabled="readOnly" class="plain">
-        <NameField
-          v-model="body.name"
-          kind="offer"
-          :error="error('name')"
-          :except="part?.id"
-          :suggestion="suggested"
-        />
-        <FormField v-slot="{ id, invalid, described }" label="Network" :error="error('networkId')">
-          <PickOne
+    <NameField
+      v-model="body.name"
+      kind="offer"
+      :error="error('name')"
+      :except="part?.id"
+      :suggestion="suggested"
+    />
+    <FormField v-slot="{ id, invalid, described }" label="Network" :error="error('networkId')">
+      <PickOne
+        :id="id"
+        v-model="body.networkId"
+        :invalid="invalid"
+        :aria-describedby="described"
+        :options="[...parts.of('network').map((n) => ({ value: n.id, label: n.body.name }))]"
+        placeholder="Choose"
+      />
+    </FormField>
+    <UrlField
+      v-model="body.link"
+      label="Link"
+      :hint="network ? '' : 'Paste it as the network shows it.'"
+      :error="error('link')"
+      :context="context"
+      :candidates="tokens"
+      :disabled="readOnly"
+      :leave-out="added ? ['no_click_id'] : []"
+      :outgoing="outgoing"
+      :outgoing-says="
+        outgoing !== body.link && added
+          ? `Outgoing link. Tracheon adds the click ID as ${network?.body.clickIdParameter}, the click ID parameter of ${network?.body.name}:`
+          : 'Outgoing link:'
+      "
+    />
+    <CountriesField
+      v-model="body.countries"
+      hint="Used for names, suggestions and warnings. Leave empty for any country."
+    />
+    <FieldGroup class="pay" :disabled="readOnly">
+      <legend>Payout</legend>
+      <label class="row"
+        ><RadioButton v-model="body.payoutMode" value="reported" /> as reported by the postback</label
+      >
+      <label class="row"><RadioButton v-model="body.payoutMode" value="fixed" /> fixed</label>
+      <div class="halves">
+        <FormField
+          v-slot="{ id, invalid, described }"
+          :label="body.payoutMode === 'fixed' ? 'Amount' : 'Default amount'"
+          :error="error('payoutMicros')"
+        >
+          <AmountInput :id="id" v-model="body.payoutMicros" :invalid="invalid" :describedby="described" />
+        </FormField>
+        <FormField
+          v-slot="{ id, invalid, described }"
+          label="Currency"
+          :error="error('currency')"
+          hint="Used when the postback has no currency."
+        >
+          <InputText
             :id="id"
-            v-model="body.networkId"
+            v-model.trim="body.currency"
+            maxlength="3"
             :invalid="invalid"
             :aria-describedby="described"
-            :options="[...parts.of('network').map((n) => ({ value: n.id, label: n.body.name }))]"
-            placeholder="Choose"
           />
         </FormField>
-        <UrlField
-          v-model="body.link"
-          label="Link"
-          :hint="network ? '' : 'Paste it as the network shows it.'"
-          :error="error('link')"
-          :context="context"
-          :candidates="tokens"
-          :disabled="readOnly"
-          :leave-out="added ? ['no_click_id'] : []"
-          :outgoing="outgoing"
-          :outgoing-says="
-            outgoing !== body.link && added
-              ? `Outgoing link. Tracheon adds the click ID as ${network?.body.clickIdParameter}, the click ID parameter of ${network?.body.name}:`
-              : 'Outgoing link:'
-          "
-        />
-        <CountriesField
-          v-model="body.countries"
-          hint="Used for names, suggestions and warnings. Leave empty for any country."
-        />
-        <FieldGroup class="pay" :disabled="readOnly">
-          <legend>Payout</legend>
-          <label class="row"
-            ><RadioButton v-model="body.payoutMode" value="reported" /> as reported by the postback</label
-          >
-          <label class="row"><RadioButton v-model="body.payoutMode" value="fixed" /> fixed</label>
-          <div class="halves">
-            <FormField
-              v-slot="{ id, invalid, described }"
-              :label="body.payoutMode === 'fixed' ? 'Amount' : 'Default amount'"
-              :error="error('payoutMicros')"
-            >
-              <AmountInput :id="id" v-model="body.payoutMicros" :invalid="invalid" :describedby="described" />
-            </FormField>
-            <FormField
-              v-slot="{ id, invalid, described }"
-              label="Currency"
-              :error="error('currency')"
-              hint="Used when the postback has no currency."
-            >
-              <InputText
-                :id="id"
-                v-model.trim="body.currency"
-                maxlength="3"
-                :invalid="invalid"
-                :aria-describedby="described"
-              />
-            </FormField>
-          </div>
-          <OfferPayouts v-model="body" :error="error" />
-        </FieldGroup>
-        <FoldBlock
-          title="Schedule, cap and fallback"
-          :open="body.sending !== 'live' || body.capCount > 0 || body.endsOn !== ''"
-        >
-          <OfferSending v-model="body" :error="error" :offer-id="part?.id" :disabled="readOnly" />
-        </FoldBlock>
-        <FoldBlock title="More">
-          <FormField
-            v-slot="{ id, invalid }"
-            label="Product"
-            hint="One or two words. Used in campaign names."
-            :error="error('product')"
-          >
-            <InputText :id="id" v-model="body.product" :invalid="invalid" />
-          </FormField>
-          <FormField v-slot="{ id, invalid }" label="Preview URL" :error="error('previewUrl')">
-            <AddressInput :id="id" v-model="body.previewUrl" :invalid="invalid" />
-          </FormField>
-          <FormField v-slot="{ id }" label="Description">
-            <Textarea :id="id" v-model="body.description" rows="2" />
-          </FormField>
-          <FormField v-slot="{ id, invalid }" label="Attribution window (days)" :error="error('windowDays')">
-            <NumberField :id="id" v-model="body.windowDays" min="1" max="365" :invalid="invalid" />
-          </FormField>
-          <OfferConversionsFrom v-model="body" />
-          <TagsField v-model="body.tags" :error="error('tags')" />
-          <FormField v-slot="{ id }" label="Notes">
-            <Textarea :id="id" v-model="body.notes" rows="2" />
-          </FormField>
-        </FoldBlock>
-      </FieldGroup>
-      <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create offer'" />
-    </form>
-  </SideSheet>
+      </div>
+      <OfferPayouts v-model="body" :error="error" />
+    </FieldGroup>
+    <FoldBlock
+      title="Schedule, cap and fallback"
+      :open="body.sending !== 'live' || body.capCount > 0 || body.endsOn !== ''"
+    >
+      <OfferSending v-model="body" :error="error" :offer-id="part?.id" :disabled="readOnly" />
+    </FoldBlock>
+    <FoldBlock title="More">
+      <FormField
+        v-slot="{ id, invalid }"
+        label="Product"
+        hint="One or two words. Used in campaign names."
+        :error="error('product')"
+      >
+        <InputText :id="id" v-model="body.product" :invalid="invalid" />
+      </FormField>
+      <FormField v-slot="{ id, invalid }" label="Preview URL" :error="error('previewUrl')">
+        <AddressInput :id="id" v-model="body.previewUrl" :invalid="invalid" />
+      </FormField>
+      <FormField v-slot="{ id }" label="Description">
+        <Textarea :id="id" v-model="body.description" rows="2" />
+      </FormField>
+      <FormField v-slot="{ id, invalid }" label="Attribution window (days)" :error="error('windowDays')">
+        <NumberField :id="id" v-model="body.windowDays" min="1" max="365" :invalid="invalid" />
+      </FormField>
+      <OfferConversionsFrom v-model="body" />
+      <TagsField v-model="body.tags" :error="error('tags')" />
+      <FormField v-slot="{ id }" label="Notes">
+        <Textarea :id="id" v-model="body.notes" rows="2" />
+      </FormField>
+    </FoldBlock>
+  </DraftSheet>
 </template>
 <style scoped src="./partForm.css"></style>
 <style scoped>

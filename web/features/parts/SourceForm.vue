@@ -1,6 +1,5 @@
 <script setup lang="ts">
 /** A traffic source: what its macros tell, which of it is click ID and cost, and where it hears of conversions. */
-import FieldGroup from '../../ui/FieldGroup.vue';
 import PickOne from '../../ui/PickOne.vue';
 import InputText from 'primevue/inputtext';
 import FoldBlock from '../../ui/FoldBlock.vue';
@@ -10,10 +9,9 @@ import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
-import FormFoot from '../../shared/FormFoot.vue';
+import DraftSheet from '../../shared/DraftSheet.vue';
 import LinkText from '../../ui/LinkText.vue';
 import NameField from '../../shared/NameField.vue';
-import SideSheet from '../../ui/SideSheet.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import SourceMore from './SourceMore.vue';
 import SourceParameters from './SourceParameters.vue';
@@ -60,66 +58,63 @@ async function save(): Promise<void> {
 }
 </script>
 <template>
-  <SideSheet
+  <DraftSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New source'"
     says="The ad network that sends the visits. Keep their macro list open beside this."
+    :form="form"
+    :action="part ? 'Save' : 'Create source'"
+    :read-only="readOnly"
+    :save="save"
   >
-    <form class="form" @submit.prevent="save">
-      <FieldGroup :disabled="readOnly" class="plain">
-        <NameField v-model="body.name" kind="source" :error="error('name')" :except="part?.id" />
-        <FormField v-slot="{ id }" label="Macro style" hint="How it writes a macro named x.">
-          <PickOne
-            :id="id"
-            v-model="body.macroStyle"
-            class="mono-input"
-            :options="[...macroStyles.map((s) => ({ value: s, label: s }))]"
-          />
-        </FormField>
-        <SourceParameters v-model="body" :error="error" :source-id="part?.id" />
-        <p v-for="m in missed" :key="m" class="small" role="note">
-          {{ m }} The value would stay empty there.
-        </p>
-        <p v-if="!hasClick" class="quiet small">
-          Without source click ID, {{ body.name || 'the source' }} can’t know which click converted.
-        </p>
-        <div class="preview">
-          <span class="quiet small">Tracking link</span><br /><LinkText :link="link" expander="they" />
-        </div>
-        <div class="halves">
-          <FormField
-            v-slot="{ id }"
-            label="Cost unit"
-            :hint="hasCost ? '' : 'Used when one of the parameters carries the cost.'"
-          >
-            <PickOne
-              :id="id"
-              v-model="body.costUnit"
-              :options="[
-                { value: 'visit', label: 'per visit' },
-                { value: 'thousand', label: 'per 1 000 visits' },
-                { value: 'cents', label: 'cents per visit' },
-                { value: 'micros', label: 'millionths per visit' },
-              ]"
-            />
-          </FormField>
-          <FormField v-slot="{ id, invalid, described }" label="Cost currency" :error="error('costCurrency')">
-            <InputText
-              :id="id"
-              v-model.trim="body.costCurrency"
-              maxlength="3"
-              :invalid="invalid"
-              :aria-describedby="described"
-            />
-          </FormField>
-        </div>
-        <SourceReporting v-model="body" :error="error" :disabled="readOnly" />
-        <FoldBlock title="Billing, block lists, ad formats and tags">
-          <SourceMore v-model="body" :error="error" />
-        </FoldBlock>
-      </FieldGroup>
-      <FormFoot v-if="!readOnly" :form="form" :label="part ? 'Save' : 'Create source'" />
-    </form>
-  </SideSheet>
+    <NameField v-model="body.name" kind="source" :error="error('name')" :except="part?.id" />
+    <FormField v-slot="{ id }" label="Macro style" hint="How it writes a macro named x.">
+      <PickOne
+        :id="id"
+        v-model="body.macroStyle"
+        class="mono-input"
+        :options="[...macroStyles.map((s) => ({ value: s, label: s }))]"
+      />
+    </FormField>
+    <SourceParameters v-model="body" :error="error" :source-id="part?.id" />
+    <p v-for="m in missed" :key="m" class="small" role="note">{{ m }} The value would stay empty there.</p>
+    <p v-if="!hasClick" class="quiet small">
+      Without source click ID, {{ body.name || 'the source' }} can’t know which click converted.
+    </p>
+    <div class="preview">
+      <span class="quiet small">Tracking link</span><br /><LinkText :link="link" expander="they" />
+    </div>
+    <div class="halves">
+      <FormField
+        v-slot="{ id }"
+        label="Cost unit"
+        :hint="hasCost ? '' : 'Used when one of the parameters carries the cost.'"
+      >
+        <PickOne
+          :id="id"
+          v-model="body.costUnit"
+          :options="[
+            { value: 'visit', label: 'per visit' },
+            { value: 'thousand', label: 'per 1 000 visits' },
+            { value: 'cents', label: 'cents per visit' },
+            { value: 'micros', label: 'millionths per visit' },
+          ]"
+        />
+      </FormField>
+      <FormField v-slot="{ id, invalid, described }" label="Cost currency" :error="error('costCurrency')">
+        <InputText
+          :id="id"
+          v-model.trim="body.costCurrency"
+          maxlength="3"
+          :invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
+    </div>
+    <SourceReporting v-model="body" :error="error" :disabled="readOnly" />
+    <FoldBlock title="Billing, block lists, ad formats and tags">
+      <SourceMore v-model="body" :error="error" />
+    </FoldBlock>
+  </DraftSheet>
 </template>
 <style scoped src="./partForm.css"></style>
