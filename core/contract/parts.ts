@@ -102,6 +102,20 @@ export const partVersion = z.object({
   changedBy: z.string(),
 });
 export type PartVersion = z.infer<typeof partVersion>;
+/** One of the latest changes of the desk's records: the version, and the one before it. */
+export const recentChange = z.object({
+  id: recordId,
+  kind: z.enum(partKinds),
+  version: z.int(),
+  state: z.enum(partStates),
+  body: z.looseObject({ name: z.string() }),
+  /** Null for a record that was created. */
+  before: z.object({ state: z.enum(partStates), body: z.looseObject({ name: z.string() }) }).nullable(),
+  changedAt: isoTime,
+  /** Empty for the program itself. */
+  changedBy: z.string(),
+});
+export type RecentChange = z.infer<typeof recentChange>;
 export const restoreInput = z.object({
   /** The version that is brought back. */
   to: z.int().min(1),

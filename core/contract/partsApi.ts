@@ -2,7 +2,16 @@
 import { z } from 'zod';
 import { pastedLink } from './domains.ts';
 import { pageCheck } from './landingPages.ts';
-import { keyInput, partAnswer, partVersion, restoreInput, saveEnvelope, stateInput } from './parts.ts';
+import {
+  keyInput,
+  partAnswer,
+  partKinds,
+  partVersion,
+  recentChange,
+  restoreInput,
+  saveEnvelope,
+  stateInput,
+} from './parts.ts';
 import { importAnswer, importInput, MAX_PORTABLE_PARTS, portableFile, templateRow } from './portable.ts';
 import { recordId } from './primitives.ts';
 import { networkSeen, partsSeen } from './signals.ts';
@@ -105,6 +114,15 @@ export const partsEndpoints = {
     least: 'viewer',
     answer: z.array(partVersion),
     refuses: ['not_found'],
+  },
+  recentChanges: {
+    method: 'get',
+    path: '/parts-recent',
+    group: 'Parts',
+    summary: 'The latest changes of the desk’s records, of one kind or of all.',
+    least: 'viewer',
+    query: z.object({ kind: z.enum(['', ...partKinds]).default('') }),
+    answer: z.array(recentChange),
   },
   restoreVersion: {
     method: 'post',

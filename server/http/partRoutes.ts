@@ -12,7 +12,7 @@ import {
 import { exportParts, importParts } from '../parts/portable.ts';
 import { usedBy } from '../parts/references.ts';
 import { listTemplates, removeTemplate, saveTemplate } from '../parts/templates.ts';
-import { listVersions, restoreVersion } from '../parts/versions.ts';
+import { listVersions, recentChanges, restoreVersion } from '../parts/versions.ts';
 import { checkPage, lastCheck } from '../pages/checkPage.ts';
 import { seenOfNetwork } from '../reports/networkSeen.ts';
 import { partsSeen } from '../reports/partsSeen.ts';
@@ -50,6 +50,7 @@ export function partRoutes(mount: Mount, deps: ApiDeps): void {
     return changed(await saving, signed.deskId);
   });
   mount('listVersions', ({ signed, kind, id }) => listVersions(models, pool, signed.deskId, kind, id));
+  mount('recentChanges', ({ signed: { deskId }, query }) => recentChanges(deps.pool, deskId, query.kind));
   mount('restoreVersion', async ({ signed, kind, id, body }) =>
     changed(await restoreVersion(models, pool, signed, kind, id, body.to, body.version), signed.deskId),
   );

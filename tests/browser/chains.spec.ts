@@ -27,7 +27,7 @@ const sheet = (page: Page): Locator => page.getByRole('dialog');
 const step = (page: Page, key: string): Locator =>
   page.getByRole('region', { name: 'Live checklist' }).locator('li').filter({ hasText: key });
 const turnsOn = (page: Page, key: string, says: RegExp): Promise<void> =>
-  expect(step(page, key)).toHaveText(says, { timeout: 4000 });
+  expect(step(page, key)).toHaveText(says);
 /** As a script of the member's own would ask. */
 const ask = <T>(page: Page, method: string, path: string, body?: unknown): Promise<T> =>
   page.evaluate(
@@ -493,7 +493,7 @@ test('a hand-off that breaks is named on the campaign’s trail, with the calls 
   await expect(trail.getByText(/all matched/)).toBeVisible();
   await expectAccessible(page, 'a campaign with its trail');
   await page.request.get(`${system.tracking}/in/${network!.key}?click_id=&payout=3&status=ok`);
-  await expect(trail.getByText(/1 postback of this network matched no visit/)).toBeVisible({ timeout: 4000 });
+  await expect(trail.getByText(/1 postback of this network matched no visit/)).toBeVisible();
   await trail.getByRole('link', { name: /postbacks matched/ }).click();
   await expect(page).toHaveURL(/needs-repair/);
   await expect(page.getByText(/The postback has neither a click ID nor a transaction/)).toBeVisible();

@@ -195,7 +195,7 @@ test('one stream per browser, however many tabs are open', async ({ page, contex
   await sheet(page).getByLabel('Name', { exact: true }).fill('Install');
   await sheet(page).getByLabel('Event name in postbacks').fill('install');
   await sheet(page).getByRole('button', { name: 'Create event type' }).click();
-  await expect(tabs[1]!.getByRole('cell', { name: 'Install', exact: true })).toBeVisible({ timeout: 4000 });
+  await expect(tabs[1]!.getByRole('cell', { name: 'Install', exact: true })).toBeVisible();
   // One when signed in; loading the page anew hands it on to another tab once.
   expect(streams.length).toBeGreaterThanOrEqual(1);
   expect(streams.length).toBeLessThanOrEqual(2);

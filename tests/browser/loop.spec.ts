@@ -180,7 +180,7 @@ test('from an empty desk to a conversion that is paid, told to the source, and r
 
   // The visit appears by itself, with all that is known of it.
   const visits = page.getByRole('region', { name: 'Latest visits', exact: true });
-  await expect(visits.getByText('NL · phone')).toBeVisible({ timeout: 4000 });
+  await expect(visits.getByText('NL · phone')).toBeVisible();
   await expect(visits.getByText(/^mh/)).toBeVisible();
   await expect(visits.getByText('unique')).toBeVisible();
   await expect(visits.getByText(/^0\.0\d+ EUR$/)).toBeVisible();
@@ -203,7 +203,7 @@ test('from an empty desk to a conversion that is paid, told to the source, and r
   await outside.getByRole('button', { name: 'Order now' }).click();
   const lead = await outside.locator('#lead').innerText();
   const conversions = page.getByRole('region', { name: 'Latest conversions', exact: true });
-  await expect(conversions.getByText('pending')).toBeVisible({ timeout: 4000 });
+  await expect(conversions.getByText('pending')).toBeVisible();
   await expect(figure('On hold')).toHaveText('◌ 18.00');
   await expect(figure('Earned')).toHaveText('0.00');
 
@@ -211,7 +211,7 @@ test('from an empty desk to a conversion that is paid, told to the source, and r
   await outside.goto(`${system.affiliate}/`);
   const row = outside.locator(`tr[data-lead="${lead}"]`);
   await row.getByRole('button', { name: 'approved' }).click();
-  await expect(conversions.getByText('approved')).toBeVisible({ timeout: 4000 });
+  await expect(conversions.getByText('approved')).toBeVisible();
   await expect(figure('Earned')).toHaveText('18.00');
   await expect(figure('On hold')).toHaveText('–');
   await expect(figure('Profit')).toHaveText(/^\+17\.9\d$/);
@@ -228,7 +228,7 @@ test('from an empty desk to a conversion that is paid, told to the source, and r
   await outside.goto(`${system.affiliate}/`);
   await row.getByRole('button', { name: 'call again' }).click();
   await row.getByRole('button', { name: 'reversed' }).click();
-  await expect(conversions.getByText('reversed')).toBeVisible({ timeout: 4000 });
+  await expect(conversions.getByText('reversed')).toBeVisible();
   await expect(figure('Earned')).toHaveText('0.00');
   await expect(figure('Conversions')).toHaveText('0');
 
@@ -250,7 +250,7 @@ test('from an empty desk to a conversion that is paid, told to the source, and r
   // A hand-off that is broken is kept, explained, and counted under what needs attention.
   await outside.request.get(postback.replace('#ref#', '').replace('#st#', 'ok').replace('#amt#', '4'));
   await page.getByRole('link', { name: 'Today', exact: true }).click();
-  await expect(page.getByText('1 postback needs repair.')).toBeVisible({ timeout: 4000 });
+  await expect(page.getByText('1 postback needs repair.')).toBeVisible();
   await page.getByRole('link', { name: 'Review' }).click();
   await expect(
     page.getByText(/The postback has neither a click ID nor a transaction|has no click ID/),

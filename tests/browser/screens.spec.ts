@@ -30,6 +30,7 @@ for (const theme of ['light', 'dark'] as const)
     await page.emulateMedia({ colorScheme: theme });
     const errors = watchConsole(page);
     await page.goto(`${system.desk}/sign-in`);
+    await expect(page.getByRole('button', { name: 'Sign in' })).toBeVisible();
     // Only colours differ in the dark.
     const rule = theme === 'dark' ? 'color-contrast' : undefined;
     await expectAccessible(page, `sign-in ${theme}`, rule);

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { CampaignsReport, PartRecord, Problem } from '@tracheon/core/contract';
+import type { CampaignsReport, PartRecord, Problem, RecentChange } from '@tracheon/core/contract';
 import { daysIn } from '@tracheon/core/time';
 import { sampleParts } from './sampleParts.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
@@ -165,6 +165,18 @@ describe('a record', () => {
       (await desk.owner.put<Problem>(`/parts/offer/${chain.offer.id}/state`, { state: 'paused' })).status,
     ).toBe(422);
   });
+});
+
+it('the latest changes: what was created, what was changed, by whom', async () => {
+  const made = await desk.make('offer', offer({ name: 'Changed lately' }));
+  const of = async (): Promise<RecentChange[]> =>
+    (await desk.owner.get<RecentChange[]>('/parts-recent?kind=offer')).body;
+  expect((await of())[0]).toMatchObject({ id: made.id, version: 1, before: null, changedBy: 'Owner' });
+  await desk.owner.put(`/parts/offer/${made.id}`, { version: 1, body: { ...made.body, notes: 'pays late' } });
+  const [last, ...others] = await of();
+  expect(last).toMatchObject({ version: 2, body: { notes: 'pays late' }, before: { body: { notes: '' } } });
+  expect(others.some((o) => o.id === made.id)).toBe(false);
+  expect((await desk.owner.get('/parts-recent?kind=zebra')).status).toBe(422);
 });
 
 describe('figures', () => {

@@ -64,6 +64,7 @@ const least: Record<string, Role | 'anyone'> = {
   'put /domains/{id}': 'owner',
   'delete /domains/{id}': 'owner',
   'post /domains/{id}/check': 'editor',
+  'get /parts-recent': 'viewer',
   'get /pasted-links': 'viewer',
   'put /pasted-links/{id}': 'editor',
   'get /parts/{kind}/{id}/versions': 'viewer',

@@ -2,7 +2,6 @@
 /** A campaign: one source, one offer, what a visit costs. What does not agree along the chain is said here. */
 import PickOne from '../../ui/PickOne.vue';
 import RadioButton from 'primevue/radiobutton';
-import InputText from 'primevue/inputtext';
 import Textarea from 'primevue/textarea';
 import { campaignInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { checkChain } from '@tracheon/core/links';
@@ -10,7 +9,7 @@ import { campaignName } from '@tracheon/core/naming';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../../ui/AmountInput.vue';
+import MoneyField from '../../ui/MoneyField.vue';
 import { allCountries } from '../../ui/countries.ts';
 import FormField from '../../ui/FormField.vue';
 import DraftSheet from '../../shared/DraftSheet.vue';
@@ -184,20 +183,13 @@ async function save(): Promise<void> {
       <label class="row"><RadioButton v-model="body.costModel" value="none" /> unknown</label>
       <label class="row"><RadioButton v-model="body.costModel" value="visit" /> fixed cost per visit</label>
       <label class="row"><RadioButton v-model="body.costModel" value="link" /> from the tracking link</label>
-      <div v-if="body.costModel === 'visit'" class="row top">
-        <FormField v-slot="{ id, invalid, described }" label="Cost per visit" :error="error('costMicros')">
-          <AmountInput :id="id" v-model="body.costMicros" :invalid="invalid" :describedby="described" />
-        </FormField>
-        <FormField v-slot="{ id, invalid }" label="Currency" :error="error('costCurrency')">
-          <InputText
-            :id="id"
-            v-model.trim="body.costCurrency"
-            maxlength="3"
-            class="currency"
-            :invalid="invalid"
-          />
-        </FormField>
-      </div>
+      <MoneyField
+        v-if="body.costModel === 'visit'"
+        v-model:amount="body.costMicros"
+        v-model:currency="body.costCurrency"
+        label="Cost per visit"
+        :error="error('costMicros') ?? error('costCurrency')"
+      />
       <p v-if="noCostParameter" class="quiet">{{ noCostParameter }}</p>
     </fieldset>
     <TagsField v-model="body.tags" :error="error('tags')" />

@@ -46,7 +46,7 @@ const hasTotal = computed(() => total.value !== null && rows.value.length > 1);
 const chosen = computed(() => rows.value.filter((r) => picked.value.includes(r.id)).map((r) => r.part));
 const many = ref<InstanceType<typeof BulkBar> | null>(null);
 const columns: Column<CampaignRow>[] = [
-  { key: 'name', label: 'Campaign', sort: (r) => r.part.body.name },
+  { key: 'name', label: 'Campaign', sort: (r) => r.part.body.name, fixed: true },
   {
     key: 'profit',
     label: 'Profit',

@@ -38,7 +38,7 @@ function show(row: ConversionRow): void {
   open.value = true;
 }
 const columns: Column<ConversionRow>[] = [
-  { key: 'at', label: 'Time', sort: (r) => r.at },
+  { key: 'at', label: 'Time', sort: (r) => r.at, fixed: true },
   { key: 'status', label: 'Status', sort: (r) => r.status },
   { key: 'payout', label: 'Payout', num: true, sort: (r) => BigInt(r.payoutMicros) },
   {

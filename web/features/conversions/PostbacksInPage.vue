@@ -34,7 +34,7 @@ const route = useRoute();
 const chosen = ref(String(route.query.open ?? ''));
 const open = ref(chosen.value !== '');
 const columns: Column<PostbackInRow>[] = [
-  { key: 'at', label: 'Time', sort: (r) => r.receivedAt },
+  { key: 'at', label: 'Time', sort: (r) => r.receivedAt, fixed: true },
   { key: 'network', label: 'Network', csv: (r) => r.networkName },
   { key: 'outcome', label: 'Outcome', csv: (r) => listWord(r.outcome) },
   { key: 'why', label: 'Why', csv: (r) => r.sentence },

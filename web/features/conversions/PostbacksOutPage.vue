@@ -29,7 +29,7 @@ onNews(['postbacks-out'], list.load);
 const chosen = ref<PostbackOutRow | null>(null);
 const open = ref(false);
 const columns: Column<PostbackOutRow>[] = [
-  { key: 'at', label: 'Time', sort: (r) => r.createdAt },
+  { key: 'at', label: 'Time', sort: (r) => r.createdAt, fixed: true },
   { key: 'source', label: 'Source', csv: (r) => r.sourceName },
   { key: 'status', label: 'Status', csv: (r) => r.status },
   { key: 'state', label: 'State', csv: (r) => listWord(r.state) },

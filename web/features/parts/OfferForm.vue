@@ -16,7 +16,7 @@ import { computed, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../../ui/AmountInput.vue';
+import MoneyField from '../../ui/MoneyField.vue';
 import FormField from '../../ui/FormField.vue';
 import DraftSheet from '../../shared/DraftSheet.vue';
 import NameField from '../../shared/NameField.vue';
@@ -137,29 +137,13 @@ async function save(): Promise<void> {
         ><RadioButton v-model="body.payoutMode" value="reported" /> as reported by the postback</label
       >
       <label class="row"><RadioButton v-model="body.payoutMode" value="fixed" /> fixed</label>
-      <div class="halves">
-        <FormField
-          v-slot="{ id, invalid, described }"
-          :label="body.payoutMode === 'fixed' ? 'Amount' : 'Default amount'"
-          :error="error('payoutMicros')"
-        >
-          <AmountInput :id="id" v-model="body.payoutMicros" :invalid="invalid" :describedby="described" />
-        </FormField>
-        <FormField
-          v-slot="{ id, invalid, described }"
-          label="Currency"
-          :error="error('currency')"
-          hint="Used when the postback has no currency."
-        >
-          <InputText
-            :id="id"
-            v-model.trim="body.currency"
-            maxlength="3"
-            :invalid="invalid"
-            :aria-describedby="described"
-          />
-        </FormField>
-      </div>
+      <MoneyField
+        v-model:amount="body.payoutMicros"
+        v-model:currency="body.currency"
+        :label="body.payoutMode === 'fixed' ? 'Amount' : 'Default amount'"
+        hint="Tracheon uses this currency when the postback has none."
+        :error="error('payoutMicros') ?? error('currency')"
+      />
       <OfferPayouts v-model="body" :error="error" />
     </FieldGroup>
     <FoldBlock

@@ -20,6 +20,7 @@ import { provideBeginning, type Beginning } from '../../shared/newPart.ts';
 import ChosenParts from './ChosenParts.vue';
 import ImportSheet from './ImportSheet.vue';
 import PartHistory from './PartHistory.vue';
+import RecentChanges from './RecentChanges.vue';
 import TemplateChoice from './TemplateChoice.vue';
 import { describePart } from './describePart.ts';
 import { kinds, type Kind } from './partKinds.ts';
@@ -55,7 +56,7 @@ const [historyOpen, templateOpen, importOpen] = [sheetOf('history'), sheetOf('te
 const templateKind = kind === 'source' || kind === 'network' ? kind : null;
 const seen = useSeen();
 const columns: Column<PartRecord>[] = [
-  { key: 'name', label: 'Name', sort: (p) => p.body.name },
+  { key: 'name', label: 'Name', sort: (p) => p.body.name, fixed: true },
   { key: 'what', label: 'Summary' },
   { key: 'used', label: 'Used by', num: true, sort: (p) => usedBy(p).length },
   { key: 'seen', label: 'Last seen', num: true, sort: (p) => seen.at(p.id) },
@@ -88,6 +89,10 @@ function freeName(name: string): string {
 function edit(p: PartRecord): void {
   opened.value = p;
   open.value = true;
+}
+function showHistory(id: string): void {
+  const part = parts.byId.get(id);
+  if (part) history(part);
 }
 function history(p: PartRecord): void {
   opened.value = p;
@@ -231,6 +236,7 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
       </template>
     </ListTable>
   </section>
+  <RecentChanges v-if="parts.of(kind, true).length" :kind="kind" @history="showHistory" />
   <component
     :is="about.form"
     v-if="open"

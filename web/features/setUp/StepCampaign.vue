@@ -1,11 +1,10 @@
 <script setup lang="ts">
 /** Step 4: name, cost, and what a test will cost. */
 import PickOne from '../../ui/PickOne.vue';
-import InputText from 'primevue/inputtext';
 import type { SheetBody } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../../ui/AmountInput.vue';
+import MoneyField from '../../ui/MoneyField.vue';
 import FormField from '../../ui/FormField.vue';
 import NameField from '../../shared/NameField.vue';
 import BudgetHelper from './BudgetHelper.vue';
@@ -51,23 +50,14 @@ const costSays = computed(() => {
         />
       </span>
     </FormField>
-    <FormField
+    <MoneyField
       v-if="body.costModel === 'visit'"
-      v-slot="{ id, invalid, described }"
+      v-model:amount="body.costMicros"
+      v-model:currency="body.costCurrency"
       label="Cost per visit"
       :error="errors.costMicros ?? errors.costCurrency"
-    >
-      <span class="row nowrap">
-        <AmountInput :id="id" v-model="body.costMicros" :invalid="invalid" :describedby="described" />
-        <InputText
-          v-model.trim="body.costCurrency"
-          class="currency"
-          maxlength="3"
-          :placeholder="session.desk.currency"
-          aria-label="Cost currency"
-        />
-      </span>
-    </FormField>
+      :usual="session.desk.currency"
+    />
   </div>
   <BudgetHelper v-model="body" :chain="chain" />
   <StepLacks :chain="chain" :at="['campaign']" />

@@ -9,7 +9,7 @@ import { Plus } from '@lucide/vue';
 import { computed, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import AmountInput from '../../ui/AmountInput.vue';
+import MoneyField from '../../ui/MoneyField.vue';
 import { allCountries } from '../../ui/countries.ts';
 import FormField from '../../ui/FormField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
@@ -149,35 +149,27 @@ function newNetwork(): void {
           :aria-describedby="described"
         />
       </FormField>
-      <FormField
-        v-slot="{ id, invalid, described }"
+      <MoneyField
+        v-model:amount="body.payoutMicros"
+        v-model:currency="body.currency"
         :label="body.payoutMode === 'fixed' ? 'Fixed payout' : 'Default payout'"
-        :error="errors.payoutMicros ?? errors.currency"
         :hint="
           body.payoutMode === 'fixed'
             ? 'Tracheon ignores the reported payout.'
             : 'Used when the postback has no payout.'
         "
+        :error="errors.payoutMicros ?? errors.currency"
+        :usual="session.desk.currency"
       >
-        <span class="row nowrap">
-          <AmountInput :id="id" v-model="body.payoutMicros" :invalid="invalid" :describedby="described" />
-          <InputText
-            v-model.trim="body.currency"
-            class="currency"
-            maxlength="3"
-            :placeholder="session.desk.currency"
-            aria-label="Currency of the payout"
-          />
-          <PickOne
-            v-model="body.payoutMode"
-            aria-label="Payout type"
-            :options="[
-              { value: 'reported', label: 'as reported' },
-              { value: 'fixed', label: 'fixed' },
-            ]"
-          />
-        </span>
-      </FormField>
+        <PickOne
+          v-model="body.payoutMode"
+          aria-label="Payout type"
+          :options="[
+            { value: 'reported', label: 'as reported' },
+            { value: 'fixed', label: 'fixed' },
+          ]"
+        />
+      </MoneyField>
       <FormField
         v-slot="{ id, invalid, described }"
         label="Offer name"
