@@ -81,7 +81,9 @@ async function send(method: string, address: string, body: unknown): Promise<Res
   } catch {
     throw new ApiError(
       'unreachable',
-      'Tracheon is not responding, so nothing was changed. Check that it is running, then try again.',
+      method === 'GET'
+        ? 'Tracheon is not responding. Check that it is running, then try again.'
+        : 'Tracheon is not responding, so your change is not confirmed. Check that it is running, then try again.',
     );
   }
 }

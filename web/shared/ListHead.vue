@@ -43,4 +43,12 @@ const chosen = defineModel<Record<string, string>>('chosen', { required: true })
 .filter {
   width: 158px;
 }
+@media (max-width: 640px) {
+  .filter {
+    flex: 1 1 40%;
+  }
+  .search {
+    flex: 1 1 100%;
+  }
+}
 </style>

@@ -77,7 +77,7 @@ function pickRange(picked: DayRange): void {
 <style scoped>
 .choice {
   display: grid;
-  grid-template-columns: 190px auto;
+  grid-template-columns: 240px auto;
   gap: 14px;
 }
 @media (max-width: 700px) {
@@ -87,5 +87,6 @@ function pickRange(picked: DayRange): void {
 }
 .compare {
   margin-top: 10px;
+  flex-wrap: nowrap;
 }
 </style>

@@ -47,6 +47,6 @@ onBeforeUnmount(() => void nextTick(() => before?.isConnected && before.focus())
   margin-bottom: 12px;
 }
 .p-drawer-mask.p-overlay-mask {
-  background: color-mix(in srgb, var(--ink) 22%, transparent);
+  background: var(--veil);
 }
 </style>

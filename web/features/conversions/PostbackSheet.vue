@@ -141,7 +141,7 @@ const noteWords = (note: string): string => {
             ><span class="nowrap">{{ row.field || '–' }}</span></template
           >
           <template #value="{ row }"
-            ><code class="raw">{{ row.value || '–' }}</code></template
+            ><code class="raw value">{{ row.value || '–' }}</code></template
           >
           <template #meaning="{ row }"
             ><span :class="{ error: row.isTrouble, quiet: !row.isTrouble && row.parameter === '' }">{{
@@ -215,3 +215,12 @@ const noteWords = (note: string): string => {
   </SideSheet>
 </template>
 <style scoped src="./lists.css"></style>
+<style scoped>
+.value {
+  display: inline-block;
+  min-width: 12ch;
+}
+.outcome {
+  font-weight: 600;
+}
+</style>

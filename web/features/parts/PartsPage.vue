@@ -134,7 +134,7 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
   <div class="row spread bar">
     <nav class="segments" aria-label="Kinds of parts">
       <RouterLink v-for="(k, key) in kinds" :key="key" :to="`/parts/${key}`"
-        >{{ k.many }} <span>{{ parts.of(key).length }}</span></RouterLink
+        >{{ k.many }} <span v-if="parts.state === 'ready'">{{ parts.of(key).length }}</span></RouterLink
       >
     </nav>
     <div class="row">

@@ -75,6 +75,7 @@ li {
   grid-template-columns: 120px minmax(140px, 260px) minmax(0, 1fr) auto;
   gap: 12px;
   align-items: baseline;
+  justify-items: start;
   border-top: 1px solid var(--hairline);
   padding: 4px 0;
 }

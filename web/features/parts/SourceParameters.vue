@@ -134,7 +134,7 @@ const placeWords: Record<LinkPlace, string> = {
 .line {
   width: 100%;
   display: grid;
-  grid-template-columns: 1fr 1.2fr 125px 1fr 22px;
+  grid-template-columns: 1fr 1.1fr 142px 1fr 22px;
   gap: 6px;
   align-items: center;
 }

@@ -230,6 +230,10 @@ function remove(t: TemplateRow): void {
 .filters {
   flex-wrap: wrap;
 }
+.filters > :deep(*) {
+  flex: 1 1 140px;
+  width: auto;
+}
 .nowrap {
   white-space: nowrap;
 }

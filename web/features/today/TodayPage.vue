@@ -123,6 +123,7 @@ const steps = computed(() => [
       <section class="sheet" aria-label="Campaigns today">
         <h2 class="pad">Campaigns today</h2>
         <CampaignsToday v-if="report" :report="report" />
+        <StateBlock v-else state="loading" />
       </section>
       <section class="sheet" aria-label="Latest conversions">
         <h2 class="pad">Latest conversions</h2>
