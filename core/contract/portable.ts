@@ -3,59 +3,12 @@
  * another. A template is one such record with a title, for making new ones from it.
  */
 import { z } from 'zod';
-import { partInputs, partKinds, wholeBody, type PartKind, type PartRecord } from './parts.ts';
+import { partKinds } from './parts.ts';
 import { recordId, recordName } from './primitives.ts';
 
 /** Raised when a newer file cannot be read by this code any more. */
 export const PORTABLE_VERSION = 1;
 export const MAX_PORTABLE_PARTS = 500;
-
-/** Fields of each kind that hold the ID of another record, and of which kind that one is; `list[].field` is in each of a list. */
-export const references: Record<PartKind, readonly (readonly [path: string, to: PartKind])[]> = {
-  network: [['eventWords[].eventTypeId', 'event-type']],
-  source: [['reportEvents[]', 'event-type']],
-  'landing-page': [],
-  offer: [
-    ['networkId', 'network'],
-    ['fallbackOfferId', 'offer'],
-    ['payouts[].eventTypeId', 'event-type'],
-    ['conversionsFrom[].eventTypeId', 'event-type'],
-  ],
-  'event-type': [],
-  campaign: [
-    ['sourceId', 'source'],
-    ['offerId', 'offer'],
-    ['landingPageId', 'landing-page'],
-  ],
-};
-
-type Swap = (value: string, to: PartKind, path: string) => string;
-
-/** The body with every reference that is not empty swapped for something else. */
-export function replaceReferences(kind: PartKind, body: unknown, swap: Swap): Record<string, unknown> {
-  const copy = structuredClone(body) as Record<string, unknown>;
-  for (const [path, to] of references[kind]) replaceAt(copy, path, to, swap);
-  return copy;
-}
-
-function replaceAt(holder: Record<string, unknown>, path: string, to: PartKind, swap: Swap): void {
-  const [head = '', field] = path.split('[]');
-  const change = (value: unknown, at: string): unknown =>
-    typeof value === 'string' && value !== '' ? swap(value, to, at) : value;
-  if (field === undefined) holder[head] = change(holder[head], head);
-  else if (Array.isArray(holder[head])) {
-    const list = holder[head] as unknown[];
-    list.forEach((item, i) => {
-      const name = field.replace(/^\./, '');
-      if (name === '') list[i] = change(item, `${head}.${i}`);
-      else if (typeof item === 'object' && item !== null)
-        (item as Record<string, unknown>)[name] = change(
-          (item as Record<string, unknown>)[name],
-          `${head}.${i}.${name}`,
-        );
-    });
-  }
-}
 
 export const portablePart = z.object({
   kind: z.enum(partKinds),
@@ -69,33 +22,6 @@ export const portableFile = z.object({
   parts: z.array(portablePart).max(MAX_PORTABLE_PARTS, `At most ${MAX_PORTABLE_PARTS} records.`),
 });
 export type PortableFile = z.infer<typeof portableFile>;
-
-/** Records with names for IDs; a reference to what is not among `all` stays empty. */
-export function toPortable(records: readonly PartRecord[], all: readonly PartRecord[]): PortableFile {
-  const names = new Map(all.map((p) => [p.id, p.body.name]));
-  return {
-    format: 'tracheon-parts',
-    version: PORTABLE_VERSION,
-    parts: records.map((r) => ({
-      kind: r.kind,
-      body: replaceReferences(r.kind, r.body, (id) => names.get(id) ?? '') as PortablePart['body'],
-    })),
-  };
-}
-
-/** Top-level fields that this kind does not have: a typing mistake, or from a newer version. */
-export const unknownFields = (kind: PartKind, body: object): string[] =>
-  Object.keys(body).filter((key) => !(key in partInputs[kind].shape));
-
-/** In an order in which each is made after what it refers to. */
-export const makingOrder: readonly PartKind[] = [
-  'event-type',
-  'network',
-  'source',
-  'landing-page',
-  'offer',
-  'campaign',
-];
 
 export const importInput = z.object({
   file: z.unknown(),
@@ -139,6 +65,3 @@ export const templateRow = templateInput.omit({ $schema: true }).extend({
   id: z.union([z.literal(''), recordId]),
 });
 export type TemplateRow = z.infer<typeof templateRow>;
-
-/** The body of a template as a new record's, fields that came after it included. */
-export const templateBody = (t: TemplateRow): unknown => wholeBody(t.kind, t.body);

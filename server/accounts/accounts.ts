@@ -3,6 +3,7 @@ import type { Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import type { MemberRow, Role } from '@tracheon/core/contract';
 import type { Models } from '../db/models.ts';
+import { inTransaction } from '../db/transaction.ts';
 import { Problem } from '../http/problem.ts';
 import { hashPassword, inventPassword, verifyPassword } from './passwords.ts';
 
@@ -21,7 +22,7 @@ export interface SignIn {
 
 /** Makes the first desk, unless a desk is there; then null. */
 export async function makeFirstDesk(models: Models, first: NewDesk): Promise<SignIn | null> {
-  return models.sequelize.transaction(async (transaction) => {
+  return inTransaction(models, async (transaction) => {
     await models.sequelize.query('LOCK TABLE desks IN EXCLUSIVE MODE', { transaction });
     if ((await models.Desk.count({ transaction })) > 0) return null;
     return makeDesk(models, first, transaction);
@@ -112,7 +113,7 @@ export async function addMember(
     });
   const id = ulid();
   const passwordHash = await hashPassword(input.password);
-  await models.sequelize.transaction(async (transaction) => {
+  await inTransaction(models, async (transaction) => {
     await models.Member.create({ id, name: input.name, email: input.email, passwordHash }, { transaction });
     await models.Membership.create({ deskId, memberId: id, role: input.role }, { transaction });
   });
@@ -120,7 +121,7 @@ export async function addMember(
 }
 
 export async function setRole(models: Models, deskId: string, memberId: string, role: Role): Promise<void> {
-  await models.sequelize.transaction(async (transaction) => {
+  await inTransaction(models, async (transaction) => {
     const owners = await models.Membership.findAll({
       where: { deskId, role: 'owner' },
       lock: transaction.LOCK.UPDATE,
@@ -147,7 +148,7 @@ export async function changePassword(
       fields: [{ path: 'current', message: 'This is not your current password.' }],
     });
   const passwordHash = await hashPassword(input.next);
-  await models.sequelize.transaction(async (transaction) => {
+  await inTransaction(models, async (transaction) => {
     await models.Member.update({ passwordHash }, { where: { id: memberId }, transaction });
     await models.sequelize.query(
       `DELETE FROM session WHERE sess->>'memberId' = :memberId AND sid <> :sessionId`,

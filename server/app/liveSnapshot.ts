@@ -5,7 +5,7 @@
 import pg from 'pg';
 import { compileSnapshot, emptySnapshot, type RawConfiguration, type Snapshot } from '../capture/snapshot.ts';
 import { configurationVersion, loadConfiguration } from '../parts/loadConfiguration.ts';
-import { CONFIGURATION_CHANNEL } from '../parts/partsStore.ts';
+import { CONFIGURATION_CHANNEL } from '../db/transaction.ts';
 import { NEWS_CHANNEL } from '../stream/news.ts';
 
 const POLL_MS = 500;

@@ -13,6 +13,7 @@ import * as linksOut from './migrations/0006-links-out.ts';
 import * as setupSheets from './migrations/0007-setup-sheets.ts';
 import * as tableLayouts from './migrations/0009-table-layouts.ts';
 import * as lists from './migrations/0010-lists.ts';
+import * as partLinks from './migrations/0011-part-links.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -29,6 +30,7 @@ export const migrations = [
   { name: '0008-plain-names', ...plainNames },
   { name: '0009-table-layouts', ...tableLayouts },
   { name: '0010-lists', ...lists },
+  { name: '0011-part-links', ...partLinks },
 ];
 
 export class MigrationFailed extends Error {

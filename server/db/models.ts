@@ -42,6 +42,14 @@ export interface PartVersionAttributes {
   changedBy: string | null;
   changedAt: Date;
 }
+/** One reference of a record to another. */
+export interface PartLinkAttributes {
+  deskId: string;
+  fromId: string;
+  /** Where in the body it stands. */
+  path: string;
+  toId: string;
+}
 export interface RateAttributes {
   deskId: string;
   base: string;
@@ -57,6 +65,7 @@ export interface Models {
   Membership: Table<MembershipAttributes>;
   Part: Table<PartAttributes>;
   PartVersion: Table<PartVersionAttributes>;
+  PartLink: Table<PartLinkAttributes>;
   Rate: Table<RateAttributes>;
 }
 
@@ -121,6 +130,16 @@ export function defineModels(sequelize: Sequelize): Models {
         changedAt: DATE,
       },
       { tableName: 'part_versions' },
+    ),
+    PartLink: sequelize.define(
+      'partLink',
+      {
+        deskId: STRING,
+        fromId: key(),
+        path: { type: TEXT, primaryKey: true },
+        toId: STRING,
+      },
+      { tableName: 'part_links' },
     ),
     Rate: sequelize.define(
       'rate',

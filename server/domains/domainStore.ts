@@ -4,7 +4,7 @@ import { ulid } from 'ulid';
 import type { DomainCheck, DomainInput, DomainRow } from '@tracheon/core/contract';
 import { inTransaction } from '../db/pools.ts';
 import { Problem } from '../http/problem.ts';
-import { CONFIGURATION_CHANNEL } from '../parts/partsStore.ts';
+import { CONFIGURATION_CHANNEL } from '../db/transaction.ts';
 
 type Stored = Omit<DomainRow, 'check'> & { check: DomainCheck | null };
 

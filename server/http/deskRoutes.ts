@@ -5,8 +5,8 @@ import { defaultNameRules } from '@tracheon/core/naming';
 import { rateNanos, rateText } from '@tracheon/core/money';
 import { addMember, listMembers, setRole } from '../accounts/accounts.ts';
 import type { Models } from '../db/models.ts';
+import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { rebookUnconverted } from '../intake/rebook.ts';
-import { bumpConfiguration } from '../parts/partsStore.ts';
 import type { ReportDesk } from '../reports/reports.ts';
 import { etagOf, type Mount } from './mount.ts';
 import { Problem } from './problem.ts';
@@ -40,7 +40,7 @@ export function deskRoutes(mount: Mount, { models, pool, news, judge }: ApiDeps)
           },
         ],
       });
-    await models.sequelize.transaction(async (transaction) => {
+    await inTransaction(models, async (transaction) => {
       await models.Desk.update(body, { where: { id: deskId }, transaction });
       await bumpConfiguration(models, transaction);
     });

@@ -12,17 +12,12 @@ import {
   type PartKind,
   type PartRecord,
 } from '@tracheon/core/contract';
+import { usersFirst } from '@tracheon/core/parts';
 import type { Pool } from 'pg';
 import type { Models } from '../db/models.ts';
+import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { Problem } from '../http/problem.ts';
-import {
-  bumpConfiguration,
-  kindWord,
-  makePart,
-  setStateWithin,
-  updateWithin,
-  type Editor,
-} from './partsStore.ts';
+import { kindWord, makePart, setStateWithin, updateWithin, type Editor } from './partsStore.ts';
 
 /** In place of the version before: there was none. */
 const CREATED = 0;
@@ -34,14 +29,6 @@ interface Item {
   to: number;
 }
 const MAX_LISTED = 100;
-const USERS_FIRST: readonly PartKind[] = [
-  'campaign',
-  'offer',
-  'landing-page',
-  'source',
-  'network',
-  'event-type',
-];
 
 export function makeCampaigns(
   models: Models,
@@ -49,7 +36,7 @@ export function makeCampaigns(
   words: string,
   bodies: readonly unknown[],
 ): Promise<PartRecord[]> {
-  return models.sequelize.transaction(async (transaction) => {
+  return inTransaction(models, async (transaction) => {
     const made: PartRecord[] = [];
     for (const [i, body] of bodies.entries())
       made.push(await makePart(models, by, 'campaign', body, transaction).catch((e: unknown) => atRow(e, i)));
@@ -100,7 +87,7 @@ export function changeInBulk(
   words: string,
   changes: readonly Change[],
 ): Promise<ChangeAnswer> {
-  return models.sequelize.transaction(async (transaction) => {
+  return inTransaction(models, async (transaction) => {
     const items: Item[] = [];
     const records: PartRecord[] = [];
     const kinds = await kindsOf(
@@ -111,7 +98,7 @@ export function changeInBulk(
     );
     // In one order everywhere, so that two changes of the same records never wait for each other: who uses comes before
     // what is used, so that both can be archived together.
-    const rank = ({ id }: Change): string => `${USERS_FIRST.indexOf(kinds.get(id) ?? 'campaign')}${id}`;
+    const rank = ({ id }: Change): string => `${usersFirst.indexOf(kinds.get(id) ?? 'campaign')}${id}`;
     const order = [...changes.entries()].sort(([, a], [, b]) => (rank(a) < rank(b) ? -1 : 1));
     for (const [i, c] of order) {
       const kind = kinds.get(c.id);
@@ -178,7 +165,7 @@ export async function listChanges(pool: Pool, deskId: string): Promise<ChangeRow
 
 /** Undone twice is undone once: the second finds it done, and changes nothing. */
 export function undoChange(models: Models, by: Editor, id: string): Promise<ChangeAnswer> {
-  return models.sequelize.transaction(async (transaction) => {
+  return inTransaction(models, async (transaction) => {
     const [rows] = (await models.sequelize.query(
       `SELECT c.words, c.items, c.made_at AS at, c.undone_at IS NOT NULL AS undone, coalesce(m.name, '') AS by
        FROM part_changes c LEFT JOIN members m ON m.id = c.made_by WHERE c.desk_id = :deskId AND c.id = :id FOR UPDATE OF c`,

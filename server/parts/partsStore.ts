@@ -7,10 +7,9 @@ import { Op, UniqueConstraintError, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import { partInputs, wholeBody, type PartKind, type PartRecord } from '@tracheon/core/contract';
 import type { Models, PartAttributes } from '../db/models.ts';
+import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { parseInput, Problem } from '../http/problem.ts';
-import { checkReferences, usedBy } from './references.ts';
-
-export const CONFIGURATION_CHANNEL = 'tracheon_configuration';
+import { checkReferences, storeLinks, usedBy } from './references.ts';
 
 /** Wire keys are short enough to type, too many to guess: 12 characters of 32 are 60 bits. */
 const KEY_ALPHABET = 'abcdefghjkmnpqrstuvwxyz234567890';
@@ -34,10 +33,16 @@ export interface Editor {
   memberId: string;
 }
 
-export async function listParts(models: Models, deskId: string, kind?: PartKind): Promise<PartRecord[]> {
+export async function listParts(
+  models: Models,
+  deskId: string,
+  kind?: PartKind,
+  transaction?: Transaction,
+): Promise<PartRecord[]> {
   const rows = await models.Part.findAll({
     where: { deskId, ...(kind ? { kind } : {}) },
     order: [['id', 'ASC']],
+    ...(transaction ? { transaction } : {}),
   });
   return rows.map((r) => toRecord(r.get()));
 }
@@ -81,6 +86,7 @@ export async function makePart(
   };
   await checkReferences(models, by.deskId, kind, body, id, transaction);
   await models.Part.create(row, { transaction }).catch((error: unknown) => asTaken(error, kind));
+  await storeLinks(models, row, transaction);
   await remember(models, by, row, transaction);
   return toRecord(row);
 }
@@ -123,6 +129,7 @@ export async function updateWithin(
     version,
     async (row) => {
       await checkReferences(models, by.deskId, kind, body, id, transaction);
+      await storeLinks(models, { ...row, body }, transaction);
       return { ...row, name: body.name, body };
     },
     transaction,
@@ -229,13 +236,11 @@ async function change<T>(
   kind: PartKind,
   work: (transaction: Transaction) => Promise<T>,
 ): Promise<T> {
-  return models.sequelize
-    .transaction(async (transaction) => {
-      const result = await work(transaction);
-      await bumpConfiguration(models, transaction);
-      return result;
-    })
-    .catch((error: unknown) => asTaken(error, kind));
+  return inTransaction(models, async (transaction) => {
+    const result = await work(transaction);
+    await bumpConfiguration(models, transaction);
+    return result;
+  }).catch((error: unknown) => asTaken(error, kind));
 }
 
 export const kindWord: Record<PartKind, string> = {
@@ -246,12 +251,6 @@ export const kindWord: Record<PartKind, string> = {
   'event-type': 'event type',
   campaign: 'campaign',
 };
-
-/** The new number goes out with the commit, never before it. */
-export async function bumpConfiguration(models: Models, transaction: Transaction): Promise<void> {
-  await models.sequelize.query('UPDATE configuration SET version = version + 1', { transaction });
-  await models.sequelize.query(`SELECT pg_notify('${CONFIGURATION_CHANNEL}', '')`, { transaction });
-}
 
 async function remember(
   models: Models,

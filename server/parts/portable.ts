@@ -1,21 +1,19 @@
 /** Records of Parts in and out as one file. An import is all or nothing; a dry run does everything and keeps nothing. */
 import type { Transaction } from 'sequelize';
 import {
-  makingOrder,
   PORTABLE_VERSION,
   portableFile,
-  replaceReferences,
-  toPortable,
-  unknownFields,
   type ImportAnswer,
   type ImportRow,
   type PartKind,
   type PortableFile,
   type PortablePart,
 } from '@tracheon/core/contract';
+import { makingOrder, replaceReferences, toPortable, unknownFields } from '@tracheon/core/parts';
 import type { Models } from '../db/models.ts';
+import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { parseInput, Problem } from '../http/problem.ts';
-import { bumpConfiguration, listParts, makePart, type Editor } from './partsStore.ts';
+import { listParts, makePart, type Editor } from './partsStore.ts';
 
 export async function exportParts(
   models: Models,
@@ -43,7 +41,7 @@ export async function importParts(
   const parts = readFile(raw);
   let rows: ImportRow[] = [];
   try {
-    await models.sequelize.transaction(async (transaction) => {
+    await inTransaction(models, async (transaction) => {
       rows = await makeAll(models, by, parts, existing, transaction);
       if (dryRun || rows.some((r) => r.action === 'refused')) throw new Undo();
       await bumpConfiguration(models, transaction);
@@ -78,7 +76,7 @@ async function makeAll(
   transaction: Transaction,
 ): Promise<ImportRow[]> {
   const known: Known = new Map();
-  for (const p of await listParts(models, by.deskId))
+  for (const p of await listParts(models, by.deskId, undefined, transaction))
     if (p.state !== 'archived') known.set(keyOf(p.kind, p.body.name), p.id);
   const before = new Set(known.keys());
   const rows = parts.map((p): ImportRow => ({

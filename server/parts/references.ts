@@ -1,16 +1,19 @@
-/** What one record needs of another: it must be on the same desk, of the right kind, and not archived. */
+/**
+ * What one record needs of another: it must be on the same desk, of the right kind, and not archived. Which field refers to
+ * what is written in core/parts; the references of every record are kept as rows (`part_links`), with foreign keys.
+ */
 import { Op, type Transaction } from 'sequelize';
 import {
   wholeBody,
   type EventTypeInput,
   type LandingPageInput,
-  type NetworkInput,
   type OfferInput,
   type PartBodies,
   type PartKind,
   type SourceInput,
 } from '@tracheon/core/contract';
 import { checkLink, outgoingLink } from '@tracheon/core/links';
+import { partLinks, type PartLink } from '@tracheon/core/parts';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { Problem } from '../http/problem.ts';
 
@@ -24,42 +27,20 @@ export async function checkReferences(
   id: string,
   transaction: Transaction,
 ): Promise<void> {
-  const part = async (
-    path: string,
-    wanted: PartKind,
-    partId: string,
-  ): Promise<PartAttributes | FieldMessage> => {
-    const found = await models.Part.findOne({
-      where: { id: partId, deskId, kind: wanted, state: { [Op.ne]: 'archived' } },
-      transaction,
-    });
-    return (
-      found?.get() ?? {
-        path,
-        message: `This ${wanted.replace('-', ' ')} is archived or does not exist on this desk.`,
-      }
-    );
-  };
-  const fields: FieldMessage[] = [];
-  const need = async (path: string, wanted: PartKind, partId: string): Promise<PartAttributes | null> => {
-    const found = await part(path, wanted, partId);
-    if ('kind' in found) return found;
-    fields.push(found);
-    return null;
-  };
+  const targets = await lockTargets(models, deskId, kind, body, transaction);
+  const fields: FieldMessage[] = targets.missing.map(({ path, to }) => ({
+    path,
+    message: `This ${to.replace('-', ' ')} is archived or does not exist on this desk.`,
+  }));
+  const found = (partId: string): PartAttributes | undefined => targets.found.get(partId);
   if (kind === 'offer') {
     const offer = body as OfferInput;
-    const network = await need('networkId', 'network', offer.networkId);
+    const network = found(offer.networkId);
     const link = network ? outgoingLink(offer.link, wholeBody('network', network.body)) : offer.link;
     fields.push(...stops('link', link, 'visit'));
     if (offer.fallbackUrl !== '') fields.push(...stops('fallbackUrl', offer.fallbackUrl, 'visit'));
     if (offer.fallbackOfferId === id)
       fields.push({ path: 'fallbackOfferId', message: 'An offer can’t be its own fallback.' });
-    else if (offer.fallbackOfferId !== '') await need('fallbackOfferId', 'offer', offer.fallbackOfferId);
-    for (const [i, p] of offer.payouts.entries())
-      if (p.eventTypeId !== '') await need(`payouts.${i}.eventTypeId`, 'event-type', p.eventTypeId);
-    for (const [i, t] of offer.conversionsFrom.entries())
-      await need(`conversionsFrom.${i}.channel`, 'event-type', t.eventTypeId);
   }
   if (kind === 'landing-page') {
     const page = body as LandingPageInput;
@@ -72,25 +53,23 @@ export async function checkReferences(
     for (const [i, a] of source.accounts.entries())
       if (a.postbackUrl !== '')
         fields.push(...stops(`accounts.${i}.postbackUrl`, a.postbackUrl, 'conversion'));
-    for (const [i, eventTypeId] of source.reportEvents.entries())
-      await need(`reportEvents.${i}`, 'event-type', eventTypeId);
   }
   if (kind === 'campaign') {
     const campaign = body as PartBodies['campaign'];
-    const source = await need('sourceId', 'source', campaign.sourceId);
+    const source = found(campaign.sourceId);
     const { accounts, adFormats } = wholeBody('source', source?.body ?? {});
     if (source && campaign.account !== '' && !accounts.some((a) => a.name === campaign.account))
       fields.push({ path: 'account', message: `${source.name} has no account of this name.` });
     if (source && campaign.adFormat !== '' && !adFormats.includes(campaign.adFormat))
       fields.push({ path: 'adFormat', message: `${source.name} has no ad format of this name.` });
-    await need('offerId', 'offer', campaign.offerId);
-    if (campaign.landingPageId) await need('landingPageId', 'landing-page', campaign.landingPageId);
   }
-  if (kind === 'network')
-    for (const [i, w] of (body as NetworkInput).eventWords.entries())
-      await need(`eventWords.${i}.eventTypeId`, 'event-type', w.eventTypeId);
   if (kind === 'event-type') {
     const { word } = body as EventTypeInput;
+    // One at a time: two of the same word, saved at once, would both find it free.
+    await models.sequelize.query('SELECT pg_advisory_xact_lock(hashtextextended(:key, 0))', {
+      replacements: { key: `words|${deskId}` },
+      transaction,
+    });
     const same = await models.Part.findAll({
       where: { deskId, kind, state: { [Op.ne]: 'archived' }, id: { [Op.ne]: id } },
       transaction,
@@ -108,6 +87,58 @@ const stops = (path: string, link: string, place: 'visit' | 'conversion'): Field
     .filter((f) => f.weight === 'stop')
     .map((f) => ({ path, message: f.sentence }));
 
+interface Targets {
+  found: Map<string, PartAttributes>;
+  /** References to what is of another kind, of another desk, archived, or not there. */
+  missing: PartLink[];
+}
+
+/**
+ * What a body refers to, locked against being archived until this transaction ends: who archives locks the record first
+ * and then asks who uses it, so one of the two waits, and then sees the other.
+ */
+async function lockTargets(
+  models: Models,
+  deskId: string,
+  kind: PartKind,
+  body: unknown,
+  transaction: Transaction,
+): Promise<Targets> {
+  const links = partLinks(kind, body);
+  const rows = await models.Part.findAll({
+    where: { deskId, id: [...new Set(links.map((l) => l.id))] },
+    order: [['id', 'ASC']],
+    lock: transaction.LOCK.KEY_SHARE,
+    transaction,
+  });
+  const byId = new Map(rows.map((r) => [r.get().id, r.get()]));
+  const isRight = ({ id, to }: PartLink): boolean =>
+    byId.get(id)?.kind === to && byId.get(id)?.state !== 'archived';
+  const right = links.filter(isRight);
+  return {
+    found: new Map(right.map((l) => [l.id, byId.get(l.id)!])),
+    missing: links.filter((l) => !isRight(l)),
+  };
+}
+
+/** The record's references as rows, in the transaction that saves it. */
+export async function storeLinks(
+  models: Models,
+  row: PartAttributes,
+  transaction: Transaction,
+): Promise<void> {
+  await models.PartLink.destroy({ where: { fromId: row.id }, transaction });
+  await models.PartLink.bulkCreate(
+    partLinks(row.kind, row.body).map(({ path, id }) => ({
+      deskId: row.deskId,
+      fromId: row.id,
+      path,
+      toId: id,
+    })),
+    { transaction },
+  );
+}
+
 /** Live records that are made of this one. */
 export async function usedBy(
   models: Models,
@@ -115,21 +146,14 @@ export async function usedBy(
   id: string,
   transaction?: Transaction,
 ): Promise<{ id: string; kind: PartKind; name: string }[]> {
+  const links = await models.PartLink.findAll({
+    where: { deskId, toId: id },
+    attributes: ['fromId'],
+    ...(transaction ? { transaction } : {}),
+  });
   const rows = await models.Part.findAll({
-    where: {
-      deskId,
-      state: { [Op.ne]: 'archived' },
-      [Op.or]: [
-        { body: { [Op.contains]: { networkId: id } } },
-        { body: { [Op.contains]: { sourceId: id } } },
-        { body: { [Op.contains]: { offerId: id } } },
-        { body: { [Op.contains]: { landingPageId: id } } },
-        { body: { [Op.contains]: { fallbackOfferId: id } } },
-        { body: { [Op.contains]: { eventWords: [{ eventTypeId: id }] } } },
-        { body: { [Op.contains]: { payouts: [{ eventTypeId: id }] } } },
-        { body: { [Op.contains]: { reportEvents: [id] } } },
-      ],
-    },
+    where: { deskId, id: links.map((l) => l.get().fromId), state: { [Op.ne]: 'archived' } },
+    order: [['id', 'ASC']],
     ...(transaction ? { transaction } : {}),
   });
   return rows.map((r) => ({ id: r.get().id, kind: r.get().kind, name: r.get().name }));

@@ -15,8 +15,9 @@ import {
 import { campaignOfSheet, offerOfSheet } from '@tracheon/core/links';
 import { sheetNames } from '@tracheon/core/naming';
 import type { Models, PartAttributes } from '../db/models.ts';
+import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { Problem } from '../http/problem.ts';
-import { bumpConfiguration, listParts, makePart, toRecord, type Editor } from '../parts/partsStore.ts';
+import { listParts, makePart, toRecord, type Editor } from '../parts/partsStore.ts';
 
 interface Desk {
   currency: string;
@@ -28,7 +29,7 @@ export interface MadeLive {
 }
 
 export function goLive(models: Models, by: Editor, desk: Desk, sheetId: string): Promise<MadeLive> {
-  return models.sequelize.transaction(async (transaction) => {
+  return inTransaction(models, async (transaction) => {
     const [rows] = (await models.sequelize.query(
       'SELECT body, campaign_id FROM setup_sheets WHERE desk_id = :deskId AND id = :id FOR UPDATE',
       { replacements: { deskId: by.deskId, id: sheetId }, transaction },
@@ -54,7 +55,7 @@ async function make(
   sheet: SheetBody,
   transaction: Transaction,
 ): Promise<MadeLive> {
-  const all = await listParts(models, by.deskId);
+  const all = await listParts(models, by.deskId, undefined, transaction);
   const of = <B>(kind: PartKind, id: string): B | undefined =>
     all.find((p) => p.kind === kind && p.id === id)?.body as B | undefined;
   const namesOf = (kind: PartKind): string[] => all.filter((p) => p.kind === kind).map((p) => p.body.name);

@@ -321,7 +321,7 @@ test('records go out as a file and come in again; a version is brought back', as
   await sheet(page).getByLabel('Name', { exact: true }).fill('Fernway jar');
   await sheet(page).getByRole('button', { name: 'Save' }).click();
   await expect(sheet(page)).toBeHidden();
-  await page.getByRole('button', { name: 'History of Fernway jar' }).click();
+  await page.getByRole('button', { name: 'History of Fernway jar', exact: true }).click();
   await expect(sheet(page).getByText('Fernway terrarium box 2')).toBeVisible();
   await expectAccessible(page, 'history');
   await sheet(page).getByRole('button', { name: 'Restore' }).click();

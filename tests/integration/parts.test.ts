@@ -167,6 +167,71 @@ describe('a record', () => {
   });
 });
 
+describe('what is in use', () => {
+  const archive = async (kind: string, id: string): Promise<Problem & { state?: string }> =>
+    (await desk.owner.put<Problem & { state?: string }>(`/parts/${kind}/${id}/state`, { state: 'archived' }))
+      .body;
+
+  it('cannot be archived, wherever it is named; the answer names its users', async () => {
+    const event = await desk.make('event-type', { name: 'Search click', word: 'search_click' });
+    const user = await desk.make('offer', {
+      ...offer({ name: 'Its conversions come from a feed' }),
+      conversionsFrom: [{ eventTypeId: event.id, channel: 'feed' }],
+    });
+    const refused = await archive('event-type', event.id);
+    expect(refused).toMatchObject({ code: 'still_in_use', detail: expect.stringContaining(user.body.name) });
+    const users = (await desk.owner.get<{ id: string }[]>(`/parts/event-type/${event.id}/used-by`)).body;
+    expect(users.map((u) => u.id)).toEqual([user.id]);
+    // Named no more, it may go; what is archived uses nothing.
+    await desk.owner.put(`/parts/offer/${user.id}`, {
+      version: 1,
+      body: { ...user.body, conversionsFrom: [] },
+    });
+    expect((await archive('event-type', event.id)).state).toBe('archived');
+  });
+
+  it('never ends up archived and in use, however both are saved at once', async () => {
+    const rounds = await Promise.all(
+      Array.from({ length: 8 }, async (_, i) => {
+        const event = await desk.make('event-type', { name: `Race ${i}`, word: `race_${i}` });
+        const named = { ...offer({ name: `Racing ${i}` }), payouts: [] as object[] };
+        named.payouts = [{ eventTypeId: event.id, country: '', amountMicros: '1', validFrom: '' }];
+        const [made, archived] = await Promise.all([
+          desk.owner.post<Problem>('/parts/offer', named),
+          archive('event-type', event.id),
+        ]);
+        return [made.status === 201, archived.state === 'archived'];
+      }),
+    );
+    // One of the two was refused, each time.
+    for (const [isMade, isArchived] of rounds) expect([isMade, isArchived].filter(Boolean)).toHaveLength(1);
+  });
+
+  it('two offers that name each other as fallback are saved at once, again and again', async () => {
+    const [a, b] = await Promise.all([
+      desk.make<'offer'>('offer', offer({ name: 'Fallback a' })),
+      desk.make<'offer'>('offer', offer({ name: 'Fallback b' })),
+    ]);
+    let [va, vb] = [1, 1];
+    for (let round = 0; round < 5; round++) {
+      const answers = await Promise.all([
+        desk.owner.put(`/parts/offer/${a.id}`, { version: va++, body: { ...a.body, fallbackOfferId: b.id } }),
+        desk.owner.put(`/parts/offer/${b.id}`, { version: vb++, body: { ...b.body, fallbackOfferId: a.id } }),
+      ]);
+      expect(answers.map((r) => r.status)).toEqual([200, 200]);
+    }
+  });
+
+  it('of two event types with one word, saved at once, one is refused', async () => {
+    const answers = await Promise.all(
+      ['One', 'Two', 'Three'].map((name) =>
+        desk.owner.post('/parts/event-type', { name, word: 'same_word' }),
+      ),
+    );
+    expect(answers.map((a) => a.status).sort()).toEqual([201, 409, 409]);
+  });
+});
+
 it('the latest changes: what was created, what was changed, by whom', async () => {
   const made = await desk.make('offer', offer({ name: 'Changed lately' }));
   const of = async (): Promise<RecentChange[]> =>

@@ -154,6 +154,14 @@ describe('going live', () => {
     expect(named).toHaveLength(1);
   });
 
+  it('sixteen sheets at the same moment all go live: none waits for a connection that another one holds', async () => {
+    const sheets = await Promise.all(
+      Array.from({ length: 16 }, (_, i) => begin(ready({ product: `Sixteen ${i}` }))),
+    );
+    const answers = await Promise.all(sheets.map((s) => goLive(desk.owner, s.id)));
+    expect(answers.map((a) => a.status)).toEqual(Array<number>(16).fill(200));
+  });
+
   it('makes neither when one of them is not right, and says at which field', async () => {
     const before = (await desk.owner.get<PartRecord[]>('/parts')).body.length;
     const sheet = await begin(

@@ -12,6 +12,12 @@ globalThis.localStorage = {
 } as unknown as Storage;
 beforeEach(() => stored.clear());
 
+/** What was typed has been checked: the library's resolver answers a moment later. */
+const checked = async (): Promise<void> => {
+  await nextTick();
+  await new Promise((resolve) => setImmediate(resolve));
+};
+
 const blank = wholeBody('event-type', { name: '', word: '' });
 const record = { version: 4, body: { ...blank, name: 'Sale', word: 'sale' } };
 const open = (part?: typeof record) => useDraftForm(eventTypeInput, blank, 'x', part);
@@ -27,7 +33,7 @@ describe('a form', () => {
   it('checks while typing', async () => {
     const form = open();
     form.body.word = 'x'.repeat(80);
-    await nextTick();
+    await checked();
     expect(form.error('word')).toMatch(/64|big|small|long/i);
     expect(form.error('name')).toBeUndefined();
   });
@@ -66,14 +72,15 @@ describe('a form', () => {
       return new Promise<void>((resolve) => (release = resolve));
     };
     const both = [form.save(slow), form.save(slow)];
+    await checked();
     release();
     expect([await Promise.all(both), sent]).toEqual([[true, false], 1]);
   });
 });
 
-describe('a record that somebody else has saved', () => {
+describe('a record that another member has saved', () => {
   const theirs = { version: 5, body: { ...record.body, word: 'purchase' } } as unknown as PartRecord;
-  const refused = () => Promise.reject(new ApiError('changed_meanwhile', 'Somebody else …', [], theirs));
+  const refused = () => Promise.reject(new ApiError('changed_meanwhile', 'Another member …', [], theirs));
 
   it('is shown beside what was typed; theirs can be taken', async () => {
     const form = open(record);

@@ -3,6 +3,7 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import type { PartRecord } from '@tracheon/core/contract';
+import { partLinks } from '@tracheon/core/parts';
 import { computed, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import SideSheet from '../../ui/SideSheet.vue';
@@ -22,7 +23,10 @@ const words = {
 } as const;
 const usersOf = (id: string, without: string[]): PartRecord[] =>
   parts.all.filter(
-    (p) => p.state !== 'archived' && !without.includes(p.id) && JSON.stringify(p.body).includes(`"${id}"`),
+    (p) =>
+      p.state !== 'archived' &&
+      !without.includes(p.id) &&
+      partLinks(p.kind, p.body).some((link) => link.id === id),
   );
 const own = computed(() => {
   const offer = parts.one('offer', props.part.body.offerId);

@@ -5,6 +5,7 @@ import Checkbox from 'primevue/checkbox';
 import InputText from 'primevue/inputtext';
 import FoldBlock from '../../ui/FoldBlock.vue';
 import { PARTS_SEEN_DAYS, type PartRecord } from '@tracheon/core/contract';
+import { partLinks } from '@tracheon/core/parts';
 import { Plus } from '@lucide/vue';
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
@@ -65,7 +66,8 @@ const columns: Column<PartRecord>[] = [
 ];
 function usedBy(p: PartRecord): PartRecord[] {
   return parts.all.filter(
-    (other) => other.state !== 'archived' && JSON.stringify(other.body).includes(`"${p.id}"`),
+    (other) =>
+      other.state !== 'archived' && partLinks(other.kind, other.body).some((link) => link.id === p.id),
   );
 }
 function create(from: Beginning | null = null): void {

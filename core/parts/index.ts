@@ -1,0 +1,2 @@
+export * from './relations.ts';
+export * from './portable.ts';

@@ -1,0 +1,27 @@
+/** Parts on the move: records whose references are names instead of IDs. */
+import {
+  partInputs,
+  PORTABLE_VERSION,
+  type PartKind,
+  type PartRecord,
+  type PortableFile,
+  type PortablePart,
+} from '../contract/index.ts';
+import { replaceReferences } from './relations.ts';
+
+/** Records with names for IDs; a reference to what is not among `all` stays empty. */
+export function toPortable(records: readonly PartRecord[], all: readonly PartRecord[]): PortableFile {
+  const names = new Map(all.map((p) => [p.id, p.body.name]));
+  return {
+    format: 'tracheon-parts',
+    version: PORTABLE_VERSION,
+    parts: records.map((r) => ({
+      kind: r.kind,
+      body: replaceReferences(r.kind, r.body, (id) => names.get(id) ?? '') as PortablePart['body'],
+    })),
+  };
+}
+
+/** Top-level fields that this kind does not have: a typing mistake, or from a newer version. */
+export const unknownFields = (kind: PartKind, body: object): string[] =>
+  Object.keys(body).filter((key) => !(key in partInputs[kind].shape));

@@ -1,0 +1,40 @@
+/**
+ * The one way into a transaction for what the API edits. Work that the database ended because it could not go on beside
+ * another transaction (a deadlock, a failed serialisation) is done again: it has left nothing behind.
+ *
+ * Inside, everything goes by the given transaction. A second connection taken within would, with enough calls at once, wait
+ * for a connection that only its own end can free.
+ */
+import type { Transaction } from 'sequelize';
+import type { Models } from './models.ts';
+
+/** Heard by every process: some record has changed. */
+export const CONFIGURATION_CHANNEL = 'tracheon_configuration';
+
+/** deadlock_detected, serialization_failure (PostgreSQL, Appendix A). */
+const AGAIN = new Set(['40P01', '40001']);
+const MAX_TRIES = 4;
+
+export async function inTransaction<T>(
+  models: Pick<Models, 'sequelize'>,
+  work: (transaction: Transaction) => Promise<T>,
+): Promise<T> {
+  for (let tries = 1; ; tries++)
+    try {
+      return await models.sequelize.transaction(work);
+    } catch (error) {
+      if (tries >= MAX_TRIES || !AGAIN.has(codeOf(error))) throw error;
+    }
+}
+
+/** Sequelize keeps the driver's error inside its own. */
+function codeOf(error: unknown): string {
+  const { parent } = (error ?? {}) as { parent?: { code?: unknown } };
+  return typeof parent?.code === 'string' ? parent.code : '';
+}
+
+/** The new number goes out with the commit, never before it. */
+export async function bumpConfiguration(models: Models, transaction: Transaction): Promise<void> {
+  await models.sequelize.query('UPDATE configuration SET version = version + 1', { transaction });
+  await models.sequelize.query(`SELECT pg_notify('${CONFIGURATION_CHANNEL}', '')`, { transaction });
+}
