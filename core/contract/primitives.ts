@@ -38,8 +38,12 @@ export const microsText = z.string().superRefine((text, ctx) => {
 /** Before what was typed as an amount and could not be read: a form keeps the text, and the schema says why. */
 export const UNREADABLE = '?';
 
+/** Codes of ISO 4217 in which nobody pays: metals, bond units, testing, none. */
+const NO_MONEY = new Set(
+  'XXX XTS XAU XAG XPT XPD XBA XBB XBC XBD XDR XSU XUA'.split(' '),
+);
 /** ISO 4217, and the Caribbean guilder, which the list does not have yet. */
-const currencies = new Set([...currencyCodes.codes(), 'XCG']);
+const currencies = new Set([...currencyCodes.codes().filter((code) => !NO_MONEY.has(code)), 'XCG']);
 export const isCurrency = (code: string): boolean => currencies.has(code);
 export const currencyCode = z
   .string()

@@ -27,11 +27,15 @@ export const postbackReasons = [
   'unknown_click',
   'unknown_transaction',
   'sent_to_no_offer',
+  'unreadable_body',
+  'not_a_value',
   'unreadable_payout',
   'unreadable_currency',
   'unmapped_status',
   'unmapped_event',
   'several_matches',
+  'other_network',
+  'amount_too_large',
   'address_not_listed',
   'not_judged_yet',
 ] as const;
@@ -88,6 +92,9 @@ export const conversionRow = z.object({
   baseMicros: microsText.nullable(),
   isTest: z.boolean(),
   flags: z.array(z.string()),
+  /** Told with a rejection or reversal; in no sum. Null for none. */
+  notedMicros: microsText.nullable(),
+  notedCurrency: z.string().nullable(),
 });
 export type ConversionRow = z.infer<typeof conversionRow>;
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { networkInput } from '../contract/index.ts';
 import { makeUlid } from '../identity/index.ts';
-import { parseQuery } from '../links/index.ts';
+import { parsePostback } from '../links/index.ts';
 import { explainPostback, readPostback } from './index.ts';
 
 const clickId = makeUlid(
@@ -23,7 +23,8 @@ const network = networkInput.parse({
   extras: [{ name: 'brand', macro: '[brand]', parameter: 'br' }],
 });
 const types = [{ id: 'E1', word: 'sale', name: 'Sale', repeats: false }];
-const explained = (query: string) => explainPostback(parseQuery(query), network, types);
+const ARRIVED = 1_780_000_100_000;
+const explained = (query: string) => explainPostback(parsePostback(query, '', ''), network, types, ARRIVED);
 const step = (query: string, field: string) => explained(query).find((s) => s.field === field)!;
 
 describe('each field', () => {
@@ -80,11 +81,11 @@ it('finds trouble exactly where reading for booking does, whatever the values', 
   const names = ['cid', 'payout', 'status', 'event', 'currency', 'transaction', 'conversion_time'] as const;
   fc.assert(
     fc.property(fc.dictionary(fc.constantFrom(...names), value), (values) => {
-      const query = parseQuery(new URLSearchParams(values).toString());
-      const read = readPostback(query, network, types);
+      const query = parsePostback(new URLSearchParams(values).toString(), '', '');
+      const read = readPostback(query, network, types, ARRIVED);
       const needsRepair = !read.ok && read.outcome === 'repair';
       const isIgnored = !read.ok && read.outcome === 'ignored';
-      const hasTrouble = explainPostback(query, network, types).some((s) => s.isTrouble);
+      const hasTrouble = explainPostback(query, network, types, ARRIVED).some((s) => s.isTrouble);
       // What is ignored is not read to its end.
       if (!isIgnored) expect(hasTrouble).toBe(needsRepair);
     }),

@@ -3,20 +3,20 @@
  * means with the network's mapping as it is now. By the same functions that read it for booking (signal.ts).
  */
 import { postbackFields, type NetworkInput, type PostbackField } from '../contract/index.ts';
-import { parseClickId } from '../identity/index.ts';
-import { extraWireName, presence, wireName, type ParsedQuery } from '../links/index.ts';
+import { extraWireName, presence, type ParsedPostback } from '../links/index.ts';
 import { formatAmount } from '../money/index.ts';
 import { reasonSentence } from './reasons.ts';
+import { readTime } from './readTime.ts';
+import { compoundIn, fieldIn, withoutOwner } from './signal.ts';
 import {
-  fieldAliases,
+  readClickId,
   readCurrency,
   readEvent,
   readPayout,
   readStatus,
-  readTime,
   Repair,
   type EventTypeRule,
-} from './signal.ts';
+} from './readWords.ts';
 
 export interface ReadingStep {
   /** As the network wrote it; empty where the postback doesn't have it. */
@@ -47,18 +47,15 @@ const cut = (text: string): string =>
   text.length > SHOWN_CHARACTERS ? `${text.slice(0, SHOWN_CHARACTERS)}…` : text;
 
 export function explainPostback(
-  query: ParsedQuery,
+  query: ParsedPostback,
   network: NetworkInput,
   eventTypes: readonly Event[],
+  arrivedAt: number,
 ): ReadingStep[] {
   const taken = new Set<string>();
   const found = new Map(
     postbackFields.map((field) => {
-      const alias = fieldAliases[field];
-      const own = wireName(network, field);
-      const parameter =
-        alias !== undefined && !query.values.has(own) && query.values.has(alias) ? alias : own;
-      const raw = query.values.get(parameter);
+      const { parameter, value: raw } = fieldIn(query, network, field);
       if (raw !== undefined) taken.add(parameter);
       return [field, { parameter, raw, ...presence(raw, network.fields[field].macro) }] as const;
     }),
@@ -66,24 +63,27 @@ export function explainPostback(
   const hasOwner = (['click_id', 'transaction'] as const).some((f) => found.get(f)!.state === 'present');
   const steps = [...found].map(([field, f]) => {
     const value = f.state === 'present' ? f.value : null;
+    const compound = compoundIn(query, network, field);
     const shown = { parameter: f.raw === undefined ? '' : f.parameter, field: postbackFieldLabels[field] };
     if (field === 'click_id' && !hasOwner)
       return {
         ...shown,
         value: cut(f.raw ?? ''),
-        ...trouble(
-          reasonSentence(
-            f.state === 'unsubstituted' ? 'click_unsubstituted' : 'no_click_id',
-            network.fields.click_id.macro,
-          ),
-        ),
+        ...asTrouble(withoutOwner(query, network, f)),
+      };
+    if (compound !== undefined)
+      return {
+        ...shown,
+        parameter: compound,
+        value: '{…}',
+        ...asTrouble(new Repair('not_a_value', compound)),
       };
     return {
       ...shown,
       value: cut(f.raw ?? ''),
       ...(f.state === 'unsubstituted'
         ? plain('The network did not replace its macro. Tracheon reads this as missing.')
-        : meaningOf(field, value, network, eventTypes)),
+        : meaningOf(field, value, { network, eventTypes, arrivedAt })),
     };
   });
   return [...steps, ...extraSteps(query, network, taken)];
@@ -91,16 +91,18 @@ export function explainPostback(
 
 type Meaning = Pick<ReadingStep, 'meaning' | 'isTrouble'>;
 const trouble = (meaning: string): Meaning => ({ meaning, isTrouble: true });
+const asTrouble = ({ reason, detail }: Repair): Meaning => trouble(reasonSentence(reason, detail));
 const plain = (meaning: string): Meaning => ({ meaning, isTrouble: false });
 
-function meaningOf(
-  field: PostbackField,
-  value: string | null,
-  network: NetworkInput,
-  eventTypes: readonly Event[],
-): Meaning {
+interface Ground {
+  network: NetworkInput;
+  eventTypes: readonly Event[];
+  arrivedAt: number;
+}
+
+function meaningOf(field: PostbackField, value: string | null, ground: Ground): Meaning {
   try {
-    return plain(wordsOf(field, value, network, eventTypes));
+    return plain(wordsOf(field, value, ground));
   } catch (error) {
     if (!(error instanceof Repair)) throw error;
     const said = reasonSentence(error.reason, error.detail);
@@ -111,13 +113,12 @@ function meaningOf(
 function wordsOf(
   field: PostbackField,
   value: string | null,
-  network: NetworkInput,
-  eventTypes: readonly Event[],
+  { network, eventTypes, arrivedAt }: Ground,
 ): string {
   switch (field) {
     case 'click_id':
       if (value === null) return 'Missing. Tracheon looks for the transaction instead.';
-      if (parseClickId(value) === null) throw new Repair('unknown_click', value);
+      if (readClickId(value, []) === null) throw new Repair('unknown_click', value);
       return 'One of our click IDs.';
     case 'transaction':
       return value === null
@@ -141,15 +142,15 @@ function wordsOf(
       return value === null ? 'Missing. The offer’s currency counts.' : `Read as ${readCurrency(value)}.`;
     default: {
       if (value === null) return 'Missing. Tracheon uses the time of arrival.';
-      const ms = readTime(value, field, []);
+      const ms = readTime(value, field, [], { zone: network.zone, arrivedAt });
       return ms === null
-        ? 'Tracheon can’t read this time and uses the time of arrival.'
+        ? 'Tracheon can’t use this time and takes the time of arrival.'
         : `${new Date(ms).toISOString().slice(0, 19).replace('T', ' ')} UTC.`;
     }
   }
 }
 
-function extraSteps(query: ParsedQuery, network: NetworkInput, taken: ReadonlySet<string>): ReadingStep[] {
+function extraSteps(query: ParsedPostback, network: NetworkInput, taken: ReadonlySet<string>): ReadingStep[] {
   const mapped = new Map((network.extras ?? []).map((x) => [extraWireName(x), x.name]));
   return [...query.values]
     .filter(([parameter]) => !taken.has(parameter))

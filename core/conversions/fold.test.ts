@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
+import { MAX_AMOUNT_MICROS } from '../money/index.ts';
 import { balances, postbacksDue, foldOwner, REPEAT_WINDOW_MS, type FoldRules, type Signal } from './fold.ts';
 
 const rules: FoldRules = {
@@ -105,6 +106,19 @@ describe('amounts', () => {
     const c = one([{ payout: 10n }, { status: 'reversed', payout: 0n }]);
     expect([c.payout, balances(c).earn]).toEqual([10n, 0n]);
   });
+  it('told with a rejection or a reversal are noted, in the currency that was told', () => {
+    const c = one([{ payout: 10n }, { status: 'reversed', payout: -4n, currency: 'USD' }]);
+    expect(c.noted).toEqual({ payout: -4n, currency: 'USD' });
+    expect(one([{ payout: 10n }, { status: 'reversed', payout: 10n }]).noted).toBeNull();
+    expect(one([{ status: 'rejected', payout: 7n }]).noted).toEqual({ payout: 7n, currency: 'EUR' });
+  });
+  it('of which the sum would be too large are kept and not booked; what stood stays', () => {
+    const c = one([{ payout: MAX_AMOUNT_MICROS }, { payout: 1n }, { payout: -5n }], {
+      payoutMeans: 'difference',
+    });
+    expect(c.said).toEqual(['accepted', 'amount_too_large', 'updated']);
+    expect([c.payout, c.flags]).toEqual([MAX_AMOUNT_MICROS - 5n, ['amount_too_large']]);
+  });
   it('fixed on the offer wins, and a differing report is flagged', () => {
     const c = one([{ payout: 10n }], { fixedPayout: 18n });
     expect([c.payout, c.flags]).toEqual([18n, ['payout_differs']]);
@@ -127,6 +141,19 @@ describe('identity', () => {
     const f = fold([{ payout: 5n }, { transaction: 'A', payout: 5n }, {}, { transaction: 'B', payout: 6n }]);
     expect(f.conversions.map((c) => c.ident)).toEqual(['t:A', 't:B']);
     expect(f.said).toEqual(['accepted', 'duplicate', 'duplicate', 'accepted']);
+  });
+  it('without a transaction is that of the only one; of several nobody knows which is meant', () => {
+    expect(fold([{ transaction: 'A', payout: 5n, status: 'pending' }, {}]).said).toEqual([
+      'accepted',
+      'updated',
+    ]);
+    const f = fold([
+      { transaction: 'A', payout: 5n, status: 'pending' },
+      { transaction: 'B', payout: 6n, status: 'pending' },
+      {},
+    ]);
+    expect(f.said).toEqual(['accepted', 'accepted', 'several_matches']);
+    expect(f.conversions.map((c) => c.status)).toEqual(['pending', 'pending']);
   });
   it('keeps case', () => {
     expect(fold([{ transaction: 'a' }, { transaction: 'A' }]).conversions).toHaveLength(2);
@@ -230,7 +257,14 @@ describe('the law', () => {
         const all = raw.map(signal);
         const f = foldOwner(all, { ...rules, ...r });
         expect([...f.verdicts.keys()].sort()).toEqual(all.map((s) => s.receiptId).sort());
-        expect(f.conversions.flatMap((c) => c.receiptIds).sort()).toEqual(all.map((s) => s.receiptId).sort());
+        const isSomebodys = (s: Signal): boolean =>
+          f.verdicts.get(s.receiptId)!.verdict !== 'several_matches';
+        expect(f.conversions.flatMap((c) => c.receiptIds).sort()).toEqual(
+          all
+            .filter(isSomebodys)
+            .map((s) => s.receiptId)
+            .sort(),
+        );
         for (const c of f.conversions) expect(c.transitions.length).toBeGreaterThan(0);
       }),
     );

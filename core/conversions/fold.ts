@@ -11,7 +11,7 @@
  * flagged, not applied.
  */
 import type { ConversionStatus } from '../contract/index.ts';
-import type { Micros } from '../money/index.ts';
+import { MAX_AMOUNT_MICROS, type Micros } from '../money/index.ts';
 
 /** One stored, readable receipt of an owner and event type. */
 export interface Signal {
@@ -36,7 +36,16 @@ export interface FoldRules {
   windowEnd: number;
 }
 
-export type SignalVerdict = 'accepted' | 'updated' | 'duplicate' | 'move_not_allowed' | 'outside_window';
+export type SignalVerdict =
+  | 'accepted'
+  | 'updated'
+  | 'duplicate'
+  | 'move_not_allowed'
+  | 'outside_window'
+  /** Without a transaction, where the owner has several conversions that it could mean. */
+  | 'several_matches'
+  /** The sum would be beyond what is booked. */
+  | 'amount_too_large';
 
 export interface Transition {
   receiptId: string;
@@ -53,6 +62,8 @@ export interface FoldedConversion {
   currency: string;
   /** Gives the day and the rate, never the order. */
   convertedAt: number;
+  /** What was told with a rejection or a reversal, and is in no sum; null for none. */
+  noted: { payout: Micros; currency: string } | null;
   receiptIds: string[];
   transitions: Transition[];
   flags: string[];
@@ -76,8 +87,6 @@ export function compareSignals(a: Signal, b: Signal): number {
 interface Group {
   ident: string;
   signals: Signal[];
-  /** Idents by which later signals find it: its own, and '' once a transaction has adopted it. */
-  open: boolean;
 }
 
 /** All conversions of one owner and event type from all their signals. */
@@ -90,6 +99,10 @@ export function foldOwner(signals: readonly Signal[], rules: FoldRules): FoldedO
 function group(sorted: Signal[], rules: FoldRules, verdicts: FoldedOwner['verdicts']): Group[] {
   const groups: Group[] = [];
   for (const signal of sorted) {
+    if (!rules.repeats && signal.transaction === '' && groups.length > 1) {
+      verdicts.set(signal.receiptId, { verdict: 'several_matches', ident: null, notes: [] });
+      continue;
+    }
     const found = rules.repeats ? findRepeating(groups, signal) : findSingle(groups, signal);
     if (found) {
       found.signals.push(signal);
@@ -101,7 +114,7 @@ function group(sorted: Signal[], rules: FoldRules, verdicts: FoldedOwner['verdic
       verdicts.set(signal.receiptId, { verdict: 'outside_window', ident: null, notes: [] });
       continue;
     }
-    groups.push({ ident: identOf(signal, rules), signals: [signal], open: signal.transaction === '' });
+    groups.push({ ident: identOf(signal, rules), signals: [signal] });
   }
   return groups;
 }
@@ -113,11 +126,11 @@ function identOf(signal: Signal, rules: FoldRules): string {
   return signal.conversionTime === null ? `r:${signal.receiptId}` : `c:${signal.conversionTime}`;
 }
 
-/** Where repeats are not allowed, what has no transaction belongs to the one that began without; a first transaction adopts it. */
+/** Where repeats are not allowed, what has no transaction belongs to the owner's only one; a first transaction adopts it. */
 function findSingle(groups: Group[], signal: Signal): Group | undefined {
-  if (signal.transaction === '') return groups.find((g) => g.open);
+  if (signal.transaction === '') return groups[0];
   const ident = `t:${signal.transaction}`;
-  return groups.find((g) => g.ident === ident) ?? groups.find((g) => g.open && g.ident === '');
+  return groups.find((g) => g.ident === ident) ?? groups.find((g) => g.ident === '');
 }
 
 function findRepeating(groups: Group[], signal: Signal): Group | undefined {
@@ -166,6 +179,7 @@ function foldConversion(
   const flags = new Set<string>();
   const transitions: Transition[] = [];
   let now: Standing | null = null;
+  let noted: FoldedConversion['noted'] = null;
   for (const signal of signals) {
     const notes: string[] = [];
     const next = standingAfter(now, signal, rules, notes);
@@ -173,7 +187,8 @@ function foldConversion(
     const key = rules.payoutMeans === 'difference' ? saying(signal) : standingKey(next);
     const timedKey = `${signal.changedTime}|${saying(signal)}`;
     let verdict: SignalVerdict;
-    if (now !== null && (signal.changedTime === null ? had.has(key) : timed.has(timedKey)))
+    if (isTooLarge(next.payout)) verdict = 'amount_too_large';
+    else if (now !== null && (signal.changedTime === null ? had.has(key) : timed.has(timedKey)))
       verdict = 'duplicate';
     else if (now !== null && !mayMove(now.status, signal)) verdict = 'move_not_allowed';
     else if (now !== null && standingKey(next) === standingKey(now)) verdict = 'duplicate';
@@ -183,18 +198,22 @@ function foldConversion(
       transitions.push({ receiptId: signal.receiptId, at, before: now?.status ?? null, ...next });
       now = next;
     }
-    if (verdict !== 'move_not_allowed') had.add(key);
-    else flags.add('move_not_allowed');
+    if (verdict === 'move_not_allowed' || verdict === 'amount_too_large') flags.add(verdict);
+    else had.add(key);
+    if (notes.includes('payout_noted') && verdict !== 'move_not_allowed')
+      noted = { payout: signal.payout!, currency: signal.currency ?? next.currency };
     if (signal.changedTime !== null) timed.add(timedKey);
     for (const note of notes) if (note === 'no_payout' || note === 'payout_differs') flags.add(note);
     verdicts.set(signal.receiptId, { verdict, ident, notes });
   }
+  // No single amount is too large, so the first signal always stands.
   const end = now!;
   if (end.payout !== 0n || rules.fixedPayout !== null) flags.delete('no_payout');
   return {
     ident,
     ...end,
     convertedAt: conversionMoment(signals),
+    noted,
     receiptIds: signals.map((s) => s.receiptId),
     transitions,
     flags: [...flags].sort(),
@@ -223,6 +242,7 @@ function standingAfter(now: Standing | null, signal: Signal, rules: FoldRules, n
   return { status, payout, currency: signal.currency ?? now?.currency ?? rules.currency };
 }
 
+const isTooLarge = (sum: Micros): boolean => sum > MAX_AMOUNT_MICROS || -sum > MAX_AMOUNT_MICROS;
 const standingKey = (s: Standing): string => `${s.status}|${s.payout}|${s.currency}`;
 const saying = (s: Signal): string => `${s.status}|${s.payout ?? ''}|${s.currency ?? ''}`;
 

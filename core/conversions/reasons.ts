@@ -20,6 +20,9 @@ const sentences: Record<PostbackReason, (detail: string) => string> = {
   unknown_transaction: (d) =>
     `The postback has no click ID, and no conversion of this network has the transaction “${d.slice(0, 60)}”.`,
   sent_to_no_offer: () => 'This visit was not sent to an offer because its campaign was paused.',
+  unreadable_body: (d) => `Tracheon can’t read the body of the postback: ${d}`,
+  not_a_value: (d) =>
+    `“${d.slice(0, 60)}” holds an object or a list where a single value belongs. Ask the network to send a plain value.`,
   unreadable_payout: (d) => `Tracheon can’t read the payout: ${d}`,
   unreadable_currency: (d) => `“${d.slice(0, 20)}” is not a currency code.`,
   unmapped_status: (d) =>
@@ -29,7 +32,12 @@ const sentences: Record<PostbackReason, (detail: string) => string> = {
       ? 'This desk has no event types. Create one.'
       : `The event “${d.slice(0, 60)}” is not mapped. Add it to the network’s event mapping.`,
   several_matches: (d) =>
-    `The transaction “${d.slice(0, 60)}” belongs to more than one conversion of this network.`,
+    d === ''
+      ? 'The visit has several conversions of this event type, and the postback has no transaction to tell which one it means.'
+      : `The transaction “${d.slice(0, 60)}” belongs to more than one visit of this network.`,
+  other_network: (d) =>
+    `The visit belongs to an offer of ${d || 'another network'}. Only that network’s postbacks can change its conversions.`,
+  amount_too_large: (d) => `The sum would be too large to book${d === '' ? '' : `: ${d}`}. Check the payout.`,
   address_not_listed: (d) =>
     `Held: it came from ${d || 'an address'} that is not in the network’s allowed addresses. Release it if the address belongs to the network.`,
   not_judged_yet: () => 'Queued; Tracheon will process it in a moment.',

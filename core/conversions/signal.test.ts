@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { networkInput, type NetworkInput } from '../contract/index.ts';
-import { parseQuery } from '../links/index.ts';
+import { parsePostback } from '../links/index.ts';
 import { readPostback } from './signal.ts';
 
 const ID = '01KAXR7QJ4ZZZZZZZZZZZZZZZZ';
@@ -22,8 +22,9 @@ const network = (over: Partial<NetworkInput> = {}): NetworkInput => ({
   }),
   ...over,
 });
-const read = (query: string, over: Partial<NetworkInput> = {}) =>
-  readPostback(parseQuery(query), network(over), types);
+const ARRIVED = Date.parse('2026-11-25T12:00:00Z');
+const read = (query: string, over: Partial<NetworkInput> = {}, body = '', contentType = '') =>
+  readPostback(parsePostback(query, body, contentType), network(over), types, ARRIVED);
 const reading = (query: string, over: Partial<NetworkInput> = {}) => {
   const r = read(query, over);
   if (!r.ok) throw new Error(r.reason);
@@ -109,4 +110,71 @@ describe('a call', () => {
     [`ref=${ID}&status=TEST`, 'ignored:word_says_ignore'],
     ['transaction=T1&payout=5', 'ok'],
   ])('%s → %s', (query, wanted) => expect(reason(query)).toBe(wanted));
+});
+
+describe('what careless servers send', () => {
+  it('a plus is a space in status and event words, never in click IDs and transactions', () => {
+    const over = { statusWords: [{ word: 'on hold', means: 'pending' as const }] };
+    const r = reading(`ref=${ID}&payout=1&status=on+hold&transaction=A+1`, over);
+    expect([r.status, r.transaction]).toEqual(['pending', 'A+1']);
+  });
+  it('in a form it is a space everywhere else', () => {
+    const r = read('', {}, `ref=${ID}&payout=+12.50&transaction=A+1`, 'application/x-www-form-urlencoded');
+    expect(r).toMatchObject({ ok: true, reading: { payout: 12_500_000n, transaction: 'A+1' } });
+    // In a query it would be a sign.
+    expect(reason(`ref=${ID}&payout=+12.50`)).toBe('repair:unreadable_payout');
+  });
+  it.each([`{${ID}}`, `"${ID}"`, `[${ID.toLowerCase()}]`, `( ${ID} )`])(
+    '%s is our click ID, flagged',
+    (text) => {
+      const r = reading(`ref=${encodeURIComponent(text)}&payout=1`);
+      expect([r.clickId, r.notes]).toEqual([ID, ['unwrapped:click_id']]);
+    },
+  );
+  it('what is in braces and is no click ID stays a macro that came back', () => {
+    expect(reason('ref={click_id}')).toBe('repair:click_unsubstituted');
+    expect(reason(`ref={${ID}X}`)).not.toBe('ok');
+  });
+  it('a long transaction keeps its beginning and the hash of the whole: two that begin alike stay two', () => {
+    const long = (end: string): string =>
+      reading(`ref=${ID}&transaction=${'é'.repeat(150)}${end}`).transaction;
+    expect(new TextEncoder().encode(long('a')).length).toBeLessThanOrEqual(255);
+    expect(long('a')).not.toBe(long('b'));
+    expect(long('a')).toBe(long('a'));
+    expect(long('a')).toMatch(/^é{95}[0-9a-f]{64}$/);
+    expect(reading(`ref=${ID}&transaction=${'x'.repeat(255)}`).transaction).toHaveLength(255);
+  });
+  it('an archived event type still books when it is named, and stands in for nothing', () => {
+    const some = [
+      { ...types[0]!, live: false },
+      { ...types[1]!, live: true },
+    ];
+    const of = (query: string) => readPostback(parsePostback(query, '', ''), network(), some, ARRIVED);
+    expect(of(`ref=${ID}&event=sale`)).toMatchObject({
+      ok: true,
+      reading: { eventTypeId: 'E1', isEventTold: true },
+    });
+    expect(of(`ref=${ID}`)).toMatchObject({ ok: true, reading: { eventTypeId: 'E2', isEventTold: false } });
+  });
+  it('a field that holds an object needs repair, and says which', () => {
+    const r = read('', {}, `{"ref": "${ID}", "payout": {"sum": 3}}`, 'application/json');
+    expect(r).toMatchObject({ ok: false, reason: 'not_a_value', detail: 'payout' });
+  });
+  it('a body that cannot be read is the reason where nothing else names the conversion', () => {
+    expect(read('', {}, '[1]', 'application/json')).toMatchObject({ reason: 'unreadable_body' });
+    expect(read(`ref=${ID}&payout=1`, {}, '[1]', 'application/json').ok).toBe(true);
+  });
+  it.each(['XXX', 'XAU', 'XTS', 'ABC'])('%s is no currency that anyone pays in', (code) =>
+    expect(reason(`ref=${ID}&currency=${code}`)).toBe('repair:unreadable_currency'),
+  );
+  it('parameters joined by &amp; are read, flagged', () => {
+    const r = reading(`ref=${ID}&amp;payout=2&amp;transaction=T`);
+    expect([r.payout, r.transaction, r.notes]).toEqual([2_000_000n, 'T', ['html_ampersand']]);
+  });
+  it('a naive time is the network’s, and one far ahead is not used', () => {
+    const zoned = reading(`ref=${ID}&conversion_time=2026-11-25T10:00:00`, { zone: 'Asia/Kathmandu' });
+    expect(new Date(zoned.conversionTime!).toISOString()).toBe('2026-11-25T04:15:00.000Z');
+    const ahead = reading(`ref=${ID}&changed_time=2026-11-27T10:00:00Z`);
+    expect([ahead.changedTime, ahead.notes]).toEqual([null, ['far_ahead:changed_time']]);
+  });
 });

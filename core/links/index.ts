@@ -14,3 +14,4 @@ export * from './pageRemarks.ts';
 export * from './pasted.ts';
 export * from './offerContext.ts';
 export * from './sameOffer.ts';
+export * from './postbackBody.ts';

@@ -30,7 +30,12 @@ export function parseQuery(query: string): ParsedQuery {
     const sign = query.indexOf('=', start);
     const at = sign < 0 || sign > end ? end : sign;
     const rawValue = at === end ? '' : query.slice(at + 1, end);
-    const name = read(query.slice(start, at)).trim();
+    let name = read(query.slice(start, at)).trim();
+    // Copied out of HTML source: `&amp;` stands where `&` was meant.
+    if (start > 0 && name.startsWith('amp;')) {
+      name = name.slice(4);
+      notes.add('html_ampersand');
+    }
     if (name === '') continue;
     if (values.has(name)) {
       notes.add(`repeated:${name}`);

@@ -5,6 +5,8 @@
 export type Micros = bigint;
 export const MICROS_PER_UNIT = 1_000_000n;
 const MAX_WHOLE_DIGITS = 12;
+/** Largest sum that is booked, in either direction: 10¹² units. */
+export const MAX_AMOUNT_MICROS = 10n ** 18n;
 
 export type AmountProblem = 'empty' | 'ambiguous' | 'too_precise' | 'not_a_number' | 'too_large';
 export type ParsedAmount = { ok: true; micros: Micros } | { ok: false; problem: AmountProblem };

@@ -36,9 +36,9 @@ export interface PartLink {
 }
 type Swap = (value: string, to: PartKind, path: string) => string;
 
-/** The body with every reference that is not empty swapped for something else. */
+/** The body with every reference that is not empty swapped for something else. A body is JSON; a screen's may be observed. */
 export function replaceReferences(kind: PartKind, body: unknown, swap: Swap): Record<string, unknown> {
-  const copy = structuredClone(body) as Record<string, unknown>;
+  const copy = JSON.parse(JSON.stringify(body)) as Record<string, unknown>;
   for (const { path, to } of relations[kind]) replaceAt(copy, path, to, swap);
   return copy;
 }

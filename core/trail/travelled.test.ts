@@ -107,6 +107,8 @@ const conversion: ConversionRow = {
   baseMicros: null,
   isTest: false,
   flags: [],
+  notedMicros: null,
+  notedCurrency: null,
 };
 const toldCall = (state: PostbackOutRow['state'], httpStatus: number): PostbackOutRow => ({
   id: ID,

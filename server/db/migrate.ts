@@ -13,6 +13,7 @@ import * as linksOut from './migrations/0006-links-out.ts';
 import * as setupSheets from './migrations/0007-setup-sheets.ts';
 import * as tableLayouts from './migrations/0009-table-layouts.ts';
 import * as lists from './migrations/0010-lists.ts';
+import * as conversionsTold from './migrations/0012-conversions-told.ts';
 import * as partLinks from './migrations/0011-part-links.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -31,6 +32,7 @@ export const migrations = [
   { name: '0009-table-layouts', ...tableLayouts },
   { name: '0010-lists', ...lists },
   { name: '0011-part-links', ...partLinks },
+  { name: '0012-conversions-told', ...conversionsTold },
 ];
 
 export class MigrationFailed extends Error {

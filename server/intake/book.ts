@@ -55,12 +55,17 @@ const written = (r: StandingConversion): string =>
       currency: r.currency,
       convertedAt: r.converted_at.getTime(),
       flags: r.flags,
+      noted:
+        r.noted_micros === null ? null : { payout: BigInt(r.noted_micros), currency: r.noted_currency ?? '' },
     },
     r.base_micros === null ? null : BigInt(r.base_micros),
     r.extras,
   );
 
-type Written = Pick<FoldedConversion, 'ident' | 'status' | 'payout' | 'currency' | 'convertedAt' | 'flags'>;
+type Written = Pick<
+  FoldedConversion,
+  'ident' | 'status' | 'payout' | 'currency' | 'convertedAt' | 'flags' | 'noted'
+>;
 function fingerprint(c: Written, base: bigint | null, extras: Record<string, string>): string {
   const sorted = Object.entries(extras).sort(([a], [b]) => (a < b ? -1 : 1));
   return JSON.stringify([
@@ -71,6 +76,7 @@ function fingerprint(c: Written, base: bigint | null, extras: Record<string, str
     String(base),
     c.convertedAt,
     c.flags,
+    c.noted && [String(c.noted.payout), c.noted.currency],
     sorted,
   ]);
 }
@@ -137,11 +143,12 @@ function storeConversion(
   client.write(
     `INSERT INTO conversions (id, desk_id, owner, event_type_id, ident, is_test, transaction, status, payout_micros, currency,
        base_micros, converted_at, flags, click_id, visit_at, campaign_id, source_id, offer_id, network_id, landing_id, branch,
-       country, device, os, browser, subs, extras, reported)
-     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $3, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27)
+       country, device, os, browser, subs, extras, reported, noted_micros, noted_currency)
+     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $3, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29)
      ON CONFLICT (id) DO UPDATE SET ident = excluded.ident, transaction = excluded.transaction, status = excluded.status,
        payout_micros = excluded.payout_micros, currency = excluded.currency, base_micros = excluded.base_micros,
-       converted_at = excluded.converted_at, flags = excluded.flags, extras = excluded.extras, updated_at = now()`,
+       converted_at = excluded.converted_at, flags = excluded.flags, extras = excluded.extras, noted_micros = excluded.noted_micros,
+       noted_currency = excluded.noted_currency, updated_at = now()`,
     [
       id,
       deskId,
@@ -170,6 +177,8 @@ function storeConversion(
       JSON.stringify(visit.subs),
       JSON.stringify(extras),
       reported,
+      c.noted?.payout.toString() ?? null,
+      c.noted?.currency ?? null,
     ],
   );
 }

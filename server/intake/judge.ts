@@ -16,12 +16,13 @@ import {
   type FoldRules,
   type SignalVerdict,
 } from '@tracheon/core/conversions';
+import { parsePostback } from '@tracheon/core/links';
 import { inPipeline, type Pipelined } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { localDay } from '@tracheon/core/time';
+import { loadReceipt } from './sweeper.ts';
 import { book } from './book.ts';
 import { loadStanding } from './standing.ts';
-import { postbackQuery } from './postbackQuery.ts';
 import {
   ownedOutcomes,
   storedOwner,
@@ -36,8 +37,31 @@ import { loadContext, loadReading, loadVisit, type OwnerContext, type StoredVisi
 export type { Judgement } from './outcomes.ts';
 
 /** `pool` is one opened with `pipeline`. */
-export function judge(pool: Pool, receipt: ReceiptRecord): Promise<Judgement> {
-  return inPipeline(pool, (client) => judgeWithin(client, receipt));
+export async function judge(pool: Pool, receipt: ReceiptRecord): Promise<Judgement> {
+  const said = await inPipeline(pool, (client) => judgeWithin(client, receipt));
+  if (said.outcome === 'accepted') await judgeThoseThatWaited(pool, receipt, said.conversionId);
+  return said;
+}
+
+/** At most so many at once; the rest are found when a member reprocesses them. */
+const MAX_WAITED = 20;
+
+/**
+ * Receipts that named only a transaction, and came before the conversion that has it: their time has come. They are judged
+ * after the conversion's own transaction, in their order; none of them books a transaction that is new.
+ */
+async function judgeThoseThatWaited(pool: Pool, receipt: ReceiptRecord, conversionId: string): Promise<void> {
+  const { rows } = await pool.query<{ id: string; day: string }>(
+    `SELECT o.receipt_id AS id, (o.received_at AT TIME ZONE 'UTC')::date::text AS day
+     FROM conversions c JOIN outcomes o ON o.desk_id = c.desk_id AND o.network_id = c.network_id
+       AND o.reason = 'unknown_transaction' AND o.detail = c.transaction
+     WHERE c.desk_id = $1 AND c.id = $2 AND c.transaction <> '' ORDER BY o.receipt_id LIMIT ${MAX_WAITED}`,
+    [receipt.deskId, conversionId],
+  );
+  for (const { id, day } of rows) {
+    const waited = await loadReceipt(pool, receipt.deskId, id, day);
+    if (waited) await inPipeline(pool, (client) => judgeWithin(client, waited));
+  }
 }
 
 async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<Judgement> {
@@ -56,12 +80,8 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
     storeOutcome(client, receipt, said, '', []);
     return said;
   }
-  const query = postbackQuery(receipt.query, receipt.body, receipt.contentType);
-  const read = readPostback(
-    query,
-    network,
-    types.filter((t) => t.live),
-  );
+  const query = parsePostback(receipt.query, receipt.body, receipt.contentType);
+  const read = readPostback(query, network, types, receipt.receivedMs);
   if (!read.ok) {
     const said: Judgement = {
       outcome: read.outcome,
@@ -79,6 +99,16 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
     return said;
   }
   const { visit, eventTypeId } = found;
+  if (visit.network_id !== receipt.networkId) {
+    const said: Judgement = {
+      outcome: 'repair',
+      reason: 'other_network',
+      detail: await networkName(client, receipt.deskId, visit.network_id),
+      conversionId: '',
+    };
+    storeOutcome(client, receipt, said, visit.id, read.reading.notes);
+    return said;
+  }
   const channel = channelOf({ conversionsFrom: visit.conversionsFrom ?? [] }, eventTypeId);
   // What was booked before the channel was moved stays: only money that has not been counted yet is left to the other channel.
   if (channel !== 'postbacks' && !before) {
@@ -95,8 +125,9 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
   const moved = before && (before.visitId !== visit.id || before.eventTypeId !== eventTypeId) ? before : null;
   // What has been read so far is fixed for good; from here on the owner is this transaction's alone.
   lockOwners(client, receipt.deskId, [{ visitId: visit.id, eventTypeId }, ...(moved ? [moved] : [])]);
-  const notes =
-    visit.network_id === receipt.networkId ? read.reading.notes : [...read.reading.notes, 'other_network'];
+  const { conversionTime } = read.reading;
+  const isBeforeVisit = conversionTime !== null && conversionTime < visit.at.getTime();
+  const notes = isBeforeVisit ? [...read.reading.notes, 'before_visit:conversion_time'] : read.reading.notes;
   storeReading(client, receipt, { ...read.reading, notes }, visit, eventTypeId);
   if (moved) {
     const left = await loadVisit(client, receipt.deskId, moved.visitId);
@@ -126,14 +157,31 @@ async function findOwner(
     if (visit.offer_id === '') return { reason: 'sent_to_no_offer', detail: '' };
     return { visit, eventTypeId: reading.eventTypeId };
   }
-  const hits = before ? [before] : await ownersByTransaction(client, receipt, reading.transaction);
-  if (hits.length > 1) return { reason: 'several_matches', detail: reading.transaction };
-  const visit = hits[0] && (await loadVisit(client, receipt.deskId, hits[0].visitId));
-  return visit
-    ? { visit, eventTypeId: hits[0]!.eventTypeId }
-    : { reason: 'unknown_transaction', detail: reading.transaction };
+  if (before)
+    return asFound(await loadVisit(client, receipt.deskId, before.visitId), before.eventTypeId, reading);
+  const hits = await ownersByTransaction(client, receipt, reading.transaction);
+  const visits = new Set(hits.map((h) => h.visitId));
+  if (visits.size > 1) return { reason: 'several_matches', detail: reading.transaction };
+  const [hit] = hits;
+  const visit = hit && (await loadVisit(client, receipt.deskId, hit.visitId));
+  // The event that is told says which of the visit's conversions is meant; where none is told, the one that was found.
+  const isOneEvent = new Set(hits.map((h) => h.eventTypeId)).size === 1;
+  const eventTypeId = reading.isEventTold || !isOneEvent ? reading.eventTypeId : hit!.eventTypeId;
+  return asFound(visit, eventTypeId, reading);
 }
 
+const asFound = (visit: StoredVisit | undefined, eventTypeId: string, reading: PostbackReading): Found =>
+  visit ? { visit, eventTypeId } : { reason: 'unknown_transaction', detail: reading.transaction };
+
+async function networkName(client: Pipelined, deskId: string, networkId: string): Promise<string> {
+  const { rows } = await client.query<{ name: string }>(
+    'SELECT name FROM parts WHERE desk_id = $1 AND id = $2',
+    [deskId, networkId],
+  );
+  return rows[0]?.name ?? '';
+}
+
+/** Conversions with this transaction, of this network: the visits that they belong to, and their event types. */
 async function ownersByTransaction(
   client: Pipelined,
   receipt: ReceiptRecord,
@@ -141,11 +189,13 @@ async function ownersByTransaction(
 ): Promise<Owner[]> {
   const { rows } = await client.query<Owner>(
     `SELECT DISTINCT owner AS "visitId", event_type_id AS "eventTypeId" FROM conversions
-     WHERE desk_id = $1 AND network_id = $2 AND transaction = $3 LIMIT 2`,
+     WHERE desk_id = $1 AND network_id = $2 AND transaction = $3 LIMIT ${MAX_OWNERS}`,
     [receipt.deskId, receipt.networkId, transaction],
   );
   return rows;
 }
+/** More event types than these share no transaction; two visits are enough to know that it is ambiguous. */
+const MAX_OWNERS = 50;
 
 /** Folds all readable receipts of this owner and event type, and writes what has changed. Null when `receipt` is not one of them. */
 async function settleOwner(
@@ -197,6 +247,8 @@ const outcomes: Record<SignalVerdict, [PostbackOutcome, PostbackReason]> = {
   duplicate: ['duplicate', 'same_again'],
   move_not_allowed: ['ignored', 'move_not_allowed'],
   outside_window: ['ignored', 'outside_window'],
+  several_matches: ['repair', 'several_matches'],
+  amount_too_large: ['repair', 'amount_too_large'],
 };
 function wording(
   verdict: SignalVerdict,

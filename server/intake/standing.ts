@@ -12,6 +12,8 @@ export interface StandingConversion {
   base_micros: string | null;
   converted_at: Date;
   flags: string[];
+  noted_micros: string | null;
+  noted_currency: string | null;
   extras: Record<string, string>;
   reported: boolean | null;
 }
@@ -49,7 +51,8 @@ export async function loadStanding(
   const owner = [deskId, visit.id, eventTypeId, visit.is_test];
   const [conversions, booked, postbacksOut] = await Promise.all([
     client.query<StandingConversion>(
-      `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, extras, reported FROM conversions
+      `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, noted_micros, noted_currency,
+         extras, reported FROM conversions
        WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`,
       owner,
     ),

@@ -94,7 +94,8 @@ export async function postbacksInOf(pool: Pool, deskId: string, clickId: string)
 
 const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.click_id AS "clickId", c.campaign_id AS "campaignId",
     k.name AS "campaignName", o.name AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
-    c.payout_micros AS "payoutMicros", c.currency, c.base_micros AS "baseMicros", c.is_test AS "isTest", c.flags`;
+    c.payout_micros AS "payoutMicros", c.currency, c.base_micros AS "baseMicros", c.is_test AS "isTest", c.flags,
+    c.noted_micros AS "notedMicros", c.noted_currency AS "notedCurrency"`;
 const CONVERSIONS = `conversions c JOIN parts k ON k.id = c.campaign_id JOIN parts o ON o.id = c.offer_id
     JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id`;
 type StoredConversion = ConversionRow & { at: Date | string; visitAt: Date | string };

@@ -2,9 +2,9 @@
 import type { Pool } from 'pg';
 import type { WholePostbackIn } from '@tracheon/core/contract';
 import { explainPostback } from '@tracheon/core/conversions';
+import { parsePostback } from '@tracheon/core/links';
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
 import { loadReading } from '../intake/ownerContext.ts';
-import { postbackQuery } from '../intake/postbackQuery.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 import { oneConversion, onePostbackIn } from './lists.ts';
 
@@ -18,7 +18,7 @@ export async function wholePostback(pool: Pool, deskId: string, id: string): Pro
   ]);
   if (!postback || !receipt) return null;
   const { network, types } = await loadReading(pool, deskId, receipt.networkId);
-  const query = postbackQuery(receipt.query, receipt.body, receipt.contentType);
+  const query = parsePostback(receipt.query, receipt.body, receipt.contentType);
   const [visit, conversion, booked, sent] = await Promise.all([
     visitOf(pool, deskId, postback),
     postback.conversionId === '' ? null : oneConversion(pool, deskId, postback.conversionId),
@@ -27,13 +27,7 @@ export async function wholePostback(pool: Pool, deskId: string, id: string): Pro
   ]);
   return {
     postback,
-    steps: network
-      ? explainPostback(
-          query,
-          network,
-          types.filter((t) => t.live),
-        )
-      : [],
+    steps: network ? explainPostback(query, network, types, receipt.receivedMs) : [],
     visit,
     conversion,
     booked,

@@ -344,7 +344,7 @@ describe('the truth for an event type', () => {
         body: { ...chain.offer.body, conversionsFrom },
       });
     const nowhere = await put([{ eventTypeId: '01M00000000000000000000000', channel: 'feed' }]);
-    expect([nowhere.status, nowhere.body.fields?.[0]?.path]).toEqual([422, 'conversionsFrom.0.channel']);
+    expect([nowhere.status, nowhere.body.fields?.[0]?.path]).toEqual([422, 'conversionsFrom.0.eventTypeId']);
     const twice = await put([
       { eventTypeId: 'x', channel: 'feed' },
       { eventTypeId: 'x', channel: 'file' },

@@ -58,6 +58,7 @@ const flagWords: Record<string, string> = {
   no_payout: 'the postback had no payout',
   payout_differs: 'the reported payout differs from the fixed one',
   move_not_allowed: 'Tracheon did not apply a later postback',
+  amount_too_large: 'a postback would have made the sum too large',
 };
 </script>
 <template>
@@ -87,7 +88,12 @@ const flagWords: Record<string, string> = {
         flagged<span class="visually-hidden">: {{ flagWords[f] ?? f }}</span></span
       ></template
     >
-    <template #payout="{ row }">{{ money(row.payoutMicros) }} {{ row.currency }}</template>
+    <template #payout="{ row }"
+      >{{ money(row.payoutMicros) }} {{ row.currency
+      }}<span v-if="row.notedMicros !== null" class="quiet noted"
+        >noted: {{ money(row.notedMicros) }} {{ row.notedCurrency }}</span
+      ></template
+    >
     <template #base="{ row }"
       ><span :class="{ hold: row.status === 'pending' }">{{
         row.baseMicros === null ? 'no rate' : money(row.baseMicros)
@@ -114,3 +120,9 @@ const flagWords: Record<string, string> = {
   <VisitSheet v-if="chosen" v-model:open="open" :click-id="chosen" />
 </template>
 <style scoped src="./lists.css"></style>
+<style scoped>
+.noted {
+  display: block;
+  font-size: 11.5px;
+}
+</style>

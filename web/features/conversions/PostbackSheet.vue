@@ -77,10 +77,15 @@ const noteWords = (note: string): string => {
     unsubstituted: `The network did not replace the macro for ${name}.`,
     trimmed: `Tracheon removed spaces around ${name}.`,
     cut: `${name} was too long and was cut.`,
-    unreadable: `${name} is not a valid time.`,
+    unreadable: `${name} is not a valid time, so Tracheon did not use it.`,
+    far_ahead: `${name} is more than a day ahead of its arrival, so Tracheon did not use it.`,
+    no_zone: `${name} has no time zone, and none is set at the network; Tracheon read it as UTC.`,
+    before_visit: 'The conversion time is before the visit.',
+    unwrapped: 'Tracheon removed brackets or quotes around the click ID.',
+    byte_order_mark: 'The body began with a byte order mark, which Tracheon skipped.',
+    html_ampersand: 'The parameters were separated by “&amp;”, which Tracheon read as “&”.',
     replaced_characters: 'Tracheon replaced characters that it cannot store.',
     refund: 'The negative amount counts as a refund.',
-    other_network: 'The visit belongs to another network’s offer.',
   };
   return words[what!] ?? note;
 };

@@ -235,7 +235,12 @@ async function save(): Promise<void> {
           <AddressInput :id="id" v-model="body.docsUrl" :invalid="invalid" />
         </FormField>
         <FormField v-slot="{ id, invalid }" label="Time zone" :error="error('zone')">
-          <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
+          <ZoneField
+            :id="id"
+            v-model="body.zone"
+            empty-label="Not set: times without a zone count as UTC"
+            :invalid="invalid"
+          />
         </FormField>
       </div>
       <TagsField v-model="body.tags" :error="error('tags')" />

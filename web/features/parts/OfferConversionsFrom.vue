@@ -22,7 +22,7 @@ function choose(eventTypeId: string, channel: ConversionChannel): void {
 }
 </script>
 <template>
-  <div class="truths">
+  <div class="channels">
     <h3>Where conversions come from</h3>
     <p v-if="parts.of('event-type').length === 0" class="quiet small">Create an event type first.</p>
     <label v-for="e in parts.of('event-type')" :key="e.id" class="line">
@@ -41,7 +41,7 @@ function choose(eventTypeId: string, channel: ConversionChannel): void {
 </template>
 <style scoped src="./partForm.css"></style>
 <style scoped>
-.conversionsFrom {
+.channels {
   display: grid;
   gap: 4px;
 }
