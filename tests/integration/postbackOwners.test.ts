@@ -21,7 +21,10 @@ describe('a postback with a transaction alone', () => {
     await say(`click_id=${id}&transaction=EARLY-1&payout=8&status=wait`);
     // In the order of their arrival the approval came first, so *pending* is an old message and changes nothing.
     const stands = async () => (await bookedOf(id)).map((c) => [c.status, c.payoutMicros].join(' '));
-    await until(async () => (await stands()).join() === 'approved 8000000', 'the early approval to be applied');
+    await until(
+      async () => (await stands()).join() === 'approved 8000000',
+      'the early approval to be applied',
+    );
     const early = (await desk.postbacksIn()).find((p) => p.rawQuery.startsWith('transaction=EARLY-1'))!;
     expect(early.outcome).not.toBe('repair');
   });
