@@ -6,6 +6,7 @@ import type { PartRecord } from './parts.ts';
 
 export const errorCatalogue = {
   invalid_input: { status: 422, sentence: 'Some fields are not valid.' },
+  nested_too_deeply: { status: 400, sentence: 'The JSON of the request is nested too deeply.' },
   malformed_body: { status: 400, sentence: 'The request body is not valid JSON.' },
   body_too_large: { status: 413, sentence: 'The request body is too large.' },
   not_signed_in: { status: 401, sentence: 'Sign in first.' },

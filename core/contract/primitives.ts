@@ -39,9 +39,7 @@ export const microsText = z.string().superRefine((text, ctx) => {
 export const UNREADABLE = '?';
 
 /** Codes of ISO 4217 in which nobody pays: metals, bond units, testing, none. */
-const NO_MONEY = new Set(
-  'XXX XTS XAU XAG XPT XPD XBA XBB XBC XBD XDR XSU XUA'.split(' '),
-);
+const NO_MONEY = new Set('XXX XTS XAU XAG XPT XPD XBA XBB XBC XBD XDR XSU XUA'.split(' '));
 /** ISO 4217, and the Caribbean guilder, which the list does not have yet. */
 const currencies = new Set([...currencyCodes.codes().filter((code) => !NO_MONEY.has(code)), 'XCG']);
 export const isCurrency = (code: string): boolean => currencies.has(code);

@@ -9,7 +9,7 @@ import {
   nearestToken,
   type Expression,
 } from '../tokens/index.ts';
-import { linkParameters, querySpan } from './compose.ts';
+import { CLICK_ID_LENGTH, linkParameters, querySpan } from './compose.ts';
 import type { Finding, LinkContext } from './finding.ts';
 import { decodePercent } from './query.ts';
 
@@ -24,6 +24,10 @@ export function checkTokens(link: string, context: LinkContext): Finding[] {
   for (const problem of template.problems) {
     const inner = /^\{\s*([a-z][a-z0-9_]*)\s*\}$/.exec(problem.text)?.[1];
     const known = inner !== undefined && isKnownToken(inner, place);
+    if (problem.text === '}') {
+      if (!isInMacro(link, problem.start)) found.push(strayBrace(problem.start));
+      continue;
+    }
     found.push({
       code: known ? 'space_in_token' : 'bad_braces',
       weight: 'stop',
@@ -38,9 +42,35 @@ export function checkTokens(link: string, context: LinkContext): Finding[] {
   return [...found, ...checkForeign(link, context), ...checkEncoded(link, context)];
 }
 
+const isInMacro = (link: string, at: number): boolean =>
+  findMacros(link).some((m) => m.start <= at && at < m.end);
+const strayBrace = (at: number): Finding => ({
+  code: 'bad_braces',
+  weight: 'stop',
+  start: at,
+  end: at + 1,
+  sentence: 'This brace closes no token.',
+  fix: { text: '', words: 'Remove the brace' },
+});
+
+/** Tokens that are IDs: a part of one finds nothing. */
+const WHOLE_ONLY = /^(?:source_)?click_id(?:_enc)?$/;
+
 function checkExpression(link: string, part: Expression, { place }: LinkContext): Finding[] {
   const found: Finding[] = [];
-  for (const { name } of part.variables) {
+  for (const { name, prefix } of part.variables) {
+    if (WHOLE_ONLY.test(name) && prefix > 0 && prefix < CLICK_ID_LENGTH)
+      found.push({
+        code: 'cut_token',
+        weight: 'stop',
+        start: part.start,
+        end: part.end,
+        sentence: `{${name}:${prefix}} sends only the first ${prefix} characters. Nobody can find the visit by a part of its ID.`,
+        fix: {
+          text: link.slice(part.start, part.end).replace(`${name}:${prefix}`, name),
+          words: 'Send the whole ID',
+        },
+      });
     if (isKnownToken(name, place)) continue;
     const near = nearestToken(name, place);
     found.push({

@@ -42,6 +42,14 @@ describe('links that we expand', () => {
     ['https://o.example/?aff_ref=902', ['click_id_place_taken', 'no_click_id']],
     ['https://o.example/?subid=', ['looks_like_click_id', 'no_click_id']],
     ['https://o.example/?pub=902&k=CLICK_ID', ['looks_like_click_id', 'no_click_id']],
+    ['https://o.example/?a={click_id}}', ['bad_braces']],
+    ['https://o.example/?a={click_id}&b=}', ['bad_braces']],
+    ['https://o.example/?a={click_id:10}', ['cut_token', 'no_click_id']],
+    ['https://o.example/?a={click_id:26}', []],
+    ['https://o.example/{?click_id,country}', []],
+    ['https://o.example/?a=1{&click_id,country}', []],
+    ['https://o.example/?a={click_id}{&country}', []],
+    ['https://o.example/?a={click_id}&country=NL{&country}', ['parameter_twice']],
     [`https://o.example/?a={click_id}&b=${'x'.repeat(2040)}`, ['too_long']],
   ])('%s: %j', (link, wanted) => expect(codes(link, offer)).toEqual(wanted.filter((c) => !c.endsWith('?'))));
 

@@ -2,7 +2,14 @@
  * Checks of a link while it is typed (what each code means stands in docs/findings.md). Applying a fix and checking
  * again never gives the same finding, and changes nothing outside the finding's place.
  */
-import { carriesClickId, fragmentStart, linkParameters, querySpan, withClickId } from './compose.ts';
+import {
+  carriesClickId,
+  CLICK_ID_LENGTH,
+  fragmentStart,
+  linkParameters,
+  querySpan,
+  withClickId,
+} from './compose.ts';
 import { checkParameters, checkQueryShape } from './checkQuery.ts';
 import { checkTheirs, checkTokens } from './checkTokens.ts';
 import { applyFix, type Finding, type FindingCode, type LinkContext } from './finding.ts';
@@ -76,7 +83,6 @@ function checkNeeds(link: string, { needs, clickIdParameter = '' }: LinkContext)
 }
 
 /** A ULID; one that is cut finds no visit. */
-const CLICK_ID_LENGTH = 26;
 
 function checkDemands(
   link: string,

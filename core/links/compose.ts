@@ -56,11 +56,12 @@ export function postbackUrl(origin: string, intakeKey: string, network: NetworkI
 export const extraWireName = (extra: NetworkInput['extras'][number]): string =>
   extra.parameter || `x_${extra.name}`;
 
-/** Start and end of the query in a link text, without `?`, before any fragment; null when it has none. */
+/** Start and end of the query in a link text, without `?`, before any fragment; null when it has none. `{?a}` begins one too. */
 export function querySpan(link: string): { start: number; end: number } | null {
   const hash = fragmentStart(link);
   const at = link.indexOf('?');
-  return at < 0 || at > hash ? null : { start: at + 1, end: hash };
+  if (at < 0 || at > hash) return null;
+  return { start: link[at - 1] === '{' ? at - 1 : at + 1, end: hash };
 }
 
 /** Where the fragment begins; `#` inside a `#macro#` or a `{#token}` does not begin one. */
@@ -76,27 +77,40 @@ export interface LinkParameter {
   end: number;
 }
 
-/** Parameters of a link's query as they stand, undecoded. */
+/** Characters of our click ID. */
+export const CLICK_ID_LENGTH = 26;
+
+/** An expression that writes parameters, or what stands between two `&`. */
+const PIECE = /\{[?&][^{}]*\}|(?:(?!\{[?&])[^&])+/g;
+
+/** Parameters of a link's query as they stand, undecoded; those of `{?a,b}` and `{&a}` each with its token as value. */
 export function linkParameters(link: string): LinkParameter[] {
   const span = querySpan(link);
   if (span === null) return [];
   const found: LinkParameter[] = [];
-  let start = span.start;
-  for (const pair of link.slice(span.start, span.end).split('&')) {
-    const at = pair.indexOf('=');
-    if (pair !== '')
-      found.push({
-        name: at < 0 ? pair : pair.slice(0, at),
-        value: at < 0 ? '' : pair.slice(at + 1),
-        start,
-        end: start + pair.length,
-      });
-    start += pair.length + 1;
+  for (const { 0: piece, index } of link.slice(span.start, span.end).matchAll(PIECE)) {
+    const place = { start: span.start + index, end: span.start + index + piece.length };
+    const written = /^\{[?&](.*)\}$/.exec(piece)?.[1];
+    if (written !== undefined) {
+      for (const spec of written.split(',')) {
+        const name = spec.replace(/(?::\d+|\*)$/, '');
+        found.push({ name, value: `{${name}}`, ...place });
+      }
+      continue;
+    }
+    const at = piece.indexOf('=');
+    found.push({
+      name: at < 0 ? piece : piece.slice(0, at),
+      value: at < 0 ? '' : piece.slice(at + 1),
+      ...place,
+    });
   }
   return found;
 }
 
-const CLICK_ID_TOKEN = /\{[+#./;?&]?(?:[^{}]*,)?click_id(?:_enc)?(?::\d+|\*)?(?:,[^{}]*)?\}/;
+// A prefix shorter than the ID leaves something that no visit can be found by.
+const CLICK_ID_TOKEN =
+  /\{[+#./;?&]?(?:[^{}]*,)?click_id(?:_enc)?(?::(?:2[6-9]|[3-9]\d|\d{3,4})|\*)?(?:,[^{}]*)?\}/;
 
 /** True when a template hands our click ID on. */
 export const carriesClickId = (template: string): boolean => CLICK_ID_TOKEN.test(template);

@@ -4,6 +4,7 @@ import type { TokenPlace } from '../tokens/index.ts';
 
 export const findingCodes = [
   'no_click_id',
+  'cut_token',
   'no_source_click_id',
   'click_id_twice',
   'click_id_place_taken',

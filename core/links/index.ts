@@ -15,3 +15,4 @@ export * from './pasted.ts';
 export * from './offerContext.ts';
 export * from './sameOffer.ts';
 export * from './postbackBody.ts';
+export * from './jsonDepth.ts';

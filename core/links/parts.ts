@@ -20,7 +20,9 @@ export interface LinkParts {
 }
 
 export function splitLink(link: string): LinkParts {
-  const span = querySpan(link);
+  const whole = querySpan(link);
+  // A query that an expression begins, `{?a,b}`, is not written as pairs: it stays as it stands.
+  const span = whole !== null && link[whole.start - 1] === '?' ? whole : null;
   if (span === null) {
     const at = fragmentStart(link);
     return { base: link.slice(0, at), pairs: null, fragment: link.slice(at) };

@@ -3,6 +3,7 @@
  * losing digits, the first of a doubled key counts. What cannot be read says why, and takes nothing down with it.
  */
 import { parse } from 'lossless-json';
+import { jsonDepth, MAX_JSON_DEPTH } from './jsonDepth.ts';
 import { parseQuery, type ParsedQuery } from './query.ts';
 
 export interface ParsedPostback extends ParsedQuery {
@@ -13,9 +14,6 @@ export interface ParsedPostback extends ParsedQuery {
   /** Why the body cannot be read, in a sentence; empty when it can, or there is none. */
   bodyProblem: string;
 }
-
-/** No partner nests deeper; the bound keeps the cost of a hostile body linear. */
-const MAX_DEPTH = 32;
 
 export function parsePostback(query: string, body: string, contentType: string): ParsedPostback {
   const { text, compound, problem, isForm, notes } = readBody(body, contentType);
@@ -74,23 +72,8 @@ function readBody(body: string, contentType: string): ReadBody {
   return { ...json, notes: [...notes, ...json.notes] };
 }
 
-/** Deepest nesting, without reading any value: linear, and not fooled by brackets in strings. */
-function depthOf(text: string): number {
-  let depth = 0;
-  let deepest = 0;
-  for (let i = 0; i < text.length; i++) {
-    const c = text[i]!;
-    if (c === '"') {
-      i += 1;
-      while (i < text.length && text[i] !== '"') i += text[i] === '\\' ? 2 : 1;
-    } else if (c === '{' || c === '[') deepest = Math.max(deepest, (depth += 1));
-    else if (c === '}' || c === ']') depth -= 1;
-  }
-  return deepest;
-}
-
 function jsonAsQuery(text: string): ReadBody {
-  if (depthOf(text) > MAX_DEPTH) return unreadable('its JSON is nested too deeply.');
+  if (jsonDepth(text) > MAX_JSON_DEPTH) return unreadable('its JSON is nested too deeply.');
   const notes = new Set<string>();
   let parsed: unknown;
   try {

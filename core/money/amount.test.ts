@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { amountSentence, formatAmount, parseAmount, type DecimalMark } from './amount.ts';
+import { amountSentence, formatAmount, parseAmount, parseCost, type DecimalMark } from './amount.ts';
 
 const read = (text: string, mark: DecimalMark = '', negative = false): string => {
   const r = parseAmount(text, mark, negative);
@@ -44,6 +44,15 @@ describe('an amount without a declared mark', () => {
     expect(read(text)).toBe(problem);
     expect(amountSentence(problem as never, text)).toMatch(/\.$/);
   });
+});
+
+it('a cost may have nine decimals, and says when it has more than six', () => {
+  expect(parseCost('0.001234567')).toEqual({ ok: true, nanos: 1_234_567n, isFine: true });
+  expect(parseCost('0.001234')).toEqual({ ok: true, nanos: 1_234_000n, isFine: false });
+  expect(parseCost('1,5', ',')).toEqual({ ok: true, nanos: 1_500_000_000n, isFine: false });
+  expect(parseCost('0.0012345678')).toEqual({ ok: false, problem: 'too_precise' });
+  expect(parseCost('1,234')).toEqual({ ok: false, problem: 'ambiguous' });
+  expect(parseCost('-1')).toEqual({ ok: false, problem: 'not_a_number' });
 });
 
 describe('an amount with a declared mark', () => {

@@ -14,6 +14,22 @@ export type ParsedAmount = { ok: true; micros: Micros } | { ok: false; problem: 
 /** `''` means undeclared: the mark is taken from the text where only one reading is possible. */
 export type DecimalMark = '' | '.' | ',';
 
+const PLACES = 6;
+/** Bids are told per view or per thousandth of a cent; nothing pays out so finely. */
+const COST_PLACES = 9;
+
+/** A cost in billionths of a unit, with up to nine decimals. `isFine`: it has more than an amount can hold. */
+export function parseCost(
+  raw: string,
+  mark: DecimalMark = '',
+): { ok: true; nanos: bigint; isFine: boolean } | { ok: false; problem: AmountProblem } {
+  const read = readDigits(raw.trim(), mark);
+  if (typeof read === 'string') return { ok: false, problem: read };
+  const { whole, fraction } = read;
+  if (fraction.length > COST_PLACES) return { ok: false, problem: 'too_precise' };
+  return { ok: true, nanos: scaled(whole, fraction, COST_PLACES), isFine: fraction.length > PLACES };
+}
+
 /**
  * Reads an unsigned amount. A leading `-` is accepted only with `negative: true` (what it means is the
  * network's matter); `+`, exponents, currency marks, spaces inside and digits other than 0–9 are refused.
@@ -23,15 +39,24 @@ export function parseAmount(raw: string, mark: DecimalMark = '', negative = fals
   if (text === '') return { ok: false, problem: 'empty' };
   const minus = negative && text.startsWith('-');
   if (minus) text = text.slice(1);
-  if (!/^[0-9.,]+$/.test(text) || !/[0-9]/.test(text)) return { ok: false, problem: 'not_a_number' };
-  const split = mark === '' ? splitUndeclared(text) : splitDeclared(text, mark);
-  if (typeof split === 'string') return { ok: false, problem: split };
-  const [whole, fraction] = split;
-  if (fraction.length > 6) return { ok: false, problem: 'too_precise' };
-  if (whole.replace(/^0+/, '').length > MAX_WHOLE_DIGITS) return { ok: false, problem: 'too_large' };
-  const micros = BigInt(whole === '' ? '0' : whole) * MICROS_PER_UNIT + BigInt(fraction.padEnd(6, '0'));
+  const read = readDigits(text, mark);
+  if (typeof read === 'string') return { ok: false, problem: read };
+  if (read.fraction.length > PLACES) return { ok: false, problem: 'too_precise' };
+  const micros = scaled(read.whole, read.fraction, PLACES);
   return { ok: true, micros: minus ? -micros : micros };
 }
+
+function readDigits(text: string, mark: DecimalMark): { whole: string; fraction: string } | AmountProblem {
+  if (text === '') return 'empty';
+  if (!/^[0-9.,]+$/.test(text) || !/[0-9]/.test(text)) return 'not_a_number';
+  const split = mark === '' ? splitUndeclared(text) : splitDeclared(text, mark);
+  if (typeof split === 'string') return split;
+  const [whole, fraction] = split;
+  return whole.replace(/^0+/, '').length > MAX_WHOLE_DIGITS ? 'too_large' : { whole, fraction };
+}
+
+const scaled = (whole: string, fraction: string, places: number): bigint =>
+  BigInt(`${whole || '0'}${fraction.padEnd(places, '0')}`);
 
 type Split = [whole: string, fraction: string] | AmountProblem;
 

@@ -67,6 +67,7 @@ export function compileTemplate(text: string): CompiledTemplate {
     const end = close < 0 ? text.length : close + 1;
     const expression = close < 0 ? null : parseExpression(text.slice(open + 1, close), open, end);
     literal += text.slice(at, open);
+    problems.push(...strayBraces(text, at, open));
     if (expression === null) {
       problems.push({ start: open, end, text: text.slice(open, end) });
       literal += text.slice(open, end);
@@ -78,9 +79,18 @@ export function compileTemplate(text: string): CompiledTemplate {
     at = end;
   }
   literal += text.slice(at);
+  problems.push(...strayBraces(text, at, text.length));
   if (literal !== '') parts.push(literal);
   const names = new Set(parts.flatMap((p) => (typeof p === 'string' ? [] : p.variables.map((v) => v.name))));
   return { text, parts, problems, names: [...names] };
+}
+
+/** A brace that closes nothing (§2.1: a literal has no braces). */
+function strayBraces(text: string, from: number, to: number): CompiledTemplate['problems'] {
+  const found: { start: number; end: number; text: string }[] = [];
+  for (let at = text.indexOf('}', from); at >= 0 && at < to; at = text.indexOf('}', at + 1))
+    found.push({ start: at, end: at + 1, text: '}' });
+  return found;
 }
 
 function parseExpression(body: string, start: number, end: number): Expression | null {

@@ -72,6 +72,7 @@ const BREAKING: ReadonlySet<Lack['code']> = new Set<Lack['code']>([
   'no_click_id',
   'no_source_click_id',
   'cut_too_short',
+  'cut_token',
   'unknown_token',
   'space_in_token',
   'bad_braces',

@@ -111,6 +111,7 @@ const broken: Record<FindingCode, [HopKey, TrailParts]> = {
       network: { ...network, subParameters: [{ parameter: 'lic', limit: 0, token: '', demanded: true }] },
     },
   ],
+  cut_token: ['us_to_offer', { ...link(`${LINK}?aff_ref={click_id:10}`), network: without }],
   cut_too_short: ['us_to_offer', { ...whole, network: { ...network, clickIdLimit: 20 } }],
   demanded_not_fed: [
     'us_to_offer',

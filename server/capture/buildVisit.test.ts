@@ -88,8 +88,18 @@ describe('the cost of a visit', () => {
     ['thousand', '0.0005', 1n],
     ['cents', '3.1', 31_000n],
     ['micros', '31000', 31_000n],
+    // Nine decimals are read, and rounded once.
+    ['visit', '0.000000500', 1n],
+    ['visit', '0.001234499', 1_234n],
+    ['cents', '0.000049999', 0n],
   ])('told %s as %s', (costUnit, told, micros) => {
     expect(build(campaign('https://o.example/', { costUnit }), `bid=${told}`).costMicros).toBe(micros);
+  });
+  it('with more decimals than money has says that it was rounded', () => {
+    const notes = (told: string): string[] => [...build(campaign('https://o.example/'), `bid=${told}`).notes];
+    expect(notes('0.0012345')).toContain('rounded_cost');
+    expect(notes('0.001234')).not.toContain('rounded_cost');
+    expect(notes('0.0012345678')).toContain('unreadable_cost');
   });
   it('is multiplied by what the source bills for each that arrives, and by its fee', () => {
     const source = { billedPerArrived: '1050000', feePercent: '2500000' };

@@ -8,7 +8,7 @@ import {
   type ParsedQuery,
 } from '@tracheon/core/links';
 import { MAX_RAW_QUERY_BYTES, MAX_VALUE_BYTES, type SourceInput } from '@tracheon/core/contract';
-import { formatAmount, parseAmount, type Micros } from '@tracheon/core/money';
+import { formatAmount, parseCost, type Micros } from '@tracheon/core/money';
 import { expandTemplate, type TokenValue } from '@tracheon/core/tokens';
 import type { VisitRecord } from '../events/rows.ts';
 import { addressPrefix } from './addresses.ts';
@@ -153,8 +153,12 @@ function visitCost(campaign: CompiledCampaign, told: string | null, notes: Set<s
     return null;
   }
   const cost = costOf(told, campaign.source.body);
-  if (cost === null) notes.add('unreadable_cost');
-  return cost === null ? null : withFactor(cost, campaign.costFactor);
+  if (cost === null) {
+    notes.add('unreadable_cost');
+    return null;
+  }
+  if (cost.isFine) notes.add('rounded_cost');
+  return withFactor(cost.micros, campaign.costFactor);
 }
 
 const ONE = 1_000_000n;
@@ -162,17 +166,25 @@ const withFactor = (cost: Micros, factor: bigint): Micros =>
   factor === ONE ? cost : (2n * cost * factor + ONE) / (2n * ONE);
 
 /** Bids repeat: what was read once is remembered, up to a bound. */
-const readCosts = new Map<string, Micros | null>();
+const readCosts = new Map<string, ReadCost | null>();
 const MAX_READ_COSTS = 20_000;
 
+interface ReadCost {
+  micros: Micros;
+  /** It had more decimals than money has here. */
+  isFine: boolean;
+}
+
 /** Null when it cannot be read with certainty. */
-function costOf(told: string, { decimalMark, costUnit }: SourceInput): Micros | null {
+function costOf(told: string, { decimalMark, costUnit }: SourceInput): ReadCost | null {
   const key = `${costUnit}${decimalMark}${told}`;
   const known = readCosts.get(key);
   if (known !== undefined) return known;
-  const parsed = parseAmount(told, decimalMark);
-  const divisor = unitDivisor[costUnit];
-  const cost = parsed.ok ? (2n * parsed.micros + divisor) / (2n * divisor) : null;
+  const parsed = parseCost(told, decimalMark);
+  const divisor = 1000n * unitDivisor[costUnit];
+  const cost = parsed.ok
+    ? { micros: (2n * parsed.nanos + divisor) / (2n * divisor), isFine: parsed.isFine }
+    : null;
   if (readCosts.size >= MAX_READ_COSTS) readCosts.clear();
   readCosts.set(key, cost);
   return cost;

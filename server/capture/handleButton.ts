@@ -17,7 +17,7 @@ import { asLocation, destination, namesOf, type PartNames, type TokenVisit } fro
 import { header, refuseNoVisit } from './handleVisit.ts';
 import type { CompiledLanding, CompiledLink, Snapshot } from './snapshot.ts';
 import { CLICK_ID_PARAMETER, MARK_PARAMETER, type Handles, type RecentVisits } from './visitHandles.ts';
-import type { FindPlace } from './visitor.ts';
+import { MAX_REFERRER_LENGTH, type FindPlace } from './visitor.ts';
 
 export interface ButtonDeps {
   snapshot: () => Snapshot;
@@ -61,7 +61,14 @@ export async function handleButton(
   }
   const found = await findClicker(deps, landing, query, req.headers.cookie);
   const target = found && targetOf(snapshot, landing, found.visit);
-  const url = target && destination(target.link, target.names, found.visit, header(req, 'referer'));
+  const url =
+    target &&
+    destination(
+      target.link,
+      target.names,
+      found.visit,
+      header(req, 'referer')?.slice(0, MAX_REFERRER_LENGTH),
+    );
   if (!url) {
     deps.onUnknownButton(key, deps.findPlace(address).country);
     const way = wayWithoutVisit(snapshot, landing);

@@ -14,7 +14,7 @@ import type { CompiledCampaign, CompiledLanding, Snapshot } from './snapshot.ts'
 import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
 import type { TestMarks } from './testMarks.ts';
 import type { Memory } from './uniqueness.ts';
-import type { FindPlace } from './visitor.ts';
+import { MAX_REFERRER_LENGTH, type FindPlace } from './visitor.ts';
 
 const COOKIE_SECONDS = 24 * 3600;
 
@@ -62,7 +62,7 @@ export async function handleVisit(
   const test = deps.testMarks.read(query, campaign.key, deps.now());
   if (test && !test.ok)
     return refuse(res, test.why === 'expired' ? 'test_link_expired' : 'test_link_invalid');
-  const referrer = header(req, 'referer');
+  const referrer = header(req, 'referer')?.slice(0, MAX_REFERRER_LENGTH);
   const cookie = `v_${campaign.key}`;
   const request = {
     query,

@@ -56,5 +56,21 @@ it('the language is the first one, in small letters', () => {
 it('of a referrer only the host is kept', () => {
   expect(readHost('https://tuinpraat.example:8443/kas?a=1')).toBe('tuinpraat.example');
   expect(readHost('not a url')).toBe('');
+  expect(readHost(`http://${'a'.repeat(15_000)}!`)).toBe('');
+  expect(readHost(`https://tuinpraat.example/${'a'.repeat(15_000)}`)).toBe('tuinpraat.example');
   expect(readHost(undefined)).toBe('');
+});
+
+it('a referrer made to be slow costs no more than a long one', () => {
+  const cpu = (text: string): number => {
+    const from = process.cpuUsage();
+    for (let n = 0; n < 20; n++) readHost(text);
+    const { user, system } = process.cpuUsage(from);
+    return user + system;
+  };
+  const honest = `https://tuinpraat.example/${'a'.repeat(15_000)}`;
+  cpu(honest);
+  // Each alone takes half a second where a pattern walks back over it.
+  const worst = Math.max(...['http://', 'https://x.'].map((head) => cpu(`${head}${'a'.repeat(15_000)}!`)));
+  expect(worst).toBeLessThan(200 * Math.max(cpu(honest), 1000));
 });

@@ -60,14 +60,22 @@ export function readLanguage(header: string | undefined): string {
   return /^\s*([A-Za-z]{2,3})\b/.exec(header ?? '')?.[1]?.toLowerCase() ?? '';
 }
 
+/** No name in DNS is longer (RFC 1035 §2.3.4). */
+const MAX_HOST_LENGTH = 253;
+/** Longer ones are cut before anything looks at them. */
+export const MAX_REFERRER_LENGTH = 2048;
+
 export function readHost(referrer: string | undefined): string {
   if (!referrer) return '';
+  const text = referrer.slice(0, MAX_REFERRER_LENGTH);
   // Names in the letters of DNS need no URL parser; numbers alone may be an address in another spelling.
-  const plain = /^https?:\/\/([a-z0-9.-]*[a-z][a-z0-9-]*)(?:[/?#]|$)/.exec(referrer)?.[1];
-  if (plain !== undefined && plain.length <= 253 && !plain.includes('xn--') && !/^0x|\.0x/.test(plain))
+  const plain = /^https?:\/\/([a-z0-9.-]{1,253})(?:[/?#]|$)/.exec(text)?.[1];
+  const last = plain?.slice(plain.lastIndexOf('.') + 1) ?? '';
+  if (plain !== undefined && /[a-z]/.test(last) && !plain.includes('xn--') && !/^0x|\.0x/.test(plain))
     return plain;
   try {
-    return new URL(referrer).hostname.slice(0, 253);
+    const { hostname } = new URL(text);
+    return hostname.length > MAX_HOST_LENGTH ? '' : hostname;
   } catch {
     return '';
   }

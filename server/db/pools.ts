@@ -6,7 +6,7 @@ const DATE_OID = 1082;
 pg.types.setTypeParser(DATE_OID, (text) => text);
 
 /** Waiting longer than this for a connection is an answer: the database is away. */
-const CONNECT_TIMEOUT_MS = 2000;
+const CONNECT_TIMEOUT_MS = 5000;
 const STATEMENT_TIMEOUT_MS = 30_000;
 /** Longer than the server's own limit: reached only when the server has fallen silent, and then the connection is given up. */
 const SILENCE_MS = 35_000;

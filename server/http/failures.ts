@@ -51,6 +51,7 @@ function toProblem(error: unknown): Problem {
   const { type, status } = (error ?? {}) as { type?: unknown; status?: unknown };
   const known: Record<string, ErrorCode> = {
     'entity.parse.failed': 'malformed_body',
+    'entity.verify.failed': 'nested_too_deeply',
     'entity.too.large': 'body_too_large',
   };
   if (typeof type === 'string' && known[type]) return new Problem(known[type]);

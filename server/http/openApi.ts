@@ -176,7 +176,7 @@ function refusals(e: Endpoint): Json {
     ...(e.method === 'get' ? [] : (['foreign_origin', 'bad_csrf_token'] as const)),
     ...(e.method === 'get' || e.session ? [] : (['scope_too_small'] as const)),
     ...(e.session && e.least !== 'anyone' ? (['session_only'] as const) : []),
-    ...(e.body ? (['malformed_body', 'body_too_large'] as const) : []),
+    ...(e.body ? (['malformed_body', 'nested_too_deeply', 'body_too_large'] as const) : []),
     ...(e.body || e.query ? (['invalid_input'] as const) : []),
     ...(e.once ? (['key_used_otherwise', 'key_still_at_it'] as const) : []),
     ...(e.etag === 'takes' ? (['precondition_failed'] as const) : []),

@@ -1,6 +1,7 @@
 /** Records of Parts, and campaigns. */
 import type { PartRecord } from '@tracheon/core/contract';
 import {
+  asSeenBy,
   createPart,
   findPart,
   listParts,
@@ -28,8 +29,12 @@ export function partRoutes(mount: Mount, deps: ApiDeps): void {
     news.tell(deskId, 'parts');
     return record;
   };
-  mount('listParts', ({ signed }) => listParts(models, signed.deskId));
-  mount('listKind', ({ signed, kind }) => listParts(models, signed.deskId, kind));
+  mount('listParts', async ({ signed }) =>
+    (await listParts(models, signed.deskId)).map(asSeenBy(signed.role)),
+  );
+  mount('listKind', async ({ signed, kind }) =>
+    (await listParts(models, signed.deskId, kind)).map(asSeenBy(signed.role)),
+  );
   // Before the record of an ID: express takes the first that fits.
   mount('nameFree', async ({ signed, kind, query }) => ({
     free: await nameIsFree(models, signed.deskId, kind, query.name, query.except),
@@ -37,7 +42,9 @@ export function partRoutes(mount: Mount, deps: ApiDeps): void {
   mount('createPart', async ({ signed, kind, body }) =>
     changed(await createPart(models, signed, kind, body), signed.deskId),
   );
-  mount('part', ({ signed, kind, id }) => findPart(models, signed.deskId, kind, id));
+  mount('part', async ({ signed, kind, id }) =>
+    asSeenBy(signed.role)(await findPart(models, signed.deskId, kind, id)),
+  );
   mount('changePart', async ({ signed, kind, id, body, ifMatch }) => {
     const version = ifMatch === null ? body.version : versionOf(ifMatch);
     if (version === undefined) throw new Problem('version_needed');

@@ -1,5 +1,6 @@
 /** The API's routes, put together; each group mounts its endpoints of the contract. */
-import express, { Router } from 'express';
+import express, { Router, type RequestHandler } from 'express';
+import { jsonDepth, MAX_JSON_DEPTH } from '@tracheon/core/links';
 import type { Pool } from 'pg';
 import type { Config } from '../config/config.ts';
 import type { Models } from '../db/models.ts';
@@ -14,6 +15,7 @@ import { accountRoutes, signInRoutes } from './accountRoutes.ts';
 import { domainRoutes } from './domainRoutes.ts';
 import { deskRoutes } from './deskRoutes.ts';
 import { mounter } from './mount.ts';
+import { Problem } from './problem.ts';
 import { documentRoutes } from './openApi.ts';
 import { partRoutes } from './partRoutes.ts';
 import { reportRoutes } from './reportRoutes.ts';
@@ -35,12 +37,25 @@ export interface ApiDeps {
   now: () => number;
 }
 
+/** Before it is parsed: what nests without end would be walked by every check after it. */
+function refuseDeepJson(_req: unknown, _res: unknown, body: Buffer): void {
+  // Its marks are ASCII, so every byte may stand for a character.
+  if (jsonDepth(body.toString('latin1')) > MAX_JSON_DEPTH) throw new Problem('nested_too_deeply');
+}
+
+/** An answer is one member's, and true for a moment. */
+const neverStored: RequestHandler = (_req, res, next) => {
+  res.setHeader('Cache-Control', 'no-store');
+  next();
+};
+
 export function apiRouter(deps: ApiDeps): Router {
   const { config, models, pool, now } = deps;
   const api = Router();
+  api.use(neverStored);
   documentRoutes(api, config.desk.origin);
   api.use(checkOrigin(config.desk.origin));
-  api.use(express.json({ limit: MAX_API_BODY }));
+  api.use(express.json({ limit: MAX_API_BODY, verify: refuseDeepJson }));
   const mount = mounter(api, { pool, secret: config.secret });
   signInRoutes(mount, deps);
   api.use(requireMember(models, pool, config.secret, now));

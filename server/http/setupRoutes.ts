@@ -4,7 +4,7 @@ import { parseClickId } from '@tracheon/core/identity';
 import { TestMarks } from '../capture/testMarks.ts';
 import { listDomains } from '../domains/domainStore.ts';
 import { changeInBulk, listChanges, makeCampaigns, undoChange } from '../parts/bulkChange.ts';
-import { findPart } from '../parts/partsStore.ts';
+import { asSeenBy, findPart } from '../parts/partsStore.ts';
 import { campaignLive } from '../reports/campaignLive.ts';
 import { findThings } from '../reports/find.ts';
 import { visitTrail } from '../reports/visitTrail.ts';
@@ -73,11 +73,12 @@ function trailRoutes(mount: Mount, { models, pool, now }: ApiDeps): void {
     const offer = (await findPart(models, deskId, 'offer', campaign.body.offerId)) as PartRecord<'offer'>;
     return campaignLive(pool, deskId, campaign, offer.body.networkId, now());
   });
-  mount('visitTrail', async ({ signed: { deskId }, id }) => {
+  mount('visitTrail', async ({ signed: { deskId, role }, id }) => {
     const clickId = parseClickId(id);
     const trail = clickId && (await visitTrail(models, pool, deskId, clickId));
     if (!trail) throw new Problem('not_found');
-    return trail;
+    const { network } = trail.parts;
+    return { ...trail, parts: { ...trail.parts, network: network && asSeenBy(role)(network) } };
   });
   mount('find', ({ signed: { deskId }, query }) => findThings(pool, deskId, query.text));
 }

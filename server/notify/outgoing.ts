@@ -15,8 +15,14 @@ export interface OutgoingResult {
 }
 export type Call = (url: string, headers: Record<string, string>) => Promise<OutgoingResult>;
 
+/** An IPv4 address in the old IPv6 form (RFC 4291 §2.5.5.1); some systems reach the IPv4 one by it. Other forms have ranges of their own. */
+const OLD_V4_FORM = ipaddr.IPv6.parseCIDR('::/96');
+
 export function isPublicAddress(address: string): boolean {
-  return ipaddr.isValid(address) && ipaddr.process(address).range() === 'unicast';
+  if (!ipaddr.isValid(address)) return false;
+  const parsed = ipaddr.process(address);
+  if (parsed instanceof ipaddr.IPv6 && parsed.match(OLD_V4_FORM)) return false;
+  return parsed.range() === 'unicast';
 }
 
 export interface OutgoingLimits {

@@ -25,8 +25,15 @@ it('knows public addresses from all others', () => {
     '::ffff:127.0.0.1',
     'fe80::1',
     'fc00::1',
+    '::127.0.0.1',
+    '::7f00:1',
+    '::a01:203',
+    '64:ff9b::7f00:1',
+    '2002:7f00:1::',
+    '::ffff:0:127.0.0.1',
     'x',
   ])
     expect([a, isPublicAddress(a)]).toEqual([a, false]);
   expect(isPublicAddress('81.82.0.1')).toBe(true);
+  expect(isPublicAddress('2606:4700::1')).toBe(true);
 });

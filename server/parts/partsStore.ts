@@ -5,7 +5,7 @@
 import { randomInt } from 'node:crypto';
 import { Op, UniqueConstraintError, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
-import { partInputs, wholeBody, type PartKind, type PartRecord } from '@tracheon/core/contract';
+import { partInputs, wholeBody, type PartKind, type PartRecord, type Role } from '@tracheon/core/contract';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { parseInput, Problem } from '../http/problem.ts';
@@ -27,6 +27,12 @@ export const toRecord = <K extends PartKind>(p: PartAttributes): PartRecord<K> =
   createdAt: p.createdAt.toISOString(),
   updatedAt: p.updatedAt.toISOString(),
 });
+
+/** An intake key books conversions: who may not change the network does not see it. */
+export const asSeenBy =
+  (role: Role) =>
+  (record: PartRecord): PartRecord =>
+    record.kind === 'network' && role === 'viewer' ? { ...record, key: '' } : record;
 
 export interface Editor {
   deskId: string;

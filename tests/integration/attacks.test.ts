@@ -62,6 +62,20 @@ describe('what unfolds', () => {
     expect([res.status, ((await res.json()) as { code: string }).code]).toEqual([413, 'body_too_large']);
   });
 
+  it('JSON that nests without end is refused before anything walks it', async () => {
+    const deep = `{"email":${'['.repeat(30_000)}${']'.repeat(30_000)}}`;
+    const res = await fetch(`${desk.owner.origin}/api/sign-in`, {
+      method: 'POST',
+      headers: { Origin: desk.owner.origin, 'Content-Type': 'application/json' },
+      body: deep,
+    });
+    expect([res.status, ((await res.json()) as { code: string }).code]).toEqual([400, 'nested_too_deeply']);
+    expect(res.headers.get('cache-control')).toBe('no-store');
+    // As many brackets in a text are no depth.
+    const flat = await desk.owner.ask<{ code: string }>('POST', '/sign-in', JSON.stringify({ email: deep }));
+    expect(flat.body.code).not.toBe('nested_too_deeply');
+  });
+
   it('a packed postback is never unpacked: it is kept as it came, or refused by its size', async () => {
     const packed = gzipSync(`click_id=x&payout=${'1'.repeat(1_000_000)}`);
     const post = (body: Buffer): RequestInit => ({
@@ -134,6 +148,9 @@ describe('outgoing requests', () => {
     'http://[::]/',
     'http://[::1]/',
     'http://[::ffff:7f00:1]/',
+    'http://[::127.0.0.1]/',
+    'http://[::ffff:0:127.0.0.1]/',
+    'http://[2002:7f00:1::]/',
     'http://[64:ff9b::7f00:1]/',
     'http://[fd00::1]/',
     'http://[fe80::1]/',

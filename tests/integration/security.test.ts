@@ -137,6 +137,24 @@ describe('who may ask', () => {
     expect(tried).toBeGreaterThan(10);
   });
 
+  it('a viewer reads no intake key, by any route; an editor does', async () => {
+    const click = await chain.send('clk=watched');
+    await desk.say(chain.network.key, `click_id=${click}&payout=5`);
+    const receipt = (await desk.postbacksIn())[0]!;
+    const paths = routes()
+      .filter(([method, path, role]) => method === 'GET' && role === 'viewer' && path !== '/stream')
+      .map(([, path]) => path)
+      .concat('/parts/network', `/parts/network/${chain.network.id}`, `/visits/${click}/trail`)
+      .concat(`/postbacks-in/${receipt.id}`, `/parts/network/${chain.network.id}/versions`);
+    const readers: Record<string, string[]> = { editor: [], viewer: [] };
+    for (const role of ['editor', 'viewer'] as const)
+      for (const path of paths)
+        if (JSON.stringify((await clients[role].get(path)).body).includes(chain.network.key))
+          readers[role]!.push(path);
+    expect(readers.viewer).toEqual([]);
+    expect(readers.editor).toContain(`/parts/network/${chain.network.id}`);
+  });
+
   it('no other site: foreign origin, no origin, wrong or missing token', async () => {
     const { owner } = desk;
     let tried = 0;

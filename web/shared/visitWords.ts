@@ -20,6 +20,7 @@ export function visitNote(note: string): string {
     too_many_parameters: 'the link had more parameters than Tracheon reads',
     no_cost: 'the visit had no cost',
     unreadable_cost: 'Tracheon could not read the cost',
+    rounded_cost: 'The cost had more than six decimals; Tracheon rounded it',
     erased: 'personal data was erased',
     bot_cleared: 'no longer marked as bot because it converted',
   };

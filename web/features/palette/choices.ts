@@ -45,7 +45,8 @@ export function choicesOf({ parts, canEdit, trackingOrigin }: Desk): Choice[] {
     if (p.kind === 'campaign')
       list.push(...campaignChoices(p as PartRecord<'campaign'>, live, trackingOrigin));
     else list.push({ words: p.body.name, note: partWords[p.kind], to: `/parts/${p.kind}?open=${p.id}` });
-    if (p.kind === 'network')
+    // Without its key, which viewers do not get, there is no URL.
+    if (p.kind === 'network' && p.key !== '')
       list.push({
         words: `Copy the postback URL of ${p.body.name}`,
         note: 'copy',

@@ -102,7 +102,10 @@ async function save(): Promise<void> {
         >The postback URL changed. Give {{ saved?.body.name }} the new URL; until then its postbacks come
         without what you added.</Message
       >
-      <HandoverBlock v-if="saved" id="handover" :network="saved.body" :part="saved" />
+      <HandoverBlock v-if="saved?.key" id="handover" :network="saved.body" :part="saved" />
+      <p v-else-if="saved" class="quiet small">
+        Only editors and owners see the postback URL, because it can book conversions.
+      </p>
     </template>
     <NameField v-model="body.name" kind="network" :error="error('name')" :except="part?.id" />
     <div class="row relation" role="radiogroup" aria-label="Relationship">
