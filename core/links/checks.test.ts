@@ -60,6 +60,14 @@ describe('links that we expand', () => {
       'http_after_https',
     ]);
   });
+  it.each(['http://go.kits.example/v/k', 'https://GO.kits.example:443/v/k', 'https://go.kits.example?a=1'])(
+    '%s leads to a tracking domain of ours, however it is written',
+    (link) =>
+      expect(codes(link, { ...offer, ownOrigins: ['', 'https://go.kits.example'] })).toContain('own_domain'),
+  );
+  it.each(['https://go.kits.example:8443/', 'https://go.kits.example.evil.example/'])('%s does not', (link) =>
+    expect(codes(link, { ...offer, ownOrigins: ['https://go.kits.example'] })).not.toContain('own_domain'),
+  );
   it('misses the source’s click ID in a postback to it', () => {
     expect(codes('https://s.example/?u={click_id}', postback)).toEqual(['no_source_click_id']);
     expect(codes('https://s.example/?u={source_click_id}&p={payout}', postback)).toEqual([]);

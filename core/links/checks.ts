@@ -6,6 +6,7 @@ import {
   carriesClickId,
   CLICK_ID_LENGTH,
   fragmentStart,
+  isOurs,
   linkParameters,
   querySpan,
   withClickId,
@@ -125,7 +126,7 @@ function checkAddress(link: string, context: LinkContext): Finding[] {
     say('credentials', 'stop', 'Every visitor can see a user name or password in a link. Remove it.');
   else if (/[{}]/.test(host) || host === '' || !validHost(host))
     say('host_not_literal', 'stop', 'The host name can’t contain tokens.');
-  if (context.ownOrigins?.some((own) => own !== '' && own.toLowerCase() === head.toLowerCase()))
+  if (isOurs(head, context.ownOrigins ?? []))
     say('own_domain', 'stop', 'This link points to our own tracking domain, so the visitor would loop.');
   if (context.afterHttps && /^http$/i.test(scheme))
     say(

@@ -70,6 +70,20 @@ export function fragmentStart(link: string): number {
   return link.length;
 }
 
+const hostOf = (address: string): string => {
+  try {
+    return new URL(address).host;
+  } catch {
+    return '';
+  }
+};
+
+/** True when a link leads to one of our tracking domains, over http or https: either way the visitor would loop. */
+export function isOurs(link: string, ownOrigins: readonly string[]): boolean {
+  const host = hostOf(/^https?:\/\/[^/?#\s]+/i.exec(link)?.[0] ?? '');
+  return host !== '' && ownOrigins.some((own) => hostOf(own) === host);
+}
+
 export interface LinkParameter {
   name: string;
   value: string;

@@ -2,7 +2,7 @@
 import type { NetworkInput } from '../contract/networks.ts';
 import { MAX_URL_LENGTH } from '../contract/primitives.ts';
 import { extractLinks } from './extractLinks.ts';
-import { linkParameters } from './compose.ts';
+import { isOurs, linkParameters } from './compose.ts';
 import { isClickIdPlace } from './checkQuery.ts';
 
 export interface PastedOffer {
@@ -28,8 +28,7 @@ export function readPasted(text: string, ownOrigins: readonly string[]): PastedO
       problem: `This text has ${Math.ceil(text.length / 1024)} KiB. A link can have at most ${MAX_URL_LENGTH / 1024} KiB.`,
     };
   const host = /^https?:\/\/([^/?#\s]+)/i.exec(link)?.[1]?.toLowerCase() ?? '';
-  const own = ownOrigins.some((o) => o !== '' && link.toLowerCase().startsWith(`${o.toLowerCase()}/`));
-  if (own) {
+  if (isOurs(link, ownOrigins)) {
     const ownKey = /\/v\/([a-z0-9]+)/i.exec(link)?.[1] ?? '';
     return {
       ...nothing,

@@ -17,6 +17,20 @@ const agents: [string, string, string, string, boolean][] = [
     false,
   ],
   [
+    'Mozilla/5.0 (iPhone; CPU iPhone OS 18_2 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/18.2 Mobile/15E148 Safari/604.1',
+    'phone',
+    'iOS',
+    'Safari',
+    false,
+  ],
+  [
+    'Mozilla/5.0 (Macintosh; Intel Mac OS X 10_15_7) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/18.2 Safari/605.1.15',
+    'desktop',
+    'macOS',
+    'Safari',
+    false,
+  ],
+  [
     'Mozilla/5.0 (Windows NT 10.0; Win64; x64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Safari/537.36',
     'desktop',
     'Windows',

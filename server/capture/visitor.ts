@@ -25,6 +25,18 @@ const deviceNames: Record<string, string> = {
   wearable: 'watch',
 };
 
+/** As people know them; that it was a phone stands in the device. */
+const knownAs: Record<string, string> = {
+  'Mobile Safari': 'Safari',
+  'Mobile Chrome': 'Chrome',
+  'Chrome Headless': 'Chrome',
+  'Mobile Firefox': 'Firefox',
+  'Opera Mobi': 'Opera',
+  'Mac OS': 'macOS',
+  'Chromium OS': 'ChromeOS',
+};
+const known = (name = ''): string => knownAs[name] ?? name;
+
 /** How often the cache knew an agent, and how often it had to be parsed, since the start. */
 export const agentCache = { hits: 0, misses: 0 };
 
@@ -46,9 +58,9 @@ function parseAgent(text: string): Agent {
     device:
       text === '' ? '' : ua.device.type === undefined ? 'desktop' : (deviceNames[ua.device.type] ?? 'other'),
     deviceModel: [ua.device.vendor, ua.device.model].filter(Boolean).join(' '),
-    os: ua.os.name ?? '',
+    os: known(ua.os.name),
     osVersion: ua.os.version ?? '',
-    browser: ua.browser.name ?? '',
+    browser: known(ua.browser.name),
     browserVersion: ua.browser.major ?? '',
     // No agent at all is no person's browser.
     isBot: text === '' || isbot(text),

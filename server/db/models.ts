@@ -76,7 +76,7 @@ export function openSequelize(url: string): Sequelize {
     dialect: 'postgres',
     logging: false,
     // The API's share of connections; capture and intake have pools of their own.
-    pool: { max: 6, min: 0, acquire: 5000 },
+    pool: { max: 6, min: 0, acquire: 15_000 },
     define: { underscored: true, timestamps: false },
     retry: { max: 0 },
   });
