@@ -39,7 +39,8 @@ export type { Judgement } from './outcomes.ts';
 /** `pool` is one opened with `pipeline`. */
 export async function judge(pool: Pool, receipt: ReceiptRecord): Promise<Judgement> {
   const said = await inPipeline(pool, (client) => judgeWithin(client, receipt));
-  if (said.outcome === 'accepted') await judgeThoseThatWaited(pool, receipt, said.conversionId);
+  // Also a later postback may be the first to tell the conversion's transaction.
+  if (said.conversionId !== '') await judgeThoseThatWaited(pool, receipt, said.conversionId);
   return said;
 }
 

@@ -29,6 +29,15 @@ describe('a postback with a transaction alone', () => {
     expect(early.outcome).not.toBe('repair');
   });
 
+  it('that comes before the conversion without one learns its transaction is applied then', async () => {
+    const id = await chain.send();
+    await say(`click_id=${id}&payout=8`);
+    expect(await say('transaction=ADOPTED-1&status=back')).toMatchObject({ outcome: 'repair' });
+    await say(`click_id=${id}&transaction=ADOPTED-1&payout=8`);
+    const stands = async () => (await bookedOf(id)).map((c) => [c.transaction, c.status].join(' '));
+    await until(async () => (await stands()).join() === 'ADOPTED-1 reversed', 'the reversal to be applied');
+  });
+
   it('and an event means the conversion of that event, though another of the visit has the transaction too', async () => {
     const upsell = await desk.make('event-type', { name: 'Upsell', word: 'upsell', repeats: false });
     const id = await chain.send();
