@@ -1,5 +1,7 @@
 /** Visits of the demo desk: the rows that the capture path would have written, from a seeded generator. */
 import { makeUlid } from '@tracheon/core/identity';
+import { ONLY_PAIRING, OTHERWISE } from '@tracheon/core/routing';
+import { unknownVisit } from '@tracheon/core/visits';
 import { parseAmount } from '@tracheon/core/money';
 import { addressPrefix } from '@tracheon/server/capture/addresses.ts';
 import { nowhere, readAgent } from '@tracheon/server/capture/visitor.ts';
@@ -77,6 +79,7 @@ function clickOrLeave(
     n,
     landingId: row.landingId,
     offerId: row.offerId,
+    told: '',
     match: random() < 0.93 ? 'link' : 'cookie',
   }));
 }
@@ -106,16 +109,20 @@ function makeVisit(plan: CampaignPlan, ids: CampaignIds, at: number, random: Ran
   const isRepeat = random() < REPEAT_SHARE;
   const told = tell(plan, site, random);
   const row: VisitRecord = {
+    ...unknownVisit,
     ...ids,
     id,
     atMs: at,
     campaignVersion: 1,
-    branch: 'otherwise',
+    fate: 'sent',
+    branchId: OTHERWISE,
+    pairingId: ONLY_PAIRING,
     offerVersion: 1,
     ...nowhere,
     country: person.country,
     language: person.language.slice(0, 2),
     ...readAgent(person.isBot ? agents.bot! : person.agent),
+    isBot: person.isBot,
     referrerHost: plan.source === 'quayside' ? 'quayside.example' : site,
     isRepeat,
     isUnique: !isRepeat && random() < 0.9,

@@ -1,6 +1,7 @@
 /** Members, desks, sign-in. */
 import { z } from 'zod';
 import { defaultNameRules, nameRuleProblem } from '../naming/nameRule.ts';
+import { httpUrl, orEmpty } from './texts.ts';
 import { currencyCode, isoTime, recordId, recordName, zoneName } from './primitives.ts';
 
 export const roles = ['viewer', 'editor', 'owner'] as const;
@@ -39,11 +40,13 @@ export const deskInput = z.object({
   name: recordName,
   zone: zoneName,
   currency: currencyCode,
+  /** Where visitors go when no offer, campaign or source has a place for them; left out: it stays. */
+  fallbackUrl: orEmpty(httpUrl).optional(),
   /** Left out: they stay. */
   nameRules: nameRules.optional(),
 });
 /** As the form of the desk has it, whole. */
-export const deskForm = deskInput.extend({ nameRules });
+export const deskForm = deskInput.extend({ nameRules, fallbackUrl: orEmpty(httpUrl) });
 export type DeskInput = z.infer<typeof deskInput>;
 
 const newPassword = z
@@ -79,6 +82,7 @@ export const deskAnswer = z.object({
   name: z.string(),
   zone: z.string(),
   currency: z.string(),
+  fallbackUrl: z.string(),
   nameRules: z.object({ campaign: z.string(), offer: z.string() }),
 });
 /** Most columns that a table has here, and the widest that one may be drawn (px). */

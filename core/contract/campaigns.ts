@@ -1,7 +1,7 @@
 /** A campaign: one source, where its visits go, what they cost. */
 import { z } from 'zod';
 import { countryCode, currencyCode, microsText, recordName } from './primitives.ts';
-import { notes, orEmpty, tags } from './texts.ts';
+import { httpUrl, notes, orEmpty, tags } from './texts.ts';
 
 export const campaignInput = z
   .object({
@@ -10,6 +10,8 @@ export const campaignInput = z
     offerId: z.string().min(1, 'Choose the offer.'),
     /** Through this page; empty: straight to the offer. */
     landingPageId: z.string().default(''),
+    /** Where visitors go while no offer takes them or the campaign is paused; empty: the desk's. */
+    fallbackUrl: orEmpty(httpUrl).default(''),
     costModel: z.enum(['none', 'visit', 'link']).default('none'),
     costMicros: orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Enter zero or more.')).default(''),
     costCurrency: currencyCode.default('EUR'),

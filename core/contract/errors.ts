@@ -71,6 +71,7 @@ export const errorCatalogue = {
     sentence: 'No campaign has this tracking link. Copy the link again.',
   },
   campaign_paused: { status: 404, sentence: 'This link is not active.' },
+  no_offer_open: { status: 404, sentence: 'No offer takes visitors here right now.' },
   unknown_button_key: {
     status: 404,
     sentence: 'No landing page has this button link. Copy the link again.',

@@ -23,6 +23,9 @@ export type ConversionChannel = (typeof conversionChannels)[number];
 export const capPeriods = ['hour', 'day', 'week', 'month', 'total'] as const;
 export const offerStates = ['draft', 'live', 'paused', 'ended'] as const;
 
+/** Days after a visit within which a new conversion counts. */
+export const DEFAULT_WINDOW_DAYS = 90;
+
 export const offerInput = z
   .object({
     name: recordName,
@@ -59,7 +62,7 @@ export const offerInput = z
       .max(60)
       .default([]),
     /** Days after the visit within which a new conversion is accepted. */
-    windowDays: z.number().int().min(1).max(365).default(90),
+    windowDays: z.number().int().min(1).max(365).default(DEFAULT_WINDOW_DAYS),
     tags,
     notes,
   })

@@ -1,4 +1,5 @@
 /** What has come in and gone out, as the API lists it. Amounts are micro-units in decimal text. */
+import { visitFates } from '../visits/columns.ts';
 import { z } from 'zod';
 import { conversionStatus, isoTime, microsText, recordId } from './primitives.ts';
 
@@ -122,6 +123,8 @@ export const visitRow = z.object({
   offerId: z.string(),
   /** Empty for a direct link. */
   landingId: z.string(),
+  /** Where the visitor was sent. */
+  fate: z.enum(visitFates),
   country: z.string(),
   device: z.string(),
   deviceModel: z.string(),
@@ -154,7 +157,15 @@ export type ClickMatch = (typeof clickMatches)[number];
 
 /** One visit with the clicks on its landing page's buttons, oldest first. The first of each button is the one that counts. */
 export const wholeVisit = visitRow.extend({
-  buttonClicks: z.array(z.object({ n: z.int(), at: isoTime, match: z.enum(clickMatches) })),
+  buttonClicks: z.array(
+    z.object({
+      n: z.int(),
+      at: isoTime,
+      match: z.enum(clickMatches),
+      /** What stood in the link where the button’s number belongs; empty when it was a number of the page. */
+      told: z.string(),
+    }),
+  ),
 });
 export type WholeVisit = z.infer<typeof wholeVisit>;
 

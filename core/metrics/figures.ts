@@ -81,7 +81,8 @@ export type ApprovalRate = (offerId: string, networkId: string, eventTypeId: str
 export function approvalRates(rows: readonly ApprovalRow[]): ApprovalRate {
   const all = new Map<string, Approval>();
   for (const row of rows)
-    for (const owner of [row.offerId, row.networkId]) {
+    // A conversion of a visit that was sent to a fallback address has no offer.
+    for (const owner of [row.offerId, row.networkId].filter(Boolean)) {
       const basis = `${owner}|${row.eventTypeId}`;
       const sum = all.get(basis) ?? { basis, approved: 0, decided: 0 };
       sum.approved += row.approved;

@@ -51,6 +51,7 @@ const visit: VisitTrail['visit'] = {
   campaignId: ID,
   offerId: ID,
   landingId: '',
+  fate: 'sent',
   country: 'NL',
   device: 'phone',
   deviceModel: '',
@@ -179,7 +180,7 @@ describe('what travelled with a visit', () => {
     };
     expect(hopOf(by([]), 'page_to_us')).toMatchObject({ state: 'waiting', seen: 'no button clicked' });
     expect(hopOf(by([]), 'us_to_offer').state).toBe('waiting');
-    const pressed = by([{ n: 2, at: LATER, match: 'cookie' }]);
+    const pressed = by([{ n: 2, at: LATER, match: 'cookie', told: '' }]);
     expect(hopOf(pressed, 'page_to_us')).toMatchObject({
       state: 'known',
       at: LATER,

@@ -103,9 +103,9 @@ function pressed(h: TravelledHop, { visit }: VisitTrail): TravelledHop {
   return {
     ...h,
     state: 'known',
-    carries: [{ name: `button ${first.n}`, value: visit.id }],
+    carries: [{ name: first.n === 0 ? `button “${first.told}”` : `button ${first.n}`, value: visit.id }],
     at: first.at,
-    seen: `matched ${by[first.match]}${visit.buttonClicks.length > 1 ? `, pressed ${visit.buttonClicks.length} times` : ''}`,
+    seen: `${first.told === '' ? '' : 'not a button of the page; '}matched ${by[first.match]}${visit.buttonClicks.length > 1 ? `, pressed ${visit.buttonClicks.length} times` : ''}`,
   };
 }
 

@@ -87,7 +87,7 @@ export function openEventWriters(
     encode: encodeVisit,
     decode: decodeVisit,
     insert: insertVisitRows,
-    timeOf: (row) => row.atMs,
+    timeOf: (row) => clickIdTime(row.id),
   });
   const clicks = open<ClickRecord>({
     name: 'click',
@@ -105,7 +105,7 @@ export function openEventWriters(
     encode: encodeReceipt,
     decode: decodeReceipt,
     insert: insertReceiptRows,
-    timeOf: (row) => row.receivedMs,
+    timeOf: (row) => clickIdTime(row.id),
   });
   return {
     visits: visits.writer,

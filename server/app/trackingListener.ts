@@ -6,6 +6,7 @@ import { answer, ERROR_HEADER, refuse } from '../capture/answers.ts';
 import { handleButton, type ButtonDeps } from '../capture/handleButton.ts';
 import { handleVisit, hostOf, type CaptureDeps } from '../capture/handleVisit.ts';
 import { handleImpression, type ImpressionDeps } from '../capture/impressions.ts';
+import { handleRawRequestLine, readTarget } from '../capture/requestTarget.ts';
 import { PROOF_PATH } from '../domains/checkDomain.ts';
 import { PAGE_SCRIPT, PAGE_SCRIPT_SECONDS } from '../capture/pageScript.ts';
 import type { Metrics } from '../health/metrics.ts';
@@ -44,7 +45,9 @@ export function buildTrackingServer(
   );
   server.keepAliveTimeout = KEEP_ALIVE_MS;
   server.maxConnections = MAX_CONNECTIONS;
-  server.on('clientError', answerUnreadable);
+  server.on('clientError', (error: NodeJS.ErrnoException & { rawPacket?: Buffer }, socket) => {
+    if (!handleRawRequestLine(server, error, socket)) answerUnreadable(error, socket);
+  });
   return server;
 }
 
@@ -57,17 +60,16 @@ interface Deps {
 
 async function route(deps: Deps, req: IncomingMessage, res: ServerResponse): Promise<void> {
   const began = performance.now();
-  const url = req.url ?? '/';
-  const mark = url.indexOf('?');
-  const path = mark < 0 ? url : url.slice(0, mark);
-  const query = mark < 0 ? '' : url.slice(mark + 1);
-  if (path.startsWith('/v/')) {
+  const { path, query, host } = readTarget(req.url ?? '/');
+  if (host !== null) req.headers.host = host;
+  const of = (prefix: string): boolean => path.startsWith(prefix) || path === prefix.slice(0, -1);
+  if (of('/v/')) {
     await handleVisit(deps.capture, req, res, path.slice(3), query);
     deps.took('visit', (performance.now() - began) / 1000);
-  } else if (path.startsWith('/b/')) {
+  } else if (of('/b/')) {
     await handleButton(deps.capture, req, res, path.slice(3), query);
     deps.took('button', (performance.now() - began) / 1000);
-  } else if (path.startsWith('/in/')) {
+  } else if (of('/in/')) {
     await handlePostbackIn(deps.intake, req, res, path.slice(4), query);
     deps.took('postback', (performance.now() - began) / 1000);
   } else if (path === '/page.js') {
@@ -76,7 +78,7 @@ async function route(deps: Deps, req: IncomingMessage, res: ServerResponse): Pro
       'Cache-Control': `public, max-age=${PAGE_SCRIPT_SECONDS}`,
       'Cross-Origin-Resource-Policy': 'cross-origin',
     });
-  } else if (path.startsWith('/seen/')) handleImpression(deps.capture, req, res, path.slice(6), query);
+  } else if (of('/seen/')) handleImpression(deps.capture, req, res, path.slice(6), query);
   else if (path === PROOF_PATH)
     answer(res, 200, deps.proofOf(/(?:^|&)n=([\w-]{1,64})/.exec(query)?.[1] ?? ''));
   else if (path === '/healthz') answer(res, 200, 'alive');

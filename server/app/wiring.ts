@@ -21,7 +21,7 @@ import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handlePostbackIn.ts';
 import { judge, type Judgement } from '../intake/judge.ts';
 import { loadVisit } from '../intake/ownerContext.ts';
-import { tokenVisit } from '../intake/postbackText.ts';
+import { tokenVisit } from '../capture/buildVisit.ts';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
 import { NewsDesk } from '../stream/news.ts';
@@ -209,7 +209,7 @@ function visitFinder({ health, pools }: Workings): ButtonDeps['findVisit'] {
   return async (deskId, clickId) => {
     if (health.news.database === 'away') throw new Error('the database is away');
     const visit = await loadVisit(pools.capture, deskId, clickId);
-    return visit && { ...tokenVisit(visit), deskId };
+    return visit && tokenVisit(visit);
   };
 }
 

@@ -65,13 +65,21 @@ const request: VisitRequest = {
   referrer: 'https://tuinpraat.example/a?b=c',
   hasCookie: false,
   test: null,
+  isRaw: false,
 };
+const offerOf = (c: CompiledCampaign) => c.branches[0]!.pairings[0]!.offers[0]!;
 const build = (c: CompiledCampaign, query: string) =>
   buildVisit(
     c,
     { ...request, query },
     {
-      target: { offer: c.offer, isFallback: false },
+      target: {
+        fate: 'sent',
+        branchId: 'otherwise',
+        pairing: c.branches[0]!.pairings[0]!,
+        offer: offerOf(c),
+        address: null,
+      },
       findPlace: () => ({ ...nowhere, country: 'NL' }),
       memory: new Memory({ today: Buffer.alloc(32), yesterday: Buffer.alloc(32) }),
       newId: () => ID,
@@ -125,7 +133,7 @@ describe('the cost of a visit', () => {
 describe('the way on', () => {
   const to = (link: string, query: string): string | null => {
     const c = campaign(link);
-    return destination(c.offer.link, namesOf(c, c.offer), build(c, query), request.referrer);
+    return destination(offerOf(c).link, namesOf(c, offerOf(c), null), build(c, query), request.referrer);
   };
   it('has every token of the visit filled, encoded for where it stands', () => {
     const link =
@@ -171,7 +179,9 @@ it('fills a row that is whole before it is written', () => {
     offerId: 'O',
     offerVersion: 3,
     networkId: 'N',
-    branch: 'otherwise',
+    branchId: 'otherwise',
+    pairingId: 'only',
+    fate: 'sent',
     isUnique: true,
     isRepeat: false,
     isTest: false,

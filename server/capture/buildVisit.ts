@@ -9,11 +9,14 @@ import {
 } from '@tracheon/core/links';
 import { MAX_RAW_QUERY_BYTES, MAX_VALUE_BYTES, type SourceInput } from '@tracheon/core/contract';
 import { formatAmount, parseCost, type Micros } from '@tracheon/core/money';
+import { branchesOf, type Routed } from '@tracheon/core/routing';
 import { expandTemplate, type TokenValue } from '@tracheon/core/tokens';
+import { fieldByToken, type StoredVisit } from '@tracheon/core/visits';
 import type { VisitRecord } from '../events/rows.ts';
 import { addressPrefix } from './addresses.ts';
-import type { CompiledCampaign, CompiledLink, CompiledOffer } from './snapshot.ts';
+import type { CompiledCampaign, CompiledLanding, CompiledLink, CompiledOffer } from './snapshot.ts';
 import type { Target } from './sendable.ts';
+import { RAW_REQUEST_LINE } from './requestTarget.ts';
 import type { Memory } from './uniqueness.ts';
 import type { TestMark } from './testMarks.ts';
 import { nowhere, readAgent, readHost, readLanguage, type FindPlace } from './visitor.ts';
@@ -27,9 +30,11 @@ export interface VisitRequest {
   hasCookie: boolean;
   /** A test by a signed link, perhaps as from another country; null for everybody else. */
   test: TestMark | null;
+  /** Its request line held raw spaces or UTF-8, and was read as if it had been encoded. */
+  isRaw: boolean;
 }
 export interface VisitSurroundings {
-  /** Where this visit goes; see `targetNow`. */
+  /** Where this visit goes; see `route`. */
   target: Target;
   findPlace: FindPlace;
   memory: Memory;
@@ -47,6 +52,7 @@ export function buildVisit(
   const { now } = around;
   const query = parseQuery(request.query);
   const notes = new Set(query.notes);
+  if (request.isRaw) notes.add(RAW_REQUEST_LINE);
   const told = readSource(campaign.source.body, query, notes);
   const userAgent = cleanText(request.userAgent).slice(0, 1024);
   const agent = readAgent(userAgent);
@@ -61,7 +67,9 @@ export function buildVisit(
     around.memory.isRepeat(campaign.source.id, told.clickId, now, remembered);
   const hashed = around.memory.visit(campaign.id, request.address, userAgent, now, remembered);
   const cost = isRepeat || isTest ? 0n : visitCost(campaign, told.cost, notes);
-  const offer = campaign.sending && around.target && 'offer' in around.target ? around.target : null;
+  const { fate, branchId, pairing, offer } = around.target;
+  const { landing } = pairing;
+  const toPage = offer !== null && landing !== null;
   // Written out, since spreading objects into a row takes longer than all the rest of making it.
   return {
     deskId: campaign.deskId,
@@ -70,12 +78,17 @@ export function buildVisit(
     campaignId: campaign.id,
     campaignVersion: campaign.version,
     sourceId: campaign.source.id,
-    branch: !campaign.sending ? 'paused' : offer === null || offer.isFallback ? 'fallback' : 'otherwise',
-    offerId: offer?.offer.part.id ?? '',
-    offerVersion: (offer?.offer ?? campaign.offer).part.version,
-    networkId: (offer?.offer ?? campaign.offer).network.id,
-    landingId: offer === null ? '' : (campaign.landing?.part.id ?? ''),
-    landingVersion: campaign.landing?.part.version ?? 0,
+    accountId: campaign.account,
+    adFormat: campaign.adFormat,
+    fate,
+    branchId,
+    pairingId: pairing.id,
+    offerId: offer?.part.id ?? '',
+    offerVersion: offer?.part.version ?? 0,
+    // Whose conversions a visit to a fallback address may get is not known: those of any network of the desk.
+    networkId: offer?.network.id ?? '',
+    landingId: toPage ? landing.part.id : '',
+    landingVersion: toPage ? landing.part.version : 0,
     country: place.country,
     region: place.region,
     city: place.city,
@@ -88,7 +101,8 @@ export function buildVisit(
     osVersion: agent.osVersion,
     browser: agent.browser,
     browserVersion: agent.browserVersion,
-    isBot: agent.isBot,
+    isBot: agent.botReason !== '',
+    botReason: agent.botReason,
     referrerHost: cleanText(readHost(request.referrer)),
     isRepeat,
     isUnique: !request.hasCookie && hashed.unique,
@@ -190,15 +204,27 @@ function costOf(told: string, { decimalMark, costUnit }: SourceInput): ReadCost 
   return cost;
 }
 
-/** Names of what a visit went through. */
-export const namesOf = (campaign: CompiledCampaign, offer: CompiledOffer): PartNames => ({
+/** Names of what a visit went through; of no offer where it went to a fallback address. */
+export const namesOf = (
+  campaign: CompiledCampaign,
+  offer: CompiledOffer | null,
+  landing: CompiledLanding | null,
+): PartNames => ({
   source: campaign.source,
-  network: offer.network,
-  offer: offer.part,
-  landing: campaign.landing,
+  network: offer?.network ?? NO_PART,
+  offer: offer?.part ?? NO_PART,
+  landing,
   id: campaign.id,
   name: campaign.name,
+  branchName: nameOfBranch(campaign.branches),
 });
+const nameOfBranch =
+  (branches: readonly { id: string; name: string }[]) =>
+  (branchId: string): string =>
+    branches.find((b) => b.id === branchId)?.name ?? branchId;
+/** Of a campaign as its record has it. */
+export const branchNames = (campaign: Routed): PartNames['branchName'] => nameOfBranch(branchesOf(campaign));
+const NO_PART = Object.freeze({ id: '', name: '' });
 
 export interface PartNames {
   source: { id: string; name: string };
@@ -208,11 +234,12 @@ export interface PartNames {
   landing?: { part: { id: string; name: string } } | null;
   id: string;
   name: string;
+  branchName: (branchId: string) => string;
 }
-export type TokenVisit = Omit<
-  VisitRecord,
-  'address' | 'addressPrefix' | 'rawQuery' | 'visitorHash' | 'notes' | 'guessed'
->;
+/** What tokens are filled from: the stored visit, and the full agent as long as it is at hand. */
+export type TokenVisit = StoredVisit & Pick<VisitRecord, 'userAgent'>;
+/** Full agents lie apart and expire, so that a stored visit has none. */
+export const tokenVisit = (visit: StoredVisit): TokenVisit => ({ ...visit, userAgent: '' });
 
 /** Value of a visit token by name; undefined for what this visit does not know. */
 export function visitToken(names: PartNames, visit: TokenVisit, referrer = ''): (name: string) => TokenValue {
@@ -222,73 +249,49 @@ export function visitToken(names: PartNames, visit: TokenVisit, referrer = ''): 
     switch (name) {
       case 'click_id':
         return visit.id;
-      case 'source_click_id':
-        return visit.sourceClickId || undefined;
       case 'source_id':
         return names.source.id;
       case 'source_name':
         return names.source.name;
       case 'network_name':
-        return names.network.name;
+        return names.network.name || undefined;
       case 'campaign_id':
         return names.id;
       case 'campaign_name':
         return names.name;
       case 'branch_name':
-        return visit.branch;
+        return names.branchName(visit.branchId);
       case 'offer_id':
-        return names.offer.id;
+        return names.offer.id || undefined;
       case 'offer_name':
-        return names.offer.name;
+        return names.offer.name || undefined;
       case 'landing_id':
         return names.landing?.part.id;
       case 'landing_name':
         return names.landing?.part.name;
-      case 'country':
-        return visit.country || undefined;
-      case 'region':
-        return visit.region || undefined;
-      case 'city':
-        return visit.city || undefined;
-      case 'language':
-        return visit.language || undefined;
-      case 'device':
-        return visit.device || undefined;
-      case 'device_model':
-        return visit.deviceModel || undefined;
-      case 'os':
-        return visit.os || undefined;
-      case 'os_version':
-        return visit.osVersion || undefined;
-      case 'browser':
-        return visit.browser || undefined;
-      case 'browser_version':
-        return visit.browserVersion || undefined;
-      case 'isp':
-        return visit.isp || undefined;
-      case 'connection':
-        return visit.connection || undefined;
       case 'user_agent':
         return visit.userAgent || undefined;
       case 'referrer':
         return referrer || undefined;
-      case 'referrer_host':
-        return visit.referrerHost || undefined;
       case 'visit_time':
         return new Date(visit.atMs).toISOString();
       case 'visit_unix':
         return Math.floor(visit.atMs / 1000);
       case 'cost':
         return visit.costMicros === null ? undefined : formatAmount(visit.costMicros);
-      case 'currency':
-        return visit.costCurrency;
       // The click ID's random half: fixed with the visit, unguessable, different each time.
       case 'nonce':
         return visit.id.slice(10);
       default:
-        return undefined;
+        return plainToken(visit, name);
     }
   };
+}
+
+/** Of tokens that carry a column as it stands. */
+function plainToken(visit: StoredVisit, name: string): string | undefined {
+  const field = fieldByToken.get(name);
+  return field === undefined ? undefined : (visit[field] as string) || undefined;
 }
 
 /** Where the visitor goes; null when expansion would leave the template's origin. */

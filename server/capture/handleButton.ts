@@ -8,15 +8,22 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { ClickMatch } from '@tracheon/core/contract';
 import { clickIdTime, parseClickId } from '@tracheon/core/identity';
-import { parseQuery } from '@tracheon/core/links';
+import { cleanText, decodePercent, parseQuery } from '@tracheon/core/links';
 import type { ClickRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
 import { redirect, refuse } from './answers.ts';
+import { unknownVisit } from '@tracheon/core/visits';
 import { asLocation, destination, namesOf, type PartNames, type TokenVisit } from './buildVisit.ts';
 import { header, refuseNoVisit } from './handleVisit.ts';
-import type { CompiledLanding, CompiledLink, Snapshot } from './snapshot.ts';
-import { CLICK_ID_PARAMETER, MARK_PARAMETER, type Handles, type RecentVisits } from './visitHandles.ts';
+import type { CompiledCampaign, CompiledLanding, CompiledLink, Snapshot } from './snapshot.ts';
+import {
+  CLICK_ID_PARAMETER,
+  MARK_PARAMETER,
+  type Handles,
+  type Marked,
+  type RecentVisits,
+} from './visitHandles.ts';
 import { MAX_REFERRER_LENGTH, type FindPlace } from './visitor.ts';
 
 export interface ButtonDeps {
@@ -48,7 +55,9 @@ export async function handleButton(
   query: string,
 ): Promise<void> {
   if (refuseNoVisit(req, res)) return;
-  const [, key = '', number = '1'] = /^([^/]*)(?:\/([1-9]\d?))?\/?$/.exec(path) ?? [];
+  const slash = path.indexOf('/');
+  const key = slash < 0 ? path : path.slice(0, slash);
+  const number = slash < 0 ? '' : path.slice(slash + 1);
   const snapshot = deps.snapshot();
   const landing = snapshot.landings.get(key);
   const address = clientAddress(req.socket.remoteAddress ?? '', header(req, 'x-forwarded-for'), deps.trusted);
@@ -80,7 +89,7 @@ export async function handleButton(
       id: deps.newId(now),
       atMs: now,
       visitId: found.visit.id,
-      n: Number(number),
+      ...readButton(number, landing.part.body.buttons),
       landingId: landing.part.id,
       offerId: target.names.offer.id,
       match: found.match,
@@ -91,6 +100,18 @@ export async function handleButton(
     );
   }
   redirect(res, url, []);
+}
+
+/** More than this of what stands in the place of a number tells nothing. */
+const MAX_TOLD = 40;
+
+/** What is no number of a button of the page leads to the visit's offer all the same, flagged; none at all is the first. */
+function readButton(text: string, buttons: number): Pick<ClickRecord, 'n' | 'told'> {
+  const plain = text.replace(/\/$/, '');
+  if (plain === '') return { n: 1, told: '' };
+  const n = /^[1-9]\d?$/.test(plain) ? Number(plain) : 0;
+  const told = cleanText(decodePercent(plain.slice(0, MAX_TOLD * 3))).slice(0, MAX_TOLD);
+  return { n, told: n > 0 && n <= buttons ? '' : told };
 }
 
 interface Clicker {
@@ -110,17 +131,16 @@ async function findClicker(
   if (clickId !== null) {
     const visit = await lookUp(deps, landing, clickId);
     if (visit) return { visit, match: 'link' };
-    const campaignKey = deps.handles.campaignOf(values.get(MARK_PARAMETER) ?? '', clickId, key);
-    const signed = campaignKey === null ? null : signedVisit(deps.snapshot(), campaignKey, clickId);
+    const marked = deps.handles.read(values.get(MARK_PARAMETER) ?? '', clickId, key);
+    const signed = marked && signedVisit(deps.snapshot(), marked, clickId);
     if (signed) return { visit: signed, match: 'signed' };
   }
-  const handles = deps.handles.read(cookies);
+  const handles = deps.handles.readCookies(cookies);
   // Of this very visit, else the newest on this page.
   const handle = handles.find((h) => h.clickId === clickId) ?? handles.find((h) => h.landingKey === key);
   if (!handle) return null;
   const visit =
-    (await lookUp(deps, landing, handle.clickId)) ??
-    signedVisit(deps.snapshot(), handle.campaignKey, handle.clickId);
+    (await lookUp(deps, landing, handle.clickId)) ?? signedVisit(deps.snapshot(), handle, handle.clickId);
   return visit ? { visit, match: 'cookie' } : null;
 }
 
@@ -140,10 +160,16 @@ async function lookUp(
   return Promise.race([asked, patience]).finally(() => clearTimeout(timer));
 }
 
-/** A visit of which only what was signed is known: its campaign, and so its offer, and its click ID. */
-function signedVisit(snapshot: Snapshot, campaignKey: string, clickId: string): TokenVisit | null {
+/** A visit of which only what was signed is known: its campaign and pairing, and so its offer, and its click ID. */
+function signedVisit(
+  snapshot: Snapshot,
+  { campaignKey, pairingId }: Marked,
+  clickId: string,
+): TokenVisit | null {
   const campaign = snapshot.campaigns.get(campaignKey);
-  if (!campaign) return null;
+  const found = campaign && pairingOf(campaign, pairingId);
+  if (!found) return null;
+  const [offer] = found.pairing.offers;
   return {
     ...UNKNOWN_VISIT,
     deskId: campaign.deskId,
@@ -151,50 +177,23 @@ function signedVisit(snapshot: Snapshot, campaignKey: string, clickId: string): 
     atMs: clickIdTime(clickId),
     campaignId: campaign.id,
     sourceId: campaign.source.id,
-    offerId: campaign.offer.part.id,
-    networkId: campaign.offer.network.id,
+    branchId: found.branch.id,
+    pairingId,
+    offerId: offer!.part.id,
+    networkId: offer!.network.id,
     costCurrency: campaign.costCurrency,
   };
 }
 
-const UNKNOWN_VISIT: TokenVisit = {
-  deskId: '',
-  id: '',
-  atMs: 0,
-  campaignId: '',
-  campaignVersion: 0,
-  sourceId: '',
-  branch: 'otherwise',
-  offerId: '',
-  offerVersion: 0,
-  networkId: '',
-  landingId: '',
-  landingVersion: 0,
-  country: '',
-  region: '',
-  city: '',
-  isp: '',
-  connection: '',
-  language: '',
-  device: '',
-  deviceModel: '',
-  os: '',
-  osVersion: '',
-  browser: '',
-  browserVersion: '',
-  referrerHost: '',
-  isBot: false,
-  isRepeat: false,
-  isUnique: false,
-  isTest: false,
-  costMicros: null,
-  costCurrency: '',
-  sourceClickId: '',
-  subs: {},
-  userAgent: '',
-};
+/** The pairing that was drawn; the first one when it is gone. */
+function pairingOf(campaign: CompiledCampaign, pairingId: string) {
+  const all = campaign.branches.flatMap((branch) => branch.pairings.map((pairing) => ({ branch, pairing })));
+  return all.find(({ pairing }) => pairing.id === pairingId) ?? all[0];
+}
 
-/** The offer of the visit, as it stands now; the campaign's own when that one is gone. */
+const UNKNOWN_VISIT: TokenVisit = { ...unknownVisit, userAgent: '' };
+
+/** The offer of the visit, as it stands now; that of its pairing when that one is gone. */
 function targetOf(
   snapshot: Snapshot,
   landing: CompiledLanding,
@@ -202,19 +201,25 @@ function targetOf(
 ): { link: CompiledLink; names: PartNames } | null {
   const campaign = snapshot.campaignsById.get(visit.campaignId);
   if (!campaign || campaign.deskId !== landing.part.deskId) return null;
-  const offer = snapshot.offers.get(visit.offerId) ?? campaign.offer;
-  return { link: offer.link, names: { ...namesOf(campaign, offer), landing } };
+  const offer = snapshot.offers.get(visit.offerId) ?? pairingOf(campaign, visit.pairingId)?.pairing.offers[0];
+  return offer ? { link: offer.link, names: namesOf(campaign, offer, landing) } : null;
 }
 
+/** The page's own fallback, else the offer to which all campaigns with this page lead. */
 function wayWithoutVisit(snapshot: Snapshot, landing: CompiledLanding): string | null {
-  const users = [...snapshot.campaigns.values()].filter(
-    (c) => c.sending && c.landing?.part.id === landing.part.id,
-  );
-  const [campaign] = users;
+  const users = [...snapshot.campaigns.values()]
+    .filter((c) => c.sending)
+    .flatMap((campaign) =>
+      campaign.branches
+        .flatMap((b) => b.pairings)
+        .filter((p) => p.landing?.part.id === landing.part.id)
+        .flatMap((p) => p.offers.map((offer) => ({ campaign, offer }))),
+    );
+  const [user] = users;
   const { fallback } = landing;
-  if (!campaign) return fallback?.template.names.length === 0 ? asLocation(fallback.template.text) : null;
-  const names = { ...namesOf(campaign, campaign.offer), landing };
+  if (!user) return fallback?.template.names.length === 0 ? asLocation(fallback.template.text) : null;
+  const names = namesOf(user.campaign, user.offer, landing);
   if (fallback) return destination(fallback, names, UNKNOWN_VISIT);
-  if (users.some((c) => c.offer.part.id !== campaign.offer.part.id)) return null;
-  return destination(campaign.offer.link, names, UNKNOWN_VISIT);
+  if (users.some(({ offer }) => offer.part.id !== user.offer.part.id)) return null;
+  return destination(user.offer.link, names, UNKNOWN_VISIT);
 }

@@ -4,14 +4,16 @@
  * counted as unrecorded.
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import { SENT_NOWHERE } from '@tracheon/core/visits';
 import type { VisitRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from './addresses.ts';
 import { redirect, refuse } from './answers.ts';
 import { asLocation, buildVisit, destination, namesOf } from './buildVisit.ts';
-import { targetNow, type IsCapped, type Target } from './sendable.ts';
+import { route, type IsCapped, type Target } from './sendable.ts';
 import type { CompiledCampaign, CompiledLanding, Snapshot } from './snapshot.ts';
 import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
+import { wasRaw } from './requestTarget.ts';
 import type { TestMarks } from './testMarks.ts';
 import type { Memory } from './uniqueness.ts';
 import { MAX_REFERRER_LENGTH, type FindPlace } from './visitor.ts';
@@ -72,10 +74,12 @@ export async function handleVisit(
     referrer,
     hasCookie: hasCookie(req.headers.cookie, cookie),
     test: test?.mark ?? null,
+    isRaw: wasRaw(req),
   };
   const around = surroundings(deps, campaign, req.method === 'GET');
   const visit = buildVisit(campaign, request, around);
-  const url = campaign.sending ? onward(deps, campaign, around.target, visit, referrer) : null;
+  const url = onward(deps, campaign, around.target, visit, referrer);
+  if (url === null) visit.notes = [...visit.notes, SENT_NOWHERE];
   if (visit.landingId !== '' && req.method === 'GET') deps.recent.set(visit.id, visit);
   // HEAD is answered alike and recorded nowhere.
   if (req.method === 'GET')
@@ -84,10 +88,11 @@ export async function handleVisit(
       // A visitor goes on whatever happens to the row; what was not kept is counted loudly.
       (error: unknown) => deps.onUnrecorded(visit, error),
     );
-  if (url === null) return refuse(res, 'campaign_paused');
+  if (url === null) return refuse(res, campaign.sending ? 'no_offer_open' : 'campaign_paused');
   const cookies = visit.isTest ? [] : [`${cookie}=1; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
-  if (campaign.landing && visit.landingId !== '')
-    cookies.push(deps.handles.cookie(req.headers.cookie, handleOf(campaign, campaign.landing, visit)));
+  const { landing } = around.target.pairing;
+  if (landing && visit.landingId !== '')
+    cookies.push(deps.handles.cookie(req.headers.cookie, handleOf(campaign, landing, visit)));
   redirect(res, url, cookies);
 }
 
@@ -95,6 +100,7 @@ const handleOf = (c: CompiledCampaign, page: CompiledLanding, visit: VisitRecord
   clickId: visit.id,
   campaignKey: c.key,
   landingKey: page.part.key,
+  pairingId: visit.pairingId,
 });
 
 /** To the page, with what lets its buttons find this visit again; or straight to the offer; null for nowhere. */
@@ -105,11 +111,10 @@ function onward(
   visit: VisitRecord,
   referrer: string | undefined,
 ): string | null {
-  const { landing } = campaign;
-  if (target === null) return null;
-  if (!('offer' in target))
-    return destination(target.link, namesOf(campaign, campaign.offer), visit, referrer);
-  const names = namesOf(campaign, target.offer);
+  const { landing } = target.pairing;
+  if (target.offer === null)
+    return target.address && destination(target.address, namesOf(campaign, null, null), visit, referrer);
+  const names = namesOf(campaign, target.offer, landing);
   if (landing === null) return destination(target.offer.link, names, visit, referrer);
   const url = destination(landing.link, names, visit, referrer);
   return url === null ? null : deps.handles.addTo(url, handleOf(campaign, landing, visit));
@@ -143,7 +148,7 @@ const hasCookie = (cookies: string | undefined, name: string): boolean =>
 function surroundings(deps: CaptureDeps, campaign: CompiledCampaign, recorded: boolean) {
   const now = deps.now();
   return {
-    target: targetNow(campaign.offer, deps.snapshot(), now, deps.isCapped),
+    target: route(campaign, deps.snapshot(), now, deps.isCapped),
     findPlace: deps.findPlace,
     memory: deps.memory,
     newId: deps.newId,

@@ -1,7 +1,14 @@
 import { describe, expect, it } from '@jest/globals';
 import { networkInput, offerInput } from '@tracheon/core/contract';
-import { offerDays, startOfDay, targetNow, takesVisitors } from './sendable.ts';
-import { compileLink, emptySnapshot, type CompiledOffer, type Snapshot } from './snapshot.ts';
+import { offerDays, route, startOfDay, takesVisitors } from './sendable.ts';
+import {
+  compileLink,
+  emptySnapshot,
+  type CompiledCampaign,
+  type CompiledLink,
+  type CompiledOffer,
+  type Snapshot,
+} from './snapshot.ts';
 
 const NOON = Date.parse('2026-11-25T12:00:00Z');
 function offer(id: string, more: object = {}): CompiledOffer {
@@ -55,25 +62,66 @@ describe('days', () => {
   );
 });
 
+const campaign = (first: CompiledOffer, more: Partial<CompiledCampaign> = {}): CompiledCampaign => ({
+  id: 'C',
+  key: 'k',
+  deskId: 'D',
+  version: 1,
+  name: 'C',
+  sending: true,
+  source: {} as CompiledCampaign['source'],
+  branches: [
+    { id: 'otherwise', name: 'otherwise', pairings: [{ id: 'only', landing: null, offers: [first] }] },
+  ],
+  fallback: null,
+  account: '',
+  adFormat: '',
+  costFactor: 1_000_000n,
+  costModel: 'none',
+  costMicros: null,
+  costCurrency: 'EUR',
+  ...more,
+});
+const address = (url: string): CompiledLink => compileLink(url, 'fallback');
+
 describe('where a visit goes', () => {
   const [a, b, c] = [
     offer('A', { sending: 'ended', fallbackOfferId: 'B', fallbackUrl: 'https://plain.example/' }),
     offer('B', { sending: 'paused', fallbackOfferId: 'C' }),
     offer('C'),
   ];
+  const to = (of: CompiledCampaign, snapshot: Snapshot) => {
+    const { fate, offer: found, address: at, branchId, pairing } = route(of, snapshot, NOON, never);
+    expect([branchId, pairing.id]).toEqual(['otherwise', 'only']);
+    return [fate, found?.part.id ?? at?.template.text ?? null];
+  };
+  const own = { fallback: address('https://campaign.example/') };
+  const desk = {
+    ...snapshotOf(),
+    deskFallbacks: new Map([['D', address('https://desk.example/')]]),
+  };
   it('is its offer, else the first of its fallbacks that can', () => {
-    expect(targetNow(c!, snapshotOf(), NOON, never)).toEqual({ offer: c, isFallback: false });
-    expect(targetNow(a!, snapshotOf(a!, b!, c!), NOON, never)).toEqual({ offer: c, isFallback: true });
+    expect(to(campaign(c!), snapshotOf())).toEqual(['sent', 'C']);
+    expect(to(campaign(a!, own), snapshotOf(a!, b!, c!))).toEqual(['offer_fallback', 'C']);
   });
-  it('else the offer’s address to fall back on, else nowhere', () => {
-    expect(targetNow(a!, snapshotOf(a!, b!), NOON, never)).toEqual({ link: a!.fallback });
-    expect(targetNow(b!, snapshotOf(), NOON, never)).toBeNull();
+  it('else the offer’s address, the campaign’s, the desk’s, else nowhere', () => {
+    expect(to(campaign(a!, own), snapshotOf(a!, b!))).toEqual(['offer_fallback', 'https://plain.example/']);
+    expect(to(campaign(b!, own), desk)).toEqual(['campaign_fallback', 'https://campaign.example/']);
+    expect(to(campaign(b!), desk)).toEqual(['desk_fallback', 'https://desk.example/']);
+    expect(to(campaign(b!), snapshotOf())).toEqual(['no_offer', null]);
+  });
+  it('of a paused campaign is its own fallback, else its offer’s, and never the offer itself', () => {
+    const paused = { sending: false };
+    expect(to(campaign(c!, { ...paused, ...own }), desk)).toEqual(['paused', 'https://campaign.example/']);
+    expect(to(campaign(a!, paused), snapshotOf(a!, b!, c!))).toEqual(['paused', 'C']);
+    expect(to(campaign(a!, paused), desk)).toEqual(['paused', 'https://plain.example/']);
+    expect(to(campaign(c!, paused), desk)).toEqual(['paused', null]);
   });
   it('ends on fallbacks that go round in circles', () => {
     const [x, y] = [
       offer('X', { sending: 'ended', fallbackOfferId: 'Y' }),
       offer('Y', { sending: 'ended', fallbackOfferId: 'X' }),
     ];
-    expect(targetNow(x, snapshotOf(x, y), NOON, never)).toBeNull();
+    expect(to(campaign(x), snapshotOf(x, y))).toEqual(['no_offer', null]);
   });
 });

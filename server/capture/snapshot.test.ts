@@ -21,7 +21,7 @@ const raw = (
   } = {},
 ): RawConfiguration => ({
   version: 7,
-  desks: [{ id: 'D', zone: 'UTC', currency: 'EUR' }],
+  desks: [{ id: 'D', zone: 'UTC', currency: 'EUR', fallbackUrl: '' }],
   landingPages: [],
   oldKeys: [],
   domains: [],
@@ -47,7 +47,8 @@ describe('a snapshot', () => {
   it('has campaigns and intakes by their keys, frozen, with the click ID in the link', () => {
     const s = compileSnapshot(raw(), emptySnapshot);
     const c = s.campaigns.get('ckey')!;
-    expect([c.offer.link.template.text, c.offer.link.start, c.sending]).toEqual([
+    const [offer] = c.branches[0]!.pairings[0]!.offers;
+    expect([offer!.link.template.text, offer!.link.start, c.sending]).toEqual([
       'https://Shop.example/o?p=1&aff_ref={click_id}',
       'https://Shop.example',
       true,

@@ -10,6 +10,7 @@ import type {
   SourceInput,
 } from '@tracheon/core/contract';
 import { outgoingLink, pageLink } from '@tracheon/core/links';
+import { branchesOf } from '@tracheon/core/routing';
 import { compileTemplate, type CompiledTemplate } from '@tracheon/core/tokens';
 import { parseRanges, type Ranges } from './addresses.ts';
 import { offerDays } from './sendable.ts';
@@ -25,7 +26,7 @@ export interface RawPart<B> {
 }
 export interface RawConfiguration {
   version: number;
-  desks: { id: string; zone: string; currency: string }[];
+  desks: { id: string; zone: string; currency: string; fallbackUrl: string }[];
   networks: RawPart<NetworkInput>[];
   sources: RawPart<SourceInput>[];
   landingPages: RawPart<LandingPageInput>[];
@@ -63,6 +64,18 @@ export interface CompiledLanding {
   /** null when none is set. */
   fallback: CompiledLink | null;
 }
+export interface CompiledPairing {
+  id: string;
+  /** null for a direct link. */
+  landing: CompiledLanding | null;
+  /** By button; at least one. */
+  offers: readonly CompiledOffer[];
+}
+export interface CompiledBranch {
+  id: string;
+  name: string;
+  pairings: readonly CompiledPairing[];
+}
 export interface CompiledCampaign {
   id: string;
   key: string;
@@ -71,11 +84,14 @@ export interface CompiledCampaign {
   name: string;
   sending: boolean;
   source: RawPart<SourceInput>;
-  offer: CompiledOffer;
+  branches: readonly CompiledBranch[];
+  /** Where visitors go while no offer takes them, or the campaign is paused; null: none of its own. */
+  fallback: CompiledLink | null;
+  /** The account of the source in which it runs; empty: the source's own. */
+  account: string;
+  adFormat: string;
   /** What a visit costs for each one of the model or the link: clicks billed for one that arrives, and the fee on top; ×10⁶. */
   costFactor: bigint;
-  /** null for a direct link. */
-  landing: CompiledLanding | null;
   costModel: CampaignInput['costModel'];
   costMicros: bigint | null;
   costCurrency: string;
@@ -103,6 +119,8 @@ export interface Snapshot {
   offers: ReadonlyMap<string, CompiledOffer>;
   /** Landing pages by key: buttons know nothing else. */
   landings: ReadonlyMap<string, CompiledLanding>;
+  /** Where a desk's visitors go when nothing else takes them, by desk. */
+  deskFallbacks: ReadonlyMap<string, CompiledLink>;
   /** Tracking domains by host. */
   domains: ReadonlyMap<string, CompiledDomain>;
   broken: readonly { campaignId: string; deskId: string; why: string }[];
@@ -115,6 +133,7 @@ export const emptySnapshot: Snapshot = {
   intakes: new Map(),
   offers: new Map(),
   landings: new Map(),
+  deskFallbacks: new Map(),
   domains: new Map(),
   broken: [],
 };
@@ -165,9 +184,28 @@ export function compileSnapshot(raw: RawConfiguration, last: Snapshot): Snapshot
     intakes,
     offers: compiledOffers,
     landings,
+    deskFallbacks: deskFallbacks(raw.desks, last.deskFallbacks),
     domains: compileDomains(raw.domains, campaignsById),
     broken,
   });
+}
+
+function deskFallbacks(
+  desks: RawConfiguration['desks'],
+  last: Snapshot['deskFallbacks'],
+): Map<string, CompiledLink> {
+  const found = new Map<string, CompiledLink>();
+  for (const { id, fallbackUrl } of desks) {
+    // Configurations that older versions kept on disk have none.
+    if (!fallbackUrl) continue;
+    try {
+      found.set(id, compileLink(fallbackUrl, 'fallback of the desk'));
+    } catch {
+      const good = last.get(id);
+      if (good) found.set(id, good);
+    }
+  }
+  return found;
 }
 
 function compileDomains(
@@ -264,9 +302,15 @@ function compileCampaign(part: RawPart<CampaignInput>, from: Sources): CompiledC
   const { body } = part;
   const source = from.sources.get(body.sourceId);
   if (!source) throw new Error(MISSING);
-  const offer = from.offer(body.offerId);
-  // Campaigns that were saved before there were landing pages name none.
-  const landing = body.landingPageId ? from.landing(body.landingPageId) : null;
+  const branches = branchesOf(body).map(({ id, name, pairings }) => ({
+    id,
+    name,
+    pairings: pairings.map((p) => ({
+      id: p.id,
+      landing: p.landingPageId === '' ? null : from.landing(p.landingPageId),
+      offers: p.offerIds.map(from.offer),
+    })),
+  }));
   return Object.freeze({
     id: part.id,
     key: part.key,
@@ -275,9 +319,11 @@ function compileCampaign(part: RawPart<CampaignInput>, from: Sources): CompiledC
     name: part.name,
     sending: part.state === 'live',
     source,
-    offer,
+    branches,
+    fallback: body.fallbackUrl ? compileLink(body.fallbackUrl, 'fallback of the campaign') : null,
+    account: body.account ?? '',
+    adFormat: body.adFormat ?? '',
     costFactor: costFactor(source.body),
-    landing,
     costModel: body.costModel,
     costMicros: body.costMicros === '' ? null : BigInt(body.costMicros),
     costCurrency: body.costModel === 'link' ? source.body.costCurrency : body.costCurrency,

@@ -12,7 +12,11 @@ export interface VisitHandle {
   clickId: string;
   campaignKey: string;
   landingKey: string;
+  /** The pairing that was drawn: it says which offer each button leads to. */
+  pairingId: string;
 }
+/** What a mark on a button link tells, once it is verified. */
+export type Marked = Pick<VisitHandle, 'campaignKey' | 'pairingId'>;
 
 /** The parameter beside `click_id`, on the page's address and on its button links. */
 export const MARK_PARAMETER = '_c';
@@ -45,45 +49,47 @@ export class Handles {
     const hash = url.indexOf('#');
     const [head, fragment] = hash < 0 ? [url, ''] : [url.slice(0, hash), url.slice(hash)];
     const joint = head.includes('?') ? (/[?&]$/.test(head) ? '' : '&') : '?';
-    return `${head}${joint}${MARK_PARAMETER}=${h.campaignKey}.${this.mac(h)}${fragment}`;
+    return `${head}${joint}${MARK_PARAMETER}=${h.campaignKey}.${h.pairingId}.${this.mac(h)}${fragment}`;
   }
 
-  /** The campaign's key out of a mark, when it was signed for this click ID and page; else null. */
-  campaignOf(mark: string, clickId: string, landingKey: string): string | null {
-    const [campaignKey = '', mac = ''] = mark.split('.');
-    return this.isRight({ clickId, campaignKey, landingKey }, mac) ? campaignKey : null;
+  /** What a mark tells, when it was signed for this click ID and page; else null. */
+  read(mark: string, clickId: string, landingKey: string): Marked | null {
+    const [campaignKey = '', pairingId = '', mac = ''] = mark.split('.', 3);
+    return this.isRight({ clickId, campaignKey, landingKey, pairingId }, mac)
+      ? { campaignKey, pairingId }
+      : null;
   }
 
   /** Set-Cookie with this visit before those of the request's cookie. */
   cookie(cookies: string | undefined, newest: VisitHandle): string {
-    const others = this.read(cookies).filter((h) => h.clickId !== newest.clickId);
+    const others = this.readCookies(cookies).filter((h) => h.clickId !== newest.clickId);
     const value = [newest, ...others]
       .slice(0, MAX_HANDLES)
-      .map((h) => `${h.clickId}.${h.landingKey}.${h.campaignKey}.${this.mac(h)}`)
+      .map((h) => `${h.clickId}.${h.landingKey}.${h.campaignKey}.${h.pairingId}.${this.mac(h)}`)
       .join('~');
     const flags = this.secure ? 'SameSite=None; Secure' : 'SameSite=Lax';
     return `${COOKIE}=${value}; Path=/; Max-Age=${COOKIE_SECONDS}; HttpOnly; ${flags}`;
   }
 
   /** The visits in a request's cookies, newest first; what is not signed by us is left out. */
-  read(cookies: string | undefined): VisitHandle[] {
+  readCookies(cookies: string | undefined): VisitHandle[] {
     const value = cookies
       ?.split(/;\s*/)
       .find((c) => c.startsWith(`${COOKIE}=`))
       ?.slice(COOKIE.length + 1);
     if (!value) return [];
     return value.split('~', MAX_HANDLES).flatMap((entry) => {
-      const [id = '', landingKey = '', campaignKey = '', mac = ''] = entry.split('.');
+      const [id = '', landingKey = '', campaignKey = '', pairingId = '', mac = ''] = entry.split('.', 5);
       const clickId = parseClickId(id);
       if (clickId === null) return [];
-      const h = { clickId, campaignKey, landingKey };
+      const h = { clickId, campaignKey, landingKey, pairingId };
       return this.isRight(h, mac) ? [h] : [];
     });
   }
 
-  private mac({ clickId, campaignKey, landingKey }: VisitHandle): string {
+  private mac({ clickId, campaignKey, landingKey, pairingId }: VisitHandle): string {
     return createHmac('sha256', this.key)
-      .update(`${clickId}|${campaignKey}|${landingKey}`)
+      .update(`${clickId}|${campaignKey}|${landingKey}|${pairingId}`)
       .digest('base64url')
       .slice(0, MAC_LENGTH);
   }

@@ -14,7 +14,8 @@ export interface Agent {
   osVersion: string;
   browser: string;
   browserVersion: string;
-  isBot: boolean;
+  /** Empty for people. */
+  botReason: '' | 'agent' | 'no_agent';
 }
 const agents = new LRUCache<string, Agent>({ max: AGENT_CACHE_SIZE });
 const deviceNames: Record<string, string> = {
@@ -55,17 +56,24 @@ export function readAgent(header: string): Agent {
 function parseAgent(text: string): Agent {
   const ua = new UAParser(text).getResult();
   return {
-    device:
-      text === '' ? '' : ua.device.type === undefined ? 'desktop' : (deviceNames[ua.device.type] ?? 'other'),
+    device: text === '' ? '' : deviceOf(ua.device.type, ua.os.name, text),
     deviceModel: [ua.device.vendor, ua.device.model].filter(Boolean).join(' '),
     os: known(ua.os.name),
     osVersion: ua.os.version ?? '',
     browser: known(ua.browser.name),
     browserVersion: ua.browser.major ?? '',
     // No agent at all is no person's browser.
-    isBot: text === '' || isbot(text),
+    botReason: text === '' ? 'no_agent' : isbot(text) ? 'agent' : '',
   };
 }
+
+/** A mobile system whose agent names no type of device is a phone where it says mobile, else a tablet. */
+function deviceOf(type: string | undefined, os: string | undefined, agent: string): string {
+  if (type !== undefined) return deviceNames[type] ?? 'other';
+  if (/\bMobile\b/.test(agent)) return 'phone';
+  return os !== undefined && MOBILE_SYSTEMS.has(os) ? 'tablet' : 'desktop';
+}
+const MOBILE_SYSTEMS = new Set(['Android', 'iOS', 'HarmonyOS', 'KaiOS', 'Windows Phone', 'Windows Mobile']);
 
 /** First language of Accept-Language (RFC 9110 §12.5.4), two or three letters. */
 export function readLanguage(header: string | undefined): string {

@@ -15,6 +15,7 @@ import * as tableLayouts from './migrations/0009-table-layouts.ts';
 import * as lists from './migrations/0010-lists.ts';
 import * as conversionsTold from './migrations/0012-conversions-told.ts';
 import * as partLinks from './migrations/0011-part-links.ts';
+import * as visitRow from './migrations/0013-visit-row.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -33,6 +34,7 @@ export const migrations = [
   { name: '0010-lists', ...lists },
   { name: '0011-part-links', ...partLinks },
   { name: '0012-conversions-told', ...conversionsTold },
+  { name: '0013-visit-row', ...visitRow },
 ];
 
 export class MigrationFailed extends Error {

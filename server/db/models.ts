@@ -14,6 +14,8 @@ export interface DeskAttributes {
   zone: string;
   currency: string;
   isDemo: boolean;
+  /** Where visitors go when nothing else takes them; empty: nowhere. */
+  fallbackUrl: string;
   nameRules: { campaign?: string; offer?: string };
 }
 export interface MembershipAttributes {
@@ -94,7 +96,15 @@ export function defineModels(sequelize: Sequelize): Models {
     ),
     Desk: sequelize.define(
       'desk',
-      { id: key(), name: TEXT, zone: TEXT, currency: STRING, isDemo: BOOLEAN, nameRules: JSONB },
+      {
+        id: key(),
+        name: TEXT,
+        zone: TEXT,
+        currency: STRING,
+        isDemo: BOOLEAN,
+        fallbackUrl: TEXT,
+        nameRules: JSONB,
+      },
       { tableName: 'desks' },
     ),
     Membership: sequelize.define(

@@ -9,10 +9,24 @@ export const DAYS_AHEAD = 3;
 /** Days back that always exist: a click ID made just before midnight, and clocks that differ. */
 export const DAYS_BACK = 2;
 
+/**
+ * A receipt lies under the day of its ID, which is that of its arrival or up to a second later: SQL that names the one
+ * day, or the next, so that no other partition is read.
+ */
+export const dayOfReceipt = (day: string, received: string): string =>
+  `${day} BETWEEN (${received} AT TIME ZONE 'UTC')::date AND (${received} AT TIME ZONE 'UTC')::date + 1`;
+
 const DAY_MS = 86_400_000;
 export const isoDay = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
 
-export async function ensurePartitions(pool: Pool, fromMs: number, toMs: number): Promise<number> {
+export function ensurePartitions(pool: Pool, fromMs: number, toMs: number): Promise<number> {
+  const days: number[] = [];
+  for (let ms = Date.parse(isoDay(fromMs)); ms <= toMs; ms += DAY_MS) days.push(ms);
+  return ensureDays(pool, days);
+}
+
+/** Days by their first moment. Returns how many tables were made. */
+export async function ensureDays(pool: Pool, days: Iterable<number>): Promise<number> {
   const { rows } = await pool.query<{ name: string }>(
     `SELECT c.relname AS name FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid
      WHERE i.inhparent = ANY ($1::regclass[])`,
@@ -20,7 +34,7 @@ export async function ensurePartitions(pool: Pool, fromMs: number, toMs: number)
   );
   const there = new Set(rows.map((r) => r.name));
   let made = 0;
-  for (let ms = Date.parse(isoDay(fromMs)); ms <= toMs; ms += DAY_MS)
+  for (const ms of days)
     for (const table of partitionedTables) {
       const name = `${table}_${isoDay(ms).replaceAll('-', '')}`;
       if (there.has(name)) continue;

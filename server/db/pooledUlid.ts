@@ -11,10 +11,22 @@ function pooled(): () => number {
   };
 }
 
-/** Each ID is above the one before, within one process. */
+/** A clock that was set back by more than this is followed; by less, IDs go on from the last. */
+const FOLLOW_BACK_MS = 1000;
+
+/**
+ * Each ID is above the one before, within one process, as long as the clock is not set back. An ID's time is then that of
+ * the clock again: else a clock that was once a year ahead would date everything into that year until the next start.
+ */
 export function pooledUlid(): (nowMs: number) => string {
-  const next = monotonicFactory(pooled());
-  return (nowMs) => next(nowMs);
+  const random = pooled();
+  let next = monotonicFactory(random);
+  let last = 0;
+  return (nowMs) => {
+    if (nowMs < last - FOLLOW_BACK_MS) [next, last] = [monotonicFactory(random), 0];
+    last = Math.max(last, nowMs);
+    return next(nowMs);
+  };
 }
 
 /** In no order with others of the same millisecond. */

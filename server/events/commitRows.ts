@@ -4,65 +4,27 @@
  * Throws what PostgreSQL throws; the writer decides what that means.
  */
 import type { Pool, PoolClient } from 'pg';
-import { clickIdDay } from '@tracheon/core/identity';
+import { clickIdDay, clickIdTime } from '@tracheon/core/identity';
+import { writtenColumns } from '@tracheon/core/visits';
 import { isRefusal } from './eventWriter.ts';
+import { ensureDays } from '../db/partitions.ts';
 import { copyLine, copyRows, type Copy } from '../db/copyRows.ts';
 import type { ClickRecord, ReceiptRecord, VisitRecord } from './rows.ts';
 
 const DAY_MS = 86_400_000;
-let known = { day: -1, text: '' };
-/** UTC day; almost every row has that of the one before. */
-function day(ms: number): string {
-  const number = Math.floor(ms / DAY_MS);
-  if (number !== known.day) known = { day: number, text: new Date(ms).toISOString().slice(0, 10) };
-  return known.text;
+/** The day under which a row lies is that of its ID, whatever the clock said since; rows mostly have that of the one before. */
+let known = { number: -1, day: '' };
+function day(id: string): string {
+  const number = Math.floor(clickIdTime(id) / DAY_MS);
+  if (number !== known.number) known = { number, day: clickIdDay(id) };
+  return known.day;
 }
 
 /** Column, its array type, and its value in a row: text, or null. */
 type Column<T> = [name: string, type: string, value: (row: T) => string | null];
 const bool = (value: boolean): string => (value ? 't' : 'f');
 
-const visitColumns: Column<VisitRecord>[] = [
-  ['desk_id', 'text', (v) => v.deskId],
-  ['day', 'date', (v) => day(v.atMs)],
-  ['id', 'text', (v) => v.id],
-  ['at', 'timestamptz', (v) => new Date(v.atMs).toISOString()],
-  ['campaign_id', 'text', (v) => v.campaignId],
-  ['campaign_version', 'int', (v) => String(v.campaignVersion)],
-  ['source_id', 'text', (v) => v.sourceId],
-  ['branch', 'text', (v) => v.branch],
-  ['offer_id', 'text', (v) => v.offerId],
-  ['offer_version', 'int', (v) => String(v.offerVersion)],
-  ['network_id', 'text', (v) => v.networkId],
-  ['landing_id', 'text', (v) => v.landingId],
-  ['landing_version', 'int', (v) => String(v.landingVersion)],
-  ['country', 'text', (v) => v.country],
-  ['region', 'text', (v) => v.region],
-  ['city', 'text', (v) => v.city],
-  ['isp', 'text', (v) => v.isp],
-  ['connection', 'text', (v) => v.connection],
-  ['language', 'text', (v) => v.language],
-  ['device', 'text', (v) => v.device],
-  ['device_model', 'text', (v) => v.deviceModel],
-  ['os', 'text', (v) => v.os],
-  ['os_version', 'text', (v) => v.osVersion],
-  ['browser', 'text', (v) => v.browser],
-  ['browser_version', 'text', (v) => v.browserVersion],
-  ['referrer_host', 'text', (v) => v.referrerHost],
-  ['is_bot', 'bool', (v) => bool(v.isBot)],
-  ['is_repeat', 'bool', (v) => bool(v.isRepeat)],
-  ['is_unique', 'bool', (v) => bool(v.isUnique)],
-  ['is_test', 'bool', (v) => bool(v.isTest)],
-  ['guessed', 'bool', (v) => bool(v.guessed)],
-  ['visitor_hash', 'text', (v) => v.visitorHash],
-  ['cost_micros', 'int8', (v) => v.costMicros?.toString() ?? null],
-  ['cost_currency', 'text', (v) => v.costCurrency],
-  ['source_click_id', 'text', (v) => v.sourceClickId],
-  ['subs', 'jsonb', (v) => JSON.stringify(v.subs)],
-  ['notes', 'jsonb', (v) => JSON.stringify(v.notes)],
-  ['raw_query', 'text', (v) => v.rawQuery],
-  ['address_prefix', 'text', (v) => v.addressPrefix],
-];
+const visitColumns: Column<VisitRecord>[] = [['day', 'date', (v) => day(v.id)], ...writtenColumns];
 /** Addresses lie apart; their statement has desk, day and ID from the visit's own columns. */
 const addressColumns: Column<VisitRecord>[] = [
   ['address', 'text', (v) => v.address],
@@ -71,18 +33,19 @@ const addressColumns: Column<VisitRecord>[] = [
 const clickColumns: Column<ClickRecord>[] = [
   ['desk_id', 'text', (c) => c.deskId],
   // The visit's day, so that a visit and its clicks lie, and are dropped, together.
-  ['day', 'date', (c) => clickIdDay(c.visitId)],
+  ['day', 'date', (c) => day(c.visitId)],
   ['visit_id', 'text', (c) => c.visitId],
   ['n', 'int2', (c) => String(c.n)],
   ['id', 'text', (c) => c.id],
   ['at', 'timestamptz', (c) => new Date(c.atMs).toISOString()],
   ['landing_id', 'text', (c) => c.landingId],
   ['offer_id', 'text', (c) => c.offerId],
+  ['told', 'text', (c) => c.told],
   ['match', 'text', (c) => c.match],
 ];
 const receiptColumns: Column<ReceiptRecord>[] = [
   ['desk_id', 'text', (r) => r.deskId],
-  ['day', 'date', (r) => day(r.receivedMs)],
+  ['day', 'date', (r) => day(r.id)],
   ['id', 'text', (r) => r.id],
   ['received_at', 'timestamptz', (r) => new Date(r.receivedMs).toISOString()],
   ['network_id', 'text', (r) => r.networkId],
@@ -162,7 +125,7 @@ const copyOf = <T>(table: string, columns: Column<T>[]) => {
 const copyVisits = copyOf('visits', visitColumns);
 const copyAddresses = copyOf<VisitRecord>('visit_addresses', [
   ['desk_id', 'text', (v) => v.deskId],
-  ['day', 'date', (v) => day(v.atMs)],
+  ['day', 'date', (v) => day(v.id)],
   ['visit_id', 'text', (v) => v.id],
   ...addressColumns,
 ]);
@@ -182,8 +145,17 @@ export const commitClicks = (pool: Pool): ((rows: readonly ClickRecord[]) => Pro
   firstTime(pool, (rows) => [copyClicks(rows)], insertClickRows);
 
 const UNIQUE_VIOLATION = '23505';
+const CHECK_VIOLATION = '23514';
+/** More days than these in one batch come from no clock that was set right or wrong. */
+const MAX_DAYS_MADE = 8;
 
-function firstTime<T>(
+/** A clock that was set may give IDs of days that nobody expected: their partitions are made when they are missing. */
+async function makeDays(pool: Pool, rows: readonly { id: string; visitId?: string }[]): Promise<boolean> {
+  const days = new Set(rows.map((r) => Math.floor(clickIdTime(r.visitId ?? r.id) / DAY_MS) * DAY_MS));
+  return days.size <= MAX_DAYS_MADE && (await ensureDays(pool, days)) > 0;
+}
+
+function firstTime<T extends { id: string; visitId?: string }>(
   pool: Pool,
   copies: (rows: readonly T[]) => Copy[],
   insert: (client: Runs, rows: readonly T[]) => Promise<void>,
@@ -201,6 +173,8 @@ function firstTime<T>(
           broken = e as Error;
           throw e;
         });
+      if (code === CHECK_VIOLATION && (await makeDays(pool, rows)))
+        return await copyRows(client, copies(rows));
       // After a refusal the connection is as good as before.
       if (!isRefusal(error)) broken = error as Error;
       throw error;

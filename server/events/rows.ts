@@ -1,47 +1,9 @@
 /** Whole rows of the event tables, fixed before the first try to write them. */
 import type { ClickMatch } from '@tracheon/core/contract';
+import { decodeVisitRow, encodeVisitRow, type StoredVisit } from '@tracheon/core/visits';
 
-export interface VisitRecord {
-  deskId: string;
-  id: string;
-  atMs: number;
-  campaignId: string;
-  campaignVersion: number;
-  sourceId: string;
-  branch: string;
-  offerId: string;
-  offerVersion: number;
-  networkId: string;
-  /** Empty for a direct link. */
-  landingId: string;
-  landingVersion: number;
-  country: string;
-  region: string;
-  city: string;
-  isp: string;
-  connection: string;
-  language: string;
-  device: string;
-  deviceModel: string;
-  os: string;
-  osVersion: string;
-  browser: string;
-  browserVersion: string;
-  referrerHost: string;
-  isBot: boolean;
-  isRepeat: boolean;
-  isUnique: boolean;
-  isTest: boolean;
-  guessed: boolean;
-  visitorHash: string;
-  /** null where no cost is known. */
-  costMicros: bigint | null;
-  costCurrency: string;
-  sourceClickId: string;
-  subs: Record<string, string>;
-  notes: string[];
-  rawQuery: string;
-  addressPrefix: string;
+/** A visit, and what lies apart from it: the full address and agent. */
+export interface VisitRecord extends StoredVisit {
   address: string;
   userAgent: string;
 }
@@ -72,22 +34,14 @@ export interface ClickRecord {
   n: number;
   landingId: string;
   offerId: string;
+  /** What stood in the link where the button's number belongs; empty when it was a number of the page. */
+  told: string;
   match: ClickMatch;
 }
 
 /** Rows as the spool keeps them: JSON, money as text. */
-export const encodeVisit = (row: VisitRecord): string =>
-  JSON.stringify({ ...row, costMicros: row.costMicros?.toString() ?? null });
-export function decodeVisit(json: string): VisitRecord {
-  const row = JSON.parse(json) as Omit<VisitRecord, 'costMicros'> & { costMicros: string | null };
-  // Rows that older versions spooled know no landing page.
-  return {
-    ...row,
-    landingId: row.landingId ?? '',
-    landingVersion: row.landingVersion ?? 0,
-    costMicros: row.costMicros === null ? null : BigInt(row.costMicros),
-  };
-}
+export const encodeVisit = (row: VisitRecord): string => encodeVisitRow(row);
+export const decodeVisit = (json: string): VisitRecord => decodeVisitRow<VisitRecord>(json);
 export const encodeReceipt = (row: ReceiptRecord): string => JSON.stringify(row);
 /** Rows that older versions spooled were held by nobody. */
 export const decodeReceipt = (json: string): ReceiptRecord => ({
@@ -95,4 +49,8 @@ export const decodeReceipt = (json: string): ReceiptRecord => ({
   ...(JSON.parse(json) as Omit<ReceiptRecord, 'held'>),
 });
 export const encodeClick = (row: ClickRecord): string => JSON.stringify(row);
-export const decodeClick = (json: string): ClickRecord => JSON.parse(json) as ClickRecord;
+/** Rows that older versions spooled told nothing odd. */
+export const decodeClick = (json: string): ClickRecord => ({
+  told: '',
+  ...(JSON.parse(json) as Omit<ClickRecord, 'told'>),
+});

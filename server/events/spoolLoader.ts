@@ -4,7 +4,7 @@
  * a row that the database refuses goes to the quarantine and does not keep its neighbours waiting.
  */
 import type { Pool, PoolClient } from 'pg';
-import { ensurePartitions } from '../db/partitions.ts';
+import { ensureDays, isoDay } from '../db/partitions.ts';
 import { inTransaction } from '../db/pools.ts';
 import { isRefusal } from './eventWriter.ts';
 import type { Spool } from './spool.ts';
@@ -42,7 +42,7 @@ export async function loadSpool<T>(pool: Pool, source: SpoolSource<T>): Promise<
     if (rows.length > 0) {
       const times = rows.map(source.timeOf);
       report.oldestMs = Math.min(report.oldestMs, ...times);
-      await ensurePartitions(pool, Math.min(...times), Math.max(...times));
+      await ensureDays(pool, new Set(times.map((ms) => Date.parse(isoDay(ms)))));
       await inTransaction(pool, async (client) => {
         await client.query('SELECT pg_advisory_xact_lock(hashtextextended($1, 1))', [name]);
         for (let i = 0; i < rows.length; i += BATCH)

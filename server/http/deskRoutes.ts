@@ -15,11 +15,13 @@ import type { ApiDeps } from './routes.ts';
 export async function deskOf(
   models: Models,
   deskId: string,
-): Promise<ReportDesk & { name: string; nameRules: { campaign: string; offer: string } }> {
+): Promise<
+  ReportDesk & { name: string; fallbackUrl: string; nameRules: { campaign: string; offer: string } }
+> {
   const desk = await models.Desk.findByPk(deskId);
   if (!desk) throw new Problem('not_found');
-  const { id, name, zone, currency, nameRules } = desk.get();
-  return { id, name, zone, currency, nameRules: { ...defaultNameRules, ...nameRules } };
+  const { id, name, zone, currency, fallbackUrl, nameRules } = desk.get();
+  return { id, name, zone, currency, fallbackUrl, nameRules: { ...defaultNameRules, ...nameRules } };
 }
 
 async function hasLedger(pool: Pool, deskId: string): Promise<boolean> {

@@ -1,4 +1,5 @@
 /** Setup sheets, tests, trails, and changes of many records. */
+import { offersOf } from '@tracheon/core/routing';
 import type { PartRecord } from '@tracheon/core/contract';
 import { parseClickId } from '@tracheon/core/identity';
 import { TestMarks } from '../capture/testMarks.ts';
@@ -70,7 +71,8 @@ function testRoutes(mount: Mount, { config, models, pool, now, testRequest }: Ap
 function trailRoutes(mount: Mount, { models, pool, now }: ApiDeps): void {
   mount('campaignLive', async ({ signed: { deskId }, id }) => {
     const campaign = (await findPart(models, deskId, 'campaign', id)) as PartRecord<'campaign'>;
-    const offer = (await findPart(models, deskId, 'offer', campaign.body.offerId)) as PartRecord<'offer'>;
+    const [offerId = ''] = offersOf(campaign.body);
+    const offer = (await findPart(models, deskId, 'offer', offerId)) as PartRecord<'offer'>;
     return campaignLive(pool, deskId, campaign, offer.body.networkId, now());
   });
   mount('visitTrail', async ({ signed: { deskId, role }, id }) => {

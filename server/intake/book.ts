@@ -3,6 +3,8 @@
  * What stands already is read once and compared; only what differs is written, so that a visit with hundreds of
  * conversions costs no more writes than one with a single conversion.
  */
+import { clickIdDay } from '@tracheon/core/identity';
+import { dimensionFields, visitColumns } from '@tracheon/core/visits';
 import { ulidAt } from '../db/pooledUlid.ts';
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import { isReported, storePostbacksOut } from './bookPostbacksOut.ts';
@@ -130,9 +132,12 @@ function newestExtras(outcomes: readonly OwnedOutcome[]): Record<string, string>
   return newest.at(-1)?.reading.extras ?? {};
 }
 
+/** A conversion carries every dimension of its visit; its network is the one that pays. */
+const DIMENSION_NAMES = dimensionFields.map((field) => visitColumns[field].name);
+
 function storeConversion(
   client: Pipelined,
-  { deskId, visit, eventType }: OwnerContext,
+  { deskId, visit, eventType, network }: OwnerContext,
   id: string,
   c: FoldedConversion,
   base: bigint | null,
@@ -142,9 +147,9 @@ function storeConversion(
   const transaction = c.ident.startsWith('t:') ? c.ident.slice(2) : '';
   client.write(
     `INSERT INTO conversions (id, desk_id, owner, event_type_id, ident, is_test, transaction, status, payout_micros, currency,
-       base_micros, converted_at, flags, click_id, visit_at, campaign_id, source_id, offer_id, network_id, landing_id, branch,
-       country, device, os, browser, subs, extras, reported, noted_micros, noted_currency)
-     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $3, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29)
+       base_micros, converted_at, flags, click_id, visit_at, subs, extras, reported, noted_micros, noted_currency, ${DIMENSION_NAMES.join(', ')})
+     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $3, $14, $15, $16, $17, $18, $19,
+       ${DIMENSION_NAMES.map((_, i) => `$${20 + i}`).join(', ')})
      ON CONFLICT (id) DO UPDATE SET ident = excluded.ident, transaction = excluded.transaction, status = excluded.status,
        payout_micros = excluded.payout_micros, currency = excluded.currency, base_micros = excluded.base_micros,
        converted_at = excluded.converted_at, flags = excluded.flags, extras = excluded.extras, noted_micros = excluded.noted_micros,
@@ -155,7 +160,7 @@ function storeConversion(
       visit.id,
       eventType.id,
       c.ident,
-      visit.is_test,
+      visit.isTest,
       transaction,
       c.status,
       c.payout.toString(),
@@ -163,22 +168,13 @@ function storeConversion(
       base?.toString() ?? null,
       new Date(c.convertedAt),
       JSON.stringify(c.flags),
-      visit.at,
-      visit.campaign_id,
-      visit.source_id,
-      visit.offer_id,
-      visit.network_id,
-      visit.landing_id,
-      visit.branch,
-      visit.country,
-      visit.device,
-      visit.os,
-      visit.browser,
+      new Date(visit.atMs),
       JSON.stringify(visit.subs),
       JSON.stringify(extras),
       reported,
       c.noted?.payout.toString() ?? null,
       c.noted?.currency ?? null,
+      ...dimensionFields.map((field) => (field === 'networkId' ? network.id : visit[field])),
     ],
   );
 }
@@ -189,9 +185,9 @@ function clearBotMark(
   { deskId, visit }: OwnerContext,
   conversions: readonly FoldedConversion[],
 ): void {
-  if (conversions.length === 0 || !visit.is_bot || visit.is_test) return;
+  if (conversions.length === 0 || !visit.isBot || visit.isTest) return;
   client.write(
     `UPDATE visits SET is_bot = false, notes = notes || '["bot_cleared"]' WHERE desk_id = $1 AND day = $2 AND id = $3 AND is_bot`,
-    [deskId, visit.at.toISOString().slice(0, 10), visit.id],
+    [deskId, clickIdDay(visit.id), visit.id],
   );
 }

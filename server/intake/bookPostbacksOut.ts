@@ -23,7 +23,7 @@ export interface PostbackRules {
 export function isReported({ source, visit, eventType }: OwnerContext): boolean {
   const { reportedShare } = source.body;
   // Whether a test is told is ticked, not drawn.
-  if (reportedShare >= 100 || visit.is_test) return true;
+  if (reportedShare >= 100 || visit.isTest) return true;
   const hash = createHash('sha256').update(`${visit.id}|${eventType.id}`).digest();
   return hash.readUInt32BE(0) % 100 < reportedShare;
 }
@@ -39,7 +39,7 @@ export async function storePostbacksOut(
   const { reportEvents, reportStatuses } = source.body;
   const wanted =
     postbackTemplate(context) !== '' &&
-    (!visit.is_test || visit.is_reported_test) &&
+    (!visit.isTest || visit.isReportedTest) &&
     !visit.notes.includes('erased') &&
     (reportEvents.length === 0 || reportEvents.includes(eventType.id));
   for (const c of conversions) {
@@ -100,6 +100,6 @@ function enter(
        THEN 'superseded' ELSE 'waiting' END
      ON CONFLICT ON CONSTRAINT outbox_once DO UPDATE SET seq = excluded.seq, url = excluded.url
      WHERE outbox.state = 'waiting' AND outbox.tries = 0`,
-    [ulidAt(Date.now()), deskId, conversionId, source.id, visit.campaign_id, seq, status, url],
+    [ulidAt(Date.now()), deskId, conversionId, source.id, visit.campaignId, seq, status, url],
   );
 }

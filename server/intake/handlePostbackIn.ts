@@ -18,6 +18,7 @@ import type { Kept } from '../events/durableWriter.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { CALL_BODY_PATIENCE_MS, MAX_CALL_BODY_BYTES, MAX_CALL_QUERY_LENGTH } from '../limits/limits.ts';
+import { RAW_REQUEST_LINE, wasRaw } from '../capture/requestTarget.ts';
 import type { Judgement } from './judge.ts';
 
 /** A partner's server waits no longer than this for the verdict. */
@@ -77,7 +78,7 @@ export async function handlePostbackIn(
     query: cleanText(query).slice(0, MAX_CALL_QUERY_LENGTH),
     body: cleanText(body),
     contentType: cleanText(one(req.headers['content-type']) ?? '').slice(0, 200),
-    headers: usefulHeaders(req),
+    headers: { ...usefulHeaders(req), ...(wasRaw(req) ? { [RAW_REQUEST_LINE]: 'yes' } : {}) },
     addressPrefix: addressPrefix(peer),
     // A test conversion is called in by ourselves, from an address that is on no network's list.
     held:

@@ -6,7 +6,12 @@
  * way is folded again without it.
  */
 import type { Pool } from 'pg';
-import { channelOf, type PostbackOutcome, type PostbackReason } from '@tracheon/core/contract';
+import {
+  channelOf,
+  DEFAULT_WINDOW_DAYS,
+  type PostbackOutcome,
+  type PostbackReason,
+} from '@tracheon/core/contract';
 import {
   foldOwner,
   payoutTerms,
@@ -17,6 +22,9 @@ import {
   type SignalVerdict,
 } from '@tracheon/core/conversions';
 import { parsePostback } from '@tracheon/core/links';
+import { SENT_NOWHERE } from '@tracheon/core/visits';
+import { RAW_REQUEST_LINE } from '../capture/requestTarget.ts';
+import { clickIdDay } from '@tracheon/core/identity';
 import { inPipeline, type Pipelined } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { localDay } from '@tracheon/core/time';
@@ -30,9 +38,10 @@ import {
   storeReading,
   toSignal,
   type Judgement,
+  type OwnedOutcome,
   type Owner,
 } from './outcomes.ts';
-import { loadContext, loadReading, loadVisit, type OwnerContext, type StoredVisit } from './ownerContext.ts';
+import { loadContext, loadReading, loadVisit, type OwnerContext, type OwningVisit } from './ownerContext.ts';
 
 export type { Judgement } from './outcomes.ts';
 
@@ -52,15 +61,15 @@ const MAX_WAITED = 20;
  * after the conversion's own transaction, in their order; none of them books a transaction that is new.
  */
 async function judgeThoseThatWaited(pool: Pool, receipt: ReceiptRecord, conversionId: string): Promise<void> {
-  const { rows } = await pool.query<{ id: string; day: string }>(
-    `SELECT o.receipt_id AS id, (o.received_at AT TIME ZONE 'UTC')::date::text AS day
+  const { rows } = await pool.query<{ id: string }>(
+    `SELECT o.receipt_id AS id
      FROM conversions c JOIN outcomes o ON o.desk_id = c.desk_id AND o.network_id = c.network_id
        AND o.reason = 'unknown_transaction' AND o.detail = c.transaction
      WHERE c.desk_id = $1 AND c.id = $2 AND c.transaction <> '' ORDER BY o.receipt_id LIMIT ${MAX_WAITED}`,
     [receipt.deskId, conversionId],
   );
-  for (const { id, day } of rows) {
-    const waited = await loadReceipt(pool, receipt.deskId, id, day);
+  for (const { id } of rows) {
+    const waited = await loadReceipt(pool, receipt.deskId, id, clickIdDay(id));
     if (waited) await inPipeline(pool, (client) => judgeWithin(client, waited));
   }
 }
@@ -81,7 +90,10 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
     storeOutcome(client, receipt, said, '', []);
     return said;
   }
-  const query = parsePostback(receipt.query, receipt.body, receipt.contentType);
+  const parsed = parsePostback(receipt.query, receipt.body, receipt.contentType);
+  const query = receipt.headers[RAW_REQUEST_LINE]
+    ? { ...parsed, notes: [...parsed.notes, RAW_REQUEST_LINE] }
+    : parsed;
   const read = readPostback(query, network, types, receipt.receivedMs);
   if (!read.ok) {
     const said: Judgement = {
@@ -100,11 +112,12 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
     return said;
   }
   const { visit, eventTypeId } = found;
-  if (visit.network_id !== receipt.networkId) {
+  // Whose a visit to a fallback address was is not known before somebody pays for it.
+  if (visit.networkId !== '' && visit.networkId !== receipt.networkId) {
     const said: Judgement = {
       outcome: 'repair',
       reason: 'other_network',
-      detail: await networkName(client, receipt.deskId, visit.network_id),
+      detail: await networkName(client, receipt.deskId, visit.networkId),
       conversionId: '',
     };
     storeOutcome(client, receipt, said, visit.id, read.reading.notes);
@@ -127,7 +140,7 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
   // What has been read so far is fixed for good; from here on the owner is this transaction's alone.
   lockOwners(client, receipt.deskId, [{ visitId: visit.id, eventTypeId }, ...(moved ? [moved] : [])]);
   const { conversionTime } = read.reading;
-  const isBeforeVisit = conversionTime !== null && conversionTime < visit.at.getTime();
+  const isBeforeVisit = conversionTime !== null && conversionTime < visit.atMs;
   const notes = isBeforeVisit ? [...read.reading.notes, 'before_visit:conversion_time'] : read.reading.notes;
   storeReading(client, receipt, { ...read.reading, notes }, visit, eventTypeId);
   if (moved) {
@@ -143,7 +156,7 @@ function lockOwners(client: Pipelined, deskId: string, owners: Owner[]): void {
     client.write('SELECT pg_advisory_xact_lock(hashtextextended($1, 0))', [key]);
 }
 
-type Found = { visit: StoredVisit; eventTypeId: string } | { reason: PostbackReason; detail: string };
+type Found = { visit: OwningVisit; eventTypeId: string } | { reason: PostbackReason; detail: string };
 
 /** By click ID; else by the transaction, which must name one conversion of this network only. A stored match stays. */
 async function findOwner(
@@ -155,7 +168,8 @@ async function findOwner(
   if (reading.clickId !== null) {
     const visit = await loadVisit(client, receipt.deskId, reading.clickId);
     if (!visit) return { reason: 'unknown_click', detail: reading.clickId };
-    if (visit.offer_id === '') return { reason: 'sent_to_no_offer', detail: '' };
+    if (visit.fate === 'no_offer' || visit.notes.includes(SENT_NOWHERE))
+      return { reason: 'sent_to_no_offer', detail: '' };
     return { visit, eventTypeId: reading.eventTypeId };
   }
   if (before)
@@ -171,7 +185,7 @@ async function findOwner(
   return asFound(visit, eventTypeId, reading);
 }
 
-const asFound = (visit: StoredVisit | undefined, eventTypeId: string, reading: PostbackReading): Found =>
+const asFound = (visit: OwningVisit | undefined, eventTypeId: string, reading: PostbackReading): Found =>
   visit ? { visit, eventTypeId } : { reason: 'unknown_transaction', detail: reading.transaction };
 
 async function networkName(client: Pipelined, deskId: string, networkId: string): Promise<string> {
@@ -202,47 +216,73 @@ const MAX_OWNERS = 50;
 async function settleOwner(
   client: Pipelined,
   receipt: ReceiptRecord,
-  visit: StoredVisit,
+  visit: OwningVisit,
   eventType: EventTypeRule,
 ): Promise<Judgement | null> {
-  const [rows, context, standing] = await Promise.all([
+  const contextOf = (networkId: string) => loadContext(client, receipt.deskId, visit, networkId, eventType);
+  const [all, standing, own] = await Promise.all([
     ownedOutcomes(client, receipt.deskId, visit, eventType.id),
-    loadContext(client, receipt.deskId, visit, eventType),
     loadStanding(client, receipt.deskId, visit, eventType.id),
+    visit.networkId === '' ? null : contextOf(visit.networkId),
   ]);
+  const context = own ?? (await contextOf(payingNetwork(all) ?? receipt.networkId));
+  const rows = all.filter((row) => row.network_id === context.network.id);
   const folded = foldOwner(rows.map(toSignal), foldRules(context));
-  const ids = await book(client, context, standing, folded.conversions, receipt.id, rows);
-  let own: Judgement | null = null;
-  for (const row of rows) {
-    const verdict = folded.verdicts.get(row.receipt_id)!;
-    const said = wording(verdict.verdict, row.reading.status);
+  const conversions = folded.conversions.map((c) =>
+    visit.offerId === '' ? { ...c, flags: [...c.flags, 'from_fallback'].sort() } : c,
+  );
+  const ids = await book(client, context, standing, conversions, receipt.id, rows);
+  let said: Judgement | null = null;
+  for (const row of all) {
+    const verdict = folded.verdicts.get(row.receipt_id) ?? { verdict: 'other_network' as const, ident: null };
+    const now = wording(verdict.verdict, row.reading.status, context.network.name);
     const conversionId = verdict.ident === null ? '' : (ids.get(verdict.ident) ?? '');
-    if (row.outcome !== said.outcome || row.reason !== said.reason || row.conversion_id !== conversionId)
+    if (row.outcome !== now.outcome || row.reason !== now.reason || row.conversion_id !== conversionId)
       client.write(
         `UPDATE outcomes SET outcome = $3, reason = $4, detail = $5, conversion_id = $6, judged_at = now()
          WHERE desk_id = $1 AND receipt_id = $2`,
-        [receipt.deskId, row.receipt_id, said.outcome, said.reason, said.detail, conversionId],
+        [receipt.deskId, row.receipt_id, now.outcome, now.reason, now.detail, conversionId],
       );
-    if (row.receipt_id === receipt.id) own = { ...said, conversionId };
+    if (row.receipt_id === receipt.id) said = { ...now, conversionId };
   }
-  return own;
+  return said;
 }
 
+/** Of a visit without an offer: the network that told of it first, whichever is judged first; null when nobody has. */
+function payingNetwork(rows: readonly OwnedOutcome[]): string | null {
+  const first = rows.reduce<OwnedOutcome | null>((a, b) => (a === null || isBefore(b, a) ? b : a), null);
+  return first?.network_id ?? null;
+}
+const isBefore = (a: OwnedOutcome, b: OwnedOutcome): boolean =>
+  a.received_at.getTime() - b.received_at.getTime() < 0 ||
+  (a.received_at.getTime() === b.received_at.getTime() && a.receipt_id < b.receipt_id);
+
 function foldRules({ desk, offer, network, visit, eventType }: OwnerContext): FoldRules {
+  const plain = { repeats: eventType.repeats, payoutMeans: network.body.payoutMeans };
+  // A visit that was sent to a fallback address: no offer's terms hold, only what the network reports.
+  if (offer === null)
+    return {
+      ...plain,
+      fixedPayout: null,
+      defaultPayout: null,
+      currency: desk.currency,
+      windowEnd: visit.atMs + DEFAULT_WINDOW_DAYS * DAY_MS,
+    };
   // Its zone's day of the visit, since its table is by day.
-  const visitDay = localDay(visit.at.getTime(), offer.body.zone || desk.zone);
+  const visitDay = localDay(visit.atMs, offer.body.zone || desk.zone);
   const terms = payoutTerms(offer.body, eventType.id, visit.country, visitDay);
   return {
-    repeats: eventType.repeats,
-    payoutMeans: network.body.payoutMeans,
+    ...plain,
     fixedPayout: terms.fixed,
     defaultPayout: terms.otherwise,
     currency: offer.body.currency,
-    windowEnd: visit.at.getTime() + offer.body.windowDays * 86_400_000,
+    windowEnd: visit.atMs + offer.body.windowDays * DAY_MS,
   };
 }
+const DAY_MS = 86_400_000;
 
-const outcomes: Record<SignalVerdict, [PostbackOutcome, PostbackReason]> = {
+const outcomes: Record<SignalVerdict | 'other_network', [PostbackOutcome, PostbackReason]> = {
+  other_network: ['repair', 'other_network'],
   accepted: ['accepted', 'booked'],
   updated: ['updated', 'moved'],
   duplicate: ['duplicate', 'same_again'],
@@ -252,10 +292,13 @@ const outcomes: Record<SignalVerdict, [PostbackOutcome, PostbackReason]> = {
   amount_too_large: ['repair', 'amount_too_large'],
 };
 function wording(
-  verdict: SignalVerdict,
+  verdict: SignalVerdict | 'other_network',
   status: string,
+  network: string,
 ): { outcome: PostbackOutcome; reason: PostbackReason; detail: string } {
   const [outcome, reason] = outcomes[verdict];
-  const detail = reason === 'moved' ? `now ${status}` : reason === 'move_not_allowed' ? `“${status}”` : '';
-  return { outcome, reason, detail };
+  const detail = { moved: `now ${status}`, move_not_allowed: `“${status}”`, other_network: network }[
+    reason as string
+  ];
+  return { outcome, reason, detail: detail ?? '' };
 }

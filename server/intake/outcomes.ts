@@ -3,7 +3,7 @@ import type { PostbackOutcome, PostbackReason } from '@tracheon/core/contract';
 import type { PostbackReading, Signal } from '@tracheon/core/conversions';
 import type { Pipelined, Reads } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
-import type { StoredVisit } from './ownerContext.ts';
+import type { StoredVisit } from '@tracheon/core/visits';
 
 export interface Judgement {
   outcome: PostbackOutcome;
@@ -23,6 +23,7 @@ export interface StoredReading {
 /** One readable receipt of an owner, with what was last said of it. */
 export interface OwnedOutcome {
   receipt_id: string;
+  network_id: string;
   received_at: Date;
   reading: StoredReading;
   outcome: string;
@@ -38,13 +39,13 @@ export interface Owner {
 export async function ownedOutcomes(
   client: Reads,
   deskId: string,
-  visit: StoredVisit,
+  visit: Pick<StoredVisit, 'id' | 'isTest'>,
   eventTypeId: string,
 ): Promise<OwnedOutcome[]> {
   const { rows } = await client.query<OwnedOutcome>(
-    `SELECT receipt_id, received_at, reading, outcome, reason, conversion_id FROM outcomes
+    `SELECT receipt_id, network_id, received_at, reading, outcome, reason, conversion_id FROM outcomes
      WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4 AND reading IS NOT NULL`,
-    [deskId, visit.id, eventTypeId, visit.is_test],
+    [deskId, visit.id, eventTypeId, visit.isTest],
   );
   return rows;
 }
@@ -129,7 +130,7 @@ export function storeReading(
       new Date(r.receivedMs),
       visit.id,
       eventTypeId,
-      visit.is_test,
+      visit.isTest,
       JSON.stringify(stored),
       JSON.stringify(reading.notes),
     ],

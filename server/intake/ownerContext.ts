@@ -9,53 +9,23 @@ import {
 } from '@tracheon/core/contract';
 import type { EventTypeRule } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
+import { readVisitRow, type StoredVisit } from '@tracheon/core/visits';
 import type { Reads } from '../db/pools.ts';
 
-/** The stored visit, as far as judging and tokens need it. */
-export interface StoredVisit {
-  id: string;
-  at: Date;
-  is_bot: boolean;
-  is_test: boolean;
+/** The visit that owns a conversion, and what its offer says of conversions today. */
+export interface OwningVisit extends StoredVisit {
   /** The source is told of this test, as a member ticked. */
-  is_reported_test: boolean;
-  campaign_id: string;
-  source_id: string;
-  /** Empty when the campaign was stopped: the visitor was sent nowhere. */
-  offer_id: string;
-  offer_version: number;
-  network_id: string;
-  /** Empty for a direct link. */
-  landing_id: string;
-  landing_version: number;
-  branch: string;
-  country: string;
-  region: string;
-  city: string;
-  isp: string;
-  connection: string;
-  language: string;
-  device: string;
-  device_model: string;
-  os: string;
-  os_version: string;
-  browser: string;
-  browser_version: string;
-  referrer_host: string;
-  cost_micros: string | null;
-  cost_currency: string;
-  source_click_id: string;
-  subs: Record<string, string>;
-  notes: string[];
-  /** Of its offer as it is now; null for an offer saved before there was a choice. */
+  isReportedTest: boolean;
+  /** null for an offer saved before there was a choice, and for no offer. */
   conversionsFrom: OfferInput['conversionsFrom'] | null;
 }
 export interface OwnerContext {
   deskId: string;
-  visit: StoredVisit;
+  visit: OwningVisit;
   eventType: EventTypeRule;
   desk: { zone: string; currency: string };
-  offer: StoredPart<OfferInput>;
+  /** null for a visit that was sent to a fallback address: no terms of an offer hold for it. */
+  offer: StoredPart<OfferInput> | null;
   network: StoredPart<NetworkInput>;
   source: StoredPart<SourceInput>;
   /** null for a direct link. */
@@ -72,23 +42,32 @@ export async function loadVisit(
   client: Reads,
   deskId: string,
   clickId: string,
-): Promise<StoredVisit | undefined> {
-  const { rows } = await client.query<StoredVisit>(
+): Promise<OwningVisit | undefined> {
+  const { rows } = await client.query<
+    Record<string, unknown> & Pick<OwningVisit, 'conversionsFrom' | 'isReportedTest'>
+  >(
     `SELECT v.*, p.body->'conversionsFrom' AS "conversionsFrom",
-       v.is_test AND EXISTS (SELECT 1 FROM reported_tests t WHERE t.desk_id = v.desk_id AND t.click_id = v.id) AS is_reported_test
+       v.is_test AND EXISTS (SELECT 1 FROM reported_tests t WHERE t.desk_id = v.desk_id AND t.click_id = v.id) AS "isReportedTest"
      FROM visits v
      LEFT JOIN parts p ON p.desk_id = v.desk_id AND p.id = v.offer_id
      WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,
     [deskId, clickIdDay(clickId), clickId],
   );
-  return rows[0];
+  const [row] = rows;
+  if (!row) return undefined;
+  const { conversionsFrom, isReportedTest } = row;
+  return { ...readVisitRow(row), conversionsFrom, isReportedTest };
 }
 
-/** Throws when the visit names a part that is not there: parts are archived, never removed. */
+/**
+ * `networkId` is of the network that pays: the visit's own, or of whoever calls for a visit without an offer.
+ * Throws when the visit names a part that is not there: parts are archived, never removed.
+ */
 export async function loadContext(
   client: Reads,
   deskId: string,
-  visit: StoredVisit,
+  visit: OwningVisit,
+  networkId: string,
   eventType: EventTypeRule,
 ): Promise<OwnerContext> {
   const { rows } = await client.query<
@@ -99,29 +78,29 @@ export async function loadContext(
      WHERE p.desk_id = $1 AND p.id = ANY ($2)`,
     [
       deskId,
-      [visit.offer_id, visit.network_id, visit.source_id, visit.campaign_id, visit.landing_id],
-      visit.offer_id,
-      visit.offer_version,
+      [visit.offerId, networkId, visit.sourceId, visit.campaignId, visit.landingId],
+      visit.offerId,
+      visit.offerVersion,
     ],
   );
   const of = <B>(id: string) =>
     rows.find((r) => r.id === id) as ((typeof rows)[number] & { body: B }) | undefined;
-  const offer = of<OfferInput>(visit.offer_id);
-  const network = of<NetworkInput>(visit.network_id);
-  const source = of<SourceInput>(visit.source_id);
-  const campaign = of<CampaignInput>(visit.campaign_id);
-  if (!offer || !network || !source || !campaign)
+  const offer = of<OfferInput>(visit.offerId);
+  const network = of<NetworkInput>(networkId);
+  const source = of<SourceInput>(visit.sourceId);
+  const campaign = of<CampaignInput>(visit.campaignId);
+  if ((!offer && visit.offerId !== '') || !network || !source || !campaign)
     throw new Error(`visit ${visit.id} names a part that is not there`);
   return {
     deskId,
     visit,
     eventType,
-    desk: { zone: offer.zone, currency: offer.currency },
+    desk: { zone: network.zone, currency: network.currency },
     // Terms are those of the version under which the visit went out, also on replay.
-    offer: { ...offer, body: wholeBody('offer', offer.then ?? offer.body) },
+    offer: offer ? { ...offer, body: wholeBody('offer', offer.then ?? offer.body) } : null,
     network: { ...network, body: wholeBody('network', network.body) },
     source: { ...source, body: wholeBody('source', source.body) },
-    landing: of<unknown>(visit.landing_id) ?? null,
+    landing: of<unknown>(visit.landingId) ?? null,
     campaign,
   };
 }

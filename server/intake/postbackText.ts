@@ -2,8 +2,8 @@
 import type { FoldedConversion, Transition } from '@tracheon/core/conversions';
 import { formatAmount } from '@tracheon/core/money';
 import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
-import { visitToken, type TokenVisit } from '../capture/buildVisit.ts';
-import type { OwnerContext, StoredVisit } from './ownerContext.ts';
+import { branchNames, tokenVisit, visitToken } from '../capture/buildVisit.ts';
+import type { OwnerContext } from './ownerContext.ts';
 
 export function postbackText(
   context: OwnerContext,
@@ -13,10 +13,16 @@ export function postbackText(
   extras: Readonly<Record<string, string>>,
 ): string {
   const { source, network, offer, landing, campaign } = context;
-  const fromVisit = visitToken(
-    { source, network, offer, landing: landing && { part: landing }, id: campaign.id, name: campaign.name },
-    tokenVisit(context.visit),
-  );
+  const names = {
+    source,
+    network,
+    offer: offer ?? { id: '', name: '' },
+    landing: landing && { part: landing },
+    id: campaign.id,
+    name: campaign.name,
+    branchName: branchNames(campaign.body),
+  };
+  const fromVisit = visitToken(names, tokenVisit(context.visit));
   const own = conversionValues(context, c, t, conversionId);
   return expandTemplate(compileTemplate(postbackTemplate(context)), (name) => {
     if (name.startsWith('extra_'))
@@ -48,45 +54,4 @@ function conversionValues(
     ['conversion_time', new Date(c.convertedAt).toISOString()],
     ['conversion_unix', String(Math.floor(c.convertedAt / 1000))],
   ]);
-}
-
-/** The stored visit as tokens are filled from it; its full agent is not kept with it. */
-export function tokenVisit(v: StoredVisit): TokenVisit {
-  return {
-    deskId: '',
-    id: v.id,
-    atMs: v.at.getTime(),
-    campaignId: v.campaign_id,
-    campaignVersion: 0,
-    sourceId: v.source_id,
-    branch: v.branch,
-    offerId: v.offer_id,
-    offerVersion: v.offer_version,
-    networkId: v.network_id,
-    landingId: v.landing_id,
-    landingVersion: v.landing_version,
-    country: v.country,
-    region: v.region,
-    city: v.city,
-    isp: v.isp,
-    connection: v.connection,
-    language: v.language,
-    device: v.device,
-    deviceModel: v.device_model,
-    os: v.os,
-    osVersion: v.os_version,
-    browser: v.browser,
-    browserVersion: v.browser_version,
-    referrerHost: v.referrer_host,
-    isBot: v.is_bot,
-    isRepeat: false,
-    isUnique: false,
-    isTest: v.is_test,
-    costMicros: v.cost_micros === null ? null : BigInt(v.cost_micros),
-    costCurrency: v.cost_currency,
-    sourceClickId: v.source_click_id,
-    subs: v.subs,
-    // Not kept with the visit: full agents lie apart and expire.
-    userAgent: '',
-  };
 }

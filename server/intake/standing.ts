@@ -1,7 +1,7 @@
 /** What is booked already for one visit and event type: conversions, ledger balances, postbacks out. Read at once. */
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import type { Reads } from '../db/pools.ts';
-import type { StoredVisit } from './ownerContext.ts';
+import type { StoredVisit } from '@tracheon/core/visits';
 
 export interface StandingConversion {
   id: string;
@@ -48,7 +48,7 @@ export async function loadStanding(
   visit: StoredVisit,
   eventTypeId: string,
 ): Promise<Standing> {
-  const owner = [deskId, visit.id, eventTypeId, visit.is_test];
+  const owner = [deskId, visit.id, eventTypeId, visit.isTest];
   const [conversions, booked, postbacksOut] = await Promise.all([
     client.query<StandingConversion>(
       `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, noted_micros, noted_currency,

@@ -1,4 +1,5 @@
 /** Judges receipts that have no outcome yet: the process died between the two commits, or judging took too long. */
+import { dayOfReceipt } from '../db/partitions.ts';
 import type { Pool } from 'pg';
 import type { ReceiptRecord } from '../events/rows.ts';
 
@@ -69,7 +70,7 @@ const ASK_AGAIN_AFTER_MINUTES = [1, 10, 60];
 /** Receipts of unknown clicks that are due to be judged again: on schedule, or all of the last day after a spool was loaded. */
 export async function unknownClicksDue(pool: Pool, all: boolean): Promise<ReceiptRecord[]> {
   const { rows } = await pool.query<ReceiptRow>(
-    `SELECT r.* FROM outcomes o JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND r.day = (o.received_at AT TIME ZONE 'UTC')::date
+    `SELECT r.* FROM outcomes o JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
      WHERE o.reason = 'unknown_click' AND o.click_id <> '' AND o.received_at > now() - interval '24 hours'
        AND ($1 OR EXISTS (SELECT 1 FROM unnest($2::int[]) AS m
          WHERE now() >= o.received_at + make_interval(mins => m) AND o.judged_at < o.received_at + make_interval(mins => m)))

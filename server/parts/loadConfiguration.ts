@@ -13,8 +13,8 @@ export function loadConfiguration(pool: Pool): Promise<RawConfiguration> {
   return inTransaction(pool, async (client) => {
     await client.query('SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY');
     const version = await client.query<{ version: string }>('SELECT version FROM configuration');
-    const desks = await client.query<{ id: string; zone: string; currency: string }>(
-      'SELECT id, zone, currency FROM desks',
+    const desks = await client.query<RawConfiguration['desks'][number]>(
+      'SELECT id, zone, currency, fallback_url AS "fallbackUrl" FROM desks',
     );
     const { rows } = await client.query<RawPart<unknown> & { kind: PartKind }>(
       `SELECT id, desk_id AS "deskId", kind, name, key, state, version, body FROM parts WHERE kind <> 'event-type'`,

@@ -6,7 +6,12 @@
  */
 import type { Pool } from 'pg';
 import { clickIdDay } from '@tracheon/core/identity';
+import { dimensionOf, personalFields, visitColumns, type VisitField } from '@tracheon/core/visits';
+import { dayOfReceipt } from '../db/partitions.ts';
 import { inTransaction } from '../db/pools.ts';
+
+const emptied = (fields: readonly VisitField[]): string =>
+  fields.map((field) => `${visitColumns[field].name} = ''`).join(', ');
 
 export interface Erased {
   visits: number;
@@ -23,8 +28,7 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
       clickId,
     ]);
     const visits = await client.query(
-      `UPDATE visits SET address_prefix = '', raw_query = '', source_click_id = '', visitor_hash = '', referrer_host = '',
-         region = '', city = '', isp = '', subs = '{}', notes = '["erased"]'
+      `UPDATE visits SET ${emptied(personalFields)}, subs = '{}', notes = '["erased"]'
        WHERE desk_id = $1 AND day = $2 AND id = $3`,
       [deskId, day, clickId],
     );
@@ -32,7 +36,7 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
     const postbacks = await client.query(
       `UPDATE receipts r SET query = '', body = '', headers = '{}', address_prefix = '' FROM outcomes o
        WHERE o.desk_id = $1 AND o.click_id = $2 AND r.desk_id = o.desk_id AND r.id = o.receipt_id
-         AND r.day = (o.received_at AT TIME ZONE 'UTC')::date`,
+         AND ${dayOfReceipt('r.day', 'o.received_at')}`,
       [deskId, clickId],
     );
     await client.query(
@@ -46,7 +50,7 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
       [deskId, clickId],
     );
     const conversions = await client.query(
-      `UPDATE conversions SET extras = '{}', subs = '{}' WHERE desk_id = $1 AND click_id = $2`,
+      `UPDATE conversions SET ${emptied(personalFields.filter((f) => dimensionOf(f)))}, extras = '{}', subs = '{}' WHERE desk_id = $1 AND click_id = $2`,
       [deskId, clickId],
     );
     await client.query(`DELETE FROM quarantine WHERE desk_id = $1 AND kind = 'visit' AND id = $2`, [

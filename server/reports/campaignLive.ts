@@ -2,6 +2,7 @@
  * What was seen of a campaign in the last 24 hours, for its trail and its checklist. Every question is bound to the
  * campaign and to the day, so that it stays quick on a desk with years of events.
  */
+import { dayOfReceipt } from '../db/partitions.ts';
 import type { Pool } from 'pg';
 import type { CampaignLive } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
@@ -67,7 +68,7 @@ const OF_CAMPAIGN = `FROM visits v WHERE v.desk_id = $1 AND v.campaign_id = $2 A
   AND v.day >= ($3::timestamptz AT TIME ZONE 'UTC')::date`;
 
 /** Sent to the campaign's own offer, or on the way to it; else to a fallback. */
-export const TO_OFFER = `offer_id <> '' AND branch NOT IN ('fallback', 'paused')`;
+export const TO_OFFER = `fate = 'sent'`;
 
 async function visitsSeen({ pool, deskId, campaignId, since }: Asked) {
   const [counts, last] = await Promise.all([
@@ -155,7 +156,7 @@ const asCall = (r: SeenPostbackRow | undefined): CampaignLive['lastPostback'] =>
     : null;
 const CALL_COLUMNS = `o.receipt_id AS id, o.received_at AS at, coalesce(r.query, '') AS "rawQuery", o.click_id AS "clickId", o.reason, o.detail`;
 const WITH_RECEIPT = `LEFT JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id
-  AND r.day = (o.received_at AT TIME ZONE 'UTC')::date`;
+  AND ${dayOfReceipt('r.day', 'o.received_at')}`;
 
 async function postbacksSeen({ pool, deskId, campaignId, networkId, sinceId, unmatchedId }: Asked) {
   const [matched, unmatched, lastUnmatched] = await Promise.all([

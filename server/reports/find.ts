@@ -1,4 +1,5 @@
 /** What a text from anywhere is on this desk: pasted into the palette, it leads to what it belongs to. */
+import { dayOfReceipt } from '../db/partitions.ts';
 import type { Pool } from 'pg';
 import type { FoundThings } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
@@ -111,7 +112,7 @@ async function unbookedBy(pool: Pool, deskId: string, text: string): Promise<Row
     `SELECT o.receipt_id AS id, n.name, o.outcome, o.reason, o.detail
      FROM (SELECT * FROM outcomes WHERE desk_id = $1 AND outcome IN ('repair', 'held')
        ORDER BY receipt_id DESC LIMIT ${MAX_UNBOOKED}) o
-     JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND r.day = (o.received_at AT TIME ZONE 'UTC')::date
+     JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
      JOIN parts n ON n.id = r.network_id
      WHERE strpos(lower(r.query), lower($2)) > 0 OR strpos(lower(r.body), lower($2)) > 0
      ORDER BY o.receipt_id DESC LIMIT 5`,

@@ -1,4 +1,5 @@
 /** Lists of what came in and went out: searched, filtered, sorted and paged here, so that a list may be of any length. */
+import { dayOfReceipt } from '../db/partitions.ts';
 import type { Pool } from 'pg';
 import type {
   ClickMatch,
@@ -84,7 +85,7 @@ const MAX_OF_VISIT = 100;
 export async function postbacksInOf(pool: Pool, deskId: string, clickId: string): Promise<PostbackInRow[]> {
   const { rows } = await pool.query<StoredPostbackIn>(
     `SELECT r.id, ${CALL_IN_COLUMNS} FROM outcomes o
-     JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND r.day = (o.received_at AT TIME ZONE 'UTC')::date
+     JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
      JOIN parts n ON n.id = r.network_id
      WHERE o.desk_id = $1 AND o.owner = $2 ORDER BY r.id LIMIT ${MAX_OF_VISIT}`,
     [deskId, clickId],
@@ -93,10 +94,10 @@ export async function postbacksInOf(pool: Pool, deskId: string, clickId: string)
 }
 
 const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.click_id AS "clickId", c.campaign_id AS "campaignId",
-    k.name AS "campaignName", o.name AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
+    k.name AS "campaignName", coalesce(o.name, '') AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
     c.payout_micros AS "payoutMicros", c.currency, c.base_micros AS "baseMicros", c.is_test AS "isTest", c.flags,
     c.noted_micros AS "notedMicros", c.noted_currency AS "notedCurrency"`;
-const CONVERSIONS = `conversions c JOIN parts k ON k.id = c.campaign_id JOIN parts o ON o.id = c.offer_id
+const CONVERSIONS = `conversions c JOIN parts k ON k.id = c.campaign_id LEFT JOIN parts o ON o.id = c.offer_id
     JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id`;
 type StoredConversion = ConversionRow & { at: Date | string; visitAt: Date | string };
 const asConversion = (r: StoredConversion): ConversionRow => ({
@@ -189,7 +190,7 @@ export async function listPostbacksOut(pool: Pool, q: Of<'listPostbacksOut'>): P
   return pageOf(rows, q, asPostbackOut);
 }
 
-const VISIT_COLUMNS = `at, campaign_id AS "campaignId", offer_id AS "offerId", landing_id AS "landingId", country, device, device_model AS "deviceModel",
+const VISIT_COLUMNS = `at, campaign_id AS "campaignId", offer_id AS "offerId", landing_id AS "landingId", fate, country, device, device_model AS "deviceModel",
   os, os_version AS "osVersion", browser, browser_version AS "browserVersion", language, referrer_host AS "referrerHost",
   address_prefix AS "addressPrefix", guessed, is_bot AS "isBot", is_repeat AS "isRepeat", is_unique AS "isUnique",
   is_test AS "isTest", cost_micros AS "costMicros", cost_currency AS "costCurrency", source_click_id AS "sourceClickId",
@@ -242,8 +243,8 @@ export async function oneVisit(pool: Pool, deskId: string, clickId: string): Pro
       `SELECT id, ${VISIT_COLUMNS} FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3`,
       place,
     ),
-    pool.query<{ n: number; at: Date; match: ClickMatch }>(
-      `SELECT n, at, match FROM button_clicks WHERE desk_id = $1 AND day = $2 AND visit_id = $3 ORDER BY id LIMIT 100`,
+    pool.query<{ n: number; at: Date; match: ClickMatch; told: string }>(
+      `SELECT n, at, match, told FROM button_clicks WHERE desk_id = $1 AND day = $2 AND visit_id = $3 ORDER BY id LIMIT 100`,
       place,
     ),
   ]);

@@ -2,6 +2,7 @@
 import type { Pool } from 'pg';
 import {
   wholeBody,
+  type CampaignInput,
   type LandingPageInput,
   type OfferInput,
   type PartKind,
@@ -9,11 +10,12 @@ import {
   type VisitTrail,
 } from '@tracheon/core/contract';
 import { outgoingLink, pageLink } from '@tracheon/core/links';
-import { destination, type PartNames } from '../capture/buildVisit.ts';
+import { branchNames, destination, tokenVisit, type PartNames } from '../capture/buildVisit.ts';
 import { compileLink } from '../capture/snapshot.ts';
+import { offersOf } from '@tracheon/core/routing';
+import type { StoredVisit } from '@tracheon/core/visits';
 import type { Models } from '../db/models.ts';
-import { loadVisit, type StoredVisit } from '../intake/ownerContext.ts';
-import { tokenVisit } from '../intake/postbackText.ts';
+import { loadVisit } from '../intake/ownerContext.ts';
 import { findPart } from '../parts/partsStore.ts';
 import { postbacksInOf, postbacksOutOf, conversionsOf, oneVisit } from './lists.ts';
 
@@ -28,16 +30,16 @@ export async function visitTrail(
     loadVisit(pool, deskId, clickId),
   ]);
   if (!visit || !stored) return null;
-  const parts = await partsOf(models, pool, deskId, stored);
   const [postbacksIn, conversions, postbacksOut] = await Promise.all([
     postbacksInOf(pool, deskId, clickId),
     conversionsOf(pool, deskId, clickId),
     postbacksOutOf(pool, deskId, clickId),
   ]);
+  const parts = await partsOf(models, pool, deskId, stored, postbacksIn[0]?.networkId ?? '');
   return { visit, parts, ...urlsOf(parts, stored), postbacksIn, conversions, postbacksOut };
 }
 
-async function partsOf(models: Models, pool: Pool, deskId: string, v: StoredVisit) {
+async function partsOf(models: Models, pool: Pool, deskId: string, v: StoredVisit, calling: string) {
   const now = (kind: PartKind, id: string) => findPart(models, deskId, kind, id);
   /** As it was when the visit came. */
   const then = async (kind: PartKind, id: string, version: number) => {
@@ -49,12 +51,17 @@ async function partsOf(models: Models, pool: Pool, deskId: string, v: StoredVisi
     );
     return rows[0] ? { ...part, version, body: wholeBody(kind, rows[0].body) } : part;
   };
-  const [campaign, source, network, offer, page] = await Promise.all([
-    now('campaign', v.campaign_id),
-    now('source', v.source_id),
-    now('network', v.network_id),
-    then('offer', v.offer_id, v.offer_version),
-    then('landing-page', v.landing_id, v.landing_version),
+  const campaign = await now('campaign', v.campaignId);
+  /** Of a visit without an offer: whoever called for it, else that of the offer which it did not reach. */
+  const networkId = async (): Promise<string> => {
+    const [first = ''] = offersOf(campaign.body as CampaignInput);
+    return v.networkId || calling || ((await now('offer', first)).body as OfferInput).networkId;
+  };
+  const [source, network, offer, page] = await Promise.all([
+    now('source', v.sourceId),
+    networkId().then((id) => now('network', id)),
+    then('offer', v.offerId, v.offerVersion),
+    then('landing-page', v.landingId, v.landingVersion),
   ]);
   return { campaign, source, network, offer, page };
 }
@@ -73,6 +80,7 @@ function urlsOf(
     landing: page && { part: named(page) },
     id: campaign.id,
     name: campaign.body.name,
+    branchName: branchNames(campaign.body as CampaignInput),
   };
   const fill = (link: string): string => {
     try {

@@ -2,6 +2,7 @@
  * From a setup sheet to a campaign that takes visitors: offer and campaign in one transaction, with the same checks as
  * from their forms. The sheet is locked meanwhile: a second click, or a second member, gets what the first one made.
  */
+import { offersOf } from '@tracheon/core/routing';
 import type { Transaction } from 'sequelize';
 import {
   blankSheet,
@@ -142,5 +143,5 @@ async function madeBefore(
     return toRecord(found.get());
   };
   const campaign = (await of('campaign', campaignId)) as PartRecord<'campaign'>;
-  return { campaign, offer: await of('offer', campaign.body.offerId) };
+  return { campaign, offer: await of('offer', offersOf(campaign.body)[0] ?? '') };
 }

@@ -27,7 +27,7 @@ import { TEST_PARAMETER, TEST_SECONDS, type TestMarks } from '../capture/testMar
 import { CLICK_ID_PARAMETER } from '../capture/visitHandles.ts';
 import type { Models } from '../db/models.ts';
 import { Problem } from '../http/problem.ts';
-import { loadVisit, type StoredVisit } from '../intake/ownerContext.ts';
+import { loadVisit, type OwningVisit } from '../intake/ownerContext.ts';
 import { findPart } from '../parts/partsStore.ts';
 import type { TestRequest } from './testRequests.ts';
 
@@ -119,11 +119,11 @@ async function visitBy(
 }
 
 /** The visit, when it is a test of this desk. */
-async function testVisitOf({ pool }: TesterDeps, deskId: string, id: string): Promise<StoredVisit> {
+async function testVisitOf({ pool }: TesterDeps, deskId: string, id: string): Promise<OwningVisit> {
   const clickId = parseClickId(id);
   const visit = clickId && (await loadVisit(pool, deskId, clickId));
   if (!visit) throw new Problem('not_found');
-  if (!visit.is_test) throw new Problem('no_test');
+  if (!visit.isTest) throw new Problem('no_test');
   return visit;
 }
 
@@ -135,8 +135,8 @@ export async function pressTestButton(
   n: number,
 ): Promise<{ status: number; location: string }> {
   const visit = await testVisitOf(deps, deskId, id);
-  if (visit.landing_id === '') throw new Problem('not_found', { detail: 'This visit had no landing page.' });
-  const page = await findPart(deps.models, deskId, 'landing-page', visit.landing_id);
+  if (visit.landingId === '') throw new Problem('not_found', { detail: 'This visit had no landing page.' });
+  const page = await findPart(deps.models, deskId, 'landing-page', visit.landingId);
   const { status, location } = await deps.ask(
     withValues(buttonLink(origin, page.key, n), { [CLICK_ID_PARAMETER]: visit.id }),
     { 'user-agent': agents.phone },
@@ -153,7 +153,11 @@ export async function fireTestConversion(
 ): Promise<TestConversionAnswer> {
   const { models, pool, marks, now } = deps;
   const visit = await testVisitOf(deps, deskId, id);
-  const network = (await findPart(models, deskId, 'network', visit.network_id)) as PartRecord<'network'>;
+  if (visit.networkId === '')
+    throw new Problem('no_test', {
+      detail: 'This test visit was not sent to an offer, so no network can report it.',
+    });
+  const network = (await findPart(models, deskId, 'network', visit.networkId)) as PartRecord<'network'>;
   const body = wholeBody('network', network.body);
   const type =
     said.eventTypeId === ''

@@ -150,13 +150,7 @@ describe('a button click', () => {
     expect(prefetch.status).toBe(503);
     expect(to(await click(`click_id=${id}`, '', '1', page.key, 'HEAD'))).toBe(offerOf(id));
     expect((await click(`click_id=${id}`, '', '1', page.key, 'POST')).status).toBe(405);
-    for (const path of [
-      `/b/${'x'.repeat(12)}/1`,
-      `/b/${page.key}/0`,
-      `/b/${page.key}/100`,
-      `/b/${page.key}/1/2`,
-      '/b/',
-    ]) {
+    for (const path of [`/b/${'x'.repeat(12)}/1`, '/b/']) {
       const res = await desk.visit(`${path}?click_id=${id}`);
       expect([path, res.status, res.headers.get('tracheon-error')]).toEqual([
         path,

@@ -2,6 +2,7 @@
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import type pg from 'pg';
+import { unknownVisit } from '@tracheon/core/visits';
 import { cleanText } from '@tracheon/core/links';
 import { makeUlid } from '@tracheon/core/identity';
 import { openPool } from '../../server/db/pools.ts';
@@ -65,35 +66,27 @@ const id = (): string => {
 const some = fc.array(text, { minLength: 12, maxLength: 12 });
 
 const visit = (t: string[], micros: bigint | null, bot: boolean): VisitRecord => ({
+  ...unknownVisit,
   deskId: 'D',
   id: id(),
   atMs: Date.now(),
   campaignId: 'C',
   campaignVersion: 3,
   sourceId: 'S',
-  branch: t[0]!,
+  branchId: t[0]!,
   offerId: 'O',
   offerVersion: 1,
-  landingId: '',
-  landingVersion: 0,
   networkId: 'N',
   country: 'NL',
-  region: '',
   city: t[1]!,
   isp: t[2]!,
-  connection: '',
   language: 'nl',
   device: t[3]!,
   deviceModel: t[4]!,
-  os: '',
-  osVersion: '',
-  browser: '',
-  browserVersion: '',
   referrerHost: t[5]!,
   isBot: bot,
   isRepeat: !bot,
   isUnique: bot,
-  isTest: false,
   guessed: true,
   visitorHash: 'h',
   costMicros: micros,
@@ -102,7 +95,6 @@ const visit = (t: string[], micros: bigint | null, bot: boolean): VisitRecord =>
   subs: { a: t[7]!, b: t[8]! },
   notes: [t[9]!],
   rawQuery: t[10]!,
-  addressPrefix: '',
   address: 'x',
   userAgent: t[11]!,
 });
@@ -198,7 +190,7 @@ it('a batch with a row that is there already goes in without it, once; the conne
     ),
   );
   const all = await pool.query(
-    `SELECT count(*)::int AS n FROM visits WHERE branch = 'eight beside each other'`,
+    `SELECT count(*)::int AS n FROM visits WHERE branch_id = 'eight beside each other'`,
   );
   expect(all.rows[0].n).toBe(8);
 });

@@ -26,7 +26,15 @@ export const useSession = defineStore('session', () => {
     signIn,
     signOut,
     desk: computed(
-      () => me.value?.desk ?? { id: '', name: '', zone: 'UTC', currency: 'EUR', nameRules: defaultNameRules },
+      () =>
+        me.value?.desk ?? {
+          id: '',
+          name: '',
+          zone: 'UTC',
+          currency: 'EUR',
+          fallbackUrl: '',
+          nameRules: defaultNameRules,
+        },
     ),
     canEdit: computed(() => me.value?.role === 'editor' || me.value?.role === 'owner'),
     isOwner: computed(() => me.value?.role === 'owner'),

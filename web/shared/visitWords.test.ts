@@ -3,12 +3,21 @@ import type { VisitRow } from '@tracheon/core/contract';
 import { visitMarks, visitNote } from './visitWords.ts';
 
 const visit = (more: Partial<VisitRow>): VisitRow =>
-  ({ isBot: false, isRepeat: false, isTest: false, isUnique: false, notes: [], ...more }) as VisitRow;
+  ({
+    isBot: false,
+    isRepeat: false,
+    isTest: false,
+    isUnique: false,
+    fate: 'sent',
+    notes: [],
+    ...more,
+  }) as VisitRow;
 
 it('says unique or returning of people only', () => {
   expect(visitMarks(visit({ isUnique: true }))).toBe('unique');
   expect(visitMarks(visit({}))).toBe('returning');
   expect(visitMarks(visit({ isBot: true, isUnique: true }))).toBe('bot');
+  expect(visitMarks(visit({ isUnique: true, fate: 'paused' }))).toBe('unique, paid while paused');
   expect(visitMarks(visit({ isRepeat: true, notes: ['unsubstituted:site'] }))).toBe(
     'repeat, macro not filled',
   );

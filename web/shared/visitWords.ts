@@ -1,13 +1,31 @@
 /** What is known of a visit, in words. */
 import type { VisitRow } from '@tracheon/core/contract';
+import type { VisitFate } from '@tracheon/core/visits';
 
 export function visitMarks(v: VisitRow): string {
   const unfilled = v.notes.some((n) => n.startsWith('unsubstituted'));
   const known = !v.isBot && !v.isRepeat ? (v.isUnique ? 'unique' : 'returning') : '';
-  return [v.isBot && 'bot', v.isRepeat && 'repeat', v.isTest && 'test', known, unfilled && 'macro not filled']
+  return [
+    v.isBot && 'bot',
+    v.isRepeat && 'repeat',
+    v.isTest && 'test',
+    known,
+    unfilled && 'macro not filled',
+    fateWords[v.fate],
+  ]
     .filter(Boolean)
     .join(', ');
 }
+
+/** Where the visit was sent, where that was not simply its offer; empty when it was. */
+export const fateWords: Record<VisitFate, string> = {
+  sent: '',
+  offer_fallback: 'sent to the offer’s fallback',
+  campaign_fallback: 'sent to the campaign’s fallback',
+  desk_fallback: 'sent to the desk’s fallback',
+  paused: 'paid while paused',
+  no_offer: 'no offer open',
+};
 
 /** Notes are `code` or `code:parameter`. */
 export function visitNote(note: string): string {
@@ -21,6 +39,10 @@ export function visitNote(note: string): string {
     no_cost: 'the visit had no cost',
     unreadable_cost: 'Tracheon could not read the cost',
     rounded_cost: 'The cost had more than six decimals; Tracheon rounded it',
+    raw_request_line:
+      'The link contained raw spaces or special characters, which Tracheon read as if they were encoded',
+    html_ampersand: 'The parameters were separated by “&amp;”, which Tracheon read as “&”',
+    sent_nowhere: 'Neither an offer nor a fallback could take the visitor',
     erased: 'personal data was erased',
     bot_cleared: 'no longer marked as bot because it converted',
   };

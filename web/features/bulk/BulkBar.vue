@@ -4,6 +4,7 @@ import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { computed, ref } from 'vue';
+import { offersOf } from '@tracheon/core/routing';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
@@ -28,8 +29,8 @@ const all = (state: PartRecord['state']): boolean => props.chosen.every((c) => c
 const isOpen = computed({ get: () => sheet.value !== '', set: (o) => o || (sheet.value = '') });
 /** All of them lead to the same offer: it is the one to swap. */
 const offerId = computed(() => {
-  const [first, ...others] = props.chosen.map((c) => c.body.offerId);
-  return others.every((o) => o === first) ? (first ?? '') : '';
+  const [first, ...others] = [...new Set(props.chosen.flatMap((c) => offersOf(c.body)))];
+  return others.length === 0 ? (first ?? '') : '';
 });
 const links = computed(() =>
   props.chosen

@@ -10,6 +10,7 @@ import { repeatCampaign, type Repeated } from '@tracheon/core/naming';
 import CountriesField from '../../ui/CountriesField.vue';
 import { computed, reactive, ref, watch } from 'vue';
 import { ask, ApiError } from '../../app/api.ts';
+import { offersOf } from '@tracheon/core/routing';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
@@ -29,7 +30,7 @@ const busy = ref(false);
 const failure = ref('');
 const made = ref<PartRecord<'campaign'>[]>([]);
 const sources = computed(() => parts.of('source').filter((s) => sourceIds.value.includes(s.id)));
-const offer = computed(() => parts.one('offer', props.from.body.offerId)?.body);
+const offer = computed(() => parts.one('offer', offersOf(props.from.body)[0] ?? '')?.body);
 /** As they will be created; names can be changed. */
 const rows = reactive<(Repeated & { error: string })[]>([]);
 watch(

@@ -6,6 +6,7 @@ import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
 import { checkChain } from '@tracheon/core/links';
 import { computed, ref, watch } from 'vue';
+import { landingPagesOf, offersOf, withOfferReplaced } from '@tracheon/core/routing';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
@@ -21,7 +22,7 @@ const { busy, failure, done, change, undo } = useBulkChange();
 const from = ref(props.offerId ?? '');
 const to = ref('');
 const users = computed(() =>
-  parts.of('campaign').filter((c) => from.value !== '' && c.body.offerId === from.value),
+  parts.of('campaign').filter((c) => from.value !== '' && offersOf(c.body).includes(from.value)),
 );
 const picked = ref<string[]>([]);
 watch(users, (now) => (picked.value = now.map((c) => c.id)), { immediate: true });
@@ -48,12 +49,18 @@ const elsewhere = computed(() => {
   return lost.length === 0 ? '' : `${now.name} does not sell in ${lost.join(', ')}, where ${old.name} does.`;
 });
 const pages = (c: PartRecord<'campaign'>): string =>
-  c.body.landingPageId === '' ? 'direct link' : `by ${nameOf(c.body.landingPageId)}`;
+  landingPagesOf(c.body)
+    .map((id) => `by ${nameOf(id)}`)
+    .join(', ') || 'direct link';
 async function swap(): Promise<void> {
   const chosen = users.value.filter((c) => picked.value.includes(c.id));
   await change(
     `${nameOf(from.value)} replaced with ${nameOf(to.value)}`,
-    chosen.map((c) => ({ id: c.id, version: c.version, body: { ...c.body, offerId: to.value } })),
+    chosen.map((c) => ({
+      id: c.id,
+      version: c.version,
+      body: withOfferReplaced(c.body, from.value, to.value),
+    })),
   );
 }
 </script>

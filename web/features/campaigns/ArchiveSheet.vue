@@ -5,6 +5,7 @@ import Checkbox from 'primevue/checkbox';
 import type { PartRecord } from '@tracheon/core/contract';
 import { partLinks } from '@tracheon/core/parts';
 import { computed, ref } from 'vue';
+import { landingPagesOf, offersOf } from '@tracheon/core/routing';
 import { useParts } from '../../app/parts.ts';
 import SideSheet from '../../ui/SideSheet.vue';
 import BulkFoot from '../bulk/BulkFoot.vue';
@@ -29,10 +30,10 @@ const usersOf = (id: string, without: string[]): PartRecord[] =>
       partLinks(p.kind, p.body).some((link) => link.id === id),
   );
 const own = computed(() => {
-  const offer = parts.one('offer', props.part.body.offerId);
+  const offer = parts.one('offer', offersOf(props.part.body)[0] ?? '');
   return [
     offer,
-    parts.one('landing-page', props.part.body.landingPageId),
+    parts.one('landing-page', landingPagesOf(props.part.body)[0] ?? ''),
     parts.one('source', props.part.body.sourceId),
     offer && parts.one('network', offer.body.networkId),
   ].filter((p): p is NonNullable<typeof p> => p !== undefined && p.state !== 'archived');

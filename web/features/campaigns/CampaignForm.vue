@@ -4,7 +4,7 @@ import PickOne from '../../ui/PickOne.vue';
 import RadioButton from 'primevue/radiobutton';
 import Textarea from 'primevue/textarea';
 import { campaignInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
-import { checkChain } from '@tracheon/core/links';
+import { checkChain, type LinkContext } from '@tracheon/core/links';
 import { campaignName } from '@tracheon/core/naming';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
@@ -14,6 +14,8 @@ import { allCountries } from '../../ui/countries.ts';
 import FormField from '../../ui/FormField.vue';
 import DraftSheet from '../../shared/DraftSheet.vue';
 import NameField from '../../shared/NameField.vue';
+import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
+import UrlField from '../../shared/urlField/UrlField.vue';
 import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 
@@ -41,6 +43,12 @@ const suggested = computed(() =>
     country: body.country,
   }),
 );
+const tokens = useDeskTokens('visit');
+const fallbackContext = computed<LinkContext>(() => ({
+  expander: 'we',
+  place: 'visit',
+  ownOrigins: session.me?.trackingOrigins ?? [],
+}));
 const page = computed(() => parts.one('landing-page', body.landingPageId));
 const network = computed(() => offer.value && parts.one('network', offer.value.body.networkId));
 const noCostParameter = computed(() =>
@@ -192,6 +200,14 @@ async function save(): Promise<void> {
       />
       <p v-if="noCostParameter" class="quiet">{{ noCostParameter }}</p>
     </fieldset>
+    <UrlField
+      v-model="body.fallbackUrl"
+      label="Fallback URL"
+      hint="Visitors go here while no offer takes them or the campaign is paused. If empty, the fallback of the desk is used."
+      :error="error('fallbackUrl')"
+      :context="fallbackContext"
+      :candidates="tokens"
+    />
     <TagsField v-model="body.tags" :error="error('tags')" />
     <ul v-if="disagreements.length" class="disagree" aria-label="Findings">
       <li v-for="d in disagreements" :key="d.sentence">{{ d.sentence }}</li>

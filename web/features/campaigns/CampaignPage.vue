@@ -10,6 +10,7 @@ import { useRoute } from 'vue-router';
 import type { ApiError } from '../../app/api.ts';
 import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
+import { landingPagesOf, offersOf } from '@tracheon/core/routing';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
@@ -41,9 +42,9 @@ const toast = useToast();
 const id = String(route.params.id);
 const part = computed(() => parts.one('campaign', id));
 const source = computed(() => part.value && parts.one('source', part.value.body.sourceId));
-const offer = computed(() => part.value && parts.one('offer', part.value.body.offerId));
-const page = computed(() =>
-  part.value?.body.landingPageId ? parts.one('landing-page', part.value.body.landingPageId) : undefined,
+const offer = computed(() => part.value && parts.one('offer', offersOf(part.value.body)[0] ?? ''));
+const page = computed(
+  () => part.value && parts.one('landing-page', landingPagesOf(part.value.body)[0] ?? ''),
 );
 const link = computed(() =>
   part.value && source.value

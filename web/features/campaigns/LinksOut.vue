@@ -19,6 +19,7 @@ import {
 } from '@tracheon/core/links';
 import { Check, CircleAlert } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
+import { landingPagesOf, offersOf } from '@tracheon/core/routing';
 import { useParts } from '../../app/parts.ts';
 import { usePasted } from '../../app/pasted.ts';
 import { useSeen } from '../../app/seen.ts';
@@ -35,8 +36,8 @@ onMounted(pasted.load);
 const chosen = ref('');
 const origin = computed(() => chosen.value || (session.me?.trackingOrigin ?? ''));
 const source = computed(() => parts.one('source', props.part.body.sourceId));
-const offer = computed(() => parts.one('offer', props.part.body.offerId));
-const page = computed(() => parts.one('landing-page', props.part.body.landingPageId));
+const offer = computed(() => parts.one('offer', offersOf(props.part.body)[0] ?? ''));
+const page = computed(() => parts.one('landing-page', landingPagesOf(props.part.body)[0] ?? ''));
 const onward = computed(() => {
   const network = offer.value && parts.one('network', offer.value.body.networkId);
   return offer.value && network ? outgoingLink(offer.value.body.link, network.body) : '';

@@ -1,4 +1,5 @@
 /** The campaigns of the list: with their figures, narrowed, and the total of what is shown. */
+import { offersOf } from '@tracheon/core/routing';
 import { computed, onMounted, reactive, ref, watch } from 'vue';
 import type { CampaignsReport, Figures, PartRecord } from '@tracheon/core/contract';
 import { addFigures } from '@tracheon/core/metrics';
@@ -54,7 +55,7 @@ export function useCampaignRows() {
         ({ state: now, body }) =>
           (!chosen.state || now === chosen.state) &&
           (!chosen.source || body.sourceId === chosen.source) &&
-          (!chosen.offer || body.offerId === chosen.offer) &&
+          (!chosen.offer || offersOf(body).includes(chosen.offer)) &&
           (!chosen.tag || body.tags.includes(chosen.tag)) &&
           body.name.toLowerCase().includes(words),
       )
@@ -67,8 +68,8 @@ export function useCampaignRows() {
     const shown = new Set(rows.value.map((r) => r.id));
     return addFigures(of.rows.filter((r) => shown.has(r.campaignId)).map((r) => r.figures));
   };
-  const used = (pick: (c: PartRecord<'campaign'>) => string): string[] => [
-    ...new Set(parts.of('campaign').map(pick)),
+  const used = (pick: (c: PartRecord<'campaign'>) => string[]): string[] => [
+    ...new Set(parts.of('campaign').flatMap(pick)),
   ];
   const named = (ids: string[]): { value: string; label: string }[] =>
     ids
@@ -83,8 +84,8 @@ export function useCampaignRows() {
         label: 'State',
         options: (['live', 'paused', 'archived'] as const).map((value) => ({ value, label: value })),
       },
-      { name: 'source', label: 'Source', options: named(used((c) => c.body.sourceId)) },
-      { name: 'offer', label: 'Offer', options: named(used((c) => c.body.offerId)) },
+      { name: 'source', label: 'Source', options: named(used((c) => [c.body.sourceId])) },
+      { name: 'offer', label: 'Offer', options: named(used((c) => offersOf(c.body))) },
       ...(tags.length > 0
         ? [{ name: 'tag', label: 'Tag', options: tags.map((value) => ({ value, label: value })) }]
         : []),

@@ -58,6 +58,7 @@ const flagWords: Record<string, string> = {
   no_payout: 'the postback had no payout',
   payout_differs: 'the reported payout differs from the fixed one',
   move_not_allowed: 'Tracheon did not apply a later postback',
+  from_fallback: 'the visit was sent to a fallback URL, not to an offer',
   amount_too_large: 'a postback would have made the sum too large',
 };
 </script>

@@ -84,6 +84,8 @@ const noteWords = (note: string): string => {
     unwrapped: 'Tracheon removed brackets or quotes around the click ID.',
     byte_order_mark: 'The body began with a byte order mark, which Tracheon skipped.',
     html_ampersand: 'The parameters were separated by “&amp;”, which Tracheon read as “&”.',
+    raw_request_line:
+      'The URL contained raw spaces or special characters, which Tracheon read as if they were encoded.',
     replaced_characters: 'Tracheon replaced characters that it cannot store.',
     refund: 'The negative amount counts as a refund.',
   };

@@ -25,8 +25,12 @@ import TokensSection from './TokensSection.vue';
 const session = useSession();
 const router = useRouter();
 const toast = useToast();
-const { name, zone, currency, nameRules } = session.desk;
-const form = useDraftForm(deskForm, { name, zone, currency, nameRules: { ...nameRules } }, 'desk');
+const { name, zone, currency, fallbackUrl, nameRules } = session.desk;
+const form = useDraftForm(
+  deskForm,
+  { name, zone, currency, fallbackUrl, nameRules: { ...nameRules } },
+  'desk',
+);
 const { body, error } = form;
 const sampleWords = {
   country: 'NL',
@@ -89,6 +93,20 @@ async function signOut(): Promise<void> {
               :id="id"
               v-model.trim="body.currency"
               maxlength="3"
+              :invalid="invalid"
+              :aria-describedby="described"
+            />
+          </FormField>
+          <FormField
+            v-slot="{ id, invalid, described }"
+            label="Fallback URL"
+            hint="Visitors go here when no offer takes them and the campaign has no fallback of its own. If empty, visitors see a short notice."
+            :error="error('fallbackUrl')"
+          >
+            <InputText
+              :id="id"
+              v-model.trim="body.fallbackUrl"
+              class="mono-input"
               :invalid="invalid"
               :aria-describedby="described"
             />

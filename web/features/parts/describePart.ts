@@ -1,4 +1,5 @@
 /** One line that says what a part says, for lists and their search. */
+import { landingPagesOf, offersOf } from '@tracheon/core/routing';
 import type { PartKind, PartRecord } from '@tracheon/core/contract';
 import { formatAmount } from '@tracheon/core/money';
 
@@ -43,7 +44,7 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
       .filter(Boolean)
       .join(' · '),
   campaign: ({ body }, byId) =>
-    [body.sourceId, body.landingPageId, body.offerId]
+    [body.sourceId, ...landingPagesOf(body), ...offersOf(body)]
       .filter(Boolean)
       .map((id) => byId.get(id)?.body.name ?? '–')
       .join(' → '),

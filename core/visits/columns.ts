@@ -1,0 +1,141 @@
+/**
+ * The visit row, once: each column with its type, how it stands in the database, what a visit has where nothing is known,
+ * whether it is a dimension of reports, and which token carries it. A new dimension is one line here and a migration.
+ */
+import type { Micros } from '../money/index.ts';
+
+/** What became of a visitor, apart from the branch: where the visit was sent, or why nowhere. */
+export const visitFates = [
+  'sent',
+  'offer_fallback',
+  'campaign_fallback',
+  'desk_fallback',
+  'paused',
+  'no_offer',
+] as const;
+export type VisitFate = (typeof visitFates)[number];
+
+/** Kinds of values in PostgreSQL. `micros` may be null: not known. */
+export type ColumnType = 'text' | 'int' | 'bool' | 'time' | 'micros' | 'json';
+
+/** The note on a visit whose visitor was refused: neither an offer nor an address took it. */
+export const SENT_NOWHERE = 'sent_nowhere';
+
+/** How a value is grouped and named in reports: as it stands, or by the record whose ID it is. */
+export type DimensionOf =
+  'value' | 'campaign' | 'source' | 'network' | 'offer' | 'landing-page' | 'branch' | 'pairing';
+
+export interface Dimension {
+  label: string;
+  of: DimensionOf;
+}
+
+export interface VisitColumn<T> {
+  name: string;
+  type: ColumnType;
+  /** Of a visit of which nothing is known, and of rows that older versions have spooled. */
+  unknown: T;
+  dimension?: Dimension;
+  /** The token that carries it as it stands; absent when it is empty. */
+  token?: string;
+  /** May point to a person: erasure sets it to what is unknown. */
+  isPersonal?: true;
+}
+
+const text = (name: string, more: Partial<VisitColumn<string>> = {}): VisitColumn<string> => ({
+  name,
+  type: 'text',
+  unknown: '',
+  ...more,
+});
+const int = (name: string): VisitColumn<number> => ({ name, type: 'int', unknown: 0 });
+const bool = (name: string): VisitColumn<boolean> => ({ name, type: 'bool', unknown: false });
+const by = (label: string, of: DimensionOf = 'value'): { dimension: Dimension } => ({
+  dimension: { label, of },
+});
+/** A dimension whose token has the column's own name. */
+const told = (name: string, label: string): VisitColumn<string> => text(name, { ...by(label), token: name });
+const personal = { isPersonal: true } as const;
+
+export const visitColumns = {
+  deskId: text('desk_id'),
+  id: text('id'),
+  atMs: { name: 'at', type: 'time', unknown: 0 } as VisitColumn<number>,
+  campaignId: text('campaign_id', by('Campaign', 'campaign')),
+  campaignVersion: int('campaign_version'),
+  sourceId: text('source_id', by('Source', 'source')),
+  /** The source's account in which the campaign runs, by its name; empty: the source's own. */
+  accountId: text('account_id', by('Account')),
+  adFormat: text('ad_format', by('Ad format')),
+  fate: { name: 'fate', type: 'text', unknown: 'sent', ...by('Where it went') } as VisitColumn<VisitFate>,
+  branchId: text('branch_id', by('Branch', 'branch')),
+  pairingId: text('pairing_id', by('Pairing', 'pairing')),
+  /** Empty when the visitor was sent to no offer. */
+  offerId: text('offer_id', by('Offer', 'offer')),
+  offerVersion: int('offer_version'),
+  networkId: text('network_id', by('Network', 'network')),
+  /** Empty for a direct link. */
+  landingId: text('landing_id', by('Landing page', 'landing-page')),
+  landingVersion: int('landing_version'),
+  country: told('country', 'Country'),
+  region: { ...told('region', 'Region'), ...personal },
+  city: { ...told('city', 'City'), ...personal },
+  isp: { ...told('isp', 'Internet provider'), ...personal },
+  connection: told('connection', 'Connection'),
+  language: told('language', 'Language'),
+  device: told('device', 'Device'),
+  deviceModel: told('device_model', 'Device model'),
+  os: told('os', 'Operating system'),
+  osVersion: told('os_version', 'Operating system version'),
+  browser: told('browser', 'Browser'),
+  browserVersion: told('browser_version', 'Browser version'),
+  referrerHost: { ...told('referrer_host', 'Referrer host'), ...personal },
+  isBot: bool('is_bot'),
+  /** What told the bot: `agent` or `no_agent`; empty for people, and kept when a conversion clears the mark. */
+  botReason: text('bot_reason', by('Bot recognized by')),
+  isRepeat: bool('is_repeat'),
+  isUnique: bool('is_unique'),
+  isTest: bool('is_test'),
+  /** Unique or returning was told by address and agent, not by cookie. */
+  guessed: bool('guessed'),
+  visitorHash: text('visitor_hash', personal),
+  /** null where no cost is known. */
+  costMicros: { name: 'cost_micros', type: 'micros', unknown: null } as VisitColumn<Micros | null>,
+  costCurrency: text('cost_currency', { token: 'currency' }),
+  sourceClickId: text('source_click_id', { token: 'source_click_id', ...personal }),
+  subs: { name: 'subs', type: 'json', unknown: Object.freeze({}) } as VisitColumn<Record<string, string>>,
+  notes: { name: 'notes', type: 'json', unknown: Object.freeze([]) as unknown } as VisitColumn<string[]>,
+  rawQuery: text('raw_query', personal),
+  addressPrefix: text('address_prefix', personal),
+} satisfies Record<string, VisitColumn<never> | VisitColumn<unknown>>;
+
+type ValueOf<C> = C extends VisitColumn<infer T> ? T : never;
+export type VisitField = keyof typeof visitColumns;
+/** A visit as it stands in its table. */
+export type StoredVisit = { [Field in VisitField]: ValueOf<(typeof visitColumns)[Field]> };
+
+export const visitFields = Object.keys(visitColumns) as VisitField[];
+/** Fields that are dimensions; conversions carry all of them. */
+export const dimensionFields = visitFields.filter((field) => dimensionOf(field) !== undefined);
+
+export function dimensionOf(field: VisitField): Dimension | undefined {
+  return (visitColumns[field] as VisitColumn<unknown>).dimension;
+}
+
+/** Fields that erasure empties, sub-IDs and notes aside. */
+export const personalFields = visitFields.filter(
+  (field) => (visitColumns[field] as VisitColumn<unknown>).isPersonal,
+);
+
+/** A visit of which nothing is known. */
+export const unknownVisit: Readonly<StoredVisit> = Object.freeze(
+  Object.fromEntries(visitFields.map((field) => [field, visitColumns[field].unknown])),
+) as unknown as StoredVisit;
+
+/** Field by token, for tokens that carry a column as it stands. */
+export const fieldByToken: ReadonlyMap<string, VisitField> = new Map(
+  visitFields.flatMap((field) => {
+    const { token } = visitColumns[field] as VisitColumn<unknown>;
+    return token === undefined ? [] : [[token, field] as const];
+  }),
+);

@@ -1,0 +1,2 @@
+export * from './columns.ts';
+export * from './row.ts';
