@@ -103,6 +103,10 @@ export const errorCatalogue = {
     sentence:
       'The tracking domain redirected the test visit, but the database does not have it yet. It waits on disk and appears when the database is back.',
   },
+  nothing_to_send: {
+    status: 409,
+    sentence: 'There is nothing to send: the source no longer wants a postback for this conversion.',
+  },
   no_test: { status: 409, sentence: 'This works for test visits only.' },
   test_link_expired: {
     status: 410,

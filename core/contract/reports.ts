@@ -83,6 +83,7 @@ export const attentionItem = z.object({
   code: z.enum([
     'needs_repair',
     'postbacks_given_up',
+    'unknown_keys',
     'visits_no_conversion',
     'payout_differs',
     'quarantined_rows',

@@ -11,6 +11,7 @@ export const postbackOutcomes = [
   'repair',
   'held',
   'queued',
+  'set_aside',
 ] as const;
 export type PostbackOutcome = (typeof postbackOutcomes)[number];
 
@@ -42,6 +43,33 @@ export const postbackReasons = [
 ] as const;
 export type PostbackReason = (typeof postbackReasons)[number];
 
+/** So many at a time are changed together; more go in several requests, with progress. */
+export const MAX_AT_ONCE = 100;
+const manyIds = z.array(recordId).min(1).max(MAX_AT_ONCE);
+export const manyInput = z.object({ ids: manyIds });
+export const setAsideInput = z.object({
+  ids: manyIds,
+  reason: z.string().trim().min(1, 'Enter a reason.').max(200, 'At most 200 characters.'),
+});
+/** What was changed, and what was not with its reason. */
+export const manyAnswer = z.object({
+  changed: z.int(),
+  unchanged: z.array(z.object({ id: recordId, why: z.string() })),
+});
+export type ManyAnswer = z.infer<typeof manyAnswer>;
+
+/** A key that nobody has, by which somebody called. */
+export const unknownKeyRow = z.object({
+  kind: z.enum(['campaign', 'button', 'intake']),
+  key: z.string(),
+  /** The tracking domain under which it was called. */
+  host: z.string(),
+  times: z.int(),
+  lastAt: isoTime,
+  lastCountry: z.string(),
+});
+export type UnknownKeyRow = z.infer<typeof unknownKeyRow>;
+
 export const postbackInRow = z.object({
   id: recordId,
   receivedAt: isoTime,
@@ -56,6 +84,8 @@ export const postbackInRow = z.object({
   sentence: z.string(),
   clickId: z.string(),
   conversionId: z.string(),
+  /** Why a member set it aside; empty when nobody did. */
+  setAsideReason: z.string(),
   notes: z.array(z.string()),
 });
 export type PostbackInRow = z.infer<typeof postbackInRow>;
@@ -169,7 +199,7 @@ export const wholeVisit = visitRow.extend({
 });
 export type WholeVisit = z.infer<typeof wholeVisit>;
 
-export const postbackOutStates = ['waiting', 'delivered', 'gave_up', 'superseded'] as const;
+export const postbackOutStates = ['waiting', 'delivered', 'gave_up', 'superseded', 'set_aside'] as const;
 export type PostbackOutState = (typeof postbackOutStates)[number];
 
 export const postbackOutRow = z.object({
@@ -181,6 +211,8 @@ export const postbackOutRow = z.object({
   status: conversionStatus,
   url: z.string(),
   state: z.enum(postbackOutStates),
+  /** Why a member set it aside; empty when nobody did. */
+  setAsideReason: z.string(),
   nextTryAt: isoTime.nullable(),
   attempts: z.array(
     z.object({ at: z.string(), result: z.string(), httpStatus: z.int().nullable(), tookMs: z.int() }),

@@ -88,6 +88,7 @@ const call = (more: Partial<PostbackInRow> = {}): PostbackInRow => ({
   sentence: 'New conversion.',
   clickId: ID,
   conversionId: ID,
+  setAsideReason: '',
   notes: [],
   ...more,
 });
@@ -120,6 +121,7 @@ const toldCall = (state: PostbackOutRow['state'], httpStatus: number): PostbackO
   status: 'approved',
   url: 'https://ads.moorhen.example/p?uid=mh-7',
   state,
+  setAsideReason: '',
   nextTryAt: null,
   attempts: [{ at: LATER, result: `answered ${httpStatus}`, httpStatus, tookMs: 3 }],
 });

@@ -2,7 +2,7 @@
 import { LRUCache } from 'lru-cache';
 import type { Logger } from 'pino';
 import type { Call } from '../notify/outgoing.ts';
-import { sendDue } from '../notify/sender.ts';
+import { Sender } from '../notify/sender.ts';
 import type { Config } from '../config/config.ts';
 import { writeImpressions } from '../db/writeImpressions.ts';
 import { dropOldAddresses, keepPartitions } from '../db/partitions.ts';
@@ -35,7 +35,16 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
     w.metrics.postbackOut(delivered);
     w.news.tell(deskId, 'postbacks-out');
   };
-  const send = () => sendDue({ pool: intake, call, random: Math.random, now: w.now, onAttempt });
+  const onLost = onError('a postback out is tried again: its result could not be written');
+  const sender = new Sender({
+    pool: intake,
+    call,
+    random: Math.random,
+    now: w.now,
+    onAttempt,
+    onError: onLost,
+  });
+  const sending = repeatEvery(SEND_EVERY_MS, () => sender.send(), onError('postbacks out wait'));
   /** Receipts that could not be judged, and when they are tried again. */
   const failing = new LRUCache<string, number>({ max: 10_000 });
   const judgeAll = async (receipts: ReceiptRecord[]): Promise<void> => {
@@ -89,7 +98,12 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
     await desk.query(`DELETE FROM idempotent_calls WHERE created_at < now() - interval '24 hours'`);
   };
   return [
-    repeatEvery(SEND_EVERY_MS, send, onError('postbacks out wait')),
+    {
+      stop: async () => {
+        await sending.stop();
+        await sender.close();
+      },
+    },
     repeatEvery(LOAD_SPOOL_EVERY_MS, load, onError('the spool waits')),
     repeatEvery(ASK_AGAIN_EVERY_MS, askAgain, onError('unknown clicks wait')),
     repeatEvery(SWEEP_EVERY_MS, sweep, onError('judging waits')),

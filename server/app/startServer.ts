@@ -26,6 +26,7 @@ import { repeatEvery, type Repeating } from './repeatEvery.ts';
 import { answerUnreadable, buildTrackingServer } from './trackingListener.ts';
 import { readyDatabase } from './waitForDatabase.ts';
 import { writeImpressions } from '../db/writeImpressions.ts';
+import { postbackAgain, type GivenUp } from '../intake/postbackAgain.ts';
 import { bringUp, openWorkings, wireCapture, wireIntake, type Workings } from './wiring.ts';
 
 export { PortTaken } from './listening.ts';
@@ -49,9 +50,10 @@ export async function startServer(
   const models = defineModels(openSequelize(config.databaseUrl));
   const w = openWorkings(config, log, kept);
   if (!kept) await bringUp(w);
+  const capture = await wireCapture(w, config, log);
   const tracking = buildTrackingServer(
-    await wireCapture(w, config, log),
-    wireIntake(w, config, log),
+    capture,
+    wireIntake(w, config, capture.findPlace, log),
     w.metrics.took,
     (nonce) => proofOf(config.secret, nonce),
     (err) => log.error({ err }, 'tracking request failed'),
@@ -80,6 +82,7 @@ export async function startServer(
     pool: w.pools.desk,
     news: w.news,
     judge: w.judge,
+    postbackAgain: (deskId: string, of: GivenUp) => postbackAgain(w.pools.judging, deskId, of),
     fetchPage: makePageFetcher(config.allowOutgoing, own),
     checkDomain: makeDomainChecker(
       config.secret,

@@ -27,6 +27,7 @@ import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
 import { NewsDesk } from '../stream/news.ts';
 import { CapKeeper } from './capKeeper.ts';
 import { openEventWriters, type EventWriters } from './eventWriters.ts';
+import type { FindPlace } from '../capture/visitor.ts';
 import { openGeo } from './geo.ts';
 import { saltsAt, saltsByDay, writeGround, type KeptGround } from './keptGround.ts';
 import { LiveSnapshot } from './liveSnapshot.ts';
@@ -194,8 +195,8 @@ export async function wireCapture(
       log.error({ err, visit: v.id, campaign: v.campaignId }, 'visit sent on but not recorded');
     },
     strangers: w.strangers,
-    onUnknownKey: (key, country) => w.unknown.count('campaign', key, country),
-    onUnknownButton: (key, country) => w.unknown.count('button', key, country),
+    onUnknownKey: (key, host, country) => w.unknown.count('campaign', key, host, country),
+    onUnknownButton: (key, host, country) => w.unknown.count('button', key, host, country),
     onClicked: (c) => w.news.tell(c.deskId, 'visits'),
     onClickUnrecorded: (c, err) => {
       w.unrecorded.count('button', c.deskId, c.landingId, c.atMs);
@@ -213,8 +214,9 @@ function visitFinder({ health, pools }: Workings): ButtonDeps['findVisit'] {
   };
 }
 
-export function wireIntake(w: Workings, config: Config, log: Logger): IntakeDeps {
+export function wireIntake(w: Workings, config: Config, findPlace: FindPlace, log: Logger): IntakeDeps {
   return {
+    findPlace,
     snapshot: () => w.live.current,
     keep: counting(w, 'postback', w.receipts, config.fault),
     judge: w.judge,
@@ -223,7 +225,7 @@ export function wireIntake(w: Workings, config: Config, log: Logger): IntakeDeps
     newId: w.newId,
     now: w.now,
     strangers: w.strangers,
-    onUnknownKey: (key) => w.unknown.count('intake', key, ''),
+    onUnknownKey: (key, host, country) => w.unknown.count('intake', key, host, country),
     onKept: (deskId) => w.news.tell(deskId, 'postbacks-in'),
     onJudged: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),
     onNotKept: (r, err) => {

@@ -15,7 +15,7 @@ import { clientAddress, type Ranges } from './addresses.ts';
 import { redirect, refuse } from './answers.ts';
 import { unknownVisit } from '@tracheon/core/visits';
 import { asLocation, destination, namesOf, type PartNames, type TokenVisit } from './buildVisit.ts';
-import { header, refuseNoVisit } from './handleVisit.ts';
+import { header, hostOf, refuseNoVisit } from './handleVisit.ts';
 import type { CompiledCampaign, CompiledLanding, CompiledLink, Snapshot } from './snapshot.ts';
 import {
   CLICK_ID_PARAMETER,
@@ -41,7 +41,7 @@ export interface ButtonDeps {
   strangers: FailureThrottle;
   onClicked: (click: ClickRecord) => void;
   onClickUnrecorded: (click: ClickRecord, why: unknown) => void;
-  onUnknownButton: (key: string, country: string) => void;
+  onUnknownButton: (key: string, host: string, country: string) => void;
 }
 
 /** With the 150 ms that the click itself may wait: less than 250 for lack of the database. */
@@ -65,7 +65,7 @@ export async function handleButton(
   if (!landing) {
     if (deps.strangers.isClosed(address, now)) return refuse(res, 'too_many_tries', { 'Retry-After': '60' });
     deps.strangers.failed(address, now);
-    deps.onUnknownButton(key, deps.findPlace(address).country);
+    deps.onUnknownButton(key, hostOf(req), deps.findPlace(address).country);
     return refuse(res, 'unknown_button_key');
   }
   const found = await findClicker(deps, landing, query, req.headers.cookie);
@@ -79,7 +79,7 @@ export async function handleButton(
       header(req, 'referer')?.slice(0, MAX_REFERRER_LENGTH),
     );
   if (!url) {
-    deps.onUnknownButton(key, deps.findPlace(address).country);
+    deps.onUnknownButton(key, hostOf(req), deps.findPlace(address).country);
     const way = wayWithoutVisit(snapshot, landing);
     return way === null ? refuse(res, 'unknown_visitor') : redirect(res, way, []);
   }

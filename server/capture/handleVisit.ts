@@ -39,7 +39,7 @@ export interface CaptureDeps {
   onUnrecorded: (visit: VisitRecord, why: unknown) => void;
   /** Requests with unknown keys, by address: whoever searches for keys is held off, and no longer counted. */
   strangers: FailureThrottle;
-  onUnknownKey: (key: string, country: string) => void;
+  onUnknownKey: (key: string, host: string, country: string) => void;
 }
 
 export async function handleVisit(
@@ -57,7 +57,7 @@ export async function handleVisit(
     const now = deps.now();
     if (deps.strangers.isClosed(address, now)) return refuse(res, 'too_many_tries', { 'Retry-After': '60' });
     deps.strangers.failed(address, now);
-    deps.onUnknownKey(key, deps.findPlace(address).country);
+    deps.onUnknownKey(key, hostOf(req), deps.findPlace(address).country);
     const fallback = deps.snapshot().domains.get(hostOf(req))?.fallbackUrl;
     return fallback ? redirect(res, asLocation(fallback), []) : refuse(res, 'unknown_campaign_key');
   }

@@ -16,6 +16,7 @@ import * as lists from './migrations/0010-lists.ts';
 import * as conversionsTold from './migrations/0012-conversions-told.ts';
 import * as partLinks from './migrations/0011-part-links.ts';
 import * as visitRow from './migrations/0013-visit-row.ts';
+import * as setAside from './migrations/0014-set-aside.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -35,6 +36,7 @@ export const migrations = [
   { name: '0011-part-links', ...partLinks },
   { name: '0012-conversions-told', ...conversionsTold },
   { name: '0013-visit-row', ...visitRow },
+  { name: '0014-set-aside', ...setAside },
 ];
 
 export class MigrationFailed extends Error {

@@ -12,6 +12,7 @@ import type { FetchPage } from '../pages/fetchPage.ts';
 import type { TestRequest } from '../setup/testRequests.ts';
 import type { NewsDesk } from '../stream/news.ts';
 import { accountRoutes, signInRoutes } from './accountRoutes.ts';
+import type { BuildAgain } from '../notify/givenUp.ts';
 import { domainRoutes } from './domainRoutes.ts';
 import { deskRoutes } from './deskRoutes.ts';
 import { mounter } from './mount.ts';
@@ -29,6 +30,7 @@ export interface ApiDeps {
   pool: Pool;
   news: NewsDesk;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
+  postbackAgain: BuildAgain;
   /** Campaigns of the desk that run on their last good version. */
   broken: (deskId: string) => number;
   fetchPage: FetchPage;

@@ -1,5 +1,8 @@
 /** What came in and went out: visits, postbacks in, conversions, postbacks out. */
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
+import { reprocess, setAside } from '../intake/repair.ts';
+import { retryGivenUp, setAsideGivenUp } from '../notify/givenUp.ts';
+import { dismissUnknownKey, listUnknownKeys } from '../reports/unknownKeys.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 import { eraseVisit } from '../privacy/erase.ts';
 import {
@@ -21,7 +24,11 @@ function clickId(id: string): string {
   return parsed;
 }
 
-export function signalRoutes(mount: Mount, { pool, news, judge }: ApiDeps): void {
+export function signalRoutes(mount: Mount, { pool, news, judge, postbackAgain }: ApiDeps): void {
+  const told = <T>(deskId: string, answer: T): T => {
+    news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
+    return answer;
+  };
   mount('listVisits', ({ query, signed: { deskId } }) => listVisits(pool, { ...query, deskId }));
   mount('visit', async ({ id, signed }) => {
     const visit = await oneVisit(pool, signed.deskId, clickId(id));
@@ -65,12 +72,34 @@ export function signalRoutes(mount: Mount, { pool, news, judge }: ApiDeps): void
   mount('listConversions', ({ query, signed: { deskId } }) => listConversions(pool, { ...query, deskId }));
   mount('listPostbacksOut', ({ query, signed: { deskId } }) => listPostbacksOut(pool, { ...query, deskId }));
   mount('retryPostbackOut', async ({ id, signed: { deskId } }) => {
-    const done = await pool.query(
-      `UPDATE outbox SET state = 'waiting', next_try_at = now(), trying_since = now() WHERE desk_id = $1 AND id = $2 AND state = 'gave_up'`,
-      [deskId, id],
-    );
-    if (done.rowCount === 0) throw new Problem('not_found');
+    const { changed, unchanged } = await retryGivenUp(pool, postbackAgain, deskId, [id]);
+    if (changed === 0) {
+      const { rowCount } = await pool.query(
+        `SELECT 1 FROM outbox WHERE desk_id = $1 AND id = $2 AND state IN ('gave_up', 'set_aside')`,
+        [deskId, id],
+      );
+      throw rowCount
+        ? new Problem('nothing_to_send', { detail: unchanged[0]!.why })
+        : new Problem('not_found');
+    }
     news.tell(deskId, 'postbacks-out');
+    return {};
+  });
+  mount('retryPostbacksOut', async ({ signed: { deskId }, body: { ids } }) =>
+    told(deskId, await retryGivenUp(pool, postbackAgain, deskId, ids)),
+  );
+  mount('setAsidePostbacksOut', async ({ signed: { deskId }, body: { ids, reason } }) =>
+    told(deskId, await setAsideGivenUp(pool, deskId, ids, reason)),
+  );
+  mount('reprocessPostbacks', async ({ signed: { deskId }, body: { ids } }) =>
+    told(deskId, await reprocess(pool, judge, deskId, ids)),
+  );
+  mount('setAsidePostbacks', async ({ signed: { deskId }, body: { ids, reason } }) =>
+    told(deskId, await setAside(pool, deskId, ids, reason)),
+  );
+  mount('listUnknownKeys', ({ signed: { deskId } }) => listUnknownKeys(pool, deskId));
+  mount('dismissUnknownKey', async ({ signed: { deskId }, body }) => {
+    if (!(await dismissUnknownKey(pool, deskId, body))) throw new Problem('not_found');
     return {};
   });
 }

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { postbacksDue, type FoldedConversion, type Transition } from '@tracheon/core/conversions';
 import { convertBetween, rateOn } from '@tracheon/core/money';
 import { ulidAt } from '../db/pooledUlid.ts';
-import type { Pipelined } from '../db/pools.ts';
+import type { Pipelined, Reads } from '../db/pools.ts';
 import type { OwnerContext } from './ownerContext.ts';
 import { localDay } from '@tracheon/core/time';
 import { postbackTemplate, postbackText } from './postbackText.ts';
@@ -35,17 +35,11 @@ export async function storePostbacksOut(
   conversions: readonly FoldedConversion[],
   ids: ReadonlyMap<string, string>,
 ): Promise<void> {
-  const { source, visit, deskId, eventType } = context;
-  const { reportEvents, reportStatuses } = source.body;
-  const wanted =
-    postbackTemplate(context) !== '' &&
-    (!visit.isTest || visit.isReportedTest) &&
-    !visit.notes.includes('erased') &&
-    (reportEvents.length === 0 || reportEvents.includes(eventType.id));
+  const { deskId } = context;
   for (const c of conversions) {
     const conversionId = ids.get(c.ident)!;
     const there = rules.standing.filter((o) => o.conversion_id === conversionId);
-    const due = wanted && rules.isReportedOf(conversionId) !== false ? postbacksDue(c, reportStatuses) : [];
+    const due = rules.isReportedOf(conversionId) === false ? [] : dueNow(context, c);
     const gone = there.filter((o) => o.untouched && !due.some((t) => t.status === o.status));
     if (gone.length > 0)
       client.write(
@@ -53,8 +47,7 @@ export async function storePostbacksOut(
         [deskId, conversionId, gone.map((o) => o.status)],
       );
     for (const [seq, transition] of due.entries()) {
-      const told = await inSourceCurrency(client, context, c, transition);
-      const url = postbackText(context, c, told, conversionId, rules.extras);
+      const url = await urlOf(client, context, c, transition, { id: conversionId, extras: rules.extras });
       const same = there.find((o) => o.status === transition.status);
       if (same && (!same.untouched || (same.seq === seq && same.url === url))) continue;
       enter(client, context, conversionId, seq, transition.status, url);
@@ -62,9 +55,48 @@ export async function storePostbacksOut(
   }
 }
 
+/** What the source wants to know of a conversion as it stands, in order. */
+function dueNow(context: OwnerContext, c: FoldedConversion): Transition[] {
+  const { source, visit, eventType } = context;
+  const { reportEvents, reportStatuses } = source.body;
+  const wanted =
+    postbackTemplate(context) !== '' &&
+    (!visit.isTest || visit.isReportedTest) &&
+    !visit.notes.includes('erased') &&
+    (reportEvents.length === 0 || reportEvents.includes(eventType.id));
+  return wanted ? postbacksDue(c, reportStatuses) : [];
+}
+
+interface Named {
+  id: string;
+  extras: Readonly<Record<string, string>>;
+}
+
+async function urlOf(
+  client: Reads,
+  context: OwnerContext,
+  c: FoldedConversion,
+  t: Transition,
+  { id, extras }: Named,
+): Promise<string> {
+  return postbackText(context, c, await inSourceCurrency(client, context, c, t), id, extras);
+}
+
+/** The address that tells the source of one status, as it would be today; null when the source does not want it. */
+export async function urlToday(
+  client: Reads,
+  context: OwnerContext,
+  c: FoldedConversion,
+  conversion: Named,
+  status: string,
+): Promise<string | null> {
+  const transition = dueNow(context, c).find((t) => t.status === status);
+  return transition ? urlOf(client, context, c, transition, conversion) : null;
+}
+
 /** The payout as the source wants it; while a rate is missing, as it was booked, with its own currency beside it. */
 async function inSourceCurrency(
-  client: Pipelined,
+  client: Reads,
   { deskId, desk, source }: OwnerContext,
   c: FoldedConversion,
   t: Transition,

@@ -18,6 +18,8 @@ import type { Kept } from '../events/durableWriter.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { CALL_BODY_PATIENCE_MS, MAX_CALL_BODY_BYTES, MAX_CALL_QUERY_LENGTH } from '../limits/limits.ts';
+import { hostOf } from '../capture/handleVisit.ts';
+import type { FindPlace } from '../capture/visitor.ts';
 import { RAW_REQUEST_LINE, wasRaw } from '../capture/requestTarget.ts';
 import type { Judgement } from './judge.ts';
 
@@ -36,7 +38,8 @@ export interface IntakeDeps {
   now: () => number;
   /** Requests with unknown keys, by address: whoever searches for keys is held off, and no longer counted. */
   strangers: FailureThrottle;
-  onUnknownKey: (key: string) => void;
+  findPlace: FindPlace;
+  onUnknownKey: (key: string, host: string, country: string) => void;
   onKept: (deskId: string) => void;
   onJudged: (deskId: string, judgement: Judgement) => void;
   onNotKept: (receipt: ReceiptRecord, error: unknown) => void;
@@ -62,7 +65,7 @@ export async function handlePostbackIn(
   if (!endpoint || now >= endpoint.untilMs) {
     if (deps.strangers.isClosed(peer, now)) return refuse(res, 'too_many_tries', { 'Retry-After': '60' });
     deps.strangers.failed(peer, now);
-    deps.onUnknownKey(key);
+    deps.onUnknownKey(key, hostOf(req), deps.findPlace(peer).country);
     return refuse(res, 'unknown_intake_key');
   }
   const body = await readBody(req);

@@ -13,12 +13,9 @@ import {
   type PostbackReason,
 } from '@tracheon/core/contract';
 import {
-  foldOwner,
-  payoutTerms,
   readPostback,
   type PostbackReading,
   type EventTypeRule,
-  type FoldRules,
   type SignalVerdict,
 } from '@tracheon/core/conversions';
 import { parsePostback } from '@tracheon/core/links';
@@ -27,21 +24,12 @@ import { RAW_REQUEST_LINE } from '../capture/requestTarget.ts';
 import { clickIdDay } from '@tracheon/core/identity';
 import { inPipeline, type Pipelined } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
-import { localDay } from '@tracheon/core/time';
 import { loadReceipt } from './sweeper.ts';
 import { book } from './book.ts';
 import { loadStanding } from './standing.ts';
-import {
-  ownedOutcomes,
-  storedOwner,
-  storeOutcome,
-  storeReading,
-  toSignal,
-  type Judgement,
-  type OwnedOutcome,
-  type Owner,
-} from './outcomes.ts';
-import { loadContext, loadReading, loadVisit, type OwnerContext, type OwningVisit } from './ownerContext.ts';
+import { storedOwner, storeOutcome, storeReading, type Judgement, type Owner } from './outcomes.ts';
+import { foldOfOwner } from './ownerFold.ts';
+import { loadReading, loadVisit, type OwningVisit } from './ownerContext.ts';
 
 export type { Judgement } from './outcomes.ts';
 
@@ -219,24 +207,19 @@ async function settleOwner(
   visit: OwningVisit,
   eventType: EventTypeRule,
 ): Promise<Judgement | null> {
-  const contextOf = (networkId: string) => loadContext(client, receipt.deskId, visit, networkId, eventType);
-  const [all, standing, own] = await Promise.all([
-    ownedOutcomes(client, receipt.deskId, visit, eventType.id),
+  const [owned, standing] = await Promise.all([
+    foldOfOwner(client, visit, eventType, receipt.networkId),
     loadStanding(client, receipt.deskId, visit, eventType.id),
-    visit.networkId === '' ? null : contextOf(visit.networkId),
   ]);
-  const context = own ?? (await contextOf(payingNetwork(all) ?? receipt.networkId));
-  const rows = all.filter((row) => row.network_id === context.network.id);
-  const folded = foldOwner(rows.map(toSignal), foldRules(context));
-  const conversions = folded.conversions.map((c) =>
-    visit.offerId === '' ? { ...c, flags: [...c.flags, 'from_fallback'].sort() } : c,
-  );
+  const { all, rows, context, conversions, verdicts } = owned;
   const ids = await book(client, context, standing, conversions, receipt.id, rows);
   let said: Judgement | null = null;
   for (const row of all) {
-    const verdict = folded.verdicts.get(row.receipt_id) ?? { verdict: 'other_network' as const, ident: null };
+    const verdict = verdicts.get(row.receipt_id) ?? { verdict: 'other_network' as const, ident: null };
     const now = wording(verdict.verdict, row.reading.status, context.network.name);
     const conversionId = verdict.ident === null ? '' : (ids.get(verdict.ident) ?? '');
+    // What a member set aside stays so, as long as it could only need repair again.
+    if (row.outcome === 'set_aside' && now.outcome === 'repair') now.outcome = 'set_aside';
     if (row.outcome !== now.outcome || row.reason !== now.reason || row.conversion_id !== conversionId)
       client.write(
         `UPDATE outcomes SET outcome = $3, reason = $4, detail = $5, conversion_id = $6, judged_at = now()
@@ -247,39 +230,6 @@ async function settleOwner(
   }
   return said;
 }
-
-/** Of a visit without an offer: the network that told of it first, whichever is judged first; null when nobody has. */
-function payingNetwork(rows: readonly OwnedOutcome[]): string | null {
-  const first = rows.reduce<OwnedOutcome | null>((a, b) => (a === null || isBefore(b, a) ? b : a), null);
-  return first?.network_id ?? null;
-}
-const isBefore = (a: OwnedOutcome, b: OwnedOutcome): boolean =>
-  a.received_at.getTime() - b.received_at.getTime() < 0 ||
-  (a.received_at.getTime() === b.received_at.getTime() && a.receipt_id < b.receipt_id);
-
-function foldRules({ desk, offer, network, visit, eventType }: OwnerContext): FoldRules {
-  const plain = { repeats: eventType.repeats, payoutMeans: network.body.payoutMeans };
-  // A visit that was sent to a fallback address: no offer's terms hold, only what the network reports.
-  if (offer === null)
-    return {
-      ...plain,
-      fixedPayout: null,
-      defaultPayout: null,
-      currency: desk.currency,
-      windowEnd: visit.atMs + DEFAULT_WINDOW_DAYS * DAY_MS,
-    };
-  // Its zone's day of the visit, since its table is by day.
-  const visitDay = localDay(visit.atMs, offer.body.zone || desk.zone);
-  const terms = payoutTerms(offer.body, eventType.id, visit.country, visitDay);
-  return {
-    ...plain,
-    fixedPayout: terms.fixed,
-    defaultPayout: terms.otherwise,
-    currency: offer.body.currency,
-    windowEnd: visit.atMs + offer.body.windowDays * DAY_MS,
-  };
-}
-const DAY_MS = 86_400_000;
 
 const outcomes: Record<SignalVerdict | 'other_network', [PostbackOutcome, PostbackReason]> = {
   other_network: ['repair', 'other_network'],

@@ -84,7 +84,8 @@ export function storeOutcome(
     `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, detail, click_id, notes)
      VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
      ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
-       outcome = excluded.outcome, reason = excluded.reason, detail = excluded.detail, click_id = excluded.click_id,
+       outcome = CASE WHEN outcomes.outcome = 'set_aside' AND excluded.outcome = 'repair' THEN 'set_aside' ELSE excluded.outcome END,
+       reason = excluded.reason, detail = excluded.detail, click_id = excluded.click_id,
        notes = excluded.notes, judged_at = now()
      WHERE outcomes.reading IS NULL`,
     [
@@ -122,7 +123,8 @@ export function storeReading(
      VALUES ($1, $2, $3, $4, 'queued', 'not_judged_yet', $5, $6, $5, $7, $8, $9)
      ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
        click_id = excluded.click_id, event_type_id = excluded.event_type_id, owner = excluded.owner,
-       is_test = excluded.is_test, reading = excluded.reading, notes = excluded.notes, outcome = 'queued'`,
+       is_test = excluded.is_test, reading = excluded.reading, notes = excluded.notes,
+       outcome = CASE WHEN outcomes.outcome = 'set_aside' THEN 'set_aside' ELSE 'queued' END`,
     [
       r.deskId,
       r.id,

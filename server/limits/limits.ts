@@ -40,6 +40,18 @@ export const MAX_ANSWER_BYTES = 64 * 1024;
 /** A source's server that takes longer is tried again later. */
 export const CALL_OUT_TIMEOUT_MS = 10_000;
 
+/** Requests to one source at a time: a small server answers so many, and a slow one holds no more connections. */
+export const POSTBACKS_AT_ONCE = 8;
+/** Requests to one source a second: sources publish limits from 10 on; a desk with more conversions a second is rare. */
+export const POSTBACKS_PER_SECOND = 50;
+/** Failures in a row after which a source is taken for dead: one request at a time goes on asking. */
+export const BREAKER_AFTER = 5;
+/** Pause between such requests, doubled each time up to the longest. */
+export const BREAKER_FIRST_MS = 1000;
+export const BREAKER_MAX_MS = 60_000;
+/** Sources that are looked at in one round. */
+export const MAX_SOURCES_AT_ONCE = 1000;
+
 /** A landing page that is looked at: visitors do not wait longer for one either. */
 export const PAGE_TIMEOUT_MS = 5000;
 /** More is no landing page; what is decompressed counts. */

@@ -1,20 +1,25 @@
 /**
  * Sends what stands in the outbox, at least once, in order per conversion. A row is claimed with `for update skip
  * locked` and its next try moved ahead before the request leaves, so a process that dies mid-call leaves a row that
- * is tried again. Every attempt is logged. After GIVE_UP_MS, or on an answer that no retry will change, it is parked.
+ * is tried again. Every attempt is logged. After GIVE_UP_MS, or on an answer that no retry will change, it is given up.
+ *
+ * Each source has its own lane: so many requests at once, so many a second, and a breaker that lets one through at a time
+ * while the source does not answer. A source that is dead holds up its own postbacks and nobody else's.
  */
 import type { Pool } from 'pg';
 import { inTransaction } from '../db/pools.ts';
+import { MAX_SOURCES_AT_ONCE } from '../limits/limits.ts';
+import { Lanes } from './lanes.ts';
 import { Refused, type Call } from './outgoing.ts';
 import { delayBefore, GIVE_UP_MS, mayRetry } from './retries.ts';
 
-const BATCH = 20;
 /** A claimed row is nobody else's for this long; longer than any request may take. */
 const CLAIM_SECONDS = 30;
 
 interface Due {
   id: string;
   desk_id: string;
+  source_id: string;
   url: string;
   tries: number;
   trying_since: Date;
@@ -25,30 +30,129 @@ export interface SenderDeps {
   random: () => number;
   now: () => number;
   onAttempt: (deskId: string, delivered: boolean) => void;
+  /** An attempt whose result could not be written: the row is tried again. */
+  onError: (error: unknown) => void;
 }
 
-/** Sends what is due now; returns how many calls were made. */
-export async function sendDue(deps: SenderDeps): Promise<number> {
-  const due = await inTransaction(deps.pool, async (client) => {
-    const { rows } = await client.query<Due>(
-      `SELECT o.id, o.desk_id, o.url, o.tries, o.trying_since FROM outbox o
-       WHERE o.state = 'waiting' AND o.next_try_at <= now()
-         AND NOT EXISTS (SELECT 1 FROM outbox e WHERE e.desk_id = o.desk_id AND e.conversion_id = o.conversion_id
-                         AND e.state = 'waiting' AND (e.seq, e.id) < (o.seq, o.id))
-       ORDER BY o.next_try_at LIMIT $1 FOR UPDATE OF o SKIP LOCKED`,
-      [BATCH],
+export class Sender {
+  private readonly lanes = new Lanes();
+  private readonly inFlight = new Set<Promise<void>>();
+  private claiming: Promise<void> | null = null;
+  private wanted = false;
+  private closed = false;
+
+  constructor(private readonly deps: SenderDeps) {}
+
+  /** Claims what is due and sends it without waiting for the answers; call it every now and then. */
+  async send(): Promise<void> {
+    await this.claim();
+    await this.giveUpBehindBreakers();
+  }
+
+  /** Waits for what has left; nothing more leaves. */
+  async close(): Promise<void> {
+    this.closed = true;
+    await this.claiming?.catch(() => undefined);
+    await Promise.all(this.inFlight);
+  }
+
+  private claim(): Promise<void> {
+    if (this.closed) return Promise.resolve();
+    if (this.claiming) {
+      this.wanted = true;
+      return this.claiming;
+    }
+    this.claiming = this.claimOnce().finally(() => {
+      this.claiming = null;
+      // A place became free meanwhile.
+      if (this.wanted) {
+        this.wanted = false;
+        void this.claim().catch(this.deps.onError);
+      }
+    });
+    return this.claiming;
+  }
+
+  private async claimOnce(): Promise<void> {
+    const { pool, now } = this.deps;
+    const { rows: waiting } = await pool.query<{ id: string }>(SOURCES_WITH_WORK);
+    const free = this.lanes.free(
+      waiting.map((r) => r.id),
+      now(),
     );
-    await client.query(
-      `UPDATE outbox SET tries = tries + 1, next_try_at = now() + make_interval(secs => $2) WHERE id = ANY ($1)`,
-      [rows.map((r) => r.id), CLAIM_SECONDS],
+    if (free.size === 0) return;
+    const due = await inTransaction(pool, async (client) => {
+      const { rows } = await client.query<Due>(DUE, [[...free.keys()], [...free.values()]]);
+      await client.query(
+        `UPDATE outbox SET tries = tries + 1, next_try_at = now() + make_interval(secs => $2) WHERE id = ANY ($1)`,
+        [rows.map((r) => r.id), CLAIM_SECONDS],
+      );
+      return rows;
+    });
+    const taken = new Map<string, number>();
+    for (const row of due) {
+      taken.set(row.source_id, (taken.get(row.source_id) ?? 0) + 1);
+      this.begin(row);
+    }
+    for (const [source, n] of taken) this.lanes.setMore(source, n === free.get(source));
+  }
+
+  private begin(row: Due): void {
+    const { onError, now } = this.deps;
+    this.lanes.began(row.source_id, now());
+    const done = attempt(this.deps, row).then(
+      (answered) => this.lanes.ended(row.source_id, answered, now()),
+      (error: unknown) => {
+        this.lanes.ended(row.source_id, true, now());
+        onError(error);
+      },
     );
-    return rows;
-  });
-  await Promise.all(due.map((row) => attempt(deps, row)));
-  return due.length;
+    const gone = done.finally(() => {
+      this.inFlight.delete(gone);
+      if (this.lanes.hasMore(row.source_id)) void this.claim().catch(onError);
+    });
+    this.inFlight.add(gone);
+  }
+
+  /** One request at a time would take days to give up thousands: behind a breaker, age alone decides. */
+  private async giveUpBehindBreakers(): Promise<void> {
+    const { pool, now, onAttempt } = this.deps;
+    const dead = this.lanes.broken();
+    if (dead.length === 0) return;
+    const { rows } = await pool.query<{ desk_id: string }>(
+      `WITH old AS (
+         UPDATE outbox SET state = 'gave_up' WHERE source_id = ANY ($1) AND state = 'waiting' AND trying_since < $2
+           AND next_try_at <= now() RETURNING id, desk_id),
+       logged AS (
+         INSERT INTO attempts (outbox_id, at, result, took_ms)
+         SELECT id, now(), 'not called: the source has not answered for a day', 0 FROM old)
+       SELECT DISTINCT desk_id FROM old`,
+      [dead, new Date(now() - GIVE_UP_MS)],
+    );
+    for (const { desk_id } of rows) onAttempt(desk_id, false);
+  }
 }
 
-async function attempt(deps: SenderDeps, row: Due): Promise<void> {
+/** Sources that have something to send, found by hopping over the index, however much each of them has. */
+const SOURCES_WITH_WORK = `
+WITH RECURSIVE hop AS (
+  (SELECT source_id FROM outbox WHERE state = 'waiting' ORDER BY source_id LIMIT 1)
+  UNION ALL
+  SELECT (SELECT o.source_id FROM outbox o WHERE o.state = 'waiting' AND o.source_id > hop.source_id
+          ORDER BY o.source_id LIMIT 1) FROM hop WHERE hop.source_id IS NOT NULL)
+SELECT source_id AS id FROM hop WHERE source_id IS NOT NULL LIMIT ${MAX_SOURCES_AT_ONCE}`;
+
+const DUE = `
+SELECT o.* FROM unnest($1::text[], $2::int[]) AS s (source_id, free)
+CROSS JOIN LATERAL (
+  SELECT id, desk_id, source_id, url, tries, trying_since FROM outbox o
+  WHERE o.source_id = s.source_id AND o.state = 'waiting' AND o.next_try_at <= now()
+    AND NOT EXISTS (SELECT 1 FROM outbox e WHERE e.desk_id = o.desk_id AND e.conversion_id = o.conversion_id
+                    AND e.state = 'waiting' AND (e.seq, e.id) < (o.seq, o.id))
+  ORDER BY o.next_try_at LIMIT s.free FOR UPDATE OF o SKIP LOCKED) o`;
+
+/** Whether the source answered at all; what it said is another matter. */
+async function attempt(deps: SenderDeps, row: Due): Promise<boolean> {
   const started = deps.now();
   let httpStatus: number | null = null;
   let result: string;
@@ -85,4 +189,5 @@ async function attempt(deps: SenderDeps, row: Due): Promise<void> {
     );
   });
   deps.onAttempt(row.desk_id, delivered);
+  return refused || (httpStatus !== null && httpStatus < 500 && httpStatus !== 429);
 }

@@ -3,6 +3,7 @@ import type { Pool } from 'pg';
 import { pageCheck, type Attention } from '@tracheon/core/contract';
 import { pageRemarks } from '@tracheon/core/links';
 import { localDay, shiftDay } from '@tracheon/core/time';
+import { unknownKeysToday } from './unknownKeys.ts';
 import type { ReportDesk } from './reports.ts';
 
 /** Visits without a conversion are worth a look from this many on. */
@@ -69,6 +70,13 @@ export async function attention(
     repair,
     `${repair} ${s(repair, 'postback needs', 'postbacks need')} repair.`,
     '/conversions/needs-repair',
+  );
+  const unknown = await unknownKeysToday(pool, desk.id);
+  add(
+    'unknown_keys',
+    unknown.keys,
+    `${unknown.keys} unknown ${s(unknown.keys, 'key was', 'keys were')} called in the last 24 hours: a link or a postback URL is mistyped or no longer exists.`,
+    '/conversions/unknown-keys',
   );
   add(
     'postbacks_given_up',

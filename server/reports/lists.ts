@@ -23,7 +23,8 @@ type Of<Name extends EndpointName> = Asked<Name>['query'] & { deskId: string };
 
 const CALL_IN_COLUMNS = `r.received_at, r.network_id, n.name AS network_name, r.method, r.query, r.body,
   coalesce(o.outcome, 'queued') AS outcome, coalesce(o.reason, 'not_judged_yet') AS reason, coalesce(o.detail, '') AS detail,
-  coalesce(o.click_id, '') AS click_id, coalesce(o.conversion_id, '') AS conversion_id, coalesce(o.notes, '[]') AS notes`;
+  coalesce(o.click_id, '') AS click_id, coalesce(o.conversion_id, '') AS conversion_id, coalesce(o.notes, '[]') AS notes,
+  coalesce(o.set_aside_reason, '') AS set_aside_reason`;
 type StoredPostbackIn = Pick<PostbackInRow, 'id' | 'method' | 'body' | 'outcome' | 'reason' | 'notes'> & {
   received_at: Date;
   network_id: string;
@@ -32,6 +33,7 @@ type StoredPostbackIn = Pick<PostbackInRow, 'id' | 'method' | 'body' | 'outcome'
   detail: string;
   click_id: string;
   conversion_id: string;
+  set_aside_reason: string;
 };
 const asPostbackIn = (r: StoredPostbackIn): PostbackInRow => ({
   id: r.id,
@@ -46,6 +48,7 @@ const asPostbackIn = (r: StoredPostbackIn): PostbackInRow => ({
   sentence: reasonSentence(r.reason, r.detail),
   clickId: r.click_id,
   conversionId: r.conversion_id,
+  setAsideReason: r.set_aside_reason,
   notes: r.notes,
 });
 
@@ -153,7 +156,7 @@ export async function listConversions(pool: Pool, q: Of<'listConversions'>): Pro
 }
 
 const CALL_OUT_COLUMNS = `o.created_at AS "createdAt", o.conversion_id AS "conversionId", s.name AS "sourceName", k.name AS "campaignName",
-    o.status, o.url, o.state, CASE WHEN o.state = 'waiting' THEN o.next_try_at END AS "nextTryAt",
+    o.status, o.url, o.state, o.set_aside_reason AS "setAsideReason", CASE WHEN o.state = 'waiting' THEN o.next_try_at END AS "nextTryAt",
     coalesce((SELECT json_agg(json_build_object('at', a.at, 'result', a.result, 'httpStatus', a.http_status, 'tookMs', a.took_ms) ORDER BY a.id)
       FROM attempts a WHERE a.outbox_id = o.id), '[]') AS attempts`;
 const POSTBACKS_OUT = `outbox o JOIN parts s ON s.id = o.source_id JOIN parts k ON k.id = o.campaign_id`;

@@ -1,7 +1,7 @@
 /** Where visits go when their offer does not take them, what their conversions become, and links as they really arrive. */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { connect } from 'node:net';
-import type { ConversionRow, PartRecord, VisitRow, WholeVisit } from '@tracheon/core/contract';
+import type { ConversionRow, DeskInput, PartRecord, VisitRow, WholeVisit } from '@tracheon/core/contract';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
 
@@ -58,7 +58,7 @@ describe('a visit that its offer does not take', () => {
     const second = await go('f2');
     expect(second.where).toBe(`https://campaign.example/?c=${second.visit.id}&b=otherwise`);
     expect(second.told).toEqual(['campaign_fallback', '', '10000']);
-    const { id: _id, ...settings } = (await desk.owner.get<Record<string, unknown>>('/desk')).body;
+    const settings = (await desk.owner.get<DeskInput>('/desk')).body;
     const fallbackUrl = 'https://desk.example/';
     expect((await desk.owner.put('/desk', { ...settings, fallbackUrl })).status).toBe(200);
     await change(chain.campaign, { fallbackUrl: '' });

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { PostbackInRow } from '@tracheon/core/contract';
+import type { ManyAnswer, PartRecord, PostbackInRow } from '@tracheon/core/contract';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
 
@@ -290,6 +290,40 @@ describe('answers', () => {
     const res = await desk.call(c.network.key, 'payout=5');
     expect([res.status, res.text]).toEqual([200, text]);
   });
+  it('what cannot be repaired is set aside with a reason, also in bulk, and stays so until it can be booked', async () => {
+    const c = await desk.chain();
+    const id = await c.send();
+    for (const n of [1, 2]) await desk.say(c.network.key, `click_id=${id}&payout=1&status=odd${n}`);
+    const mine = async () =>
+      (await desk.postbacksIn())
+        .filter((p) => p.networkId === c.network.id)
+        .map((p) => [p.outcome, p.setAsideReason]);
+    const ids = (await desk.postbacksIn()).filter((p) => p.networkId === c.network.id).map((p) => p.id);
+    const done = await desk.owner.post<ManyAnswer>('/postbacks-in/set-aside', {
+      ids,
+      reason: 'A test of theirs',
+    });
+    expect(done.body).toEqual({ changed: 2, unchanged: [] });
+    expect(await mine()).toEqual([
+      ['set_aside', 'A test of theirs'],
+      ['set_aside', 'A test of theirs'],
+    ]);
+    const again = async () =>
+      (await desk.owner.post<ManyAnswer>('/postbacks-in/reprocess', { ids })).body.changed;
+    // Nothing has been mended: it stays aside, and out of what needs repair.
+    await again();
+    expect((await mine()).map(([outcome]) => outcome)).toEqual(['set_aside', 'set_aside']);
+    const { version, body } = (await desk.owner.get<PartRecord<'network'>>(`/parts/network/${c.network.id}`))
+      .body;
+    const statusWords = [...body.statusWords, { word: 'odd1', means: 'approved' }];
+    expect(
+      (await desk.owner.put(`/parts/network/${c.network.id}`, { version, body: { ...body, statusWords } }))
+        .status,
+    ).toBe(200);
+    expect(await again()).toBeGreaterThan(0);
+    expect((await mine()).map(([outcome]) => outcome).sort()).toEqual(['accepted', 'set_aside']);
+  });
+
   it('unknown key 404, other method 405, body over 64 KiB 413: each with its code', async () => {
     const ask = async (key: string, init: RequestInit) => {
       const res = await fetch(`${desk.tracking}/in/${key}`, init);

@@ -1,6 +1,7 @@
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import { afterAll, afterEach, beforeAll, expect, it } from '@jest/globals';
-import type { PostbackOutRow } from '@tracheon/core/contract';
+import { POSTBACKS_AT_ONCE } from '../../server/limits/limits.ts';
+import type { ManyAnswer, PostbackOutRow, Problem } from '@tracheon/core/contract';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
 
@@ -124,4 +125,110 @@ it('does not call itself', async () => {
   await book(c, await c.send(), 'payout=5&status=ok');
   await until(async () => (await calls(c))[0]?.state === 'gave_up', 'parking');
   expect((await calls(c))[0]!.attempts[0]!.result).toContain('our own');
+});
+
+it('that was given up goes again to the address as the source has it today', async () => {
+  answers = [404, 404];
+  const c = await told(`${origin}/old?u={source_click_id}&s={payout}`, ['approved', 'reversed']);
+  const [one, two] = [await c.send('clk=a1'), await c.send('clk=a2')];
+  for (const id of [one, two]) await book(c, id, `payout=5&status=ok&transaction=T${id}`);
+  await until(async () => (await calls(c)).filter((r) => r.state === 'gave_up').length === 2, 'giving up');
+  const current = (await desk.owner.get<{ version: number; body: object }>(`/parts/source/${c.source.id}`))
+    .body;
+  const body = { ...current.body, postbackUrl: `${origin}/new?u={source_click_id}&amount={payout}` };
+  expect(
+    (await desk.owner.put(`/parts/source/${c.source.id}`, { version: current.version, body })).status,
+  ).toBe(200);
+  const ids = (await calls(c)).map((r) => r.id);
+  const nobody = '01KA0000000000000000000000';
+  const again = await desk.owner.post<ManyAnswer>('/postbacks-out/retry', { ids: [...ids, nobody] });
+  expect(again.body).toMatchObject({ changed: 2, unchanged: [{ id: nobody }] });
+  await until(async () => (await calls(c)).every((r) => r.state === 'delivered'), 'delivery');
+  expect(
+    heard
+      .map((h) => h.url)
+      .slice(2)
+      .sort(),
+  ).toEqual(['/new?u=a1&amount=5.00', '/new?u=a2&amount=5.00']);
+});
+
+it('is not sent again when the source no longer wants it, or a later status was delivered', async () => {
+  answers = [404, 200];
+  const c = await told(`${origin}/x?s={status}`, ['approved', 'reversed']);
+  const id = await c.send();
+  await book(c, id, 'payout=5&status=ok&transaction=X');
+  await until(async () => (await calls(c))[0]?.state === 'gave_up', 'giving up');
+  const [given] = await calls(c);
+  await book(c, id, 'status=back&transaction=X');
+  await until(async () => (await calls(c)).some((r) => r.state === 'delivered'), 'the later status');
+  const again = async () => (await desk.owner.post<Problem>(`/postbacks-out/${given!.id}/retry`)).body;
+  expect(await again()).toMatchObject({
+    code: 'nothing_to_send',
+    detail: expect.stringContaining('later status'),
+  });
+  expect((await calls(c)).find((r) => r.id === given!.id)!.state).toBe('gave_up');
+});
+
+it('that cannot be sent is set aside with a reason, and its notice goes away', async () => {
+  answers = [404];
+  const c = await told(`${origin}/aside`);
+  await book(c, await c.send(), 'payout=5&status=ok');
+  await until(async () => (await calls(c))[0]?.state === 'gave_up', 'giving up');
+  await desk.pool.query(
+    `DELETE FROM attempts WHERE outbox_id IN (SELECT id FROM outbox WHERE desk_id = $1 AND campaign_id <> $2)`,
+    [desk.deskId, c.campaign.id],
+  );
+  await desk.pool.query('DELETE FROM outbox WHERE desk_id = $1 AND campaign_id <> $2', [
+    desk.deskId,
+    c.campaign.id,
+  ]);
+  const ids = (await calls(c)).map((r) => r.id);
+  const aside = (reason: string) => desk.owner.post<ManyAnswer>('/postbacks-out/set-aside', { ids, reason });
+  expect((await aside('  ')).status).toBe(422);
+  expect((await aside('The account was closed.')).body).toEqual({ changed: 1, unchanged: [] });
+  expect((await aside('Again')).body.changed).toBe(0);
+  const [row] = await calls(c);
+  expect([row!.state, row!.setAsideReason]).toEqual(['set_aside', 'The account was closed.']);
+  const attention = await desk.owner.get<{ code: string }[]>('/attention');
+  expect(attention.body.map((a) => a.code)).not.toContain('postbacks_given_up');
+});
+
+it('of a dead source with thousands waiting delays no other source', async () => {
+  const { host, port } = desk.partner('127.0.0.8');
+  let asked = 0;
+  // Takes connections, and never answers.
+  const dead = createServer(() => void (asked += 1));
+  await new Promise<void>((resolve) => dead.listen(port, host, resolve));
+  try {
+    const silent = await desk.chain({
+      source: { postbackUrl: `http://${host}:${port}/x`, reportStatuses: ['approved'] },
+    });
+    await desk.pool.query(
+      `INSERT INTO outbox (id, desk_id, conversion_id, source_id, campaign_id, seq, status, url)
+       SELECT '01KB' || lpad(n::text, 22, '0'), $1, 'dead' || n, $2, $3, 0, 'approved', $4 FROM generate_series(1, 5000) n`,
+      [desk.deskId, silent.source.id, silent.campaign.id, `http://${host}:${port}/x`],
+    );
+    await until(() => Promise.resolve(asked > 0), 'the dead source to be asked');
+    const living = await told(`${origin}/alive?u={source_click_id}`);
+    const delays: number[] = [];
+    for (let n = 0; n < 5; n++) {
+      await book(living, await living.send(`clk=l${n}`), 'payout=5&status=ok');
+      await until(async () => heard.some((h) => h.url === `/alive?u=l${n}`), 'the living source');
+      const { rows } = await desk.pool.query(
+        `SELECT (extract(epoch FROM a.at - o.created_at) * 1000)::float8 AS ms FROM outbox o JOIN attempts a ON a.outbox_id = o.id
+         WHERE o.campaign_id = $1 ORDER BY o.id DESC LIMIT 1`,
+        [living.campaign.id],
+      );
+      if (rows[0]) delays.push(rows[0].ms as number);
+    }
+    expect(asked).toBeLessThanOrEqual(POSTBACKS_AT_ONCE * 2);
+    // The pause between two rounds is half a second; on a machine that is free it is the whole delay.
+    expect(Math.min(...delays)).toBeLessThan(1000);
+  } finally {
+    await desk.pool
+      .query('DELETE FROM outbox WHERE desk_id = $1 AND url = $2', [desk.deskId, `http://${host}:${port}/x`])
+      .catch(() => undefined);
+    dead.closeAllConnections();
+    dead.close();
+  }
 });

@@ -98,6 +98,12 @@ const least: Record<string, Role | 'anyone'> = {
   'get /pages/{id}/check': 'viewer',
   'get /postbacks-out': 'viewer',
   'post /postbacks-out/{id}/retry': 'editor',
+  'post /postbacks-out/retry': 'editor',
+  'post /postbacks-out/set-aside': 'editor',
+  'post /postbacks-in/reprocess': 'editor',
+  'post /postbacks-in/set-aside': 'editor',
+  'get /unknown-keys': 'viewer',
+  'post /unknown-keys/dismiss': 'editor',
 };
 const fill = (path: string): string => path.replace('{kind}', 'campaign').replace('{id}', chain.campaign.id);
 const routes = (): [string, string, Role | 'anyone'][] =>

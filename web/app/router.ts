@@ -72,6 +72,11 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Postbacks out' },
   },
   {
+    path: '/conversions/unknown-keys',
+    component: () => import('../features/conversions/UnknownKeysPage.vue'),
+    meta: { title: 'Unknown keys' },
+  },
+  {
     path: '/settings',
     component: () => import('../features/desk/DeskPage.vue'),
     meta: { title: 'Settings' },

@@ -16,8 +16,9 @@ const marks: Record<string, [sign: string, tone: string]> = {
   waiting: ['◔', 'quiet'],
   gave_up: ['!', 'error'],
   superseded: ['–', 'quiet'],
+  set_aside: ['–', 'quiet'],
 };
-const words: Record<string, string> = { repair: 'needs repair' };
+const words: Record<string, string> = { repair: 'needs repair', gave_up: 'gave up', set_aside: 'set aside' };
 const mark = (): [string, string] => marks[props.word] ?? ['', 'plain'];
 </script>
 <template>

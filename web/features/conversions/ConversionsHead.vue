@@ -12,6 +12,7 @@ const places = [
   ['/conversions/postbacks-in', 'Postbacks in'],
   ['/conversions/needs-repair', 'Needs repair'],
   ['/conversions/postbacks-out', 'Postbacks out'],
+  ['/conversions/unknown-keys', 'Unknown keys'],
 ] as const;
 </script>
 <template>

@@ -98,6 +98,7 @@ const noteWords = (note: string): string => {
     <StateBlock v-else-if="!whole" state="loading" />
     <div v-else class="stack">
       <p class="outcome"><StatusMark :word="whole.postback.outcome" /> {{ whole.postback.sentence }}</p>
+      <p v-if="whole.postback.setAsideReason">Set aside: {{ whole.postback.setAsideReason }}</p>
       <MapWord
         v-if="session.canEdit && unmapped"
         :network-id="whole.postback.networkId"
@@ -105,7 +106,10 @@ const noteWords = (note: string): string => {
         :word="unmapped.word"
         @mapped="run('reprocessPostback')"
       />
-      <div v-else-if="session.canEdit && whole.postback.outcome === 'repair'" class="row">
+      <div
+        v-else-if="session.canEdit && ['repair', 'set_aside'].includes(whole.postback.outcome)"
+        class="row"
+      >
         <Button :disabled="busy" @click="run('reprocessPostback')">
           {{ busy ? 'Reprocessing …' : 'Reprocess postback' }}
         </Button>

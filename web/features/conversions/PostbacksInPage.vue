@@ -11,6 +11,8 @@ import StatusMark from '../../ui/StatusMark.vue';
 import type { Column } from '../../ui/tableColumns.ts';
 import ServerList from '../../shared/ServerList.vue';
 import { useList } from '../../shared/useList.ts';
+import { ask } from '../../app/api.ts';
+import ManyBar from './ManyBar.vue';
 import ConversionsHead from './ConversionsHead.vue';
 import { listWord, partFilter, wordsFilter } from './filters.ts';
 import PostbackSheet from './PostbackSheet.vue';
@@ -56,6 +58,16 @@ function show(row: PostbackInRow): void {
         : 'Every postback from your networks, with its result and the reason.'
     "
     :filters="filters"
+  />
+  <ManyBar
+    v-if="session.canEdit && (only ?? list.chosen.kind) === 'repair' && list.rows.value.length > 0"
+    list="listPostbacksIn"
+    :query="{ ...list.chosen, kind: 'repair', search: list.search.value }"
+    label="Reprocess all"
+    done="repaired"
+    :again="(ids) => ask('reprocessPostbacks', { body: { ids } })"
+    :set-aside="(ids, reason) => ask('setAsidePostbacks', { body: { ids, reason } })"
+    @changed="list.load"
   />
   <ServerList
     :list="list"

@@ -14,6 +14,7 @@ import StatusMark from '../../ui/StatusMark.vue';
 import type { Column } from '../../ui/tableColumns.ts';
 import ServerList from '../../shared/ServerList.vue';
 import { useList } from '../../shared/useList.ts';
+import ManyBar from './ManyBar.vue';
 import ConversionsHead from './ConversionsHead.vue';
 import { listWord, partFilter, wordsFilter } from './filters.ts';
 
@@ -63,6 +64,16 @@ async function retry(row: PostbackOutRow): Promise<void> {
     title="Postbacks out"
     says="Postbacks that Tracheon sends to your sources, with every attempt."
     :filters="filters"
+  />
+  <ManyBar
+    v-if="session.canEdit && list.chosen.kind === 'gave_up' && list.rows.value.length > 0"
+    list="listPostbacksOut"
+    :query="{ ...list.chosen, search: list.search.value }"
+    label="Retry all"
+    done="will be sent again"
+    :again="(ids) => ask('retryPostbacksOut', { body: { ids } })"
+    :set-aside="(ids, reason) => ask('setAsidePostbacksOut', { body: { ids, reason } })"
+    @changed="list.load"
   />
   <ServerList :list="list" :columns="columns" name="postbacks-out" label="Postbacks out" :pick="show">
     <template #empty>
@@ -124,8 +135,10 @@ async function retry(row: PostbackOutRow): Promise<void> {
         >
         <template #took="{ row }">{{ row.tookMs }} ms</template>
       </ListTable>
-      <div v-if="session.canEdit && chosen.state === 'gave_up'">
+      <p v-if="chosen.setAsideReason">Set aside: {{ chosen.setAsideReason }}</p>
+      <div v-if="session.canEdit && (chosen.state === 'gave_up' || chosen.state === 'set_aside')">
         <Button @click="retry(chosen)">Try again</Button>
+        <p class="quiet">Tracheon builds the URL anew from the source’s current postback URL.</p>
       </div>
     </div>
   </SideSheet>

@@ -1,0 +1,90 @@
+<script setup lang="ts">
+/** Two acts on all rows of a list: do it again, or set it aside with a reason. Shows how far it is; can be stopped. */
+import Button from 'primevue/button';
+import InputText from 'primevue/inputtext';
+import ProgressBar from 'primevue/progressbar';
+import type { ManyAnswer } from '@tracheon/core/contract';
+import { ref } from 'vue';
+import FormField from '../../ui/FormField.vue';
+import { useManyAtOnce } from './useManyAtOnce.ts';
+
+const props = defineProps<{
+  list: 'listPostbacksOut' | 'listPostbacksIn';
+  /** What the list is narrowed by. */
+  query: Record<string, string>;
+  /** The act in words, for the button and for what was done: `Retry all`, `will be sent again`. */
+  label: string;
+  done: string;
+  again: (ids: string[]) => Promise<ManyAnswer>;
+  setAside: (ids: string[], reason: string) => Promise<ManyAnswer>;
+}>();
+const emit = defineEmits<{ changed: [] }>();
+const many = useManyAtOnce();
+const asksReason = ref(false);
+const reason = ref('');
+const what = ref('');
+
+async function all(): Promise<void> {
+  what.value = props.done;
+  await many.run(props.list, props.query, props.again);
+  emit('changed');
+}
+async function aside(): Promise<void> {
+  const why = reason.value.trim();
+  if (why === '') return;
+  what.value = 'set aside';
+  asksReason.value = false;
+  await many.run(props.list, props.query, (ids) => props.setAside(ids, why));
+  reason.value = '';
+  emit('changed');
+}
+</script>
+<template>
+  <section class="many sheet pad" :aria-label="label">
+    <div class="row">
+      <Button :disabled="many.isRunning.value" @click="all">{{ label }}</Button>
+      <Button severity="secondary" :disabled="many.isRunning.value" @click="asksReason = !asksReason">
+        Set all aside …
+      </Button>
+      <template v-if="many.isRunning.value">
+        <ProgressBar class="bar" mode="indeterminate" aria-label="Progress" />
+        <span role="status">{{ many.seen.value }} processed</span>
+        <Button severity="secondary" size="small" @click="many.stop">Stop</Button>
+      </template>
+      <span v-else-if="many.failure.value" class="error" role="alert">{{ many.failure.value }}</span>
+      <span v-else-if="many.isFinished.value" role="status">
+        {{ many.changed.value }} {{ what }}{{ many.isStopped() ? '; stopped before the end' : '' }}.<template
+          v-for="r in many.reasons.value"
+          :key="r.why"
+        >
+          {{ r.n }} not changed: {{ r.why }}</template
+        >
+      </span>
+    </div>
+    <form v-if="asksReason" class="row" @submit.prevent="aside">
+      <FormField v-slot="{ id }" label="Reason">
+        <InputText
+          :id="id"
+          v-model="reason"
+          maxlength="200"
+          autofocus
+          placeholder="For example: account closed"
+        />
+      </FormField>
+      <Button type="submit" :disabled="reason.trim() === ''">Set aside</Button>
+    </form>
+  </section>
+</template>
+<style scoped>
+.many {
+  margin-bottom: 10px;
+}
+.bar {
+  width: 120px;
+  height: 6px;
+}
+form {
+  margin-top: 8px;
+  align-items: end;
+}
+</style>
