@@ -1,5 +1,6 @@
 /** Members, desks, sign-in. */
 import { z } from 'zod';
+import { isCommonPassword } from './commonPasswords.ts';
 import { defaultNameRules, nameRuleProblem } from '../naming/nameRule.ts';
 import { httpUrl, orEmpty } from './texts.ts';
 import { currencyCode, isoTime, recordId, recordName, zoneName } from './primitives.ts';
@@ -52,18 +53,39 @@ export type DeskInput = z.infer<typeof deskInput>;
 const newPassword = z
   .string()
   .min(MIN_PASSWORD_LENGTH, `At least ${MIN_PASSWORD_LENGTH} characters.`)
-  .max(1024);
+  .max(1024)
+  .refine((s) => !isCommonPassword(s), 'This password is too easy to guess. Choose another one.');
 export const passwordInput = z.object({
   current: z.string().min(1, 'Enter your current password.').max(1024),
   next: newPassword,
 });
 
+/** Somebody who has an account already joins with it: neither name nor password is asked for then. */
 export const memberInput = z.object({
-  name: recordName,
+  name: z.union([z.literal(''), recordName]).default(''),
   email,
   role,
-  password: newPassword,
+  password: z.union([z.literal(''), newPassword]).default(''),
 });
+export const passwordLinkAnswer = z.object({
+  /** Works once, and is shown once. */
+  url: z.string(),
+  expiresAt: isoTime,
+});
+export const newPasswordInput = z.object({ secret: z.string().min(1).max(100), password: newPassword });
+export const sessionRow = z.object({
+  id: recordId,
+  startedAt: isoTime,
+  seenAt: isoTime,
+  /** Browser and system by their names; the user agent where it has none. */
+  agent: z.string(),
+  /** /24 or /48 of the address. */
+  addressPrefix: z.string(),
+  isCurrent: z.boolean(),
+});
+export type SessionRow = z.infer<typeof sessionRow>;
+export const newDeskInput = z.object({ name: recordName, zone: zoneName, currency: currencyCode });
+export const switchDeskInput = z.object({ deskId: recordId });
 export const memberRoleInput = z.object({ role });
 
 export const rateInput = z.object({
@@ -105,6 +127,8 @@ export const meAnswer = z.object({
   member: z.object({ id: recordId, name: z.string(), email: z.string() }),
   desk: deskAnswer,
   role,
+  /** Desks that the member belongs to, by name. */
+  desks: z.array(z.object({ id: recordId, name: z.string(), role })),
   /** Empty for a token: only sessions need one. */
   csrfToken: z.string(),
   /** Of the default tracking domain: what links begin with. */
@@ -125,7 +149,15 @@ export type RateRow = z.infer<typeof rateRow>;
 /** What a token may do, at most what its member may: read, or change as well. */
 export const tokenScopes = ['read', 'write'] as const;
 export type TokenScope = (typeof tokenScopes)[number];
-export const tokenInput = z.object({ name: recordName, scope: z.enum(tokenScopes).default('read') });
+/** Days after which a token ends; 0: never. */
+export const tokenDays = [7, 30, 90, 365, 0] as const;
+export const tokenInput = z.object({
+  name: recordName,
+  scope: z.enum(tokenScopes).default('read'),
+  days: z.union(tokenDays.map((n) => z.literal(n))).default(90),
+  /** It ends when its member’s password is changed. */
+  endsWithPassword: z.boolean().default(false),
+});
 export const tokenRow = z.object({
   id: recordId,
   name: z.string(),
@@ -133,6 +165,9 @@ export const tokenRow = z.object({
   memberName: z.string(),
   createdAt: isoTime,
   lastUsedAt: isoTime.nullable(),
+  /** null: it does not expire. */
+  expiresAt: isoTime.nullable(),
+  endsWithPassword: z.boolean(),
 });
 export type TokenRow = z.infer<typeof tokenRow>;
 /** The only time that the token itself is told. */

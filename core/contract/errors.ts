@@ -103,6 +103,18 @@ export const errorCatalogue = {
     sentence:
       'The tracking domain redirected the test visit, but the database does not have it yet. It waits on disk and appears when the database is back.',
   },
+  member_elsewhere: {
+    status: 409,
+    sentence: 'This member also belongs to a desk that you don’t own, so you can’t reset the password.',
+  },
+  link_used: {
+    status: 410,
+    sentence: 'This link has been used or has expired. Ask an owner of your desk for a new one.',
+  },
+  other_desk: {
+    status: 409,
+    sentence: 'Your session has switched to another desk. Reload the page.',
+  },
   nothing_to_send: {
     status: 409,
     sentence: 'There is nothing to send: the source no longer wants a postback for this conversion.',

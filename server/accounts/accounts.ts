@@ -1,7 +1,7 @@
 /** Desks, members and their roles: made on first start, edited by owners. */
 import type { Transaction } from 'sequelize';
 import { ulid } from 'ulid';
-import type { MemberRow, Role } from '@tracheon/core/contract';
+import { roles, type MemberRow, type Role } from '@tracheon/core/contract';
 import type { Models } from '../db/models.ts';
 import { inTransaction } from '../db/transaction.ts';
 import { Problem } from '../http/problem.ts';
@@ -29,21 +29,26 @@ export async function makeFirstDesk(models: Models, first: NewDesk): Promise<Sig
   });
 }
 
-/** A desk and its owner, with one default event type. */
+/** A desk with a new member as its owner. */
 export async function makeDesk(models: Models, desk: NewDesk, transaction: Transaction): Promise<SignIn> {
   const password = desk.owner.password ?? inventPassword();
-  const [deskId, memberId, eventId] = [ulid(), ulid(), ulid()];
-  const { name, zone, currency, isDemo } = desk;
+  const id = ulid();
+  const { name, email } = desk.owner;
+  const passwordHash = await hashPassword(password);
+  await models.Member.create({ id, name, email, passwordHash }, { transaction });
+  const deskId = await makeDeskOf(models, id, desk, transaction);
+  return { deskId, email, password };
+}
+
+/** A desk that a member owns, with one default event type. Returns its ID. */
+export async function makeDeskOf(
+  models: Models,
+  memberId: string,
+  { name, zone, currency, isDemo }: Omit<NewDesk, 'owner'>,
+  transaction: Transaction,
+): Promise<string> {
+  const [deskId, eventId] = [ulid(), ulid()];
   await models.Desk.create({ id: deskId, name, zone, currency, isDemo }, { transaction });
-  await models.Member.create(
-    {
-      id: memberId,
-      name: desk.owner.name,
-      email: desk.owner.email,
-      passwordHash: await hashPassword(password),
-    },
-    { transaction },
-  );
   await models.Membership.create({ deskId, memberId, role: 'owner' }, { transaction });
   const body = {
     name: 'Sale',
@@ -53,26 +58,20 @@ export async function makeDesk(models: Models, desk: NewDesk, transaction: Trans
     countsAsRevenue: true,
   };
   const now = new Date();
-  await models.Part.create(
-    {
-      id: eventId,
-      deskId,
-      kind: 'event-type',
-      name: 'Sale',
-      key: '',
-      state: 'live',
-      version: 1,
-      body,
-      createdAt: now,
-      updatedAt: now,
-    },
-    { transaction },
-  );
+  const part = {
+    id: eventId,
+    deskId,
+    kind: 'event-type' as const,
+    name: 'Sale',
+    key: '',
+    state: 'live' as const,
+  };
+  await models.Part.create({ ...part, version: 1, body, createdAt: now, updatedAt: now }, { transaction });
   await models.PartVersion.create(
     { partId: eventId, version: 1, deskId, body, state: 'live', changedBy: memberId, changedAt: now },
     { transaction },
   );
-  return { deskId, email: desk.owner.email, password };
+  return deskId;
 }
 
 /** Compared even when there is no such member, so that the time tells nothing. */
@@ -85,8 +84,10 @@ export async function checkSignIn(
 ): Promise<{ memberId: string; deskId: string }> {
   const member = await models.Member.findOne({ where: { email: email.trim().toLowerCase() } });
   const good = await verifyPassword(password, member?.get().passwordHash ?? (await decoy));
-  const membership = member && (await models.Membership.findOne({ where: { memberId: member.get().id } }));
-  if (!good || !membership) throw new Problem('wrong_sign_in');
+  const own =
+    member && (await models.Membership.findAll({ where: { memberId: member.get().id }, order: ['deskId'] }));
+  const membership = own?.find((m) => m.get().deskId === member!.get().lastDeskId) ?? own?.[0];
+  if (!good || !member || !membership) throw new Problem('wrong_sign_in');
   return { memberId: member.get().id, deskId: membership.get().deskId };
 }
 
@@ -102,36 +103,84 @@ export async function listMembers(models: Models, deskId: string): Promise<Membe
   });
 }
 
+/** With an e-mail address that has an account already, that one joins: it signs in as before, and switches desks. */
 export async function addMember(
   models: Models,
   deskId: string,
   input: { name: string; email: string; role: Role; password: string },
 ): Promise<MemberRow> {
-  if (await models.Member.findOne({ where: { email: input.email } }))
-    throw new Problem('name_taken', {
-      fields: [{ path: 'email', message: 'A member already has this e-mail address.' }],
+  const { email, role } = input;
+  const there = await models.Member.findOne({ where: { email } });
+  if (there) {
+    const { id, name } = there.get();
+    const [, isNew] = await models.Membership.findOrCreate({
+      where: { deskId, memberId: id },
+      defaults: { deskId, memberId: id, role },
+    });
+    if (!isNew)
+      throw new Problem('name_taken', {
+        fields: [{ path: 'email', message: 'A member of this desk already has this e-mail address.' }],
+      });
+    return { id, name, email, role };
+  }
+  const missing = (['name', 'password'] as const).filter((field) => input[field] === '');
+  if (missing.length > 0)
+    throw new Problem('invalid_input', {
+      fields: missing.map((path) => ({
+        path,
+        message: path === 'name' ? 'Enter a name.' : 'Enter an initial password.',
+      })),
     });
   const id = ulid();
   const passwordHash = await hashPassword(input.password);
   await inTransaction(models, async (transaction) => {
-    await models.Member.create({ id, name: input.name, email: input.email, passwordHash }, { transaction });
-    await models.Membership.create({ deskId, memberId: id, role: input.role }, { transaction });
+    await models.Member.create({ id, name: input.name, email, passwordHash }, { transaction });
+    await models.Membership.create({ deskId, memberId: id, role }, { transaction });
   });
-  return { id, name: input.name, email: input.email, role: input.role };
+  return { id, name: input.name, email, role };
 }
 
-export async function setRole(models: Models, deskId: string, memberId: string, role: Role): Promise<void> {
+/** The owners of a desk, locked, so that the last one cannot leave beside another's leaving. */
+async function refuseLastOwner(
+  models: Models,
+  deskId: string,
+  memberId: string,
+  transaction: Transaction,
+): Promise<Role> {
+  const owners = await models.Membership.findAll({
+    where: { deskId, role: 'owner' },
+    lock: transaction.LOCK.UPDATE,
+    transaction,
+  });
+  const there = await models.Membership.findOne({ where: { deskId, memberId }, transaction });
+  if (!there) throw new Problem('not_found');
+  if (owners.length === 1 && owners[0]!.get().memberId === memberId) throw new Problem('last_owner');
+  return there.get().role;
+}
+
+/** Tokens on the desk go with the membership. */
+export async function removeMember(models: Models, deskId: string, memberId: string): Promise<void> {
   await inTransaction(models, async (transaction) => {
-    const owners = await models.Membership.findAll({
-      where: { deskId, role: 'owner' },
-      lock: transaction.LOCK.UPDATE,
-      transaction,
-    });
-    const there = await models.Membership.findOne({ where: { deskId, memberId }, transaction });
-    if (!there) throw new Problem('not_found');
-    if (role !== 'owner' && owners.length === 1 && owners[0]!.get().memberId === memberId)
-      throw new Problem('last_owner');
+    await refuseLastOwner(models, deskId, memberId, transaction);
+    await models.Membership.destroy({ where: { deskId, memberId }, transaction });
+  });
+}
+
+/** Returns whether the member may do less than before. */
+export async function setRole(
+  models: Models,
+  deskId: string,
+  memberId: string,
+  role: Role,
+): Promise<boolean> {
+  return inTransaction(models, async (transaction) => {
+    const before =
+      role === 'owner'
+        ? (await models.Membership.findOne({ where: { deskId, memberId }, transaction }))?.get().role
+        : await refuseLastOwner(models, deskId, memberId, transaction);
+    if (!before) throw new Problem('not_found');
     await models.Membership.update({ role }, { where: { deskId, memberId }, transaction });
+    return roles.indexOf(role) < roles.indexOf(before);
   });
 }
 
@@ -154,6 +203,13 @@ export async function changePassword(
       `DELETE FROM session WHERE sess->>'memberId' = :memberId AND sid <> :sessionId`,
       {
         replacements: { memberId, sessionId },
+        transaction,
+      },
+    );
+    await models.sequelize.query(
+      'DELETE FROM api_tokens WHERE member_id = :memberId AND ends_with_password',
+      {
+        replacements: { memberId },
         transaction,
       },
     );

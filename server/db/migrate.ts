@@ -17,6 +17,7 @@ import * as conversionsTold from './migrations/0012-conversions-told.ts';
 import * as partLinks from './migrations/0011-part-links.ts';
 import * as visitRow from './migrations/0013-visit-row.ts';
 import * as setAside from './migrations/0014-set-aside.ts';
+import * as accounts from './migrations/0015-accounts.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -37,6 +38,7 @@ export const migrations = [
   { name: '0012-conversions-told', ...conversionsTold },
   { name: '0013-visit-row', ...visitRow },
   { name: '0014-set-aside', ...setAside },
+  { name: '0015-accounts', ...accounts },
 ];
 
 export class MigrationFailed extends Error {

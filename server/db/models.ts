@@ -7,6 +7,8 @@ export interface MemberAttributes {
   name: string;
   email: string;
   passwordHash: string;
+  /** Where the next sign-in leads; empty: the oldest desk of the member. */
+  lastDeskId: string;
 }
 export interface DeskAttributes {
   id: string;
@@ -91,7 +93,7 @@ export function defineModels(sequelize: Sequelize): Models {
     sequelize,
     Member: sequelize.define(
       'member',
-      { id: key(), name: TEXT, email: TEXT, passwordHash: TEXT },
+      { id: key(), name: TEXT, email: TEXT, passwordHash: TEXT, lastDeskId: STRING },
       { tableName: 'members' },
     ),
     Desk: sequelize.define(

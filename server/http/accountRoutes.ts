@@ -1,5 +1,10 @@
 /** Signing in and out, the member's own password and tokens, the stream of news. */
 import { changePassword, checkSignIn } from '../accounts/accounts.ts';
+import { desksOf, switchDesk } from '../accounts/desks.ts';
+import { usePasswordLink } from '../accounts/passwordLinks.ts';
+import { endSessions, listSessions } from '../accounts/sessions.ts';
+import { FailureThrottle } from '../limits/failureThrottle.ts';
+import { SIGN_IN_TRIES_PER_ACCOUNT } from '../limits/limits.ts';
 import { keepLayout, layoutsOf } from '../accounts/tableLayouts.ts';
 import { createToken, listTokens, revokeToken } from '../accounts/tokens.ts';
 import { listDomains } from '../domains/domainStore.ts';
@@ -7,27 +12,46 @@ import { deskOf } from './deskRoutes.ts';
 import type { Mount } from './mount.ts';
 import { Problem } from './problem.ts';
 import type { ApiDeps } from './routes.ts';
+import { saveSession, sessionInfo } from './sessions.ts';
 import { csrfToken, sessionCookie, throttleSignIn, type Signed } from './security.ts';
 
-export function signInRoutes(mount: Mount, { models, config }: ApiDeps): void {
+export function signInRoutes(mount: Mount, { models, pool, config, news, now }: ApiDeps): void {
+  const guessed = new FailureThrottle(SIGN_IN_TRIES_PER_ACCOUNT);
   mount(
     'signIn',
     async ({ body, req }) => {
-      const who = await checkSignIn(models, body.email, body.password);
+      const account = body.email.trim().toLowerCase();
+      if (guessed.isClosed(account, now())) throw new Problem('too_many_tries');
+      const who = await checkSignIn(models, body.email, body.password).catch((error: unknown) => {
+        guessed.failed(account, now());
+        throw error;
+      });
       // A new session ID, so that one planted before signing in is worth nothing.
       await new Promise<void>((resolve, reject) =>
         req.session.regenerate((e: unknown) => (e ? reject(e as Error) : resolve())),
       );
-      Object.assign(req.session, who);
+      Object.assign(req.session, who, { info: sessionInfo(req, now()) });
       return { csrfToken: csrfToken(config.secret, req.sessionID) };
     },
     throttleSignIn(),
   );
   mount('signOut', async ({ req, res }) => {
+    const { memberId } = req.session;
     await new Promise<void>((resolve) => req.session.destroy(() => resolve()));
-    res.clearCookie(sessionCookie(config.desk.origin.startsWith('https:')));
+    const secure = config.desk.origin.startsWith('https:');
+    // A cookie with the __Host- prefix is only taken, and so only cleared, with the attributes that it needs.
+    res.clearCookie(sessionCookie(secure), { path: '/', httpOnly: true, sameSite: 'lax', secure });
+    if (memberId) await news.signedOut(memberId);
     return {};
   });
+  mount(
+    'usePasswordLink',
+    async ({ body }) => {
+      await news.signedOut(await usePasswordLink(pool, body.secret, body.password));
+      return {};
+    },
+    throttleSignIn(),
+  );
 }
 
 const isOwner = (signed: Signed): boolean => signed.role === 'owner';
@@ -43,6 +67,7 @@ export function accountRoutes(mount: Mount, { models, pool, config, news }: ApiD
       desk: await deskOf(models, signed.deskId),
       role: signed.role,
       csrfToken: signed.token ? '' : csrfToken(config.secret, req.sessionID),
+      desks: await desksOf(pool, signed.memberId),
       trackingOrigin: domains.find((d) => d.isDefault)!.origin,
       trackingOrigins: domains.map((d) => d.origin),
       tableLayouts: await layoutsOf(pool, signed),
@@ -52,6 +77,7 @@ export function accountRoutes(mount: Mount, { models, pool, config, news }: ApiD
     'changePassword',
     async ({ body, signed, req }) => {
       await changePassword(models, signed.memberId, req.sessionID, body);
+      await news.signedOut(signed.memberId);
       return {};
     },
     throttleSignIn(),
@@ -60,11 +86,32 @@ export function accountRoutes(mount: Mount, { models, pool, config, news }: ApiD
     await keepLayout(pool, signed, body.table, body.layout);
     return {};
   });
+  mount('switchDesk', async ({ signed, req, body }) => {
+    await switchDesk(models, signed.memberId, body.deskId);
+    req.session.deskId = body.deskId;
+    await saveSession(req);
+    await news.signedOut(signed.memberId);
+    return {};
+  });
+  mount('listSessions', ({ signed, req }) => listSessions(pool, signed.memberId, req.sessionID));
+  mount('endSession', async ({ signed, id }) => {
+    if ((await endSessions(pool, { memberId: signed.memberId, id })) === 0) throw new Problem('not_found');
+    await news.signedOut(signed.memberId);
+    return {};
+  });
   mount('listTokens', ({ signed }) => listTokens(pool, signed, isOwner(signed)));
   mount('makeToken', ({ signed, body }) => createToken(pool, signed, body));
   mount('revokeToken', async ({ signed, id }) => {
-    await revokeToken(pool, signed, id, isOwner(signed));
+    const memberId = await revokeToken(pool, signed, id, isOwner(signed));
+    await news.signedOut(memberId);
     return {};
   });
-  mount('stream', ({ res, signed }) => news.open(res, signed.deskId));
+  mount('stream', ({ req, res, signed }) =>
+    news.open(res, {
+      deskId: signed.deskId,
+      memberId: signed.memberId,
+      sid: signed.token ? '' : req.sessionID,
+      tokenId: signed.token?.id ?? '',
+    }),
+  );
 }

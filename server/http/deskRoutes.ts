@@ -3,11 +3,15 @@ import type { Pool } from 'pg';
 import type { RateRow } from '@tracheon/core/contract';
 import { defaultNameRules } from '@tracheon/core/naming';
 import { rateNanos, rateText } from '@tracheon/core/money';
-import { addMember, listMembers, setRole } from '../accounts/accounts.ts';
+import { addMember, listMembers, removeMember, setRole } from '../accounts/accounts.ts';
+import { makeAnotherDesk, switchDesk } from '../accounts/desks.ts';
+import { makePasswordLink } from '../accounts/passwordLinks.ts';
+import { endSessions } from '../accounts/sessions.ts';
 import type { Models } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { rebookUnconverted } from '../intake/rebook.ts';
 import type { ReportDesk } from '../reports/reports.ts';
+import { saveSession } from './sessions.ts';
 import { etagOf, type Mount } from './mount.ts';
 import { Problem } from './problem.ts';
 import type { ApiDeps } from './routes.ts';
@@ -28,7 +32,12 @@ async function hasLedger(pool: Pool, deskId: string): Promise<boolean> {
   return (await pool.query('SELECT 1 FROM ledger WHERE desk_id = $1 LIMIT 1', [deskId])).rows.length > 0;
 }
 
-export function deskRoutes(mount: Mount, { models, pool, news, judge }: ApiDeps): void {
+export function deskRoutes(mount: Mount, { models, pool, news, judge, config }: ApiDeps): void {
+  /** A member who may do less has to sign in again, and hears of nothing until then. */
+  const endOn = async (deskId: string, memberId: string): Promise<void> => {
+    await endSessions(pool, { memberId, deskId });
+    await news.signedOut(memberId);
+  };
   mount('desk', ({ signed }) => deskOf(models, signed.deskId));
   mount('changeDesk', async ({ signed: { deskId }, body, ifMatch }) => {
     const before = await deskOf(models, deskId);
@@ -51,8 +60,23 @@ export function deskRoutes(mount: Mount, { models, pool, news, judge }: ApiDeps)
   mount('listMembers', ({ signed }) => listMembers(models, signed.deskId));
   mount('addMember', ({ signed, body }) => addMember(models, signed.deskId, body));
   mount('setRole', async ({ signed, id, body }) => {
-    await setRole(models, signed.deskId, id, body.role);
+    const isLower = await setRole(models, signed.deskId, id, body.role);
+    if (isLower) await endOn(signed.deskId, id);
     return {};
+  });
+  mount('removeMember', async ({ signed, id }) => {
+    await removeMember(models, signed.deskId, id);
+    await endOn(signed.deskId, id);
+    return {};
+  });
+  mount('makePasswordLink', ({ signed, id }) => makePasswordLink(pool, signed, id, config.desk.origin));
+  mount('makeDesk', async ({ signed, req, body }) => {
+    const deskId = await makeAnotherDesk(models, signed.memberId, body);
+    await switchDesk(models, signed.memberId, deskId);
+    req.session.deskId = deskId;
+    await saveSession(req);
+    await news.signedOut(signed.memberId);
+    return deskOf(models, deskId);
   });
   mount('listRates', async ({ signed }) => {
     const rows = await models.Rate.findAll({

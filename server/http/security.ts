@@ -13,13 +13,8 @@ import type { Models } from '../db/models.ts';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { SIGN_IN_TRIES_PER_MINUTE, WRONG_TOKENS_PER_MINUTE } from '../limits/limits.ts';
 import { Problem } from './problem.ts';
+import { isInUse } from './sessions.ts';
 
-declare module 'express-session' {
-  interface SessionData {
-    memberId: string;
-    deskId: string;
-  }
-}
 export interface Signed {
   memberId: string;
   deskId: string;
@@ -60,17 +55,22 @@ export function requireMember(models: Models, pool: Pool, secret: string, now: (
     const token = bearer(req);
     (req as SignedRequest).signed =
       token === null
-        ? await signedBySession(models, secret, req)
+        ? await signedBySession(models, secret, req, now())
         : await signedByToken(pool, wrong, token, req, now());
     next();
   };
 }
 
-async function signedBySession(models: Models, secret: string, req: Request): Promise<Signed> {
+async function signedBySession(models: Models, secret: string, req: Request, nowMs: number): Promise<Signed> {
   const { memberId, deskId } = req.session;
   const membership =
-    memberId && deskId ? await models.Membership.findOne({ where: { memberId, deskId } }) : null;
+    memberId && deskId && isInUse(req, nowMs)
+      ? await models.Membership.findOne({ where: { memberId, deskId } })
+      : null;
   if (!membership) throw new Problem('not_signed_in');
+  // A page that still shows the desk before must not change the one that its session is on now.
+  const shown = req.get('x-desk');
+  if (shown !== undefined && shown !== deskId) throw new Problem('other_desk');
   if (changing(req) && !same(req.get('x-csrf-token') ?? '', csrfToken(secret, req.sessionID)))
     throw new Problem('bad_csrf_token');
   return { memberId: memberId!, deskId: deskId!, role: membership.get().role };

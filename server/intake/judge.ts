@@ -6,12 +6,7 @@
  * way is folded again without it.
  */
 import type { Pool } from 'pg';
-import {
-  channelOf,
-  DEFAULT_WINDOW_DAYS,
-  type PostbackOutcome,
-  type PostbackReason,
-} from '@tracheon/core/contract';
+import { channelOf, type PostbackOutcome, type PostbackReason } from '@tracheon/core/contract';
 import {
   readPostback,
   type PostbackReading,

@@ -32,6 +32,8 @@ export const UNKNOWN_KEYS_PER_MINUTE = 60;
 export const WRONG_TOKENS_PER_MINUTE = 20;
 /** Sign-in and password tries by address and minute: enough for a person, far too few for a list of passwords. */
 export const SIGN_IN_TRIES_PER_MINUTE = 10;
+/** Wrong passwords for one account in a minute, from whatever addresses: the account's member waits at most that minute. */
+export const SIGN_IN_TRIES_PER_ACCOUNT = 20;
 /** Addresses whose failures are remembered; the oldest are forgotten first. */
 export const MAX_THROTTLED_ADDRESSES = 20_000;
 

@@ -20,15 +20,7 @@ export async function attention(
 ): Promise<Attention[]> {
   const week = shiftDay(localDay(nowMs, desk.zone), -6);
   const { repair, gaveUp, aside, lost, lostClicks, refused } = await counts(pool, desk.id, nowMs);
-  const { rows: barren } = await pool.query<{ id: string; name: string; n: string }>(
-    `SELECT p.id, p.name, count(*) AS n FROM visits v JOIN parts p ON p.id = v.campaign_id
-     WHERE v.desk_id = $1 AND v.day >= $2::date - 1 AND v.at >= ($2::date::timestamp AT TIME ZONE $3)
-       AND NOT v.is_bot AND NOT v.is_repeat AND NOT v.is_test AND p.state = 'live'
-       AND NOT EXISTS (SELECT 1 FROM conversions c WHERE c.desk_id = $1 AND c.campaign_id = v.campaign_id AND NOT c.is_test
-                       AND c.visit_at >= ($2::date::timestamp AT TIME ZONE $3))
-     GROUP BY p.id, p.name HAVING count(*) >= $4 ORDER BY n DESC`,
-    [desk.id, week, desk.zone, MANY_VISITS],
-  );
+  const barren = await campaignsWithoutConversion(pool, desk, week);
   const differing = await offersPaidDifferently(pool, desk.id);
   const list: Attention[] = [];
   const add = (code: Attention['code'], count: number, sentence: string, to: string): void => {
@@ -108,6 +100,23 @@ export async function attention(
       `/campaigns/${b.id}`,
     );
   return list;
+}
+
+async function campaignsWithoutConversion(
+  pool: Pool,
+  desk: ReportDesk,
+  week: string,
+): Promise<{ id: string; name: string; n: string }[]> {
+  const { rows } = await pool.query<{ id: string; name: string; n: string }>(
+    `SELECT p.id, p.name, count(*) AS n FROM visits v JOIN parts p ON p.id = v.campaign_id
+     WHERE v.desk_id = $1 AND v.day >= $2::date - 1 AND v.at >= ($2::date::timestamp AT TIME ZONE $3)
+       AND NOT v.is_bot AND NOT v.is_repeat AND NOT v.is_test AND p.state = 'live'
+       AND NOT EXISTS (SELECT 1 FROM conversions c WHERE c.desk_id = $1 AND c.campaign_id = v.campaign_id AND NOT c.is_test
+                       AND c.visit_at >= ($2::date::timestamp AT TIME ZONE $3))
+     GROUP BY p.id, p.name HAVING count(*) >= $4 ORDER BY n DESC`,
+    [desk.id, week, desk.zone, MANY_VISITS],
+  );
+  return rows;
 }
 
 type Counts = Record<'repair' | 'gaveUp' | 'aside' | 'lost' | 'lostClicks' | 'refused', number>;

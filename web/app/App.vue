@@ -2,13 +2,24 @@
 import Button from 'primevue/button';
 import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
-import { computed, provide, watch } from 'vue';
+import Menu from 'primevue/menu';
+import { computed, provide, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { ArrowLeftRight, FlaskConical, Layers, Puzzle, Search, Sunrise, Waypoints } from '@lucide/vue';
+import {
+  ArrowLeftRight,
+  FlaskConical,
+  Layers,
+  LibraryBig,
+  Puzzle,
+  Search,
+  Sunrise,
+  Waypoints,
+} from '@lucide/vue';
 import PaletteDialog from '../features/palette/PaletteDialog.vue';
 import KeysDialog from '../features/palette/KeysDialog.vue';
 import { openPalette } from '../features/palette/palette.ts';
 import { useParts } from './parts.ts';
+import { keepDraftsOf } from '../shared/keptDraft.ts';
 import { useSession } from './session.ts';
 import { memberTableLayouts } from './tableLayouts.ts';
 import { tableLayoutsKey } from '../ui/tableColumns.ts';
@@ -29,7 +40,16 @@ const rail = [
   { to: '/conversions', word: 'Conversions', icon: ArrowLeftRight },
   { to: '/try', word: 'Try out', icon: FlaskConical },
 ];
-const bare = computed(() => route.name === 'sign-in' || route.name === 'waiting' || !session.me);
+const bare = computed(
+  () => ['sign-in', 'new-password', 'waiting'].includes(String(route.name)) || !session.me,
+);
+/** In the rail only where there is more than one. */
+const deskMenu = ref<InstanceType<typeof Menu>>();
+const otherDesks = computed(() =>
+  (session.me?.desks ?? [])
+    .filter((d) => d.id !== session.desk.id)
+    .map((d) => ({ label: d.name, command: () => void session.switchDesk(d.id) })),
+);
 const initials = computed(() =>
   (session.me?.member.name ?? '')
     .split(/\s+/)
@@ -42,6 +62,7 @@ watch(
   () => session.me?.desk.id,
   (id) => {
     if (!id) return;
+    keepDraftsOf(id);
     openStream();
     void parts.load();
   },
@@ -71,6 +92,18 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
         {{ item.word }}
       </RouterLink>
       <span class="gap" />
+      <Button
+        v-if="otherDesks.length > 0"
+        severity="secondary"
+        class="place desk"
+        aria-haspopup="menu"
+        :title="`Desk: ${session.desk.name}. Switch to another desk.`"
+        @click="deskMenu?.toggle($event)"
+      >
+        <LibraryBig :size="20" :stroke-width="1.7" aria-hidden="true" />
+        <span class="deskName">{{ session.desk.name }}</span>
+      </Button>
+      <Menu ref="deskMenu" popup :model="otherDesks" />
       <Button severity="secondary" class="place" aria-keyshortcuts="Control+K" @click="openPalette()">
         <Search :size="20" :stroke-width="1.7" aria-hidden="true" />
         Search <kbd class="wide-only">Ctrl K</kbd>
@@ -144,6 +177,12 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
   border-left-color: var(--ink);
   color: var(--ink);
   font-weight: 700;
+}
+.deskName {
+  max-width: 68px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .gap {
   flex: 1;

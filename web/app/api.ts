@@ -29,6 +29,9 @@ export class ApiError extends Error {
 let csrf = '';
 let onSignedOut: () => void = () => undefined;
 export const setCsrfToken = (token: string): void => void (csrf = token);
+/** The desk that this tab shows; the server refuses what was meant for another one. */
+let desk = '';
+export const setDesk = (deskId: string): void => void (desk = deskId);
 export const whenSignedOut = (handler: () => void): void => void (onSignedOut = handler);
 
 type InPath<Path extends string> = Path extends `${string}{${infer Name}}${infer Rest}`
@@ -75,6 +78,7 @@ async function send(method: string, address: string, body: unknown): Promise<Res
       headers: {
         ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
         ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }),
+        ...(desk === '' ? {} : { 'X-Desk': desk }),
       },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
@@ -91,6 +95,8 @@ async function send(method: string, address: string, body: unknown): Promise<Res
 async function problemOf(res: Response): Promise<ApiError> {
   const problem = (await res.json().catch(() => null)) as Problem | null;
   if (problem?.code === 'not_signed_in') onSignedOut();
+  // Another tab has switched: what this one shows is of no use any more.
+  if (problem?.code === 'other_desk') location.assign('/today');
   return new ApiError(
     problem?.code ?? 'internal',
     [problem?.title, problem?.detail].filter(Boolean).join(' ') || `The server answered ${res.status}.`,

@@ -12,6 +12,12 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Sign in' },
   },
   {
+    path: '/new-password',
+    name: 'new-password',
+    component: () => import('../features/signIn/NewPasswordPage.vue'),
+    meta: { title: 'New password' },
+  },
+  {
     path: '/today',
     component: () => import('../features/today/TodayPage.vue'),
     meta: { title: 'Today' },
@@ -90,6 +96,9 @@ const routes: RouteRecordRaw[] = [
   { path: '/:anything(.*)', component: () => import('./NotFoundPage.vue'), meta: { title: 'Not found' } },
 ];
 
+/** Screens for which nobody has to be signed in. */
+const OPEN = new Set<unknown>(['sign-in', 'new-password', 'waiting']);
+
 export function makeRouter(session: ReturnType<typeof useSession>): Router {
   const router = createRouter({
     history: createWebHistory(),
@@ -97,7 +106,7 @@ export function makeRouter(session: ReturnType<typeof useSession>): Router {
   });
   router.beforeEach(async (to) => {
     document.title = `${to.meta.title as string} · Tracheon`;
-    if (to.name === 'sign-in' || to.name === 'waiting' || session.me) return true;
+    if (OPEN.has(to.name) || session.me) return true;
     const query = to.fullPath === '/today' ? {} : { to: to.fullPath };
     try {
       await session.load();

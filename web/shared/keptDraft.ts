@@ -4,8 +4,12 @@ export interface Draft<T> {
   body: T;
 }
 
+/** Desks beside each other keep their drafts apart. */
+let place = '';
+export const keepDraftsOf = (deskId: string): void => void (place = deskId);
+
 export function keptDraft<T>(key: string) {
-  const store = `tracheon.draft.${key}`;
+  const store = `tracheon.draft.${place}.${key}`;
   return {
     /** Null when there is none, or when it is of a shape that no form here writes. */
     read: (): Draft<T> | null => {

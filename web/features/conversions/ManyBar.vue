@@ -64,6 +64,7 @@ async function aside(): Promise<void> {
     <form v-if="asksReason" class="row" @submit.prevent="aside">
       <FormField v-slot="{ id }" label="Reason">
         <InputText
+          class="reason"
           :id="id"
           v-model="reason"
           maxlength="200"
@@ -79,12 +80,15 @@ async function aside(): Promise<void> {
 .many {
   margin-bottom: 10px;
 }
+.reason {
+  width: min(420px, 60vw);
+}
 .bar {
   width: 120px;
   height: 6px;
 }
 form {
   margin-top: 8px;
-  align-items: end;
+  align-items: center;
 }
 </style>

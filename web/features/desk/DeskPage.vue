@@ -17,6 +17,8 @@ import FormFoot from '../../shared/FormFoot.vue';
 import PageHead from '../../ui/PageHead.vue';
 import { useDraftForm } from '../../shared/useDraftForm.ts';
 import MembersSection from './MembersSection.vue';
+import DesksSection from './DesksSection.vue';
+import SessionsSection from './SessionsSection.vue';
 import DomainsSection from './DomainsSection.vue';
 import PasswordSection from './PasswordSection.vue';
 import RatesSection from './RatesSection.vue';
@@ -135,7 +137,9 @@ async function signOut(): Promise<void> {
     </section>
     <div class="stack">
       <DomainsSection />
+      <DesksSection />
       <PasswordSection />
+      <SessionsSection />
       <MembersSection />
       <RatesSection />
       <TokensSection />

@@ -5,6 +5,9 @@ import PickOne from '../../ui/PickOne.vue';
 import InputText from 'primevue/inputtext';
 import SecretField from '../../ui/SecretField.vue';
 import { memberInput, roles, type MemberRow, type Role } from '@tracheon/core/contract';
+import { useConfirm } from 'primevue/useconfirm';
+import CopyButton from '../../ui/CopyButton.vue';
+import { moment } from '../../ui/format.ts';
 import { useToast } from 'primevue/usetoast';
 import { onMounted, ref } from 'vue';
 import { ask } from '../../app/api.ts';
@@ -14,6 +17,7 @@ import StateBlock from '../../ui/StateBlock.vue';
 
 const session = useSession();
 const toast = useToast();
+const confirm = useConfirm();
 const rows = ref<MemberRow[]>([]);
 const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const adding = ref(false);
@@ -54,6 +58,31 @@ async function add(): Promise<void> {
       : { name: (error as Error).message };
   }
 }
+const link = ref<{ name: string; url: string; expiresAt: string } | null>(null);
+async function reset(member: MemberRow): Promise<void> {
+  try {
+    link.value = { name: member.name, ...(await ask('makePasswordLink', { id: member.id })) };
+  } catch (error) {
+    toast.add({ severity: 'error', summary: (error as Error).message, life: 8000 });
+  }
+}
+function askRemove(member: MemberRow): void {
+  confirm.require({
+    header: `Remove ${member.name} from this desk?`,
+    message: 'Their sessions and tokens on this desk stop working at once. You can add them again later.',
+    acceptLabel: 'Remove',
+    rejectLabel: 'Cancel',
+    accept: () => void remove(member),
+  });
+}
+async function remove(member: MemberRow): Promise<void> {
+  try {
+    await ask('removeMember', { id: member.id });
+  } catch (error) {
+    toast.add({ severity: 'error', summary: (error as Error).message, life: 6000 });
+  }
+  await load();
+}
 async function change(member: MemberRow, role: Role): Promise<void> {
   try {
     await ask('setRole', { id: member.id, body: { role } });
@@ -80,6 +109,7 @@ async function change(member: MemberRow, role: Role): Promise<void> {
         { key: 'name', label: 'Name', sort: (m) => m.name },
         { key: 'email', label: 'E-mail', sort: (m) => m.email },
         { key: 'role', label: 'Role', sort: (m) => m.role },
+        ...(session.isOwner ? [{ key: 'act', label: '(Actions)' }] : []),
       ]"
     >
       <template #name="{ row }">{{ row.name }}</template>
@@ -94,7 +124,32 @@ async function change(member: MemberRow, role: Role): Promise<void> {
         />
         <span v-else>{{ row.role }}</span>
       </template>
+      <template #act="{ row }">
+        <span class="row acts">
+          <Button
+            severity="secondary"
+            size="small"
+            :aria-label="`Reset the password of ${row.name}`"
+            @click="reset(row)"
+            >Reset password</Button
+          >
+          <Button severity="secondary" size="small" :aria-label="`Remove ${row.name}`" @click="askRemove(row)"
+            >Remove</Button
+          >
+        </span>
+      </template>
     </ListTable>
+    <div v-if="link" class="told" role="status">
+      <p>
+        Give this link to {{ link.name }}. It works once, until
+        {{ moment(link.expiresAt, session.desk.zone) }}. Copy it now; it won’t be shown again.
+      </p>
+      <p class="row">
+        <code>{{ link.url }}</code>
+        <CopyButton :text="link.url" label="Copy link" />
+        <Button severity="secondary" @click="link = null">Done</Button>
+      </p>
+    </div>
     <form v-if="adding" class="add" @submit.prevent="add">
       <FormField v-slot="{ id, invalid }" label="Name" :error="errors.name"
         ><InputText :id="id" v-model="input.name" :invalid="invalid" autocomplete="off"
@@ -111,7 +166,7 @@ async function change(member: MemberRow, role: Role): Promise<void> {
       <FormField
         v-slot="{ id, invalid }"
         label="Initial password"
-        hint="At least 12 characters. Give it to the member in person."
+        hint="At least 12 characters. Give it to the member in person. Leave name and password empty if this person already has an account here."
         :error="errors.password"
         ><SecretField :id="id" v-model="input.password" autocomplete="new-password" :invalid="invalid"
       /></FormField>
@@ -122,6 +177,18 @@ async function change(member: MemberRow, role: Role): Promise<void> {
   </section>
 </template>
 <style scoped>
+.told {
+  border: 1px solid var(--hairline);
+  background: var(--tint);
+  padding: 8px 12px;
+  margin: 8px 0;
+}
+.told code {
+  overflow-wrap: anywhere;
+}
+.acts {
+  flex-wrap: nowrap;
+}
 .add {
   display: grid;
   grid-template-columns: 1fr 1fr;

@@ -2,9 +2,11 @@
 /** Tokens of scripts: made, told once, revoked. */
 import ListTable from '../../ui/ListTable.vue';
 import Button from 'primevue/button';
+import Checkbox from 'primevue/checkbox';
 import InputText from 'primevue/inputtext';
 import PickOne from '../../ui/PickOne.vue';
 import {
+  tokenDays,
   tokenInput,
   tokenScopes,
   type MadeToken,
@@ -20,13 +22,15 @@ import { moment } from '../../ui/format.ts';
 import FormField from '../../ui/FormField.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 
+type TokenDays = (typeof tokenDays)[number];
 const session = useSession();
 const confirm = useConfirm();
 const rows = ref<TokenRow[]>([]);
 const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const making = ref(false);
 const made = ref<MadeToken | null>(null);
-const input = ref<{ name: string; scope: TokenScope }>({ name: '', scope: 'read' });
+const blank = { name: '', scope: 'read' as TokenScope, days: 90 as TokenDays, endsWithPassword: false };
+const input = ref({ ...blank });
 const error = ref('');
 const says: Record<TokenScope, string> = { read: 'reads', write: 'reads and changes what you can' };
 
@@ -45,7 +49,7 @@ async function make(): Promise<void> {
   if (!parsed.success) return;
   try {
     made.value = await ask('makeToken', { body: parsed.data });
-    input.value = { name: '', scope: 'read' };
+    input.value = { ...blank };
     making.value = false;
     await load();
   } catch (failed) {
@@ -96,6 +100,7 @@ async function revoke(row: TokenRow): Promise<void> {
         { key: 'name', label: 'Name', sort: (t) => t.name },
         { key: 'scope', label: 'Access' },
         ...(session.isOwner ? [{ key: 'member', label: 'Member' }] : []),
+        { key: 'ends', label: 'Expires', sort: (t) => t.expiresAt ?? '9' },
         { key: 'used', label: 'Last used', sort: (t) => t.lastUsedAt ?? '' },
         { key: 'act', label: '(Actions)' },
       ]"
@@ -103,6 +108,10 @@ async function revoke(row: TokenRow): Promise<void> {
       <template #name="{ row }">{{ row.name }}</template>
       <template #scope="{ row }">{{ row.scope }}</template>
       <template #member="{ row }">{{ row.memberName }}</template>
+      <template #ends="{ row }"
+        >{{ row.expiresAt ? moment(row.expiresAt, session.desk.zone) : 'never'
+        }}<span v-if="row.endsWithPassword" class="quiet"> or with the password</span></template
+      >
       <template #used="{ row }">{{
         row.lastUsedAt ? moment(row.lastUsedAt, session.desk.zone) : 'never'
       }}</template>
@@ -126,6 +135,15 @@ async function revoke(row: TokenRow): Promise<void> {
           v-model="input.scope"
           :options="[...tokenScopes.map((s) => ({ value: s, label: `${s}: ${says[s]}` }))]"
       /></FormField>
+      <FormField v-slot="{ id }" label="Expires"
+        ><PickOne
+          :id="id"
+          v-model="input.days"
+          :options="tokenDays.map((n) => ({ value: n, label: n === 0 ? 'never' : `after ${n} days` }))"
+      /></FormField>
+      <label class="row"
+        ><Checkbox v-model="input.endsWithPassword" binary /> End it when I change my password</label
+      >
       <div class="row">
         <Button type="submit">Create</Button
         ><Button severity="secondary" @click="making = false">Cancel</Button>

@@ -54,21 +54,4 @@ async function signIn(): Promise<void> {
     </form>
   </main>
 </template>
-<style scoped>
-.page {
-  min-height: 100vh;
-  display: grid;
-  place-items: center;
-  padding: 16px;
-}
-.box {
-  width: min(380px, 100%);
-  padding: 26px;
-  display: grid;
-  gap: 10px;
-  border-top: 2px solid var(--ink);
-}
-button {
-  justify-self: start;
-}
-</style>
+<style scoped src="./signIn.css"></style>
