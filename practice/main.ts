@@ -53,11 +53,17 @@ process.stdout.write(
   `practice listening ad-network=${ports[0]} affiliate=${ports[1]} pages=${ports[2]} pop-network=${ports[3]}\n`,
 );
 
-for (const signal of ['SIGINT', 'SIGTERM'] as const)
-  process.on(signal, () => {
-    adNetwork.stop();
-    popNetwork.stop();
-    affiliate.stop();
-    pages.stop();
-    process.exit(0);
-  });
+function end(): void {
+  adNetwork.stop();
+  popNetwork.stop();
+  affiliate.stop();
+  pages.stop();
+  process.exit(0);
+}
+for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, end);
+// Whoever started it holds the other end, and may be killed without a word.
+if (process.env.PRACTICE_ENDS_WITH_STDIN)
+  process.stdin
+    .on('end', end)
+    .on('error', () => undefined)
+    .resume();

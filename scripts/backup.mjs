@@ -46,8 +46,22 @@ async function openDatabase(mustExist) {
   return { url: cluster.url('tracheon'), close: () => (cluster.wasRunning ? undefined : cluster.stop()) };
 }
 
-function run(program, args) {
-  const done = spawnSync(join(ensurePostgres(), program), args, { encoding: 'utf8', cwd: '/' });
+/** The password goes by the environment: a command line is everybody's to read. */
+function run(program, args, url) {
+  const { username, password, hostname, port, pathname, search } = new URL(url);
+  const done = spawnSync(join(ensurePostgres(), program), args, {
+    encoding: 'utf8',
+    cwd: '/',
+    env: {
+      ...process.env,
+      PGUSER: decodeURIComponent(username),
+      PGPASSWORD: decodeURIComponent(password),
+      PGHOST: hostname.replace(/^\[|\]$/g, ''),
+      PGPORT: port || '5432',
+      PGDATABASE: decodeURIComponent(pathname.slice(1)),
+      ...(/sslmode=(\w[\w-]*)/.test(search) ? { PGSSLMODE: /sslmode=(\w[\w-]*)/.exec(search)[1] } : {}),
+    },
+  });
   if (done.status !== 0)
     throw new CannotStart(
       `${program} failed: ${(done.stderr || String(done.error)).trim().split('\n').at(-1)}`,
@@ -67,7 +81,7 @@ async function backup(target) {
     if (existsSync(join(data, name))) copyFileSync(join(data, name), join(target, 'keys', name));
   const database = await openDatabase(true);
   try {
-    run('pg_dump', ['--format=custom', '--no-owner', '--file', join(target, DUMP), database.url]);
+    run('pg_dump', ['--format=custom', '--no-owner', '--file', join(target, DUMP)], database.url);
   } finally {
     database.close();
   }
@@ -111,7 +125,7 @@ async function restore(source) {
   checked(source);
   const database = await openDatabase(false);
   try {
-    const psql = (sql) => run('psql', ['--no-psqlrc', '-tAc', sql, database.url]).trim();
+    const psql = (sql) => run('psql', ['--no-psqlrc', '-tAc', sql], database.url).trim();
     const there =
       psql(`SELECT to_regclass('public.desks') IS NOT NULL`) === 't' &&
       psql('SELECT count(*) FROM desks') !== '0';
@@ -121,14 +135,13 @@ async function restore(source) {
       );
     if (psql(`SELECT to_regclass('public.desks') IS NOT NULL`) === 't')
       psql('DROP SCHEMA public CASCADE; CREATE SCHEMA public');
-    run('pg_restore', [
-      '--no-owner',
-      '--exit-on-error',
-      '--single-transaction',
-      '--dbname',
+    const { pathname } = new URL(database.url);
+    const name = decodeURIComponent(pathname.slice(1));
+    run(
+      'pg_restore',
+      ['--no-owner', '--exit-on-error', '--single-transaction', '--dbname', name, join(source, DUMP)],
       database.url,
-      join(source, DUMP),
-    ]);
+    );
   } finally {
     database.close();
   }

@@ -4,7 +4,17 @@
  */
 import { spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { chmodSync, chownSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer } from 'node:net';
 import { join, resolve } from 'node:path';
 import { CannotStart, ensurePostgres, isRoot } from './install.mjs';
@@ -75,6 +85,10 @@ export async function startCluster(folder, { throwaway = false } = {}) {
     chownSync(home, uid, gid);
   }
   if (!existsSync(join(data, 'PG_VERSION'))) {
+    // Made beside and renamed: one that was not finished is never taken for a cluster.
+    const fresh = join(home, `cluster.new-${process.pid}`);
+    for (const name of readdirSync(home))
+      if (name.startsWith('cluster.new-')) rmSync(join(home, name), { recursive: true, force: true });
     const password = randomBytes(24).toString('hex');
     writeFileSync(secret, password, { mode: 0o600 });
     if (isRoot) {
@@ -83,7 +97,7 @@ export async function startCluster(folder, { throwaway = false } = {}) {
     }
     const made = run(bin, 'initdb', [
       '-D',
-      data,
+      fresh,
       '-U',
       'tracheon',
       '--pwfile',
@@ -95,11 +109,13 @@ export async function startCluster(folder, { throwaway = false } = {}) {
       ...(throwaway ? ['--no-sync'] : []),
     ]);
     if (made.status !== 0) {
-      rmSync(data, { recursive: true, force: true });
+      rmSync(fresh, { recursive: true, force: true });
       throw new CannotStart(
         `The database cluster could not be created in ${data}: ${made.stderr.trim().split('\n').at(-1)}`,
       );
     }
+    rmSync(data, { recursive: true, force: true });
+    renameSync(fresh, data);
   }
   const running = run(bin, 'pg_ctl', ['status', '-D', data]).status === 0;
   const port = running
@@ -159,13 +175,6 @@ function tail(file) {
 
 /** A secret kept in a 0600 file, made on first use. */
 export const keptSecret = (file) => kept(file, () => randomBytes(32).toString('hex'));
-
-/** The same for what a person types: 20 characters without look-alikes. */
-export const keptPassword = (file) =>
-  kept(file, () => {
-    const alphabet = 'abcdefghjkmnpqrstuvwxyz23456789';
-    return [...randomBytes(20)].map((b) => alphabet[b % alphabet.length]).join('');
-  });
 
 function kept(file, make) {
   if (!existsSync(file)) writeFileSync(file, make(), { mode: 0o600 });

@@ -9,7 +9,7 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node
 import { createServer } from 'node:net';
 import { join, resolve } from 'node:path';
 import { build } from './build.mjs';
-import { keptPassword, keptSecret, startCluster } from './database.mjs';
+import { keptSecret, startCluster } from './database.mjs';
 import { CannotStart, ensurePackages, root } from './install.mjs';
 
 const empty = process.argv.includes('--empty');
@@ -52,9 +52,9 @@ async function start() {
   const settings = settingsFor();
   const prepared = prepare(settings);
   const origins = dev ? { TRACHEON_DESK_ORIGIN: origin(vite) } : {};
-  if (prepared.first)
-    writeFileSync(signInFile, `${prepared.first.email}\n${prepared.first.password}\n`, { mode: 0o600 });
-  if (!empty) handover(prepared.demo);
+  if (prepared.signIn)
+    writeFileSync(signInFile, `${prepared.signIn.email}\n${prepared.signIn.password}\n`, { mode: 0o600 });
+  if (!empty) handover(prepared.demo, prepared.first !== null);
   if (!empty) await runPractice();
   await runServer({ ...settings, ...origins });
   if (dev) runVite();
@@ -68,6 +68,7 @@ function settingsFor() {
     TRACHEON_SECRET: env.TRACHEON_SECRET ?? keptSecret(join(data, 'session-secret')),
     TRACHEON_DATA: data,
     TRACHEON_WEB: join(root, 'web/dist'),
+    TRACHEON_ENDS_WITH_STDIN: 'yes',
     TRACHEON_LOG: env.TRACHEON_LOG ?? 'warn',
     TRACHEON_DESK_HOST: desk.host,
     TRACHEON_DESK_PORT: String(desk.port),
@@ -90,8 +91,9 @@ function settingsFor() {
 }
 
 /** With a new demo desk the practice partners have its links already, as if a member had pasted them there. */
-function handover(demo) {
-  if (!demo) return;
+function handover(demo, isNew) {
+  // Made with the desk; a start that was killed in between writes it now.
+  if (!demo || (!isNew && existsSync(join(data, 'practice', 'pages.json')))) return;
   const { campaign, trackingLink, postback, flow, leads, pages: contents } = demo.handedOver;
   const folder = join(data, 'practice');
   mkdirSync(folder, { recursive: true });
@@ -101,6 +103,8 @@ function handover(demo) {
     campaigns: [{ id: 1, name: campaign, link, sent: [], flow }],
     postbacks: [],
   });
+  write('affiliate', { postback: origin(tracking) + postback, manner: 'well', leads });
+  // Last: it says that all of them are there.
   const own = (text) => text.replaceAll('ORIGIN', origin(tracking));
   write('pages', {
     pages: Object.fromEntries(
@@ -110,14 +114,10 @@ function handover(demo) {
       ]),
     ),
   });
-  write('affiliate', { postback: origin(tracking) + postback, manner: 'well', leads });
 }
 
-/** For preparing alone. Fixed before the first desk is made, so that a start that is killed in the middle does not lose it. */
-const firstSignIn = () => ({
-  TRACHEON_OWNER_PASSWORD: env.TRACHEON_OWNER_PASSWORD ?? keptPassword(join(data, 'owner-password')),
-  TRACHEON_FIRST_SIGN_IN: existsSync(signInFile) ? readFileSync(signInFile, 'utf8') : '',
-});
+/** For preparing alone: where the first password is kept until it has been used. */
+const firstSignIn = () => ({ TRACHEON_OWNER_PASSWORD_FILE: join(data, 'owner-password') });
 
 function prepare(settings) {
   const done = spawnSync(
@@ -140,7 +140,8 @@ function runProgram(args, settings, ready) {
     const child = spawn(process.execPath, args, {
       env: settings,
       cwd: root,
-      stdio: ['ignore', 'pipe', 'pipe'],
+      // Its standard input ends when this program does, however that ends.
+      stdio: ['pipe', 'pipe', 'pipe'],
       detached: true,
     });
     children.push(child);
@@ -181,6 +182,7 @@ const runPractice = () =>
     ['--enable-source-maps', 'practice/dist/practice.mjs'],
     {
       PATH: env.PATH,
+      PRACTICE_ENDS_WITH_STDIN: 'yes',
       PRACTICE_AD_NETWORK_HOST: adNetwork.host,
       PRACTICE_AD_NETWORK_PORT: String(adNetwork.port),
       PRACTICE_AFFILIATE_HOST: affiliate.host,
@@ -269,8 +271,8 @@ function say(prepared, seconds) {
   const width = Math.max(...places.map(([name]) => name.length)) + 2;
   const lines = ['', `Tracheon is ready after ${seconds} s.`, ''];
   for (const [name, at, note] of places) lines.push(`  ${name.padEnd(width)}${origin(at)}${note}`);
-  if (prepared.first || prepared.firstStillGood) {
-    const [email, password] = readFileSync(signInFile, 'utf8').split('\n');
+  if (prepared.signIn) {
+    const { email, password } = prepared.signIn;
     lines.push('', `  Sign in as ${email} with ${password}`, `  (first sign-in, saved in ${signInFile})`);
   } else lines.push('', '  Sign in with the password that you chose.');
   lines.push('', 'Press Ctrl-C to stop everything.', '');

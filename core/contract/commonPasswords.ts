@@ -56,10 +56,11 @@ export function isCommonPassword(password: string): boolean {
   if (text.length > MAX_LOOKED_AT) return new Set(text).size <= 2;
   if (new Set(text).size <= 3 || isRepeated(text)) return true;
   if (BOTH_WAYS.some((run) => run.includes(text)) || isMadeOf(text, keyRuns)) return true;
-  const bare = text.replace(/^[^a-z]+|[^a-z]+$/g, '');
-  const read = [...text].map((c) => LETTERS[c] ?? c).join('');
-  return [bare, text.replace(/[^a-z]/g, ''), read.replace(/[^a-z]/g, '')].some(
-    (t) => t !== '' && isMadeOf(t, WORDS),
+  const letters = (t: string): string => t.replace(/[^a-z]/g, '');
+  const read = (t: string): string => letters([...t].map((c) => LETTERS[c] ?? c).join(''));
+  const bare = text.replace(/^[^a-z]+/, '').replace(/[^a-z]+$/, '');
+  return [bare, letters(text), read(text), read(bare)].some(
+    (t) => t !== '' && (BOTH_WAYS.some((run) => run.includes(t)) || isMadeOf(t, WORDS)),
   );
 }
 

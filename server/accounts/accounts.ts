@@ -12,7 +12,7 @@ export interface NewDesk {
   zone: string;
   currency: string;
   isDemo: boolean;
-  owner: { name: string; email: string; password?: string };
+  owner: { name: string; email: string; password?: string | (() => string | undefined) };
 }
 export interface SignIn {
   deskId: string;
@@ -31,7 +31,8 @@ export async function makeFirstDesk(models: Models, first: NewDesk): Promise<Sig
 
 /** A desk with a new member as its owner. */
 export async function makeDesk(models: Models, desk: NewDesk, transaction: Transaction): Promise<SignIn> {
-  const password = desk.owner.password ?? inventPassword();
+  const given = desk.owner.password;
+  const password = (typeof given === 'function' ? given() : given) ?? inventPassword();
   const id = ulid();
   const { name, email } = desk.owner;
   const passwordHash = await hashPassword(password);

@@ -26,12 +26,20 @@ function listenFailure(error: NodeJS.ErrnoException, host: string, port: number,
   return error;
 }
 
+/** Less than whoever starts and stops servers waits before it kills. */
+const CLOSING_PATIENCE_MS = 5000;
+
 /** Idle keep-alive connections are closed at once; what is being answered is answered. */
 export function closeServer(server: Server): Promise<void> {
   return new Promise((resolve) => {
-    server.close(() => resolve());
+    // A connection that has had its answer is idle, and would be kept alive for more.
+    const sweep = setInterval(() => server.closeIdleConnections(), 50);
+    server.close(() => {
+      clearInterval(sweep);
+      resolve();
+    });
     server.closeIdleConnections();
-    setTimeout(() => server.closeAllConnections(), 3000).unref();
+    setTimeout(() => server.closeAllConnections(), CLOSING_PATIENCE_MS).unref();
   });
 }
 

@@ -1,7 +1,8 @@
 /** The only place that reads the environment, wires and listens. Ends with one sentence, not a stack, when it cannot start. */
-import { pino, type Logger } from 'pino';
+import type { Logger } from 'pino';
 import { ConfigError, parseConfig, type Config } from '../config/config.ts';
 import { MigrationFailed } from '../db/migrate.ts';
+import { makeLogger } from './logger.ts';
 import { readGround, type KeptGround } from './keptGround.ts';
 import { PortTaken, startServer, type RunningServer } from './startServer.ts';
 import { readyDatabase, DatabaseUnreachable } from './waitForDatabase.ts';
@@ -12,7 +13,7 @@ const SHORT_PATIENCE_MS = 1000;
 
 async function main(): Promise<void> {
   const config = parseConfig(process.env);
-  const log = pino({ level: config.logLevel });
+  const log = makeLogger(config.logLevel);
   const kept = await databaseOrKept(config, log);
   const running = await startServer(config, log, process.env.TRACHEON_WEB ?? 'web/dist', kept);
   stopOnSignals(running);
@@ -41,6 +42,11 @@ function stopOnSignals(running: RunningServer): void {
     process.on(signal, () => {
       void running.close().then(() => process.exit(0));
     });
+  // Whoever started it holds the other end, and may be killed without a word.
+  if (process.env.TRACHEON_ENDS_WITH_STDIN) {
+    process.stdin.on('end', () => void running.close().then(() => process.exit(0)));
+    process.stdin.on('error', () => undefined).resume();
+  }
 }
 
 main().catch((error: unknown) => {

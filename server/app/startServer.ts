@@ -100,9 +100,12 @@ export async function startServer(
   if (kept) jobs.push(startLater(w, config, log, begin));
   const close = async (): Promise<void> => {
     w.closing = true;
-    await Promise.all(jobs.map((j) => j.stop()));
+    // Streams never end by themselves; everything else that is being answered is answered.
     w.news.close();
+    const stopped = Promise.all(jobs.map((j) => j.stop()));
     await Promise.all([closeServer(tracking), closeServer(desk)]);
+    // A source that does not answer is not waited for: its postback is tried again.
+    await Promise.race([stopped, new Promise((resolve) => setTimeout(resolve, JOBS_PATIENCE_MS).unref())]);
     await Promise.all([w.visits.close(), w.clicks.close(), w.receipts.close()]);
     if (w.health.ready) {
       await w.unknown.flush().catch(() => undefined);
@@ -115,6 +118,9 @@ export async function startServer(
   };
   return { models, deskPort, trackingPort, close: () => (closing ??= close()) };
 }
+
+/** Jobs that have not ended by then leave nothing half done: whatever they wrote was one transaction. */
+const JOBS_PATIENCE_MS = 3000;
 
 /** Goes on looking until the database is there and brought up; then the jobs begin. */
 function startLater(w: Workings, config: Config, log: Logger, begin: () => void): Repeating {

@@ -28,6 +28,7 @@ import { NewsDesk } from '../stream/news.ts';
 import { CapKeeper } from './capKeeper.ts';
 import { openEventWriters, type EventWriters } from './eventWriters.ts';
 import type { FindPlace } from '../capture/visitor.ts';
+import { OncePerMinute } from './logger.ts';
 import { openGeo } from './geo.ts';
 import { saltsAt, saltsByDay, writeGround, type KeptGround } from './keptGround.ts';
 import { LiveSnapshot } from './liveSnapshot.ts';
@@ -172,6 +173,7 @@ export async function wireCapture(
   config: Config,
   log: Logger,
 ): Promise<CaptureDeps & ButtonDeps & ImpressionDeps> {
+  const often = new OncePerMinute(log, w.now);
   const secureCookies = config.tracking.origin.startsWith('https:');
   return {
     snapshot: () => w.live.current,
@@ -192,7 +194,7 @@ export async function wireCapture(
     onRecorded: (v) => w.news.tell(v.deskId, 'visits'),
     onUnrecorded: (v, err) => {
       w.unrecorded.count('visit', v.deskId, v.campaignId, v.atMs);
-      log.error({ err, visit: v.id, campaign: v.campaignId }, 'visit sent on but not recorded');
+      often.error('visit sent on but not recorded', { err, visit: v.id, campaign: v.campaignId });
     },
     strangers: w.strangers,
     onUnknownKey: (key, host, country) => w.unknown.count('campaign', key, host, country),
@@ -200,7 +202,7 @@ export async function wireCapture(
     onClicked: (c) => w.news.tell(c.deskId, 'visits'),
     onClickUnrecorded: (c, err) => {
       w.unrecorded.count('button', c.deskId, c.landingId, c.atMs);
-      log.error({ err, visit: c.visitId, landing: c.landingId }, 'button click sent on but not recorded');
+      often.error('button click sent on but not recorded', { err, visit: c.visitId, landing: c.landingId });
     },
   };
 }
@@ -215,6 +217,7 @@ function visitFinder({ health, pools }: Workings): ButtonDeps['findVisit'] {
 }
 
 export function wireIntake(w: Workings, config: Config, findPlace: FindPlace, log: Logger): IntakeDeps {
+  const often = new OncePerMinute(log, w.now);
   return {
     findPlace,
     snapshot: () => w.live.current,
@@ -230,8 +233,8 @@ export function wireIntake(w: Workings, config: Config, findPlace: FindPlace, lo
     onJudged: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),
     onNotKept: (r, err) => {
       w.unrecorded.count('postback', r.deskId, r.networkId, r.receivedMs);
-      log.error({ err, receipt: r.id }, 'postback not kept');
+      often.error('postback not kept', { err, receipt: r.id });
     },
-    onNotJudged: (r, err) => log.error({ err, receipt: r.id }, 'postback not processed yet'),
+    onNotJudged: (r, err) => often.error('postback not processed yet', { err, receipt: r.id }),
   };
 }

@@ -18,6 +18,7 @@ import * as partLinks from './migrations/0011-part-links.ts';
 import * as visitRow from './migrations/0013-visit-row.ts';
 import * as setAside from './migrations/0014-set-aside.ts';
 import * as accounts from './migrations/0015-accounts.ts';
+import * as demoMade from './migrations/0016-demo-made.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -39,6 +40,7 @@ export const migrations = [
   { name: '0013-visit-row', ...visitRow },
   { name: '0014-set-aside', ...setAside },
   { name: '0015-accounts', ...accounts },
+  { name: '0016-demo-made', ...demoMade },
 ];
 
 export class MigrationFailed extends Error {

@@ -52,9 +52,20 @@ export async function saveDomain(
   deskId: string,
   input: DomainInput,
   existingId: string | null,
+  /** `host:port` of the listeners themselves: they serve all desks, so none may have them. */
+  own: ReadonlySet<string>,
 ): Promise<DomainRow> {
   const id = existingId ?? ulid();
   const { host } = new URL(input.origin);
+  if (own.has(host))
+    throw new Problem('invalid_input', {
+      fields: [
+        {
+          path: 'origin',
+          message: 'This is the server’s own address. It works for every desk, so no desk can own it.',
+        },
+      ],
+    });
   await inTransaction(pool, async (client) => {
     if (input.isDefault)
       await client.query('UPDATE tracking_domains SET is_default = false WHERE desk_id = $1', [deskId]);

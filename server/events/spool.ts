@@ -22,6 +22,7 @@ interface Waiting {
   reject: (error: Error) => void;
 }
 const SUFFIX = '.spool';
+const REST_MS = 500;
 
 export class Spool<T> {
   private file: SpoolFile | null = null;
@@ -32,6 +33,11 @@ export class Spool<T> {
   private writing = false;
   /** Whoever waits for the current file to be ended while a write is under way. */
   private rotations: (() => void)[] = [];
+  /** Rows of the current file that were acknowledged. */
+  private acknowledged = 0;
+  /** After a failure nothing is tried for a moment: a full disk would be asked a thousand times a second. */
+  private restsUntil = 0;
+  private failures = 0;
 
   /** `kind` names the rows, `instance` this process; both stand in the file names. */
   constructor(
@@ -40,6 +46,7 @@ export class Spool<T> {
     private readonly instance: string,
     private readonly encode: (row: T) => string,
     private readonly isAlive: (instance: string) => boolean,
+    private readonly now: () => number = Date.now,
   ) {}
 
   append(row: T): Promise<void> {
@@ -86,18 +93,33 @@ export class Spool<T> {
   private async writeBatch(batch: Waiting[]): Promise<void> {
     if (batch.length === 0) return;
     try {
+      if (this.file === null && this.now() < this.restsUntil && this.now() > this.restsUntil - 2 * REST_MS)
+        throw new Error('it failed a moment ago');
       this.file ??= await this.openFile();
       await this.file.append(Buffer.concat(batch.map((w) => w.record)));
       await this.file.sync();
+      this.acknowledged += batch.length;
+      this.failures = 0;
       for (const w of batch) w.resolve();
     } catch (error) {
-      await this.endFile();
+      this.failures += 1;
+      // Once may be this file alone.
+      if (this.failures > 1 && this.now() >= this.restsUntil) this.restsUntil = this.now() + REST_MS;
+      await this.condemn();
       for (const w of batch) w.reject(new SpoolFailed(`the spool cannot be written: ${String(error)}`));
     }
   }
 
+  /** What was acknowledged before stays to be loaded; a file without any is gone, so that a full disk fills with none. */
+  private async condemn(): Promise<void> {
+    const [name, isEmpty] = [this.fileName, this.acknowledged === 0];
+    await this.endFile();
+    if (isEmpty && name !== '') await this.disk.remove(name).catch(() => undefined);
+  }
+
   private async openFile(): Promise<SpoolFile> {
     await this.disk.makeFolder();
+    this.acknowledged = 0;
     this.fileName = `${this.kind}-${this.instance}-${String(++this.fileNumber).padStart(6, '0')}${SUFFIX}`;
     const file = await this.disk.create(this.fileName);
     await this.disk.syncFolder();

@@ -1,5 +1,6 @@
 /** Signing in and out, the member's own password and tokens, the stream of news. */
 import { changePassword, checkSignIn } from '../accounts/accounts.ts';
+import { forgetFirstPassword } from '../accounts/firstPassword.ts';
 import { desksOf, switchDesk } from '../accounts/desks.ts';
 import { usePasswordLink } from '../accounts/passwordLinks.ts';
 import { endSessions, listSessions } from '../accounts/sessions.ts';
@@ -26,6 +27,7 @@ export function signInRoutes(mount: Mount, { models, pool, config, news, now }: 
         guessed.failed(account, now());
         throw error;
       });
+      await forgetFirstPassword(pool, config.dataFolder, account);
       // A new session ID, so that one planted before signing in is worth nothing.
       await new Promise<void>((resolve, reject) =>
         req.session.regenerate((e: unknown) => (e ? reject(e as Error) : resolve())),

@@ -1,5 +1,5 @@
 /** npm start as a person lives it: the first start, the second, Ctrl-C, and everything that can be in the way. */
-import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { chmodSync, existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { createServer, type Server } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -7,6 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import pg from 'pg';
 import { ApiClient } from './apiClient.ts';
 import { ChildProgram, freePort } from './childProgram.ts';
+import { until } from './testDesk.ts';
 import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
 
 let folder: string;
@@ -60,7 +61,10 @@ describe('npm start -- --empty', () => {
     await expect(fetch(`http://127.0.0.1:${ports.TRACHEON_DESK_PORT}/`)).rejects.toThrow();
 
     const second = start();
-    await second.says(READY);
+    // Used once, the first password is kept nowhere.
+    await second.says(/Sign in with the password that you chose/);
+    for (const name of ['owner-password', 'first-sign-in.txt'])
+      expect(existsSync(join(folder, 'data', name))).toBe(false);
     // Still signed in, and the record is there.
     expect(
       (await api.get<{ body: { name: string } }[]>('/parts/event-type')).body.map((p) => p.body.name),
@@ -93,6 +97,59 @@ describe('npm start -- --empty', () => {
     await expect(reach()).rejects.toThrow(/ECONNREFUSED/);
   }, 120_000);
 });
+
+describe('a first start that is killed', () => {
+  it('at any moment is finished, or begun again, by the next one: the same sign-in, the demo desk whole, nobody in the way', async () => {
+    const own = join(folder, 'killed');
+    const more: Record<string, string> = {};
+    for (const [n, name] of ['AD_NETWORK', 'AFFILIATE', 'PAGES', 'POP_NETWORK'].entries()) {
+      more[`TRACHEON_PRACTICE_${name}_PORT`] = String(await freePort(`127.0.0.${[3, 4, 5, 6][n]}`));
+    }
+    const begin = () => {
+      const program = new ChildProgram(['scripts/start.mjs'], {
+        ...ports,
+        ...more,
+        TRACHEON_DATA: own,
+        TRACHEON_DEMO_SHARE: '0.02',
+      });
+      started.push(program);
+      return program;
+    };
+    const there = (name: string) => () => Promise.resolve(existsSync(join(own, name)));
+    const moments = ['postgresql/password', 'owner-password', 'first-sign-in.txt'];
+    for (const moment of moments) {
+      const killed = begin();
+      await until(there(moment), moment, 60_000);
+      killed.signal('SIGKILL');
+      await killed.ended;
+    }
+    const last = begin();
+    const [, email, password] = await last.says(READY);
+    expect(readFileSync(join(own, 'owner-password'), 'utf8').trim()).toBe(password);
+    const api = new ApiClient(`http://127.0.0.1:${ports.TRACHEON_DESK_PORT}`);
+    expect((await api.signIn(email!, password!)).status).toBe(200);
+    const campaigns = (await api.get<{ state: string }[]>('/parts/campaign')).body;
+    expect(campaigns.length).toBeGreaterThan(3);
+    expect(existsSync(join(own, 'practice/pages.json'))).toBe(true);
+    const { rows } = await ownDatabase(
+      own,
+      'SELECT count(*)::int AS desks, bool_and(demo_made IS NOT NULL) AS made FROM desks',
+    );
+    expect(rows).toEqual([{ desks: 1, made: true }]);
+    last.signal('SIGINT');
+    expect(await last.ended).toBe(0);
+  }, 240_000);
+});
+
+async function ownDatabase(own: string, sql: string): Promise<pg.QueryResult> {
+  const home = join(own, 'postgresql');
+  const port = readFileSync(join(home, 'cluster/postmaster.pid'), 'utf8').split('\n')[3];
+  const client = new pg.Client({
+    connectionString: `postgres://tracheon:${readFileSync(join(home, 'password'), 'utf8')}@127.0.0.1:${port}/tracheon`,
+  });
+  await client.connect();
+  return client.query(sql).finally(() => client.end());
+}
 
 describe('what is in the way is said in a sentence, without a stack', () => {
   const refused = async (run: ChildProgram): Promise<string> => {

@@ -8,6 +8,7 @@ import type {
   Me,
   PastedLink,
   Problem,
+  UnknownKeyRow,
 } from '@tracheon/core/contract';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { PHONE, until, type Chain } from './testDesk.ts';
@@ -85,6 +86,24 @@ describe('tracking domains', () => {
     expect((await under('other.example', `/v/${chain.campaign.key}`)).status).toBe(302);
   });
 
+  it('list the unknown keys that were called under them, for their desk alone, until they are dismissed', async () => {
+    await under('go.hobbykits.example', '/v/mistyped');
+    await under('other.example', '/v/mistyped-elsewhere');
+    const host = 'go.hobbykits.example';
+    const found = async (key: string) =>
+      (await desk.owner.get<UnknownKeyRow[]>('/unknown-keys')).body.find((r) => r.key === key);
+    await until(async () => (await found('mistyped')) !== undefined, 'the key to be counted');
+    expect(await found('mistyped')).toMatchObject({ kind: 'campaign', host, times: 1 });
+    // What came under nobody's name is the first desk's.
+    expect(await found('mistyped-elsewhere')).toBeUndefined();
+    const attention = await desk.owner.get<{ code: string }[]>('/attention');
+    expect(attention.body.map((a) => a.code)).toContain('unknown_keys');
+    const body = { kind: 'campaign', key: 'mistyped', host };
+    expect((await desk.owner.post('/unknown-keys/dismiss', body)).status).toBe(200);
+    expect((await desk.owner.post('/unknown-keys/dismiss', body)).status).toBe(404);
+    expect(await found('mistyped')).toBeUndefined();
+  });
+
   it('belong to one desk, and have no path that means something else', async () => {
     const post = (body: object) => desk.owner.post<Problem>('/domains', body);
     expect((await post({ origin: 'https://go.hobbykits.example' })).body.code).toBe('name_taken');
@@ -111,7 +130,15 @@ describe('tracking domains', () => {
   it('are looked at: whether they resolve, and whether what answers there is ours', async () => {
     const check = async (id: string) => (await desk.owner.post<DomainCheck>(`/domains/${id}/check`, {})).body;
     expect((await check(domain.id)).result).toBe('not_resolved');
-    const here = (await desk.owner.post<DomainRow>('/domains', { origin: desk.tracking })).body;
+    // Nobody may have the server's own address; as if it had been somebody's before there was that rule.
+    const refusal = await desk.owner.post<Problem>('/domains', { origin: desk.tracking });
+    expect([refusal.status, refusal.body.fields![0]!.path]).toEqual([422, 'origin']);
+    const here = (await desk.owner.post<DomainRow>('/domains', { origin: 'https://soon.example' })).body;
+    await desk.pool.query('UPDATE tracking_domains SET origin = $2, host = $3 WHERE id = $1', [
+      here.id,
+      desk.tracking,
+      `${new URL(desk.tracking).host}`,
+    ]);
     expect(await check(here.id)).toMatchObject({
       result: 'ok',
       addresses: ['127.0.0.2'],

@@ -150,26 +150,6 @@ describe('what is no visit', () => {
       expect(await res.text()).toMatch(/No campaign has/);
     },
   );
-  it('unknown keys are listed for the desk of the tracking domain, and go when they are dismissed', async () => {
-    await desk.visit('/v/mistyped', { 'X-Forwarded-For': '145.53.10.20' });
-    const { hostname, port } = new URL(desk.tracking);
-    const host = `${hostname}:${port}`;
-    const domain = await desk.owner.post<{ id: string }>('/domains', { origin: desk.tracking });
-    type Row = { kind: string; key: string; host: string; times: number; lastCountry: string };
-    const found = async () =>
-      (await desk.owner.get<Row[]>('/unknown-keys')).body.find((r) => r.key === 'mistyped');
-    await until(async () => (await found()) !== undefined, 'the key to be counted', 10_000);
-    expect(await found()).toMatchObject({ kind: 'campaign', host, times: 1, lastCountry: 'NL' });
-    expect((await desk.owner.get<{ code: string }[]>('/attention')).body.map((a) => a.code)).toContain(
-      'unknown_keys',
-    );
-    const body = { kind: 'campaign', key: 'mistyped', host };
-    expect((await desk.owner.post('/unknown-keys/dismiss', body)).status).toBe(200);
-    expect((await desk.owner.post('/unknown-keys/dismiss', body)).status).toBe(404);
-    expect(await found()).toBeUndefined();
-    if (domain.status === 201) await desk.owner.ask('DELETE', `/domains/${domain.body.id}`);
-  });
-
   it('unknown keys are counted', async () => {
     await desk.visit('/v/lostkey', { 'X-Forwarded-For': '145.53.1.1' });
     await until(
