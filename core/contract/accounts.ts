@@ -1,7 +1,7 @@
 /** Members, desks, sign-in. */
 import { z } from 'zod';
 import { isCommonPassword } from './commonPasswords.ts';
-import { defaultNameRules, nameRuleProblem } from '../naming/nameRule.ts';
+import { defaultNameRules, nameRuleProblem } from './nameRule.ts';
 import { httpUrl, orEmpty } from './texts.ts';
 import { currencyCode, isoTime, recordId, recordName, zoneName } from './primitives.ts';
 

@@ -3,6 +3,7 @@
  * web app asks by name and reads answers by the same schemas. `least` is the least role; `session` ones are closed to
  * tokens.
  */
+import type { z } from 'zod';
 import { deskEndpoints } from './deskApi.ts';
 import type { Endpoint } from './endpoint.ts';
 import { partsEndpoints } from './partsApi.ts';
@@ -23,3 +24,6 @@ const table = {
 export type EndpointName = keyof typeof table;
 export type EndpointOf<N extends EndpointName> = (typeof table)[N];
 export const endpoints: typeof table = table;
+/** The query of an endpoint as the server has it once it is parsed. */
+export type ParsedQuery<N extends EndpointName> =
+  EndpointOf<N> extends Record<'query', infer S extends z.ZodType> ? z.output<S> : undefined;

@@ -2,6 +2,7 @@
  * Small schemas that every record shares. A shape is written once, here or in a sibling file, and serves the
  * form, the API and the database writer.
  */
+import { statuses } from './statuses.ts';
 import currencyCodes from 'currency-codes';
 import { z } from 'zod';
 import { amountSentence, parseAmount } from '../money/amount.ts';
@@ -78,9 +79,15 @@ export function isZone(name: string): boolean {
 }
 export const zoneName = z.string().refine(isZone, 'Choose a time zone, such as Europe/Brussels.');
 
-export const statuses = ['pending', 'approved', 'rejected', 'reversed'] as const;
 export const conversionStatus = z.enum(statuses);
-export type ConversionStatus = z.infer<typeof conversionStatus>;
+export {
+  isCounted,
+  isTakenBack,
+  sqlStatuses,
+  statuses,
+  statusOf,
+  type ConversionStatus,
+} from './statuses.ts';
 
 /** The shapes in which partners write their placeholders. */
 export const macroStyles = [

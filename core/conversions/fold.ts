@@ -10,7 +10,7 @@
  * reversed → approved; approved → pending and rejected → pending only with changed_time. Others are kept and
  * flagged, not applied.
  */
-import type { ConversionStatus } from '../contract/index.ts';
+import { isTakenBack, statusOf, type ConversionStatus } from '../contract/index.ts';
 import { MAX_AMOUNT_MICROS, type Micros } from '../money/index.ts';
 
 /** One stored, readable receipt of an owner and event type. */
@@ -149,16 +149,10 @@ function findRepeating(groups: Group[], signal: Signal): Group | undefined {
 const sameSaying = (a: Signal, b: Signal): boolean =>
   a.status === b.status && a.payout === b.payout && a.currency === b.currency;
 
-const always: Record<ConversionStatus, readonly ConversionStatus[]> = {
-  pending: ['approved', 'rejected', 'reversed'],
-  approved: ['reversed', 'rejected'],
-  rejected: ['approved'],
-  reversed: ['approved'],
-};
-function mayMove(from: ConversionStatus, signal: Signal): boolean {
-  if (from === signal.status || always[from].includes(signal.status)) return true;
+function mayMove(from: ConversionStatus, { status, changedTime }: Signal): boolean {
+  const { moves, movesWhenTimed } = statusOf[from];
   return (
-    signal.status === 'pending' && signal.changedTime !== null && (from === 'approved' || from === 'rejected')
+    from === status || moves.includes(status) || (changedTime !== null && movesWhenTimed.includes(status))
   );
 }
 
@@ -222,7 +216,7 @@ function foldConversion(
 
 function standingAfter(now: Standing | null, signal: Signal, rules: FoldRules, notes: string[]): Standing {
   const status = signal.status;
-  const takenBack = status === 'rejected' || status === 'reversed';
+  const takenBack = isTakenBack(status);
   if (rules.fixedPayout !== null) {
     if (signal.payout !== null && signal.payout !== rules.fixedPayout && !takenBack)
       notes.push('payout_differs');
@@ -254,7 +248,8 @@ function conversionMoment(signals: Signal[]): number {
 
 /** What stands on hold and earned for a folded conversion. */
 export function balances(c: Pick<FoldedConversion, 'status' | 'payout'>): { hold: Micros; earn: Micros } {
-  return { hold: c.status === 'pending' ? c.payout : 0n, earn: c.status === 'approved' ? c.payout : 0n };
+  const { balance } = statusOf[c.status];
+  return { hold: balance === 'hold' ? c.payout : 0n, earn: balance === 'earn' ? c.payout : 0n };
 }
 
 /** The postbacks out that a conversion calls for: the first time that each told status was reached, in that order. */

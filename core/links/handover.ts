@@ -2,7 +2,7 @@
  * What is handed over to a network: its postback URL as one, or one for each status or event with that value fixed in
  * it, for networks that have a field for each; as an address, or as a tag for advertisers that cannot call a server.
  */
-import type { ConversionStatus } from '../contract/primitives.ts';
+import { statuses } from '../contract/statuses.ts';
 import type { NetworkInput } from '../contract/networks.ts';
 import { postbackUrl, wireName } from './compose.ts';
 import { splitLink, withPair } from './parts.ts';
@@ -17,7 +17,6 @@ export interface HandedUrl {
   fixed: string;
   url: string;
 }
-const handedStatuses: ConversionStatus[] = ['pending', 'approved', 'rejected', 'reversed'];
 
 export function handoverUrls(
   origin: string,
@@ -33,7 +32,7 @@ export function handoverUrls(
   const wire = wireName(network, field);
   const values =
     split === 'status'
-      ? handedStatuses.map((s) => ({ of: s, fixed: s as string }))
+      ? statuses.map((s) => ({ of: s, fixed: s as string }))
       : events.map((e) => ({ of: e.name, fixed: e.word }));
   return values.map(({ of, fixed }) => ({ of, fixed, url: withFixed(whole, wire, fixed) }));
 }

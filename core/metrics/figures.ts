@@ -2,7 +2,7 @@
  * The figures from plain sums. Every screen, watch and export calls this and nothing else, so that a
  * total is the figure of the summed sums, never a sum of figures. Division by zero is null.
  */
-import type { ConversionStatus, Figures } from '../contract/index.ts';
+import { isCounted, statusOf, type ConversionStatus, type Figures } from '../contract/index.ts';
 import type { Micros } from '../money/index.ts';
 
 export interface VisitSums {
@@ -163,12 +163,13 @@ export function figures(sums: Sums, approval: ApprovalRate): Figures {
   let decided = 0;
   const holdRates = new Map<string, Approval>();
   for (const c of sums.conversions) {
-    if (c.countsAsConversion && (c.status === 'pending' || c.status === 'approved')) conversions += c.count;
+    const { balance, isDecided } = statusOf[c.status];
+    if (c.countsAsConversion && isCounted(c.status)) conversions += c.count;
     if (c.status === 'approved') approved += c.count;
-    if (c.status !== 'pending') decided += c.count;
+    if (isDecided) decided += c.count;
     if (!c.countsAsRevenue) continue;
-    if (c.status === 'approved') earned += c.amount;
-    if (c.status !== 'pending') continue;
+    if (balance === 'earn') earned += c.amount;
+    if (balance !== 'hold') continue;
     onHold += c.amount;
     const rate = approval(c.offerId, c.networkId, c.eventTypeId);
     holdRates.set(rate.basis, rate);

@@ -3,7 +3,7 @@ import type { LandingPageInput } from '../contract/landingPages.ts';
 import type { NetworkInput } from '../contract/networks.ts';
 import type { OfferInput } from '../contract/offers.ts';
 import type { SourceInput } from '../contract/sources.ts';
-import { nameByRule } from './nameRule.ts';
+import { nameByRule } from '../contract/nameRule.ts';
 
 export interface NamedChain {
   source?: Pick<SourceInput, 'name'> | undefined;

@@ -1,5 +1,5 @@
 export * from './campaignName.ts';
-export * from './nameRule.ts';
+export * from '../contract/nameRule.ts';
 export * from './productWords.ts';
 export * from './sheetNames.ts';
 export * from './many.ts';

@@ -2,7 +2,7 @@
 import type { CampaignInput } from '../contract/campaigns.ts';
 import type { PartRecord } from '../contract/parts.ts';
 import { campaignName, type NamedChain } from './campaignName.ts';
-import { freeName } from './nameRule.ts';
+import { freeName } from '../contract/nameRule.ts';
 
 export interface Repeated {
   country: string;

@@ -5,7 +5,7 @@ import type { OfferInput } from '../contract/offers.ts';
 import type { SheetBody } from '../contract/setup.ts';
 import type { SourceInput } from '../contract/sources.ts';
 import { campaignName } from './campaignName.ts';
-import { freeName, nameByRule } from './nameRule.ts';
+import { freeName, nameByRule } from '../contract/nameRule.ts';
 import { productWords } from './productWords.ts';
 
 export interface SheetNaming {

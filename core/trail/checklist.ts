@@ -3,6 +3,7 @@
  * after the other; a step is only asked about once the one before it is on.
  */
 import type { CampaignLive } from '../contract/setup.ts';
+import { statusOf } from '../contract/statuses.ts';
 
 export const checkKeys = ['visit', 'button', 'conversion', 'postback_out'] as const;
 export type CheckKey = (typeof checkKeys)[number];
@@ -100,7 +101,7 @@ function conversionStep(live: CampaignLive, chain: CheckedChain): CheckStep {
       words,
       state: 'on',
       at: c.at,
-      says: c.status === 'pending' ? 'on hold' : c.status === 'approved' ? 'earned' : c.status,
+      says: statusOf[c.status].amountWord,
       isTest: c.isTest,
       clickId: c.clickId,
       raw: live.lastPostback?.rawQuery ?? '',

@@ -4,7 +4,7 @@ import { ulid } from 'ulid';
 import { roles, type MemberRow, type Role } from '@tracheon/core/contract';
 import type { Models } from '../db/models.ts';
 import { inTransaction } from '../db/transaction.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { hashPassword, inventPassword, verifyPassword } from './passwords.ts';
 
 export interface NewDesk {

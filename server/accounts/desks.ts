@@ -3,7 +3,7 @@ import type { Pool } from 'pg';
 import type { Role } from '@tracheon/core/contract';
 import type { Models } from '../db/models.ts';
 import { inTransaction } from '../db/transaction.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { makeDeskOf } from './accounts.ts';
 
 export interface DeskOfMember {

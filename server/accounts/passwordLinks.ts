@@ -2,7 +2,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import type { Pool } from 'pg';
 import { inTransaction } from '../db/pools.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { hashPassword } from './passwords.ts';
 
 const LINK_HOURS = 24;

@@ -7,7 +7,7 @@ import type { Pool } from 'pg';
 import { ulid } from 'ulid';
 import type { MadeToken, Role, TokenRow, TokenScope } from '@tracheon/core/contract';
 import { inTransaction } from '../db/pools.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 
 const ALPHABET = 'abcdefghijkmnpqrstuvwxyz23456789';
 const PREFIX = 'tracheon_';

@@ -8,7 +8,7 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { healthPages } from '../health/healthPages.ts';
 import { answerProblem, giveRequestId, unknownRoute } from '../http/failures.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { sessionCookie } from '../http/security.ts';
 import { apiRouter, type ApiDeps } from '../http/routes.ts';
 import type { Workings } from './wiring.ts';

@@ -4,6 +4,7 @@
  * what converts of visits already sent overshoots, as does what comes within those seconds.
  */
 import type { Pool } from 'pg';
+import { isCounted, sqlStatuses } from '@tracheon/core/contract';
 import type { Snapshot } from '../capture/snapshot.ts';
 
 export class CapKeeper {
@@ -21,7 +22,7 @@ export class CapKeeper {
        JOIN parts p ON p.id = o.id JOIN desks d ON d.id = p.desk_id,
        LATERAL (SELECT coalesce(nullif(o.zone, ''), d.zone) AS zone) z,
        LATERAL (SELECT count(*) AS n FROM conversions c JOIN parts e ON e.id = c.event_type_id
-         WHERE c.desk_id = p.desk_id AND c.offer_id = o.id AND NOT c.is_test AND c.status IN ('pending', 'approved')
+         WHERE c.desk_id = p.desk_id AND c.offer_id = o.id AND NOT c.is_test AND c.status IN (${sqlStatuses(isCounted)})
            AND (e.body->>'countsAsConversion')::boolean
            AND (o.period = 'total' OR c.converted_at >= date_trunc(CASE o.period WHEN 'total' THEN 'day' ELSE o.period END, now() AT TIME ZONE z.zone) AT TIME ZONE z.zone)) k
        WHERE k.n >= o.stops`,

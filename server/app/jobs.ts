@@ -4,7 +4,8 @@ import type { Logger } from 'pino';
 import type { Call } from '../notify/outgoing.ts';
 import { Sender } from '../notify/sender.ts';
 import type { Config } from '../config/config.ts';
-import { writeImpressions } from '../db/writeImpressions.ts';
+import { writeImpressions } from './writeImpressions.ts';
+import { FACT_CHANGE_DAYS } from '../db/factChanges.ts';
 import { dropOldAddresses, keepPartitions } from '../db/partitions.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { MAX_PER_SWEEP, SweepFrom, unjudgedReceipts, unknownClicksDue } from '../intake/sweeper.ts';
@@ -95,6 +96,9 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
     w.memory.setSalts(salts);
     await w.keepGround({ salts: saltsByDay(w.now(), salts) });
     from.lookBackAll(w.now());
+    await desk.query('DELETE FROM fact_changes WHERE at < now() - make_interval(days => $1)', [
+      FACT_CHANGE_DAYS,
+    ]);
     await desk.query(`DELETE FROM idempotent_calls WHERE created_at < now() - interval '24 hours'`);
   };
   return [

@@ -25,7 +25,7 @@ import { closeServer, listen, withPorts } from './listening.ts';
 import { repeatEvery, type Repeating } from './repeatEvery.ts';
 import { answerUnreadable, buildTrackingServer } from './trackingListener.ts';
 import { readyDatabase } from './waitForDatabase.ts';
-import { writeImpressions } from '../db/writeImpressions.ts';
+import { writeImpressions } from './writeImpressions.ts';
 import { postbackAgain, type GivenUp } from '../intake/postbackAgain.ts';
 import { bringUp, openWorkings, wireCapture, wireIntake, type Workings } from './wiring.ts';
 

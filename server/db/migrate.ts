@@ -19,6 +19,7 @@ import * as visitRow from './migrations/0013-visit-row.ts';
 import * as setAside from './migrations/0014-set-aside.ts';
 import * as accounts from './migrations/0015-accounts.ts';
 import * as demoMade from './migrations/0016-demo-made.ts';
+import * as factChanges from './migrations/0017-fact-changes.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -41,6 +42,7 @@ export const migrations = [
   { name: '0014-set-aside', ...setAside },
   { name: '0015-accounts', ...accounts },
   { name: '0016-demo-made', ...demoMade },
+  { name: '0017-fact-changes', ...factChanges },
 ];
 
 export class MigrationFailed extends Error {

@@ -3,7 +3,7 @@ import type { Pool, PoolClient } from 'pg';
 import { ulid } from 'ulid';
 import type { DomainCheck, DomainInput, DomainRow } from '@tracheon/core/contract';
 import { inTransaction } from '../db/pools.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { CONFIGURATION_CHANNEL } from '../db/transaction.ts';
 
 type Stored = Omit<DomainRow, 'check'> & { check: DomainCheck | null };

@@ -1,7 +1,7 @@
 /** Which link stands in which source: ticked off when it was pasted, asked for again when the source's parameters change. */
 import type { Pool } from 'pg';
 import type { PastedLink } from '@tracheon/core/contract';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 
 export async function listPasted(pool: Pool, deskId: string): Promise<PastedLink[]> {
   const { rows } = await pool.query<PastedLink & { pastedAt: Date | string }>(

@@ -130,6 +130,36 @@ describe('the spool', () => {
     },
   );
 
+  it('leaves no empty files on a full disk, asks it now and then, and goes on when there is room', async () => {
+    const disk = new ForgetfulDisk();
+    let now = 0;
+    let asked = 0;
+    const create = disk.create;
+    disk.create = (name) => {
+      asked += 1;
+      return create(name);
+    };
+    const spool = new Spool<number>(
+      disk,
+      'rows',
+      'me',
+      String,
+      () => false,
+      () => now,
+    );
+    disk.failing = 'append';
+    for (let n = 0; n < 1000; n++) {
+      await expect(spool.append(n)).rejects.toBeInstanceOf(SpoolFailed);
+      now += 1;
+    }
+    expect(await disk.list()).toEqual([]);
+    expect(asked).toBeLessThan(5);
+    disk.failing = null;
+    now += 1000;
+    await spool.append(1);
+    expect(disk.rows()).toEqual([1]);
+  });
+
   it('ends a file for loading without losing a row that is being written', async () => {
     const disk = new ForgetfulDisk();
     const spool = open(disk);

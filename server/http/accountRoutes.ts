@@ -11,7 +11,7 @@ import { createToken, listTokens, revokeToken } from '../accounts/tokens.ts';
 import { listDomains } from '../domains/domainStore.ts';
 import { deskOf } from './deskRoutes.ts';
 import type { Mount } from './mount.ts';
-import { Problem } from './problem.ts';
+import { Problem } from '../problems/problem.ts';
 import type { ApiDeps } from './routes.ts';
 import { saveSession, sessionInfo } from './sessions.ts';
 import { csrfToken, sessionCookie, throttleSignIn, type Signed } from './security.ts';

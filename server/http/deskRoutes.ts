@@ -13,7 +13,7 @@ import { rebookUnconverted } from '../intake/rebook.ts';
 import type { ReportDesk } from '../reports/reports.ts';
 import { saveSession } from './sessions.ts';
 import { etagOf, type Mount } from './mount.ts';
-import { Problem } from './problem.ts';
+import { Problem } from '../problems/problem.ts';
 import type { ApiDeps } from './routes.ts';
 
 export async function deskOf(

@@ -5,20 +5,22 @@ import type { Mount } from './mount.ts';
 import type { ApiDeps } from './routes.ts';
 
 export function domainRoutes(mount: Mount, { config, pool, news, checkDomain, now }: ApiDeps): void {
-  const own = new Set(
-    [config.tracking, config.desk].flatMap(({ origin, host, port }) => [
-      new URL(origin).host,
-      `${host}:${port}`,
-    ]),
-  );
+  /** The listeners themselves, by the names that they have outside and inside. */
+  const own = (): Set<string> =>
+    new Set(
+      [config.tracking, config.desk].flatMap(({ origin, host, port }) => [
+        new URL(origin).host,
+        `${host}:${port}`,
+      ]),
+    );
   mount('listDomains', ({ signed }) => listDomains(pool, signed.deskId, config.tracking.origin));
   mount('addDomain', async ({ signed, body }) => {
-    const row = await saveDomain(pool, signed.deskId, body, null, own);
+    const row = await saveDomain(pool, signed.deskId, body, null, own());
     news.tell(signed.deskId, 'parts');
     return row;
   });
   mount('changeDomain', async ({ signed, id, body }) => {
-    const row = await saveDomain(pool, signed.deskId, body, id, own);
+    const row = await saveDomain(pool, signed.deskId, body, id, own());
     news.tell(signed.deskId, 'parts');
     return row;
   });

@@ -4,7 +4,7 @@ import type { Logger } from 'pino';
 import { ConnectionError, DatabaseError } from 'sequelize';
 import { ulid } from 'ulid';
 import { errorCatalogue, type ErrorCode, type Problem as ProblemDocument } from '@tracheon/core/contract';
-import { Problem } from './problem.ts';
+import { Problem } from '../problems/problem.ts';
 
 export const giveRequestId: RequestHandler = (_req, res, next) => {
   res.locals.requestId = ulid();

@@ -6,7 +6,7 @@
  */
 import { createHmac } from 'node:crypto';
 import type { Pool } from 'pg';
-import { Problem } from './problem.ts';
+import { Problem } from '../problems/problem.ts';
 
 const MAX_KEY_LENGTH = 200;
 const TAKEN_OVER_AFTER_SECONDS = 60;

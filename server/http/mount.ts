@@ -16,7 +16,7 @@ import {
 } from '@tracheon/core/contract';
 import type { z } from 'zod';
 import { once, type OnceDeps } from './idempotency.ts';
-import { parseInput, Problem } from './problem.ts';
+import { parseInput, Problem } from '../problems/problem.ts';
 import { requireRole, type Signed, type SignedRequest } from './security.ts';
 
 type Parsed<E, K extends 'query' | 'body'> =

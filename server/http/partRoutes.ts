@@ -18,7 +18,7 @@ import { checkPage, lastCheck } from '../pages/checkPage.ts';
 import { seenOfNetwork } from '../reports/networkSeen.ts';
 import { partsSeen } from '../reports/partsSeen.ts';
 import type { Mount } from './mount.ts';
-import { Problem } from './problem.ts';
+import { Problem } from '../problems/problem.ts';
 import type { ApiDeps } from './routes.ts';
 
 export function partRoutes(mount: Mount, deps: ApiDeps): void {

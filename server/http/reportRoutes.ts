@@ -3,7 +3,7 @@ import { attention } from '../reports/attention.ts';
 import { campaignByDay, campaignsReport } from '../reports/reports.ts';
 import { deskOf } from './deskRoutes.ts';
 import type { Mount } from './mount.ts';
-import { Problem } from './problem.ts';
+import { Problem } from '../problems/problem.ts';
 import type { ApiDeps } from './routes.ts';
 
 export function reportRoutes(mount: Mount, { models, pool, broken, now }: ApiDeps): void {

@@ -16,7 +16,7 @@ import type { BuildAgain } from '../notify/givenUp.ts';
 import { domainRoutes } from './domainRoutes.ts';
 import { deskRoutes } from './deskRoutes.ts';
 import { mounter } from './mount.ts';
-import { Problem } from './problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { documentRoutes } from './openApi.ts';
 import { partRoutes } from './partRoutes.ts';
 import { reportRoutes } from './reportRoutes.ts';

@@ -12,7 +12,7 @@ import { findToken } from '../accounts/tokens.ts';
 import type { Models } from '../db/models.ts';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { SIGN_IN_TRIES_PER_MINUTE, WRONG_TOKENS_PER_MINUTE } from '../limits/limits.ts';
-import { Problem } from './problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { isInUse } from './sessions.ts';
 
 export interface Signed {

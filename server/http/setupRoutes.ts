@@ -14,7 +14,7 @@ import { changeSheet, createSheet, listSheets, openSheet, removeSheet } from '..
 import { fireTestConversion, makeTestLink, pressTestButton, sendTestVisit } from '../setup/tester.ts';
 import { deskOf } from './deskRoutes.ts';
 import type { Mount } from './mount.ts';
-import { Problem } from './problem.ts';
+import { Problem } from '../problems/problem.ts';
 import type { ApiDeps } from './routes.ts';
 
 export function setupRoutes(mount: Mount, deps: ApiDeps): void {

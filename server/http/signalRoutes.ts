@@ -14,7 +14,7 @@ import {
 } from '../reports/lists.ts';
 import { wholePostback } from '../reports/wholePostback.ts';
 import type { Mount } from './mount.ts';
-import { Problem } from './problem.ts';
+import { Problem } from '../problems/problem.ts';
 import type { ApiDeps } from './routes.ts';
 
 /** A record's ID is no click ID when its time lies beyond any calendar. */

@@ -5,6 +5,7 @@
  */
 import { clickIdDay } from '@tracheon/core/identity';
 import { dimensionFields, visitColumns } from '@tracheon/core/visits';
+import { factChange } from '../db/factChanges.ts';
 import { ulidAt } from '../db/pooledUlid.ts';
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import { isReported, storePostbacksOut } from './bookPostbacksOut.ts';
@@ -25,7 +26,13 @@ export async function book(
 ): Promise<Map<string, string>> {
   const { ids, orphans } = matchIdentities(standing.conversions, conversions, outcomes);
   const ledger = new Ledger(client, context, standing.booked, causeReceiptId);
-  for (const id of orphans) await removeConversion(client, context, ledger, id);
+  for (const id of orphans)
+    await removeConversion(
+      client,
+      context,
+      ledger,
+      standing.conversions.find((s) => s.id === id)!,
+    );
   const extras = newestExtras(outcomes);
   const reported = new Map<string, boolean>();
   for (const c of conversions) {
@@ -34,8 +41,10 @@ export async function book(
     const base = await ledger.settle(id, c);
     const before = standing.conversions.find((s) => s.id === id);
     reported.set(id, before?.reported ?? isReported(context));
-    if (!before || written(before) !== fingerprint(c, base, extras))
+    if (!before || written(before) !== fingerprint(c, base, extras)) {
       storeConversion(client, context, id, c, base, extras, reported.get(id)!);
+      tellChange(client, context, id, before ? countedOf(before) : null, counted(c, base));
+    }
   }
   const rules = {
     standing: standing.postbacksOut,
@@ -112,16 +121,54 @@ function matchIdentities(
 
 async function removeConversion(
   client: Pipelined,
-  { deskId }: OwnerContext,
+  context: OwnerContext,
   ledger: Ledger,
-  id: string,
+  gone: StandingConversion,
 ): Promise<void> {
+  const { id } = gone;
   await ledger.settle(id, null);
+  tellChange(client, context, id, countedOf(gone), null);
   client.write(
     `DELETE FROM outbox WHERE desk_id = $1 AND conversion_id = $2 AND state = 'waiting' AND tries = 0`,
-    [deskId, id],
+    [context.deskId, id],
   );
   client.write('DELETE FROM conversions WHERE id = $1', [id]);
+}
+
+/** What is counted of a conversion. */
+interface Counted {
+  status: string;
+  payoutMicros: string;
+  currency: string;
+  baseMicros: string | null;
+  convertedAt: string;
+}
+const counted = (c: FoldedConversion, base: bigint | null): Counted => ({
+  status: c.status,
+  payoutMicros: c.payout.toString(),
+  currency: c.currency,
+  baseMicros: base?.toString() ?? null,
+  convertedAt: new Date(c.convertedAt).toISOString(),
+});
+const countedOf = (s: StandingConversion): Counted => ({
+  status: s.status,
+  payoutMicros: s.payout_micros,
+  currency: s.currency,
+  baseMicros: s.base_micros,
+  convertedAt: s.converted_at.toISOString(),
+});
+
+function tellChange(
+  client: Pipelined,
+  { deskId, visit }: OwnerContext,
+  id: string,
+  before: Counted | null,
+  after: Counted | null,
+): void {
+  // Extras, flags and identities are counted nowhere.
+  if (JSON.stringify(before) === JSON.stringify(after)) return;
+  const change = { deskId, subjectId: id, visitId: visit.id, old: before, new: after };
+  client.write(...factChange({ kind: 'conversion', ...change }));
 }
 
 /** Extras are not folded: those of the newest call stand. */
@@ -189,5 +236,15 @@ function clearBotMark(
   client.write(
     `UPDATE visits SET is_bot = false, notes = notes || '["bot_cleared"]' WHERE desk_id = $1 AND day = $2 AND id = $3 AND is_bot`,
     [deskId, clickIdDay(visit.id), visit.id],
+  );
+  client.write(
+    ...factChange({
+      kind: 'bot_mark',
+      deskId,
+      subjectId: visit.id,
+      visitId: visit.id,
+      old: { isBot: true },
+      new: { isBot: false },
+    }),
   );
 }

@@ -16,7 +16,7 @@ import { usersFirst } from '@tracheon/core/parts';
 import type { Pool } from 'pg';
 import type { Models } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { kindWord, makePart, setStateWithin, updateWithin, type Editor } from './partsStore.ts';
 
 /** In place of the version before: there was none. */

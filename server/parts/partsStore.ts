@@ -8,7 +8,7 @@ import { ulid } from 'ulid';
 import { partInputs, wholeBody, type PartKind, type PartRecord, type Role } from '@tracheon/core/contract';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
-import { parseInput, Problem } from '../http/problem.ts';
+import { parseInput, Problem } from '../problems/problem.ts';
 import { checkReferences, storeLinks, usedBy } from './references.ts';
 
 /** Wire keys are short enough to type, too many to guess: 12 characters of 32 are 60 bits. */

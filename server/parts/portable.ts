@@ -12,7 +12,7 @@ import {
 import { makingOrder, replaceReferences, toPortable, unknownFields } from '@tracheon/core/parts';
 import type { Models } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
-import { parseInput, Problem } from '../http/problem.ts';
+import { parseInput, Problem } from '../problems/problem.ts';
 import { listParts, makePart, type Editor } from './partsStore.ts';
 
 export async function exportParts(

@@ -15,7 +15,7 @@ import {
 import { checkLink, outgoingLink } from '@tracheon/core/links';
 import { partLinks, type PartLink } from '@tracheon/core/parts';
 import type { Models, PartAttributes } from '../db/models.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 
 type FieldMessage = { path: string; message: string };
 

@@ -11,7 +11,7 @@ import {
   type TemplateInput,
   type TemplateRow,
 } from '@tracheon/core/contract';
-import { parseInput, Problem } from '../http/problem.ts';
+import { parseInput, Problem } from '../problems/problem.ts';
 import type { Editor } from './partsStore.ts';
 
 /** The same from the sources and from the bundled program, which lies as deep. */

@@ -8,7 +8,7 @@ import {
   type RecentChange,
 } from '@tracheon/core/contract';
 import type { Models } from '../db/models.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { findPart, updatePart, type Editor } from './partsStore.ts';
 
 export async function listVersions(

@@ -7,11 +7,15 @@
 import type { Pool } from 'pg';
 import { clickIdDay } from '@tracheon/core/identity';
 import { dimensionOf, personalFields, visitColumns, type VisitField } from '@tracheon/core/visits';
+import { factChange } from '../db/factChanges.ts';
 import { dayOfReceipt } from '../db/partitions.ts';
 import { inTransaction } from '../db/pools.ts';
 
 const emptied = (fields: readonly VisitField[]): string =>
   fields.map((field) => `${visitColumns[field].name} = ''`).join(', ');
+
+const personalDimensions = (): string[] =>
+  personalFields.filter((f) => dimensionOf(f)).map((f) => visitColumns[f].name);
 
 export interface Erased {
   visits: number;
@@ -27,6 +31,10 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
       day,
       clickId,
     ]);
+    const before = await client.query<Record<string, unknown>>(
+      `SELECT ${personalDimensions().join(', ')}, subs FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3 FOR UPDATE`,
+      [deskId, day, clickId],
+    );
     const visits = await client.query(
       `UPDATE visits SET ${emptied(personalFields)}, subs = '{}', notes = '["erased"]'
        WHERE desk_id = $1 AND day = $2 AND id = $3`,
@@ -57,6 +65,20 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
       deskId,
       clickId,
     ]);
+    const [old] = before.rows;
+    const erased = Object.fromEntries([...personalDimensions().map((name) => [name, '']), ['subs', {}]]);
+    // Only that something was taken out, and what is there now: the values are what had to go.
+    if (old && JSON.stringify(old) !== JSON.stringify(erased))
+      await client.query(
+        ...factChange({
+          kind: 'erasure',
+          deskId,
+          subjectId: clickId,
+          visitId: clickId,
+          old: null,
+          new: erased,
+        }),
+      );
     return {
       visits: visits.rowCount ?? 0,
       postbacks: postbacks.rowCount ?? 0,

@@ -4,7 +4,7 @@
  * given out by a list is refused as input.
  */
 import type { Page } from '@tracheon/core/contract';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 
 type SortType = 'text' | 'bigint' | 'timestamptz';
 /** An SQL expression that is never null, and its type. */

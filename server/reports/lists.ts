@@ -4,6 +4,7 @@ import type { Pool } from 'pg';
 import type {
   ClickMatch,
   EndpointName,
+  ParsedQuery,
   PostbackInRow,
   PostbackOutRow,
   ConversionRow,
@@ -12,14 +13,13 @@ import type {
   WholeVisit,
   VisitKind,
 } from '@tracheon/core/contract';
-import type { Asked } from '../http/mount.ts';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
 import { TO_OFFER } from './campaignLive.ts';
 import { Conditions, like, pageOf, pageQuery, type SortColumns, type SortedRow } from './listPage.ts';
 
 /** What a list is asked with, and whose it is. */
-type Of<Name extends EndpointName> = Asked<Name>['query'] & { deskId: string };
+type Of<Name extends EndpointName> = ParsedQuery<Name> & { deskId: string };
 
 const CALL_IN_COLUMNS = `r.received_at, r.network_id, n.name AS network_name, r.method, r.query, r.body,
   coalesce(o.outcome, 'queued') AS outcome, coalesce(o.reason, 'not_judged_yet') AS reason, coalesce(o.detail, '') AS detail,

@@ -3,7 +3,7 @@
  * the desk's zone. Costs are converted here, by the day's rate; what has no rate is given apart.
  */
 import type { Pool } from 'pg';
-import type { ConversionStatus } from '@tracheon/core/contract';
+import { sqlStatuses, statusOf, type ConversionStatus } from '@tracheon/core/contract';
 import {
   approvalRates,
   noVisits,
@@ -152,8 +152,8 @@ function addConversions(sums: Sums, row: ConversionRow): void {
   sums.unconverted.push({
     currency: row.currency,
     spent: 0n,
-    earned: row.status === 'approved' ? amount : 0n,
-    onHold: row.status === 'pending' ? amount : 0n,
+    earned: statusOf[row.status].balance === 'earn' ? amount : 0n,
+    onHold: statusOf[row.status].balance === 'hold' ? amount : 0n,
   });
 }
 
@@ -175,7 +175,7 @@ export async function loadApproval(pool: Pool, deskId: string): Promise<Approval
     decided: string;
   }>(
     `SELECT offer_id, network_id, event_type_id, count(*) FILTER (WHERE status = 'approved') AS approved,
-       count(*) FILTER (WHERE status <> 'pending') AS decided
+       count(*) FILTER (WHERE status IN (${sqlStatuses((s) => statusOf[s].isDecided)})) AS decided
      FROM conversions WHERE desk_id = $1 AND NOT is_test GROUP BY 1, 2, 3`,
     [deskId],
   );

@@ -17,7 +17,7 @@ import { campaignOfSheet, offerOfSheet } from '@tracheon/core/links';
 import { sheetNames } from '@tracheon/core/naming';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { listParts, makePart, toRecord, type Editor } from '../parts/partsStore.ts';
 
 interface Desk {

@@ -12,7 +12,7 @@ import {
   type SheetRow,
 } from '@tracheon/core/contract';
 import { inTransaction } from '../db/pools.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 import type { Editor } from '../parts/partsStore.ts';
 
 /** Who has asked for a sheet within this time has it open; browsers ask every ten seconds. */

@@ -4,7 +4,7 @@
  */
 import { request, type Dispatcher } from 'undici';
 import { guardedAgent } from '../notify/outgoing.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 
 const TIMEOUT_MS = 5000;
 const MAX_BYTES = 64 * 1024;

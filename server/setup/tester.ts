@@ -26,7 +26,7 @@ import { formatAmount } from '@tracheon/core/money';
 import { TEST_PARAMETER, TEST_SECONDS, type TestMarks } from '../capture/testMarks.ts';
 import { CLICK_ID_PARAMETER } from '../capture/visitHandles.ts';
 import type { Models } from '../db/models.ts';
-import { Problem } from '../http/problem.ts';
+import { Problem } from '../problems/problem.ts';
 import { loadVisit, type OwningVisit } from '../intake/ownerContext.ts';
 import { findPart } from '../parts/partsStore.ts';
 import type { TestRequest } from './testRequests.ts';

@@ -1,54 +1,95 @@
-/** Imports go one way (core ← server, web, practice; demo on top), and the hot path knows no database. */
-import { readdirSync, readFileSync } from 'node:fs';
-import { dirname, join, normalize, relative } from 'node:path';
-import { expect, it } from '@jest/globals';
+/** Imports go one way, by the table in docs/architecture.md, and the hot path knows no database. */
+import { readFileSync } from 'node:fs';
+import { describe, expect, it } from '@jest/globals';
+import {
+  allEdges,
+  circles,
+  files,
+  folders,
+  importsOf,
+  isIn,
+  isProject,
+  placeOf,
+  readTable,
+  violations,
+  type Edge,
+} from './imports.ts';
 
-const folders = ['core', 'server', 'web', 'practice', 'demo'] as const;
-type Edge = { file: string; to: string };
-
-function files(folder: string): string[] {
-  return readdirSync(folder, { withFileTypes: true }).flatMap((entry) => {
-    if (['node_modules', 'dist', 'public'].includes(entry.name)) return [];
-    const path = join(folder, entry.name);
-    if (entry.isDirectory()) return files(path);
-    return /\.(ts|vue)$/.test(entry.name) && !/\.test\.ts$/.test(entry.name) ? [path] : [];
-  });
-}
-
-/** What a file imports: a project path (`core/money`) or the name of a package (`zod`, `node:fs`). */
-function edges(file: string): Edge[] {
-  const text = readFileSync(file, 'utf8');
-  const found = [...text.matchAll(/(?:\bfrom |\bimport |\bimport\()\s*'([^'\s]+)'/g)].map((m) => m[1]!);
-  return found.map((name) => ({
-    file,
-    to: name.startsWith('.')
-      ? relative('.', normalize(join(dirname(file), name)))
-      : name.replace(/^@tracheon\//, ''),
-  }));
-}
-const all = folders.flatMap(files).flatMap(edges);
+const table = readTable(readFileSync('docs/architecture.md', 'utf8'));
+const all = allEdges();
 const within = (prefix: string): Edge[] => all.filter((e) => e.file.startsWith(`${prefix}/`));
-const leaves = (from: string, allowed: (to: string, file: string) => boolean): string[] =>
-  within(from)
-    .filter((e) => !allowed(e.to, e.file))
-    .map((e) => `${e.file} → ${e.to}`);
-const isProject = (to: string): boolean => folders.some((f) => to.startsWith(`${f}/`));
-const isIn = (to: string, ...places: string[]): boolean =>
-  places.some((p) => to === p || to.startsWith(`${p}/`));
+const packagesOf = (prefix: string): string[] => [
+  ...new Set(within(prefix).flatMap((e) => (isProject(e.to) ? [] : [e.to]))),
+];
 
-it('every folder was read', () => {
+it('every folder was read, and every place of the table is there', () => {
   for (const folder of folders) expect([folder, within(folder).length > 5]).toEqual([folder, true]);
+  const placed = folders.flatMap(files).map((file) => [file, placeOf(table, file)] as const);
+  const nowhere = placed.filter(([, place]) => place === undefined).map(([file]) => file);
+  expect(nowhere).toEqual(['web/vite.config.ts']);
+  const used = new Set(placed.map(([, place]) => place));
+  for (const place of table.keys())
+    if (!place.endsWith('/*')) expect([place, used.has(place)]).toEqual([place, true]);
 });
 
-it('core is pure: itself, zod, and small pure libraries', () => {
-  expect(
-    leaves(
-      'core',
-      (to) =>
-        isIn(to, 'core') ||
-        ['zod', 'currency-codes', 'luxon', 'lossless-json', '@noble/hashes/sha2.js'].includes(to),
-    ),
-  ).toEqual([]);
+it('imports go as the table says', () => expect(violations(table, all)).toEqual([]));
+it('no circle leads through places', () => expect(circles(table, all)).toEqual([]));
+
+describe('the table', () => {
+  const broken = (file: string, text: string): string[] => violations(table, importsOf(file, text));
+  it('forbids that capture imports the writer, also in passing or as a type', () => {
+    for (const text of [
+      `import { commitVisits } from '../events/commitRows.ts';`,
+      `import type { EventWriter } from '../events/eventWriter.ts';`,
+      `const writer = await import('../events/durableWriter.ts');`,
+      `type W = import('../events/eventWriter.ts').EventWriter<string>;`,
+      `export * from '../db/pools.ts';`,
+      `import { openPool } from '@tracheon/server/db/pools.ts';`,
+    ])
+      expect([text, broken('server/capture/x.ts', text).length]).toEqual([text, 1]);
+    expect(broken('server/capture/x.ts', `import type { V } from '../events/rows.ts';`)).toEqual([]);
+  });
+  it('forbids that features import each other, and whatever wires them', () => {
+    const text = `import Form from '../parts/NetworkForm.vue'; import { makeRouter } from '../../app/router.ts';`;
+    expect(broken('web/features/setUp/X.vue', text)).toHaveLength(2);
+    expect(broken('web/features/parts/X.vue', `import Form from './NetworkForm.vue';`)).toEqual([]);
+  });
+  it('forbids that the sender of postbacks imports reports', () => {
+    expect(broken('server/notify/x.ts', `import { listVisits } from '../reports/lists.ts';`)).toHaveLength(1);
+  });
+  it('forbids that core imports anything above it, or a place that nobody has named', () => {
+    expect(broken('core/money/x.ts', `import { z } from '../contract/index.ts';`)).toHaveLength(1);
+    expect(broken('core/money/x.ts', `import { z } from '../../server/db/pools.ts';`)).toHaveLength(1);
+    expect(broken('server/novelty/x.ts', `import { a } from '../db/pools.ts';`)).toHaveLength(1);
+  });
+  it('sees a circle', () => {
+    const edges = [
+      ...importsOf('server/db/x.ts', `import '../events/eventWriter.ts';`),
+      ...importsOf('server/events/x.ts', `import '../db/pools.ts';`),
+    ];
+    expect(circles(table, edges)).toHaveLength(1);
+  });
+  it('takes no import in a comment or a text for one', () => {
+    expect(importsOf('core/x.ts', `// import a from './b.ts'\nconst t = "import x from './y.ts'";`)).toEqual(
+      [],
+    );
+  });
+});
+
+/** Of the project, without the ending of its file. */
+const bare = (edges: readonly Edge[]): string[] =>
+  edges
+    .filter((e) => e.written.startsWith('.') && !/\.(ts|vue|css|json)$/.test(e.written))
+    .map((e) => `${e.file} → ${e.written}`);
+it('relative imports name files with their ending, in every workspace', () => {
+  expect(all.filter((e) => e.written.startsWith('.')).length).toBeGreaterThan(800);
+  expect(bare(all)).toEqual([]);
+  expect(bare(importsOf('core/money/x.ts', `import { a } from './amount';`))).toHaveLength(1);
+});
+
+it('core is pure: zod and small pure libraries', () => {
+  const allowed = ['@noble/hashes/sha2.js', 'currency-codes', 'lossless-json', 'luxon', 'zod'];
+  expect(packagesOf('core').sort()).toEqual(allowed);
 });
 
 it('core has no clock and no randomness of its own', () => {
@@ -58,46 +99,15 @@ it('core has no clock and no randomness of its own', () => {
   expect(impure).toEqual([]);
 });
 
-it('web imports core only', () => {
-  expect(leaves('web', (to) => !isProject(to) || isIn(to, 'core', 'web'))).toEqual([]);
-  expect(within('web').filter((e) => e.to.startsWith('node:'))).toEqual([]);
-});
-
-it('components of web/ui know nothing of the app and its screens', () => {
-  expect(within('web/ui').length).toBeGreaterThan(30);
-  expect(leaves('web/ui', (to) => !isProject(to) || isIn(to, 'core', 'web/ui'))).toEqual([]);
-});
-
-it('the server imports core, never web; only its preparing program knows the demo desk', () => {
-  const allowed = (to: string, file: string): boolean =>
-    !isProject(to) || isIn(to, 'core', 'server') || (file === 'server/app/prepare.ts' && isIn(to, 'demo'));
-  expect(leaves('server', allowed)).toEqual([]);
-});
-
-it('practice partners know core alone: they are on the other side of the wire', () => {
-  expect(leaves('practice', (to) => !isProject(to) || isIn(to, 'core', 'practice'))).toEqual([]);
-});
-
-it('the hot path imports no db', () => {
-  const allowed = (to: string): boolean =>
-    !isIn(to, 'server/db', 'server/parts', 'server/http', 'pg', 'sequelize', 'express');
-  expect(within('server/capture').length).toBeGreaterThan(5);
-  expect(leaves('server/capture', allowed)).toEqual([]);
+it('web knows nothing of Node, and the hot path no database', () => {
+  expect(packagesOf('web').filter((p) => p.startsWith('node:'))).toEqual([]);
+  const heavy = ['pg', 'sequelize', 'express'];
+  expect(packagesOf('server/capture').filter((p) => heavy.some((h) => isIn(p, h)))).toEqual([]);
 });
 
 it('only main wires and listens', () => {
   const starters = all.filter((e) => e.to === 'server/app/startServer.ts').map((e) => e.file);
   expect(starters).toEqual(['server/app/main.ts']);
-});
-
-it('relative imports end in .ts or .vue', () => {
-  const bare = all.filter((e) => isProject(e.to) && e.file.split('/')[0] === e.to.split('/')[0]);
-  expect(bare.length).toBeGreaterThan(100);
-  const wrong = bare.filter(
-    (e) =>
-      !/\.(ts|vue|css)$/.test(e.to) && readFileSync(e.file, 'utf8').includes(`'./`) && !/^core\//.test(e.to),
-  );
-  expect(wrong.map((e) => `${e.file} → ${e.to}`)).toEqual([]);
 });
 
 it('pages put no text into a page as HTML', () => {

@@ -223,6 +223,16 @@ describe('a second desk', () => {
     await again.put('/me/desk', { deskId: before.desk.id });
   });
 
+  it('refuses what a tab of another desk sends', async () => {
+    const owner = fresh();
+    await owner.signIn(other.ownerEmail, PASSWORD);
+    const { desk: here } = await meOf(owner);
+    const body = { name: 'Sign-up', word: 'signup' };
+    const as = (shown: string) => owner.ask<Problem>('POST', '/parts/event-type', body, { 'X-Desk': shown });
+    expect((await as(desk.deskId)).body.code).toBe('other_desk');
+    expect((await as(here.id)).status).toBe(201);
+  });
+
   it('is joined with an e-mail address that has an account already, once', async () => {
     const viewer = await desk.member('viewer');
     const { email, id } = (await meOf(viewer)).member;

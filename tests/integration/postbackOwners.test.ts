@@ -1,5 +1,6 @@
 /** Whose conversion a postback means: without a click ID, with an event, from another network, before its time. */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { clickIdDay } from '@tracheon/core/identity';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
 
@@ -156,4 +157,40 @@ describe('bodies as careless servers send them', () => {
     const said = await post(`{"click_id":"${id}","payout":{"amount":5}}`);
     expect(said).toMatchObject({ outcome: 'repair', reason: expect.stringContaining('“payout”') });
   });
+});
+
+it('tells every later change of what is counted, with the values before and after, in order', async () => {
+  const chain = await desk.chain();
+  const id = await chain.send('clk=fact', {
+    'User-Agent': 'curl/8.4',
+    Referer: 'https://tuinpraat.example/',
+  });
+  const say = (query: string) => desk.say(chain.network.key, `click_id=${id}&transaction=F1&${query}`);
+  await say('payout=4&status=wait');
+  await say('payout=4&status=wait');
+  await say('payout=4&status=ok');
+  await say('status=back');
+  expect((await desk.owner.remove(`/visits/${id}`)).status).toBe(200);
+  expect((await desk.owner.remove(`/visits/${id}`)).status).toBe(200);
+  const { rows } = await desk.pool.query<{
+    kind: string;
+    day: string;
+    old: object | null;
+    new: object | null;
+  }>(
+    `SELECT kind, day::text, old, new FROM fact_changes WHERE desk_id = $1 AND (subject_id = $2
+       OR subject_id IN (SELECT id FROM conversions WHERE click_id = $2)) ORDER BY fact_changes.id`,
+    [desk.deskId, id],
+  );
+  const [pending, approved, reversed] = ['pending', 'approved', 'reversed'].map((status) =>
+    expect.objectContaining({ status, payoutMicros: '4000000', currency: 'EUR' }),
+  );
+  expect(rows.map((r) => [r.kind, r.old, r.new])).toEqual([
+    ['conversion', null, pending],
+    ['bot_mark', { isBot: true }, { isBot: false }],
+    ['conversion', pending, approved],
+    ['conversion', approved, reversed],
+    ['erasure', null, expect.objectContaining({ referrer_host: '', subs: {} })],
+  ]);
+  expect(new Set(rows.map((r) => r.day))).toEqual(new Set([clickIdDay(id)]));
 });

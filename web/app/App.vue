@@ -3,7 +3,7 @@ import Button from 'primevue/button';
 import ConfirmDialog from 'primevue/confirmdialog';
 import Toast from 'primevue/toast';
 import Menu from 'primevue/menu';
-import { computed, provide, ref, watch } from 'vue';
+import { computed, defineAsyncComponent, provide, ref, watch, type Component } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import {
   ArrowLeftRight,
@@ -19,6 +19,7 @@ import PaletteDialog from '../features/palette/PaletteDialog.vue';
 import KeysDialog from '../features/palette/KeysDialog.vue';
 import { openPalette } from '../features/palette/palette.ts';
 import { useParts } from './parts.ts';
+import { providePartForms } from '../shared/partForms.ts';
 import { keepDraftsOf } from '../shared/keptDraft.ts';
 import { useSession } from './session.ts';
 import { memberTableLayouts } from './tableLayouts.ts';
@@ -32,6 +33,15 @@ const parts = useParts();
 provide(tableLayoutsKey, memberTableLayouts(session));
 const route = useRoute();
 const router = useRouter();
+const part = (load: () => Promise<Component>): Component => defineAsyncComponent(load as never);
+providePartForms({
+  forms: {
+    network: part(() => import('../features/parts/NetworkForm.vue')),
+    source: part(() => import('../features/parts/SourceForm.vue')),
+    'landing-page': part(() => import('../features/parts/LandingPageForm.vue')),
+  },
+  templateChoice: part(() => import('../features/parts/TemplateChoice.vue')),
+});
 const rail = [
   { to: '/today', word: 'Today', icon: Sunrise },
   { to: '/set-up', word: 'Set up', icon: Waypoints },

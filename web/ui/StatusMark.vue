@@ -1,11 +1,10 @@
 <script setup lang="ts">
 /** Status of a conversion, outcome of a call: word first, a small mark beside it, colour only adds. */
+import { statuses, statusOf } from '@tracheon/core/contract';
+
 const props = defineProps<{ word: string }>();
 const marks: Record<string, [sign: string, tone: string]> = {
-  approved: ['●', 'plain'],
-  pending: ['◌', 'hold'],
-  rejected: ['○', 'quiet'],
-  reversed: ['↩', 'loss'],
+  ...Object.fromEntries(statuses.map((s) => [s, [statusOf[s].sign, statusOf[s].tone] as [string, string]])),
   accepted: ['●', 'plain'],
   updated: ['◐', 'plain'],
   duplicate: ['=', 'quiet'],

@@ -31,7 +31,7 @@ import { useCampaignLive } from '../../shared/trail/useCampaignLive.ts';
 import ArchiveSheet from './ArchiveSheet.vue';
 import CampaignForm from './CampaignForm.vue';
 import LatestVisits from './LatestVisits.vue';
-import LinksOut from './LinksOut.vue';
+import LinksOut from '../../shared/LinksOut.vue';
 
 const DayChart = defineAsyncComponent(() => import('./DayChart.vue'));
 const route = useRoute();

@@ -21,7 +21,7 @@ import { usePeriod } from '../../shared/period.ts';
 import ProfitBar from '../../ui/ProfitBar.vue';
 import SignedMoney from '../../ui/SignedMoney.vue';
 import StateBlock from '../../ui/StateBlock.vue';
-import BulkBar from '../bulk/BulkBar.vue';
+import BulkBar from './bulk/BulkBar.vue';
 import { useCampaignRows, type CampaignRow } from './useCampaignRows.ts';
 
 const parts = useParts();

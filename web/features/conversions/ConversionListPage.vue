@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import { statuses, type ConversionRow } from '@tracheon/core/contract';
+import { statuses, statusOf, type ConversionRow } from '@tracheon/core/contract';
 import { computed, ref } from 'vue';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
@@ -96,7 +96,7 @@ const flagWords: Record<string, string> = {
       ></template
     >
     <template #base="{ row }"
-      ><span :class="{ hold: row.status === 'pending' }">{{
+      ><span :class="{ hold: statusOf[row.status].balance === 'hold' }">{{
         row.baseMicros === null ? 'no rate' : money(row.baseMicros)
       }}</span></template
     >

@@ -129,7 +129,7 @@ async function change(member: MemberRow, role: Role): Promise<void> {
           <Button
             severity="secondary"
             size="small"
-            :aria-label="`Reset the password of ${row.name}`"
+            :aria-label="`Reset password of ${row.name}`"
             @click="reset(row)"
             >Reset password</Button
           >

@@ -1,12 +1,9 @@
 <script setup lang="ts">
 /** Beside the setup sheet: a part that is missing is made, from scratch or from a template, or handed over. */
-import { computed, nextTick, ref, type Component } from 'vue';
+import { computed, nextTick, ref } from 'vue';
 import type { PartRecord } from '@tracheon/core/contract';
 import { provideBeginning, type Beginning } from '../../shared/newPart.ts';
-import LandingPageForm from '../parts/LandingPageForm.vue';
-import NetworkForm from '../parts/NetworkForm.vue';
-import SourceForm from '../parts/SourceForm.vue';
-import TemplateChoice from '../parts/TemplateChoice.vue';
+import { usePartForms } from '../../shared/partForms.ts';
 import type { MadeKind } from './madeKind.ts';
 
 const props = defineProps<{
@@ -19,11 +16,7 @@ const props = defineProps<{
 const emit = defineEmits<{ made: [record: PartRecord] }>();
 const beginning = ref<Beginning | null>(null);
 provideBeginning(beginning);
-const forms: Record<MadeKind, Component> = {
-  network: NetworkForm,
-  source: SourceForm,
-  'landing-page': LandingPageForm,
-};
+const { forms, templateChoice } = usePartForms();
 const making = ref<MadeKind | ''>('');
 const makingOpen = computed({ get: () => making.value !== '', set: (o) => o || (making.value = '') });
 const template = ref<'' | 'network' | 'source'>('');
@@ -56,6 +49,12 @@ defineExpose({
 </script>
 <template>
   <component :is="forms[making]" v-if="making" v-model:open="makingOpen" @saved="made" />
-  <NetworkForm v-if="handingOver && network" v-model:open="handingOver" :part="network" />
-  <TemplateChoice v-if="template" v-model:open="templateOpen" :kind="template" @use="useTemplate" />
+  <component :is="forms.network" v-if="handingOver && network" v-model:open="handingOver" :part="network" />
+  <component
+    :is="templateChoice"
+    v-if="template"
+    v-model:open="templateOpen"
+    :kind="template"
+    @use="useTemplate"
+  />
 </template>

@@ -7,7 +7,7 @@ import { useSession } from '../../app/session.ts';
 import { moment } from '../../ui/format.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import LinkText from '../../ui/LinkText.vue';
-import LinksOut from '../campaigns/LinksOut.vue';
+import LinksOut from '../../shared/LinksOut.vue';
 import type { Chain } from './useChain.ts';
 
 const body = defineModel<SheetBody>({ required: true });

@@ -1,15 +1,15 @@
 <script setup lang="ts">
 /** Campaigns renamed by a rule: old and new names side by side first, done as one change, undone as one. */
-import ListTable from '../../ui/ListTable.vue';
+import ListTable from '../../../ui/ListTable.vue';
 import InputText from 'primevue/inputtext';
 import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
 import { nameRuleProblem, nameWords, renameByRule } from '@tracheon/core/naming';
 import { computed, ref } from 'vue';
-import { useParts } from '../../app/parts.ts';
-import { useSession } from '../../app/session.ts';
-import FormField from '../../ui/FormField.vue';
-import SideSheet from '../../ui/SideSheet.vue';
+import { useParts } from '../../../app/parts.ts';
+import { useSession } from '../../../app/session.ts';
+import FormField from '../../../ui/FormField.vue';
+import SideSheet from '../../../ui/SideSheet.vue';
 import BulkFoot from './BulkFoot.vue';
 import { useNamedChain } from './useNamedChain.ts';
 import { useBulkChange } from './useBulkChange.ts';

@@ -2,7 +2,7 @@
 import type { PartRecord } from '@tracheon/core/contract';
 import type { NamedChain } from '@tracheon/core/naming';
 import { landingPagesOf, offersOf } from '@tracheon/core/routing';
-import { useParts } from '../../app/parts.ts';
+import { useParts } from '../../../app/parts.ts';
 
 export function useNamedChain(): (campaign: PartRecord<'campaign'>) => NamedChain {
   const parts = useParts();

@@ -3,10 +3,10 @@
 import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
 import { computed, ref } from 'vue';
-import { useParts } from '../../app/parts.ts';
-import SegmentChoice from '../../ui/SegmentChoice.vue';
-import SideSheet from '../../ui/SideSheet.vue';
-import TagsField from '../../shared/TagsField.vue';
+import { useParts } from '../../../app/parts.ts';
+import SegmentChoice from '../../../ui/SegmentChoice.vue';
+import SideSheet from '../../../ui/SideSheet.vue';
+import TagsField from '../../../shared/TagsField.vue';
 import BulkFoot from './BulkFoot.vue';
 import { useBulkChange } from './useBulkChange.ts';
 

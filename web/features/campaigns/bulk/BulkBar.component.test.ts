@@ -5,8 +5,8 @@ import PrimeVue from 'primevue/config';
 import ToastService from 'primevue/toastservice';
 import { RouterLinkStub } from '@vue/test-utils';
 import { campaignInput, type PartRecord, type Role } from '@tracheon/core/contract';
-import { mounted } from '../../../tests/mounting.ts';
-import { useSession } from '../../app/session.ts';
+import { mounted } from '../../../../tests/mounting.ts';
+import { useSession } from '../../../app/session.ts';
 import BulkBar from './BulkBar.vue';
 
 const campaign = (name: string, state: PartRecord['state']): PartRecord<'campaign'> => ({

@@ -3,8 +3,8 @@
 import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
 import { computed } from 'vue';
-import { useParts } from '../../app/parts.ts';
-import SideSheet from '../../ui/SideSheet.vue';
+import { useParts } from '../../../app/parts.ts';
+import SideSheet from '../../../ui/SideSheet.vue';
 import BulkFoot from './BulkFoot.vue';
 import { useBulkChange } from './useBulkChange.ts';
 

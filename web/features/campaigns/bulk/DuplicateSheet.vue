@@ -1,22 +1,22 @@
 <script setup lang="ts">
 /** A campaign for other countries and sources: all of them made at once, their links in one table. */
-import ListTable from '../../ui/ListTable.vue';
+import ListTable from '../../../ui/ListTable.vue';
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import InputText from 'primevue/inputtext';
 import type { PartRecord } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { repeatCampaign, type Repeated } from '@tracheon/core/naming';
-import CountriesField from '../../ui/CountriesField.vue';
+import CountriesField from '../../../ui/CountriesField.vue';
 import { computed, reactive, ref, watch } from 'vue';
-import { ask, ApiError } from '../../app/api.ts';
+import { ask, ApiError } from '../../../app/api.ts';
 import { offersOf } from '@tracheon/core/routing';
-import { useParts } from '../../app/parts.ts';
-import { useSession } from '../../app/session.ts';
-import CopyButton from '../../ui/CopyButton.vue';
-import { download } from '../../ui/download.ts';
-import { countryName } from '../../ui/format.ts';
-import SideSheet from '../../ui/SideSheet.vue';
+import { useParts } from '../../../app/parts.ts';
+import { useSession } from '../../../app/session.ts';
+import CopyButton from '../../../ui/CopyButton.vue';
+import { download } from '../../../ui/download.ts';
+import { countryName } from '../../../ui/format.ts';
+import SideSheet from '../../../ui/SideSheet.vue';
 import { useNamedChain } from './useNamedChain.ts';
 
 const props = defineProps<{ from: PartRecord<'campaign'> }>();

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** The links of a campaign, each in the form in which a source takes it, with where it goes and a check of what was made of it. */
-import ListTable from '../../ui/ListTable.vue';
-import PickOne from '../../ui/PickOne.vue';
+import ListTable from '../ui/ListTable.vue';
+import PickOne from '../ui/PickOne.vue';
 import Button from 'primevue/button';
-import FoldBlock from '../../ui/FoldBlock.vue';
+import FoldBlock from '../ui/FoldBlock.vue';
 import InputText from 'primevue/inputtext';
 import { linkPlaces, type LinkPlace, type PartRecord } from '@tracheon/core/contract';
 import {
@@ -20,13 +20,13 @@ import {
 import { Check, CircleAlert } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
 import { landingPagesOf, offersOf } from '@tracheon/core/routing';
-import { useParts } from '../../app/parts.ts';
-import { usePasted } from '../../app/pasted.ts';
-import { useSeen } from '../../app/seen.ts';
-import { useSession } from '../../app/session.ts';
-import CopyButton from '../../ui/CopyButton.vue';
-import { moment } from '../../ui/format.ts';
-import LinkText from '../../ui/LinkText.vue';
+import { useParts } from '../app/parts.ts';
+import { usePasted } from '../app/pasted.ts';
+import { useSeen } from '../app/seen.ts';
+import { useSession } from '../app/session.ts';
+import CopyButton from '../ui/CopyButton.vue';
+import { moment } from '../ui/format.ts';
+import LinkText from '../ui/LinkText.vue';
 
 const props = defineProps<{ part: PartRecord<'campaign'> }>();
 const parts = useParts();

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** Changes of several records, the latest first; each can be undone as long as none of its records was changed since. */
-import ListTable from '../../ui/ListTable.vue';
+import ListTable from '../../../ui/ListTable.vue';
 import Button from 'primevue/button';
 import type { ChangeRow } from '@tracheon/core/contract';
 import { onMounted, ref } from 'vue';
-import { ask } from '../../app/api.ts';
-import { useSession } from '../../app/session.ts';
-import { moment } from '../../ui/format.ts';
-import SideSheet from '../../ui/SideSheet.vue';
-import StateBlock from '../../ui/StateBlock.vue';
+import { ask } from '../../../app/api.ts';
+import { useSession } from '../../../app/session.ts';
+import { moment } from '../../../ui/format.ts';
+import SideSheet from '../../../ui/SideSheet.vue';
+import StateBlock from '../../../ui/StateBlock.vue';
 import { useBulkChange } from './useBulkChange.ts';
 
 const open = defineModel<boolean>('open', { required: true });

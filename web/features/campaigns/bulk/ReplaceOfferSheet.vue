@@ -1,16 +1,16 @@
 <script setup lang="ts">
 /** An offer replaced with another in every campaign that goes to it: seen first, done as one change, undone as one. */
-import ListTable from '../../ui/ListTable.vue';
-import PickOne from '../../ui/PickOne.vue';
+import ListTable from '../../../ui/ListTable.vue';
+import PickOne from '../../../ui/PickOne.vue';
 import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
 import { checkChain } from '@tracheon/core/links';
 import { computed, ref, watch } from 'vue';
 import { landingPagesOf, offersOf, withOfferReplaced } from '@tracheon/core/routing';
-import { useParts } from '../../app/parts.ts';
-import { useSession } from '../../app/session.ts';
-import FormField from '../../ui/FormField.vue';
-import SideSheet from '../../ui/SideSheet.vue';
+import { useParts } from '../../../app/parts.ts';
+import { useSession } from '../../../app/session.ts';
+import FormField from '../../../ui/FormField.vue';
+import SideSheet from '../../../ui/SideSheet.vue';
 import BulkFoot from './BulkFoot.vue';
 import { useBulkChange } from './useBulkChange.ts';
 
