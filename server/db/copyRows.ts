@@ -17,10 +17,12 @@ export function copyLine(values: readonly (string | null)[]): string {
   let line = '';
   for (const [i, value] of values.entries()) {
     if (i > 0) line += '\t';
-    line += value === null ? '\\N' : /[\\\t\n\r]/.test(value) ? escape(value) : value;
+    line += value === null ? '\\N' : copyText(value);
   }
   return `${line}\n`;
 }
+/** A value that is not null. */
+export const copyText = (value: string): string => (/[\\\t\n\r]/.test(value) ? escape(value) : value);
 const marks: Record<string, string> = { '\\': '\\\\', '\t': '\\t', '\n': '\\n', '\r': '\\r' };
 const escape = (value: string): string => value.replace(/[\\\t\n\r]/g, (c) => marks[c]!);
 

@@ -9,6 +9,7 @@ import { writtenColumns } from '@tracheon/core/visits';
 import { isRefusal } from './eventWriter.ts';
 import { ensureDays } from '../db/partitions.ts';
 import { copyLine, copyRows, type Copy } from '../db/copyRows.ts';
+import { visitLine } from './copyVisits.ts';
 import type { ClickRecord, ReceiptRecord, VisitRecord } from './rows.ts';
 
 const DAY_MS = 86_400_000;
@@ -122,7 +123,11 @@ const copyOf = <T>(table: string, columns: Column<T>[]) => {
     data: rows.map((row) => copyLine(columns.map(([, , value]) => value(row)))).join(''),
   });
 };
-const copyVisits = copyOf('visits', visitColumns);
+const copyVisits = (rows: readonly VisitRecord[]): Copy => ({
+  text: COPY_VISITS,
+  data: rows.map((v) => visitLine(v, day(v.id))).join(''),
+});
+const COPY_VISITS = `COPY visits (${names(visitColumns)}) FROM STDIN`;
 const copyAddresses = copyOf<VisitRecord>('visit_addresses', [
   ['desk_id', 'text', (v) => v.deskId],
   ['day', 'date', (v) => day(v.id)],

@@ -58,8 +58,8 @@ export const shortPlot: Plot = {
   randomKills: 5,
   killsPerLoading: 2,
   outageMs: 5000,
-  lanes: 4,
-  pauseMs: 10,
+  lanes: 6,
+  pauseMs: 80,
 };
 export const faultPlot: Plot = { ...shortPlot, randomKills: 3, killsPerLoading: 0, outageMs: 0, fault: true };
 

@@ -182,6 +182,8 @@ export async function untilLive(desk: TestDesk, key: string): Promise<void> {
   );
 }
 
+const LONGEST_PAUSE_MS = 200;
+
 /** Asks again and again until something holds; says what did not come true. */
 export async function until(
   holds: () => Promise<boolean>,
@@ -190,8 +192,11 @@ export async function until(
   pauseMs = 25,
 ): Promise<void> {
   const end = Date.now() + patienceMs;
+  let pause = pauseMs;
   while (!(await holds())) {
     if (Date.now() > end) throw new Error(`waited ${patienceMs} ms in vain for ${what}`);
-    await new Promise((resolve) => setTimeout(resolve, pauseMs));
+    await new Promise((resolve) => setTimeout(resolve, pause));
+    // Who waits long asks ever more rarely: asking is work, and delays what is waited for.
+    pause = Math.min(Math.max(pauseMs, LONGEST_PAUSE_MS), pause * 1.4);
   }
 }
