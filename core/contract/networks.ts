@@ -96,6 +96,8 @@ export const networkInput = z
     answerStyle: z.enum(['json', 'ok', 'one', 'empty']).default('json'),
     /** Addresses that may call; others are kept, held, and answered 200. None: all may. */
     allowedAddresses: z.array(addressRange).max(100).default([]),
+    /** What its postbacks must show besides the key; without it they are kept and held. */
+    callerProof: z.enum(['none', 'secret', 'signature']).default('none'),
     /** Whose days its statements have; empty: the desk's. */
     zone: optionalZone,
     docsUrl: orEmpty(httpUrl).default(''),

@@ -199,6 +199,15 @@ export const partsEndpoints = {
     least: 'viewer',
     answer: partsSeen,
   },
+  networkSecret: {
+    method: 'get',
+    path: '/parts/network/{id}/secret',
+    group: 'Parts',
+    summary: 'The secret with which a network signs its postbacks, if it is set to do so.',
+    least: 'editor',
+    answer: z.object({ secret: z.string() }),
+    refuses: ['not_found'],
+  },
   rotateKey: {
     method: 'post',
     path: '/parts/{kind}/{id}/key',

@@ -39,6 +39,7 @@ export const postbackReasons = [
   'other_network',
   'amount_too_large',
   'address_not_listed',
+  'wrong_proof',
   'not_judged_yet',
 ] as const;
 export type PostbackReason = (typeof postbackReasons)[number];
@@ -187,6 +188,8 @@ export type ClickMatch = (typeof clickMatches)[number];
 
 /** One visit with the clicks on its landing page's buttons, oldest first. The first of each button is the one that counts. */
 export const wholeVisit = visitRow.extend({
+  /** What is known of it, by the names of the dimensions; records by their names. */
+  dimensions: z.array(z.object({ name: z.string(), label: z.string(), value: z.string() })),
   buttonClicks: z.array(
     z.object({
       n: z.int(),

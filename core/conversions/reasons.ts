@@ -40,6 +40,8 @@ const sentences: Record<PostbackReason, (detail: string) => string> = {
   amount_too_large: (d) => `The sum would be too large to book${d === '' ? '' : `: ${d}`}. Check the payout.`,
   address_not_listed: (d) =>
     `Held: it came from ${d || 'an address'} that is not in the network’s allowed addresses. Release it if the address belongs to the network.`,
+  wrong_proof: () =>
+    'Held: the secret or the signature is missing or wrong. Release it if the postback comes from the network.',
   not_judged_yet: () => 'Queued; Tracheon will process it in a moment.',
 };
 

@@ -1,2 +1,3 @@
 export * from './figures.ts';
 export * from './budget.ts';
+export * from './dimensions.ts';

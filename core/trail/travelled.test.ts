@@ -74,6 +74,7 @@ const visit: VisitTrail['visit'] = {
   rawQuery: 'clk=mh-7&site=x',
   notes: [],
   buttonClicks: [],
+  dimensions: [],
 };
 const call = (more: Partial<PostbackInRow> = {}): PostbackInRow => ({
   id: ID,

@@ -24,6 +24,7 @@ export class LiveSnapshot {
     private readonly url: string,
     private readonly onNews: (payload: string) => void,
     private readonly onTrouble: (error: unknown) => void,
+    private readonly onUnloadable: (error: unknown) => void,
     private readonly onLoaded: (raw: RawConfiguration) => void,
   ) {}
 
@@ -47,10 +48,13 @@ export class LiveSnapshot {
 
   private async check(): Promise<void> {
     try {
-      if ((await configurationVersion(this.pool)) !== this.current.version) await this.reload();
+      if ((await configurationVersion(this.pool)) === this.current.version) return;
     } catch {
       // The database is away; the last good snapshot goes on, and the next poll asks again.
+      return;
     }
+    // Here it answered: what fails now is the configuration itself, and is said.
+    await this.reload().catch(this.onUnloadable);
   }
 
   private reload(): Promise<void> {

@@ -46,7 +46,7 @@ export function buildTrackingServer(
   server.keepAliveTimeout = KEEP_ALIVE_MS;
   server.maxConnections = MAX_CONNECTIONS;
   server.on('clientError', (error: NodeJS.ErrnoException & { rawPacket?: Buffer }, socket) => {
-    if (!handleRawRequestLine(server, error, socket)) answerUnreadable(error, socket);
+    handleRawRequestLine(server, error, socket, () => answerUnreadable(error, socket));
   });
   return server;
 }

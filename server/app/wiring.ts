@@ -75,11 +75,13 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
   const news = new NewsDesk(pools.desk);
   const health = new Health((state) => news.tellHealth(state));
   const keepGround = groundKeeper(config.dataFolder, kept, log);
+  const loading = new OncePerMinute(log, now);
   const live = new LiveSnapshot(
     pools.desk,
     config.databaseUrl,
     (payload) => news.hear(payload),
     (err) => log.warn({ err }, 'cannot listen for changes; polling goes on'),
+    (err) => loading.error('the configuration cannot be loaded; the last one goes on', { err }),
     (raw) => void keepGround({ raw }),
   );
   if (kept) live.useKept(kept.raw);
@@ -220,6 +222,7 @@ export function wireIntake(w: Workings, config: Config, findPlace: FindPlace, lo
   const often = new OncePerMinute(log, w.now);
   return {
     findPlace,
+    secret: config.secret,
     snapshot: () => w.live.current,
     keep: counting(w, 'postback', w.receipts, config.fault),
     judge: w.judge,

@@ -6,7 +6,7 @@
 import type { IncomingMessage, Server } from 'node:http';
 import type { Socket } from 'node:net';
 import { Duplex } from 'node:stream';
-import { MAX_HEADER_BYTES } from '../limits/limits.ts';
+import { HEADERS_TIMEOUT_MS, MAX_HEADER_BYTES } from '../limits/limits.ts';
 
 export interface RequestTarget {
   path: string;
@@ -60,7 +60,7 @@ export function encodeRequestLine(packet: Buffer): Buffer | null {
   const text = packet.subarray(0, MAX_HEADER_BYTES).toString('latin1');
   const end = text.indexOf('\r\n');
   const line = text.slice(0, Math.max(0, end));
-  const method = /^(?:GET|HEAD|POST) /.exec(line)?.[0];
+  const method = BEGINS.exec(line)?.[0];
   const version = line.lastIndexOf(' HTTP/1.');
   if (method === undefined || version < method.length || line.length - version !== ' HTTP/1.1'.length)
     return null;
@@ -110,15 +110,44 @@ class RepairedConnection extends Duplex {
   }
 }
 
-/** True when the request is handled after all. */
-export function handleRawRequestLine(server: Server, error: { rawPacket?: Buffer }, socket: Duplex): boolean {
+/** Handles the request after all, or says by `refuse` that it is none. */
+export function handleRawRequestLine(
+  server: Server,
+  error: { rawPacket?: Buffer },
+  socket: Duplex,
+  refuse: () => void,
+): void {
   const packet = error.rawPacket;
   if (packet === undefined || !('remoteAddress' in socket) || socket instanceof RepairedConnection)
-    return false;
-  const repaired = encodeRequestLine(packet);
-  if (repaired === null) return false;
-  server.emit('connection', new RepairedConnection(socket as Socket, repaired));
-  return true;
+    return refuse();
+  const whole = (bytes: Buffer): void => {
+    const repaired = encodeRequestLine(bytes);
+    if (repaired === null) refuse();
+    else server.emit('connection', new RepairedConnection(socket as Socket, repaired));
+  };
+  if (BEGINS.test(packet.subarray(0, 8).toString('latin1')) && !packet.includes('\r\n'))
+    withWholeLine(socket as Socket, packet, whole);
+  else whole(packet);
+}
+const BEGINS = /^(?:GET|HEAD|POST) /;
+
+/** A long line comes in several packets; the parser failed at the first of them. */
+function withWholeLine(socket: Socket, first: Buffer, done: (bytes: Buffer) => void): void {
+  let bytes = first;
+  for (const event of ['data', 'end'] as const) socket.removeAllListeners(event);
+  const finish = (): void => {
+    clearTimeout(patience);
+    for (const event of ['data', 'end'] as const) socket.removeAllListeners(event);
+    done(bytes);
+  };
+  const patience = setTimeout(finish, HEADERS_TIMEOUT_MS);
+  socket.on('close', () => clearTimeout(patience));
+  socket.on('end', finish);
+  socket.on('data', (chunk: Buffer) => {
+    bytes = Buffer.concat([bytes, chunk]);
+    if (bytes.includes('\r\n') || bytes.length > MAX_HEADER_BYTES) finish();
+  });
+  socket.resume();
 }
 
 /** The request line held raw spaces or raw UTF-8. */

@@ -1,5 +1,5 @@
 /** Records of Parts, and campaigns. */
-import type { PartRecord } from '@tracheon/core/contract';
+import type { PartRecord, Role } from '@tracheon/core/contract';
 import {
   asSeenBy,
   createPart,
@@ -18,56 +18,61 @@ import { checkPage, lastCheck } from '../pages/checkPage.ts';
 import { seenOfNetwork } from '../reports/networkSeen.ts';
 import { partsSeen } from '../reports/partsSeen.ts';
 import type { Mount } from './mount.ts';
+import { secretOf } from '../intake/callerProof.ts';
+import type { Signed } from './security.ts';
 import { Problem } from '../problems/problem.ts';
 import type { ApiDeps } from './routes.ts';
 
 export function partRoutes(mount: Mount, deps: ApiDeps): void {
-  const { models, pool, news } = deps;
+  const { models, pool, news, config } = deps;
+  const seen = (role: Role) => asSeenBy(role, (key) => secretOf(config.secret, key));
   fileRoutes(mount, deps);
   pageRoutes(mount, deps);
-  const changed = (record: PartRecord, deskId: string): PartRecord => {
-    news.tell(deskId, 'parts');
-    return record;
+  const changed = (record: PartRecord, signed: Signed): PartRecord => {
+    news.tell(signed.deskId, 'parts');
+    return seen(signed.role)(record);
   };
-  mount('listParts', async ({ signed }) =>
-    (await listParts(models, signed.deskId)).map(asSeenBy(signed.role)),
-  );
+  mount('listParts', async ({ signed }) => (await listParts(models, signed.deskId)).map(seen(signed.role)));
   mount('listKind', async ({ signed, kind }) =>
-    (await listParts(models, signed.deskId, kind)).map(asSeenBy(signed.role)),
+    (await listParts(models, signed.deskId, kind)).map(seen(signed.role)),
   );
   // Before the record of an ID: express takes the first that fits.
   mount('nameFree', async ({ signed, kind, query }) => ({
     free: await nameIsFree(models, signed.deskId, kind, query.name, query.except),
   }));
   mount('createPart', async ({ signed, kind, body }) =>
-    changed(await createPart(models, signed, kind, body), signed.deskId),
+    changed(await createPart(models, signed, kind, body), signed),
   );
   mount('part', async ({ signed, kind, id }) =>
-    asSeenBy(signed.role)(await findPart(models, signed.deskId, kind, id)),
+    seen(signed.role)(await findPart(models, signed.deskId, kind, id)),
   );
   mount('changePart', async ({ signed, kind, id, body, ifMatch }) => {
     const version = ifMatch === null ? body.version : versionOf(ifMatch);
     if (version === undefined) throw new Problem('version_needed');
     const saving = updatePart(models, signed, kind, id, version, body.body);
-    return changed(await (ifMatch === null ? saving : saving.catch(asPrecondition)), signed.deskId);
+    return changed(await (ifMatch === null ? saving : saving.catch(asPrecondition)), signed);
   });
   mount('setPartState', async ({ signed, kind, id, body, ifMatch }) => {
     const version = ifMatch === null ? null : versionOf(ifMatch);
     const saving = setState(models, signed, kind, id, body.state, version).catch(asPrecondition);
-    return changed(await saving, signed.deskId);
+    return changed(await saving, signed);
   });
   mount('listVersions', ({ signed, kind, id }) => listVersions(models, pool, signed.deskId, kind, id));
   mount('recentChanges', ({ signed: { deskId }, query }) => recentChanges(deps.pool, deskId, query.kind));
   mount('restoreVersion', async ({ signed, kind, id, body }) =>
-    changed(await restoreVersion(models, pool, signed, kind, id, body.to, body.version), signed.deskId),
+    changed(await restoreVersion(models, pool, signed, kind, id, body.to, body.version), signed),
   );
   mount('networkSeen', async ({ signed: { deskId }, id }) => {
     await findPart(models, deskId, 'network', id);
     return { rows: await seenOfNetwork(deps.pool, deskId, id) };
   });
   mount('rotateKey', async ({ signed, kind, id, body }) =>
-    changed(await rotateKey(models, signed, kind, id, body.overlapDays), signed.deskId),
+    changed(await rotateKey(models, signed, kind, id, body.overlapDays), signed),
   );
+  mount('networkSecret', async ({ signed: { deskId }, id }) => {
+    const { key } = await findPart(models, deskId, 'network', id);
+    return { secret: secretOf(config.secret, key) };
+  });
   mount('partsSeen', ({ signed: { deskId } }) => partsSeen(pool, deskId));
   mount('usedBy', async ({ signed: { deskId }, kind, id }) => {
     await findPart(models, deskId, kind, id);

@@ -5,6 +5,7 @@ import { parseClickId } from '@tracheon/core/identity';
 import { TestMarks } from '../capture/testMarks.ts';
 import { listDomains } from '../domains/domainStore.ts';
 import { changeInBulk, listChanges, makeCampaigns, undoChange } from '../parts/bulkChange.ts';
+import { secretOf } from '../intake/callerProof.ts';
 import { asSeenBy, findPart } from '../parts/partsStore.ts';
 import { campaignLive } from '../reports/campaignLive.ts';
 import { findThings } from '../reports/find.ts';
@@ -68,7 +69,7 @@ function testRoutes(mount: Mount, { config, models, pool, now, testRequest }: Ap
   );
 }
 
-function trailRoutes(mount: Mount, { models, pool, now }: ApiDeps): void {
+function trailRoutes(mount: Mount, { models, pool, now, config }: ApiDeps): void {
   mount('campaignLive', async ({ signed: { deskId }, id }) => {
     const campaign = (await findPart(models, deskId, 'campaign', id)) as PartRecord<'campaign'>;
     const [offerId = ''] = offersOf(campaign.body);
@@ -80,7 +81,13 @@ function trailRoutes(mount: Mount, { models, pool, now }: ApiDeps): void {
     const trail = clickId && (await visitTrail(models, pool, deskId, clickId));
     if (!trail) throw new Problem('not_found');
     const { network } = trail.parts;
-    return { ...trail, parts: { ...trail.parts, network: network && asSeenBy(role)(network) } };
+    return {
+      ...trail,
+      parts: {
+        ...trail.parts,
+        network: network && asSeenBy(role, (key) => secretOf(config.secret, key))(network),
+      },
+    };
   });
   mount('find', ({ signed: { deskId }, query }) => findThings(pool, deskId, query.text));
 }

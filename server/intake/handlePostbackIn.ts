@@ -21,6 +21,7 @@ import { CALL_BODY_PATIENCE_MS, MAX_CALL_BODY_BYTES, MAX_CALL_QUERY_LENGTH } fro
 import { hostOf } from '../capture/handleVisit.ts';
 import type { FindPlace } from '../capture/visitor.ts';
 import { RAW_REQUEST_LINE, wasRaw } from '../capture/requestTarget.ts';
+import { isProven, SIGNATURE_HEADER, splitKey, UNPROVEN } from './callerProof.ts';
 import type { Judgement } from './judge.ts';
 
 /** A partner's server waits no longer than this for the verdict. */
@@ -34,6 +35,8 @@ export interface IntakeDeps {
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
   trusted: Ranges;
   testMarks: TestMarks;
+  /** The server's own, from which the networks' are derived. */
+  secret: string;
   newId: (nowMs: number) => string;
   now: () => number;
   /** Requests with unknown keys, by address: whoever searches for keys is held off, and no longer counted. */
@@ -50,9 +53,10 @@ export async function handlePostbackIn(
   deps: IntakeDeps,
   req: IncomingMessage,
   res: ServerResponse,
-  key: string,
+  path: string,
   query: string,
 ): Promise<void> {
+  const { key, secret } = splitKey(path);
   if (req.method !== 'GET' && req.method !== 'POST')
     return refuse(res, 'method_not_allowed', { Allow: 'GET, POST' });
   const now = deps.now();
@@ -71,6 +75,11 @@ export async function handlePostbackIn(
   const body = await readBody(req);
   if (body === null) return refuse(res, 'body_too_large', { Connection: 'close' });
 
+  const { callerProof } = endpoint.network.body;
+  const call = { secret, signature: one(req.headers[SIGNATURE_HEADER]) ?? '', query, body };
+  // A test conversion is called in by ourselves, from an address that is on no network's list.
+  const isOwn = deps.testMarks.read(query, key, now)?.ok === true;
+  const proven = isOwn || isProven(callerProof ?? 'none', deps.secret, key, call, now);
   const receipt: ReceiptRecord = {
     deskId: endpoint.deskId,
     id: deps.newId(now),
@@ -81,13 +90,13 @@ export async function handlePostbackIn(
     query: cleanText(query).slice(0, MAX_CALL_QUERY_LENGTH),
     body: cleanText(body),
     contentType: cleanText(one(req.headers['content-type']) ?? '').slice(0, 200),
-    headers: { ...usefulHeaders(req), ...(wasRaw(req) ? { [RAW_REQUEST_LINE]: 'yes' } : {}) },
+    headers: {
+      ...usefulHeaders(req),
+      ...(wasRaw(req) ? { [RAW_REQUEST_LINE]: 'yes' } : {}),
+      ...(proven ? {} : { [UNPROVEN]: 'yes' }),
+    },
     addressPrefix: addressPrefix(peer),
-    // A test conversion is called in by ourselves, from an address that is on no network's list.
-    held:
-      endpoint.allowed.length > 0 &&
-      !inRanges(peer, endpoint.allowed) &&
-      deps.testMarks.read(query, key, now)?.ok !== true,
+    held: !isOwn && (!proven || (endpoint.allowed.length > 0 && !inRanges(peer, endpoint.allowed))),
   };
   let kept: Kept;
   try {

@@ -23,6 +23,7 @@ import { loadReceipt } from './sweeper.ts';
 import { book } from './book.ts';
 import { loadStanding } from './standing.ts';
 import { storedOwner, storeOutcome, storeReading, type Judgement, type Owner } from './outcomes.ts';
+import { UNPROVEN } from './callerProof.ts';
 import { foldOfOwner } from './ownerFold.ts';
 import { loadReading, loadVisit, type OwningVisit } from './ownerContext.ts';
 
@@ -66,8 +67,9 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
   if (receipt.held) {
     const said: Judgement = {
       outcome: 'held',
-      reason: 'address_not_listed',
-      detail: receipt.addressPrefix,
+      ...(receipt.headers[UNPROVEN]
+        ? { reason: 'wrong_proof' as const, detail: '' }
+        : { reason: 'address_not_listed' as const, detail: receipt.addressPrefix }),
       conversionId: '',
     };
     storeOutcome(client, receipt, said, '', []);

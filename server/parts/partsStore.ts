@@ -28,11 +28,19 @@ export const toRecord = <K extends PartKind>(p: PartAttributes): PartRecord<K> =
   updatedAt: p.updatedAt.toISOString(),
 });
 
-/** An intake key books conversions: who may not change the network does not see it. */
+/**
+ * An intake key books conversions: who may not change the network does not see it. Where the postback URL carries a secret,
+ * it stands behind the key: every URL that is made of the key has it.
+ */
 export const asSeenBy =
-  (role: Role) =>
-  (record: PartRecord): PartRecord =>
-    record.kind === 'network' && role === 'viewer' ? { ...record, key: '' } : record;
+  (role: Role, secretOf: (key: string) => string) =>
+  (record: PartRecord): PartRecord => {
+    if (record.kind !== 'network') return record;
+    if (role === 'viewer') return { ...record, key: '' };
+    return (record as PartRecord<'network'>).body.callerProof === 'secret'
+      ? { ...record, key: `${record.key}-${secretOf(record.key)}` }
+      : record;
+  };
 
 export interface Editor {
   deskId: string;

@@ -15,6 +15,7 @@ import type {
 } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
+import { dimensions, dimensionText } from '@tracheon/core/metrics';
 import { TO_OFFER } from './campaignLive.ts';
 import { Conditions, like, pageOf, pageQuery, type SortColumns, type SortedRow } from './listPage.ts';
 
@@ -239,9 +240,26 @@ export async function listVisits(pool: Pool, q: Of<'listVisits'>): Promise<Page<
   return pageOf(rows, q, (r) => ({ ...r, at: new Date(r.at).toISOString() }));
 }
 
+/** What is known of a visit by its dimensions; what is empty is left out. */
+async function describeVisit(pool: Pool, place: string[]): Promise<WholeVisit['dimensions']> {
+  const { rows } = await pool.query<{ values: Record<string, string>; names: Record<string, string> | null }>(
+    `SELECT to_jsonb(v) AS values, (SELECT jsonb_object_agg(p.id, p.name) FROM parts p WHERE p.desk_id = v.desk_id
+       AND p.id IN (v.campaign_id, v.source_id, v.network_id, v.offer_id, v.landing_id)) AS names
+     FROM visits v WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,
+    place,
+  );
+  const [row] = rows;
+  if (!row) return [];
+  return dimensions.flatMap((dimension) => {
+    const { name, label } = dimension;
+    const value = dimensionText(dimension, row.values[name] ?? '', (id) => row.names?.[id] ?? '');
+    return value === '' ? [] : [{ name, label, value }];
+  });
+}
+
 export async function oneVisit(pool: Pool, deskId: string, clickId: string): Promise<WholeVisit | null> {
   const place = [deskId, clickIdDay(clickId), clickId];
-  const [{ rows }, clicks] = await Promise.all([
+  const [{ rows }, clicks, described] = await Promise.all([
     pool.query<VisitRow & { at: Date | string }>(
       `SELECT id, ${VISIT_COLUMNS} FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3`,
       place,
@@ -250,11 +268,13 @@ export async function oneVisit(pool: Pool, deskId: string, clickId: string): Pro
       `SELECT n, at, match, told FROM button_clicks WHERE desk_id = $1 AND day = $2 AND visit_id = $3 ORDER BY id LIMIT 100`,
       place,
     ),
+    describeVisit(pool, place),
   ]);
   if (!rows[0]) return null;
   return {
     ...rows[0],
     at: new Date(rows[0].at).toISOString(),
+    dimensions: described,
     buttonClicks: clicks.rows.map((c) => ({ ...c, at: c.at.toISOString() })),
   };
 }

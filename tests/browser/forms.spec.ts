@@ -179,6 +179,65 @@ test('a viewer sees everything and can change nothing', async ({ page, browser }
   expect(errors).toEqual([]);
 });
 
+test('a second desk is created and switched to; a tab of the first begins anew; a password is reset by a link', async ({
+  page,
+  context,
+  browser,
+}) => {
+  await signIn(page, system);
+  const old = await context.newPage();
+  await old.goto(`${system.desk}/parts/event-type`);
+  await expect(old.getByRole('button', { name: 'Sale', exact: true })).toBeVisible();
+  await page.goto(`${system.desk}/settings`);
+  const desks = page.getByRole('region', { name: 'Your desks' });
+  await desks.getByRole('button', { name: 'New desk' }).click();
+  await desks.getByLabel('Name', { exact: true }).fill('Desk of lamps');
+  await desks.getByRole('button', { name: 'Create desk' }).click();
+  await expect(page.getByRole('heading', { name: 'Today', level: 1 })).toBeVisible();
+  await page.goto(`${system.desk}/settings`);
+  await expect(page.getByText('owner of Desk of lamps')).toBeVisible();
+  // The tab of the first desk must not write into the second.
+  await old.getByRole('button', { name: 'Sale', exact: true }).click();
+  const sheet = old.getByRole('dialog');
+  await sheet.getByLabel('Name', { exact: true }).fill('Sale of another desk');
+  await sheet.getByRole('button', { name: /^Save/ }).click();
+  await expect(old.getByRole('heading', { name: 'Today', level: 1 })).toBeVisible();
+  await old.goto(`${system.desk}/parts/event-type`);
+  await expect(old.getByRole('button', { name: 'Sale', exact: true })).toBeVisible();
+  await old.close();
+
+  const members = page.getByRole('region', { name: 'Members' });
+  await members.getByRole('button', { name: 'Add a member' }).click();
+  await members.getByLabel('Name', { exact: true }).fill('Lotte');
+  await members.getByLabel('E-mail address').fill('lotte@desk.test');
+  await members.getByLabel('Initial password').fill('password1234');
+  await members.getByRole('button', { name: 'Add', exact: true }).click();
+  await expect(members.getByText('too easy to guess')).toBeVisible();
+  await members.getByLabel('Initial password').fill('a password of twenty');
+  await members.getByRole('button', { name: 'Add', exact: true }).click();
+  await members.getByRole('button', { name: 'Reset password of Lotte' }).click();
+  const link = await members.locator('code').innerText();
+  await expectAccessible(page, 'a link for a new password');
+  const theirs = await (await browser.newContext()).newPage();
+  await theirs.goto(link);
+  await theirs.getByLabel('New password').fill('mossy jar on the sill');
+  await theirs.getByRole('button', { name: 'Save password' }).click();
+  await theirs.getByRole('button', { name: 'Sign in' }).click();
+  await signInByForm(theirs, { ...system, email: 'lotte@desk.test', password: 'mossy jar on the sill' });
+  await members.getByRole('button', { name: 'Remove Lotte' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Remove' }).click();
+  await expect(members.getByRole('cell', { name: 'lotte@desk.test' })).toHaveCount(0);
+  await theirs.goto(`${system.desk}/campaigns`);
+  await expect(theirs.getByRole('button', { name: 'Sign in' })).toBeVisible();
+
+  // Back by the rail.
+  await page.getByRole('button', { name: 'Desk of lamps' }).click();
+  await page.getByRole('menuitem', { name: 'My desk' }).click();
+  await expect(page.getByRole('heading', { name: 'Today', level: 1 })).toBeVisible();
+  await page.goto(`${system.desk}/settings`);
+  await expect(page.getByText('owner of My desk')).toBeVisible();
+});
+
 test('one stream per browser, however many tabs are open', async ({ page, context }) => {
   const streams: string[] = [];
   context.on('request', (r) => r.url().endsWith('/api/stream') && streams.push(r.url()));

@@ -149,6 +149,13 @@ describe('a visit that its offer does not take', () => {
       device: 'phone',
     });
     expect(rows[0].os_version).not.toBe('');
+    const { dimensions } = (await desk.owner.get<WholeVisit>(`/visits/${id}`)).body;
+    const told = new Map(dimensions.map((d) => [d.label, d.value]));
+    expect(
+      ['Campaign', 'Offer', 'Ad format', 'Where it went', 'Language'].map((label) => told.get(label)),
+    ).toEqual([chain.campaign.body.name, chain.offer.body.name, 'push', 'sent', 'nl']);
+    // What nothing is known of is left out.
+    expect([...told.values()]).not.toContain('');
   });
 });
 
@@ -207,6 +214,21 @@ describe('links as they arrive', () => {
     expect(postback!.notes).toContain('raw_request_line');
     const [conversion] = (await desk.booked()).filter((c) => c.clickId === visit.id);
     expect(conversion!.transaction).toBe('a b');
+    // In several packets, and after another request on the same connection.
+    const { hostname, port } = new URL(desk.tracking);
+    const socket = connect(Number(port), hostname);
+    let answers = '';
+    socket.on('data', (chunk) => (answers += chunk.toString('latin1')));
+    const closed = new Promise<void>((resolve) => socket.on('close', () => resolve()));
+    socket.setNoDelay(true);
+    socket.write(`GET /v/${chain.campaign.key}?clk=first HTTP/1.1\r\nHost: x\r\n\r\n`);
+    await until(() => Promise.resolve(answers.includes(' 302 ')), 'the first answer');
+    socket.write(`GET /v/${chain.campaign.key}?clk=raw2&title=two words`);
+    await desk.visit('/healthz');
+    socket.write(` in two packets HTTP/1.1\r\nHost: x\r\n\r\n`);
+    await closed;
+    expect(answers.match(/ 302 /g)).toHaveLength(2);
+    expect((await visitsOf(chain, 'raw2')).subs).toEqual({ title: 'two words in two packets' });
     // What is no request stays refused.
     expect(await raw('GET /v/x y HTTP/9\r\n\r\n')).toMatch(/^HTTP\/1\.1 400 /);
   });

@@ -1,4 +1,5 @@
 /** Terms of partners: what an offer pays and when it takes visitors, what a network demands and may, what a source is told. */
+import { createHmac } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { PostbackOutRow, ConversionRow, PartRecord, Problem } from '@tracheon/core/contract';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
@@ -53,6 +54,44 @@ describe('a network', () => {
       offer: { link: 'https://go.larkspur.example/o/1?mine={click_id}' },
     });
     expect(to(await desk.visit(`/v/${chain.campaign.key}`))).toMatch(/\?mine=[0-9A-Z]{26}$/);
+  });
+
+  it('may have to show a secret or a signature; without it a postback is kept, held, answered 200, and can be released', async () => {
+    const chain = await desk.chain({ network: { callerProof: 'secret' } });
+    const [key, secret] = chain.network.key.split(/-(.*)/) as [string, string];
+    expect(secret).toMatch(/^[\w-]{24}$/);
+    const id = await chain.send();
+    const held = await desk.say(key, `click_id=${id}&payout=1&transaction=A`);
+    expect([held.status, held.outcome, held.reason]).toEqual([
+      200,
+      'held',
+      expect.stringContaining('secret'),
+    ]);
+    expect(await desk.say(`${key}-${'x'.repeat(24)}`, `click_id=${id}&payout=1&transaction=B`)).toMatchObject(
+      { outcome: 'held' },
+    );
+    expect(await desk.say(chain.network.key, `click_id=${id}&payout=1&transaction=C`)).toMatchObject({
+      outcome: 'accepted',
+    });
+    const first = (await desk.postbacksIn()).find((p) => p.outcome === 'held')!;
+    expect(
+      (await desk.owner.post<{ outcome: string }>(`/postbacks-in/${first.id}/release`)).body.outcome,
+    ).toBe('accepted');
+    // The secret is kept with no receipt, and a viewer gets neither key nor secret.
+    const { rows } = await desk.pool.query('SELECT * FROM receipts WHERE network_id = $1', [
+      chain.network.id,
+    ]);
+    expect(JSON.stringify(rows)).not.toContain(secret);
+    await change(chain.network, { callerProof: 'signature' });
+    const signing = (await desk.owner.get<{ secret: string }>(`/parts/network/${chain.network.id}/secret`))
+      .body.secret;
+    expect(signing).toBe(secret);
+    const query = `click_id=${id}&payout=1&transaction=D`;
+    const t = Math.floor(Date.now() / 1000);
+    const s = createHmac('sha256', signing).update(`${t}.${query}.`).digest('hex');
+    const signed = () => desk.say(key, query, { headers: { 'Tracheon-Signature': `t=${t}, s=${s}` } });
+    await until(async () => (await signed()).outcome !== 'held', 'the change to be live');
+    expect((await of(chain)).map((c) => c.transaction).sort()).toEqual(['B', 'C', 'D']);
   });
 
   it('tells extras by names of ours, which go on to the source', async () => {

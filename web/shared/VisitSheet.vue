@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One visit: everything that is known of it, down to the raw query that it came with. */
+import type { VisitFate } from '@tracheon/core/visits';
 import Button from 'primevue/button';
 import type { VisitTrail, WholeVisit } from '@tracheon/core/contract';
 import { travelledTrail } from '@tracheon/core/trail';
@@ -12,7 +13,7 @@ import { countryName, money, moment } from '../ui/format.ts';
 import SideSheet from '../ui/SideSheet.vue';
 import StateBlock from '../ui/StateBlock.vue';
 import IdTrail from './trail/IdTrail.vue';
-import { visitMarks, visitNote } from './visitWords.ts';
+import { fateWords, visitMarks, visitNote } from './visitWords.ts';
 
 const props = defineProps<{ clickId: string }>();
 const open = defineModel<boolean>('open', { required: true });
@@ -66,7 +67,14 @@ const matchWords = {
   signed: 'matched by the signed link',
 };
 const name = (id: string): string => parts.byId.get(id)?.body.name ?? '–';
-const words = (...all: string[]): string => all.filter(Boolean).join(' ') || '–';
+const dimensionWords = ({ name: dimension, value }: { name: string; value: string }): string =>
+  dimension === 'country'
+    ? countryName(value)
+    : dimension === 'fate'
+      ? fateWords[value as VisitFate] || 'sent to the offer'
+      : dimension === 'bot_reason'
+        ? ({ agent: 'its user agent', no_agent: 'a missing user agent' }[value] ?? value)
+        : value;
 </script>
 <template>
   <SideSheet v-model:open="open" title="One visit">
@@ -85,24 +93,13 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || '�
         </dd>
         <dt>Came</dt>
         <dd>{{ moment(visit.at, session.desk.zone) }} ({{ session.desk.zone }})</dd>
-        <dt>Campaign</dt>
-        <dd>{{ name(visit.campaignId) }}</dd>
-        <dt>Sent to</dt>
-        <dd>
-          {{
-            visit.landingId
-              ? name(visit.landingId)
-              : visit.offerId
-                ? name(visit.offerId)
-                : 'nowhere: the campaign was paused'
-          }}
-        </dd>
         <template v-if="visit.landingId">
           <dt>Buttons</dt>
           <dd v-if="visit.buttonClicks.length === 0">no click yet</dd>
           <dd v-else>
             <div v-for="(c, i) in visit.buttonClicks" :key="i">
-              {{ moment(c.at, session.desk.zone) }} · button {{ c.n }}, to {{ name(visit.offerId) }}
+              {{ moment(c.at, session.desk.zone) }} · {{ c.n > 0 ? `button ${c.n}` : `“${c.told}”`
+              }}{{ c.told ? ', not a button of the page' : '' }}, to {{ name(visit.offerId) }}
               <span class="quiet">({{ matchWords[c.match] }})</span>
             </div>
           </dd>
@@ -123,18 +120,12 @@ const words = (...all: string[]): string => all.filter(Boolean).join(' ') || '�
             <code>{{ value }}</code>
           </dd>
         </template>
-        <dt>From</dt>
-        <dd>{{ countryName(visit.country) }} · {{ visit.addressPrefix || 'no address' }}</dd>
-        <dt>Device</dt>
-        <dd>{{ words(visit.device, visit.deviceModel) }}</dd>
-        <dt>System</dt>
-        <dd>{{ words(visit.os, visit.osVersion) }}</dd>
-        <dt>Browser</dt>
-        <dd>{{ words(visit.browser, visit.browserVersion) }}</dd>
-        <dt>Language</dt>
-        <dd>{{ visit.language || '–' }}</dd>
-        <dt>Referrer</dt>
-        <dd>{{ visit.referrerHost || 'none' }}</dd>
+        <dt>Address</dt>
+        <dd>{{ visit.addressPrefix || 'none' }}</dd>
+        <template v-for="d in visit.dimensions" :key="d.name">
+          <dt>{{ d.label }}</dt>
+          <dd>{{ dimensionWords(d) }}</dd>
+        </template>
         <dt>Raw query</dt>
         <dd>
           <code>{{ visit.rawQuery || '(empty)' }}</code>

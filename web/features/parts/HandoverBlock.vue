@@ -6,7 +6,7 @@ import type { NetworkInput, NetworkSeen, PartRecord } from '@tracheon/core/contr
 import { checkLink, handoverText, handoverUrls, pixelTags, type HandoverSplit } from '@tracheon/core/links';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
-import { computed, onMounted, ref } from 'vue';
+import { computed, onMounted, ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -28,6 +28,21 @@ const split = ref<HandoverSplit>('one');
 const form = ref<'address' | 'image' | 'script'>('address');
 const offerId = ref('');
 const seen = ref<NetworkSeen | null>(null);
+const secret = ref('');
+watch(
+  () => [props.part?.id, props.part?.version, props.network.callerProof],
+  async () => {
+    const id = props.part?.id;
+    secret.value =
+      id && props.network.callerProof === 'signature'
+        ? await ask('networkSecret', { id }).then(
+            (a) => a.secret,
+            () => '',
+          )
+        : '';
+  },
+  { immediate: true },
+);
 const events = computed(() => parts.of('event-type').map((e) => ({ name: e.body.name, word: e.body.word })));
 const urls = computed(() =>
   handoverUrls(
@@ -166,6 +181,12 @@ function askRotate(): void {
       <code v-else class="tag">{{ shown(u.url) }}</code>
       <span v-if="seenOf(u.of)" class="quiet small">{{ seenOf(u.of) }}</span>
     </div>
+    <p v-if="secret" class="small">
+      The network signs each postback with this secret: <code>{{ secret }}</code>
+      <CopyButton :text="secret" label="Copy secret" /><br />
+      Header <code>Tracheon-Signature: t=&lt;seconds since 1970&gt;, s=&lt;hex&gt;</code>: HMAC-SHA256 of
+      <code>&lt;t&gt;.&lt;query&gt;.&lt;body&gt;</code>. A signature is good for five minutes.
+    </p>
     <FindingsList :findings="findings.map(({ fix, ...f }) => f)" />
     <p v-if="part && payoutReported && network.fields.payout.macro === ''" class="small warn" role="note">
       An offer of {{ name }} uses the reported payout, but the payout macro is missing. Conversions would have

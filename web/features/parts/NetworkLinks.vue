@@ -14,6 +14,12 @@ import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 const body = defineModel<NetworkInput>({ required: true });
 const props = defineProps<{ error: (path: string) => string | undefined }>();
 const tokens = useDeskTokens('visit');
+const proofHints: Record<NetworkInput['callerProof'], string> = {
+  none: 'Whoever has the postback URL can send postbacks.',
+  secret:
+    'The postback URL gets longer: hand it over again. Postbacks without the secret are held for review.',
+  signature: 'For networks that can sign. The postback URL section shows the secret and how to sign.',
+};
 /** The first message of any line of a list. */
 const firstOf = (list: string, n: number): string | undefined =>
   props.error(list) ?? Array.from({ length: n }, (_, i) => props.error(`${list}.${i}`)).find(Boolean);
@@ -74,6 +80,22 @@ const firstOf = (list: string, n: number): string | undefined =>
       mono
       :error="firstOf('allowedAddresses', body.allowedAddresses.length)"
     />
+    <FormField
+      v-slot="{ id }"
+      label="Proof of the caller"
+      :hint="proofHints[body.callerProof]"
+      :error="error('callerProof')"
+    >
+      <PickOne
+        :id="id"
+        v-model="body.callerProof"
+        :options="[
+          { value: 'none', label: 'none' },
+          { value: 'secret', label: 'a secret in the postback URL' },
+          { value: 'signature', label: 'a signature with each postback' },
+        ]"
+      />
+    </FormField>
     <FormField
       v-slot="{ id }"
       label="Click ID length limit"
