@@ -82,7 +82,7 @@ const firstOf = (list: string, n: number): string | undefined =>
     />
     <FormField
       v-slot="{ id }"
-      label="Proof of the caller"
+      label="Postbacks must carry"
       :hint="proofHints[body.callerProof]"
       :error="error('callerProof')"
     >
@@ -90,7 +90,7 @@ const firstOf = (list: string, n: number): string | undefined =>
         :id="id"
         v-model="body.callerProof"
         :options="[
-          { value: 'none', label: 'none' },
+          { value: 'none', label: 'only the key' },
           { value: 'secret', label: 'a secret in the postback URL' },
           { value: 'signature', label: 'a signature with each postback' },
         ]"
