@@ -6,6 +6,7 @@ import { rateNanos, rateText } from '@tracheon/core/money';
 import { addMember, listMembers, removeMember, setRole } from '../accounts/accounts.ts';
 import { makeAnotherDesk, switchDesk } from '../accounts/desks.ts';
 import { makePasswordLink } from '../accounts/passwordLinks.ts';
+import { refuseOwnLinks } from '../domains/ownLinks.ts';
 import { endSessions } from '../accounts/sessions.ts';
 import type { Models } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
@@ -51,6 +52,7 @@ export function deskRoutes(mount: Mount, { models, pool, news, judge, config }: 
           },
         ],
       });
+    await refuseOwnLinks(pool, deskId, config.tracking.origin, [['fallbackUrl', body.fallbackUrl ?? '']]);
     await inTransaction(models, async (transaction) => {
       await models.Desk.update(body, { where: { id: deskId }, transaction });
       await bumpConfiguration(models, transaction);

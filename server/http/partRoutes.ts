@@ -1,5 +1,5 @@
 /** Records of Parts, and campaigns. */
-import type { PartRecord, Role } from '@tracheon/core/contract';
+import type { PartKind, PartRecord, Role } from '@tracheon/core/contract';
 import {
   asSeenBy,
   createPart,
@@ -18,6 +18,7 @@ import { checkPage, lastCheck } from '../pages/checkPage.ts';
 import { seenOfNetwork } from '../reports/networkSeen.ts';
 import { partsSeen } from '../reports/partsSeen.ts';
 import type { Mount } from './mount.ts';
+import { linksOf, refuseOwnLinks } from '../domains/ownLinks.ts';
 import { secretOf } from '../intake/callerProof.ts';
 import type { Signed } from './security.ts';
 import { Problem } from '../problems/problem.ts';
@@ -40,15 +41,19 @@ export function partRoutes(mount: Mount, deps: ApiDeps): void {
   mount('nameFree', async ({ signed, kind, query }) => ({
     free: await nameIsFree(models, signed.deskId, kind, query.name, query.except),
   }));
-  mount('createPart', async ({ signed, kind, body }) =>
-    changed(await createPart(models, signed, kind, body), signed),
-  );
+  const noCircles = (deskId: string, kind: PartKind, body: unknown): Promise<void> =>
+    refuseOwnLinks(pool, deskId, config.tracking.origin, linksOf(kind, body));
+  mount('createPart', async ({ signed, kind, body }) => {
+    await noCircles(signed.deskId, kind, body);
+    return changed(await createPart(models, signed, kind, body), signed);
+  });
   mount('part', async ({ signed, kind, id }) =>
     seen(signed.role)(await findPart(models, signed.deskId, kind, id)),
   );
   mount('changePart', async ({ signed, kind, id, body, ifMatch }) => {
     const version = ifMatch === null ? body.version : versionOf(ifMatch);
     if (version === undefined) throw new Problem('version_needed');
+    await noCircles(signed.deskId, kind, body.body);
     const saving = updatePart(models, signed, kind, id, version, body.body);
     return changed(await (ifMatch === null ? saving : saving.catch(asPrecondition)), signed);
   });

@@ -5,6 +5,7 @@ import { parseClickId } from '@tracheon/core/identity';
 import { TestMarks } from '../capture/testMarks.ts';
 import { listDomains } from '../domains/domainStore.ts';
 import { changeInBulk, listChanges, makeCampaigns, undoChange } from '../parts/bulkChange.ts';
+import { refuseOwnLinks } from '../domains/ownLinks.ts';
 import { secretOf } from '../intake/callerProof.ts';
 import { asSeenBy, findPart } from '../parts/partsStore.ts';
 import { campaignLive } from '../reports/campaignLive.ts';
@@ -25,7 +26,7 @@ export function setupRoutes(mount: Mount, deps: ApiDeps): void {
   manyRoutes(mount, deps);
 }
 
-function sheetRoutes(mount: Mount, { models, pool, news }: ApiDeps): void {
+function sheetRoutes(mount: Mount, { models, pool, news, config }: ApiDeps): void {
   mount('listSheets', ({ signed }) => listSheets(pool, signed.deskId));
   mount('createSheet', async ({ signed, body }) => {
     const sheet = await createSheet(pool, signed, body.body);
@@ -44,6 +45,9 @@ function sheetRoutes(mount: Mount, { models, pool, news }: ApiDeps): void {
     return {};
   });
   mount('goLive', async ({ signed, id }) => {
+    const { body } = await openSheet(pool, signed, id);
+    const links: [string, string][] = body.offerId === '' ? [['link', body.link]] : [];
+    await refuseOwnLinks(pool, signed.deskId, config.tracking.origin, links);
     const made = await goLive(models, signed, await deskOf(models, signed.deskId), id);
     news.tell(signed.deskId, 'parts', 'sheets');
     return { ...made, sheet: await openSheet(pool, signed, id) };

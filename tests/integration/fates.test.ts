@@ -186,8 +186,10 @@ describe('links as they arrive', () => {
     );
     expect(absolute).toMatch(/^HTTP\/1\.1 302 /);
     await visitsOf(chain, 'abs');
-    const postback = await desk.call(`${chain.network.key}//`, 'payout=1');
-    expect([postback.status, postback.json().outcome]).toEqual([200, 'repair']);
+    expect(await desk.say(`${chain.network.key}//`, 'payout=1')).toMatchObject({
+      status: 200,
+      outcome: 'repair',
+    });
   });
 
   it('with raw spaces and raw UTF-8 are read from the bytes, and flagged', async () => {
@@ -209,9 +211,11 @@ describe('links as they arrive', () => {
       `POST /in/${chain.network.key}?click_id=${visit.id}&payout=2&transaction=a b HTTP/1.1\r\nHost: x\r\n` +
         `Content-Type: application/x-www-form-urlencoded\r\nContent-Length: ${body.length}\r\n\r\n${body}`,
     );
-    expect(said).toContain('"outcome":"accepted"');
-    const [postback] = await desk.postbacksIn();
-    expect(postback!.notes).toContain('raw_request_line');
+    expect(said).toMatch(/^HTTP\/1\.1 200 /);
+    // On a busy machine the verdict comes after the answer.
+    const newest = async () => (await desk.postbacksIn())[0]!;
+    await until(async () => (await newest()).outcome === 'accepted', 'the verdict');
+    expect((await newest()).notes).toContain('raw_request_line');
     const [conversion] = (await desk.booked()).filter((c) => c.clickId === visit.id);
     expect(conversion!.transaction).toBe('a b');
     // In several packets, and after another request on the same connection.

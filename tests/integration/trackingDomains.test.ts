@@ -95,13 +95,40 @@ describe('tracking domains', () => {
     await until(async () => (await found('mistyped')) !== undefined, 'the key to be counted');
     expect(await found('mistyped')).toMatchObject({ kind: 'campaign', host, times: 1 });
     // What came under nobody's name is the first desk's.
-    expect(await found('mistyped-elsewhere')).toBeUndefined();
+    const { rows } = await desk.pool.query<{ id: string }>(
+      'SELECT id FROM desks ORDER BY created_at, id LIMIT 1',
+    );
+    expect((await found('mistyped-elsewhere')) !== undefined).toBe(rows[0]!.id === desk.deskId);
     const attention = await desk.owner.get<{ code: string }[]>('/attention');
     expect(attention.body.map((a) => a.code)).toContain('unknown_keys');
     const body = { kind: 'campaign', key: 'mistyped', host };
     expect((await desk.owner.post('/unknown-keys/dismiss', body)).status).toBe(200);
     expect((await desk.owner.post('/unknown-keys/dismiss', body)).status).toBe(404);
     expect(await found('mistyped')).toBeUndefined();
+  });
+
+  it('are no place for an offer, a page or a fallback to lead to, by whatever spelling', async () => {
+    const other = await desk.chain();
+    const put = (kind: string, part: { id: string; version: number; body: object }, more: object) =>
+      desk.owner.put<Problem>(`/parts/${kind}/${part.id}`, {
+        version: part.version,
+        body: { ...part.body, ...more },
+      });
+    for (const link of [
+      `https://go.hobbykits.example/v/${chain.campaign.key}`,
+      'http://GO.hobbykits.example/x',
+      `${desk.tracking}/v/x`,
+    ]) {
+      const offer = await put('offer', other.offer, { link });
+      expect([link, offer.status, offer.body.fields?.[0]?.path]).toEqual([link, 422, 'link']);
+      expect((await put('campaign', other.campaign, { fallbackUrl: link })).status).toBe(422);
+      expect((await desk.owner.post('/parts/landing-page', { name: `Loop ${link}`, url: link })).status).toBe(
+        422,
+      );
+    }
+    expect((await put('offer', other.offer, { link: 'https://nogo.hobbykits.example/v/x' })).status).toBe(
+      200,
+    );
   });
 
   it('belong to one desk, and have no path that means something else', async () => {
