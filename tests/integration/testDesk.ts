@@ -176,7 +176,7 @@ export async function untilLive(desk: TestDesk, key: string): Promise<void> {
   await until(
     async () => (await desk.visit(`/v/${key}`, {}, 'HEAD')).status !== 404,
     'the campaign to be live',
-    5000,
+    60_000,
     // A key that is not live yet counts as an unknown one, and those are limited by the minute.
     100,
   );
@@ -188,7 +188,7 @@ const LONGEST_PAUSE_MS = 200;
 export async function until(
   holds: () => Promise<boolean>,
   what: string,
-  patienceMs = 15_000,
+  patienceMs = 60_000,
   pauseMs = 25,
 ): Promise<void> {
   const end = Date.now() + patienceMs;
