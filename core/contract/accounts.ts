@@ -60,7 +60,7 @@ export const passwordInput = z.object({
   next: newPassword,
 });
 
-/** Somebody who has an account already joins with it: neither name nor password is asked for then. */
+/** A person who already has an account joins with it and needs neither name nor password here. */
 export const memberInput = z.object({
   name: z.union([z.literal(''), recordName]).default(''),
   email,

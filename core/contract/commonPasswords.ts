@@ -1,7 +1,6 @@
 /**
- * Passwords that everybody tries first. A password is common when it is one of these words, or a few of them in a row, once
- * digits and signs around it are left out and signs in the place of letters are read as those; or when it is a run of keys
- * or hardly more than one character.
+ * Passwords that attackers try first: one of these words or a few in a row, with or without digits and signs around them,
+ * also with signs in place of letters; a run of keys; one to three characters repeated.
  */
 const WORDS = `
 password passwort passw pass motdepasse wachtwoord contrasena senha secret geheim secreto changeme default temporary temp

@@ -96,7 +96,7 @@ export const networkInput = z
     answerStyle: z.enum(['json', 'ok', 'one', 'empty']).default('json'),
     /** Addresses that may call; others are kept, held, and answered 200. None: all may. */
     allowedAddresses: z.array(addressRange).max(100).default([]),
-    /** What its postbacks must show besides the key; without it they are kept and held. */
+    /** What each postback must carry besides the key. Tracheon holds postbacks that lack it. */
     callerProof: z.enum(['none', 'secret', 'signature']).default('none'),
     /** Whose days its statements have; empty: the desk's. */
     zone: optionalZone,

@@ -203,7 +203,7 @@ export const partsEndpoints = {
     method: 'get',
     path: '/parts/network/{id}/secret',
     group: 'Parts',
-    summary: 'The secret with which a network signs its postbacks, if it is set to do so.',
+    summary: 'The secret with which a network signs its postbacks.',
     least: 'editor',
     answer: z.object({ secret: z.string() }),
     refuses: ['not_found'],

@@ -58,12 +58,21 @@ export const manyAnswer = z.object({
   unchanged: z.array(z.object({ id: recordId, why: z.string() })),
 });
 export type ManyAnswer = z.infer<typeof manyAnswer>;
+/** What was asked for and is not among what was done, each once. */
+export function notDone(
+  ids: readonly string[],
+  done: readonly { id: string }[],
+  why: string,
+): ManyAnswer['unchanged'] {
+  const ready = new Set(done.map((d) => d.id));
+  return [...new Set(ids)].filter((id) => !ready.has(id)).map((id) => ({ id, why }));
+}
 
-/** A key that nobody has, by which somebody called. */
+/** A request used this key, and no record has it. */
 export const unknownKeyRow = z.object({
   kind: z.enum(['campaign', 'button', 'intake']),
   key: z.string(),
-  /** The tracking domain under which it was called. */
+  /** The host of the request. */
   host: z.string(),
   times: z.int(),
   lastAt: isoTime,
@@ -85,7 +94,7 @@ export const postbackInRow = z.object({
   sentence: z.string(),
   clickId: z.string(),
   conversionId: z.string(),
-  /** Why a member set it aside; empty when nobody did. */
+  /** The reason that a member gave for setting it aside; otherwise empty. */
   setAsideReason: z.string(),
   notes: z.array(z.string()),
 });
@@ -214,7 +223,7 @@ export const postbackOutRow = z.object({
   status: conversionStatus,
   url: z.string(),
   state: z.enum(postbackOutStates),
-  /** Why a member set it aside; empty when nobody did. */
+  /** The reason that a member gave for setting it aside; otherwise empty. */
   setAsideReason: z.string(),
   nextTryAt: isoTime.nullable(),
   attempts: z.array(

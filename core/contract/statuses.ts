@@ -1,11 +1,11 @@
 /**
- * The statuses of a conversion, once: where each may move, which balance it stands in, whether it is a decision, and how it
- * is shown. The fold, the sums, SQL and the screens read them here.
+ * The statuses of a conversion. Each says where it may move, in which balance its amount stands, whether it is a decision,
+ * and how screens show it. The fold, the sums, SQL and the screens read this one record.
  */
 export type ConversionStatus = 'pending' | 'approved' | 'rejected' | 'reversed';
 
 interface Status {
-  /** By any later postback; by one only that says when it changed. */
+  /** By any later postback. `movesWhenTimed`: only by one that says when the status changed. */
   moves: readonly ConversionStatus[];
   movesWhenTimed: readonly ConversionStatus[];
   /** The kind of ledger entries in which its amount stands; null: in none. */
@@ -58,9 +58,9 @@ export const statusOf: Readonly<Record<ConversionStatus, Status>> = {
 };
 export const statuses = ['pending', 'approved', 'rejected', 'reversed'] as const satisfies ConversionStatus[];
 
-/** It was taken back: an amount told with it is noted only. */
+/** The network took the conversion back. Tracheon notes an amount that comes with it, and does not count it. */
 export const isTakenBack = (status: ConversionStatus): boolean => statusOf[status].balance === null;
-/** It counts as a conversion, where its event type does: as long as it has not been taken back. */
+/** It counts as a conversion if its event type does: the network has not taken it back. */
 export const isCounted = (status: ConversionStatus): boolean => !isTakenBack(status);
 
 /** A list for SQL's IN: of names that are the code's own. */

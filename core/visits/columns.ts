@@ -1,6 +1,6 @@
 /**
- * The visit row, once: each column with its type, how it stands in the database, what a visit has where nothing is known,
- * whether it is a dimension of reports, and which token carries it. A new dimension is one line here and a migration.
+ * The columns of a visit. Each has its type, its name in the database, its value when nothing is known, whether reports can
+ * group by it, and the token that carries it. To add a dimension, add one line here and a migration.
  */
 import type { Micros } from '../money/index.ts';
 
@@ -96,7 +96,7 @@ export const visitColumns = {
   isRepeat: bool('is_repeat'),
   isUnique: bool('is_unique'),
   isTest: bool('is_test'),
-  /** Unique or returning was told by address and agent, not by cookie. */
+  /** Address and agent decided between unique and returning, not a cookie. */
   guessed: bool('guessed'),
   visitorHash: text('visitor_hash', personal),
   /** null where no cost is known. */

@@ -1,5 +1,5 @@
 /** Desks, members and their roles: made on first start, edited by owners. */
-import type { Transaction } from 'sequelize';
+import { UniqueConstraintError, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import { roles, type MemberRow, type Role } from '@tracheon/core/contract';
 import type { Models } from '../db/models.ts';
@@ -104,6 +104,11 @@ export async function listMembers(models: Models, deskId: string): Promise<Membe
   });
 }
 
+const emailTaken = (): Problem =>
+  new Problem('name_taken', {
+    fields: [{ path: 'email', message: 'A member of this desk already has this e-mail address.' }],
+  });
+
 /** With an e-mail address that has an account already, that one joins: it signs in as before, and switches desks. */
 export async function addMember(
   models: Models,
@@ -118,10 +123,11 @@ export async function addMember(
       where: { deskId, memberId: id },
       defaults: { deskId, memberId: id, role },
     });
-    if (!isNew)
-      throw new Problem('name_taken', {
-        fields: [{ path: 'email', message: 'A member of this desk already has this e-mail address.' }],
-      });
+    if (!isNew) throw emailTaken();
+    // An owner of one desk must not keep a link to an account that has another.
+    await models.sequelize.query('DELETE FROM password_links WHERE member_id = :id', {
+      replacements: { id },
+    });
     return { id, name, email, role };
   }
   const missing = (['name', 'password'] as const).filter((field) => input[field] === '');
@@ -137,6 +143,10 @@ export async function addMember(
   await inTransaction(models, async (transaction) => {
     await models.Member.create({ id, name: input.name, email, passwordHash }, { transaction });
     await models.Membership.create({ deskId, memberId: id, role }, { transaction });
+  }).catch((error: unknown) => {
+    // Somebody has added the same person at the same moment.
+    if (error instanceof UniqueConstraintError) throw emailTaken();
+    throw error;
   });
   return { id, name: input.name, email, role };
 }

@@ -4,6 +4,7 @@ import type { Pool } from 'pg';
 import { inTransaction } from '../db/pools.ts';
 import { Problem } from '../problems/problem.ts';
 import { hashPassword } from './passwords.ts';
+import { endSessions } from './sessions.ts';
 
 const LINK_HOURS = 24;
 const hashOf = (secret: string): Buffer => createHash('sha256').update(secret).digest();
@@ -48,7 +49,7 @@ export async function usePasswordLink(pool: Pool, secret: string, password: stri
     const memberId = rows[0]?.member_id;
     if (memberId === undefined) throw new Problem('link_used');
     await client.query('UPDATE members SET password_hash = $2 WHERE id = $1', [memberId, hash]);
-    await client.query(`DELETE FROM session WHERE sess->>'memberId' = $1`, [memberId]);
+    await endSessions(client, { memberId });
     await client.query('DELETE FROM api_tokens WHERE member_id = $1 AND ends_with_password', [memberId]);
     return memberId;
   });

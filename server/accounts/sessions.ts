@@ -47,25 +47,33 @@ function named(text: string): string {
     : [browser, [os, device].filter(Boolean).join(', ')].filter(Boolean).join(' on ');
 }
 
+/**
+ * By an update alone: saved with the request, a session that was ended meanwhile would be there again.
+ */
+export async function noteSeen(pool: Pool, sid: string, nowMs: number): Promise<void> {
+  await pool.query(
+    `UPDATE session SET sess = jsonb_set(sess::jsonb, '{info,seenMs}', to_jsonb($2::float8))::json WHERE sid = $1`,
+    [sid, nowMs],
+  );
+}
+
 export interface WhoseSessions {
   memberId: string;
   /** Those on this desk only. */
   deskId?: string;
   /** One by its own ID. */
   id?: string;
-  /** All but this one. */
-  exceptSid?: string;
 }
 
 /** Returns how many ended. */
 export async function endSessions(
   pool: Pick<Pool, 'query'>,
-  { memberId, deskId, id, exceptSid }: WhoseSessions,
+  { memberId, deskId, id }: WhoseSessions,
 ): Promise<number> {
   const done = await pool.query(
     `DELETE FROM session WHERE sess->>'memberId' = $1 AND ($2 = '' OR sess->>'deskId' = $2)
-       AND ($3 = '' OR sess->'info'->>'id' = $3) AND sid <> $4`,
-    [memberId, deskId ?? '', id ?? '', exceptSid ?? ''],
+       AND ($3 = '' OR sess->'info'->>'id' = $3)`,
+    [memberId, deskId ?? '', id ?? ''],
   );
   return done.rowCount ?? 0;
 }

@@ -9,6 +9,7 @@ import { FACT_CHANGE_DAYS } from '../db/factChanges.ts';
 import { dropOldAddresses, keepPartitions } from '../db/partitions.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { MAX_PER_SWEEP, SweepFrom, unjudgedReceipts, unknownClicksDue } from '../intake/sweeper.ts';
+import { OncePerMinute } from './logger.ts';
 import { saltsByDay } from './keptGround.ts';
 import { repeatEvery, type Repeating } from './repeatEvery.ts';
 import { currentSalts } from './saltKeeper.ts';
@@ -30,6 +31,7 @@ const LOOK_EVERY_MS = 1000;
 const SILENT_AFTER_MS = 2000;
 
 export function startJobs(w: Workings, config: Config, call: Call, log: Logger): Repeating[] {
+  const often = new OncePerMinute(log, w.now);
   const onError = (what: string) => (err: unknown) => log.warn({ err }, what);
   const { intake, desk } = w.pools;
   const onAttempt = (deskId: string, delivered: boolean): void => {
@@ -56,7 +58,7 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
         // One that cannot be judged must not keep those behind it waiting.
         await w.judge(receipt).catch((err: unknown) => {
           failing.set(id, w.now() + TRY_AGAIN_MS);
-          log.error({ err, receipt: id }, 'postback not processed');
+          often.error('postback not processed', { err, receipt: id });
         });
         w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
       }

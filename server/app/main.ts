@@ -2,7 +2,7 @@
 import type { Logger } from 'pino';
 import { ConfigError, parseConfig, type Config } from '../config/config.ts';
 import { MigrationFailed } from '../db/migrate.ts';
-import { makeLogger } from './logger.ts';
+import { errorForLog, makeLogger } from './logger.ts';
 import { readGround, type KeptGround } from './keptGround.ts';
 import { PortTaken, startServer, type RunningServer } from './startServer.ts';
 import { readyDatabase, DatabaseUnreachable } from './waitForDatabase.ts';
@@ -56,7 +56,7 @@ main().catch((error: unknown) => {
   process.stderr.write(
     known
       ? `${(error as Error).message}\n`
-      : `Tracheon could not start: ${(error as Error).stack ?? String(error)}\n`,
+      : `Tracheon could not start: ${JSON.stringify(errorForLog(error))}\n`,
   );
   process.exit(EXIT_CANNOT_START);
 });

@@ -4,12 +4,12 @@
  * server; harmless to run again, and beside another run, which it waits for.
  */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
-import { inspect } from 'node:util';
 import pg from 'pg';
 import { loadDemoDesk } from '@tracheon/demo/loadDemoDesk.ts';
 import type { PracticeOrigins } from '@tracheon/demo/scenario.ts';
 import { checkSignIn, makeFirstDesk, type NewDesk, type SignIn } from '../accounts/accounts.ts';
 import { inventPassword } from '../accounts/passwords.ts';
+import { errorForLog } from './logger.ts';
 import { migrate, MigrationFailed } from '../db/migrate.ts';
 import { defineModels, type Models } from '../db/models.ts';
 import { DatabaseUnreachable, waitForDatabase } from './waitForDatabase.ts';
@@ -138,7 +138,9 @@ function practiceFromEnvironment(): PracticeOrigins {
 prepare().catch((error: unknown) => {
   const known = error instanceof MigrationFailed || error instanceof DatabaseUnreachable;
   process.stderr.write(
-    known ? `${error.message}\n` : `The database could not be prepared: ${inspect(error)}\n`,
+    known
+      ? `${error.message}\n`
+      : `The database could not be prepared: ${JSON.stringify(errorForLog(error))}\n`,
   );
   process.exit(78);
 });

@@ -55,16 +55,22 @@ export function requireMember(models: Models, pool: Pool, secret: string, now: (
     const token = bearer(req);
     (req as SignedRequest).signed =
       token === null
-        ? await signedBySession(models, secret, req, now())
+        ? await signedBySession(models, pool, secret, req, now())
         : await signedByToken(pool, wrong, token, req, now());
     next();
   };
 }
 
-async function signedBySession(models: Models, secret: string, req: Request, nowMs: number): Promise<Signed> {
+async function signedBySession(
+  models: Models,
+  pool: Pool,
+  secret: string,
+  req: Request,
+  nowMs: number,
+): Promise<Signed> {
   const { memberId, deskId } = req.session;
   const membership =
-    memberId && deskId && isInUse(req, nowMs)
+    memberId && deskId && isInUse(pool, req, nowMs)
       ? await models.Membership.findOne({ where: { memberId, deskId } })
       : null;
   if (!membership) throw new Problem('not_signed_in');

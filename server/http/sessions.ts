@@ -1,8 +1,9 @@
 /** What a session knows of itself, and the moment at which it was last used. */
 import type { Request } from 'express';
 import { cleanText } from '@tracheon/core/links';
+import type { Pool } from 'pg';
 import { ulid } from 'ulid';
-import { isOver, type SessionInfo } from '../accounts/sessions.ts';
+import { isOver, noteSeen, type SessionInfo } from '../accounts/sessions.ts';
 import { addressPrefix } from '../capture/addresses.ts';
 
 declare module 'express-session' {
@@ -26,10 +27,10 @@ export const sessionInfo = (req: Request, nowMs: number): SessionInfo => ({
 });
 
 /** False when the session is over by its age. */
-export function isInUse(req: Request, nowMs: number): boolean {
+export function isInUse(pool: Pool, req: Request, nowMs: number): boolean {
   const { info } = req.session;
-  if (isOver(info, nowMs)) return false;
-  if (nowMs - info!.seenMs > NOTE_EVERY_MS) info!.seenMs = nowMs;
+  if (info === undefined || isOver(info, nowMs)) return false;
+  if (nowMs - info.seenMs > NOTE_EVERY_MS) void noteSeen(pool, req.sessionID, nowMs).catch(() => undefined);
   return true;
 }
 

@@ -1,6 +1,6 @@
 /**
- * A postback out that was given up, built anew: from the source's template and the account as they are today, with what
- * the conversion is today. Null when the source no longer wants it.
+ * A postback out that was given up, built anew from the source's template and the account as they are today. Its amount
+ * stays that of the change that it reports. Null when the source no longer wants it.
  */
 import type { Pool } from 'pg';
 import { inPipeline } from '../db/pools.ts';

@@ -1,6 +1,6 @@
 /** What members do with postbacks that need repair: process them again, or set them aside with a reason. */
 import type { Pool } from 'pg';
-import type { ManyAnswer } from '@tracheon/core/contract';
+import { notDone, type ManyAnswer } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
 import type { ReceiptRecord } from '../events/rows.ts';
@@ -40,10 +40,5 @@ export async function setAside(
      WHERE desk_id = $1 AND receipt_id = ANY ($2) AND outcome = 'repair' RETURNING receipt_id AS id`,
     [deskId, ids, reason],
   );
-  const done = new Set(rows.map((r) => r.id));
-  const unchanged = [...new Set(ids)].filter((id) => !done.has(id));
-  return {
-    changed: done.size,
-    unchanged: unchanged.map((id) => ({ id, why: 'This postback does not need repair.' })),
-  };
+  return { changed: rows.length, unchanged: notDone(ids, rows, 'This postback does not need repair.') };
 }

@@ -1,6 +1,6 @@
 /** Postbacks out that were given up: sent again with an address built anew, or set aside with a reason. */
 import type { Pool } from 'pg';
-import type { ManyAnswer } from '@tracheon/core/contract';
+import { notDone, type ManyAnswer } from '@tracheon/core/contract';
 
 /** The address as the source wants it today; null when it wants none. */
 export type BuildAgain = (
@@ -27,7 +27,7 @@ export async function retryGivenUp(
      FROM outbox o WHERE o.desk_id = $1 AND o.id = ANY ($2) AND o.state IN ('gave_up', 'set_aside')`,
     [deskId, ids],
   );
-  const answer: ManyAnswer = { changed: 0, unchanged: missing(ids, rows, NOT_GIVEN_UP) };
+  const answer: ManyAnswer = { changed: 0, unchanged: notDone(ids, rows, NOT_GIVEN_UP) };
   for (const row of rows) {
     // The source would read an older status as the newer one.
     const url = row.isOvertaken ? null : await build(deskId, row);
@@ -56,18 +56,9 @@ export async function setAsideGivenUp(
      WHERE desk_id = $1 AND id = ANY ($2) AND state = 'gave_up' RETURNING id`,
     [deskId, ids, reason],
   );
-  return { changed: rows.length, unchanged: missing(ids, rows, NOT_GIVEN_UP) };
+  return { changed: rows.length, unchanged: notDone(ids, rows, NOT_GIVEN_UP) };
 }
 
 const NOT_GIVEN_UP = 'Tracheon has not given up on this postback.';
 const OVERTAKEN = 'A later status of this conversion was delivered already.';
 const NOT_WANTED = 'The source no longer wants a postback for this conversion.';
-
-const missing = (
-  ids: readonly string[],
-  rows: readonly { id: string }[],
-  why: string,
-): ManyAnswer['unchanged'] => {
-  const there = new Set(rows.map((r) => r.id));
-  return [...new Set(ids)].filter((id) => !there.has(id)).map((id) => ({ id, why }));
-};

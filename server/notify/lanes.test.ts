@@ -54,6 +54,8 @@ describe('the lane of a source', () => {
       fail(now);
     }
     expect(pauses).toEqual([1000, 2000, 4000, 8000, 16_000, 32_000, 60_000, 60_000]);
+    // A clock that is set back by a day does not keep it waiting for a day.
+    expect(lanes.free(['dead'], now - 86_400_000).get('dead')).toBe(1);
     lanes.ended('dead', true, now);
     expect(lanes.broken()).toEqual([]);
   });

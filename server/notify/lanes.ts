@@ -62,7 +62,11 @@ export class Lanes {
   }
 
   private placesOf(lane: Lane, now: number): number {
-    if (lane.failures >= BREAKER_AFTER) return lane.inFlight === 0 && now >= lane.nextProbe ? 1 : 0;
+    if (lane.failures >= BREAKER_AFTER) {
+      // Further ahead than any pause: the clock was set back.
+      const isDue = now >= lane.nextProbe || now < lane.nextProbe - BREAKER_MAX_MS;
+      return lane.inFlight === 0 && isDue ? 1 : 0;
+    }
     // A clock that was set back fills nothing.
     const seconds = Math.max(0, (now - lane.filledAt) / 1000);
     lane.tokens = Math.min(POSTBACKS_PER_SECOND, lane.tokens + seconds * POSTBACKS_PER_SECOND);

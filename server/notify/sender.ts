@@ -177,17 +177,15 @@ async function attempt(deps: SenderDeps, row: Due): Promise<boolean> {
   const delivered = result === 'delivered';
   const late = deps.now() - row.trying_since.getTime() > GIVE_UP_MS;
   const state = delivered ? 'delivered' : refused || !mayRetry(httpStatus) || late ? 'gave_up' : 'waiting';
-  await inTransaction(deps.pool, async (client) => {
-    await client.query(
-      'INSERT INTO attempts (outbox_id, at, result, http_status, took_ms) VALUES ($1, $2, $3, $4, $5)',
-      [row.id, new Date(started), result, httpStatus, deps.now() - started],
-    );
-    await client.query(
-      `UPDATE outbox SET state = $2, next_try_at = now() + make_interval(secs => $3),
-         delivered_at = CASE WHEN $2 = 'delivered' THEN now() ELSE delivered_at END WHERE id = $1`,
-      [row.id, state, delayBefore(row.tries + 1, deps.random()) / 1000],
-    );
-  });
+  const nextInSeconds = delayBefore(row.tries + 1, deps.random()) / 1000;
+  // One statement: many sources answer at once, and receipts wait for the same connections.
+  await deps.pool.query(
+    `WITH logged AS (
+       INSERT INTO attempts (outbox_id, at, result, http_status, took_ms) VALUES ($1, $2, $3, $4, $5))
+     UPDATE outbox SET state = $6, next_try_at = now() + make_interval(secs => $7),
+       delivered_at = CASE WHEN $6 = 'delivered' THEN now() ELSE delivered_at END WHERE id = $1`,
+    [row.id, new Date(started), result, httpStatus, deps.now() - started, state, nextInSeconds],
+  );
   deps.onAttempt(row.desk_id, delivered);
   return refused || (httpStatus !== null && httpStatus < 500 && httpStatus !== 429);
 }

@@ -66,8 +66,8 @@ export async function attention(
   const unknown = await unknownKeysToday(pool, desk.id);
   add(
     'unknown_keys',
-    unknown.keys,
-    `${unknown.keys} unknown ${s(unknown.keys, 'key was', 'keys were')} called in the last 24 hours: a link or a postback URL is mistyped or no longer exists.`,
+    unknown,
+    `${unknown} unknown ${s(unknown, 'key was', 'keys were')} called in the last 24 hours: a link or a postback URL is mistyped or no longer exists.`,
     '/conversions/unknown-keys',
   );
   add(

@@ -31,11 +31,11 @@ export async function dismissUnknownKey(
   return (done.rowCount ?? 0) > 0;
 }
 
-/** Keys called within the last day, and how often in all. */
-export async function unknownKeysToday(pool: Pool, deskId: string): Promise<{ keys: number; times: number }> {
-  const { rows } = await pool.query<{ keys: number; times: number }>(
-    `SELECT count(*)::int AS keys, coalesce(sum(u.times), 0)::int AS times ${OWNED} AND u.last_at > now() - interval '24 hours'`,
+/** How many unknown keys were called within the last day. */
+export async function unknownKeysToday(pool: Pool, deskId: string): Promise<number> {
+  const { rows } = await pool.query<{ keys: number }>(
+    `SELECT count(*)::int AS keys ${OWNED} AND u.last_at > now() - interval '24 hours'`,
     [deskId],
   );
-  return rows[0]!;
+  return rows[0]!.keys;
 }

@@ -31,6 +31,8 @@ async function raw(request: string): Promise<string> {
 }
 
 const LENGTH = 15_000;
+const MOST_MS = 100;
+const TRIES = 5;
 const HEADERS = [
   'User-Agent',
   'Referer',
@@ -74,23 +76,25 @@ it('answers 15 000 bytes at every header and parameter, and they cost it next to
     `GET ${path} HTTP/1.1\r\nHost: ${long[9]}\r\n`,
     `GET ${path}?t=${'a '.repeat(LENGTH / 4)} HTTP/1.1\r\nHost: x\r\n`,
   ]);
-  const costs: { request: string; ms: number }[] = [];
-  for (const request of requests) {
+  /** CPU of this whole process for one request, the test's own included. */
+  const costOf = async (request: string): Promise<number> => {
     const began = process.cpuUsage();
     const answer = await raw(`${request}Connection: close\r\n\r\n`);
     const { user, system } = process.cpuUsage(began);
-    costs.push({ request: request.slice(0, 80), ms: (user + system) / 1000 });
     expect([request.slice(0, 80), answer.slice(0, 12)]).toEqual([
       request.slice(0, 80),
       expect.stringMatching(/^HTTP\/1\.1 (?:200|302|404|405|503)/),
     ]);
+    return (user + system) / 1000;
+  };
+  // What backtracks costs hundreds of milliseconds each time; what only met a collection of garbage does not.
+  const costly: string[] = [];
+  for (const request of requests) {
+    let least = Infinity;
+    for (let n = 0; n < TRIES && least > MOST_MS; n++) least = Math.min(least, await costOf(request));
+    if (least > MOST_MS) costly.push(request.slice(0, 80));
   }
-  costs.sort((a, b) => a.ms - b.ms);
-  // CPU of this whole process, the test's own included; what backtracks costs hundreds of milliseconds each time.
-  const median = costs[Math.floor(costs.length / 2)]!.ms;
-  expect(median).toBeLessThan(50);
-  const costly = costs.filter((c) => c.ms > 300);
-  expect(costly.length).toBeLessThan(requests.length / 50);
+  expect(costly).toEqual([]);
 }, 240_000);
 
 it('answers what is in flight when it is told to end', async () => {

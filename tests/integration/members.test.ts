@@ -136,6 +136,28 @@ describe('a member', () => {
     expect((await viewer.remove(`/me/sessions/${foreign.id}`)).status).toBe(200);
     await ended(stream);
     expect((await phone.get('/me')).status).toBe(401);
+    // A request that is under way while its session is ended does not bring it back, though it would note its use.
+    await phone.signIn(email, PASSWORD);
+    const [own] = (await sessions()).filter((s) => !s.isCurrent);
+    await desk.pool.query(
+      `UPDATE session SET sess = jsonb_set(sess::jsonb, '{info,seenMs}', '1')::json WHERE sess->'info'->>'id' = $1`,
+      [own!.id],
+    );
+    const locked = await desk.pool.connect();
+    await locked.query('BEGIN');
+    await locked.query('LOCK TABLE memberships IN ACCESS EXCLUSIVE MODE');
+    const underWay = phone.get('/me');
+    await until(async () => {
+      const { rows } = await desk.pool.query(
+        `SELECT 1 FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database()`,
+      );
+      return rows.length > 0;
+    }, 'the request to wait');
+    await locked.query(`DELETE FROM session WHERE sess->'info'->>'id' = $1`, [own!.id]);
+    await locked.query('COMMIT');
+    locked.release();
+    await underWay;
+    expect((await phone.get('/me')).status).toBe(401);
     const shift = (days: number) =>
       desk.pool.query(
         `UPDATE session SET sess = jsonb_set(sess::jsonb, '{info,startedMs}', to_jsonb($2::float8))::json
@@ -240,6 +262,14 @@ describe('a second desk', () => {
     expect(
       (await join({ email: 'nobody-yet@desk.test', role: 'viewer' })).body.fields!.map((f) => f.path),
     ).toEqual(['name', 'password']);
+    const twin = {
+      name: 'Twin',
+      email: `twin-${Math.random()}@desk.test`,
+      role: 'viewer',
+      password: PASSWORD,
+    };
+    const twins = await Promise.all([join(twin), join(twin)]);
+    expect(twins.map((r) => r.status).sort()).toEqual([201, 409]);
     expect((await join({ email, role: 'editor' })).status).toBe(201);
     expect((await join({ email, role: 'editor' })).body.code).toBe('name_taken');
     expect((await meOf(viewer)).desks.map((d) => d.role).sort()).toEqual(['editor', 'viewer']);
