@@ -30,5 +30,12 @@ label {
 }
 .note .row {
   gap: 5px;
+  flex-wrap: nowrap;
+  align-items: baseline;
+}
+.note .row svg {
+  flex: none;
+  align-self: start;
+  margin-top: 2px;
 }
 </style>

@@ -53,14 +53,14 @@ async function aside(): Promise<void> {
       </template>
       <span v-else-if="many.failure.value" class="error" role="alert">{{ many.failure.value }}</span>
       <span v-else-if="many.isFinished.value" role="status">
-        {{ many.changed.value }} {{ what }}{{ many.isStopped() ? '; stopped before the end' : '' }}.<template
-          v-for="r in many.reasons.value"
-          :key="r.why"
-        >
-          {{ r.n }} not changed: {{ r.why }}</template
-        >
+        {{ many.changed.value }} {{ what }}, {{ many.seen.value - many.changed.value }} not changed{{
+          many.isStopped() ? '; stopped before the end' : ''
+        }}.
       </span>
     </div>
+    <ul v-if="many.isFinished.value && many.reasons.value.length > 0" aria-label="Reasons">
+      <li v-for="r in many.reasons.value" :key="r.why">{{ r.n }} × {{ r.why }}</li>
+    </ul>
     <form v-if="asksReason" class="row" @submit.prevent="aside">
       <FormField v-slot="{ id }" label="Reason">
         <InputText
@@ -86,6 +86,10 @@ async function aside(): Promise<void> {
 .bar {
   width: 120px;
   height: 6px;
+}
+ul {
+  margin: 8px 0 0;
+  padding-left: 18px;
 }
 form {
   margin-top: 8px;

@@ -106,7 +106,7 @@ async function change(member: MemberRow, role: Role): Promise<void> {
       :rows="rows"
       label="Members"
       :columns="[
-        { key: 'name', label: 'Name', sort: (m) => m.name },
+        { key: 'name', label: 'Name', sort: (m) => m.name, fixed: true },
         { key: 'email', label: 'E-mail', sort: (m) => m.email },
         { key: 'role', label: 'Role', sort: (m) => m.role },
         ...(session.isOwner ? [{ key: 'act', label: '(Actions)' }] : []),

@@ -47,7 +47,7 @@ async function end(these: SessionRow[]): Promise<void> {
       :rows="rows"
       label="Your sessions"
       :columns="[
-        { key: 'agent', label: 'Browser' },
+        { key: 'agent', label: 'Browser', fixed: true },
         { key: 'from', label: 'Address' },
         { key: 'started', label: 'Signed in' },
         { key: 'seen', label: 'Last used' },
