@@ -3,6 +3,7 @@ import type { NetworkInput, PartKind, PartRecord, SourceInput } from '@tracheon/
 import { makeUlid } from '@tracheon/core/identity';
 import { postbackUrl, trackingLink } from '@tracheon/core/links';
 import { rateNanos } from '@tracheon/core/money';
+import { routeTo } from '@tracheon/core/routing';
 import type { Models } from '@tracheon/server/db/models.ts';
 import { ensurePartitions, isoDay } from '@tracheon/server/db/partitions.ts';
 import { openPipelinedPool, openPool } from '@tracheon/server/db/pools.ts';
@@ -205,8 +206,7 @@ async function makeParts(models: Models, by: Editor, practice: PracticeOrigins):
         {
           name: p.name,
           sourceId: source[p.source]!.id,
-          offerId: offer[p.offer]!.id,
-          landingPageId: p.page ? landing[p.page.key]!.id : '',
+          ...routeTo(offer[p.offer]!.id, p.page ? landing[p.page.key]!.id : ''),
           country: p.country,
           ...p.cost,
         },

@@ -3,7 +3,7 @@ import { makeUlid } from '@tracheon/core/identity';
 import { ONLY_PAIRING, OTHERWISE } from '@tracheon/core/routing';
 import { unknownVisit } from '@tracheon/core/visits';
 import { parseAmount } from '@tracheon/core/money';
-import { addressPrefix } from '@tracheon/server/capture/addresses.ts';
+import { addressPrefix } from '@tracheon/server/addresses/addresses.ts';
 import { nowhere, readAgent } from '@tracheon/server/capture/visitor.ts';
 import type { ClickRecord, VisitRecord } from '@tracheon/server/events/rows.ts';
 import { agents, makeVisitor } from '@tracheon/practice/adNetwork/visitors.ts';

@@ -1,1 +1,2 @@
 export const chromiumArguments: string[];
+export const chromiumPath: () => string | null;

@@ -7,6 +7,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { chromiumPath, hasShell } from './chromium.mjs';
 
 export const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 export class CannotStart extends Error {}
@@ -34,10 +35,15 @@ export function ensurePostgres() {
   return folder;
 }
 
+/** The shell where apt can install it, else the whole browser where that is there. */
 export function ensureChromium() {
-  if (!existsSync('/usr/bin/chromium')) aptInstall('chromium', 'Chromium');
-  if (!existsSync('/usr/bin/chromium'))
-    throw new CannotStart('Chromium is installed, but /usr/bin/chromium does not exist.');
+  if (hasShell()) return;
+  try {
+    aptInstall('chromium-headless-shell', 'Chromium');
+  } catch (error) {
+    if (!chromiumPath()) throw error;
+  }
+  if (!chromiumPath()) throw new CannotStart('apt-get has installed Chromium, but it is not in /usr/bin.');
 }
 
 /** The examples are tried with it. */

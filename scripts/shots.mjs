@@ -6,7 +6,7 @@
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { chromium } from '@playwright/test';
-import { chromiumArguments } from './chromium.mjs';
+import { chromiumArguments, chromiumPath } from './chromium.mjs';
 import { ensureChromium, root } from './install.mjs';
 
 const options = process.argv.slice(2);
@@ -32,6 +32,18 @@ const views = {
     act: async (page) => {
       await page.locator('tbody a').first().click();
       await page.getByLabel('Figures').waitFor();
+    },
+  },
+  routing: {
+    path: '/campaigns',
+    act: async (page) => {
+      await page.getByRole('link', { name: 'NL · Terrarium · Tidepool' }).click();
+      await page.getByRole('link', { name: 'Routing' }).click();
+      await page.getByRole('button', { name: /Add branch/ }).click();
+      await page.getByLabel('Values 1').fill('kiosk-nord.example\ntuinpraat.example');
+      await page.getByRole('button', { name: 'Add pairing to branch 1' }).click();
+      await page.getByRole('spinbutton', { name: 'Weight of A' }).fill('3');
+      await page.keyboard.press('Tab');
     },
   },
   'set-up': {
@@ -87,7 +99,7 @@ async function main() {
   ensureChromium();
   if (!existsSync(signIn)) throw new Error('Start the demo desk first: npm start.');
   mkdirSync(folder, { recursive: true });
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: chromiumArguments });
+  const browser = await chromium.launch({ executablePath: chromiumPath(), args: chromiumArguments });
   const context = await browser.newContext({
     viewport: flag('narrow') ? { width: 390, height: 844 } : { width: 1280, height: 800 },
     colorScheme: flag('dark') ? 'dark' : 'light',

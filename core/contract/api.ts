@@ -4,6 +4,7 @@
  * tokens.
  */
 import type { z } from 'zod';
+import { configurationEndpoints } from './configuration.ts';
 import { deskEndpoints } from './deskApi.ts';
 import type { Endpoint } from './endpoint.ts';
 import { partsEndpoints } from './partsApi.ts';
@@ -16,6 +17,7 @@ const table = {
   ...setupEndpoints,
   ...signInEndpoints,
   ...deskEndpoints,
+  ...configurationEndpoints,
   ...partsEndpoints,
   ...reportEndpoints,
   ...signalEndpoints,

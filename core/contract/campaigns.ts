@@ -1,15 +1,19 @@
 /** A campaign: one source, where its visits go, what they cost. */
 import { z } from 'zod';
 import { countryCode, currencyCode, microsText, recordName } from './primitives.ts';
+import { routing } from './routing.ts';
 import { httpUrl, notes, orEmpty, tags } from './texts.ts';
 
 export const campaignInput = z
   .object({
     name: recordName,
     sourceId: z.string().min(1, 'Choose the source.'),
-    offerId: z.string().min(1, 'Choose the offer.'),
+    /** Of a campaign with one offer and no branches; empty where `routing` says where visits go. */
+    offerId: z.string().default(''),
     /** Through this page; empty: straight to the offer. */
     landingPageId: z.string().default(''),
+    /** Branches and splits; null for a campaign with one offer. */
+    routing: routing.nullable().default(null),
     /** Where visitors go while no offer takes them or the campaign is paused; empty: the desk's. */
     fallbackUrl: orEmpty(httpUrl).default(''),
     costModel: z.enum(['none', 'visit', 'link']).default('none'),
@@ -25,7 +29,11 @@ export const campaignInput = z
     notes,
   })
   .superRefine((c, ctx) => {
+    if (c.routing === null && c.offerId === '')
+      ctx.addIssue({ code: 'custom', path: ['offerId'], message: 'Choose the offer.' });
     if (c.costModel === 'visit' && c.costMicros === '')
       ctx.addIssue({ code: 'custom', path: ['costMicros'], message: 'Enter the cost per visit.' });
-  });
+  })
+  // Where visits go is written once.
+  .overwrite((c) => (c.routing === null ? c : { ...c, offerId: '', landingPageId: '' }));
 export type CampaignInput = z.infer<typeof campaignInput>;

@@ -17,3 +17,5 @@ export * from './api.ts';
 export * from './portable.ts';
 export * from './domains.ts';
 export * from './setup.ts';
+export * from './configuration.ts';
+export * from './routing.ts';

@@ -1,37 +1,32 @@
 /** Figures of a campaign, in the order of the screens. Money is micro-units of the desk's currency in decimal text. */
 import { z } from 'zod';
+import {
+  figureDefinitions,
+  figureNames,
+  type FigureDefinition,
+  type FigureName,
+  type FigureValue,
+} from '../metrics/registry.ts';
 import { microsText } from './primitives.ts';
 
+type FigureShape = { [N in FigureName]: z.ZodType<FigureValue<N>> };
+
+/** As the registry has it: amounts are decimal text, what divides may be empty. */
+function schemaOf(figure: FigureDefinition): z.ZodType {
+  const { unit } = figure;
+  if (unit === 'count') return z.int();
+  if (unit === 'share' || unit === 'return') return z.number().nullable();
+  return unit === 'each' || figure.mayBeUnknown ? microsText.nullable() : microsText;
+}
+const figureShape = Object.fromEntries(
+  figureNames.map((name) => {
+    const figure = figureDefinitions[name];
+    return [name, schemaOf(figure).meta({ title: figure.label, description: figure.meaning })];
+  }),
+) as FigureShape;
+
 export const figuresAnswer = z.object({
-  /** Null when the cost of no visit is known. */
-  profitMicros: microsText.nullable(),
-  /** Share, 0.059 = +5.9 %; null when nothing was spent, or the cost is not known. */
-  roi: z.number().nullable(),
-  spentMicros: microsText,
-  botCostMicros: microsText,
-  /** Visits whose cost is not known; they are in no sum of cost. */
-  withoutCost: z.int(),
-  expectedMicros: microsText,
-  earnedMicros: microsText,
-  onHoldMicros: microsText,
-  visits: z.int(),
-  unique: z.int(),
-  bots: z.int(),
-  repeats: z.int(),
-  tests: z.int(),
-  sentToPage: z.int(),
-  /** Visits with a click on a button of their page. */
-  buttonClicks: z.int(),
-  pageCtr: z.number().nullable(),
-  /** Direct visits and visits with a button click. */
-  sentToOffer: z.int(),
-  conversions: z.int(),
-  cr: z.number().nullable(),
-  approved: z.int(),
-  /** Approved, rejected and reversed. */
-  decided: z.int(),
-  /** Approved ÷ decided; null while nothing is decided. */
-  approval: z.number().nullable(),
+  ...figureShape,
   /** The approval rates by which money on hold is expected, and what each rests on. */
   holdRates: z.array(z.object({ basis: z.string(), approved: z.int(), decided: z.int() })),
   paidPerVisitMicros: microsText.nullable(),
@@ -79,6 +74,28 @@ export const campaignReport = z.object({
 export type CampaignReport = z.infer<typeof campaignReport>;
 export type DayFigures = CampaignReport['days'][number];
 
+export const reportFields = z.object({
+  figures: z.array(
+    z.object({
+      /** As answers name it. */
+      name: z.string(),
+      label: z.string(),
+      meaning: z.string(),
+      /** `money` and `each` are micro-units in the desk's currency; `share` and `return` are 0.02 for 2 %. */
+      unit: z.enum(['count', 'money', 'share', 'return', 'each']),
+    }),
+  ),
+  dimensions: z.array(
+    z.object({
+      name: z.string(),
+      label: z.string(),
+      /** `value` stands for itself; otherwise the value is the ID of such a record. */
+      of: z.string(),
+    }),
+  ),
+});
+export type ReportFields = z.infer<typeof reportFields>;
+
 export const attentionItem = z.object({
   code: z.enum([
     'needs_repair',
@@ -90,6 +107,7 @@ export const attentionItem = z.object({
     'unrecorded_visits',
     'refused_postbacks',
     'broken_campaign',
+    'servers_behind',
     'page_without_clicks',
     'page_needs_fixing',
   ]),

@@ -1,7 +1,7 @@
 /** Endpoints of figures and of what needs attention; part of the table in api.ts. */
 import { z } from 'zod';
 import { daysIn, isDay } from '../time/index.ts';
-import { attentionItem, campaignReport, campaignsReport } from './reports.ts';
+import { attentionItem, campaignReport, campaignsReport, reportFields } from './reports.ts';
 import { type Endpoint } from './endpoint.ts';
 
 /** Longest period of a report. */
@@ -42,6 +42,14 @@ export const reportEndpoints = {
     query: z.object(periodQuery).refine(isPeriod, notAPeriod),
     answer: campaignReport,
     refuses: ['not_found'],
+  },
+  reportFields: {
+    method: 'get',
+    path: '/reports/fields',
+    group: 'Reports',
+    summary: 'The figures and dimensions that reports have, with their meanings.',
+    least: 'viewer',
+    answer: reportFields,
   },
   attention: {
     method: 'get',

@@ -5,6 +5,7 @@ import type { OfferInput } from '../contract/offers.ts';
 import { wholeBody } from '../contract/parts.ts';
 import type { SheetBody } from '../contract/setup.ts';
 import type { SourceInput } from '../contract/sources.ts';
+import { routeTo } from '../routing/index.ts';
 import { outgoingLink } from './compose.ts';
 
 /** The cost model that is meant while none was chosen: what the source tells, else none. */
@@ -41,8 +42,7 @@ export function campaignOfSheet(
   return wholeBody('campaign', {
     name: sheet.campaignName || names.campaign,
     sourceId: sheet.sourceId,
-    offerId: sheet.offerId,
-    landingPageId: sheet.landingPageId,
+    ...routeTo(sheet.offerId, sheet.landingPageId),
     costModel: costModelOf(sheet, source),
     costMicros: sheet.costMicros,
     costCurrency: sheet.costCurrency || names.currency,

@@ -29,6 +29,8 @@ export function dimensionText(
   named: (id: string) => string,
 ): string {
   if (value === '') return '';
-  const isRecord = ['campaign', 'source', 'network', 'offer', 'landing-page'].includes(dimension.of);
+  const isRecord = ['campaign', 'source', 'network', 'offer', 'landing-page', 'branch'].includes(
+    dimension.of,
+  );
   return isRecord ? named(value) || value : value;
 }

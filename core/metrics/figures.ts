@@ -4,6 +4,14 @@
  */
 import { isCounted, statusOf, type ConversionStatus, type Figures } from '../contract/index.ts';
 import type { Micros } from '../money/index.ts';
+import {
+  figureDefinitions,
+  figureNames,
+  type AmountSum,
+  type CountSum,
+  type FigureDefinition,
+  type FigureValues,
+} from './registry.ts';
 
 export interface VisitSums {
   /** Without bots, repeats and tests. */
@@ -140,15 +148,10 @@ function divide(a: Micros, n: bigint): Micros {
 
 /** What all figures are made of; each adds up over campaigns and days. */
 interface Parts {
-  visits: VisitSums;
-  earned: Micros;
-  onHold: Micros;
-  expected: Micros;
-  /** Of what has a known cost; null where nothing has. */
-  known: { expected: Micros; spent: Micros } | null;
-  conversions: number;
-  approved: number;
-  decided: number;
+  counts: Record<CountSum, number>;
+  amounts: Record<AmountSum, Micros>;
+  /** No visit has a known cost, so there is no profit to speak of. */
+  isCostUnknown: boolean;
   holdRates: Approval[];
   unconverted: Figures['unconverted'];
 }
@@ -187,51 +190,48 @@ export function figures(sums: Sums, approval: ApprovalRate): Figures {
       onHoldMicros: u.onHold.toString(),
     }));
   return fromParts({
-    visits,
-    earned,
-    onHold,
-    expected,
-    known: isCostUnknown ? null : { expected, spent: visits.spent },
-    conversions,
-    approved,
-    decided,
+    counts: { ...countsOf(visits), conversions, approved, decided },
+    amounts: {
+      spent: visits.spent,
+      botCost: visits.botCost,
+      expected,
+      earned,
+      onHold,
+      profit: isCostUnknown ? 0n : expected - visits.spent,
+      knownSpent: isCostUnknown ? 0n : visits.spent,
+    },
+    isCostUnknown,
     holdRates: [...holdRates.values()],
     unconverted,
   });
 }
 
-function fromParts(p: Parts): Figures {
-  const { visits: v, expected } = p;
-  const profit = p.known && p.known.expected - p.known.spent;
-  return {
-    profitMicros: profit?.toString() ?? null,
-    roi: profit === null ? null : share(profit, p.known!.spent),
-    spentMicros: v.spent.toString(),
-    botCostMicros: v.botCost.toString(),
-    withoutCost: v.withoutCost,
-    expectedMicros: expected.toString(),
-    earnedMicros: p.earned.toString(),
-    onHoldMicros: p.onHold.toString(),
-    visits: v.visits,
-    unique: v.unique,
-    bots: v.bots,
-    repeats: v.repeats,
-    tests: v.tests,
-    sentToPage: v.sentToPage,
-    buttonClicks: v.buttonClicks,
-    pageCtr: ratio(v.buttonClicks, v.sentToPage),
-    sentToOffer: v.sentToOffer,
-    conversions: p.conversions,
-    cr: ratio(p.conversions, v.visits),
-    approved: p.approved,
-    decided: p.decided,
-    approval: ratio(p.approved, p.decided),
-    holdRates: p.holdRates,
-    paidPerVisitMicros: each(v.spent, v.visits - v.withoutCost),
-    earnedPerVisitMicros: each(expected, v.visits),
-    earnedPerOfferClickMicros: each(expected, v.sentToOffer),
-    unconverted: p.unconverted,
+const countsOf = (v: Pick<VisitSums, (typeof COUNTS)[number]>) => ({
+  ...(Object.fromEntries(COUNTS.map((name) => [name, v[name]])) as Record<(typeof COUNTS)[number], number>),
+  withCost: v.visits - v.withoutCost,
+});
+
+/** Every figure of the registry, from the sums that it names. */
+function fromParts({ counts, amounts, isCostUnknown, holdRates, unconverted }: Parts): Figures {
+  const valueOf = (figure: FigureDefinition): number | string | null => {
+    if (isCostUnknown && figure.of === 'profit') return null;
+    switch (figure.unit) {
+      case 'count':
+        return counts[figure.of];
+      case 'money':
+        return amounts[figure.of].toString();
+      case 'share':
+        return ratio(counts[figure.of], counts[figure.by]);
+      case 'return':
+        return share(amounts[figure.of], amounts[figure.by]);
+      case 'each':
+        return each(amounts[figure.of], counts[figure.by]);
+    }
   };
+  const values = Object.fromEntries(
+    figureNames.map((name) => [name, valueOf(figureDefinitions[name])]),
+  ) as FigureValues;
+  return { ...values, holdRates, unconverted };
 }
 
 /**
@@ -251,22 +251,26 @@ export function addFigures(all: readonly Figures[]): Figures {
       unconverted.set(u.currency, before ? addUnconverted(before, u) : u);
     }
   }
-  visits.spent = sum((f) => f.spentMicros);
-  visits.botCost = sum((f) => f.botCostMicros);
+  const isCostUnknown = all.length > 0 && all.every((f) => f.profitMicros === null);
   const withProfit = all.filter((f) => f.profitMicros !== null);
-  const known = {
-    expected: withProfit.reduce((total, f) => total + BigInt(f.expectedMicros), 0n),
-    spent: withProfit.reduce((total, f) => total + BigInt(f.spentMicros), 0n),
-  };
+  const number = (pick: (f: Figures) => number): number => all.reduce((n, f) => n + pick(f), 0);
   return fromParts({
-    visits,
-    earned: sum((f) => f.earnedMicros),
-    onHold: sum((f) => f.onHoldMicros),
-    expected: sum((f) => f.expectedMicros),
-    known: all.length > 0 && withProfit.length === 0 ? null : known,
-    conversions: all.reduce((n, f) => n + f.conversions, 0),
-    approved: all.reduce((n, f) => n + f.approved, 0),
-    decided: all.reduce((n, f) => n + f.decided, 0),
+    counts: {
+      ...countsOf(visits),
+      conversions: number((f) => f.conversions),
+      approved: number((f) => f.approved),
+      decided: number((f) => f.decided),
+    },
+    amounts: {
+      spent: sum((f) => f.spentMicros),
+      botCost: sum((f) => f.botCostMicros),
+      expected: sum((f) => f.expectedMicros),
+      earned: sum((f) => f.earnedMicros),
+      onHold: sum((f) => f.onHoldMicros),
+      profit: withProfit.reduce((total, f) => total + BigInt(f.profitMicros!), 0n),
+      knownSpent: withProfit.reduce((total, f) => total + BigInt(f.spentMicros), 0n),
+    },
+    isCostUnknown,
     holdRates: [...holdRates.values()],
     unconverted: [...unconverted.values()],
   });

@@ -4,7 +4,7 @@
  */
 import { partKinds, type PartKind } from '../contract/index.ts';
 
-/** `list[].field` is in each of a list, `list[]` is each of a list of IDs. */
+/** `list[].field` is in each of a list, `list[]` is each of a list of IDs, `a.b` is inside an object; all of them nest. */
 export interface Relation {
   path: string;
   to: PartKind;
@@ -25,6 +25,10 @@ export const relations: Record<PartKind, readonly Relation[]> = {
     { path: 'sourceId', to: 'source' },
     { path: 'offerId', to: 'offer' },
     { path: 'landingPageId', to: 'landing-page' },
+    { path: 'routing.branches[].pairings[].landingPageId', to: 'landing-page' },
+    { path: 'routing.branches[].pairings[].offerIds[]', to: 'offer' },
+    { path: 'routing.otherwise.pairings[].landingPageId', to: 'landing-page' },
+    { path: 'routing.otherwise.pairings[].offerIds[]', to: 'offer' },
   ],
 };
 
@@ -43,23 +47,29 @@ export function replaceReferences(kind: PartKind, body: unknown, swap: Swap): Re
   return copy;
 }
 
-function replaceAt(holder: Record<string, unknown>, path: string, to: PartKind, swap: Swap): void {
-  const [head = '', field] = path.split('[]');
-  const change = (value: unknown, at: string): unknown =>
-    typeof value === 'string' && value !== '' ? swap(value, to, at) : value;
-  if (field === undefined) holder[head] = change(holder[head], head);
-  else if (Array.isArray(holder[head])) {
-    const list = holder[head] as unknown[];
-    list.forEach((item, i) => {
-      const name = field.replace(/^\./, '');
-      if (name === '') list[i] = change(item, `${head}.${i}`);
+function replaceAt(
+  holder: Record<string, unknown> | unknown[],
+  path: string,
+  to: PartKind,
+  swap: Swap,
+  before = '',
+): void {
+  const [, head = '', rest = ''] = /^([^.[]*)(.*)$/.exec(path)!;
+  const key = head as keyof typeof holder;
+  const at = before === '' ? head : `${before}.${head}`;
+  const value = holder[key] as unknown;
+  if (rest === '') {
+    if (typeof value === 'string' && value !== '') (holder[key] as unknown) = swap(value, to, at);
+  } else if (rest.startsWith('[]')) {
+    if (!Array.isArray(value)) return;
+    const inner = rest.slice(2).replace(/^\./, '');
+    value.forEach((item: unknown, i) => {
+      if (inner === '') replaceAt(value, String(i), to, swap, at);
       else if (typeof item === 'object' && item !== null)
-        (item as Record<string, unknown>)[name] = change(
-          (item as Record<string, unknown>)[name],
-          `${head}.${i}.${name}`,
-        );
+        replaceAt(item as Record<string, unknown>, inner, to, swap, `${at}.${i}`);
     });
-  }
+  } else if (typeof value === 'object' && value !== null)
+    replaceAt(value as Record<string, unknown>, rest.slice(1), to, swap, at);
 }
 
 /** Every reference of a record that is not empty. */

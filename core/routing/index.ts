@@ -1,1 +1,5 @@
 export * from './routing.ts';
+export * from './words.ts';
+export * from './findings.ts';
+export * from './choose.ts';
+export * from './decide.ts';

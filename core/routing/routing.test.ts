@@ -8,7 +8,11 @@ describe('the routing of a campaign', () => {
       {
         id: 'otherwise',
         name: 'otherwise',
-        pairings: [{ id: 'only', landingPageId: 'P', offerIds: ['O'], weight: 1 }],
+        when: null,
+        split: 'weights',
+        pairings: [
+          { id: 'only', landingPageId: 'P', offerIds: ['O'], weight: 1, isOn: true, from: '', to: '' },
+        ],
       },
     ]);
     expect(pairingsOf(direct)).toHaveLength(1);

@@ -2,35 +2,48 @@
  * A campaign's routing: branches, in each a split over pairings of a page and its offers. The only way to a campaign's
  * offers and pages, so that whoever asks for them need not know how the campaign's record holds them.
  */
-import type { CampaignInput } from '../contract/index.ts';
+import type { CampaignInput, Condition, Pairing, Routing, Way } from '../contract/index.ts';
 
-export interface Pairing {
-  id: string;
-  /** Empty for a direct link. */
-  landingPageId: string;
-  /** By button; the first is that of every button which has none of its own. */
-  offerIds: readonly string[];
-  weight: number;
-}
-export interface Branch {
+/** One way that visits can go; the last one, *otherwise*, has no condition. */
+export interface RoutedWay extends Way {
   id: string;
   name: string;
-  pairings: readonly Pairing[];
+  when: Condition | null;
 }
 /** What routing is read from. */
-export type Routed = Pick<CampaignInput, 'offerId' | 'landingPageId'>;
+export type Routed = Pick<CampaignInput, 'offerId' | 'landingPageId'> &
+  Partial<Pick<CampaignInput, 'routing'>>;
 
 /** The branch of visits that no other branch takes; every campaign has it. */
 export const OTHERWISE = 'otherwise';
 /** The pairing of a campaign with one page and one offer. */
 export const ONLY_PAIRING = 'only';
 
+/** The routing of a campaign with one offer, by a landing page or straight: the only place that writes one. */
+export const routeTo = (offerId: string, landingPageId = ''): Routed => ({ offerId, landingPageId });
+
+const onlyPairing = (offerId: string, landingPageId: string): Pairing => ({
+  id: ONLY_PAIRING,
+  landingPageId,
+  offerIds: offerId === '' ? [] : [offerId],
+  weight: 1,
+  isOn: true,
+  from: '',
+  to: '',
+});
+
+/** As branches, whatever the record holds: what an editor of branches begins with. */
+export const asRouting = ({ offerId, landingPageId, routing }: Routed): Routing =>
+  routing ?? {
+    branches: [],
+    // Campaigns that were saved before there were landing pages name none.
+    otherwise: { split: 'weights', pairings: [onlyPairing(offerId, landingPageId ?? '')] },
+  };
+
 /** In the order in which they are tried. */
-export function branchesOf({ offerId, landingPageId }: Routed): Branch[] {
-  const offerIds = offerId === '' ? [] : [offerId];
-  // Campaigns that were saved before there were landing pages name none.
-  const only: Pairing = { id: ONLY_PAIRING, landingPageId: landingPageId ?? '', offerIds, weight: 1 };
-  return [{ id: OTHERWISE, name: OTHERWISE, pairings: [only] }];
+export function branchesOf(campaign: Routed): RoutedWay[] {
+  const { branches, otherwise } = asRouting(campaign);
+  return [...branches, { ...otherwise, id: OTHERWISE, name: OTHERWISE, when: null }];
 }
 
 export const pairingsOf = (campaign: Routed): Pairing[] =>
@@ -38,14 +51,28 @@ export const pairingsOf = (campaign: Routed): Pairing[] =>
 
 const once = (ids: readonly string[]): string[] => [...new Set(ids)].filter((id) => id !== '');
 
-/** IDs of the offers that visits of the campaign can be sent to, the first pairing's first. */
-export const offersOf = (campaign: Routed): string[] => once(pairingsOf(campaign).flatMap((p) => p.offerIds));
+/** IDs of the offers that visits of the campaign can be sent to, those of *otherwise* first. */
+export const offersOf = (campaign: Routed): string[] => once(mainFirst(campaign).flatMap((p) => p.offerIds));
 
 /** IDs of its landing pages; none for a direct link. */
 export const landingPagesOf = (campaign: Routed): string[] =>
-  once(pairingsOf(campaign).map((p) => p.landingPageId));
+  once(mainFirst(campaign).map((p) => p.landingPageId));
+
+/** Most visits go the way of *otherwise*: its first pairing stands for the campaign where one has to. */
+function mainFirst(campaign: Routed): Pairing[] {
+  const { branches, otherwise } = asRouting(campaign);
+  return [...otherwise.pairings, ...branches.flatMap((b) => b.pairings)];
+}
 
 /** The routing with one offer in the place of another wherever that stands. */
 export function withOfferReplaced<C extends Routed>(campaign: C, from: string, to: string): C {
-  return campaign.offerId === from ? { ...campaign, offerId: to } : campaign;
+  if (!offersOf(campaign).includes(from)) return campaign;
+  const { routing } = campaign;
+  if (!routing) return { ...campaign, offerId: to };
+  const swapped = <W extends Way>(way: W): W => ({
+    ...way,
+    pairings: way.pairings.map((p) => ({ ...p, offerIds: p.offerIds.map((id) => (id === from ? to : id)) })),
+  });
+  const next = { branches: routing.branches.map(swapped), otherwise: swapped(routing.otherwise) };
+  return { ...campaign, routing: next };
 }

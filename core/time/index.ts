@@ -1,2 +1,3 @@
 export * from './localDay.ts';
 export * from './periods.ts';
+export * from './localHour.ts';

@@ -30,6 +30,10 @@ export interface Dimension {
   of: DimensionOf;
 }
 
+/** How the values of a condition are compared; see conditions.ts. */
+export type ConditionKind =
+  'text' | 'version' | 'amount' | 'flag' | 'record' | 'address' | 'hour' | 'weekday';
+
 export interface VisitColumn<T> {
   name: string;
   type: ColumnType;
@@ -38,6 +42,8 @@ export interface VisitColumn<T> {
   dimension?: Dimension;
   /** The token that carries it as it stands; absent when it is empty. */
   token?: string;
+  /** Branches can ask for it. */
+  condition?: { label: string; kind: ConditionKind };
   /** May point to a person: erasure sets it to what is unknown. */
   isPersonal?: true;
 }
@@ -53,8 +59,10 @@ const bool = (name: string): VisitColumn<boolean> => ({ name, type: 'bool', unkn
 const by = (label: string, of: DimensionOf = 'value'): { dimension: Dimension } => ({
   dimension: { label, of },
 });
-/** A dimension whose token has the column's own name. */
-const told = (name: string, label: string): VisitColumn<string> => text(name, { ...by(label), token: name });
+const asked = (label: string, kind: ConditionKind = 'text') => ({ condition: { label, kind } });
+/** A dimension that branches can ask for, and whose token has the column's own name. */
+const told = (name: string, label: string, kind: ConditionKind = 'text'): VisitColumn<string> =>
+  text(name, { ...by(label), ...asked(label, kind), token: name });
 const personal = { isPersonal: true } as const;
 
 export const visitColumns = {
@@ -63,7 +71,7 @@ export const visitColumns = {
   atMs: { name: 'at', type: 'time', unknown: 0 } as VisitColumn<number>,
   campaignId: text('campaign_id', by('Campaign', 'campaign')),
   campaignVersion: int('campaign_version'),
-  sourceId: text('source_id', by('Source', 'source')),
+  sourceId: text('source_id', { ...by('Source', 'source'), ...asked('Source', 'record') }),
   /** The source's account in which the campaign runs, by its name; empty: the source's own. */
   accountId: text('account_id', by('Account')),
   adFormat: text('ad_format', by('Ad format')),
@@ -86,21 +94,26 @@ export const visitColumns = {
   device: told('device', 'Device'),
   deviceModel: told('device_model', 'Device model'),
   os: told('os', 'Operating system'),
-  osVersion: told('os_version', 'Operating system version'),
+  osVersion: told('os_version', 'Operating system version', 'version'),
   browser: told('browser', 'Browser'),
-  browserVersion: told('browser_version', 'Browser version'),
+  browserVersion: told('browser_version', 'Browser version', 'version'),
   referrerHost: { ...told('referrer_host', 'Referrer host'), ...personal },
   isBot: bool('is_bot'),
   /** What told the bot: `agent` or `no_agent`; empty for people, and kept when a conversion clears the mark. */
   botReason: text('bot_reason', by('Bot recognized by')),
   isRepeat: bool('is_repeat'),
-  isUnique: bool('is_unique'),
+  isUnique: { ...bool('is_unique'), ...asked('Unique', 'flag') },
   isTest: bool('is_test'),
   /** Address and agent decided between unique and returning, not a cookie. */
   guessed: bool('guessed'),
   visitorHash: text('visitor_hash', personal),
   /** null where no cost is known. */
-  costMicros: { name: 'cost_micros', type: 'micros', unknown: null } as VisitColumn<Micros | null>,
+  costMicros: {
+    name: 'cost_micros',
+    type: 'micros',
+    unknown: null,
+    ...asked('Cost', 'amount'),
+  } as VisitColumn<Micros | null>,
   costCurrency: text('cost_currency', { token: 'currency' }),
   sourceClickId: text('source_click_id', { token: 'source_click_id', ...personal }),
   subs: { name: 'subs', type: 'json', unknown: Object.freeze({}) } as VisitColumn<Record<string, string>>,

@@ -1,2 +1,3 @@
 export * from './columns.ts';
 export * from './row.ts';
+export * from './conditions.ts';

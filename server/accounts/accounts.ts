@@ -3,9 +3,11 @@ import { UniqueConstraintError, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import { roles, type MemberRow, type Role } from '@tracheon/core/contract';
 import type { Models } from '../db/models.ts';
-import { inTransaction } from '../db/transaction.ts';
+import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { Problem } from '../problems/problem.ts';
 import { hashPassword, inventPassword, verifyPassword } from './passwords.ts';
+import { endOtherSessions } from './sessions.ts';
+import { endTokensOfPassword } from './tokens.ts';
 
 export interface NewDesk {
   name: string;
@@ -72,6 +74,7 @@ export async function makeDeskOf(
     { partId: eventId, version: 1, deskId, body, state: 'live', changedBy: memberId, changedAt: now },
     { transaction },
   );
+  await bumpConfiguration(models, deskId, transaction);
   return deskId;
 }
 
@@ -125,9 +128,7 @@ export async function addMember(
     });
     if (!isNew) throw emailTaken();
     // An owner of one desk must not keep a link to an account that has another.
-    await models.sequelize.query('DELETE FROM password_links WHERE member_id = :id', {
-      replacements: { id },
-    });
+    await models.PasswordLink.destroy({ where: { memberId: id } });
     return { id, name, email, role };
   }
   const missing = (['name', 'password'] as const).filter((field) => input[field] === '');
@@ -210,19 +211,7 @@ export async function changePassword(
   const passwordHash = await hashPassword(input.next);
   await inTransaction(models, async (transaction) => {
     await models.Member.update({ passwordHash }, { where: { id: memberId }, transaction });
-    await models.sequelize.query(
-      `DELETE FROM session WHERE sess->>'memberId' = :memberId AND sid <> :sessionId`,
-      {
-        replacements: { memberId, sessionId },
-        transaction,
-      },
-    );
-    await models.sequelize.query(
-      'DELETE FROM api_tokens WHERE member_id = :memberId AND ends_with_password',
-      {
-        replacements: { memberId },
-        transaction,
-      },
-    );
+    await endOtherSessions(models, memberId, sessionId, transaction);
+    await endTokensOfPassword(models, memberId, transaction);
   });
 }

@@ -1,5 +1,4 @@
 /** The desks of one member: which there are, and which is in use. */
-import type { Pool } from 'pg';
 import type { Role } from '@tracheon/core/contract';
 import type { Models } from '../db/models.ts';
 import { inTransaction } from '../db/transaction.ts';
@@ -12,13 +11,14 @@ export interface DeskOfMember {
   role: Role;
 }
 
-export async function desksOf(pool: Pool, memberId: string): Promise<DeskOfMember[]> {
-  const { rows } = await pool.query<DeskOfMember>(
-    `SELECT d.id, d.name, m.role FROM memberships m JOIN desks d ON d.id = m.desk_id
-     WHERE m.member_id = $1 ORDER BY lower(d.name), d.id`,
-    [memberId],
-  );
-  return rows;
+export async function desksOf(models: Models, memberId: string): Promise<DeskOfMember[]> {
+  const memberships = await models.Membership.findAll({ where: { memberId } });
+  const roleOf = new Map(memberships.map((m) => [m.get().deskId, m.get().role]));
+  const desks = await models.Desk.findAll({ where: { id: [...roleOf.keys()] }, attributes: ['id', 'name'] });
+  const byName = desks
+    .map((d) => d.get())
+    .sort((a, b) => a.name.localeCompare(b.name) || (a.id < b.id ? -1 : 1));
+  return byName.map(({ id, name }) => ({ id, name, role: roleOf.get(id)! }));
 }
 
 /** Also where the next sign-in leads. */

@@ -3,6 +3,8 @@
  * changed, and after 30 days whatever happens. Streams end with their session; see stream/news.ts.
  */
 import type { Pool } from 'pg';
+import type { Transaction } from 'sequelize';
+import type { Models } from '../db/models.ts';
 import { readAgent } from '../capture/visitor.ts';
 import type { SessionRow } from '@tracheon/core/contract';
 
@@ -66,14 +68,27 @@ export interface WhoseSessions {
 }
 
 /** Returns how many ended. */
-export async function endSessions(
-  pool: Pick<Pool, 'query'>,
-  { memberId, deskId, id }: WhoseSessions,
-): Promise<number> {
+export async function endSessions(pool: Pool, { memberId, deskId, id }: WhoseSessions): Promise<number> {
   const done = await pool.query(
     `DELETE FROM session WHERE sess->>'memberId' = $1 AND ($2 = '' OR sess->>'deskId' = $2)
        AND ($3 = '' OR sess->'info'->>'id' = $3)`,
     [memberId, deskId ?? '', id ?? ''],
   );
   return done.rowCount ?? 0;
+}
+
+/** Within a transaction that changes the member's password; `keptSid` may be empty. */
+export async function endOtherSessions(
+  models: Models,
+  memberId: string,
+  keptSid: string,
+  transaction: Transaction,
+): Promise<void> {
+  await models.sequelize.query(
+    `DELETE FROM session WHERE sess->>'memberId' = :memberId AND sid <> :keptSid`,
+    {
+      replacements: { memberId, keptSid },
+      transaction,
+    },
+  );
 }

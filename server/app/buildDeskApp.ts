@@ -10,7 +10,7 @@ import { healthPages } from '../health/healthPages.ts';
 import { answerProblem, giveRequestId, unknownRoute } from '../http/failures.ts';
 import { Problem } from '../problems/problem.ts';
 import { sessionCookie } from '../http/security.ts';
-import { apiRouter, type ApiDeps } from '../http/routes.ts';
+import { apiRouter, type ApiDeps } from './api.ts';
 import type { Workings } from './wiring.ts';
 
 /** Signed in for two weeks without use. */

@@ -1,6 +1,7 @@
 import { expect, it } from '@jest/globals';
 import { DatabaseError } from 'sequelize';
-import { makeLogger, OncePerMinute } from './logger.ts';
+import { OncePerMinute } from '../limits/oncePerMinute.ts';
+import { makeLogger } from './logger.ts';
 
 const lines: string[] = [];
 const log = makeLogger('info', { write: (line) => void lines.push(line) });

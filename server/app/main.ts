@@ -3,7 +3,7 @@ import type { Logger } from 'pino';
 import { ConfigError, parseConfig, type Config } from '../config/config.ts';
 import { MigrationFailed } from '../db/migrate.ts';
 import { errorForLog, makeLogger } from './logger.ts';
-import { readGround, type KeptGround } from './keptGround.ts';
+import { readGround, type KeptGround } from '../snapshot/keptGround.ts';
 import { PortTaken, startServer, type RunningServer } from './startServer.ts';
 import { readyDatabase, DatabaseUnreachable } from './waitForDatabase.ts';
 

@@ -20,12 +20,13 @@ import { makePageFetcher } from '../pages/fetchPage.ts';
 import { makeTestRequests } from '../setup/testRequests.ts';
 import { buildDeskApp } from './buildDeskApp.ts';
 import { startJobs, watchDatabase } from './jobs.ts';
-import type { KeptGround } from './keptGround.ts';
+import type { KeptGround } from '../snapshot/keptGround.ts';
+import { tellGone } from '../snapshot/runningServers.ts';
 import { closeServer, listen, withPorts } from './listening.ts';
-import { repeatEvery, type Repeating } from './repeatEvery.ts';
+import { repeatEvery, type Repeating } from '../jobs/repeatEvery.ts';
 import { answerUnreadable, buildTrackingServer } from './trackingListener.ts';
 import { readyDatabase } from './waitForDatabase.ts';
-import { writeImpressions } from './writeImpressions.ts';
+import { writeImpressions } from '../captureStore/writeImpressions.ts';
 import { postbackAgain, type GivenUp } from '../intake/postbackAgain.ts';
 import { bringUp, openWorkings, wireCapture, wireIntake, type Workings } from './wiring.ts';
 
@@ -111,6 +112,7 @@ export async function startServer(
       await w.unknown.flush().catch(() => undefined);
       await writeImpressions(w.pools.desk, w.impressions).catch(() => undefined);
       await w.unrecorded.flush(w.pools.desk).catch(() => undefined);
+      await tellGone(w.pools.desk, w.processName).catch(() => undefined);
     }
     await w.live.close();
     await models.sequelize.close();

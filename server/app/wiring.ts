@@ -1,7 +1,7 @@
 /** What the two listeners and the jobs are made of, put together once at the start. */
 import type { Pool } from 'pg';
 import type { Logger } from 'pino';
-import { parseRanges } from '../capture/addresses.ts';
+import { parseRanges } from '../addresses/addresses.ts';
 import type { ButtonDeps } from '../capture/handleButton.ts';
 import type { CaptureDeps } from '../capture/handleVisit.ts';
 import { Handles, recentVisits } from '../capture/visitHandles.ts';
@@ -24,16 +24,18 @@ import { loadVisit } from '../intake/ownerContext.ts';
 import { tokenVisit } from '../capture/buildVisit.ts';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
-import { NewsDesk } from '../stream/news.ts';
-import { CapKeeper } from './capKeeper.ts';
-import { openEventWriters, type EventWriters } from './eventWriters.ts';
+import { NEWS_CHANNEL, NewsDesk } from '../stream/news.ts';
+import { CapKeeper } from '../captureStore/capKeeper.ts';
+import { openEventWriters, type EventWriters } from '../events/eventWriters.ts';
 import type { FindPlace } from '../capture/visitor.ts';
-import { OncePerMinute } from './logger.ts';
+import { OncePerMinute } from '../limits/oncePerMinute.ts';
 import { openGeo } from './geo.ts';
-import { saltsAt, saltsByDay, writeGround, type KeptGround } from './keptGround.ts';
-import { LiveSnapshot } from './liveSnapshot.ts';
-import { currentSalts, warmMemory } from './saltKeeper.ts';
-import { UnknownKeys } from './unknownKeys.ts';
+import { keepDesk, keepSalts, type KeptGround, type SaltsByDay } from '../snapshot/keptGround.ts';
+import { LiveSnapshot } from '../snapshot/liveSnapshot.ts';
+import { processName, tellVersions } from '../snapshot/runningServers.ts';
+import type { DeskConfiguration } from '../snapshot/compiled.ts';
+import { currentSalts, saltsAt, saltsByDay, warmMemory } from '../captureStore/saltKeeper.ts';
+import { UnknownKeys } from '../captureStore/unknownKeys.ts';
 
 /** What writes events gives a silent connection up sooner: rows wait on disk meanwhile. */
 const EVENT_SILENCE_MS = 5000;
@@ -54,8 +56,10 @@ export interface Workings extends EventWriters {
   caps: CapKeeper;
   impressions: Impressions;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
-  /** Keeps on disk what a start without the database needs; what is not given stays as it was. */
-  keepGround: (part: Partial<KeptGround>) => Promise<void>;
+  /** Keeps on disk what a start without the database needs. */
+  ground: GroundKeeper;
+  /** By which this process says what it answers from. */
+  processName: string;
   newId: (nowMs: number) => string;
   now: () => number;
   /** True once the end has begun: long jobs stop at their next step. */
@@ -74,24 +78,33 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
   };
   const news = new NewsDesk(pools.desk);
   const health = new Health((state) => news.tellHealth(state));
-  const keepGround = groundKeeper(config.dataFolder, kept, log);
+  const ground = groundKeeper(config.dataFolder, log);
   const loading = new OncePerMinute(log, now);
-  const live = new LiveSnapshot(
-    pools.desk,
-    config.databaseUrl,
-    (payload) => news.hear(payload),
-    (err) => log.warn({ err }, 'cannot listen for changes; polling goes on'),
-    (err) => loading.error('the configuration cannot be loaded; the last one goes on', { err }),
-    (raw) => void keepGround({ raw }),
-  );
-  if (kept) live.useKept(kept.raw);
+  const tell = (): void =>
+    void tellVersions(pools.desk, name, live).catch((err: unknown) =>
+      log.warn({ err }, 'the versions of this server could not be published'),
+    );
+  const name = processName();
+  const live = new LiveSnapshot(pools.desk, config.databaseUrl, {
+    notices: { [NEWS_CHANNEL]: (payload) => news.hear(payload) },
+    onTrouble: (err) => log.warn({ err }, 'cannot listen for changes; polling goes on'),
+    onUnloadable: (desk, err) => {
+      loading.error('the configuration of a desk cannot be loaded; the last one goes on', { err, desk });
+      tell();
+    },
+    onLoaded: (desk) => {
+      void ground.desk(desk);
+      tell();
+    },
+  });
+  if (kept) live.useKept(kept.desks);
   const writers = openEventWriters(pools, config.dataFolder, () => health.ready, log);
   return {
     pools,
     health,
     metrics: makeMetrics({
       health,
-      snapshotVersion: () => live.current.version,
+      snapshotVersion: () => [...live.current.versions.values()].reduce((sum, n) => sum + n, 0),
       campaigns: () => live.current.campaigns.size,
       brokenCampaigns: () => live.current.broken.length,
       rowsInHand: () => writers.visits.inHand + writers.clicks.inHand + writers.receipts.inHand,
@@ -109,7 +122,8 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     caps: new CapKeeper(pools.desk),
     impressions: new Impressions(),
     judge: (receipt) => judge(pools.judging, receipt),
-    keepGround,
+    ground,
+    processName: name,
     newId: pooledUlid(),
     now,
     closing: false,
@@ -124,23 +138,26 @@ export async function bringUp(w: Workings): Promise<void> {
   w.memory.setSalts(salts);
   await warmMemory(desk, w.memory, w.now());
   await w.live.start();
-  await w.keepGround({ salts: saltsByDay(w.now(), salts) });
+  await w.ground.salts(saltsByDay(w.now(), salts));
   w.health.ready = true;
   w.health.databaseAnswered();
 }
 
+interface GroundKeeper {
+  desk: (desk: DeskConfiguration) => Promise<void>;
+  salts: (salts: SaltsByDay) => Promise<void>;
+}
+
 /** One write after the other; a failure is logged and costs only the next start without the database. */
-function groundKeeper(folder: string, kept: KeptGround | null, log: Logger): Workings['keepGround'] {
-  let known: Partial<KeptGround> = kept ?? {};
+function groundKeeper(folder: string, log: Logger): GroundKeeper {
   let last: Promise<void> = Promise.resolve();
-  return (part) => {
-    known = { ...known, ...part };
-    const { raw, salts } = known;
-    if (!raw || !salts) return Promise.resolve();
-    last = last
-      .then(() => writeGround(folder, { raw, salts }))
-      .catch((err: unknown) => log.error({ err }, 'the configuration could not be kept on disk'));
-    return last;
+  const next = (write: () => Promise<void>): Promise<void> =>
+    (last = last
+      .then(write)
+      .catch((err: unknown) => log.error({ err }, 'the configuration could not be kept on disk')));
+  return {
+    desk: (desk) => next(() => keepDesk(folder, desk)),
+    salts: (salts) => next(() => keepSalts(folder, salts)),
   };
 }
 
@@ -193,6 +210,7 @@ export async function wireCapture(
     keepClick: counting(w, 'button', w.clicks, config.fault),
     newId: w.newId,
     now: w.now,
+    random: Math.random,
     onRecorded: (v) => w.news.tell(v.deskId, 'visits'),
     onUnrecorded: (v, err) => {
       w.unrecorded.count('visit', v.deskId, v.campaignId, v.atMs);

@@ -1,7 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
-import { campaignInput, networkInput, offerInput, sourceInput } from '@tracheon/core/contract';
+import { campaignInput, networkInput, offerInput, sourceInput, type PartKind } from '@tracheon/core/contract';
 import { buildVisit, destination, namesOf, type VisitRequest } from './buildVisit.ts';
-import { compileSnapshot, emptySnapshot, type CompiledCampaign } from './snapshot.ts';
+import { compileDesk } from '../snapshot/compileDesk.ts';
+import type { CompiledCampaign, RawPart } from '../snapshot/compiled.ts';
 import { Memory } from './uniqueness.ts';
 import { nowhere } from './visitor.ts';
 
@@ -9,28 +10,36 @@ const NOW = Date.parse('2026-11-25T12:00:00Z');
 const ID = '01M8ZZZZZZ0123456789ABCDEF';
 
 function campaign(link: string, source: object = {}, cost: object = { costModel: 'link' }): CompiledCampaign {
-  const base = { deskId: 'D', key: 'k', state: 'live' as const, version: 3 };
-  const snapshot = compileSnapshot(
+  const raw = (kind: PartKind, id: string, name: string, body: unknown): RawPart => ({
+    id,
+    deskId: 'D',
+    kind,
+    key: kind === 'campaign' ? 'k' : '',
+    name,
+    state: 'live',
+    version: 3,
+    body,
+  });
+  const desk = compileDesk(
     {
+      deskId: 'D',
       version: 1,
-      desks: [],
-      networks: [
-        {
-          ...base,
-          id: 'N',
-          name: 'Larkspur CPA',
-          body: networkInput.parse({ name: 'Larkspur CPA', clickIdParameter: 'ref', fields: {} }),
-        },
-      ],
-      landingPages: [],
+      zone: 'UTC',
+      fallbackUrl: '',
       oldKeys: [],
       domains: [],
-      sources: [
-        {
-          ...base,
-          id: 'S',
-          name: 'Moorhen Push',
-          body: sourceInput.parse({
+      parts: [
+        raw(
+          'network',
+          'N',
+          'Larkspur CPA',
+          networkInput.parse({ name: 'Larkspur CPA', clickIdParameter: 'ref', fields: {} }),
+        ),
+        raw(
+          'source',
+          'S',
+          'Moorhen Push',
+          sourceInput.parse({
             name: 'Moorhen Push',
             parameters: [
               { parameter: 'clk', macro: '[click]', role: 'click_id' },
@@ -39,23 +48,19 @@ function campaign(link: string, source: object = {}, cost: object = { costModel:
             ],
             ...source,
           }),
-        },
-      ],
-      offers: [
-        { ...base, id: 'O', name: 'Jar', body: offerInput.parse({ name: 'Jar', networkId: 'N', link }) },
-      ],
-      campaigns: [
-        {
-          ...base,
-          id: 'C',
-          name: 'NL jar',
-          body: campaignInput.parse({ name: 'NL jar', sourceId: 'S', offerId: 'O', ...cost }),
-        },
+        ),
+        raw('offer', 'O', 'Jar', offerInput.parse({ name: 'Jar', networkId: 'N', link })),
+        raw(
+          'campaign',
+          'C',
+          'NL jar',
+          campaignInput.parse({ name: 'NL jar', sourceId: 'S', offerId: 'O', ...cost }),
+        ),
       ],
     },
-    emptySnapshot,
+    null,
   );
-  return snapshot.campaigns.get('k')!;
+  return desk.campaigns.get('k')!;
 }
 const request: VisitRequest = {
   query: '',
@@ -73,20 +78,20 @@ const build = (c: CompiledCampaign, query: string) =>
     c,
     { ...request, query },
     {
-      target: {
+      route: () => ({
         fate: 'sent',
         branchId: 'otherwise',
         pairing: c.branches[0]!.pairings[0]!,
         offer: offerOf(c),
         address: null,
-      },
+      }),
       findPlace: () => ({ ...nowhere, country: 'NL' }),
       memory: new Memory({ today: Buffer.alloc(32), yesterday: Buffer.alloc(32) }),
       newId: () => ID,
       now: NOW,
       recorded: true,
     },
-  );
+  ).visit;
 
 describe('the cost of a visit', () => {
   it.each([

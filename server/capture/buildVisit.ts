@@ -9,17 +9,26 @@ import {
 } from '@tracheon/core/links';
 import { MAX_RAW_QUERY_BYTES, MAX_VALUE_BYTES, type SourceInput } from '@tracheon/core/contract';
 import { formatAmount, parseCost, type Micros } from '@tracheon/core/money';
+import type { RoutingVisitor, VisitFacts } from '@tracheon/core/conditions';
 import { branchesOf, type Routed } from '@tracheon/core/routing';
 import { expandTemplate, type TokenValue } from '@tracheon/core/tokens';
 import { fieldByToken, type StoredVisit } from '@tracheon/core/visits';
 import type { VisitRecord } from '../events/rows.ts';
-import { addressPrefix } from './addresses.ts';
-import type { CompiledCampaign, CompiledLanding, CompiledLink, CompiledOffer } from './snapshot.ts';
+import { addressPrefix } from '../addresses/addresses.ts';
+import type { CompiledCampaign, CompiledLanding, CompiledLink, CompiledOffer } from '../snapshot/compiled.ts';
 import type { Target } from './sendable.ts';
 import { RAW_REQUEST_LINE } from './requestTarget.ts';
 import type { Memory } from './uniqueness.ts';
 import type { TestMark } from './testMarks.ts';
-import { nowhere, readAgent, readHost, readLanguage, type FindPlace } from './visitor.ts';
+import {
+  nowhere,
+  readAgent,
+  readHost,
+  readLanguage,
+  type Agent,
+  type FindPlace,
+  type Place,
+} from './visitor.ts';
 
 export interface VisitRequest {
   query: string;
@@ -34,8 +43,8 @@ export interface VisitRequest {
   isRaw: boolean;
 }
 export interface VisitSurroundings {
-  /** Where this visit goes; see `route`. */
-  target: Target;
+  /** Where this visitor is sent. */
+  route: (visitor: RoutingVisitor) => Target;
   findPlace: FindPlace;
   memory: Memory;
   newId: (nowMs: number) => string;
@@ -44,11 +53,17 @@ export interface VisitSurroundings {
   recorded: boolean;
 }
 
+/** The row of the visit, and where it goes. */
+export interface BuiltVisit {
+  visit: VisitRecord;
+  target: Target;
+}
+
 export function buildVisit(
   campaign: CompiledCampaign,
   request: VisitRequest,
   around: VisitSurroundings,
-): VisitRecord {
+): BuiltVisit {
   const { now } = around;
   const query = parseQuery(request.query);
   const notes = new Set(query.notes);
@@ -67,11 +82,14 @@ export function buildVisit(
     around.memory.isRepeat(campaign.source.id, told.clickId, now, remembered);
   const hashed = around.memory.visit(campaign.id, request.address, userAgent, now, remembered);
   const cost = isRepeat || isTest ? 0n : visitCost(campaign, told.cost, notes);
-  const { fate, branchId, pairing, offer } = around.target;
+  const unique = !request.hasCookie && hashed.unique;
+  const facts = factsOf(campaign, request, place, agent, told, unique, cost);
+  const target = around.route({ visit: facts, address: request.address, nowMs: now });
+  const { fate, branchId, pairing, offer } = target;
   const { landing } = pairing;
   const toPage = offer !== null && landing !== null;
   // Written out, since spreading objects into a row takes longer than all the rest of making it.
-  return {
+  const visit: VisitRecord = {
     deskId: campaign.deskId,
     id: around.newId(now),
     atMs: now,
@@ -89,12 +107,12 @@ export function buildVisit(
     networkId: offer?.network.id ?? '',
     landingId: toPage ? landing.part.id : '',
     landingVersion: toPage ? landing.part.version : 0,
-    country: place.country,
-    region: place.region,
-    city: place.city,
-    isp: place.isp,
-    connection: place.connection,
-    language: readLanguage(request.acceptLanguage),
+    country: facts.country,
+    region: facts.region,
+    city: facts.city,
+    isp: facts.isp,
+    connection: facts.connection,
+    language: facts.language,
     device: agent.device,
     deviceModel: agent.deviceModel,
     os: agent.os,
@@ -103,9 +121,9 @@ export function buildVisit(
     browserVersion: agent.browserVersion,
     isBot: agent.botReason !== '',
     botReason: agent.botReason,
-    referrerHost: cleanText(readHost(request.referrer)),
+    referrerHost: facts.referrerHost,
     isRepeat,
-    isUnique: !request.hasCookie && hashed.unique,
+    isUnique: facts.isUnique,
     isTest,
     guessed: !request.hasCookie,
     visitorHash: hashed.hash,
@@ -119,7 +137,36 @@ export function buildVisit(
     address: request.address,
     userAgent,
   };
+  return { visit, target };
 }
+/** What a branch can ask for. */
+const factsOf = (
+  campaign: CompiledCampaign,
+  request: VisitRequest,
+  place: Place,
+  agent: Agent,
+  told: Told,
+  isUnique: boolean,
+  costMicros: Micros | null,
+): VisitFacts => ({
+  country: place.country,
+  region: place.region,
+  city: place.city,
+  isp: place.isp,
+  connection: place.connection,
+  language: readLanguage(request.acceptLanguage),
+  device: agent.device,
+  deviceModel: agent.deviceModel,
+  os: agent.os,
+  osVersion: agent.osVersion,
+  browser: agent.browser,
+  browserVersion: agent.browserVersion,
+  referrerHost: cleanText(readHost(request.referrer)),
+  sourceId: campaign.source.id,
+  isUnique,
+  costMicros,
+  subs: told.subs,
+});
 const NO_NOTES: string[] = [];
 
 interface Told {

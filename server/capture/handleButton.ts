@@ -11,12 +11,12 @@ import { clickIdTime, parseClickId } from '@tracheon/core/identity';
 import { cleanText, decodePercent, parseQuery } from '@tracheon/core/links';
 import type { ClickRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
-import { clientAddress, type Ranges } from './addresses.ts';
+import { clientAddress, type Ranges } from '../addresses/addresses.ts';
 import { redirect, refuse } from './answers.ts';
 import { unknownVisit } from '@tracheon/core/visits';
 import { asLocation, destination, namesOf, type PartNames, type TokenVisit } from './buildVisit.ts';
 import { header, hostOf, refuseNoVisit } from './handleVisit.ts';
-import type { CompiledCampaign, CompiledLanding, CompiledLink, Snapshot } from './snapshot.ts';
+import type { CompiledCampaign, CompiledLanding, CompiledLink, Snapshot } from '../snapshot/compiled.ts';
 import {
   CLICK_ID_PARAMETER,
   MARK_PARAMETER,

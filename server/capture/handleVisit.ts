@@ -7,11 +7,11 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import { SENT_NOWHERE } from '@tracheon/core/visits';
 import type { VisitRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
-import { clientAddress, type Ranges } from './addresses.ts';
+import { clientAddress, type Ranges } from '../addresses/addresses.ts';
 import { redirect, refuse } from './answers.ts';
-import { asLocation, buildVisit, destination, namesOf } from './buildVisit.ts';
+import { asLocation, buildVisit, destination, namesOf, type VisitSurroundings } from './buildVisit.ts';
 import { route, type IsCapped, type Target } from './sendable.ts';
-import type { CompiledCampaign, CompiledLanding, Snapshot } from './snapshot.ts';
+import type { CompiledCampaign, CompiledLanding, Snapshot } from '../snapshot/compiled.ts';
 import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
 import { wasRaw } from './requestTarget.ts';
 import type { TestMarks } from './testMarks.ts';
@@ -35,6 +35,8 @@ export interface CaptureDeps {
   secureCookies: boolean;
   newId: (nowMs: number) => string;
   now: () => number;
+  /** Draws pairings; in [0, 1). */
+  random: () => number;
   onRecorded: (visit: VisitRecord) => void;
   onUnrecorded: (visit: VisitRecord, why: unknown) => void;
   /** Requests with unknown keys, by address: whoever searches for keys is held off, and no longer counted. */
@@ -66,19 +68,20 @@ export async function handleVisit(
     return refuse(res, test.why === 'expired' ? 'test_link_expired' : 'test_link_invalid');
   const referrer = header(req, 'referer')?.slice(0, MAX_REFERRER_LENGTH);
   const cookie = `v_${campaign.key}`;
+  const before = cookieValue(req.headers.cookie, cookie);
   const request = {
     query,
     address,
     userAgent: header(req, 'user-agent') ?? '',
     acceptLanguage: header(req, 'accept-language'),
     referrer,
-    hasCookie: hasCookie(req.headers.cookie, cookie),
+    hasCookie: before !== null,
     test: test?.mark ?? null,
     isRaw: wasRaw(req),
   };
-  const around = surroundings(deps, campaign, req.method === 'GET');
-  const visit = buildVisit(campaign, request, around);
-  const url = onward(deps, campaign, around.target, visit, referrer);
+  const around = surroundings(deps, campaign, before ?? '', req.method === 'GET');
+  const { visit, target } = buildVisit(campaign, request, around);
+  const url = onward(deps, campaign, target, visit, referrer);
   if (url === null) visit.notes = [...visit.notes, SENT_NOWHERE];
   if (visit.landingId !== '' && req.method === 'GET') deps.recent.set(visit.id, visit);
   // HEAD is answered alike and recorded nowhere.
@@ -89,8 +92,10 @@ export async function handleVisit(
       (error: unknown) => deps.onUnrecorded(visit, error),
     );
   if (url === null) return refuse(res, campaign.sending ? 'no_offer_open' : 'campaign_paused');
-  const cookies = visit.isTest ? [] : [`${cookie}=1; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
-  const { landing } = around.target.pairing;
+  const cookies = visit.isTest
+    ? []
+    : [`${cookie}=${visit.pairingId}; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
+  const { landing } = target.pairing;
   if (landing && visit.landingId !== '')
     cookies.push(deps.handles.cookie(req.headers.cookie, handleOf(campaign, landing, visit)));
   redirect(res, url, cookies);
@@ -142,13 +147,23 @@ const isAhead = (req: IncomingMessage): boolean =>
     `${String(req.headers['sec-purpose'] ?? '')} ${String(req.headers['purpose'] ?? '')}`,
   );
 
-const hasCookie = (cookies: string | undefined, name: string): boolean =>
-  cookies !== undefined && cookies.split(/;\s*/).some((c) => c.startsWith(`${name}=`));
+/** null when the visitor has none of this name. The value is the pairing that the visitor had before. */
+const cookieValue = (cookies: string | undefined, name: string): string | null =>
+  cookies
+    ?.split(/;\s*/)
+    .find((c) => c.startsWith(`${name}=`))
+    ?.slice(name.length + 1) ?? null;
 
-function surroundings(deps: CaptureDeps, campaign: CompiledCampaign, recorded: boolean) {
+function surroundings(
+  deps: CaptureDeps,
+  campaign: CompiledCampaign,
+  before: string,
+  recorded: boolean,
+): VisitSurroundings {
   const now = deps.now();
+  const { random } = deps;
   return {
-    target: route(campaign, deps.snapshot(), now, deps.isCapped),
+    route: (visitor) => route(campaign, deps.snapshot(), { visitor, before, random }, deps.isCapped),
     findPlace: deps.findPlace,
     memory: deps.memory,
     newId: deps.newId,

@@ -5,11 +5,11 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { parseQuery } from '@tracheon/core/links';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
-import { clientAddress, type Ranges } from './addresses.ts';
+import { clientAddress, type Ranges } from '../addresses/addresses.ts';
 import { refuse } from './answers.ts';
 import { readSource } from './buildVisit.ts';
 import { header, refuseNoVisit } from './handleVisit.ts';
-import type { CompiledCampaign, Snapshot } from './snapshot.ts';
+import type { CompiledCampaign, Snapshot } from '../snapshot/compiled.ts';
 
 /** 1×1, transparent (GIF89a). */
 const PIXEL = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64');

@@ -1,20 +1,28 @@
 import { describe, expect, it } from '@jest/globals';
 import { networkInput, offerInput } from '@tracheon/core/contract';
-import { offerDays, route, startOfDay, takesVisitors } from './sendable.ts';
+import { unknownVisit } from '@tracheon/core/visits';
+import { compileLink } from '../snapshot/compileDesk.ts';
 import {
-  compileLink,
   emptySnapshot,
   type CompiledCampaign,
   type CompiledLink,
   type CompiledOffer,
   type Snapshot,
-} from './snapshot.ts';
+} from '../snapshot/compiled.ts';
+import { offerDays, startOfDay } from '../snapshot/offerDays.ts';
+import { route, takesVisitors } from './sendable.ts';
 
 const NOON = Date.parse('2026-11-25T12:00:00Z');
 function offer(id: string, more: object = {}): CompiledOffer {
   const body = offerInput.parse({ name: id, networkId: 'N', link: 'https://o.example/', ...more });
-  const part = { id, deskId: 'D', name: id, key: '', state: 'live' as const, version: 1, body };
-  const network = { ...part, id: 'N', body: networkInput.parse({ name: 'N', fields: {} }) };
+  const base = { deskId: 'D', name: id, key: '', state: 'live' as const, version: 1 };
+  const part = { ...base, id, kind: 'offer' as const, body };
+  const network = {
+    ...base,
+    id: 'N',
+    kind: 'network' as const,
+    body: networkInput.parse({ name: 'N', fields: {} }),
+  };
   return {
     part,
     network,
@@ -71,7 +79,24 @@ const campaign = (first: CompiledOffer, more: Partial<CompiledCampaign> = {}): C
   sending: true,
   source: {} as CompiledCampaign['source'],
   branches: [
-    { id: 'otherwise', name: 'otherwise', pairings: [{ id: 'only', landing: null, offers: [first] }] },
+    {
+      id: 'otherwise',
+      name: 'otherwise',
+      holds: null,
+      pairings: [
+        {
+          id: 'only',
+          landing: null,
+          offers: [first],
+          weight: 1,
+          isOn: true,
+          fromMs: -Infinity,
+          toMs: Infinity,
+        },
+      ],
+      weights: [1],
+      hasTimes: false,
+    },
   ],
   fallback: null,
   account: '',
@@ -82,6 +107,11 @@ const campaign = (first: CompiledOffer, more: Partial<CompiledCampaign> = {}): C
   costCurrency: 'EUR',
   ...more,
 });
+const arrival = {
+  visitor: { visit: unknownVisit, address: '192.0.2.7', nowMs: NOON },
+  before: '',
+  random: () => 0,
+};
 const address = (url: string): CompiledLink => compileLink(url, 'fallback');
 
 describe('where a visit goes', () => {
@@ -91,7 +121,7 @@ describe('where a visit goes', () => {
     offer('C'),
   ];
   const to = (of: CompiledCampaign, snapshot: Snapshot) => {
-    const { fate, offer: found, address: at, branchId, pairing } = route(of, snapshot, NOON, never);
+    const { fate, offer: found, address: at, branchId, pairing } = route(of, snapshot, arrival, never);
     expect([branchId, pairing.id]).toEqual(['otherwise', 'only']);
     return [fate, found?.part.id ?? at?.template.text ?? null];
   };

@@ -1,11 +1,18 @@
 /**
- * Where a visit goes: to the offer of its pairing, as long as that takes visitors; else to what the offer, the campaign or
- * the desk falls back on, in this order. A paused campaign falls back on its own address before its offer's. An offer takes
+ * Where a visit goes: to an offer of the pairing that its branch gives it. When nothing of the branch takes visitors, to what
+ * the offer of the pairing drawn first, the campaign or the desk falls back on, in this order. A paused campaign falls back on its own address before its offer's. An offer takes
  * visitors while it is live, between its days, and under its cap.
  */
+import type { RoutingVisitor } from '@tracheon/core/conditions';
+import { decide } from '@tracheon/core/routing';
 import type { VisitFate } from '@tracheon/core/visits';
-import type { OfferInput } from '@tracheon/core/contract';
-import type { CompiledCampaign, CompiledLink, CompiledOffer, CompiledPairing, Snapshot } from './snapshot.ts';
+import type {
+  CompiledCampaign,
+  CompiledLink,
+  CompiledOffer,
+  CompiledPairing,
+  Snapshot,
+} from '../snapshot/compiled.ts';
 
 /** True for an offer whose cap is reached. Counted beside the visits, so that it lags by some seconds. */
 export type IsCapped = (offerId: string) => boolean;
@@ -24,23 +31,35 @@ export interface Target extends Destination {
 /** Longer chains of fallbacks are a mistake. */
 const MAX_FALLBACKS = 3;
 
+/** Who is to be sent somewhere, and what chance has in it. */
+export interface Arrival {
+  visitor: RoutingVisitor;
+  /** The pairing of the visitor's cookie; empty: none. */
+  before: string;
+  random: () => number;
+}
+
 export function route(
   campaign: CompiledCampaign,
   snapshot: Snapshot,
-  nowMs: number,
+  arrival: Arrival,
   isCapped: IsCapped,
 ): Target {
-  // One branch with one pairing, until a campaign can have more.
-  const branch = campaign.branches[0]!;
-  const pairing = branch.pairings[0]!;
-  const taken = { branchId: branch.id, pairing };
+  const { nowMs } = arrival.visitor;
+  const openOf = ({ offers }: CompiledPairing): CompiledOffer | undefined =>
+    offers.find((o) => takesVisitors(o, nowMs, isCapped));
+  const { way, pairing, isOpen } = decide(campaign.branches, {
+    ...arrival,
+    takes: (p) => openOf(p) !== undefined,
+  });
+  const taken = { branchId: way.id, pairing };
   const first = pairing.offers[0]!;
   const offers = () => withFallbacks(first, snapshot, nowMs, isCapped);
   if (!campaign.sending) {
     const to = campaign.fallback ? addressOf(campaign.fallback) : fallbackOf(first, offers());
     return { ...taken, fate: 'paused', ...(to ?? NOWHERE) };
   }
-  if (takesVisitors(first, nowMs, isCapped)) return { ...taken, fate: 'sent', offer: first, address: null };
+  if (isOpen) return { ...taken, fate: 'sent', offer: openOf(pairing)!, address: null };
   const ofOffer = fallbackOf(first, offers());
   if (ofOffer) return { ...taken, fate: 'offer_fallback', ...ofOffer };
   if (campaign.fallback) return { ...taken, fate: 'campaign_fallback', ...addressOf(campaign.fallback) };
@@ -79,35 +98,4 @@ export function takesVisitors(offer: CompiledOffer, nowMs: number, isCapped: IsC
     nowMs < offer.untilMs &&
     !(offer.part.body.capCount > 0 && isCapped(offer.part.id))
   );
-}
-
-/** First and last moment of an offer's days in its zone: from the start of its first to the end of its last. */
-export function offerDays(
-  body: Pick<OfferInput, 'startsOn' | 'endsOn' | 'zone'>,
-  deskZone: string,
-): { fromMs: number; untilMs: number } {
-  const zone = body.zone || deskZone;
-  return {
-    fromMs: body.startsOn === '' ? -Infinity : startOfDay(body.startsOn, zone),
-    untilMs: body.endsOn === '' ? Infinity : startOfDay(nextDay(body.endsOn), zone),
-  };
-}
-
-const DAY_MS = 86_400_000;
-const nextDay = (day: string): string => new Date(Date.parse(day) + DAY_MS).toISOString().slice(0, 10);
-
-/** The moment at which a local day begins: midnight, or the first moment after a gap at midnight. */
-export function startOfDay(day: string, zone: string): number {
-  const midnight = Date.parse(`${day}T00:00:00Z`);
-  // Offsets around it; the one that leads to that very day and is the earliest.
-  for (let ms = midnight - 14 * 3_600_000; ; ms += 900_000) {
-    if (dayIn(ms, zone) >= day) return ms;
-  }
-}
-
-const formats = new Map<string, Intl.DateTimeFormat>();
-function dayIn(ms: number, zone: string): string {
-  let format = formats.get(zone);
-  if (!format) formats.set(zone, (format = new Intl.DateTimeFormat('sv-SE', { timeZone: zone })));
-  return format.format(ms);
 }

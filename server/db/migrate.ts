@@ -20,6 +20,7 @@ import * as setAside from './migrations/0014-set-aside.ts';
 import * as accounts from './migrations/0015-accounts.ts';
 import * as demoMade from './migrations/0016-demo-made.ts';
 import * as factChanges from './migrations/0017-fact-changes.ts';
+import * as configurations from './migrations/0018-configurations.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -43,6 +44,7 @@ export const migrations = [
   { name: '0015-accounts', ...accounts },
   { name: '0016-demo-made', ...demoMade },
   { name: '0017-fact-changes', ...factChanges },
+  { name: '0018-configurations', ...configurations },
 ];
 
 export class MigrationFailed extends Error {
@@ -66,7 +68,11 @@ export async function migrate(sequelize: Sequelize): Promise<string[]> {
         name: m.name,
         up: async () => {
           await sequelize
-            .transaction((transaction) => sequelize.query(m.up, { transaction }))
+            .transaction(async (transaction) => {
+              // A large table takes its time.
+              await sequelize.query('SET LOCAL statement_timeout = 0', { transaction });
+              await sequelize.query(m.up, { transaction });
+            })
             .catch((error: unknown) => {
               throw new MigrationFailed(m.name, error);
             });

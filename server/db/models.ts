@@ -1,79 +1,18 @@
-/** Sequelize models of what the API edits. Event tables are written and read by SQL on the same server. */
-import { DataTypes, Sequelize, type Model, type ModelStatic } from 'sequelize';
-import type { PartKind, Role } from '@tracheon/core/contract';
+/**
+ * The door to all records: what the API edits is read and written by these models. Event tables, reports and bulk writes use
+ * SQL on pools with the same settings.
+ */
+import { Sequelize } from 'sequelize';
+import { CONNECT_TIMEOUT_MS, SILENCE_MS, STATEMENT_TIMEOUT_MS } from './pools.ts';
+import { defineAccounts, type AccountModels } from './records/accounts.ts';
+import { defineParts, type PartModels } from './records/parts.ts';
+import { defineSetup, type SetupModels } from './records/setup.ts';
 
-export interface MemberAttributes {
-  id: string;
-  name: string;
-  email: string;
-  passwordHash: string;
-  /** Where the next sign-in leads; empty: the oldest desk of the member. */
-  lastDeskId: string;
-}
-export interface DeskAttributes {
-  id: string;
-  name: string;
-  zone: string;
-  currency: string;
-  isDemo: boolean;
-  /** Where visitors go when nothing else takes them; empty: nowhere. */
-  fallbackUrl: string;
-  nameRules: { campaign?: string; offer?: string };
-}
-export interface MembershipAttributes {
-  deskId: string;
-  memberId: string;
-  role: Role;
-}
-export interface PartAttributes {
-  id: string;
-  deskId: string;
-  kind: PartKind;
-  name: string;
-  key: string;
-  state: 'live' | 'paused' | 'archived';
-  version: number;
-  body: unknown;
-  createdAt: Date;
-  updatedAt: Date;
-}
-export interface PartVersionAttributes {
-  partId: string;
-  version: number;
-  deskId: string;
-  body: unknown;
-  state: string;
-  changedBy: string | null;
-  changedAt: Date;
-}
-/** One reference of a record to another. */
-export interface PartLinkAttributes {
-  deskId: string;
-  fromId: string;
-  /** Where in the body it stands. */
-  path: string;
-  toId: string;
-}
-export interface RateAttributes {
-  deskId: string;
-  base: string;
-  day: string;
-  nanos: string;
-}
+export type { ChangeItem, PartAttributes } from './records/parts.ts';
 
-type Table<T extends object> = ModelStatic<Model<T, Partial<T>>>;
-export interface Models {
+export interface Models extends AccountModels, PartModels, SetupModels {
   sequelize: Sequelize;
-  Member: Table<MemberAttributes>;
-  Desk: Table<DeskAttributes>;
-  Membership: Table<MembershipAttributes>;
-  Part: Table<PartAttributes>;
-  PartVersion: Table<PartVersionAttributes>;
-  PartLink: Table<PartLinkAttributes>;
-  Rate: Table<RateAttributes>;
 }
-
-const { STRING, TEXT, BOOLEAN, INTEGER, JSONB, DATE, DATEONLY, BIGINT } = DataTypes;
 
 export function openSequelize(url: string): Sequelize {
   return new Sequelize(url, {
@@ -81,87 +20,21 @@ export function openSequelize(url: string): Sequelize {
     logging: false,
     // The API's share of connections; capture and intake have pools of their own.
     pool: { max: 6, min: 0, acquire: 15_000 },
+    dialectOptions: {
+      application_name: 'tracheon records',
+      connectionTimeoutMillis: CONNECT_TIMEOUT_MS,
+      statement_timeout: STATEMENT_TIMEOUT_MS,
+      query_timeout: SILENCE_MS,
+      keepAlive: true,
+    },
     define: { underscored: true, timestamps: false },
     retry: { max: 0 },
   });
 }
 
-export function defineModels(sequelize: Sequelize): Models {
-  // A new object each time: Sequelize writes the field's name into what it is given.
-  const key = () => ({ type: STRING, primaryKey: true });
-  return {
-    sequelize,
-    Member: sequelize.define(
-      'member',
-      { id: key(), name: TEXT, email: TEXT, passwordHash: TEXT, lastDeskId: STRING },
-      { tableName: 'members' },
-    ),
-    Desk: sequelize.define(
-      'desk',
-      {
-        id: key(),
-        name: TEXT,
-        zone: TEXT,
-        currency: STRING,
-        isDemo: BOOLEAN,
-        fallbackUrl: TEXT,
-        nameRules: JSONB,
-      },
-      { tableName: 'desks' },
-    ),
-    Membership: sequelize.define(
-      'membership',
-      { deskId: key(), memberId: key(), role: TEXT },
-      { tableName: 'memberships' },
-    ),
-    Part: sequelize.define(
-      'part',
-      {
-        id: key(),
-        deskId: STRING,
-        kind: TEXT,
-        name: TEXT,
-        key: TEXT,
-        state: TEXT,
-        version: INTEGER,
-        body: JSONB,
-        createdAt: DATE,
-        updatedAt: DATE,
-      },
-      { tableName: 'parts' },
-    ),
-    PartVersion: sequelize.define(
-      'partVersion',
-      {
-        partId: key(),
-        version: { type: INTEGER, primaryKey: true },
-        deskId: STRING,
-        body: JSONB,
-        state: TEXT,
-        changedBy: STRING,
-        changedAt: DATE,
-      },
-      { tableName: 'part_versions' },
-    ),
-    PartLink: sequelize.define(
-      'partLink',
-      {
-        deskId: STRING,
-        fromId: key(),
-        path: { type: TEXT, primaryKey: true },
-        toId: STRING,
-      },
-      { tableName: 'part_links' },
-    ),
-    Rate: sequelize.define(
-      'rate',
-      {
-        deskId: key(),
-        base: { type: STRING, primaryKey: true },
-        day: { type: DATEONLY, primaryKey: true },
-        nanos: BIGINT,
-      },
-      { tableName: 'rates' },
-    ),
-  } as unknown as Models;
-}
+export const defineModels = (sequelize: Sequelize): Models => ({
+  sequelize,
+  ...defineAccounts(sequelize),
+  ...defineParts(sequelize),
+  ...defineSetup(sequelize),
+});

@@ -6,10 +6,10 @@ const DATE_OID = 1082;
 pg.types.setTypeParser(DATE_OID, (text) => text);
 
 /** Waiting longer than this for a connection is an answer: the database is away. */
-const CONNECT_TIMEOUT_MS = 5000;
-const STATEMENT_TIMEOUT_MS = 30_000;
+export const CONNECT_TIMEOUT_MS = 5000;
+export const STATEMENT_TIMEOUT_MS = 30_000;
 /** Longer than the server's own limit: reached only when the server has fallen silent, and then the connection is given up. */
-const SILENCE_MS = 35_000;
+export const SILENCE_MS = 35_000;
 
 export function openPool(
   url: string,
@@ -35,8 +35,8 @@ export function openPool(
   return pool;
 }
 
-/** Runs `work` in one transaction on one connection. */
-export async function inTransaction<T>(
+/** Events and bulk writes: runs `work` in one transaction on one connection. Records have `inTransaction` of transaction.ts. */
+export async function inEventTransaction<T>(
   pool: pg.Pool,
   work: (client: pg.PoolClient) => Promise<T>,
 ): Promise<T> {

@@ -8,7 +8,7 @@
 import type { Transaction } from 'sequelize';
 import type { Models } from './models.ts';
 
-/** Heard by every process: some record has changed. */
+/** Heard by every process: some record of this desk has changed. */
 export const CONFIGURATION_CHANNEL = 'tracheon_configuration';
 
 /** deadlock_detected, serialization_failure (PostgreSQL, Appendix A). */
@@ -33,8 +33,32 @@ function codeOf(error: unknown): string {
   return typeof parent?.code === 'string' ? parent.code : '';
 }
 
-/** The new number goes out with the commit, never before it. */
-export async function bumpConfiguration(models: Models, transaction: Transaction): Promise<void> {
-  await models.sequelize.query('UPDATE configuration SET version = version + 1', { transaction });
-  await models.sequelize.query(`SELECT pg_notify('${CONFIGURATION_CHANNEL}', '')`, { transaction });
+/**
+ * The desk's next version, which the records changed in this transaction are stamped with. Called last, since from here on
+ * every other change of the desk waits. The notice goes out with the commit, never before it.
+ */
+export async function bumpConfiguration(
+  models: Models,
+  deskId: string,
+  transaction: Transaction,
+): Promise<void> {
+  await models.sequelize.query(
+    `WITH next AS (
+       INSERT INTO configurations (desk_id, version) VALUES (:deskId, 1)
+       ON CONFLICT (desk_id) DO UPDATE SET version = configurations.version + 1, changed_at = now() RETURNING version)
+     UPDATE parts SET changed_in = next.version FROM next WHERE desk_id = :deskId AND changed_in IS NULL`,
+    { replacements: { deskId }, transaction },
+  );
+  await models.sequelize.query(`SELECT pg_notify('${CONFIGURATION_CHANNEL}', :deskId)`, {
+    replacements: { deskId },
+    transaction,
+  });
+}
+
+/** Whoever asks for the same words waits until this transaction has ended. */
+export async function lockWords(models: Models, words: string, transaction: Transaction): Promise<void> {
+  await models.sequelize.query('SELECT pg_advisory_xact_lock(hashtextextended(:words, 0))', {
+    replacements: { words },
+    transaction,
+  });
 }

@@ -1,23 +1,36 @@
 /** Tracking domains of a desk, with the paths of their own; a change goes live like one of Parts. */
-import type { Pool, PoolClient } from 'pg';
+import { UniqueConstraintError, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import type { DomainCheck, DomainInput, DomainRow } from '@tracheon/core/contract';
-import { inTransaction } from '../db/pools.ts';
+import type { Models } from '../db/models.ts';
+import { bumpConfiguration, inTransaction, lockWords } from '../db/transaction.ts';
 import { Problem } from '../problems/problem.ts';
-import { CONFIGURATION_CHANNEL } from '../db/transaction.ts';
 
 type Stored = Omit<DomainRow, 'check'> & { check: DomainCheck | null };
 
-const COLUMNS = `d.id, d.origin, d.is_default AS "isDefault", d.fallback_url AS "fallbackUrl", d.last_check AS "check",
-  coalesce((SELECT json_agg(json_build_object('path', p.path, 'campaignId', p.campaign_id) ORDER BY p.path)
-    FROM own_paths p WHERE p.domain_id = d.id), '[]') AS paths`;
+async function stored(models: Models, where: { deskId: string; id?: string }): Promise<Stored[]> {
+  const domains = await models.TrackingDomain.findAll({ where, order: ['id'] });
+  const paths = await models.OwnPath.findAll({
+    where: { domainId: domains.map((d) => d.get().id) },
+    order: ['path'],
+  });
+  return domains.map((d) => {
+    const { id, origin, isDefault, fallbackUrl, lastCheck } = d.get();
+    const own = paths.map((p) => p.get()).filter((p) => p.domainId === id);
+    return {
+      id,
+      origin,
+      isDefault,
+      fallbackUrl,
+      paths: own.map(({ path, campaignId }) => ({ path, campaignId })),
+      check: lastCheck,
+    };
+  });
+}
 
 /** The desk's own, then the address under which this server listens; that one is the default while no other is. */
-export async function listDomains(pool: Pool, deskId: string, listening: string): Promise<DomainRow[]> {
-  const { rows } = await pool.query<Stored>(
-    `SELECT ${COLUMNS} FROM tracking_domains d WHERE d.desk_id = $1 ORDER BY d.id`,
-    [deskId],
-  );
+export async function listDomains(models: Models, deskId: string, listening: string): Promise<DomainRow[]> {
+  const rows = await stored(models, { deskId });
   const own: DomainRow = {
     id: '',
     origin: listening,
@@ -29,26 +42,14 @@ export async function listDomains(pool: Pool, deskId: string, listening: string)
   return [...rows, own];
 }
 
-export async function oneDomain(pool: Pool, deskId: string, id: string): Promise<Stored> {
-  const { rows } = await pool.query<Stored>(
-    `SELECT ${COLUMNS} FROM tracking_domains d WHERE d.desk_id = $1 AND d.id = $2`,
-    [deskId, id],
-  );
-  if (!rows[0]) throw new Problem('not_found');
-  return rows[0];
-}
-
-/** Of the desk's default domain; of this server itself while there is none. */
-export async function defaultOrigin(pool: Pool, deskId: string, listening: string): Promise<string> {
-  const { rows } = await pool.query<{ origin: string }>(
-    'SELECT origin FROM tracking_domains WHERE desk_id = $1 AND is_default',
-    [deskId],
-  );
-  return rows[0]?.origin ?? listening;
+export async function oneDomain(models: Models, deskId: string, id: string): Promise<Stored> {
+  const [found] = await stored(models, { deskId, id });
+  if (!found) throw new Problem('not_found');
+  return found;
 }
 
 export async function saveDomain(
-  pool: Pool,
+  models: Models,
   deskId: string,
   input: DomainInput,
   existingId: string | null,
@@ -56,90 +57,87 @@ export async function saveDomain(
   own: ReadonlySet<string>,
 ): Promise<DomainRow> {
   const id = existingId ?? ulid();
-  const { host } = new URL(input.origin);
+  const { origin, isDefault, fallbackUrl } = input;
+  const { host } = new URL(origin);
   if (own.has(host))
-    throw new Problem('invalid_input', {
-      fields: [
-        {
-          path: 'origin',
-          message: 'This is the server’s own address. It works for every desk, so no desk can own it.',
-        },
-      ],
-    });
-  await inTransaction(pool, async (client) => {
-    if (input.isDefault)
-      await client.query('UPDATE tracking_domains SET is_default = false WHERE desk_id = $1', [deskId]);
-    const values = [id, deskId, input.origin, host, input.isDefault, input.fallbackUrl];
-    const { rowCount } = await client.query(
-      existingId === null
-        ? `INSERT INTO tracking_domains (id, desk_id, origin, host, is_default, fallback_url) VALUES ($1, $2, $3, $4, $5, $6)
-           ON CONFLICT (host) DO NOTHING`
-        : `UPDATE tracking_domains SET origin = $3, host = $4, is_default = $5, fallback_url = $6, last_check =
-             CASE WHEN origin = $3 THEN last_check END
-           WHERE id = $1 AND desk_id = $2 AND NOT EXISTS (SELECT 1 FROM tracking_domains o WHERE o.host = $4 AND o.id <> $1)`,
-      values,
+    throw refused(
+      'origin',
+      'This is the server’s own address. It works for every desk, so no desk can own it.',
     );
-    if (rowCount === 0) await refuse(client, deskId, existingId);
-    await replacePaths(client, deskId, id, input);
-    await goLive(client);
+  await inTransaction(models, async (transaction) => {
+    // One at a time: two that are to be the default would both find none.
+    await lockWords(models, `domains|${deskId}`, transaction);
+    const before = await models.TrackingDomain.findOne({ where: { id, deskId }, transaction });
+    if (existingId !== null && !before) throw new Problem('not_found');
+    if (isDefault)
+      await models.TrackingDomain.update({ isDefault: false }, { where: { deskId }, transaction });
+    const values = { id, deskId, origin, host, isDefault, fallbackUrl };
+    if (!before) await models.TrackingDomain.create(values, { transaction });
+    else
+      await models.TrackingDomain.update(
+        before.get().origin === origin ? values : { ...values, lastCheck: null },
+        { where: { id, deskId }, transaction },
+      );
+    await replacePaths(models, deskId, id, input, transaction);
+    await bumpConfiguration(models, deskId, transaction);
+  }).catch((error: unknown) => {
+    if (error instanceof UniqueConstraintError)
+      throw new Problem('name_taken', {
+        fields: [{ path: 'origin', message: 'This host is already a tracking domain.' }],
+      });
+    throw error;
   });
-  return oneDomain(pool, deskId, id);
+  return oneDomain(models, deskId, id);
 }
 
-async function refuse(client: PoolClient, deskId: string, id: string | null): Promise<never> {
-  const { rows } = await client.query('SELECT 1 FROM tracking_domains WHERE id = $1 AND desk_id = $2', [
-    id,
-    deskId,
-  ]);
-  if (id !== null && rows.length === 0) throw new Problem('not_found');
-  throw new Problem('name_taken', {
-    fields: [{ path: 'origin', message: 'This host is already a tracking domain.' }],
-  });
-}
+const refused = (path: string, message: string): Problem =>
+  new Problem('invalid_input', { fields: [{ path, message }] });
 
 async function replacePaths(
-  client: PoolClient,
+  models: Models,
   deskId: string,
-  id: string,
-  input: DomainInput,
+  domainId: string,
+  { paths }: DomainInput,
+  transaction: Transaction,
 ): Promise<void> {
-  await client.query('DELETE FROM own_paths WHERE domain_id = $1', [id]);
-  const fields: { path: string; message: string }[] = [];
-  for (const [i, p] of input.paths.entries()) {
-    const { rowCount } = await client.query(
-      `INSERT INTO own_paths (domain_id, path, campaign_id)
-       SELECT $1, $2, id FROM parts WHERE id = $3 AND desk_id = $4 AND kind = 'campaign' ON CONFLICT DO NOTHING`,
-      [id, p.path, p.campaignId, deskId],
-    );
-    if (rowCount === 0)
-      fields.push({
-        path: `paths.${i}.path`,
-        message: 'This path appears twice, or its campaign does not exist on this desk.',
-      });
-  }
+  const campaigns = await models.Part.findAll({
+    where: { deskId, kind: 'campaign', id: paths.map((p) => p.campaignId) },
+    attributes: ['id'],
+    transaction,
+  });
+  const known = new Set(campaigns.map((c) => c.get().id));
+  const fields = paths.flatMap(({ path, campaignId }, i) =>
+    known.has(campaignId) && paths.findIndex((p) => p.path === path) === i
+      ? []
+      : [
+          {
+            path: `paths.${i}.path`,
+            message: 'This path appears twice, or its campaign does not exist on this desk.',
+          },
+        ],
+  );
   if (fields.length > 0) throw new Problem('invalid_input', { fields });
+  await models.OwnPath.destroy({ where: { domainId }, transaction });
+  await models.OwnPath.bulkCreate(
+    paths.map(({ path, campaignId }) => ({ domainId, path, campaignId })),
+    { transaction },
+  );
 }
 
-export async function removeDomain(pool: Pool, deskId: string, id: string): Promise<void> {
-  await inTransaction(pool, async (client) => {
-    const { rowCount } = await client.query('DELETE FROM tracking_domains WHERE id = $1 AND desk_id = $2', [
-      id,
-      deskId,
-    ]);
-    if (rowCount === 0) throw new Problem('not_found');
-    await goLive(client);
+/** Its paths go with it. */
+export async function removeDomain(models: Models, deskId: string, id: string): Promise<void> {
+  await inTransaction(models, async (transaction) => {
+    const gone = await models.TrackingDomain.destroy({ where: { id, deskId }, transaction });
+    if (gone === 0) throw new Problem('not_found');
+    await bumpConfiguration(models, deskId, transaction);
   });
 }
 
-export async function keepCheck(pool: Pool, deskId: string, id: string, check: DomainCheck): Promise<void> {
-  await pool.query('UPDATE tracking_domains SET last_check = $3 WHERE id = $1 AND desk_id = $2', [
-    id,
-    deskId,
-    JSON.stringify(check),
-  ]);
-}
-
-async function goLive(client: PoolClient): Promise<void> {
-  await client.query('UPDATE configuration SET version = version + 1');
-  await client.query(`SELECT pg_notify('${CONFIGURATION_CHANNEL}', '')`);
+export async function keepCheck(
+  models: Models,
+  deskId: string,
+  id: string,
+  check: DomainCheck,
+): Promise<void> {
+  await models.TrackingDomain.update({ lastCheck: check }, { where: { id, deskId } });
 }

@@ -1,7 +1,7 @@
 /** Links that would lead visitors back into the desk's own tracking domains: refused when they are saved, by whatever way. */
-import type { Pool } from 'pg';
 import type { PartKind } from '@tracheon/core/contract';
 import { isOurs } from '@tracheon/core/links';
+import type { Models } from '../db/models.ts';
 import { Problem } from '../problems/problem.ts';
 import { listDomains } from './domainStore.ts';
 
@@ -20,13 +20,13 @@ export const linksOf = (kind: PartKind, body: unknown): [path: string, link: str
 
 /** `listening` is the origin of the server's own tracking listener. */
 export async function refuseOwnLinks(
-  pool: Pool,
+  models: Models,
   deskId: string,
   listening: string,
   links: readonly (readonly [path: string, link: string])[],
 ): Promise<void> {
   if (links.length === 0) return;
-  const own = [listening, ...(await listDomains(pool, deskId, listening)).map((d) => d.origin)];
+  const own = [listening, ...(await listDomains(models, deskId, listening)).map((d) => d.origin)];
   const fields = links
     .filter(([, link]) => isOurs(link, own))
     .map(([path]) => ({

@@ -5,7 +5,7 @@
  */
 import type { Pool, PoolClient } from 'pg';
 import { ensureDays, isoDay } from '../db/partitions.ts';
-import { inTransaction } from '../db/pools.ts';
+import { inEventTransaction } from '../db/pools.ts';
 import { isRefusal } from './eventWriter.ts';
 import type { Spool } from './spool.ts';
 import type { SpoolDisk } from './spoolDisk.ts';
@@ -43,7 +43,7 @@ export async function loadSpool<T>(pool: Pool, source: SpoolSource<T>): Promise<
       const times = rows.map(source.timeOf);
       report.oldestMs = Math.min(report.oldestMs, ...times);
       await ensureDays(pool, new Set(times.map((ms) => Date.parse(isoDay(ms)))));
-      await inTransaction(pool, async (client) => {
+      await inEventTransaction(pool, async (client) => {
         await client.query('SELECT pg_advisory_xact_lock(hashtextextended($1, 1))', [name]);
         for (let i = 0; i < rows.length; i += BATCH)
           await insertAll(client, source, rows.slice(i, i + BATCH));

@@ -5,7 +5,7 @@
  */
 import { timingSafeEqual } from 'node:crypto';
 import { Router, type Request } from 'express';
-import { isLoopback } from '../capture/addresses.ts';
+import { isLoopback } from '../addresses/addresses.ts';
 import { Problem } from '../problems/problem.ts';
 import type { Health } from './health.ts';
 import type { Metrics } from './metrics.ts';

@@ -7,7 +7,7 @@
  * while the source does not answer. A source that is dead holds up its own postbacks and nobody else's.
  */
 import type { Pool } from 'pg';
-import { inTransaction } from '../db/pools.ts';
+import { inEventTransaction } from '../db/pools.ts';
 import { MAX_SOURCES_AT_ONCE } from '../limits/limits.ts';
 import { Lanes } from './lanes.ts';
 import { Refused, type Call } from './outgoing.ts';
@@ -81,7 +81,7 @@ export class Sender {
       now(),
     );
     if (free.size === 0) return;
-    const due = await inTransaction(pool, async (client) => {
+    const due = await inEventTransaction(pool, async (client) => {
       const { rows } = await client.query<Due>(DUE, [[...free.keys()], [...free.values()]]);
       await client.query(
         `UPDATE outbox SET tries = tries + 1, next_try_at = now() + make_interval(secs => $2) WHERE id = ANY ($1)`,

@@ -1,8 +1,9 @@
 /** Looks at a landing page now, and keeps what was found as its last look. */
-import type { Pool } from 'pg';
+import { Op } from 'sequelize';
 import { pageCheck, type LandingPageInput, type PageCheck, type PartRecord } from '@tracheon/core/contract';
 import { pageLink } from '@tracheon/core/links';
 import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
+import type { Models } from '../db/models.ts';
 import type { FetchPage } from './fetchPage.ts';
 import { judgePage } from './judgePage.ts';
 
@@ -10,7 +11,7 @@ import { judgePage } from './judgePage.ts';
 export const SAMPLE_CLICK_ID = '00000000000000000000000000';
 
 export async function checkPage(
-  pool: Pool,
+  models: Models,
   fetchPage: FetchPage,
   ownOrigins: readonly string[],
   deskId: string,
@@ -25,11 +26,13 @@ export async function checkPage(
     sampleClickId: SAMPLE_CLICK_ID,
   };
   const result = judgePage(fetched, look, at);
-  await pool.query(
-    `INSERT INTO page_checks (part_id, desk_id, at, result) VALUES ($1, $2, $3, $4)
-     ON CONFLICT (part_id) DO UPDATE SET at = excluded.at, result = excluded.result WHERE page_checks.at < excluded.at`,
-    [page.id, deskId, at, JSON.stringify(result)],
-  );
+  const found = { deskId, at, result };
+  const [, isFirst] = await models.PageCheck.findOrCreate({
+    where: { partId: page.id },
+    defaults: { partId: page.id, ...found },
+  });
+  // A slower look that was begun earlier must not replace a newer one.
+  if (!isFirst) await models.PageCheck.update(found, { where: { partId: page.id, at: { [Op.lt]: at } } });
   return result;
 }
 
@@ -39,10 +42,7 @@ const sampleAddress = ({ url }: LandingPageInput): string =>
     name === 'click_id' ? SAMPLE_CLICK_ID : undefined,
   );
 
-export async function lastCheck(pool: Pool, deskId: string, partId: string): Promise<PageCheck | null> {
-  const { rows } = await pool.query<{ result: unknown }>(
-    'SELECT result FROM page_checks WHERE desk_id = $1 AND part_id = $2',
-    [deskId, partId],
-  );
-  return rows[0] ? pageCheck.parse(rows[0].result) : null;
+export async function lastCheck(models: Models, deskId: string, partId: string): Promise<PageCheck | null> {
+  const found = await models.PageCheck.findOne({ where: { deskId, partId } });
+  return found && pageCheck.parse(found.get().result);
 }

@@ -13,8 +13,9 @@ import {
   type PartRecord,
 } from '@tracheon/core/contract';
 import { usersFirst } from '@tracheon/core/parts';
-import type { Pool } from 'pg';
-import type { Models } from '../db/models.ts';
+import { memberNames } from '../db/memberNames.ts';
+import type { ChangeItem, Models } from '../db/models.ts';
+import type { PartChangeAttributes } from '../db/records/parts.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { Problem } from '../problems/problem.ts';
 import { kindWord, makePart, setStateWithin, updateWithin, type Editor } from './partsStore.ts';
@@ -22,12 +23,6 @@ import { kindWord, makePart, setStateWithin, updateWithin, type Editor } from '.
 /** In place of the version before: there was none. */
 const CREATED = 0;
 
-interface Item {
-  id: string;
-  kind: PartKind;
-  from: number;
-  to: number;
-}
 const MAX_LISTED = 100;
 
 export function makeCampaigns(
@@ -42,7 +37,7 @@ export function makeCampaigns(
       made.push(await makePart(models, by, 'campaign', body, transaction).catch((e: unknown) => atRow(e, i)));
     const items = made.map((m) => ({ id: m.id, kind: m.kind, from: CREATED, to: m.version }));
     await keep(models, by, words, items, transaction);
-    await bumpConfiguration(models, transaction);
+    await bumpConfiguration(models, by.deskId, transaction);
     return made;
   });
 }
@@ -88,7 +83,7 @@ export function changeInBulk(
   changes: readonly Change[],
 ): Promise<ChangeAnswer> {
   return inTransaction(models, async (transaction) => {
-    const items: Item[] = [];
+    const items: ChangeItem[] = [];
     const records: PartRecord[] = [];
     const kinds = await kindsOf(
       models,
@@ -108,7 +103,7 @@ export function changeInBulk(
       records.push(record);
     }
     const change = await keep(models, by, words, items, transaction);
-    await bumpConfiguration(models, transaction);
+    await bumpConfiguration(models, by.deskId, transaction);
     return { change, records };
   });
 }
@@ -131,58 +126,53 @@ async function keep(
   models: Models,
   by: Editor,
   words: string,
-  items: Item[],
+  items: ChangeItem[],
   transaction: Transaction,
 ): Promise<ChangeRow> {
-  const id = ulid();
-  await models.sequelize.query(
-    'INSERT INTO part_changes (id, desk_id, words, items, made_by) VALUES (:id, :deskId, :words, :items, :by)',
-    {
-      replacements: { id, deskId: by.deskId, words, items: JSON.stringify(items), by: by.memberId },
-      transaction,
-    },
-  );
-  const member = await models.Member.findByPk(by.memberId, { transaction });
-  return {
-    id,
-    words,
-    at: new Date().toISOString(),
-    by: member?.get().name ?? '',
-    count: items.length,
-    undone: false,
-  };
+  const { deskId, memberId } = by;
+  const change = { id: ulid(), deskId, words, items, madeBy: memberId, madeAt: new Date(), undoneAt: null };
+  await models.PartChange.create(change, { transaction });
+  return asRow(change, await memberNames(models, [memberId], transaction));
 }
 
-export async function listChanges(pool: Pool, deskId: string): Promise<ChangeRow[]> {
-  const { rows } = await pool.query<ChangeRow & { at: Date | string }>(
-    `SELECT c.id, c.words, c.made_at AS at, coalesce(m.name, '') AS by, jsonb_array_length(c.items) AS count,
-       c.undone_at IS NOT NULL AS undone
-     FROM part_changes c LEFT JOIN members m ON m.id = c.made_by WHERE c.desk_id = $1 ORDER BY c.id DESC LIMIT ${MAX_LISTED}`,
-    [deskId],
+const asRow = (c: PartChangeAttributes, nameOf: (id: string) => string): ChangeRow => ({
+  id: c.id,
+  words: c.words,
+  at: c.madeAt.toISOString(),
+  by: nameOf(c.madeBy),
+  count: c.items.length,
+  undone: c.undoneAt !== null,
+});
+
+export async function listChanges(models: Models, deskId: string): Promise<ChangeRow[]> {
+  const rows = await models.PartChange.findAll({
+    where: { deskId },
+    order: [['id', 'DESC']],
+    limit: MAX_LISTED,
+  });
+  const changes = rows.map((r) => r.get());
+  const nameOf = await memberNames(
+    models,
+    changes.map((c) => c.madeBy),
   );
-  return rows.map((r) => ({ ...r, at: new Date(r.at).toISOString() }));
+  return changes.map((c) => asRow(c, nameOf));
 }
 
 /** Undone twice is undone once: the second finds it done, and changes nothing. */
 export function undoChange(models: Models, by: Editor, id: string): Promise<ChangeAnswer> {
   return inTransaction(models, async (transaction) => {
-    const [rows] = (await models.sequelize.query(
-      `SELECT c.words, c.items, c.made_at AS at, c.undone_at IS NOT NULL AS undone, coalesce(m.name, '') AS by
-       FROM part_changes c LEFT JOIN members m ON m.id = c.made_by WHERE c.desk_id = :deskId AND c.id = :id FOR UPDATE OF c`,
-      { replacements: { deskId: by.deskId, id }, transaction },
-    )) as [{ words: string; items: Item[]; at: Date; undone: boolean; by: string }[], unknown];
-    const [found] = rows;
+    const where = { deskId: by.deskId, id };
+    const found = await models.PartChange.findOne({ where, lock: transaction.LOCK.UPDATE, transaction });
     if (!found) throw new Problem('not_found');
+    const change = { ...found.get() };
     const records: PartRecord[] = [];
-    if (!found.undone)
-      for (const item of found.items) records.push(await bringBack(models, by, item, transaction));
-    await models.sequelize.query(
-      'UPDATE part_changes SET undone_at = coalesce(undone_at, now()) WHERE id = :id',
-      { replacements: { id }, transaction },
-    );
-    await bumpConfiguration(models, transaction);
-    const change = { id, words: found.words, at: found.at.toISOString(), by: found.by };
-    return { change: { ...change, count: found.items.length, undone: true }, records };
+    if (change.undoneAt === null) {
+      for (const item of change.items) records.push(await bringBack(models, by, item, transaction));
+      change.undoneAt = new Date();
+      await models.PartChange.update({ undoneAt: change.undoneAt }, { where, transaction });
+    }
+    await bumpConfiguration(models, by.deskId, transaction);
+    return { change: asRow(change, await memberNames(models, [change.madeBy], transaction)), records };
   });
 }
 
@@ -190,7 +180,7 @@ export function undoChange(models: Models, by: Editor, id: string): Promise<Chan
 async function bringBack(
   models: Models,
   by: Editor,
-  { id, kind, from, to }: Item,
+  { id, kind, from, to }: ChangeItem,
   transaction: Transaction,
 ): Promise<PartRecord> {
   try {

@@ -14,6 +14,7 @@ import { checkReferences, storeLinks, usedBy } from './references.ts';
 /** Wire keys are short enough to type, too many to guess: 12 characters of 32 are 60 bits. */
 const KEY_ALPHABET = 'abcdefghjkmnpqrstuvwxyz234567890';
 const KEY_LENGTH = 12;
+const DAY_MS = 86_400_000;
 const makeKey = (): string => Array.from({ length: KEY_LENGTH }, () => KEY_ALPHABET[randomInt(32)]).join('');
 const hasKey = (kind: PartKind): boolean => ['campaign', 'network', 'landing-page'].includes(kind);
 
@@ -73,7 +74,7 @@ export async function findPart(
 }
 
 export const createPart = (models: Models, by: Editor, kind: PartKind, raw: unknown): Promise<PartRecord> =>
-  change(models, kind, (transaction) => makePart(models, by, kind, raw, transaction));
+  change(models, by, kind, (transaction) => makePart(models, by, kind, raw, transaction));
 
 /** Within a transaction of the caller's, who tells of the change once it is over. */
 export async function makePart(
@@ -95,6 +96,7 @@ export async function makePart(
     state: 'live',
     version: 1,
     body,
+    changedIn: null,
     createdAt: now,
     updatedAt: now,
   };
@@ -121,7 +123,9 @@ export async function updatePart(
   version: number,
   raw: unknown,
 ): Promise<PartRecord> {
-  return change(models, kind, (transaction) => updateWithin(models, by, kind, id, version, raw, transaction));
+  return change(models, by, kind, (transaction) =>
+    updateWithin(models, by, kind, id, version, raw, transaction),
+  );
 }
 
 /** Within a transaction of the caller's, who tells of the change once it is over. */
@@ -160,7 +164,7 @@ export async function setState(
   /** The version that was seen; null when any will do. */
   seen: number | null = null,
 ): Promise<PartRecord> {
-  return change(models, kind, (transaction) =>
+  return change(models, by, kind, (transaction) =>
     setStateWithin(models, by, kind, id, seen, state, transaction),
   );
 }
@@ -200,10 +204,8 @@ export async function rotateKey(
 ): Promise<PartRecord> {
   if (kind !== 'network') throw new Problem('no_key');
   return edit(models, by, kind, id, null, async (row, transaction) => {
-    await models.sequelize.query(
-      `INSERT INTO old_keys (key, part_id, desk_id, valid_until) VALUES (:key, :id, :deskId, now() + make_interval(days => :days))`,
-      { replacements: { key: row.key, id, deskId: by.deskId, days: overlapDays }, transaction },
-    );
+    const validUntil = new Date(Date.now() + overlapDays * DAY_MS);
+    await models.OldKey.create({ key: row.key, partId: id, deskId: by.deskId, validUntil }, { transaction });
     return { ...row, key: makeKey() };
   });
 }
@@ -216,7 +218,7 @@ async function edit(
   seen: number | null,
   next: Next,
 ): Promise<PartRecord> {
-  return change(models, kind, (transaction) => editWithin(models, by, kind, id, seen, next, transaction));
+  return change(models, by, kind, (transaction) => editWithin(models, by, kind, id, seen, next, transaction));
 }
 
 type Next = (row: PartAttributes, transaction: Transaction) => Promise<PartAttributes>;
@@ -239,7 +241,12 @@ async function editWithin(
   const row = found.get();
   if (seen !== null && seen !== row.version)
     throw new Problem('changed_meanwhile', { current: toRecord(row) });
-  const changed = { ...(await next(row, transaction)), version: row.version + 1, updatedAt: new Date() };
+  const changed = {
+    ...(await next(row, transaction)),
+    version: row.version + 1,
+    changedIn: null,
+    updatedAt: new Date(),
+  };
   await models.Part.update(changed, { where: { id }, transaction });
   await remember(models, by, changed, transaction);
   return toRecord(changed);
@@ -247,12 +254,13 @@ async function editWithin(
 
 async function change<T>(
   models: Models,
+  by: Editor,
   kind: PartKind,
   work: (transaction: Transaction) => Promise<T>,
 ): Promise<T> {
   return inTransaction(models, async (transaction) => {
     const result = await work(transaction);
-    await bumpConfiguration(models, transaction);
+    await bumpConfiguration(models, by.deskId, transaction);
     return result;
   }).catch((error: unknown) => asTaken(error, kind));
 }

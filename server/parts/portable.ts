@@ -44,7 +44,7 @@ export async function importParts(
     await inTransaction(models, async (transaction) => {
       rows = await makeAll(models, by, parts, existing, transaction);
       if (dryRun || rows.some((r) => r.action === 'refused')) throw new Undo();
-      await bumpConfiguration(models, transaction);
+      await bumpConfiguration(models, by.deskId, transaction);
     });
     return { done: true, rows };
   } catch (error) {

@@ -14,7 +14,9 @@ import {
 } from '@tracheon/core/contract';
 import { checkLink, outgoingLink } from '@tracheon/core/links';
 import { partLinks, type PartLink } from '@tracheon/core/parts';
+import { conditionTroubles } from '@tracheon/core/conditions';
 import type { Models, PartAttributes } from '../db/models.ts';
+import { lockWords } from '../db/transaction.ts';
 import { Problem } from '../problems/problem.ts';
 
 type FieldMessage = { path: string; message: string };
@@ -58,6 +60,9 @@ export async function checkReferences(
     const campaign = body as PartBodies['campaign'];
     const source = found(campaign.sourceId);
     const { accounts, adFormats } = wholeBody('source', source?.body ?? {});
+    for (const [i, b] of (campaign.routing?.branches ?? []).entries())
+      for (const { path, message } of conditionTroubles(b.when))
+        fields.push({ path: `routing.branches.${i}.when.${path}`, message });
     if (source && campaign.account !== '' && !accounts.some((a) => a.name === campaign.account))
       fields.push({ path: 'account', message: `${source.name} has no account of this name.` });
     if (source && campaign.adFormat !== '' && !adFormats.includes(campaign.adFormat))
@@ -66,10 +71,7 @@ export async function checkReferences(
   if (kind === 'event-type') {
     const { word } = body as EventTypeInput;
     // One at a time: two of the same word, saved at once, would both find it free.
-    await models.sequelize.query('SELECT pg_advisory_xact_lock(hashtextextended(:key, 0))', {
-      replacements: { key: `words|${deskId}` },
-      transaction,
-    });
+    await lockWords(models, `words|${deskId}`, transaction);
     const same = await models.Part.findAll({
       where: { deskId, kind, state: { [Op.ne]: 'archived' }, id: { [Op.ne]: id } },
       transaction,

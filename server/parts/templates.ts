@@ -2,7 +2,7 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Pool } from 'pg';
+import { col, fn, UniqueConstraintError } from 'sequelize';
 import { ulid } from 'ulid';
 import {
   partInputs,
@@ -11,6 +11,7 @@ import {
   type TemplateInput,
   type TemplateRow,
 } from '@tracheon/core/contract';
+import type { Models } from '../db/models.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
 import type { Editor } from './partsStore.ts';
 
@@ -40,42 +41,41 @@ function checked(raw: unknown): Omit<TemplateInput, '$schema'> {
   return template;
 }
 
-export async function listTemplates(pool: Pool, deskId: string): Promise<TemplateRow[]> {
-  const { rows } = await pool.query<
-    Pick<TemplateRow, 'id' | 'kind' | 'title' | 'category' | 'about' | 'body'>
-  >('SELECT id, kind, title, category, about, body FROM templates WHERE desk_id = $1 ORDER BY lower(title)', [
-    deskId,
-  ]);
-  const own = rows.map((r) => ({ ...r, format: 'tracheon-template' as const, version: 1 as const }));
+export async function listTemplates(models: Models, deskId: string): Promise<TemplateRow[]> {
+  const rows = await models.Template.findAll({
+    where: { deskId },
+    order: [[fn('lower', col('title')), 'ASC']],
+  });
+  const own = rows.map((r) => {
+    const { id, kind, title, category, about, body } = r.get();
+    return { id, kind, title, category, about, body, format: 'tracheon-template', version: 1 } as TemplateRow;
+  });
   return [...own, ...shippedTemplates()];
 }
 
-export async function saveTemplate(pool: Pool, by: Editor, raw: unknown): Promise<TemplateRow> {
+export async function saveTemplate(models: Models, by: Editor, raw: unknown): Promise<TemplateRow> {
   const template = checked(raw);
+  const { kind, title, category, about, body } = template;
   const id = ulid();
-  const { rowCount } = await pool.query(
-    `INSERT INTO templates (id, desk_id, kind, title, category, about, body, created_by)
-     VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
-     ON CONFLICT DO NOTHING`,
-    [
-      id,
-      by.deskId,
-      template.kind,
-      template.title,
-      template.category,
-      template.about,
-      JSON.stringify(template.body),
-      by.memberId,
-    ],
-  );
-  if (rowCount === 0)
-    throw new Problem('name_taken', {
-      fields: [{ path: 'title', message: 'Another template has this title.' }],
-    });
+  await models.Template.create({
+    id,
+    deskId: by.deskId,
+    kind,
+    title,
+    category,
+    about,
+    body,
+    createdBy: by.memberId,
+  }).catch((error: unknown) => {
+    if (error instanceof UniqueConstraintError)
+      throw new Problem('name_taken', {
+        fields: [{ path: 'title', message: 'Another template has this title.' }],
+      });
+    throw error;
+  });
   return { ...template, id };
 }
 
-export async function removeTemplate(pool: Pool, deskId: string, id: string): Promise<void> {
-  const { rowCount } = await pool.query('DELETE FROM templates WHERE desk_id = $1 AND id = $2', [deskId, id]);
-  if (rowCount === 0) throw new Problem('not_found');
+export async function removeTemplate(models: Models, deskId: string, id: string): Promise<void> {
+  if ((await models.Template.destroy({ where: { deskId, id } })) === 0) throw new Problem('not_found');
 }

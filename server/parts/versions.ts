@@ -7,35 +7,33 @@ import {
   type PartVersion,
   type RecentChange,
 } from '@tracheon/core/contract';
+import { memberNames } from '../db/memberNames.ts';
 import type { Models } from '../db/models.ts';
 import { Problem } from '../problems/problem.ts';
 import { findPart, updatePart, type Editor } from './partsStore.ts';
 
 export async function listVersions(
   models: Models,
-  pool: Pool,
   deskId: string,
   kind: PartKind,
   id: string,
 ): Promise<PartVersion[]> {
   await findPart(models, deskId, kind, id);
-  const { rows } = await pool.query<{
-    version: number;
-    body: unknown;
-    state: PartVersion['state'];
-    at: Date;
-    by: string | null;
-  }>(
-    `SELECT v.version, v.body, v.state, v.changed_at AS at, m.name AS by FROM part_versions v
-     LEFT JOIN members m ON m.id = v.changed_by WHERE v.desk_id = $1 AND v.part_id = $2 ORDER BY v.version DESC`,
-    [deskId, id],
+  const rows = await models.PartVersion.findAll({
+    where: { deskId, partId: id },
+    order: [['version', 'DESC']],
+  });
+  const versions = rows.map((r) => r.get());
+  const nameOf = await memberNames(
+    models,
+    versions.map((v) => v.changedBy),
   );
-  return rows.map((r) => ({
-    version: r.version,
-    state: r.state,
-    body: wholeBody(kind, r.body),
-    changedAt: r.at.toISOString(),
-    changedBy: r.by ?? '',
+  return versions.map((v) => ({
+    version: v.version,
+    state: v.state as PartVersion['state'],
+    body: wholeBody(kind, v.body),
+    changedAt: v.changedAt.toISOString(),
+    changedBy: nameOf(v.changedBy),
   }));
 }
 
@@ -82,17 +80,13 @@ export async function recentChanges(
 /** What was right then may not be now: the body is checked like any other. */
 export async function restoreVersion(
   models: Models,
-  pool: Pool,
   by: Editor,
   kind: PartKind,
   id: string,
   to: number,
   seen: number,
 ): Promise<PartRecord> {
-  const { rows } = await pool.query<{ body: unknown }>(
-    'SELECT body FROM part_versions WHERE desk_id = $1 AND part_id = $2 AND version = $3',
-    [by.deskId, id, to],
-  );
-  if (!rows[0]) throw new Problem('not_found');
-  return updatePart(models, by, kind, id, seen, wholeBody(kind, rows[0].body));
+  const found = await models.PartVersion.findOne({ where: { deskId: by.deskId, partId: id, version: to } });
+  if (!found) throw new Problem('not_found');
+  return updatePart(models, by, kind, id, seen, wholeBody(kind, found.get().body));
 }

@@ -9,7 +9,7 @@ import { clickIdDay } from '@tracheon/core/identity';
 import { dimensionOf, personalFields, visitColumns, type VisitField } from '@tracheon/core/visits';
 import { factChange } from '../db/factChanges.ts';
 import { dayOfReceipt } from '../db/partitions.ts';
-import { inTransaction } from '../db/pools.ts';
+import { inEventTransaction } from '../db/pools.ts';
 
 const emptied = (fields: readonly VisitField[]): string =>
   fields.map((field) => `${visitColumns[field].name} = ''`).join(', ');
@@ -24,7 +24,7 @@ export interface Erased {
 }
 
 export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise<Erased> {
-  return inTransaction(pool, async (client) => {
+  return inEventTransaction(pool, async (client) => {
     const day = clickIdDay(clickId);
     await client.query('DELETE FROM visit_addresses WHERE desk_id = $1 AND day = $2 AND visit_id = $3', [
       deskId,

@@ -1,8 +1,9 @@
 /** What needs a member's eye: under Today, each with the way to it. */
 import type { Pool } from 'pg';
-import { pageCheck, type Attention } from '@tracheon/core/contract';
+import { pageCheck, type Attention, type RunningConfiguration } from '@tracheon/core/contract';
 import { pageRemarks } from '@tracheon/core/links';
 import { localDay, shiftDay } from '@tracheon/core/time';
+import { runningConfiguration } from '../snapshot/runningServers.ts';
 import { unknownKeysToday } from './unknownKeys.ts';
 import type { ReportDesk } from './reports.ts';
 
@@ -12,6 +13,9 @@ const MANY_VISITS = 100;
 /** What was kept nowhere is said for as long as figures of the week are read. */
 const UNRECORDED_DAYS = 7;
 
+type Add = (code: Attention['code'], count: number, sentence: string, to: string) => void;
+const s = (n: number, one: string, many: string): string => (n === 1 ? one : many);
+
 export async function attention(
   pool: Pool,
   desk: ReportDesk,
@@ -19,44 +23,16 @@ export async function attention(
   nowMs: number,
 ): Promise<Attention[]> {
   const week = shiftDay(localDay(nowMs, desk.zone), -6);
-  const { repair, gaveUp, aside, lost, lostClicks, refused } = await counts(pool, desk.id, nowMs);
+  const found = await counts(pool, desk.id, nowMs);
+  const { repair, gaveUp } = found;
   const barren = await campaignsWithoutConversion(pool, desk, week);
   const differing = await offersPaidDifferently(pool, desk.id);
   const list: Attention[] = [];
-  const add = (code: Attention['code'], count: number, sentence: string, to: string): void => {
+  const add: Add = (code, count, sentence, to) => {
     if (count > 0) list.push({ code, count, sentence, to });
   };
-  const s = (n: number, one: string, many: string): string => (n === 1 ? one : many);
-  add(
-    'unrecorded_visits',
-    lost,
-    `${lost} ${s(lost, 'visit was', 'visits were')} redirected but not recorded in the last ${UNRECORDED_DAYS} days, because database and disk both failed.`,
-    '/today',
-  );
-  add(
-    'unrecorded_visits',
-    lostClicks,
-    `${lostClicks} button ${s(lostClicks, 'click was', 'clicks were')} redirected but not recorded in the last ${UNRECORDED_DAYS} days, because database and disk both failed.`,
-    '/today',
-  );
-  add(
-    'refused_postbacks',
-    refused,
-    `${refused} ${s(refused, 'postback was', 'postbacks were')} answered with 503 in the last ${UNRECORDED_DAYS} days, because database and disk both failed. Most networks send them again. If yours doesn’t, ask it to.`,
-    '/conversions/postbacks-in',
-  );
-  add(
-    'quarantined_rows',
-    aside,
-    `${aside} ${s(aside, 'row', 'rows')} could not be stored. See the table quarantine.`,
-    '/today',
-  );
-  add(
-    'broken_campaign',
-    broken,
-    `${broken} ${s(broken, 'campaign has', 'campaigns have')} errors and ${s(broken, 'runs', 'run')} on ${s(broken, 'its', 'their')} last valid version.`,
-    '/campaigns',
-  );
+  addLosses(add, found);
+  await addServers(add, pool, desk.id, broken, nowMs);
   add(
     'needs_repair',
     repair,
@@ -100,6 +76,56 @@ export async function attention(
       `/campaigns/${b.id}`,
     );
   return list;
+}
+
+/** What was kept nowhere, or apart. */
+function addLosses(add: Add, { lost, lostClicks, refused, aside }: Awaited<ReturnType<typeof counts>>): void {
+  add(
+    'unrecorded_visits',
+    lost,
+    `${lost} ${s(lost, 'visit was', 'visits were')} redirected but not recorded in the last ${UNRECORDED_DAYS} days, because database and disk both failed.`,
+    '/today',
+  );
+  add(
+    'unrecorded_visits',
+    lostClicks,
+    `${lostClicks} button ${s(lostClicks, 'click was', 'clicks were')} redirected but not recorded in the last ${UNRECORDED_DAYS} days, because database and disk both failed.`,
+    '/today',
+  );
+  add(
+    'refused_postbacks',
+    refused,
+    `${refused} ${s(refused, 'postback was', 'postbacks were')} answered with 503 in the last ${UNRECORDED_DAYS} days, because database and disk both failed. Most networks send them again. If yours doesn’t, ask it to.`,
+    '/conversions/postbacks-in',
+  );
+  add(
+    'quarantined_rows',
+    aside,
+    `${aside} ${s(aside, 'row', 'rows')} could not be stored. See the table quarantine.`,
+    '/today',
+  );
+}
+
+async function addServers(
+  add: Add,
+  pool: Pool,
+  deskId: string,
+  broken: number,
+  nowMs: number,
+): Promise<void> {
+  add(
+    'broken_campaign',
+    broken,
+    `${broken} ${s(broken, 'campaign has', 'campaigns have')} errors and ${s(broken, 'runs', 'run')} on ${s(broken, 'its', 'their')} last valid version.`,
+    '/campaigns',
+  );
+  const behind = await serversBehind(pool, deskId, nowMs);
+  add(
+    'servers_behind',
+    behind.length,
+    `${behind.length} ${s(behind.length, 'server has', 'servers have')} not loaded your latest changes${behind[0]?.trouble ? `: ${behind[0].trouble}` : ''}. Visitors are sent by the version before.`,
+    '/desk',
+  );
 }
 
 async function campaignsWithoutConversion(
@@ -211,3 +237,16 @@ const usually = (visitsPerClick: number): string => {
   const n = Math.max(1, Math.round(visitsPerClick));
   return n === 1 ? 'nearly every visitor clicks' : `one visitor in ${n} clicks`;
 };
+
+/** A change takes up to a second to be live everywhere; what takes longer has a reason. */
+const PATIENCE_MS = 5000;
+
+async function serversBehind(
+  pool: Pool,
+  deskId: string,
+  nowMs: number,
+): Promise<RunningConfiguration['servers']> {
+  const { version, changedAt, servers } = await runningConfiguration(pool, deskId);
+  if (nowMs - Date.parse(changedAt) < PATIENCE_MS) return [];
+  return servers.filter((s) => s.version !== version);
+}

@@ -1,5 +1,6 @@
 /** Lists of what came in and went out: searched, filtered, sorted and paged here, so that a list may be of any length. */
 import { dayOfReceipt } from '../db/partitions.ts';
+import { wholeBody } from '@tracheon/core/contract';
 import type { Pool } from 'pg';
 import type {
   ClickMatch,
@@ -16,6 +17,7 @@ import type {
 import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
 import { dimensions, dimensionText } from '@tracheon/core/metrics';
+import { branchesOf } from '@tracheon/core/routing';
 import { TO_OFFER } from './campaignLive.ts';
 import { Conditions, like, pageOf, pageQuery, type SortColumns, type SortedRow } from './listPage.ts';
 
@@ -242,17 +244,25 @@ export async function listVisits(pool: Pool, q: Of<'listVisits'>): Promise<Page<
 
 /** What is known of a visit by its dimensions; what is empty is left out. */
 async function describeVisit(pool: Pool, place: string[]): Promise<WholeVisit['dimensions']> {
-  const { rows } = await pool.query<{ values: Record<string, string>; names: Record<string, string> | null }>(
-    `SELECT to_jsonb(v) AS values, (SELECT jsonb_object_agg(p.id, p.name) FROM parts p WHERE p.desk_id = v.desk_id
+  const { rows } = await pool.query<{
+    values: Record<string, string>;
+    names: Record<string, string> | null;
+    campaign: unknown;
+  }>(
+    `SELECT to_jsonb(v) AS values,
+       (SELECT c.body FROM parts c WHERE c.desk_id = v.desk_id AND c.id = v.campaign_id) AS campaign, (SELECT jsonb_object_agg(p.id, p.name) FROM parts p WHERE p.desk_id = v.desk_id
        AND p.id IN (v.campaign_id, v.source_id, v.network_id, v.offer_id, v.landing_id)) AS names
      FROM visits v WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,
     place,
   );
   const [row] = rows;
   if (!row) return [];
+  // As the campaign's branches are called now; one that is gone keeps its ID.
+  const branches = row.campaign ? branchesOf(wholeBody('campaign', row.campaign)) : [];
+  const names = { ...row.names, ...Object.fromEntries(branches.map((b) => [b.id, b.name])) };
   return dimensions.flatMap((dimension) => {
     const { name, label } = dimension;
-    const value = dimensionText(dimension, row.values[name] ?? '', (id) => row.names?.[id] ?? '');
+    const value = dimensionText(dimension, row.values[name] ?? '', (id) => names[id] ?? '');
     return value === '' ? [] : [{ name, label, value }];
   });
 }

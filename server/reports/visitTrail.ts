@@ -11,7 +11,7 @@ import {
 } from '@tracheon/core/contract';
 import { outgoingLink, pageLink } from '@tracheon/core/links';
 import { branchNames, destination, tokenVisit, type PartNames } from '../capture/buildVisit.ts';
-import { compileLink } from '../capture/snapshot.ts';
+import { compileLink } from '../snapshot/compileDesk.ts';
 import { offersOf } from '@tracheon/core/routing';
 import type { StoredVisit } from '@tracheon/core/visits';
 import type { Models } from '../db/models.ts';

@@ -31,20 +31,14 @@ export interface MadeLive {
 
 export function goLive(models: Models, by: Editor, desk: Desk, sheetId: string): Promise<MadeLive> {
   return inTransaction(models, async (transaction) => {
-    const [rows] = (await models.sequelize.query(
-      'SELECT body, campaign_id FROM setup_sheets WHERE desk_id = :deskId AND id = :id FOR UPDATE',
-      { replacements: { deskId: by.deskId, id: sheetId }, transaction },
-    )) as [{ body: SheetBody; campaign_id: string | null }[], unknown];
-    const [row] = rows;
-    if (!row) throw new Problem('not_found');
-    if (row.campaign_id !== null) return madeBefore(models, by.deskId, row.campaign_id, transaction);
-    const sheet = { ...blankSheet, ...row.body };
-    const made = await make(models, by, desk, sheet, transaction);
-    await models.sequelize.query('UPDATE setup_sheets SET campaign_id = :campaign WHERE id = :id', {
-      replacements: { campaign: made.campaign.id, id: sheetId },
-      transaction,
-    });
-    await bumpConfiguration(models, transaction);
+    const where = { deskId: by.deskId, id: sheetId };
+    const found = await models.SetupSheet.findOne({ where, lock: transaction.LOCK.UPDATE, transaction });
+    if (!found) throw new Problem('not_found');
+    const { body, campaignId } = found.get();
+    if (campaignId !== null) return madeBefore(models, by.deskId, campaignId, transaction);
+    const made = await make(models, by, desk, { ...blankSheet, ...body }, transaction);
+    await models.SetupSheet.update({ campaignId: made.campaign.id }, { where, transaction });
+    await bumpConfiguration(models, by.deskId, transaction);
     return made;
   });
 }

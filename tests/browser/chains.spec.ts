@@ -374,6 +374,14 @@ test('a draft is left and gone on with; two members see each other, and what bot
   await page.getByLabel('Product').fill('Moss');
   await expect(page.getByText(/^Draft saved/)).toBeVisible();
   await expect(page).toHaveURL(/\/set-up\/[0-9A-Z]{26}$/);
+  // What is said to be saved may still be the link alone.
+  await expect
+    .poll(() =>
+      ask<{ body: { product: string } }[]>(page, 'GET', '/setup-sheets').then((s) =>
+        s.map((r) => r.body.product),
+      ),
+    )
+    .toContain('Moss');
   await page.goto(`${system.desk}/today`);
   await page.goto(`${system.desk}/set-up`);
   await page.getByRole('region', { name: 'Drafts' }).getByRole('link', { name: 'Moss' }).click();

@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test';
-import { chromiumArguments } from '../../scripts/chromium.mjs';
+import { chromiumArguments, chromiumPath } from '../../scripts/chromium.mjs';
 
 export default defineConfig({
   testDir: '.',
@@ -13,14 +13,14 @@ export default defineConfig({
   projects: [
     { name: 'chains', testMatch: /chains\.spec\.ts$/, workers: 1 },
     { name: 'partners', testMatch: /(loop|setup)\.spec\.ts$/, workers: 1 },
-    { name: 'screens', testMatch: /(screens|forms)\.spec\.ts$/, workers: 1 },
+    { name: 'screens', testMatch: /(screens|forms|routing)\.spec\.ts$/, workers: 1 },
   ],
   reporter: [['list'], ['json']],
   use: {
     viewport: { width: 1280, height: 800 },
     reducedMotion: 'reduce',
     permissions: ['clipboard-read', 'clipboard-write'],
-    launchOptions: { executablePath: '/usr/bin/chromium', args: chromiumArguments },
+    launchOptions: { executablePath: chromiumPath() ?? undefined, args: chromiumArguments },
     trace: 'off',
     actionTimeout: 40_000,
   },

@@ -11,7 +11,7 @@ import {
   type TokenRow,
   type VisitRow,
 } from '@tracheon/core/contract';
-import { apiRouter, type ApiDeps } from '../../server/http/routes.ts';
+import { apiRouter, type ApiDeps } from '../../server/app/api.ts';
 import { expressPath } from '../../server/http/mount.ts';
 import { WRONG_TOKENS_PER_MINUTE } from '../../server/limits/limits.ts';
 import { sampleParts } from './sampleParts.ts';

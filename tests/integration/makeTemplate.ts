@@ -3,6 +3,7 @@ import { migrate } from '../../server/db/migrate.ts';
 import { openSequelize } from '../../server/db/models.ts';
 import { keepPartitions } from '../../server/db/partitions.ts';
 import { openPool } from '../../server/db/pools.ts';
+import { installTimetable } from '../../server/jobs/timetable.ts';
 import { onServer, TEMPLATE } from './freshDatabase.ts';
 
 await onServer(`DROP DATABASE IF EXISTS ${TEMPLATE} WITH (FORCE)`);
@@ -14,4 +15,5 @@ await migrate(sequelize);
 await sequelize.close();
 const pool = openPool(url.toString(), 'template', 1);
 await keepPartitions(pool, Date.now());
+await installTimetable(pool);
 await pool.end();

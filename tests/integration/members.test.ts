@@ -223,7 +223,7 @@ describe('a second desk', () => {
     expect([there.desk.id, there.role, there.desks.map((d) => d.name)]).toEqual([
       made.body.id,
       'owner',
-      ['Desk of lamps', before.desk.name],
+      ['Desk of lamps', ...before.desks.map((d) => d.name)],
     ]);
     // Its own event type and nothing of the other desk.
     const parts = (await owner.get<PartRecord[]>('/parts/event-type')).body;

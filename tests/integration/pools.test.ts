@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import type pg from 'pg';
-import { inTransaction, openPool } from '../../server/db/pools.ts';
+import { inEventTransaction, openPool } from '../../server/db/pools.ts';
 import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
 
 let database: FreshDatabase;
@@ -16,7 +16,7 @@ afterAll(async () => {
 
 it('a connection that breaks between two queries of a transaction fails that transaction, not the process', async () => {
   const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
-  const work = inTransaction(pool, async (client) => {
+  const work = inEventTransaction(pool, async (client) => {
     await client.query('SELECT 1');
     await database.relay.cut();
     // Nobody asks anything of the connection while its end is noticed.
@@ -31,7 +31,7 @@ it('a connection that breaks between two queries of a transaction fails that tra
 it('what fails inside is rolled back, and the connection is used again', async () => {
   await pool.query('CREATE TABLE t (n int)');
   await expect(
-    inTransaction(pool, async (client) => {
+    inEventTransaction(pool, async (client) => {
       await client.query('INSERT INTO t VALUES (1)');
       throw new Error('no');
     }),

@@ -1,4 +1,4 @@
-/** A desk of its own on the shared server, with its owner signed in. Loads nothing of the server itself. */
+/** A desk of its own on the shared server, created by its owner, who is signed in. Loads nothing of the server itself. */
 import pg from 'pg';
 import type { Role } from '@tracheon/core/contract';
 import { ApiClient } from './apiClient.ts';
@@ -23,16 +23,17 @@ export async function makeDesk(): Promise<SharedDesk> {
   const shared = await control<SharedServer>('/');
   const tag = Math.random().toString(36).slice(2);
   const email = `owner-${tag}@desk.test`;
-  const { deskId } = await control<{ deskId: string }>('/desks', {
-    name: 'Owner',
-    email,
-    password: PASSWORD,
-  });
+  await control('/desks', { name: 'Owner', email, password: PASSWORD });
   // An address of its own, so that what is limited by address is not used up by other files.
   const address = `198.18.${Math.floor(Math.random() * 256)}.${Math.floor(Math.random() * 256)}`;
   const client = (): ApiClient => new ApiClient(shared.desk, address);
   const owner = client();
   await owner.signIn(email, PASSWORD);
+  // A further desk as the product makes it: what keeps desks apart is tried with such ones.
+  const further = { name: 'Hobby kits, Ghent', zone: 'Europe/Brussels', currency: 'EUR' };
+  const { status, body } = await owner.post<{ id: string }>('/desks', further);
+  if (status !== 201) throw new Error(`no further desk: ${JSON.stringify(body)}`);
+  const deskId = body.id;
   const pool = new pg.Pool({ connectionString: shared.databaseUrl, max: 3 });
   const desk = deskAt({
     owner,

@@ -11,10 +11,11 @@ let desk: OwnDesk;
 let chain: Chain;
 let settings: Record<string, string>;
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-start-'));
-const ground = join(folder, 'ground.snapshot');
+let ground: string;
 beforeAll(async () => {
   desk = await openOwnServer({ TRACHEON_DATA: folder });
   chain = await desk.chain();
+  ground = join(folder, 'ground', `desk-${desk.deskId}.snapshot`);
   settings = {
     DATABASE_URL: desk.database.url,
     TRACHEON_SECRET: 'only for tests, and longer than thirty-two',

@@ -33,6 +33,11 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Campaign' },
   },
   {
+    path: '/campaigns/:id/routing',
+    component: () => import('../features/campaigns/RoutingPlace.vue'),
+    meta: { title: 'Routing' },
+  },
+  {
     path: '/campaigns/:id/visits',
     component: () => import('../features/campaigns/VisitsPage.vue'),
     meta: { title: 'Visits' },

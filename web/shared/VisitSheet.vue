@@ -7,6 +7,7 @@ import { travelledTrail } from '@tracheon/core/trail';
 import { useConfirm } from 'primevue/useconfirm';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../app/api.ts';
+import { newest } from '../app/newest.ts';
 import { useParts } from '../app/parts.ts';
 import { useSession } from '../app/session.ts';
 import { countryName, money, moment } from '../ui/format.ts';
@@ -33,14 +34,15 @@ const hops = computed(() =>
 const failure = ref('');
 const confirm = useConfirm();
 
+const asks = newest();
 async function load(): Promise<void> {
   trail.value = null;
   failure.value = '';
-  try {
-    trail.value = await ask('visitTrail', { id: props.clickId });
-  } catch (error) {
-    failure.value = (error as Error).message;
-  }
+  await asks(
+    ask('visitTrail', { id: props.clickId }),
+    (answer) => (trail.value = answer),
+    (why) => (failure.value = why),
+  );
 }
 function askErase(): void {
   confirm.require({

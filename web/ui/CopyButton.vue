@@ -6,7 +6,9 @@ import { useToast } from 'primevue/usetoast';
 const props = defineProps<{ text: string; label: string; hint?: string; main?: boolean; keyName?: string }>();
 const toast = useToast();
 
+/** What is not there yet is not copied over what the clipboard holds. */
 async function copy(): Promise<void> {
+  if (props.text === '') return;
   try {
     await navigator.clipboard.writeText(props.text);
     toast.add({
@@ -27,7 +29,7 @@ async function copy(): Promise<void> {
 defineExpose({ copy });
 </script>
 <template>
-  <Button :severity="main ? undefined : 'secondary'" @click="copy">
+  <Button :severity="main ? undefined : 'secondary'" :disabled="text === ''" @click="copy">
     <Copy :size="15" aria-hidden="true" /> {{ label }} <kbd v-if="keyName">{{ keyName }}</kbd>
   </Button>
 </template>

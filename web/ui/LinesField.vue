@@ -5,10 +5,18 @@ import { ref, watch } from 'vue';
 import FormField from './FormField.vue';
 
 const model = defineModel<string[]>({ required: true });
-defineProps<{ label: string; hint?: string; error?: string | undefined; mono?: boolean; rows?: number }>();
+const props = defineProps<{
+  label: string;
+  hint?: string;
+  error?: string | undefined;
+  mono?: boolean;
+  rows?: number;
+  /** A comma belongs to the value. */
+  byLine?: boolean;
+}>();
 const split = (lines: string): string[] =>
   lines
-    .split(/[\n,]/)
+    .split(props.byLine ? '\n' : /[\n,]/)
     .map((l) => l.trim())
     .filter(Boolean);
 const text = ref(model.value.join('\n'));

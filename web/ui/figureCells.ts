@@ -1,5 +1,6 @@
 /** A line of figures: label, value, a quiet note, and the plain amount that another period is compared by. */
 import type { Figures } from '@tracheon/core/contract';
+import { figureDefinitions } from '@tracheon/core/metrics';
 import { count, money, percent } from './format.ts';
 
 export interface FigureCell {
@@ -34,56 +35,56 @@ export function figureCells(f: Figures, currency: string): FigureCell[] {
   const isUnknown = f.profitMicros === null;
   return [
     {
-      label: 'Profit',
+      label: figureDefinitions.profitMicros.label,
       value: isUnknown ? UNKNOWN : money(f.profitMicros!, 2, true),
       note: isUnknown ? 'cost not known' : `${currency}, expected`,
       tone: isUnknown ? '' : sign(f.profitMicros!),
       amount: amountOf(f.profitMicros),
     },
     {
-      label: 'ROI',
+      label: figureDefinitions.roi.label,
       value: isUnknown ? UNKNOWN : percent(f.roi, 1, true),
       note: 'of cost',
       tone: f.roi === null ? '' : sign(f.profitMicros!),
       amount: null,
     },
     {
-      label: 'Spent',
+      label: figureDefinitions.spentMicros.label,
       value: money(f.spentMicros),
       note: f.withoutCost > 0 ? visitsWithoutCost(f.withoutCost) : `bots ${money(f.botCostMicros)}`,
       tone: '',
       amount: amountOf(f.spentMicros),
     },
     {
-      label: 'Expected',
+      label: figureDefinitions.expectedMicros.label,
       value: money(f.expectedMicros),
       note: 'earned + on hold × approval',
       tone: '',
       amount: amountOf(f.expectedMicros),
     },
     {
-      label: 'Earned',
+      label: figureDefinitions.earnedMicros.label,
       value: money(f.earnedMicros),
       note: 'approved',
       tone: '',
       amount: amountOf(f.earnedMicros),
     },
     {
-      label: 'On hold',
+      label: figureDefinitions.onHoldMicros.label,
       value: f.onHoldMicros === '0' ? '–' : `◌ ${money(f.onHoldMicros)}`,
       note: holdNote(f),
       tone: f.onHoldMicros === '0' ? '' : 'hold',
       amount: amountOf(f.onHoldMicros),
     },
     {
-      label: 'Visits',
+      label: figureDefinitions.visits.label,
       value: count(f.visits),
       note: `${count(f.unique)} unique`,
       tone: '',
       amount: f.visits,
     },
     {
-      label: 'Sent to offer',
+      label: figureDefinitions.sentToOffer.label,
       value: count(f.sentToOffer),
       note:
         f.pageCtr === null
@@ -93,7 +94,7 @@ export function figureCells(f: Figures, currency: string): FigureCell[] {
       amount: f.sentToOffer,
     },
     {
-      label: 'Conversions',
+      label: figureDefinitions.conversions.label,
       value: count(f.conversions),
       note: `CR ${percent(f.cr, 2)}`,
       tone: '',

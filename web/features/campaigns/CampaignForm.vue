@@ -6,6 +6,7 @@ import Textarea from 'primevue/textarea';
 import { campaignInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { checkChain, type LinkContext } from '@tracheon/core/links';
 import { campaignName } from '@tracheon/core/naming';
+import { landingPagesOf, offersOf } from '@tracheon/core/routing';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -32,7 +33,7 @@ const form = usePartForm(
 );
 const { body, error } = form;
 const source = computed(() => parts.one('source', body.sourceId));
-const offer = computed(() => parts.one('offer', body.offerId));
+const offer = computed(() => parts.one('offer', offersOf(body)[0] ?? ''));
 const suggested = computed(() =>
   campaignName(session.desk.nameRules.campaign, {
     source: source.value?.body,
@@ -49,7 +50,7 @@ const fallbackContext = computed<LinkContext>(() => ({
   place: 'visit',
   ownOrigins: session.me?.trackingOrigins ?? [],
 }));
-const page = computed(() => parts.one('landing-page', body.landingPageId));
+const page = computed(() => parts.one('landing-page', landingPagesOf(body)[0] ?? ''));
 const network = computed(() => offer.value && parts.one('network', offer.value.body.networkId));
 const noCostParameter = computed(() =>
   body.costModel === 'link' && source.value && !source.value.body.parameters.some((p) => p.role === 'cost')
@@ -150,35 +151,41 @@ async function save(): Promise<void> {
         />
       </FormField>
     </div>
-    <FormField
-      v-slot="{ id }"
-      label="Landing page"
-      hint="Visitors see this page before the offer. Choose none for a direct link."
-    >
-      <PickOne
-        :id="id"
-        v-model="body.landingPageId"
-        :options="[
-          { value: '', label: 'none (direct link)' },
-          ...parts.of('landing-page').map((p) => ({ value: p.id, label: p.body.name })),
-        ]"
-      />
-    </FormField>
-    <FormField
-      v-slot="{ id, invalid, described }"
-      label="Offer"
-      :error="error('offerId')"
-      :hint="body.landingPageId ? 'The page’s buttons lead here.' : 'Visitors go straight to this offer.'"
-    >
-      <PickOne
-        :id="id"
-        v-model="body.offerId"
-        :invalid="invalid"
-        :aria-describedby="described"
-        :options="[...parts.of('offer').map((o) => ({ value: o.id, label: o.body.name }))]"
-        placeholder="Choose"
-      />
-    </FormField>
+    <p v-if="body.routing" class="quiet">
+      Branches and splits say where visits go.
+      <RouterLink v-if="part" :to="`/campaigns/${part.id}/routing`">Edit routing</RouterLink>
+    </p>
+    <template v-else>
+      <FormField
+        v-slot="{ id }"
+        label="Landing page"
+        hint="Visitors see this page before the offer. Choose none for a direct link."
+      >
+        <PickOne
+          :id="id"
+          v-model="body.landingPageId"
+          :options="[
+            { value: '', label: 'none (direct link)' },
+            ...parts.of('landing-page').map((p) => ({ value: p.id, label: p.body.name })),
+          ]"
+        />
+      </FormField>
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Offer"
+        :error="error('offerId')"
+        :hint="body.landingPageId ? 'The page’s buttons lead here.' : 'Visitors go straight to this offer.'"
+      >
+        <PickOne
+          :id="id"
+          v-model="body.offerId"
+          :invalid="invalid"
+          :aria-describedby="described"
+          :options="[...parts.of('offer').map((o) => ({ value: o.id, label: o.body.name }))]"
+          placeholder="Choose"
+        />
+      </FormField>
+    </template>
     <NameField
       v-model="body.name"
       kind="campaign"

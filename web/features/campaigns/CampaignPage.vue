@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import type { CampaignReport } from '@tracheon/core/contract';
+import type { CampaignInput, CampaignReport } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
 import { Pencil } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
@@ -10,7 +10,8 @@ import { useRoute } from 'vue-router';
 import type { ApiError } from '../../app/api.ts';
 import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
-import { landingPagesOf, offersOf } from '@tracheon/core/routing';
+import { branchesOf, landingPagesOf, offersOf, pairingsOf } from '@tracheon/core/routing';
+import { newest } from '../../app/newest.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
@@ -46,6 +47,13 @@ const offer = computed(() => part.value && parts.one('offer', offersOf(part.valu
 const page = computed(
   () => part.value && parts.one('landing-page', landingPagesOf(part.value.body)[0] ?? ''),
 );
+function routingWords(body: CampaignInput): string {
+  const [branches, pairings] = [branchesOf(body).length - 1, pairingsOf(body).length];
+  const of = (n: number, one: string, many: string): string => `${n} ${n === 1 ? one : many}`;
+  return branches === 0
+    ? of(pairings, 'pairing', 'pairings')
+    : `${of(branches, 'branch', 'branches')} and ${of(pairings, 'pairing', 'pairings')}`;
+}
 const link = computed(() =>
   part.value && source.value
     ? trackingLink(session.me?.trackingOrigin ?? '', part.value.key, source.value.body)
@@ -71,26 +79,30 @@ const { range, before } = usePeriod();
 /** Of the period before, when it is compared with. */
 const reportBefore = ref<CampaignReport | null>(null);
 
-async function load(): Promise<void> {
-  try {
-    [report.value, reportBefore.value] = await Promise.all([
+const asks = newest();
+const load = (): Promise<void> =>
+  asks(
+    Promise.all([
       ask('campaignReport', { id, query: range.value }),
       isCompared.value ? ask('campaignReport', { id, query: before.value }) : null,
-    ]);
-    failure.value = '';
-  } catch (error) {
-    failure.value = (error as Error).message;
-  }
-}
+    ]),
+    (both) => {
+      [report.value, reportBefore.value] = both;
+      failure.value = '';
+    },
+    (why) => (failure.value = why),
+  );
 onMounted(load);
 watch([range, isCompared], load);
 onNews(['visits'], () => Promise.all([load(), visits.load()]).then(() => undefined));
 onNews(['conversions'], () => Promise.all([load(), conversions.load()]).then(() => undefined));
 
 const says = computed(() =>
-  source.value && offer.value
-    ? `Visitors${part.value?.body.country ? ` from ${countryName(part.value.body.country)}` : ''} of ${source.value.body.name}, ${page.value ? `by ${page.value.body.name}` : 'straight'} to ${offer.value.body.name}.`
-    : 'A campaign.',
+  source.value && part.value?.body.routing
+    ? `Visitors of ${source.value.body.name}, sent by ${routingWords(part.value.body)}.`
+    : source.value && offer.value
+      ? `Visitors${part.value?.body.country ? ` from ${countryName(part.value.body.country)}` : ''} of ${source.value.body.name}, ${page.value ? `by ${page.value.body.name}` : 'straight'} to ${offer.value.body.name}.`
+      : 'A campaign.',
 );
 async function setState(next: 'live' | 'paused' | 'archived'): Promise<void> {
   try {
@@ -136,6 +148,7 @@ useKeys([
       <Button severity="secondary" v-if="session.canEdit" @click="editing = true">
         <Pencil :size="15" aria-hidden="true" /> Edit <kbd>E</kbd>
       </Button>
+      <RouterLink class="button" :to="`/campaigns/${id}/routing`">Routing</RouterLink>
       <RouterLink v-if="session.canEdit" class="button" :to="`/set-up?from=${id}`">Duplicate</RouterLink>
       <Button severity="secondary" v-if="session.canEdit && part.state === 'live'" @click="stop">
         Pause

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import type { Figures } from '@tracheon/core/contract';
 import { trackingLink } from '@tracheon/core/links';
+import type { FigureName } from '@tracheon/core/metrics';
 import { Plus } from '@lucide/vue';
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
@@ -9,8 +9,9 @@ import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
-import { count, dayRange, money, percent } from '../../ui/format.ts';
-import { changeWords, figureCells, UNKNOWN } from '../../ui/figureCells.ts';
+import { dayRange } from '../../ui/format.ts';
+import { changeWords, figureCells } from '../../ui/figureCells.ts';
+import { figureColumns, figureText } from '../../ui/figureColumns.ts';
 import HoldMoney from '../../ui/HoldMoney.vue';
 import ListTable, { type Column } from '../../ui/ListTable.vue';
 import ListHead from '../../shared/ListHead.vue';
@@ -30,8 +31,6 @@ const router = useRouter();
 const list = useCampaignRows();
 const { rows, total, totalBefore, report, withoutCost } = list;
 const profits = computed(() => rows.value.map((r) => Number(r.figures?.profitMicros ?? 0)));
-const big = (pick: (f: Figures) => string | null) => (r: CampaignRow) =>
-  r.figures ? BigInt(pick(r.figures) ?? '0') : 0n;
 const { before } = usePeriod();
 /** The totals against those of the period before. */
 const compared = computed(() => {
@@ -45,40 +44,43 @@ const picked = ref<string[]>([]);
 const hasTotal = computed(() => total.value !== null && rows.value.length > 1);
 const chosen = computed(() => rows.value.filter((r) => picked.value.includes(r.id)).map((r) => r.part));
 const many = ref<InstanceType<typeof BulkBar> | null>(null);
+/** Figures whose cells are plain text; profit and money on hold have looks of their own. */
+const plain = [
+  'roi',
+  'spentMicros',
+  'expectedMicros',
+  'earnedMicros',
+  'visits',
+  'sentToOffer',
+  'conversions',
+  'cr',
+  'paidPerVisitMicros',
+  'earnedPerVisitMicros',
+] as const satisfies FigureName[];
+const columnsOf = (...names: FigureName[]) => figureColumns<CampaignRow>(names, (r) => r.figures);
 const columns: Column<CampaignRow>[] = [
   { key: 'name', label: 'Campaign', sort: (r) => r.part.body.name, fixed: true },
-  {
-    key: 'profit',
-    label: 'Profit',
-    num: true,
-    sort: big((f) => f.profitMicros),
-    explain: 'Expected revenue minus cost, by the day of the visit',
-  },
+  ...columnsOf('profitMicros'),
   { key: 'bar', label: '(profit bar)' },
-  { key: 'roi', label: 'ROI', num: true, sort: (r) => r.figures?.roi ?? -Infinity },
-  { key: 'spent', label: 'Spent', num: true, sort: big((f) => f.spentMicros) },
-  {
-    key: 'expected',
-    label: 'Expected',
-    num: true,
-    sort: big((f) => f.expectedMicros),
-    explain: 'Earned revenue plus revenue on hold × approval rate',
-  },
-  { key: 'earned', label: 'Earned', num: true, sort: big((f) => f.earnedMicros) },
-  { key: 'hold', label: 'On hold', num: true, sort: big((f) => f.onHoldMicros) },
-  { key: 'visits', label: 'Visits', num: true, sort: (r) => r.figures?.visits ?? 0 },
-  { key: 'sent', label: 'Sent to offer', num: true, sort: (r) => r.figures?.sentToOffer ?? 0 },
-  { key: 'conv', label: 'Conv.', num: true, sort: (r) => r.figures?.conversions ?? 0 },
-  { key: 'cr', label: 'CR', num: true, sort: (r) => r.figures?.cr ?? -1, explain: 'Conversions ÷ visits' },
-  { key: 'paid', label: 'Paid/visit', num: true, sort: big((f) => f.paidPerVisitMicros ?? '0') },
-  { key: 'epv', label: 'Earned/visit', num: true, sort: big((f) => f.earnedPerVisitMicros ?? '0') },
+  ...columnsOf(
+    'roi',
+    'spentMicros',
+    'expectedMicros',
+    'earnedMicros',
+    'onHoldMicros',
+    'visits',
+    'sentToOffer',
+    'conversions',
+    'cr',
+    'paidPerVisitMicros',
+    'earnedPerVisitMicros',
+  ),
   { key: 'copy', label: '(copy the link)' },
 ];
 const link = (r: CampaignRow): string => {
   const source = parts.one('source', r.part.body.sourceId);
   return source ? trackingLink(session.me?.trackingOrigin ?? '', r.part.key, source.body) : '';
 };
-const each = (micros: string | null | undefined): string => (micros ? money(micros, 4) : '–');
 function create(): void {
   if (session.canEdit) void router.push('/set-up');
 }
@@ -123,7 +125,7 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
       name="campaigns"
       label="Campaigns"
       :choose-as="(r) => r.part.body.name"
-      sort-by="-profit"
+      sort-by="-profitMicros"
       @again="list.load"
     >
       <template #empty>
@@ -148,7 +150,7 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
           · {{ row.part.state === 'paused' ? 'paused' : 'archived' }}</span
         >
       </template>
-      <template #profit="{ row }"
+      <template #profitMicros="{ row }"
         ><SignedMoney v-if="row.figures" :micros="row.figures.profitMicros" /><span v-else class="quiet"
           >–</span
         ></template
@@ -160,19 +162,10 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
           :most="Math.max(...profits)"
           :least="Math.min(...profits)"
       /></template>
-      <template #roi="{ row }">{{
-        row.figures?.profitMicros === null ? UNKNOWN : percent(row.figures?.roi ?? null, 0, true)
+      <template #onHoldMicros="{ row }"><HoldMoney :micros="row.figures?.onHoldMicros ?? '0'" /></template>
+      <template v-for="name in plain" :key="name" #[name]="{ row }">{{
+        figureText(name, row.figures)
       }}</template>
-      <template #spent="{ row }">{{ row.figures ? money(row.figures.spentMicros) : '–' }}</template>
-      <template #expected="{ row }">{{ row.figures ? money(row.figures.expectedMicros) : '–' }}</template>
-      <template #earned="{ row }">{{ row.figures ? money(row.figures.earnedMicros) : '–' }}</template>
-      <template #hold="{ row }"><HoldMoney :micros="row.figures?.onHoldMicros ?? '0'" /></template>
-      <template #visits="{ row }">{{ count(row.figures?.visits ?? 0) }}</template>
-      <template #sent="{ row }">{{ count(row.figures?.sentToOffer ?? 0) }}</template>
-      <template #conv="{ row }">{{ count(row.figures?.conversions ?? 0) }}</template>
-      <template #cr="{ row }">{{ percent(row.figures?.cr ?? null, 2) }}</template>
-      <template #paid="{ row }">{{ each(row.figures?.paidPerVisitMicros) }}</template>
-      <template #epv="{ row }">{{ each(row.figures?.earnedPerVisitMicros) }}</template>
       <template #copy="{ row }"
         ><CopyButton
           class="small"
@@ -183,18 +176,11 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
       <template v-if="hasTotal" #total-name>{{
         list.isNarrowed.value ? `These ${rows.length} campaigns` : 'All campaigns'
       }}</template>
-      <template v-if="hasTotal" #total-profit><SignedMoney :micros="total!.profitMicros" /></template>
-      <template v-if="hasTotal" #total-roi>{{ percent(total!.roi, 0, true) }}</template>
-      <template v-if="hasTotal" #total-spent>{{ money(total!.spentMicros) }}</template>
-      <template v-if="hasTotal" #total-expected>{{ money(total!.expectedMicros) }}</template>
-      <template v-if="hasTotal" #total-earned>{{ money(total!.earnedMicros) }}</template>
-      <template v-if="hasTotal" #total-hold><HoldMoney :micros="total!.onHoldMicros" /></template>
-      <template v-if="hasTotal" #total-visits>{{ count(total!.visits) }}</template>
-      <template v-if="hasTotal" #total-sent>{{ count(total!.sentToOffer) }}</template>
-      <template v-if="hasTotal" #total-conv>{{ count(total!.conversions) }}</template>
-      <template v-if="hasTotal" #total-cr>{{ percent(total!.cr, 2) }}</template>
-      <template v-if="hasTotal" #total-paid>{{ each(total!.paidPerVisitMicros) }}</template>
-      <template v-if="hasTotal" #total-epv>{{ each(total!.earnedPerVisitMicros) }}</template>
+      <template v-if="hasTotal" #total-profitMicros><SignedMoney :micros="total!.profitMicros" /></template>
+      <template v-if="hasTotal" #total-onHoldMicros><HoldMoney :micros="total!.onHoldMicros" /></template>
+      <template v-for="name in hasTotal ? plain : []" :key="name" #[`total-${name}`]>{{
+        figureText(name, total)
+      }}</template>
     </ListTable>
     <p v-if="withoutCost > 0 && hasTotal" class="quiet pad">
       {{ withoutCost === 1 ? '1 campaign has' : `${withoutCost} campaigns have` }} no known cost and

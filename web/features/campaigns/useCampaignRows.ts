@@ -4,6 +4,7 @@ import { computed, onMounted, reactive, ref, watch } from 'vue';
 import type { CampaignsReport, Figures, PartRecord } from '@tracheon/core/contract';
 import { addFigures } from '@tracheon/core/metrics';
 import { ask } from '../../app/api.ts';
+import { newest } from '../../app/newest.ts';
 import { useParts } from '../../app/parts.ts';
 import { onNews } from '../../app/stream.ts';
 import type { ListFilter } from '../../shared/ListHead.vue';
@@ -26,18 +27,22 @@ export function useCampaignRows() {
   const search = ref('');
   const chosen = reactive<Record<string, string>>({ state: '', source: '', offer: '', tag: '' });
 
-  async function load(): Promise<void> {
-    try {
-      [report.value, reportBefore.value] = await Promise.all([
+  const asks = newest();
+  const load = (): Promise<void> =>
+    asks(
+      Promise.all([
         ask('campaignsReport', { query: range.value }),
         isCompared.value ? ask('campaignsReport', { query: before.value }) : null,
-      ]);
-      state.value = 'ready';
-    } catch (error) {
-      failure.value = (error as Error).message;
-      state.value = 'failed';
-    }
-  }
+      ]),
+      (both) => {
+        [report.value, reportBefore.value] = both;
+        state.value = 'ready';
+      },
+      (why) => {
+        failure.value = why;
+        state.value = 'failed';
+      },
+    );
   onMounted(load);
   watch([range, isCompared], load);
   onNews(['visits', 'conversions', 'parts'], load, NEWS_PAUSE_MS);

@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue';
 import type { WholePostbackIn } from '@tracheon/core/contract';
 import { postbackFieldLabels, reasonSentence } from '@tracheon/core/conversions';
 import { ask } from '../../app/api.ts';
+import { newest } from '../../app/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { countryName, moment, money } from '../../ui/format.ts';
 import ListTable from '../../ui/ListTable.vue';
@@ -24,14 +25,16 @@ const whole = ref<WholePostbackIn | null>(null);
 const failure = ref('');
 const busy = ref(false);
 
-async function load(): Promise<void> {
-  try {
-    whole.value = await ask('postbackIn', { id: props.id });
-    failure.value = '';
-  } catch (error) {
-    failure.value = (error as Error).message;
-  }
-}
+const asks = newest();
+const load = (): Promise<void> =>
+  asks(
+    ask('postbackIn', { id: props.id }),
+    (answer) => {
+      whole.value = answer;
+      failure.value = '';
+    },
+    (why) => (failure.value = why),
+  );
 watch(
   () => [props.id, open.value],
   () => {

@@ -22,6 +22,7 @@ import SessionsSection from './SessionsSection.vue';
 import DomainsSection from './DomainsSection.vue';
 import PasswordSection from './PasswordSection.vue';
 import RatesSection from './RatesSection.vue';
+import ServersSection from './ServersSection.vue';
 import TokensSection from './TokensSection.vue';
 
 const session = useSession();
@@ -143,6 +144,7 @@ async function signOut(): Promise<void> {
       <MembersSection />
       <RatesSection />
       <TokensSection />
+      <ServersSection />
     </div>
   </div>
 </template>

@@ -3,6 +3,7 @@ import type { Attention, CampaignsReport } from '@tracheon/core/contract';
 import { CircleAlert } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
 import { ask } from '../../app/api.ts';
+import { newest } from '../../app/newest.ts';
 import { useParts } from '../../app/parts.ts';
 import { usePasted } from '../../app/pasted.ts';
 import { useSession } from '../../app/session.ts';
@@ -26,17 +27,19 @@ const latest = usePage('listConversions', () => ({ limit: 8 }));
 
 const { today } = usePeriod();
 const TREND_DAYS = 14;
-async function load(): Promise<void> {
-  try {
-    [report.value, attention.value] = await Promise.all([
+const asks = newest();
+const load = (): Promise<void> =>
+  asks(
+    Promise.all([
       ask('campaignsReport', { query: { from: today.value, to: today.value, trend: TREND_DAYS } }),
       ask('attention'),
-    ]);
-    failure.value = '';
-  } catch (error) {
-    failure.value = (error as Error).message;
-  }
-}
+    ]),
+    (both) => {
+      [report.value, attention.value] = both;
+      failure.value = '';
+    },
+    (why) => (failure.value = why),
+  );
 const pasted = usePasted();
 onMounted(() => Promise.all([load(), pasted.load()]));
 /** What the server says, and the links that a changed source asks to be pasted again. */
@@ -108,7 +111,11 @@ const steps = computed(() => [
         <li
           v-for="a in needs"
           :key="a.code + a.to"
-          :class="{ red: ['unrecorded_visits', 'refused_postbacks', 'broken_campaign'].includes(a.code) }"
+          :class="{
+            red: ['unrecorded_visits', 'refused_postbacks', 'broken_campaign', 'servers_behind'].includes(
+              a.code,
+            ),
+          }"
         >
           <CircleAlert :size="16" aria-hidden="true" />
           <span>{{ a.sentence }}</span>

@@ -2,8 +2,10 @@
 import { computed, onMounted, ref, watch, type Ref } from 'vue';
 import type { CampaignLive, PageCheck } from '@tracheon/core/contract';
 import { postbackUrl } from '@tracheon/core/links';
+import { landingPagesOf, offersOf } from '@tracheon/core/routing';
 import { checklist, configuredTrail, sourcePostbackUrl, withSeen } from '@tracheon/core/trail';
 import { ask } from '../../app/api.ts';
+import { newest } from '../../app/newest.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
@@ -20,27 +22,34 @@ export function useCampaignLive(campaignId: Ref<string>) {
 
   const campaign = computed(() => parts.one('campaign', campaignId.value));
   const source = computed(() => parts.one('source', campaign.value?.body.sourceId ?? ''));
-  const offer = computed(() => parts.one('offer', campaign.value?.body.offerId ?? ''));
+  const offer = computed(() =>
+    parts.one('offer', (campaign.value && offersOf(campaign.value.body)[0]) ?? ''),
+  );
   const network = computed(() => parts.one('network', offer.value?.body.networkId ?? ''));
-  const page = computed(() => parts.one('landing-page', campaign.value?.body.landingPageId ?? ''));
+  const page = computed(() =>
+    parts.one('landing-page', (campaign.value && landingPagesOf(campaign.value.body)[0]) ?? ''),
+  );
 
+  const asks = newest();
   async function load(): Promise<void> {
     if (campaignId.value === '') return;
-    try {
-      live.value = await ask('campaignLive', { id: campaignId.value });
-      failure.value = '';
-    } catch (error) {
-      failure.value = (error as Error).message;
-    }
+    await asks(
+      ask('campaignLive', { id: campaignId.value }),
+      (answer) => {
+        live.value = answer;
+        failure.value = '';
+      },
+      (why) => (failure.value = why),
+    );
   }
+  const asksCheck = newest();
   async function loadCheck(): Promise<void> {
     const id = page.value?.id;
-    pageCheck.value = id
-      ? await ask('lastPageCheck', { id }).then(
-          (a) => a.check,
-          () => null,
-        )
-      : null;
+    await asksCheck(
+      id ? ask('lastPageCheck', { id }).then((a) => a.check) : Promise.resolve(null),
+      (check) => (pageCheck.value = check),
+      () => (pageCheck.value = null),
+    );
   }
   onMounted(load);
   watch(campaignId, () => {

@@ -1,0 +1,33 @@
+/** What a branch is decided by: the visit as far as it is known before it is sent somewhere. */
+import type { StoredVisit, VisitField } from '../visits/index.ts';
+
+/** Columns that a condition may ask for; see core/visits/conditions.ts. */
+type Asked = Extract<
+  VisitField,
+  | 'country'
+  | 'region'
+  | 'city'
+  | 'isp'
+  | 'connection'
+  | 'language'
+  | 'device'
+  | 'deviceModel'
+  | 'os'
+  | 'osVersion'
+  | 'browser'
+  | 'browserVersion'
+  | 'referrerHost'
+  | 'sourceId'
+  | 'isUnique'
+  | 'costMicros'
+  | 'subs'
+>;
+
+export type VisitFacts = Readonly<Pick<StoredVisit, Asked>>;
+
+export interface RoutingVisitor {
+  visit: VisitFacts;
+  /** The whole address, which the visit itself does not keep. */
+  address: string;
+  nowMs: number;
+}

@@ -1,0 +1,111 @@
+import { expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import type { Condition, ConditionLeaf, Routing } from '../contract/index.ts';
+import { unknownVisit } from '../visits/index.ts';
+import { holds } from '../conditions/index.ts';
+import { conditionWords, implies, routingFindings, sharesOf } from './index.ts';
+
+const is = (on: string, ...values: string[]): ConditionLeaf => ({ on, op: 'is', values, zone: '' });
+const pairing = (id: string, weight = 1, isOn = true) => ({
+  id,
+  landingPageId: '',
+  offerIds: ['O'],
+  weight,
+  isOn,
+  from: '',
+  to: '',
+});
+const branch = (id: string, when: Condition, ...pairings: ReturnType<typeof pairing>[]) => ({
+  id,
+  name: id,
+  when,
+  split: 'weights' as const,
+  pairings: pairings.length > 0 ? pairings : [pairing(`${id}-p`)],
+});
+const routing = (...branches: ReturnType<typeof branch>[]): Routing => ({
+  branches,
+  otherwise: { split: 'weights', pairings: [pairing('o')] },
+});
+const codes = (r: Routing, countries: string[] = []) =>
+  routingFindings(r, () => countries).map((f) => [f.code, f.branchId]);
+
+it('a branch behind one that takes all of its visitors is never reached', () => {
+  const wide = branch('wide', { all: [is('country', 'BE', 'NL'), is('device', 'phone')] });
+  const narrow = branch('narrow', {
+    all: [is('country', 'BE'), is('device', 'phone'), is('hour', '20', '21')],
+  });
+  expect(codes(routing(wide, narrow))).toEqual([['shadowed', 'narrow']]);
+  expect(codes(routing(narrow, wide))).toEqual([]);
+  // One that is still being typed is no finding yet.
+  expect(codes(routing(branch('a', is('os')), branch('b', is('os'))))).toEqual([]);
+  expect(routingFindings(routing(wide, narrow), () => [])[0]!.sentence).toContain('branch 1 already takes');
+});
+it('conditions that exclude each other, splits without weight, offers that do not sell there', () => {
+  expect(codes(routing(branch('b', { all: [is('country', 'BE'), is('country', 'NL')] })))).toEqual([
+    ['contradiction', 'b'],
+  ]);
+  expect(codes(routing(branch('b', is('country', 'BE'), pairing('x', 0), pairing('y', 5, false))))).toEqual([
+    ['no_weight', 'b'],
+  ]);
+  expect(codes(routing(branch('b', is('country', 'BE', 'JP'))), ['BE', 'NL'])).toEqual([
+    ['country_closed', 'b'],
+  ]);
+});
+
+it('what is said to imply never lets a visitor through that the other does not', () => {
+  const leaf = fc.record({
+    on: fc.constantFrom('country', 'device'),
+    op: fc.constantFrom('is' as const, 'contains' as const),
+    values: fc.uniqueArray(fc.constantFrom('a', 'b', 'ab'), { minLength: 1, maxLength: 3 }),
+    zone: fc.constant(''),
+  });
+  const list = fc.array(leaf, { minLength: 1, maxLength: 3 });
+  const tree: fc.Arbitrary<Condition> = fc.oneof(
+    leaf,
+    list.map((all) => ({ all })),
+    list.map((any) => ({ any })),
+  );
+  let implied = 0;
+  fc.assert(
+    fc.property(
+      tree,
+      tree,
+      fc.constantFrom('', 'a', 'b', 'ab'),
+      fc.constantFrom('', 'a', 'b', 'ab'),
+      (n, w, country, device) => {
+        if (!implies(n, w)) return;
+        implied += 1;
+        const visitor = { visit: { ...unknownVisit, country, device }, address: '', nowMs: 0 };
+        if (holds(n, visitor, 'UTC')) expect(holds(w, visitor, 'UTC')).toBe(true);
+      },
+    ),
+    { numRuns: 5000 },
+  );
+  expect(implied).toBeGreaterThan(100);
+});
+
+it('conditions read like sentences', () => {
+  const name = (field: string, value: string): string =>
+    field === 'country' ? { BE: 'Belgium', NL: 'Netherlands' }[value]! : value;
+  expect(
+    conditionWords(
+      { all: [is('country', 'BE', 'NL'), { not: is('device', 'phone') }, is('is_unique', 'yes')] },
+      name,
+    ),
+  ).toBe('country is Belgium or Netherlands and device is not phone and visitor is unique');
+  expect(
+    conditionWords(
+      { any: [is('sub_site', 'a', 'b', 'c', 'd', 'e', 'f'), { all: [is('hour', '9'), is('os', '')] }] },
+      name,
+    ),
+  ).toBe('site is a or b or c or d or 2 more or (hour is 9 and operating system is unknown)');
+  expect(conditionWords({ not: is('is_unique', 'yes') }, name)).toBe('visitor is returning');
+});
+
+it('shares add up to a hundred, or are none', () => {
+  expect(
+    sharesOf({ split: 'weights', pairings: [pairing('a', 1), pairing('b', 3), pairing('c', 9, false)] }),
+  ).toEqual([25, 75, 0]);
+  expect(sharesOf({ split: 'even', pairings: [pairing('a', 1), pairing('b', 3)] })).toEqual([50, 50]);
+  expect(sharesOf({ split: 'weights', pairings: [pairing('a', 0)] })).toEqual([0]);
+});

@@ -1,0 +1,91 @@
+/** What cannot be meant in a routing, said where it stands: branches that nobody reaches, splits that send nobody. */
+import { leavesOf, type Condition, type ConditionLeaf, type Routing, type Way } from '../contract/index.ts';
+import { sharesOf } from './words.ts';
+
+export interface RoutingFinding {
+  code: 'shadowed' | 'contradiction' | 'no_weight' | 'country_closed';
+  /** ID of the branch; empty for *otherwise*. */
+  branchId: string;
+  /** ID of the pairing, where it is about one. */
+  pairingId: string;
+  sentence: string;
+}
+
+/** Countries in which an offer sells; empty: everywhere. */
+export type CountriesOf = (offerId: string) => readonly string[];
+
+export function routingFindings(routing: Routing, countriesOf: CountriesOf): RoutingFinding[] {
+  const found: RoutingFinding[] = [];
+  const say = (code: RoutingFinding['code'], branchId: string, sentence: string, pairingId = ''): void =>
+    void found.push({ code, branchId, pairingId, sentence });
+  routing.branches.forEach((b, i) => {
+    // A condition that is still being typed says nothing yet.
+    if (!isWhole(b.when)) return waysFindings(b, b.id);
+    const before = routing.branches.slice(0, i).findIndex((a) => isWhole(a.when) && implies(b.when, a.when));
+    if (before >= 0)
+      say('shadowed', b.id, `No visitor can reach this branch: branch ${before + 1} already takes them all.`);
+    if (contradicts(b.when))
+      say('contradiction', b.id, 'No visitor can match: two conditions exclude each other.');
+    waysFindings(b, b.id);
+    const countries = countriesAsked(b.when);
+    for (const p of b.pairings)
+      for (const offerId of p.offerIds) {
+        const open = countriesOf(offerId);
+        const closed = countries.filter(
+          (c) => c !== '' && open.length > 0 && !open.includes(c.toUpperCase()),
+        );
+        if (closed.length > 0)
+          say('country_closed', b.id, `The offer doesn’t sell in ${closed.join(', ')}.`, p.id);
+      }
+  });
+  waysFindings(routing.otherwise, '');
+  return found;
+
+  function waysFindings(way: Way, branchId: string): void {
+    if (sharesOf(way).every((share) => share === 0))
+      say('no_weight', branchId, 'Every pairing is off or has weight 0, so visitors go to the fallback.');
+  }
+}
+
+const isWhole = (c: Condition): boolean => leavesOf(c).every((l) => l.values.length > 0);
+
+/** Conditions that must all hold; null where the tree is more than a list of them. */
+function listOf(c: Condition): ConditionLeaf[] | null {
+  if ('on' in c) return [c];
+  if (!('all' in c)) return null;
+  const parts = c.all.map(listOf);
+  return parts.some((p) => p === null) ? null : parts.flatMap((p) => p!);
+}
+
+/** True only where it is certain: whoever matches `narrow` matches `wide`. */
+export function implies(narrow: Condition, wide: Condition): boolean {
+  if ('any' in wide) return wide.any.some((w) => implies(narrow, w));
+  const [a, b] = [listOf(narrow), listOf(wide)];
+  if (a === null || b === null) return JSON.stringify(narrow) === JSON.stringify(wide);
+  return b.every((w) =>
+    a.some(
+      (n) =>
+        n.on === w.on &&
+        n.op === w.op &&
+        n.zone === w.zone &&
+        (n.op === 'is' || n.op === 'contains' || n.op === 'within' || n.op === 'matches'
+          ? n.values.every((v) => w.values.includes(v))
+          : JSON.stringify(n.values) === JSON.stringify(w.values)),
+    ),
+  );
+}
+
+/** Two lists of values for the same field without one in common. */
+function contradicts(c: Condition): boolean {
+  const list = listOf(c)?.filter((l) => l.op === 'is') ?? [];
+  return list.some((a, i) =>
+    list
+      .slice(i + 1)
+      .some((b) => a.on === b.on && a.zone === b.zone && !a.values.some((v) => b.values.includes(v))),
+  );
+}
+
+/** Countries that the branch names outright. */
+function countriesAsked(c: Condition): string[] {
+  return (listOf(c) ?? []).filter((l) => l.on === 'country' && l.op === 'is').flatMap((l) => l.values);
+}

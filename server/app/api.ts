@@ -1,0 +1,78 @@
+/** The API, put together from the features' routes; each mounts its endpoints of the contract. */
+import express, { Router, type RequestHandler } from 'express';
+import { jsonDepth, MAX_JSON_DEPTH } from '@tracheon/core/links';
+import { accountRoutes } from '../accounts/accountRoutes.ts';
+import { deskRoutes } from '../accounts/deskRoutes.ts';
+import { requireMember } from '../accounts/requireMember.ts';
+import { signInRoutes } from '../accounts/signInRoutes.ts';
+import { domainRoutes, type ChecksDomains } from '../domains/domainRoutes.ts';
+import type { ApiGround } from '../http/ground.ts';
+import { mounter, type Mount } from '../http/mount.ts';
+import { documentRoutes } from '../http/openApi.ts';
+import { checkOrigin } from '../http/security.ts';
+import { rateRoutes } from '../intake/rateRoutes.ts';
+import { repairRoutes, type Judges } from '../intake/repairRoutes.ts';
+import { MAX_API_BODY } from '../limits/limits.ts';
+import { notifyRoutes, type BuildsAgain } from '../notify/notifyRoutes.ts';
+import { pageRoutes, type FetchesPages } from '../pages/pageRoutes.ts';
+import { changeRoutes } from '../parts/changeRoutes.ts';
+import { partRoutes } from '../parts/partRoutes.ts';
+import { privacyRoutes } from '../privacy/privacyRoutes.ts';
+import { Problem } from '../problems/problem.ts';
+import { reportRoutes, type ReportDeps } from '../reports/reportRoutes.ts';
+import { snapshotRoutes } from '../snapshot/snapshotRoutes.ts';
+import { setupRoutes, type SetupDeps } from '../setup/setupRoutes.ts';
+import type { NewsDesk } from '../stream/news.ts';
+import { streamRoutes } from '../stream/streamRoutes.ts';
+
+export type ApiDeps = ApiGround &
+  Judges &
+  BuildsAgain &
+  FetchesPages &
+  ChecksDomains &
+  ReportDeps &
+  SetupDeps & { news: NewsDesk };
+
+/** In this order: express takes the first path that fits. */
+const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
+  accountRoutes,
+  streamRoutes,
+  deskRoutes,
+  snapshotRoutes,
+  rateRoutes,
+  domainRoutes,
+  pageRoutes,
+  partRoutes,
+  changeRoutes,
+  reportRoutes,
+  privacyRoutes,
+  repairRoutes,
+  notifyRoutes,
+  setupRoutes,
+];
+
+/** Before it is parsed: what nests without end would be walked by every check after it. */
+function refuseDeepJson(_req: unknown, _res: unknown, body: Buffer): void {
+  // Its marks are ASCII, so every byte may stand for a character.
+  if (jsonDepth(body.toString('latin1')) > MAX_JSON_DEPTH) throw new Problem('nested_too_deeply');
+}
+
+/** An answer is one member's, and true for a moment. */
+const neverStored: RequestHandler = (_req, res, next) => {
+  res.setHeader('Cache-Control', 'no-store');
+  next();
+};
+
+export function apiRouter(deps: ApiDeps): Router {
+  const { config, models, pool, now } = deps;
+  const api = Router();
+  api.use(neverStored);
+  documentRoutes(api, config.desk.origin);
+  api.use(checkOrigin(config.desk.origin));
+  api.use(express.json({ limit: MAX_API_BODY, verify: refuseDeepJson }));
+  const mount = mounter(api, { pool, secret: config.secret });
+  signInRoutes(mount, deps);
+  api.use(requireMember(models, pool, config.secret, now));
+  for (const routes of features) routes(mount, deps);
+  return api;
+}

@@ -1,0 +1,32 @@
+/** What keeps the tables as they should be. */
+import type { Pool } from 'pg';
+import type { RepeatedJob, ScheduledJob } from '../jobs/job.ts';
+import { FACT_CHANGE_DAYS } from './factChanges.ts';
+import { keepPartitions } from './partitions.ts';
+
+const KEEP_PARTITIONS_EVERY_MS = 900_000;
+
+/** In every process: a day without its partition would cost visits their speed, so nobody relies on another one. */
+export const partitionJob = (pool: Pool, now: () => number): RepeatedJob => ({
+  everyMs: KEEP_PARTITIONS_EVERY_MS,
+  run: () => keepPartitions(pool, now()),
+  trouble: 'partitions wait',
+});
+
+export const databaseJobs = (pool: Pool): ScheduledJob[] => [
+  {
+    name: 'forget-fact-changes',
+    cron: '11 * * * *',
+    run: () =>
+      pool.query('DELETE FROM fact_changes WHERE at < now() - make_interval(days => $1)', [FACT_CHANGE_DAYS]),
+  },
+  {
+    name: 'forget-what-is-over',
+    cron: '17 * * * *',
+    run: async () => {
+      await pool.query(`DELETE FROM idempotent_calls WHERE created_at < now() - interval '24 hours'`);
+      await pool.query('DELETE FROM password_links WHERE expires_at < now()');
+      await pool.query('DELETE FROM old_keys WHERE valid_until < now()');
+    },
+  },
+];

@@ -1,0 +1,49 @@
+/** Received postbacks that need somebody: processed again, released, set aside. */
+import { clickIdDay } from '@tracheon/core/identity';
+import type { ReceiptRecord } from '../events/rows.ts';
+import { clickIdOfPath } from '../http/clickIdOfPath.ts';
+import type { ApiGround } from '../http/ground.ts';
+import type { Mount } from '../http/mount.ts';
+import { Problem } from '../problems/problem.ts';
+import type { Judgement } from './judge.ts';
+import { reprocess, setAside } from './repair.ts';
+import { loadReceipt } from './sweeper.ts';
+
+export interface Judges {
+  judge: (receipt: ReceiptRecord) => Promise<Judgement>;
+}
+
+export function repairRoutes(mount: Mount, { pool, news, judge }: ApiGround & Judges): void {
+  const told = <T>(deskId: string, answer: T): T => {
+    news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
+    return answer;
+  };
+  mount('reprocessPostback', async ({ id, signed: { deskId } }) => {
+    const receiptId = clickIdOfPath(id);
+    const receipt = await loadReceipt(pool, deskId, receiptId, clickIdDay(receiptId));
+    if (!receipt) throw new Problem('not_found');
+    const judgement = await judge(receipt);
+    news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
+    return judgement;
+  });
+  mount('releasePostback', async ({ id, signed: { deskId } }) => {
+    const receiptId = clickIdOfPath(id);
+    const receipt = await loadReceipt(pool, deskId, receiptId, clickIdDay(receiptId));
+    if (!receipt) throw new Problem('not_found');
+    if (!receipt.held) throw new Problem('not_held');
+    await pool.query('UPDATE receipts SET held = false WHERE desk_id = $1 AND day = $2 AND id = $3', [
+      deskId,
+      clickIdDay(receiptId),
+      receiptId,
+    ]);
+    const judgement = await judge({ ...receipt, held: false });
+    news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
+    return judgement;
+  });
+  mount('reprocessPostbacks', async ({ signed: { deskId }, body: { ids } }) =>
+    told(deskId, await reprocess(pool, judge, deskId, ids)),
+  );
+  mount('setAsidePostbacks', async ({ signed: { deskId }, body: { ids, reason } }) =>
+    told(deskId, await setAside(pool, deskId, ids, reason)),
+  );
+}

@@ -1,0 +1,80 @@
+/**
+ * Scheduled work, once among all processes: pg-boss keeps the timetable in the database, and one of them takes each run. A
+ * process that cannot reach the database tries again; what is due meanwhile runs elsewhere, or when it is back.
+ */
+import type { Pool } from 'pg';
+import PgBoss from 'pg-boss';
+import type { ScheduledJob } from './job.ts';
+import { repeatEvery, type Repeating } from './repeatEvery.ts';
+
+const START_AGAIN_MS = 5000;
+/** No run of ours is in a hurry. */
+const LOOK_EVERY_SECONDS = 15;
+const STOP_PATIENCE_MS = 2000;
+
+export interface Timetable extends Repeating {
+  /** Asks for one run now, in whatever process takes it. Rejects before the timetable has been started. */
+  runNow: (name: string) => Promise<void>;
+}
+
+const openBoss = (pool: Pool, more: PgBoss.ConstructorOptions): PgBoss =>
+  new PgBoss({ db: { executeSql: (text, values) => pool.query(text, values) }, ...more });
+
+/** Makes the tables of the timetable, so that no start has to. */
+export async function installTimetable(pool: Pool): Promise<void> {
+  const boss = openBoss(pool, { supervise: false, schedule: false });
+  await boss.start();
+  await boss.stop({ graceful: false, wait: false });
+}
+
+/** Any number; the same in every process. */
+const START_LOCK = 7_482_190_018;
+
+/** Each queue is a table: made by two processes at once, they would wait for each other's locks. */
+async function oneAtATime(pool: Pool, work: () => Promise<void>): Promise<void> {
+  const client = await pool.connect();
+  let broken = false;
+  try {
+    await client.query('SELECT pg_advisory_lock($1)', [START_LOCK]);
+    await work();
+  } finally {
+    await client.query('SELECT pg_advisory_unlock($1)', [START_LOCK]).catch(() => (broken = true));
+    client.release(broken);
+  }
+}
+
+export function openTimetable(
+  pool: Pool,
+  jobs: readonly ScheduledJob[],
+  onError: (error: unknown) => void,
+  lookEverySeconds = LOOK_EVERY_SECONDS,
+): Timetable {
+  const boss = openBoss(pool, {});
+  boss.on('error', onError);
+  let isStarted = false;
+  const start = async (): Promise<void> => {
+    if (isStarted) return;
+    await oneAtATime(pool, async () => {
+      await boss.start();
+      for (const { name, cron } of jobs) {
+        // A run that takes long is not begun a second time beside itself.
+        await boss.createQueue(name, { name, policy: 'singleton', retryLimit: 0 });
+        await boss.schedule(name, cron);
+      }
+    });
+    for (const { name, run } of jobs)
+      await boss.work(name, { pollingIntervalSeconds: lookEverySeconds }, async () => void (await run()));
+    isStarted = true;
+  };
+  const starting = repeatEvery(START_AGAIN_MS, start, onError);
+  return {
+    runNow: async (name) => {
+      if (!isStarted) throw new Error('the timetable has not been started');
+      await boss.send(name, {});
+    },
+    stop: async () => {
+      await starting.stop();
+      await boss.stop({ graceful: true, wait: true, close: false, timeout: STOP_PATIENCE_MS });
+    },
+  };
+}

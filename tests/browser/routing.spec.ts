@@ -1,0 +1,139 @@
+/** Branches and splits as a buyer sets them up, and the way that real visitors then take. */
+import { expect, test, type Page } from '@playwright/test';
+import { emptyDesk, type BrowserDesk } from './desks.ts';
+import {
+  choose,
+  expectAccessible,
+  expectNoSidewaysScroll,
+  makeCampaign,
+  signIn,
+  watchConsole,
+} from './people.ts';
+
+let system: BrowserDesk;
+test.beforeAll(async () => {
+  system = await emptyDesk();
+});
+const VISITOR =
+  'Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Mobile Safari/537.36';
+
+async function post(page: Page, kind: string, body: object): Promise<{ id: string }> {
+  return page.evaluate(
+    async ([path, json]) => {
+      const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
+      const res = await fetch(`/api/parts/${path}`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken },
+        body: json!,
+      });
+      if (!res.ok) throw new Error(await res.text());
+      return (await res.json()) as { id: string };
+    },
+    [kind, JSON.stringify(body)],
+  );
+}
+
+test('a branch for two sites, split three to one, and everybody else: published, and every visitor goes by it', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  const network = await post(page, 'network', {
+    name: 'Saltmarsh Partners',
+    clickIdParameter: 'ref',
+    fields: {},
+  });
+  for (const [name, host] of [
+    ['Kite kit', 'kite'],
+    ['Sourdough starter', 'sourdough'],
+    ['Terrarium box', 'terrarium'],
+  ])
+    await post(page, 'offer', {
+      name,
+      networkId: network.id,
+      link: `https://${host}.example/o`,
+      currency: 'EUR',
+      countries: name === 'Kite kit' ? ['DK'] : [],
+    });
+  await post(page, 'source', {
+    name: 'Lapwing Pops',
+    costCurrency: 'EUR',
+    parameters: [
+      { parameter: 'clk', macro: '[click]', role: 'click_id' },
+      { parameter: 'site', macro: '[site]', role: 'sub', sub: 'site' },
+    ],
+  });
+  await makeCampaign(page, system, {
+    name: 'DK · Kites · Lapwing Pops',
+    source: 'Lapwing Pops',
+    offer: 'Terrarium box',
+  });
+  await page.getByRole('link', { name: 'Routing' }).click();
+  const otherwise = page.getByRole('region', { name: 'Otherwise' });
+  await expect(otherwise).toContainText('all visitors');
+  await page.keyboard.press('b');
+  const branch = page.getByRole('region', { name: 'Branch 1' });
+  // Nothing is published that is still empty.
+  await page.getByRole('button', { name: 'Publish' }).click();
+  await expect(branch.getByText('Choose at least one value.')).toBeVisible();
+  await branch.getByLabel('Values 1').fill('kiosk-nord.example\ntuinpraat.example');
+  await expect(
+    branch.getByRole('button', { name: /site is kiosk-nord.example or tuinpraat.example/ }),
+  ).toBeVisible();
+  await choose(branch.getByRole('combobox', { name: 'Offer of A' }), 'Kite kit');
+  await branch.getByRole('button', { name: 'Add pairing to branch 1' }).click();
+  await choose(branch.getByRole('combobox', { name: 'Offer of B' }), 'Sourdough starter');
+  await branch.getByRole('spinbutton', { name: 'Weight of A' }).fill('3');
+  await page.keyboard.press('Tab');
+  await expect(branch.getByRole('img', { name: 'Shares of branch 1' })).toContainText('75');
+  await expectAccessible(page, 'routing');
+  // A described visitor, against what is typed so far.
+  const rehearsal = page.getByRole('region', { name: 'Rehearsal' });
+  await expect(rehearsal.getByRole('status')).toContainText('Otherwise takes this visitor');
+  await rehearsal.getByLabel('sub-ID site').fill('tuinpraat.example');
+  await expect(rehearsal.getByRole('status')).toContainText(/Branch 1 takes this visitor: A 75.%, B 25.%/);
+  // A second branch that asks for less is never reached: said where it stands, and put right by moving it.
+  await page.getByRole('button', { name: /Add branch/ }).click();
+  const second = page.getByRole('region', { name: 'Branch 2' });
+  await second.getByLabel('Values 1').fill('kiosk-nord.example');
+  await expect(
+    second.getByText('No visitor can reach this branch: branch 1 already takes them all.'),
+  ).toBeVisible();
+  await second.getByRole('button', { name: 'Move branch 2 up' }).click();
+  await expect(page.getByText(/No visitor can reach/)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Remove branch 1' }).click();
+  // A draft survives a reload.
+  await page.reload();
+  await expect(branch.getByRole('button', { name: /site is kiosk-nord.example or/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Publish' }).click();
+  await expect(page.getByText('Visitors of Lapwing Pops, sent by 1 branch and 3 pairings.')).toBeVisible();
+  const link = await page.evaluate(async () => {
+    const id = location.pathname.split('/').at(-1);
+    const res = await fetch(`/api/parts/campaign/${id}`);
+    return ((await res.json()) as { key: string }).key;
+  });
+  const way = async (site: string): Promise<string> => {
+    const res = await page.request.get(`${system.tracking}/v/${link}?clk=r&site=${site}`, {
+      maxRedirects: 0,
+      headers: { 'User-Agent': VISITOR },
+    });
+    return new URL(res.headers().location!).host;
+  };
+  await expect.poll(() => way('kiosk-nord.example')).toMatch(/^(kite|sourdough)\.example$/);
+  const seen = new Set<string>();
+  for (let i = 0; i < 40; i++) {
+    await page.context().clearCookies({ name: `v_${link}` });
+    seen.add(await way('tuinpraat.example'));
+  }
+  expect([...seen].sort()).toEqual(['kite.example', 'sourdough.example']);
+  expect(await way('elsewhere.example')).toBe('terrarium.example');
+  // The form of the campaign leaves the way to the routing.
+  await page.getByRole('button', { name: /Edit/ }).first().click();
+  await expect(page.getByRole('dialog').getByRole('link', { name: 'Edit routing' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.setViewportSize({ width: 390, height: 844 });
+  await page.getByRole('link', { name: 'Routing' }).click();
+  await expect(branch).toBeVisible();
+  await expectNoSidewaysScroll(page, 'routing on a phone');
+  expect(errors).toEqual([]);
+});

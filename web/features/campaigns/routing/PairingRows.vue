@@ -1,0 +1,216 @@
+<script setup lang="ts">
+/** The pairings of one branch with their weights as one bar: page, offer, weight, on or off. */
+import Button from 'primevue/button';
+import ToggleSwitch from 'primevue/toggleswitch';
+import type { Pairing, Way } from '@tracheon/core/contract';
+import { sharesOf, type RoutingFinding } from '@tracheon/core/routing';
+import { CircleAlert, Plus, X } from '@lucide/vue';
+import { computed } from 'vue';
+import { useParts } from '../../../app/parts.ts';
+import { percent } from '../../../ui/format.ts';
+import NumberField from '../../../ui/NumberField.vue';
+import PickOne from '../../../ui/PickOne.vue';
+import SegmentChoice from '../../../ui/SegmentChoice.vue';
+
+const props = defineProps<{
+  /** Of the branch, in labels. */
+  of: string;
+  letters: (id: string) => string;
+  newId: () => string;
+  findings: readonly RoutingFinding[];
+  error: (path: string) => string | undefined;
+}>();
+const way = defineModel<Way>({ required: true });
+const parts = useParts();
+const shares = computed(() => sharesOf(way.value));
+const pages = computed(() => [
+  { value: '', label: 'no page' },
+  ...parts.of('landing-page').map((p) => ({ value: p.id, label: p.body.name })),
+]);
+const offers = computed(() => parts.of('offer').map((o) => ({ value: o.id, label: o.body.name })));
+function change(i: number, next: Partial<Pairing>): void {
+  const pairings = way.value.pairings.map((p, at) => (at === i ? { ...p, ...next } : p));
+  way.value = { ...way.value, pairings };
+}
+function add(): void {
+  const last = way.value.pairings.at(-1)!;
+  const pairings = [...way.value.pairings, { ...last, id: props.newId(), isOn: true, from: '', to: '' }];
+  way.value = { ...way.value, pairings };
+}
+const remove = (i: number): void => {
+  way.value = { ...way.value, pairings: way.value.pairings.filter((_, at) => at !== i) };
+};
+const splits = [
+  { value: 'weights' as const, label: 'By weight' },
+  { value: 'even' as const, label: 'Even' },
+];
+const finding = (id: string): string | undefined => props.findings.find((f) => f.pairingId === id)?.sentence;
+</script>
+<template>
+  <div>
+    <div class="shares" role="img" :aria-label="`Shares of ${of}`">
+      <span
+        v-for="(p, i) in way.pairings"
+        v-show="shares[i]! > 0"
+        :key="p.id"
+        :style="{ flexGrow: shares[i] }"
+        class="share"
+        >{{ letters(p.id) }} {{ percent(shares[i]! / 100, 0) }}</span
+      >
+    </div>
+    <div v-for="(p, i) in way.pairings" :key="p.id" class="pairing" :class="{ off: !p.isOn }">
+      <span class="letter">{{ letters(p.id) }}</span>
+      <PickOne
+        class="page"
+        :model-value="p.landingPageId"
+        :aria-label="`Page of ${letters(p.id)}`"
+        :options="pages"
+        @update:model-value="(v) => change(i, { landingPageId: String(v) })"
+      />
+      <PickOne
+        class="offer"
+        :model-value="p.offerIds[0] ?? ''"
+        :aria-label="`Offer of ${letters(p.id)}`"
+        :options="offers"
+        placeholder="Choose the offer"
+        :invalid="error(`pairings.${i}.offerIds`) !== undefined"
+        @update:model-value="(v) => change(i, { offerIds: [String(v)] })"
+      />
+      <NumberField
+        v-if="way.split === 'weights'"
+        class="weight"
+        :model-value="p.weight"
+        :min="0"
+        :max="10000"
+        :aria-label="`Weight of ${letters(p.id)}`"
+        :invalid="error(`pairings.${i}.weight`) !== undefined"
+        @update:model-value="(v) => change(i, { weight: v ?? NaN })"
+      />
+      <label class="row on"
+        ><ToggleSwitch
+          :model-value="p.isOn"
+          :aria-label="`${letters(p.id)} takes visitors`"
+          @update:model-value="(v: boolean) => change(i, { isOn: v })"
+        />
+        <span class="quiet">{{ p.isOn ? 'on' : 'off' }}</span></label
+      >
+      <Button
+        variant="link"
+        class="remove"
+        :aria-label="`Remove pairing ${letters(p.id)}`"
+        :disabled="way.pairings.length === 1"
+        @click="remove(i)"
+        ><X :size="15"
+      /></Button>
+      <p v-if="error(`pairings.${i}.offerIds`) ?? error(`pairings.${i}.weight`)" class="error note">
+        {{ error(`pairings.${i}.offerIds`) ?? error(`pairings.${i}.weight`) }}
+      </p>
+      <p v-if="finding(p.id)" class="note row">
+        <CircleAlert :size="14" aria-hidden="true" /> {{ finding(p.id) }}
+      </p>
+    </div>
+    <div class="row spread under">
+      <SegmentChoice
+        v-if="way.pairings.length > 1"
+        :model-value="way.split"
+        :options="splits"
+        :label="`Split of ${of}`"
+        @update:model-value="(split) => (way = { ...way, split })"
+      />
+      <span v-else class="quiet">All visitors of this branch</span>
+      <Button variant="link" :aria-label="`Add pairing to ${of}`" @click="add"
+        ><Plus :size="14" aria-hidden="true" /> Add pairing</Button
+      >
+    </div>
+  </div>
+</template>
+<style scoped>
+.shares {
+  display: flex;
+  height: 22px;
+  border: 1px solid var(--ink);
+  border-radius: 3px;
+  overflow: hidden;
+  margin: 6px 0 8px;
+}
+.share {
+  flex: 1 1 0;
+  min-width: 0;
+  overflow: hidden;
+  white-space: nowrap;
+  text-align: center;
+  font-size: 12px;
+  font-weight: 600;
+  line-height: 20px;
+}
+.share:nth-child(odd) {
+  background: var(--ground);
+}
+.share + .share {
+  border-left: 1px solid var(--ink);
+}
+.pairing {
+  display: grid;
+  grid-template-columns: 20px minmax(120px, 1fr) minmax(140px, 1.4fr) 90px 76px 30px;
+  gap: 8px;
+  align-items: center;
+  border-top: 1px solid var(--hairline);
+  padding: 5px 0;
+}
+.off .letter {
+  text-decoration: line-through;
+}
+.letter {
+  font-size: 12px;
+  color: var(--quiet);
+}
+.on {
+  gap: 6px;
+}
+.note {
+  grid-column: 2 / -1;
+  font-size: 12px;
+}
+.under {
+  margin-top: 6px;
+}
+.page {
+  grid-column: 2;
+}
+.offer {
+  grid-column: 3;
+}
+.weight {
+  grid-column: 4;
+}
+.on {
+  grid-column: 5;
+}
+.remove {
+  grid-column: 6;
+}
+@media (max-width: 700px) {
+  .pairing {
+    grid-template-columns: 20px 100px 1fr 30px;
+  }
+  .page {
+    grid-column: 2 / 4;
+  }
+  .remove {
+    grid-row: 1;
+    grid-column: 4;
+  }
+  .offer {
+    grid-row: 2;
+    grid-column: 2 / -1;
+  }
+  .weight {
+    grid-row: 3;
+    grid-column: 2;
+  }
+  .on {
+    grid-row: 3;
+    grid-column: 3;
+  }
+}
+</style>

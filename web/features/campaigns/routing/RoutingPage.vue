@@ -1,0 +1,220 @@
+<script setup lang="ts">
+/** Where a campaign's visitors go: branches from top to bottom, each with its conditions and its split, then all the rest. */
+import Button from 'primevue/button';
+import {
+  campaignInput,
+  leavesOf,
+  type Branch,
+  type PartRecord,
+  type Routing,
+  type Way,
+} from '@tracheon/core/contract';
+import { asRouting, conditionWords, routingFindings, type RoutingFinding } from '@tracheon/core/routing';
+import { CircleAlert, Plus } from '@lucide/vue';
+import { computed, defineAsyncComponent, ref, watch } from 'vue';
+import { useRouter } from 'vue-router';
+import { useKeys } from '../../../app/keys.ts';
+import { useParts } from '../../../app/parts.ts';
+import { useSession } from '../../../app/session.ts';
+import FormFoot from '../../../shared/FormFoot.vue';
+import { useDraftForm } from '../../../shared/useDraftForm.ts';
+import { countryName } from '../../../ui/format.ts';
+import FieldGroup from '../../../ui/FieldGroup.vue';
+import PageHead from '../../../ui/PageHead.vue';
+import BranchBlock from './BranchBlock.vue';
+import { newLeaf } from './editedCondition.ts';
+import PairingRows from './PairingRows.vue';
+
+/** Conditions are evaluated by what is of use nowhere else on the screens. */
+const RehearsalPanel = defineAsyncComponent(() => import('./RehearsalPanel.vue'));
+
+const props = defineProps<{ part: PartRecord<'campaign'> }>();
+const parts = useParts();
+const session = useSession();
+const router = useRouter();
+/** A campaign with one offer is shown as what it is: *otherwise* with one pairing. */
+const routed = (body: PartRecord<'campaign'>['body']): PartRecord<'campaign'>['body'] => ({
+  ...body,
+  routing: asRouting(body),
+});
+const form = useDraftForm(campaignInput, routed(props.part.body), `routing.${props.part.id}`, {
+  version: props.part.version,
+  body: routed(props.part.body),
+});
+const { body, error } = form;
+// Their version, when it is taken, may be that of a campaign with one offer.
+watch(
+  () => body.routing,
+  (now) => {
+    if (now === null) body.routing = asRouting(body);
+  },
+);
+const routing = computed<Routing>(() => body.routing ?? asRouting(body));
+const at = (path: string) => (inner: string) => error(`routing.${path}.${inner}`);
+
+const subs = computed(() => [
+  ...new Set(
+    (parts.one('source', props.part.body.sourceId)?.body.parameters ?? [])
+      .filter((p) => p.role === 'sub')
+      .map((p) => p.sub),
+  ),
+]);
+const nameOf = (field: string, value: string): string => (field === 'country' ? countryName(value) : value);
+const findings = computed(() =>
+  routingFindings(routing.value, (offerId) => parts.one('offer', offerId)?.body.countries ?? []),
+);
+const findingsOf = (branchId: string): RoutingFinding[] =>
+  findings.value.filter((f) => f.branchId === branchId);
+
+/** IDs that no pairing and no branch of this campaign has or had here. */
+const newId = (): string => {
+  const taken = JSON.stringify(routing.value);
+  for (;;) {
+    const id = crypto.randomUUID().slice(0, 8);
+    if (!taken.includes(id)) return id;
+  }
+};
+const letterOf = computed(() => {
+  const all = [...routing.value.branches, routing.value.otherwise].flatMap((way) => way.pairings);
+  return new Map(all.map((p, i) => [p.id, letters(i)]));
+});
+/** A to Z, then AA, AB … */
+const letters = (i: number): string =>
+  (i >= 26 ? String.fromCharCode(64 + Math.floor(i / 26)) : '') + String.fromCharCode(65 + (i % 26));
+
+const opened = ref('');
+function addBranch(): void {
+  const id = newId();
+  const like = routing.value.otherwise.pairings[0]!;
+  const branch: Branch = {
+    id,
+    name: `Branch ${routing.value.branches.length + 1}`,
+    when: { all: [newLeaf(subs.value[0] ? `sub_${subs.value[0]}` : 'country')] },
+    split: 'weights',
+    pairings: [{ ...like, id: newId(), weight: 1, isOn: true, from: '', to: '' }],
+  };
+  body.routing = { ...routing.value, branches: [...routing.value.branches, branch] };
+  opened.value = id;
+}
+function setBranch(i: number, next: Branch): void {
+  const branches = routing.value.branches.map((b, n) => (n === i ? next : b));
+  body.routing = { ...routing.value, branches };
+}
+function move(i: number, by: -1 | 1): void {
+  const branches = [...routing.value.branches];
+  const [one] = branches.splice(i, 1);
+  branches.splice(i + by, 0, one!);
+  body.routing = { ...routing.value, branches };
+}
+const remove = (i: number): void => {
+  body.routing = { ...routing.value, branches: routing.value.branches.filter((_, n) => n !== i) };
+};
+const setOtherwise = (otherwise: Way): void => {
+  body.routing = { ...routing.value, otherwise };
+};
+const isTried = ref(false);
+async function publish(): Promise<void> {
+  isTried.value = true;
+  // What is marked must be in sight.
+  const wrong = routing.value.branches.find((b) => leavesOf(b.when).some((l) => l.values.length === 0));
+  if (wrong) opened.value = wrong.id;
+  const done = await form.save((value, version) => parts.update(props.part, value, version));
+  if (done) void router.push(`/campaigns/${props.part.id}`);
+}
+useKeys([
+  { key: 'b', words: 'Add a branch', run: () => session.canEdit && addBranch() },
+  { key: 'p', words: 'Publish the routing', run: () => session.canEdit && void publish() },
+]);
+</script>
+<template>
+  <PageHead
+    :title="part.body.name"
+    says="Routing: where each visitor goes. The first branch that matches wins."
+  >
+    <RouterLink class="button" :to="`/campaigns/${part.id}`">Back to campaign</RouterLink>
+  </PageHead>
+  <form class="stack" @submit.prevent="publish">
+    <FieldGroup :disabled="!session.canEdit" class="stack ways">
+      <BranchBlock
+        v-for="(b, i) in routing.branches"
+        :key="b.id"
+        :branch="b"
+        :number="i + 1"
+        :is-last="i === routing.branches.length - 1"
+        :is-open="opened === b.id"
+        :words="conditionWords(b.when, nameOf)"
+        :subs="subs"
+        :name-of="nameOf"
+        :is-tried="isTried"
+        :letters="(id) => letterOf.get(id) ?? ''"
+        :new-id="newId"
+        :findings="findingsOf(b.id)"
+        :error="at(`branches.${i}`)"
+        @toggle="opened = opened === b.id ? '' : b.id"
+        @change="(next) => setBranch(i, next)"
+        @up="move(i, -1)"
+        @down="move(i, 1)"
+        @remove="remove(i)"
+      />
+      <Button v-if="session.canEdit" severity="secondary" class="add" @click="addBranch"
+        ><Plus :size="15" aria-hidden="true" /> Add branch <kbd>B</kbd></Button
+      >
+      <section class="sheet pad" aria-label="Otherwise">
+        <div class="row spread">
+          <h2>Otherwise</h2>
+          <span class="quiet">{{
+            routing.branches.length === 0 ? 'all visitors' : 'visitors whom no branch takes'
+          }}</span>
+        </div>
+        <PairingRows
+          :model-value="routing.otherwise"
+          of="otherwise"
+          :letters="(id) => letterOf.get(id) ?? ''"
+          :new-id="newId"
+          :findings="findingsOf('')"
+          :error="at('otherwise')"
+          @update:model-value="setOtherwise"
+        />
+        <p
+          v-for="f in findingsOf('').filter((f) => f.pairingId === '')"
+          :key="f.code"
+          class="row error"
+          role="note"
+        >
+          <CircleAlert :size="15" aria-hidden="true" /> {{ f.sentence }}
+        </p>
+      </section>
+    </FieldGroup>
+    <RehearsalPanel
+      :routing="routing"
+      :zone="session.desk.zone"
+      :letters="(id) => letterOf.get(id) ?? ''"
+      :name-of="nameOf"
+    />
+    <p class="quiet">
+      A returning visitor keeps the pairing. If no offer of a branch takes visitors, they go to the fallback
+      of the offer that was drawn, then of the campaign, then of the desk.
+    </p>
+    <div v-if="session.canEdit" class="end"><FormFoot :form="form" label="Publish" /></div>
+  </form>
+</template>
+<style scoped>
+.add {
+  align-self: start;
+  justify-self: start;
+}
+.ways {
+  border: 0;
+  padding: 0;
+  margin: 0;
+  min-width: 0;
+}
+.end {
+  position: sticky;
+  bottom: 0;
+}
+.end :deep(.foot) {
+  position: static;
+  background: var(--ground);
+}
+</style>
