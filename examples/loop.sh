@@ -3,13 +3,13 @@
 #
 #   TRACHEON_DESK=http://127.0.0.1:7400 TRACHEON_TOKEN=tracheon_… sh examples/loop.sh
 #
-# The token needs the scope "write" (Desk, Tokens for scripts). Names are made unique by the time, so that the script
-# can be run again.
+# The token needs the scope "write" (Desk, Tokens for scripts). Names are made unique by the time and the process, so
+# that the script can be run again.
 set -eu
 
 desk=${TRACHEON_DESK:-http://127.0.0.1:7400}
 : "${TRACHEON_TOKEN:?set TRACHEON_TOKEN to a token with the scope write}"
-stamp=$(date +%s)
+stamp=$(date +%s)-$$
 
 # ask METHOD PATH [BODY]: prints the answer, ends with the problem document when it is refused.
 # Creating calls carry a key, so that one that is repeated after a lost answer makes nothing twice.
@@ -50,11 +50,24 @@ campaign=$(ask POST /parts/campaign '{
 }')
 echo "campaign $(echo "$campaign" | id)"
 
-# A change is live within a second. The visitor is sent on; our click ID stands in the address.
-sleep 1
-location=$(curl --silent --show-error --output /dev/null --write-out '%{redirect_url}' \
-  --user-agent 'Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0' \
-  "$tracking/v/$(echo "$campaign" | key)?clk=script-$stamp&site=kiosk-nord.example&bid=0.25")
+# soon COMMAND: repeats it until it prints something, for at most half a minute.
+soon() {
+  tries=0
+  until answer=$("$@") && [ -n "$answer" ]; do
+    tries=$((tries + 1))
+    [ "$tries" -lt 30 ] || return 1
+    sleep 1
+  done
+  echo "$answer"
+}
+
+# A change is live within a second or two. The visitor is sent on; our click ID stands in the address.
+visit() {
+  curl --silent --show-error --output /dev/null --write-out '%{redirect_url}' \
+    --user-agent 'Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0' \
+    "$tracking/v/$(echo "$campaign" | key)?clk=script-$stamp&site=kiosk-nord.example&bid=0.25"
+}
+location=$(soon visit)
 click=$(echo "$location" | sed -n 's/.*[?&]aff_ref=\([0-9A-Z]*\).*/\1/p')
 echo "visit $click sent to $location"
 
@@ -63,6 +76,11 @@ curl --silent --show-error --fail-with-body \
   "$tracking/in/$(echo "$network" | key)?click_id=$click&payout=18.00&transaction=S-$stamp"
 echo
 
-# The figures: spent 0.25, earned 18.00.
-ask GET "/reports/campaigns/$(echo "$campaign" | id)?period=today" |
-  sed 's/.*"total":{\(.*\)}.*/\1/' | tr ',' '\n' | sed -n '/"visits"\|"conversions"\|Micros"/p'
+# The figures: spent 0.25, earned 18.00. A postback that was answered "queued" counts a moment later.
+figures() {
+  ask GET "/reports/campaigns/$(echo "$campaign" | id)?period=today" |
+    sed 's/.*"total":{\(.*\)}.*/\1/' | tr ',' '\n' | sed -n '/"visits"\|"conversions"\|Micros"/p'
+}
+earned() { figures | grep '"earnedMicros":"[1-9]'; }
+soon earned >/dev/null
+figures

@@ -65,6 +65,10 @@ export const errorCatalogue = {
     status: 431,
     sentence: 'This link and its headers are longer than 16 KiB. Shorten the link.',
   },
+  request_timeout: {
+    status: 408,
+    sentence: 'The request did not arrive whole in time. Send it again.',
+  },
   unreadable_request: { status: 400, sentence: 'Malformed HTTP request (RFC 9112).' },
   unknown_campaign_key: {
     status: 404,

@@ -1,7 +1,8 @@
 /** The tracking listener: plain handlers on Node's http server, since each visit passes here. Nothing of the desk is reachable. */
+import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
-import { errorCatalogue } from '@tracheon/core/contract';
+import { errorCatalogue, type ErrorCode } from '@tracheon/core/contract';
 import { answer, ERROR_HEADER, refuse } from '../capture/answers.ts';
 import { handleButton, type ButtonDeps } from '../capture/handleButton.ts';
 import { handleVisit, hostOf, type CaptureDeps } from '../capture/handleVisit.ts';
@@ -99,10 +100,21 @@ async function ownPath(
   else refuse(res, 'unknown_campaign_key');
 }
 
-/** What Node's parser refuses never becomes a request; it is answered on the socket itself (RFC 9112 §9.6). */
+/** Errors of Node's parser by its codes; every other is a request that cannot be read. */
+const PARSER_ERRORS: Readonly<Record<string, ErrorCode>> = {
+  HPE_HEADER_OVERFLOW: 'headers_too_large',
+  ERR_HTTP_REQUEST_TIMEOUT: 'request_timeout',
+};
+
+/**
+ * What Node's parser refuses never becomes a request; it is answered on the socket itself (RFC 9112 §9.6).
+ * A connection that a browser opened ahead of need and never used is closed without an answer: the browser would take
+ * an answer for that of the request which it is about to send.
+ */
 export function answerUnreadable(error: NodeJS.ErrnoException, socket: Duplex): void {
-  if (!socket.writable || error.code === 'ECONNRESET') return void socket.destroy();
-  const code = error.code === 'HPE_HEADER_OVERFLOW' ? 'headers_too_large' : 'unreadable_request';
+  const unused = error.code === 'ERR_HTTP_REQUEST_TIMEOUT' && (socket as Partial<Socket>).bytesRead === 0;
+  if (!socket.writable || unused || error.code === 'ECONNRESET') return void socket.destroy();
+  const code = PARSER_ERRORS[error.code ?? ''] ?? 'unreadable_request';
   const { status, sentence } = errorCatalogue[code];
   socket.end(
     `HTTP/1.1 ${status} Refused\r\nConnection: close\r\nContent-Type: text/plain; charset=utf-8\r\n` +

@@ -39,11 +39,15 @@ it('slow senders are cut off, on both listeners, in the headers and in the body;
       desk.tracking,
       `POST /in/${chain.network.key} HTTP/1.1\r\nHost: x\r\nContent-Length: 1000\r\n\r\nclick_id=`,
     ),
+    // Browsers open connections ahead of need. An answer to nothing would pass for that of their next request.
+    raw(desk.tracking, ''),
+    raw(desk.owner.origin, ''),
   ]);
   await chain.send('clk=quick');
-  const [visit, signIn, call] = await slow;
-  expect(visit).toMatch(/^HTTP\/1\.1 4\d\d/);
-  expect(signIn).toMatch(/^HTTP\/1\.1 4\d\d/);
+  const [visit, signIn, call, ...unused] = await slow;
+  expect(visit).toMatch(/^HTTP\/1\.1 408 [^]*request_timeout/);
+  expect(signIn).toMatch(/^HTTP\/1\.1 408 [^]*request_timeout/);
+  expect(unused).toEqual(['', '']);
   // A call that was not read whole is never acknowledged.
   expect(call).not.toMatch(/^HTTP\/1\.1 200/);
   expect((await desk.visits()).some((v) => v.sourceClickId === 'slow')).toBe(false);
