@@ -28,6 +28,15 @@ export const freePort = (host = '127.0.0.1') =>
     });
   });
 
+/** What a killed start has left. Its initdb may still write into it; the next start that makes a cluster tries again. */
+function removeLeft(folder) {
+  try {
+    rmSync(folder, { recursive: true, force: true });
+  } catch (error) {
+    if (error.code !== 'ENOTEMPTY') throw error;
+  }
+}
+
 /** Runs a PostgreSQL program, as user postgres when we are root, from a folder that this user may be in. */
 function run(bin, program, args, extra = {}) {
   const command = isRoot
@@ -86,9 +95,8 @@ export async function startCluster(folder, { throwaway = false } = {}) {
   }
   if (!existsSync(join(data, 'PG_VERSION'))) {
     // Made beside and renamed: one that was not finished is never taken for a cluster.
-    const fresh = join(home, `cluster.new-${process.pid}`);
-    for (const name of readdirSync(home))
-      if (name.startsWith('cluster.new-')) rmSync(join(home, name), { recursive: true, force: true });
+    for (const name of readdirSync(home)) if (name.startsWith('cluster.new-')) removeLeft(join(home, name));
+    const fresh = join(home, `cluster.new-${randomBytes(6).toString('hex')}`);
     const password = randomBytes(24).toString('hex');
     writeFileSync(secret, password, { mode: 0o600 });
     if (isRoot) {

@@ -115,12 +115,12 @@ describe('a first start that is killed', () => {
       started.push(program);
       return program;
     };
-    const there = (name: string) => () => Promise.resolve(existsSync(join(own, name)));
     const moments = ['postgresql/password', 'owner-password', 'first-sign-in.txt'];
     for (const moment of moments) {
       const killed = begin();
       // It migrates and builds first, on a machine that may be busy.
-      await until(there(moment), moment, 180_000);
+      await until(() => Promise.resolve(existsSync(join(own, moment)) || !killed.running), moment, 180_000);
+      expect([killed.output, killed.running]).toEqual([expect.any(String), true]);
       killed.signal('SIGKILL');
       await killed.ended;
     }
