@@ -7,6 +7,7 @@ import {
   choose,
   expectAccessible,
   expectNoSidewaysScroll,
+  giveSession,
   signIn,
   watchConsole,
   signInByForm,
@@ -428,7 +429,7 @@ test('what cannot be an offer link is said; a part archived meanwhile, and a ser
   page,
 }) => {
   const errors = watchConsole(page, [/409|422|ERR_FAILED/]);
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/set-up`);
   const link = page.getByLabel('Paste the offer link');
   const paste = async (text: string): Promise<void> => {
@@ -569,7 +570,7 @@ test('many at once: duplicated for countries and sources, an offer swapped every
   page,
 }) => {
   const errors = watchConsole(page);
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/campaigns`);
   await page.getByLabel('Choose DK · Kites · Quayside Search').check();
   await page.getByRole('button', { name: 'Duplicate for …' }).click();

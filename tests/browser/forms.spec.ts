@@ -1,6 +1,6 @@
 /** Forms when life is in the way: two tabs, a session that ends, double clicks, a name that is taken, a server that is gone. */
 import { expect, test, type Locator, type Page } from '@playwright/test';
-import { choose, expectAccessible, signIn, watchConsole, signInByForm } from './people.ts';
+import { choose, expectAccessible, giveSession, signIn, watchConsole, signInByForm } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 
 let system: BrowserDesk;
@@ -20,7 +20,7 @@ test('the same record in two tabs: the second sees both versions, and nothing is
   context,
 }) => {
   const errors = watchConsole(page, [/409/]);
-  await signIn(page, system);
+  await giveSession(page, system);
   const other = await context.newPage();
   await open(page, 'Sale');
   await open(other, 'Sale');
@@ -49,7 +49,7 @@ test('a session that ends in the middle of a form: the draft is there after sign
   context,
 }) => {
   watchConsole(page, [/401/]);
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/parts/network`);
   await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
   await page.keyboard.press('n');
@@ -75,7 +75,7 @@ test('a session that ends in the middle of a form: the draft is there after sign
 
 test('a double click creates one record; a taken name is said while typing', async ({ page }) => {
   watchConsole(page);
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/parts/event-type`);
   await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
   await page.keyboard.press('n');
@@ -93,7 +93,7 @@ test('amounts and links that cannot be right are said beside their field, and no
   page,
 }) => {
   const errors = watchConsole(page);
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/parts/offer`);
   await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
   await page.keyboard.press('n');
@@ -154,7 +154,7 @@ test('lists say that they load, that they fail, and how to go on', async ({ page
 });
 
 test('a viewer sees everything and can change nothing', async ({ page, browser }) => {
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/settings`);
   const form = page.getByRole('region', { name: 'Members' });
   await form.getByRole('button', { name: 'Add a member' }).click();

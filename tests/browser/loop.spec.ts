@@ -3,7 +3,15 @@
  * network, affiliate network and shop on the other side of real sockets.
  */
 import { expect, test, type Locator, type Page } from '@playwright/test';
-import { choose, expectAccessible, signIn, watchConsole, makeCampaign, copiedBy } from './people.ts';
+import {
+  choose,
+  expectAccessible,
+  giveSession,
+  signIn,
+  watchConsole,
+  makeCampaign,
+  copiedBy,
+} from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 
 let system: BrowserDesk;
@@ -261,7 +269,7 @@ test('from an empty desk to a conversion that is paid, told to the source, and r
 
 test('a stream of visits moves the figures while one looks on', async ({ page, context }) => {
   const errors = watchConsole(page);
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/campaigns`);
   await page.getByRole('link', { name: 'NL · Fernway terrarium box · Moorhen Push' }).click();
   const outside = await context.newPage();
@@ -295,7 +303,7 @@ test('a stream of visits moves the figures while one looks on', async ({ page, c
 test('a campaign that is stopped sends nobody, says what it means, and is started again', async ({
   page,
 }) => {
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/campaigns`);
   await page.getByRole('link', { name: 'NL · Fernway terrarium box · Moorhen Push' }).click();
   await page.getByRole('button', { name: 'Pause' }).click();

@@ -14,11 +14,27 @@ export function watchConsole(page: Page, expected: RegExp[] = []): string[] {
   return errors;
 }
 
-/** With the session that the file has already. */
+/** The session that the file has already, for a page that opens a screen of its own next. */
+export const giveSession = (page: Page, system: BrowserDesk): Promise<void> =>
+  page.context().addCookies([{ ...system.cookie, url: system.desk }]);
+
+/** With the session that the file has already; Today is open. */
 export async function signIn(page: Page, system: BrowserDesk): Promise<void> {
-  await page.context().addCookies([{ ...system.cookie, url: system.desk }]);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/today`);
   await expect(page.getByRole('heading', { name: 'Today', level: 1 })).toBeVisible();
+}
+
+/**
+ * Opens a screen of the desk. In a page that shows the desk already it goes there as Back and Forward do: loading all
+ * anew takes a second of the processor each time. Wait for something of the new screen before looking at it.
+ */
+export async function goTo(page: Page, system: BrowserDesk, path: string): Promise<void> {
+  if (!page.url().startsWith(`${system.desk}/`)) return void (await page.goto(system.desk + path));
+  await page.evaluate((to) => {
+    history.pushState(null, '', to);
+    dispatchEvent(new PopStateEvent('popstate'));
+  }, path);
 }
 
 /** By the form, as a person does. */
@@ -92,7 +108,7 @@ export async function makeCampaign(
     if (!res.ok) throw new Error(JSON.stringify(made));
     return made.id;
   }, wanted);
-  await page.goto(`${system.desk}/campaigns/${id}`);
+  await goTo(page, system, `/campaigns/${id}`);
 }
 
 /** What an action puts on the clipboard, once it is there: copying takes a moment. */

@@ -1,7 +1,14 @@
 /** Every screen of the demo desk: in both themes, wide and narrow, without errors, without what axe would find. */
 import { expect, test } from '@playwright/test';
 import pg from 'pg';
-import { expectAccessible, expectNoSidewaysScroll, settled, signIn, watchConsole } from './people.ts';
+import {
+  expectAccessible,
+  expectNoSidewaysScroll,
+  settled,
+  giveSession,
+  signIn,
+  watchConsole,
+} from './people.ts';
 import { demoDesk, type BrowserDesk } from './desks.ts';
 
 let system: BrowserDesk;
@@ -34,7 +41,7 @@ for (const theme of ['light', 'dark'] as const)
     // Only colours differ in the dark.
     const rule = theme === 'dark' ? 'color-contrast' : undefined;
     await expectAccessible(page, `sign-in ${theme}`, rule);
-    await signIn(page, system);
+    await giveSession(page, system);
     for (const [path, title] of screens.filter(([p]) => theme === 'light' || inDark.includes(p))) {
       await page.goto(system.desk + path);
       await expect(page.getByRole('heading', { name: title, level: 1 })).toBeVisible();
@@ -90,7 +97,7 @@ test('by keyboard: the palette finds a campaign, keys move the period, ? lists t
 
 test('lists sort by any column, search, and page further back', async ({ page }) => {
   const errors = watchConsole(page);
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/campaigns`);
   const table = page.getByRole('region', { name: 'Campaigns, scrolls' });
   const first = table.getByRole('row').nth(1);
@@ -127,7 +134,7 @@ test('any period of days, picked in a calendar far from the desk’s zone, and c
   // There it is another day for most of the desk's day.
   const context = await browser.newContext({ timezoneId: 'Pacific/Kiritimati', reducedMotion: 'reduce' });
   const page = await context.newPage();
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/campaigns`);
   const period = page.getByRole('button', { name: /^Period: / });
   await period.click();
@@ -190,7 +197,7 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
   await fetch(
     `${system.tracking}/in/${network.key}?click_id=${encodeURIComponent(evil)}&payout=${encodeURIComponent(evil)}`,
   );
-  await signIn(page, system);
+  await giveSession(page, system);
   const shown: string[] = [];
   for (const path of [...screens.map(([p]) => p), `/campaigns/${campaign.id}`]) {
     await page.goto(system.desk + path);

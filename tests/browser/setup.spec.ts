@@ -4,7 +4,16 @@
  */
 import { readFileSync } from 'node:fs';
 import { expect, test, type Locator, type Page } from '@playwright/test';
-import { choose, expectAccessible, signIn, watchConsole, makeCampaign, copiedBy } from './people.ts';
+import {
+  choose,
+  expectAccessible,
+  giveSession,
+  goTo,
+  signIn,
+  watchConsole,
+  makeCampaign,
+  copiedBy,
+} from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 
 let system: BrowserDesk;
@@ -18,12 +27,12 @@ const VISITOR =
   'Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Safari/537.36';
 const sheet = (page: Page): Locator => page.getByRole('dialog');
 async function create(page: Page, kind: string, name: RegExp): Promise<Locator> {
-  await page.goto(`${system.desk}/parts/${kind}`);
+  await goTo(page, system, `/parts/${kind}`);
   await page.getByRole('button', { name }).first().click();
   return sheet(page);
 }
 async function fromTemplate(page: Page, kind: 'source' | 'network', title: string): Promise<Locator> {
-  await page.goto(`${system.desk}/parts/${kind}`);
+  await goTo(page, system, `/parts/${kind}`);
   await page.getByRole('button', { name: 'New from template' }).click();
   await sheet(page).getByRole('button', { name: title, exact: true }).click();
   await expect(sheet(page).getByText(/^(Tracking link|Postback URL)$/)).toBeVisible();
@@ -36,7 +45,7 @@ test('a source and a network from templates in two steps; a taken name is said w
   page,
 }) => {
   const errors = watchConsole(page);
-  await signIn(page, system);
+  await giveSession(page, system);
   const network = await fromTemplate(page, 'network', 'Larkspur CPA');
   // Words for events are the desk's own matter: a template knows none.
   await network.getByRole('button', { name: 'Add event word', exact: true }).click();
@@ -72,7 +81,7 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
   browser,
 }) => {
   const errors = watchConsole(page);
-  await signIn(page, system);
+  await giveSession(page, system);
   // Somebody else's browser, by its own account no robot.
   const context = await browser.newContext({ userAgent: VISITOR });
   const offer = await create(page, 'offer', /New offer/);
@@ -187,7 +196,7 @@ test('a search engine with two fields: what a place adds by itself is left off, 
   page,
 }) => {
   const errors = watchConsole(page);
-  await signIn(page, system);
+  await giveSession(page, system);
   const source = await fromTemplate(page, 'source', 'Quayside Search');
   await source.getByRole('button', { name: 'Create source' }).click();
   await expect(sheet(page)).toBeHidden();
@@ -290,7 +299,7 @@ test('a long link is read, values are taken out of it into an offer; a link of 8
 
 test('records go out as a file and come in again; a version is brought back', async ({ page }) => {
   const errors = watchConsole(page, [/422/]);
-  await signIn(page, system);
+  await giveSession(page, system);
   await page.goto(`${system.desk}/parts/offer`);
   await page.getByLabel('Choose Fernway terrarium box').check();
   const saving = page.waitForEvent('download');
@@ -335,7 +344,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   page,
 }) => {
   const errors = watchConsole(page);
-  await signIn(page, system);
+  await giveSession(page, system);
   const feed = await fromTemplate(page, 'network', 'Copperleaf Search Feed');
   await feed.getByRole('button', { name: 'Create network' }).click();
   await expect(page.getByRole('dialog', { name: 'Copperleaf Search Feed' })).toBeVisible();
@@ -393,7 +402,7 @@ test('a source from scratch with every option: a pixel’s tag, accounts, a shar
   page,
 }) => {
   const errors = watchConsole(page);
-  await signIn(page, system);
+  await giveSession(page, system);
   const source = await create(page, 'source', /New source/);
   await source.getByLabel('Name', { exact: true }).fill('Plover Display');
   await choose(source.getByLabel('Macro style'), '#x#');
