@@ -1,6 +1,7 @@
 /** Where a campaign's visits go: branches in order, each with a condition and a split over pairings of a page and its offers. */
 import { z } from 'zod';
 import { conditionField, conditionOps, opsOf, weekdays, NO, YES } from '../visits/index.ts';
+import { MAX_BUTTONS } from './landingPages.ts';
 import { isoTime, recordId, recordName, zoneName } from './primitives.ts';
 import { orEmpty } from './texts.ts';
 
@@ -111,8 +112,11 @@ export const pairing = z.object({
   id: wayId,
   /** Empty: straight to the offer. */
   landingPageId: z.string().max(26).default(''),
-  /** The one that all buttons of the page lead to. */
-  offerIds: z.array(recordId).min(1, 'Choose the offer.').max(1, 'A pairing has one offer.'),
+  /** One that all buttons of the page lead to; or one for each button, in their order. */
+  offerIds: z
+    .array(recordId)
+    .min(1, 'Choose the offer.')
+    .max(MAX_BUTTONS, `A page has at most ${MAX_BUTTONS} buttons.`),
   weight: z
     .int('Enter a whole number.')
     .min(0, 'Enter zero or more.')
@@ -160,10 +164,19 @@ export const routing = z
       if (ids.has(id)) ctx.addIssue({ code: 'custom', path, message: 'This ID appears twice.' });
       ids.add(id);
     };
+    const each = (p: Pairing, path: (string | number)[]): void => {
+      once(p.id, [...path, 'id']);
+      if (p.offerIds.length > 1 && p.landingPageId === '')
+        ctx.addIssue({
+          code: 'custom',
+          path: [...path, 'offerIds'],
+          message: 'Several offers need a landing page with a button for each.',
+        });
+    };
     r.branches.forEach((b, i) => {
       once(b.id, ['branches', i, 'id']);
-      b.pairings.forEach((p, j) => once(p.id, ['branches', i, 'pairings', j, 'id']));
+      b.pairings.forEach((p, j) => each(p, ['branches', i, 'pairings', j]));
     });
-    r.otherwise.pairings.forEach((p, j) => once(p.id, ['otherwise', 'pairings', j, 'id']));
+    r.otherwise.pairings.forEach((p, j) => each(p, ['otherwise', 'pairings', j]));
   });
 export type Routing = z.infer<typeof routing>;

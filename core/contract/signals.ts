@@ -206,6 +206,8 @@ export const wholeVisit = visitRow.extend({
       match: z.enum(clickMatches),
       /** What stood in the link where the button’s number belongs; empty when it was a number of the page. */
       told: z.string(),
+      /** Where it led; empty for an address to fall back on. */
+      offerName: z.string(),
     }),
   ),
 });

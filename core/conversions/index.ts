@@ -5,3 +5,4 @@ export * from './fold.ts';
 export * from './reasons.ts';
 export * from './explainPostback.ts';
 export * from './payout.ts';
+export * from './convertingOffer.ts';

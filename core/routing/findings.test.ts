@@ -27,7 +27,7 @@ const routing = (...branches: ReturnType<typeof branch>[]): Routing => ({
   otherwise: { split: 'weights', pairings: [pairing('o')] },
 });
 const codes = (r: Routing, countries: string[] = []) =>
-  routingFindings(r, () => countries).map((f) => [f.code, f.branchId]);
+  routingFindings(r, { countriesOf: () => countries, buttonsOf: () => 2 }).map((f) => [f.code, f.branchId]);
 
 it('a branch behind one that takes all of its visitors is never reached', () => {
   const wide = branch('wide', { all: [is('country', 'BE', 'NL'), is('device', 'phone')] });
@@ -38,7 +38,9 @@ it('a branch behind one that takes all of its visitors is never reached', () => 
   expect(codes(routing(narrow, wide))).toEqual([]);
   // One that is still being typed is no finding yet.
   expect(codes(routing(branch('a', is('os')), branch('b', is('os'))))).toEqual([]);
-  expect(routingFindings(routing(wide, narrow), () => [])[0]!.sentence).toContain('branch 1 already takes');
+  expect(
+    routingFindings(routing(wide, narrow), { countriesOf: () => [], buttonsOf: () => 2 })[0]!.sentence,
+  ).toContain('branch 1 already takes');
 });
 it('conditions that exclude each other, splits without weight, offers that do not sell there', () => {
   expect(codes(routing(branch('b', { all: [is('country', 'BE'), is('country', 'NL')] })))).toEqual([
@@ -108,4 +110,21 @@ it('shares add up to a hundred, or are none', () => {
   ).toEqual([25, 75, 0]);
   expect(sharesOf({ split: 'even', pairings: [pairing('a', 1), pairing('b', 3)] })).toEqual([50, 50]);
   expect(sharesOf({ split: 'weights', pairings: [pairing('a', 0)] })).toEqual([0]);
+});
+
+it('offers without a button, and buttons without an offer of their own, are said', () => {
+  const ofPage = (...offerIds: string[]) => ({ ...pairing('p'), landingPageId: 'page', offerIds });
+  const found = (...offerIds: string[]): string[] =>
+    routingFindings(routing(branch('b', is('country', 'BE'), ofPage(...offerIds))), {
+      countriesOf: () => [],
+      buttonsOf: () => 3,
+    }).map((f) => `${f.code} ${f.pairingId} ${f.sentence}`);
+  expect(found('A')).toEqual([]);
+  expect(found('A', 'B', 'C')).toEqual([]);
+  expect(found('A', 'B')).toEqual([
+    'buttons p Button 3 has no offer of its own. It leads to the visit’s offer.',
+  ]);
+  expect(found('A', 'B', 'C', 'D')).toEqual([
+    'buttons p The page has 3 buttons, so no button leads to offer 4.',
+  ]);
 });

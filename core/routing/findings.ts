@@ -3,7 +3,7 @@ import { leavesOf, type Condition, type ConditionLeaf, type Routing, type Way } 
 import { sharesOf } from './words.ts';
 
 export interface RoutingFinding {
-  code: 'shadowed' | 'contradiction' | 'no_weight' | 'country_closed';
+  code: 'shadowed' | 'contradiction' | 'no_weight' | 'country_closed' | 'buttons';
   /** ID of the branch; empty for *otherwise*. */
   branchId: string;
   /** ID of the pairing, where it is about one. */
@@ -11,10 +11,18 @@ export interface RoutingFinding {
   sentence: string;
 }
 
-/** Countries in which an offer sells; empty: everywhere. */
-export type CountriesOf = (offerId: string) => readonly string[];
+/** What has to be known of the records. */
+export interface RoutedRecords {
+  /** Countries in which an offer sells; empty: everywhere. */
+  countriesOf: (offerId: string) => readonly string[];
+  /** How many buttons a landing page has. */
+  buttonsOf: (landingPageId: string) => number;
+}
 
-export function routingFindings(routing: Routing, countriesOf: CountriesOf): RoutingFinding[] {
+export function routingFindings(
+  routing: Routing,
+  { countriesOf, buttonsOf }: RoutedRecords,
+): RoutingFinding[] {
   const found: RoutingFinding[] = [];
   const say = (code: RoutingFinding['code'], branchId: string, sentence: string, pairingId = ''): void =>
     void found.push({ code, branchId, pairingId, sentence });
@@ -44,6 +52,23 @@ export function routingFindings(routing: Routing, countriesOf: CountriesOf): Rou
   function waysFindings(way: Way, branchId: string): void {
     if (sharesOf(way).every((share) => share === 0))
       say('no_weight', branchId, 'Every pairing is off or has weight 0, so visitors go to the fallback.');
+    for (const { id, landingPageId, offerIds } of way.pairings) {
+      const [offers, buttons] = [offerIds.length, landingPageId === '' ? 1 : buttonsOf(landingPageId)];
+      if (offers > buttons)
+        say(
+          'buttons',
+          branchId,
+          `The page has ${buttons} buttons, so no button leads to offer ${offers}.`,
+          id,
+        );
+      else if (offers > 1 && offers < buttons)
+        say(
+          'buttons',
+          branchId,
+          `Button ${offers + 1} has no offer of its own. It leads to the visit’s offer.`,
+          id,
+        );
+    }
   }
 }
 

@@ -40,6 +40,13 @@ export const asRouting = ({ offerId, landingPageId, routing }: Routed): Routing 
     otherwise: { split: 'weights', pairings: [onlyPairing(offerId, landingPageId ?? '')] },
   };
 
+/**
+ * What button `n` of a page leads to, counted from 1: one of its own, or the one for all buttons. Null for a number for which
+ * none is set: the visit's own offer takes it.
+ */
+export const ofButton = <T>(offers: readonly T[], n: number): T | null =>
+  (offers.length === 1 ? offers[0] : offers[n - 1]) ?? null;
+
 /** In the order in which they are tried. */
 export function branchesOf(campaign: Routed): RoutedWay[] {
   const { branches, otherwise } = asRouting(campaign);

@@ -183,7 +183,7 @@ describe('what travelled with a visit', () => {
     };
     expect(hopOf(by([]), 'page_to_us')).toMatchObject({ state: 'waiting', seen: 'no button clicked' });
     expect(hopOf(by([]), 'us_to_offer').state).toBe('waiting');
-    const pressed = by([{ n: 2, at: LATER, match: 'cookie', told: '' }]);
+    const pressed = by([{ n: 2, at: LATER, offerName: 'Terrarium box', match: 'cookie', told: '' }]);
     expect(hopOf(pressed, 'page_to_us')).toMatchObject({
       state: 'known',
       at: LATER,

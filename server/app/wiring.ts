@@ -32,6 +32,7 @@ import { OncePerMinute } from '../limits/oncePerMinute.ts';
 import { openGeo } from './geo.ts';
 import { keepDesk, keepSalts, type KeptGround, type SaltsByDay } from '../snapshot/keptGround.ts';
 import { LiveSnapshot } from '../snapshot/liveSnapshot.ts';
+import { offersOfOldPairing } from '../snapshot/oldPairing.ts';
 import { processName, tellVersions } from '../snapshot/runningServers.ts';
 import type { DeskConfiguration } from '../snapshot/compiled.ts';
 import { currentSalts, saltsAt, saltsByDay, warmMemory } from '../captureStore/saltKeeper.ts';
@@ -207,6 +208,7 @@ export async function wireCapture(
     handles: new Handles(config.secret, secureCookies),
     testMarks: new TestMarks(config.secret),
     findVisit: visitFinder(w),
+    findOffers: offersFinder(w),
     keepClick: counting(w, 'button', w.clicks, config.fault),
     newId: w.newId,
     now: w.now,
@@ -233,6 +235,13 @@ function visitFinder({ health, pools }: Workings): ButtonDeps['findVisit'] {
     if (health.news.database === 'away') throw new Error('the database is away');
     const visit = await loadVisit(pools.capture, deskId, clickId);
     return visit && tokenVisit(visit);
+  };
+}
+
+function offersFinder({ health, pools }: Workings): ButtonDeps['findOffers'] {
+  return async (visit) => {
+    if (health.news.database === 'away') throw new Error('the database is away');
+    return offersOfOldPairing(pools.capture, visit);
   };
 }
 

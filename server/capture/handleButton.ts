@@ -3,6 +3,9 @@
  * the link, else by the signed cookie, in which the page's key picks the visit. Committed, then answered, as a visit is.
  *
  * The database away: the visits of this process, and what was signed into link and cookie, still lead to the offer.
+ * A page with an offer for each button: the button's number picks it among those of the visit's pairing, also when the
+ * branch is gone by now. One that takes nobody falls back as it does for visits; with nothing open, the visit's offer stays.
+ *
  * No visit: the page's address to fall back on, else the only offer behind the page, else 404; counted in any case.
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
@@ -14,9 +17,17 @@ import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from '../addresses/addresses.ts';
 import { redirect, refuse } from './answers.ts';
 import { unknownVisit } from '@tracheon/core/visits';
+import { ofButton } from '@tracheon/core/routing';
 import { asLocation, destination, namesOf, type PartNames, type TokenVisit } from './buildVisit.ts';
 import { header, hostOf, refuseNoVisit } from './handleVisit.ts';
-import type { CompiledCampaign, CompiledLanding, CompiledLink, Snapshot } from '../snapshot/compiled.ts';
+import { onwardFrom, type Destination, type IsCapped } from './sendable.ts';
+import type {
+  CompiledCampaign,
+  CompiledLanding,
+  CompiledLink,
+  CompiledOffer,
+  Snapshot,
+} from '../snapshot/compiled.ts';
 import {
   CLICK_ID_PARAMETER,
   MARK_PARAMETER,
@@ -32,6 +43,9 @@ export interface ButtonDeps {
   handles: Handles;
   /** Undefined when there is no such visit; rejects when nobody can say. */
   findVisit: (deskId: string, clickId: string) => Promise<TokenVisit | undefined>;
+  /** IDs of the offers that the visit's pairing had when the visit came, by button; rejects when nobody can say. */
+  findOffers: (visit: TokenVisit) => Promise<readonly string[]>;
+  isCapped: IsCapped;
   /** Resolves once the click is durable; rejects when neither database nor disk took it. */
   keepClick: (click: ClickRecord) => Promise<unknown>;
   trusted: Ranges;
@@ -69,7 +83,8 @@ export async function handleButton(
     return refuse(res, 'unknown_button_key');
   }
   const found = await findClicker(deps, landing, query, req.headers.cookie);
-  const target = found && targetOf(snapshot, landing, found.visit);
+  const button = readButton(number, landing.part.body.buttons);
+  const target = found && (await targetOf(deps, landing, found.visit, button));
   const url =
     target &&
     destination(
@@ -89,7 +104,7 @@ export async function handleButton(
       id: deps.newId(now),
       atMs: now,
       visitId: found.visit.id,
-      ...readButton(number, landing.part.body.buttons),
+      ...button,
       landingId: landing.part.id,
       offerId: target.names.offer.id,
       match: found.match,
@@ -152,12 +167,16 @@ async function lookUp(
 ): Promise<TokenVisit | undefined> {
   const recent = deps.recent.get(clickId);
   if (recent) return recent.deskId === landing.part.deskId ? recent : undefined;
+  return inTime(deps.findVisit(landing.part.deskId, clickId));
+}
+
+/** What is asked for; undefined when nobody can say, or not as long as a visitor can wait. */
+function inTime<T>(asked: Promise<T>): Promise<T | undefined> {
   let timer: NodeJS.Timeout | undefined;
   const patience = new Promise<undefined>((resolve) => {
     timer = setTimeout(() => resolve(undefined), LOOKUP_PATIENCE_MS);
   });
-  const asked = deps.findVisit(landing.part.deskId, clickId).catch(() => undefined);
-  return Promise.race([asked, patience]).finally(() => clearTimeout(timer));
+  return Promise.race([asked.catch(() => undefined), patience]).finally(() => clearTimeout(timer));
 }
 
 /** A visit of which only what was signed is known: its campaign and pairing, and so its offer, and its click ID. */
@@ -193,16 +212,52 @@ function pairingOf(campaign: CompiledCampaign, pairingId: string) {
 
 const UNKNOWN_VISIT: TokenVisit = { ...unknownVisit, userAgent: '' };
 
-/** The offer of the visit, as it stands now; that of its pairing when that one is gone. */
-function targetOf(
-  snapshot: Snapshot,
+/** The offer of the button, else that of the visit, as it stands now; that of its pairing when that one is gone. */
+async function targetOf(
+  deps: ButtonDeps,
   landing: CompiledLanding,
   visit: TokenVisit,
-): { link: CompiledLink; names: PartNames } | null {
+  button: Pick<ClickRecord, 'n' | 'told'>,
+): Promise<{ link: CompiledLink; names: PartNames } | null> {
+  const snapshot = deps.snapshot();
   const campaign = snapshot.campaignsById.get(visit.campaignId);
   if (!campaign || campaign.deskId !== landing.part.deskId) return null;
-  const offer = snapshot.offers.get(visit.offerId) ?? pairingOf(campaign, visit.pairingId)?.pairing.offers[0];
+  const to = await ofOwnButton(deps, campaign, visit, button);
+  if (to?.address) return { link: to.address, names: namesOf(campaign, null, landing) };
+  const offer =
+    to?.offer ??
+    snapshot.offers.get(visit.offerId) ??
+    pairingOf(campaign, visit.pairingId)?.pairing.offers[0];
   return offer ? { link: offer.link, names: namesOf(campaign, offer, landing) } : null;
+}
+
+/** Where a button that has an offer of its own leads; null where the visit's offer is meant. */
+async function ofOwnButton(
+  deps: ButtonDeps,
+  campaign: CompiledCampaign,
+  visit: TokenVisit,
+  { n, told }: Pick<ClickRecord, 'n' | 'told'>,
+): Promise<Destination | null> {
+  if (told !== '' || n === 0) return null;
+  const snapshot = deps.snapshot();
+  const offers = await offersOfVisit(deps, campaign, visit);
+  // A visit that was sent to a fallback offer keeps it: its pairing took nobody.
+  if (offers.length < 2 || !offers.some((o) => o.part.id === visit.offerId)) return null;
+  const offer = ofButton(offers, n);
+  return offer && onwardFrom(offer, snapshot, deps.now(), deps.isCapped);
+}
+
+/** The offers of the visit's pairing by button: as they are now, or as they were where the pairing is gone. */
+async function offersOfVisit(
+  deps: ButtonDeps,
+  campaign: CompiledCampaign,
+  visit: TokenVisit,
+): Promise<readonly CompiledOffer[]> {
+  const here = campaign.branches.flatMap((b) => b.pairings).find((p) => p.id === visit.pairingId);
+  if (here) return here.offers;
+  const ids = (await inTime(deps.findOffers(visit))) ?? [];
+  const { offers } = deps.snapshot();
+  return ids.flatMap((id) => offers.get(id) ?? []);
 }
 
 /** The page's own fallback, else the offer to which all campaigns with this page lead. */

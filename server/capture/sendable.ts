@@ -71,6 +71,17 @@ export function route(
 const NOWHERE: Destination = Object.freeze({ offer: null, address: null });
 const addressOf = (address: CompiledLink): Destination => ({ offer: null, address });
 
+/** Where a button's offer sends the visitor now: to itself, or to what it falls back on; null when it has nothing open. */
+export function onwardFrom(
+  offer: CompiledOffer,
+  snapshot: Snapshot,
+  nowMs: number,
+  isCapped: IsCapped,
+): Destination | null {
+  if (takesVisitors(offer, nowMs, isCapped)) return { offer, address: null };
+  return fallbackOf(offer, withFallbacks(offer, snapshot, nowMs, isCapped));
+}
+
 /** The first of the offer's fallbacks that takes visitors, else its own address; null when it has neither. */
 function fallbackOf(first: CompiledOffer, open: CompiledOffer | null): Destination | null {
   if (open) return { offer: open, address: null };

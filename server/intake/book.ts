@@ -41,7 +41,7 @@ export async function book(
     const base = await ledger.settle(id, c);
     const before = standing.conversions.find((s) => s.id === id);
     reported.set(id, before?.reported ?? isReported(context));
-    if (!before || written(before) !== fingerprint(c, base, extras)) {
+    if (!before || written(before) !== fingerprint(c, base, extras, context.visit.offerId)) {
       storeConversion(client, context, id, c, base, extras, reported.get(id)!);
       tellChange(client, context, id, before ? countedOf(before) : null, counted(c, base));
     }
@@ -71,13 +71,19 @@ const written = (r: StandingConversion): string =>
     },
     r.base_micros === null ? null : BigInt(r.base_micros),
     r.extras,
+    r.offer_id,
   );
 
 type Written = Pick<
   FoldedConversion,
   'ident' | 'status' | 'payout' | 'currency' | 'convertedAt' | 'flags' | 'noted'
 >;
-function fingerprint(c: Written, base: bigint | null, extras: Record<string, string>): string {
+function fingerprint(
+  c: Written,
+  base: bigint | null,
+  extras: Record<string, string>,
+  offerId: string,
+): string {
   const sorted = Object.entries(extras).sort(([a], [b]) => (a < b ? -1 : 1));
   return JSON.stringify([
     c.ident,
@@ -89,6 +95,7 @@ function fingerprint(c: Written, base: bigint | null, extras: Record<string, str
     c.flags,
     c.noted && [String(c.noted.payout), c.noted.currency],
     sorted,
+    offerId,
   ]);
 }
 
@@ -200,7 +207,7 @@ function storeConversion(
      ON CONFLICT (id) DO UPDATE SET ident = excluded.ident, transaction = excluded.transaction, status = excluded.status,
        payout_micros = excluded.payout_micros, currency = excluded.currency, base_micros = excluded.base_micros,
        converted_at = excluded.converted_at, flags = excluded.flags, extras = excluded.extras, noted_micros = excluded.noted_micros,
-       noted_currency = excluded.noted_currency, updated_at = now()`,
+       noted_currency = excluded.noted_currency, offer_id = excluded.offer_id, network_id = excluded.network_id, updated_at = now()`,
     [
       id,
       deskId,

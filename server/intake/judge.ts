@@ -25,7 +25,7 @@ import { loadStanding } from './standing.ts';
 import { storedOwner, storeOutcome, storeReading, type Judgement, type Owner } from './outcomes.ts';
 import { UNPROVEN } from './callerProof.ts';
 import { foldOfOwner } from './ownerFold.ts';
-import { loadReading, loadVisit, type OwningVisit } from './ownerContext.ts';
+import { asOfNetwork, loadReading, loadVisit, type OwningVisit } from './ownerContext.ts';
 
 export type { Judgement } from './outcomes.ts';
 
@@ -98,7 +98,8 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
   }
   const { visit, eventTypeId } = found;
   // Whose a visit to a fallback address was is not known before somebody pays for it.
-  if (visit.networkId !== '' && visit.networkId !== receipt.networkId) {
+  const offered = visit.networkId === '' ? visit : asOfNetwork(visit, receipt.networkId, receipt.receivedMs);
+  if (offered === null) {
     const said: Judgement = {
       outcome: 'repair',
       reason: 'other_network',
@@ -108,7 +109,7 @@ async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<J
     storeOutcome(client, receipt, said, visit.id, read.reading.notes);
     return said;
   }
-  const channel = channelOf({ conversionsFrom: visit.conversionsFrom ?? [] }, eventTypeId);
+  const channel = channelOf({ conversionsFrom: offered.conversionsFrom ?? [] }, eventTypeId);
   // What was booked before the channel was moved stays: only money that has not been counted yet is left to the other channel.
   if (channel !== 'postbacks' && !before) {
     const said: Judgement = {

@@ -7,7 +7,8 @@ import {
   type OfferInput,
   type SourceInput,
 } from '@tracheon/core/contract';
-import type { EventTypeRule } from '@tracheon/core/conversions';
+import { convertingOffer } from '@tracheon/core/conversions';
+import type { EventTypeRule, OfferClick } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
 import { readVisitRow, type StoredVisit } from '@tracheon/core/visits';
 import type { Reads } from '../db/pools.ts';
@@ -18,7 +19,12 @@ export interface OwningVisit extends StoredVisit {
   isReportedTest: boolean;
   /** null for an offer saved before there was a choice, and for no offer. */
   conversionsFrom: OfferInput['conversionsFrom'] | null;
+  /** The first click of each button that has an offer of its own, oldest first; empty where all lead to the visit's offer. */
+  clicked: OfferOfClick[];
 }
+/** What the visit would carry, had it been sent to the button's offer straight away. */
+export interface OfferOfClick
+  extends OfferClick, Pick<OwningVisit, 'offerId' | 'offerVersion' | 'networkId' | 'conversionsFrom'> {}
 export interface OwnerContext {
   deskId: string;
   visit: OwningVisit;
@@ -38,16 +44,27 @@ export interface StoredPart<B> {
   body: B;
 }
 
+/** The offer's version is the one under which the visit came. */
+const CLICKED = `SELECT jsonb_agg(jsonb_build_object('offerId', c.offer_id, 'networkId', o.body->>'networkId',
+    'conversionsFrom', o.body->'conversionsFrom', 'atMs', (extract(epoch FROM c.at) * 1000)::bigint,
+    'offerVersion', COALESCE((SELECT max(w.version) FROM part_versions w
+      WHERE w.desk_id = v.desk_id AND w.part_id = o.id AND w.changed_at <= v.at), 1)) ORDER BY c.id)
+  FROM (SELECT DISTINCT ON (b.n) b.n, b.id, b.at, b.offer_id FROM button_clicks b
+    WHERE b.desk_id = v.desk_id AND b.day = v.day AND b.visit_id = v.id AND b.offer_id <> '' ORDER BY b.n, b.id) c
+  JOIN parts o ON o.desk_id = v.desk_id AND o.id = c.offer_id`;
+
 export async function loadVisit(
   client: Reads,
   deskId: string,
   clickId: string,
 ): Promise<OwningVisit | undefined> {
   const { rows } = await client.query<
-    Record<string, unknown> & Pick<OwningVisit, 'conversionsFrom' | 'isReportedTest'>
+    Record<string, unknown> &
+      Pick<OwningVisit, 'conversionsFrom' | 'isReportedTest'> & { clicked: OfferOfClick[] | null }
   >(
     `SELECT v.*, p.body->'conversionsFrom' AS "conversionsFrom",
-       v.is_test AND EXISTS (SELECT 1 FROM reported_tests t WHERE t.desk_id = v.desk_id AND t.click_id = v.id) AS "isReportedTest"
+       v.is_test AND EXISTS (SELECT 1 FROM reported_tests t WHERE t.desk_id = v.desk_id AND t.click_id = v.id) AS "isReportedTest",
+       CASE WHEN v.landing_id <> '' THEN (${CLICKED}) END AS clicked
      FROM visits v
      LEFT JOIN parts p ON p.desk_id = v.desk_id AND p.id = v.offer_id
      WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,
@@ -56,7 +73,18 @@ export async function loadVisit(
   const [row] = rows;
   if (!row) return undefined;
   const { conversionsFrom, isReportedTest } = row;
-  return { ...readVisitRow(row), conversionsFrom, isReportedTest };
+  const visit = readVisitRow(row);
+  const clicked = row.clicked ?? [];
+  const isOwn = clicked.every((c) => c.offerId === visit.offerId);
+  return { ...visit, conversionsFrom, isReportedTest, clicked: isOwn ? [] : clicked };
+}
+
+/** The visit as one of the offer that this network's call at this moment is about; null where it has none of this network. */
+export function asOfNetwork(visit: OwningVisit, networkId: string, toldMs: number): OwningVisit | null {
+  const offer = convertingOffer(visit, visit.clicked, networkId, toldMs);
+  if (offer === null) return null;
+  const { offerId, offerVersion, conversionsFrom } = offer;
+  return { ...visit, offerId, offerVersion, conversionsFrom, networkId };
 }
 
 /**

@@ -10,7 +10,7 @@ import {
 import { localDay } from '@tracheon/core/time';
 import type { Reads } from '../db/pools.ts';
 import { ownedOutcomes, toSignal, type OwnedOutcome } from './outcomes.ts';
-import { loadContext, type OwnerContext, type OwningVisit } from './ownerContext.ts';
+import { asOfNetwork, loadContext, type OwnerContext, type OwningVisit } from './ownerContext.ts';
 
 export interface OwnerFold {
   context: OwnerContext;
@@ -28,17 +28,38 @@ export async function foldOfOwner(
   eventType: EventTypeRule,
   callingNetwork: string,
 ): Promise<OwnerFold> {
-  const contextOf = (networkId: string) => loadContext(client, visit.deskId, visit, networkId, eventType);
+  const contextOf = (networkId: string, of = visit) =>
+    loadContext(client, visit.deskId, of, networkId, eventType);
+  // Known beforehand, but for a visit without an offer, and for one whose buttons lead to several.
+  const isKnown = visit.networkId !== '' && visit.clicked.length === 0;
   const [all, own] = await Promise.all([
     ownedOutcomes(client, visit.deskId, visit, eventType.id),
-    visit.networkId === '' ? null : contextOf(visit.networkId),
+    isKnown ? contextOf(visit.networkId) : null,
   ]);
-  const context = own ?? (await contextOf(payingNetwork(all) ?? callingNetwork));
+  const context =
+    own ??
+    (visit.networkId === ''
+      ? await contextOf(payingNetwork(all) ?? callingNetwork)
+      : await contextOfClicked(contextOf, visit, all, callingNetwork));
   const rows = all.filter((row) => row.network_id === context.network.id);
   const { conversions, verdicts } = foldOwner(rows.map(toSignal), foldRules(context));
   const flagged = (c: FoldedConversion): FoldedConversion =>
     visit.offerId === '' ? { ...c, flags: [...c.flags, 'from_fallback'].sort() } : c;
   return { context, all, rows, conversions: conversions.map(flagged), verdicts };
+}
+
+/** Of a visit with several offers: of those networks that one of them belongs to, the one that told first, and its offer. */
+function contextOfClicked(
+  contextOf: (networkId: string, of: OwningVisit) => Promise<OwnerContext>,
+  visit: OwningVisit,
+  all: readonly OwnedOutcome[],
+  callingNetwork: string,
+): Promise<OwnerContext> {
+  const offered = all.filter((row) => asOfNetwork(visit, row.network_id, Infinity) !== null);
+  const networkId = payingNetwork(offered) ?? callingNetwork;
+  const told = offered.filter((row) => row.network_id === networkId).map((row) => row.received_at.getTime());
+  const as = asOfNetwork(visit, networkId, Math.min(...told)) ?? visit;
+  return contextOf(as.networkId, as);
 }
 
 /** Of a visit without an offer: the network that told of it first, whichever is judged first; null when nobody has. */

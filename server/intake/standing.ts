@@ -16,6 +16,7 @@ export interface StandingConversion {
   noted_currency: string | null;
   extras: Record<string, string>;
   reported: boolean | null;
+  offer_id: string;
 }
 export interface Booked {
   conversion_id: string;
@@ -52,7 +53,7 @@ export async function loadStanding(
   const [conversions, booked, postbacksOut] = await Promise.all([
     client.query<StandingConversion>(
       `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, noted_micros, noted_currency,
-         extras, reported FROM conversions
+         extras, reported, offer_id FROM conversions
        WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`,
       owner,
     ),

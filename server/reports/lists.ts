@@ -274,8 +274,10 @@ export async function oneVisit(pool: Pool, deskId: string, clickId: string): Pro
       `SELECT id, ${VISIT_COLUMNS} FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3`,
       place,
     ),
-    pool.query<{ n: number; at: Date; match: ClickMatch; told: string }>(
-      `SELECT n, at, match, told FROM button_clicks WHERE desk_id = $1 AND day = $2 AND visit_id = $3 ORDER BY id LIMIT 100`,
+    pool.query<{ n: number; at: Date; match: ClickMatch; told: string; offerName: string }>(
+      `SELECT b.n, b.at, b.match, b.told, COALESCE(o.name, '') AS "offerName" FROM button_clicks b
+       LEFT JOIN parts o ON o.desk_id = b.desk_id AND o.id = b.offer_id
+       WHERE b.desk_id = $1 AND b.day = $2 AND b.visit_id = $3 ORDER BY b.id LIMIT 100`,
       place,
     ),
     describeVisit(pool, place),

@@ -15,7 +15,7 @@ import { compileLink } from '../snapshot/compileDesk.ts';
 import { offersOf } from '@tracheon/core/routing';
 import type { StoredVisit } from '@tracheon/core/visits';
 import type { Models } from '../db/models.ts';
-import { loadVisit } from '../intake/ownerContext.ts';
+import { asOfNetwork, loadVisit, type OwningVisit } from '../intake/ownerContext.ts';
 import { findPart } from '../parts/partsStore.ts';
 import { postbacksInOf, postbacksOutOf, conversionsOf, oneVisit } from './lists.ts';
 
@@ -35,9 +35,17 @@ export async function visitTrail(
     conversionsOf(pool, deskId, clickId),
     postbacksOutOf(pool, deskId, clickId),
   ]);
-  const parts = await partsOf(models, pool, deskId, stored, postbacksIn[0]?.networkId ?? '');
-  return { visit, parts, ...urlsOf(parts, stored), postbacksIn, conversions, postbacksOut };
+  const [call] = postbacksIn;
+  const shown = asTravelled(stored, call?.networkId ?? '', call ? Date.parse(call.receivedAt) : 0);
+  const parts = await partsOf(models, pool, deskId, shown, call?.networkId ?? '');
+  return { visit, parts, ...urlsOf(parts, shown), postbacksIn, conversions, postbacksOut };
 }
+
+/** Where buttons lead to several offers: the visit as one of the offer that was called about, else of the first one clicked. */
+const asTravelled = (stored: OwningVisit, networkId: string, receivedMs: number): OwningVisit =>
+  stored.clicked.length === 0
+    ? stored
+    : (asOfNetwork(stored, networkId, receivedMs) ?? { ...stored, ...stored.clicked[0] });
 
 async function partsOf(models: Models, pool: Pool, deskId: string, v: StoredVisit, calling: string) {
   const now = (kind: PartKind, id: string) => findPart(models, deskId, kind, id);

@@ -17,7 +17,7 @@ test.beforeAll(async () => {
 const VISITOR =
   'Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Mobile Safari/537.36';
 
-async function post(page: Page, kind: string, body: object): Promise<{ id: string }> {
+async function post(page: Page, kind: string, body: object): Promise<{ id: string; key: string }> {
   return page.evaluate(
     async ([path, json]) => {
       const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
@@ -27,7 +27,7 @@ async function post(page: Page, kind: string, body: object): Promise<{ id: strin
         body: json!,
       });
       if (!res.ok) throw new Error(await res.text());
-      return (await res.json()) as { id: string };
+      return (await res.json()) as { id: string; key: string };
     },
     [kind, JSON.stringify(body)],
   );
@@ -135,5 +135,83 @@ test('a branch for two sites, split three to one, and everybody else: published,
   await page.getByRole('link', { name: 'Routing' }).click();
   await expect(branch).toBeVisible();
   await expectNoSidewaysScroll(page, 'routing on a phone');
+  expect(errors).toEqual([]);
+});
+
+test('a page with two buttons sells two offers: each button leads to its own, and the conversion is that one’s', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  const network = await post(page, 'network', {
+    name: 'Larkspur CPA',
+    clickIdParameter: 'ref',
+    fields: { click_id: { parameter: 'click_id' }, payout: { parameter: 'payout' } },
+  });
+  for (const [name, host] of [
+    ['Fernway box', 'box'],
+    ['Fernway lamp', 'lamp'],
+  ])
+    await post(page, 'offer', {
+      name,
+      networkId: network.id,
+      link: `https://${host}.example/o`,
+      currency: 'EUR',
+    });
+  await post(page, 'source', {
+    name: 'Moorhen Push',
+    costCurrency: 'EUR',
+    parameters: [{ parameter: 'clk', macro: '[click]', role: 'click_id' }],
+  });
+  const landing = await post(page, 'landing-page', {
+    name: 'Two gifts',
+    url: 'https://gifts.example/',
+    buttons: 2,
+  });
+  await makeCampaign(page, system, {
+    name: 'NL · Gifts · Moorhen Push',
+    source: 'Moorhen Push',
+    offer: 'Fernway box',
+    page: 'Two gifts',
+  });
+  await page.getByRole('link', { name: 'Routing' }).click();
+  const otherwise = page.getByRole('region', { name: 'Otherwise' });
+  await otherwise.getByRole('button', { name: 'Set an offer for each button' }).click();
+  await choose(otherwise.getByRole('combobox', { name: 'Offer of A, button 2' }), 'Fernway lamp');
+  await expectAccessible(page, 'an offer for each button');
+  // Without a page there are no buttons: one offer is left, and comes back with the page.
+  await choose(otherwise.getByRole('combobox', { name: 'Page of A' }), 'no page');
+  await expect(otherwise.getByRole('combobox', { name: /^Offer of A/ })).toHaveCount(1);
+  await choose(otherwise.getByRole('combobox', { name: 'Page of A' }), 'Two gifts');
+  await otherwise.getByRole('button', { name: 'Set an offer for each button' }).click();
+  await choose(otherwise.getByRole('combobox', { name: 'Offer of A, button 2' }), 'Fernway lamp');
+  await page.getByRole('button', { name: 'Publish' }).click();
+  await expect(page.getByText('Visitors of Moorhen Push, sent by 1 pairing.')).toBeVisible();
+
+  const key = await page.evaluate(async () => {
+    const res = await fetch(`/api/parts/campaign/${location.pathname.split('/').at(-1)}`);
+    return ((await res.json()) as { key: string }).key;
+  });
+  const go = async (path: string): Promise<URL> => {
+    const res = await page.request.get(system.tracking + path, {
+      maxRedirects: 0,
+      headers: { 'User-Agent': VISITOR },
+    });
+    return new URL(res.headers().location!);
+  };
+  const pressed = async (n: number): Promise<string> => {
+    const clickId = (await go(`/v/${key}?clk=two`)).searchParams.get('click_id')!;
+    const { host } = await go(`/b/${landing.key}/${n}?click_id=${clickId}`);
+    const said = await page.request.get(
+      `${system.tracking}/in/${network.key}?click_id=${clickId}&payout=${n}`,
+    );
+    expect(said.ok()).toBe(true);
+    return host;
+  };
+  await expect.poll(() => pressed(2)).toBe('lamp.example');
+  expect(await pressed(1)).toBe('box.example');
+  await page.goto(`${system.desk}/conversions/all`);
+  await expect(page.getByRole('row', { name: /Fernway lamp/ }).first()).toContainText('2.00');
+  await expect(page.getByRole('row', { name: /Fernway box/ }).first()).toContainText('1.00');
   expect(errors).toEqual([]);
 });

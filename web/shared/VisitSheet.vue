@@ -8,7 +8,6 @@ import { useConfirm } from 'primevue/useconfirm';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../app/api.ts';
 import { newest } from '../app/newest.ts';
-import { useParts } from '../app/parts.ts';
 import { useSession } from '../app/session.ts';
 import { countryName, money, moment } from '../ui/format.ts';
 import SideSheet from '../ui/SideSheet.vue';
@@ -18,7 +17,6 @@ import { fateWords, visitMarks, visitNote } from './visitWords.ts';
 
 const props = defineProps<{ clickId: string }>();
 const open = defineModel<boolean>('open', { required: true });
-const parts = useParts();
 const session = useSession();
 const trail = ref<VisitTrail | null>(null);
 const visit = computed<WholeVisit | null>(() => trail.value?.visit ?? null);
@@ -68,7 +66,6 @@ const matchWords = {
   cookie: 'matched by the cookie',
   signed: 'matched by the signed link',
 };
-const name = (id: string): string => parts.byId.get(id)?.body.name ?? '–';
 const dimensionWords = ({ name: dimension, value }: { name: string; value: string }): string =>
   dimension === 'country'
     ? countryName(value)
@@ -101,7 +98,7 @@ const dimensionWords = ({ name: dimension, value }: { name: string; value: strin
           <dd v-else>
             <div v-for="(c, i) in visit.buttonClicks" :key="i">
               {{ moment(c.at, session.desk.zone) }} · {{ c.n > 0 ? `button ${c.n}` : `“${c.told}”`
-              }}{{ c.told ? ', not a button of the page' : '' }}, to {{ name(visit.offerId) }}
+              }}{{ c.told ? ', not a button of the page' : '' }}, to {{ c.offerName || 'a fallback address' }}
               <span class="quiet">({{ matchWords[c.match] }})</span>
             </div>
           </dd>

@@ -32,6 +32,25 @@ function change(i: number, next: Partial<Pairing>): void {
   const pairings = way.value.pairings.map((p, at) => (at === i ? { ...p, ...next } : p));
   way.value = { ...way.value, pairings };
 }
+const buttonsOf = (pageId: string): number => parts.one('landing-page', pageId)?.body.buttons ?? 1;
+/** An offer for each of `count` buttons: those that are chosen, and the first one for the rest. */
+const forButtons = (offerIds: readonly string[], count: number): string[] =>
+  Array.from({ length: count }, (_, n) => offerIds[n] ?? offerIds[0] ?? '');
+function choosePage(i: number, landingPageId: string): void {
+  const { offerIds } = way.value.pairings[i]!;
+  const count = offerIds.length > 1 ? buttonsOf(landingPageId) : 1;
+  change(i, { landingPageId, offerIds: forButtons(offerIds, count) });
+}
+const chooseOffer = (i: number, n: number, offerId: string): void =>
+  change(i, { offerIds: way.value.pairings[i]!.offerIds.map((id, at) => (at === n ? offerId : id)) });
+function splitButtons(i: number): void {
+  const { offerIds, landingPageId } = way.value.pairings[i]!;
+  change(i, { offerIds: forButtons(offerIds, offerIds.length > 1 ? 1 : buttonsOf(landingPageId)) });
+}
+/** Without one, a campaign that is still empty names no offer: the field is there all the same. */
+const offersOf = (p: Pairing): string[] => (p.offerIds.length === 0 ? [''] : p.offerIds);
+const offerLabel = (p: Pairing, n: number): string =>
+  `Offer of ${props.letters(p.id)}${p.offerIds.length > 1 ? `, button ${n + 1}` : ''}`;
 function add(): void {
   const last = way.value.pairings.at(-1)!;
   const pairings = [...way.value.pairings, { ...last, id: props.newId(), isOn: true, from: '', to: '' }];
@@ -44,7 +63,7 @@ const splits = [
   { value: 'weights' as const, label: 'By weight' },
   { value: 'even' as const, label: 'Even' },
 ];
-const finding = (id: string): string | undefined => props.findings.find((f) => f.pairingId === id)?.sentence;
+const findingsOf = (id: string): RoutingFinding[] => props.findings.filter((f) => f.pairingId === id);
 </script>
 <template>
   <div>
@@ -65,17 +84,33 @@ const finding = (id: string): string | undefined => props.findings.find((f) => f
         :model-value="p.landingPageId"
         :aria-label="`Page of ${letters(p.id)}`"
         :options="pages"
-        @update:model-value="(v) => change(i, { landingPageId: String(v) })"
+        @update:model-value="(v) => choosePage(i, String(v))"
       />
-      <PickOne
-        class="offer"
-        :model-value="p.offerIds[0] ?? ''"
-        :aria-label="`Offer of ${letters(p.id)}`"
-        :options="offers"
-        placeholder="Choose the offer"
-        :invalid="error(`pairings.${i}.offerIds`) !== undefined"
-        @update:model-value="(v) => change(i, { offerIds: [String(v)] })"
-      />
+      <div class="offer">
+        <div v-for="(offerId, n) in offersOf(p)" :key="n" class="ofbutton">
+          <span v-if="p.offerIds.length > 1" class="quiet number" aria-hidden="true">{{ n + 1 }}</span>
+          <PickOne
+            :model-value="offerId"
+            :aria-label="offerLabel(p, n)"
+            :options="offers"
+            placeholder="Choose the offer"
+            :invalid="error(`pairings.${i}.offerIds`) !== undefined"
+            @update:model-value="
+              (v) =>
+                p.offerIds.length === 0 ? change(i, { offerIds: [String(v)] }) : chooseOffer(i, n, String(v))
+            "
+          />
+        </div>
+        <Button
+          v-if="buttonsOf(p.landingPageId) > 1 || p.offerIds.length > 1"
+          variant="link"
+          class="switch"
+          @click="splitButtons(i)"
+          >{{
+            p.offerIds.length > 1 ? 'Use one offer for all buttons' : 'Set an offer for each button'
+          }}</Button
+        >
+      </div>
       <NumberField
         v-if="way.split === 'weights'"
         class="weight"
@@ -105,8 +140,8 @@ const finding = (id: string): string | undefined => props.findings.find((f) => f
       <p v-if="error(`pairings.${i}.offerIds`) ?? error(`pairings.${i}.weight`)" class="error note">
         {{ error(`pairings.${i}.offerIds`) ?? error(`pairings.${i}.weight`) }}
       </p>
-      <p v-if="finding(p.id)" class="note row">
-        <CircleAlert :size="14" aria-hidden="true" /> {{ finding(p.id) }}
+      <p v-for="f in findingsOf(p.id)" :key="f.code" class="note row">
+        <CircleAlert :size="14" aria-hidden="true" /> {{ f.sentence }}
       </p>
     </div>
     <div class="row spread under">
@@ -179,6 +214,25 @@ const finding = (id: string): string | undefined => props.findings.find((f) => f
 }
 .offer {
   grid-column: 3;
+}
+.ofbutton {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.ofbutton + .ofbutton {
+  margin-top: 4px;
+}
+.number {
+  width: 1.2ch;
+}
+.ofbutton > :last-child {
+  flex: 1;
+  min-width: 0;
+}
+.switch {
+  padding: 2px 0 0;
+  font-size: 12px;
 }
 .weight {
   grid-column: 4;

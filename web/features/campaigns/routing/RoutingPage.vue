@@ -61,7 +61,10 @@ const subs = computed(() => [
 ]);
 const nameOf = (field: string, value: string): string => (field === 'country' ? countryName(value) : value);
 const findings = computed(() =>
-  routingFindings(routing.value, (offerId) => parts.one('offer', offerId)?.body.countries ?? []),
+  routingFindings(routing.value, {
+    countriesOf: (offerId) => parts.one('offer', offerId)?.body.countries ?? [],
+    buttonsOf: (pageId) => parts.one('landing-page', pageId)?.body.buttons ?? 1,
+  }),
 );
 const findingsOf = (branchId: string): RoutingFinding[] =>
   findings.value.filter((f) => f.branchId === branchId);
