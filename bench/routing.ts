@@ -5,6 +5,7 @@
  * What would make it lie: visitors that all match the first branch (printed: how far down they go), one visitor over and over
  * (10 000 different ones), or a decision that nothing reads (their sum is printed).
  */
+import { seededRandom } from '@tracheon/core/chance';
 import { compileCondition, holds, type RoutingVisitor } from '@tracheon/core/conditions';
 import type { Condition, ConditionLeaf } from '@tracheon/core/contract';
 import { decide, weightsOf, type CompiledWay, type Weighed } from '@tracheon/core/routing';
@@ -15,14 +16,8 @@ const PAIRINGS = 50;
 const VISITORS = 10_000;
 const ROUNDS = 20;
 
-let seed = 1;
-/** mulberry32: the same run each time. */
-function random(): number {
-  seed = (seed + 0x6d2b79f5) | 0;
-  let t = Math.imul(seed ^ (seed >>> 15), 1 | seed);
-  t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-  return ((t ^ (t >>> 14)) >>> 0) / 2 ** 32;
-}
+/** The same run each time. */
+const random = seededRandom(1);
 const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
 
 const countries = ['BE', 'NL', 'DK', 'PT', 'CA', 'JP', 'DE', 'FR', 'SE', 'PL', 'ES', 'IT'];
@@ -69,6 +64,7 @@ const ways: CompiledWay<Weighed>[] = [...conditions, null].map((when, i) => {
     holds: when && compileCondition(when, 'Europe/Brussels'),
     pairings: list,
     weights: weightsOf('weights', list),
+    isAutomatic: false,
     hasTimes: false,
   };
 });

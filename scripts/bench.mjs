@@ -12,7 +12,7 @@ ensurePackages();
 let work = null;
 let cluster = null;
 let env = { ...process.env, NODE_OPTIONS: '', NODE_ENV: 'production' };
-if (!['tokens', 'routing'].includes(name)) {
+if (!['tokens', 'routing', 'automatic'].includes(name)) {
   await build();
   if (!env.DATABASE_URL) {
     work = mkdtempSync(join(tmpdir(), 'tracheon-bench-'));

@@ -13,6 +13,7 @@ const FIRST_SCREEN_KIB = 350;
 export const programs = {
   'server/dist/server': 'server/app/main.ts',
   'server/dist/prepare': 'server/app/prepare.ts',
+  'server/dist/odds': 'server/odds/drawOdds.ts',
   'practice/dist/practice': 'practice/main.ts',
 };
 

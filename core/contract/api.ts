@@ -5,6 +5,7 @@
  */
 import type { z } from 'zod';
 import { configurationEndpoints } from './configuration.ts';
+import { splitOddsEndpoints } from './splitOdds.ts';
 import { deskEndpoints } from './deskApi.ts';
 import type { Endpoint } from './endpoint.ts';
 import { partsEndpoints } from './partsApi.ts';
@@ -18,6 +19,7 @@ const table = {
   ...signInEndpoints,
   ...deskEndpoints,
   ...configurationEndpoints,
+  ...splitOddsEndpoints,
   ...partsEndpoints,
   ...reportEndpoints,
   ...signalEndpoints,

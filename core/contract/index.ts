@@ -18,4 +18,5 @@ export * from './portable.ts';
 export * from './domains.ts';
 export * from './setup.ts';
 export * from './configuration.ts';
+export * from './splitOdds.ts';
 export * from './routing.ts';

@@ -129,8 +129,8 @@ export const pairing = z.object({
 });
 export type Pairing = z.infer<typeof pairing>;
 
-/** By the typed weights, or all alike. */
-export const splitKinds = ['weights', 'even'] as const;
+/** By the typed weights, all alike, or more often what earns more. */
+export const splitKinds = ['weights', 'even', 'automatic'] as const;
 
 const way = z.object({
   split: z.enum(splitKinds).default('weights'),

@@ -1,3 +1,4 @@
+export * from './delayCurve.ts';
 export * from './registry.ts';
 export * from './figures.ts';
 export * from './budget.ts';

@@ -21,6 +21,7 @@ const way = (
   holds: null,
   pairings,
   weights: weightsOf('weights', pairings),
+  isAutomatic: false,
   hasTimes: pairings.some((p) => p.fromMs > -Infinity || p.toMs < Infinity),
   ...more,
 });
@@ -130,5 +131,49 @@ describe('a decision', () => {
     expect(decide(ways, chance({ before: 'b', takes: (p: Weighed) => p.id !== 'b' })).pairing.id).toBe('a');
     const off = [way('otherwise', [pairing('a'), pairing('b', 1, { isOn: false })])];
     expect(decide(off, chance({ before: 'b' })).pairing.id).toBe('a');
+  });
+});
+
+describe('an automatic split', () => {
+  const pairings = [pairing('a', 5), pairing('b', 1), pairing('new', 1), pairing('off', 1, { isOn: false })];
+  const ways = [way('otherwise', pairings, { weights: weightsOf('automatic', pairings), isAutomatic: true })];
+  const N = 3000;
+  const shares = (odds?: (id: string) => number | undefined, takes: (p: Weighed) => boolean = () => true) => {
+    const times: Record<string, number> = {};
+    for (let i = 0; i < N; i++) {
+      const { id } = decide(
+        ways,
+        chance({ odds, takes, random: draws(i / N, (i * 7 + 0.5) / N - Math.floor((i * 7) / N)) }),
+      ).pairing;
+      times[id] = (times[id] ?? 0) + 1 / N;
+    }
+    return times;
+  };
+  it('is even, whatever the typed weights, until there are odds', () => {
+    for (const none of [undefined, () => undefined])
+      expect(shares(none)).toEqual({
+        a: expect.closeTo(1 / 3, 2),
+        b: expect.closeTo(1 / 3, 2),
+        new: expect.closeTo(1 / 3, 2),
+      });
+  });
+  it('draws by the odds; a pairing without any is drawn like the others on average', () => {
+    const odds = new Map([
+      ['a', 0.9],
+      ['b', 0.1],
+      ['off', 0.5],
+    ]);
+    // 0.9, 0.1 and their mean of 0.5.
+    expect(shares((id) => odds.get(id))).toEqual({
+      a: expect.closeTo(0.6, 2),
+      b: expect.closeTo(0.0667, 2),
+      new: expect.closeTo(0.333, 2),
+    });
+    expect(
+      shares(
+        (id) => odds.get(id),
+        (p) => p.id !== 'a',
+      ).a,
+    ).toBeUndefined();
   });
 });

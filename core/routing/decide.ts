@@ -21,8 +21,10 @@ export interface CompiledWay<P extends Weighed> {
   /** null: takes whoever comes this far. */
   holds: Holds | null;
   pairings: readonly P[];
-  /** As they are drawn by: 0 for a pairing that is off, 1 for each of an even split. */
+  /** As they are drawn by: 0 for a pairing that is off, 1 for each of an even or automatic split. */
   weights: readonly number[];
+  /** Drawn by odds, where they are known. */
+  isAutomatic: boolean;
   /** Some pairing has its time. */
   hasTimes: boolean;
 }
@@ -34,6 +36,8 @@ export interface Chance<P extends Weighed> {
   /** The pairing that a returning visitor had before; empty: none. */
   before: string;
   random: () => number;
+  /** The odds of a pairing of an automatic split; undefined: not known yet. */
+  odds?: (pairingId: string) => number | undefined;
 }
 export interface Decision<P extends Weighed> {
   way: CompiledWay<P>;
@@ -45,7 +49,7 @@ export interface Decision<P extends Weighed> {
 /** The last way has no condition. */
 export function decide<P extends Weighed>(
   ways: readonly CompiledWay<P>[],
-  { visitor, takes, before, random }: Chance<P>,
+  { visitor, takes, before, random, odds }: Chance<P>,
 ): Decision<P> {
   let way = ways[ways.length - 1]!;
   for (const one of ways)
@@ -54,7 +58,8 @@ export function decide<P extends Weighed>(
       break;
     }
   const { pairings } = way;
-  const weights = way.hasTimes ? weightsAt(way, visitor.nowMs) : way.weights;
+  const drawnBy = way.isAutomatic && odds ? weightsByOdds(way, odds) : way.weights;
+  const weights = way.hasTimes ? weightsAt(way, drawnBy, visitor.nowMs) : drawnBy;
   if (before !== '') {
     const i = pairings.findIndex((p) => p.id === before);
     if (i >= 0 && weights[i]! > 0 && takes(pairings[i]!)) return { way, pairing: pairings[i]!, isOpen: true };
@@ -69,10 +74,25 @@ export function decide<P extends Weighed>(
     : { way, pairing: pairings[again]!, isOpen: true };
 }
 
-const weightsAt = <P extends Weighed>({ pairings, weights }: CompiledWay<P>, nowMs: number): number[] =>
-  pairings.map((p, i) => (nowMs >= p.fromMs && nowMs < p.toMs ? weights[i]! : 0));
+/** A pairing without odds is new: until it has its own, it is drawn as often as the others on average. */
+function weightsByOdds<P extends Weighed>(
+  { pairings, weights }: CompiledWay<P>,
+  odds: (pairingId: string) => number | undefined,
+): readonly number[] {
+  const known = pairings.map((p, i) => (weights[i]! > 0 ? odds(p.id) : 0));
+  const told = known.filter((o): o is number => o !== undefined && o > 0);
+  if (told.length === 0) return weights;
+  const mean = told.reduce((sum, o) => sum + o, 0) / told.length;
+  return known.map((o) => o ?? mean);
+}
+
+const weightsAt = <P extends Weighed>(
+  { pairings }: CompiledWay<P>,
+  weights: readonly number[],
+  nowMs: number,
+): number[] => pairings.map((p, i) => (nowMs >= p.fromMs && nowMs < p.toMs ? weights[i]! : 0));
 
 /** The weights that a split draws by. */
 export function weightsOf(split: Way['split'], pairings: readonly Weighed[]): number[] {
-  return pairings.map((p) => (!p.isOn || p.weight <= 0 ? 0 : split === 'even' ? 1 : p.weight));
+  return pairings.map((p) => (!p.isOn || p.weight <= 0 ? 0 : split === 'weights' ? p.weight : 1));
 }

@@ -3,3 +3,4 @@ export * from './words.ts';
 export * from './findings.ts';
 export * from './choose.ts';
 export * from './decide.ts';
+export * from './automatic.ts';

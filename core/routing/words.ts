@@ -48,11 +48,20 @@ function leafWords({ on, op, values, zone }: ConditionLeaf, isNot: boolean, name
   return `${label} ${isNot ? opWords[op].not : opWords[op].is} ${list}${zone === '' ? '' : ` (${zone})`}`;
 }
 
-/** The share of each pairing that takes visitors, in percent; 0 for one that is off or has no weight. */
-export function sharesOf({ split, pairings }: Way): number[] {
+/**
+ * The share of each pairing that takes visitors, in percent; 0 for one that is off or has no weight. `odds` are those of an
+ * automatic split, by pairing; it is even while there are none.
+ */
+export function sharesOf({ split, pairings }: Way, odds?: ReadonlyMap<string, number>): number[] {
   const weights = pairings.map((p: Pairing) => {
     const weight = Number.isFinite(p.weight) ? p.weight : 0;
-    return !p.isOn || weight <= 0 ? 0 : split === 'even' ? 1 : weight;
+    return !p.isOn || weight <= 0
+      ? 0
+      : split === 'weights'
+        ? weight
+        : split === 'automatic'
+          ? (odds?.get(p.id) ?? 1)
+          : 1;
   });
   const total = weights.reduce((sum, w) => sum + w, 0);
   return weights.map((w) => (total === 0 ? 0 : (100 * w) / total));

@@ -20,6 +20,7 @@ import { partRoutes } from '../parts/partRoutes.ts';
 import { privacyRoutes } from '../privacy/privacyRoutes.ts';
 import { Problem } from '../problems/problem.ts';
 import { reportRoutes, type ReportDeps } from '../reports/reportRoutes.ts';
+import { oddsRoutes } from '../odds/oddsRoutes.ts';
 import { snapshotRoutes } from '../snapshot/snapshotRoutes.ts';
 import { setupRoutes, type SetupDeps } from '../setup/setupRoutes.ts';
 import type { NewsDesk } from '../stream/news.ts';
@@ -45,6 +46,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   partRoutes,
   changeRoutes,
   reportRoutes,
+  oddsRoutes,
   privacyRoutes,
   repairRoutes,
   notifyRoutes,

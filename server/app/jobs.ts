@@ -10,6 +10,7 @@ import { openTimetable } from '../jobs/timetable.ts';
 import { OncePerMinute } from '../limits/oncePerMinute.ts';
 import { notifyJobs } from '../notify/notifyJobs.ts';
 import type { Call } from '../notify/outgoing.ts';
+import { oddsScheduled, readOdds } from '../odds/oddsJobs.ts';
 import { privacyJobs } from '../privacy/privacyJobs.ts';
 import { TELL_EVERY_MS, tellVersions } from '../snapshot/runningServers.ts';
 import type { Workings } from './wiring.ts';
@@ -59,8 +60,13 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
     },
     { everyMs: COUNT_EVERY_MS, run: () => w.unrecorded.flush(desk), trouble: 'counts are written later' },
     partitionJob(desk, w.now),
+    readOdds(w.odds),
   ];
-  const scheduled: ScheduledJob[] = [...databaseJobs(desk), ...privacyJobs(desk, config.addressDays, w.now)];
+  const scheduled: ScheduledJob[] = [
+    ...databaseJobs(desk),
+    ...privacyJobs(desk, config.addressDays, w.now),
+    oddsScheduled(desk, w.now),
+  ];
   return [
     ...repeated.map((job) => startJob(job, (trouble, err) => log.warn({ err }, trouble))),
     openTimetable(desk, scheduled, (err) => often.error('scheduled work waits', { err })),

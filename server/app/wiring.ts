@@ -26,6 +26,7 @@ import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
 import { NEWS_CHANNEL, NewsDesk } from '../stream/news.ts';
 import { CapKeeper } from '../captureStore/capKeeper.ts';
+import { OddsKeeper } from '../odds/oddsKeeper.ts';
 import { openEventWriters, type EventWriters } from '../events/eventWriters.ts';
 import type { FindPlace } from '../capture/visitor.ts';
 import { OncePerMinute } from '../limits/oncePerMinute.ts';
@@ -55,6 +56,7 @@ export interface Workings extends EventWriters {
   strangers: FailureThrottle;
   unrecorded: Unrecorded;
   caps: CapKeeper;
+  odds: OddsKeeper;
   impressions: Impressions;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
   /** Keeps on disk what a start without the database needs. */
@@ -121,6 +123,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     strangers: new FailureThrottle(UNKNOWN_KEYS_PER_MINUTE),
     unrecorded: new Unrecorded(),
     caps: new CapKeeper(pools.desk),
+    odds: new OddsKeeper(pools.desk),
     impressions: new Impressions(),
     judge: (receipt) => judge(pools.judging, receipt),
     ground,
@@ -205,6 +208,7 @@ export async function wireCapture(
     recent: recentVisits(),
     impressions: w.impressions,
     isCapped: w.caps.isCapped,
+    oddsOf: w.odds.of,
     handles: new Handles(config.secret, secureCookies),
     testMarks: new TestMarks(config.secret),
     findVisit: visitFinder(w),

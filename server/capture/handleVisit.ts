@@ -10,7 +10,7 @@ import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from '../addresses/addresses.ts';
 import { redirect, refuse } from './answers.ts';
 import { asLocation, buildVisit, destination, namesOf, type VisitSurroundings } from './buildVisit.ts';
-import { route, type IsCapped, type Target } from './sendable.ts';
+import { route, type IsCapped, type OddsOf, type Target } from './sendable.ts';
 import type { CompiledCampaign, CompiledLanding, Snapshot } from '../snapshot/compiled.ts';
 import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
 import { wasRaw } from './requestTarget.ts';
@@ -30,6 +30,7 @@ export interface CaptureDeps {
   handles: Handles;
   testMarks: TestMarks;
   isCapped: IsCapped;
+  oddsOf: OddsOf;
   findPlace: FindPlace;
   trusted: Ranges;
   secureCookies: boolean;
@@ -161,9 +162,9 @@ function surroundings(
   recorded: boolean,
 ): VisitSurroundings {
   const now = deps.now();
-  const { random } = deps;
+  const { random, oddsOf } = deps;
   return {
-    route: (visitor) => route(campaign, deps.snapshot(), { visitor, before, random }, deps.isCapped),
+    route: (visitor) => route(campaign, deps.snapshot(), { visitor, before, random, oddsOf }, deps.isCapped),
     findPlace: deps.findPlace,
     memory: deps.memory,
     newId: deps.newId,

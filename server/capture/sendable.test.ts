@@ -95,6 +95,7 @@ const campaign = (first: CompiledOffer, more: Partial<CompiledCampaign> = {}): C
         },
       ],
       weights: [1],
+      isAutomatic: false,
       hasTimes: false,
     },
   ],

@@ -37,7 +37,11 @@ export interface Arrival {
   /** The pairing of the visitor's cookie; empty: none. */
   before: string;
   random: () => number;
+  /** Of automatic splits. */
+  oddsOf?: OddsOf;
 }
+/** Of a pairing of this campaign; undefined while none have been computed: an even split. */
+export type OddsOf = (campaignId: string, pairingId: string) => number | undefined;
 
 export function route(
   campaign: CompiledCampaign,
@@ -50,6 +54,7 @@ export function route(
     offers.find((o) => takesVisitors(o, nowMs, isCapped));
   const { way, pairing, isOpen } = decide(campaign.branches, {
     ...arrival,
+    odds: arrival.oddsOf && ((pairingId) => arrival.oddsOf!(campaign.id, pairingId)),
     takes: (p) => openOf(p) !== undefined,
   });
   const taken = { branchId: way.id, pairing };

@@ -252,6 +252,7 @@ function compileWay(way: RoutedWay, { offer, landing, zone }: PartsOfPairings): 
     holds: way.when && compileCondition(way.when, zone),
     pairings,
     weights: weightsOf(way.split, pairings),
+    isAutomatic: way.split === 'automatic',
     hasTimes: way.pairings.some((p) => p.from !== '' || p.to !== ''),
   };
 }

@@ -85,6 +85,7 @@ const setWay = ({ split, pairings }: Way): void => emit('change', { ...props.bra
     <PairingRows
       :model-value="branch"
       :of="`branch ${number}`"
+      :way-id="branch.id"
       :letters="letters"
       :new-id="newId"
       :findings="findings"

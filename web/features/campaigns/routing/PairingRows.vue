@@ -3,18 +3,21 @@
 import Button from 'primevue/button';
 import ToggleSwitch from 'primevue/toggleswitch';
 import type { Pairing, Way } from '@tracheon/core/contract';
-import { sharesOf, type RoutingFinding } from '@tracheon/core/routing';
+import type { RoutingFinding } from '@tracheon/core/routing';
 import { CircleAlert, Plus, X } from '@lucide/vue';
 import { computed } from 'vue';
 import { useParts } from '../../../app/parts.ts';
+import { useSession } from '../../../app/session.ts';
 import { percent } from '../../../ui/format.ts';
 import NumberField from '../../../ui/NumberField.vue';
 import PickOne from '../../../ui/PickOne.vue';
 import SegmentChoice from '../../../ui/SegmentChoice.vue';
+import { oddsWords, sharesByOdds, splitWords, useOdds } from './odds.ts';
 
 const props = defineProps<{
   /** Of the branch, in labels. */
   of: string;
+  wayId: string;
   letters: (id: string) => string;
   newId: () => string;
   findings: readonly RoutingFinding[];
@@ -22,7 +25,10 @@ const props = defineProps<{
 }>();
 const way = defineModel<Way>({ required: true });
 const parts = useParts();
-const shares = computed(() => sharesOf(way.value));
+const session = useSession();
+const odds = useOdds();
+const row = computed(() => odds.value.get(props.wayId));
+const shares = computed(() => sharesByOdds(way.value, row.value));
 const pages = computed(() => [
   { value: '', label: 'no page' },
   ...parts.of('landing-page').map((p) => ({ value: p.id, label: p.body.name })),
@@ -62,6 +68,7 @@ const remove = (i: number): void => {
 const splits = [
   { value: 'weights' as const, label: 'By weight' },
   { value: 'even' as const, label: 'Even' },
+  { value: 'automatic' as const, label: 'Automatic' },
 ];
 const findingsOf = (id: string): RoutingFinding[] => props.findings.filter((f) => f.pairingId === id);
 </script>
@@ -140,10 +147,16 @@ const findingsOf = (id: string): RoutingFinding[] => props.findings.filter((f) =
       <p v-if="error(`pairings.${i}.offerIds`) ?? error(`pairings.${i}.weight`)" class="error note">
         {{ error(`pairings.${i}.offerIds`) ?? error(`pairings.${i}.weight`) }}
       </p>
+      <p v-if="way.split === 'automatic' && way.pairings.length > 1 && p.isOn" class="note quiet">
+        {{ oddsWords(row, p.id, session.desk.currency) }}
+      </p>
       <p v-for="f in findingsOf(p.id)" :key="f.code" class="note row">
         <CircleAlert :size="14" aria-hidden="true" /> {{ f.sentence }}
       </p>
     </div>
+    <p v-if="way.split === 'automatic' && way.pairings.length > 1" class="quiet about">
+      {{ splitWords(row) }}
+    </p>
     <div class="row spread under">
       <SegmentChoice
         v-if="way.pairings.length > 1"
@@ -205,6 +218,10 @@ const findingsOf = (id: string): RoutingFinding[] => props.findings.filter((f) =
 .note {
   grid-column: 2 / -1;
   font-size: 12px;
+}
+.about {
+  font-size: 12px;
+  margin-top: 6px;
 }
 .under {
   margin-top: 6px;

@@ -2,7 +2,7 @@
 /** One described visitor against the routing as it stands in the editor: which branch takes it, and why. */
 import type { Routing } from '@tracheon/core/contract';
 import { rehearse } from '@tracheon/core/conditions';
-import { conditionWords, sharesOf, type ValueName } from '@tracheon/core/routing';
+import { conditionWords, OTHERWISE, type ValueName } from '@tracheon/core/routing';
 import { conditionField } from '@tracheon/core/visits';
 import { computed, reactive } from 'vue';
 import { percent } from '../../../ui/format.ts';
@@ -12,6 +12,7 @@ import PickOne from '../../../ui/PickOne.vue';
 import { allCountries } from '../../../ui/countries.ts';
 import { flagChoices, hourChoices, weekdayChoices } from './editedCondition.ts';
 import { fieldsAsked, visitorOf, type Described } from './describedVisitor.ts';
+import { sharesByOdds, useOdds } from './odds.ts';
 
 const props = defineProps<{
   routing: Routing;
@@ -19,6 +20,7 @@ const props = defineProps<{
   letters: (id: string) => string;
   nameOf: ValueName;
 }>();
+const odds = useOdds();
 const described = reactive<Described>({});
 const fields = computed(() => fieldsAsked(props.routing));
 /** The rehearsal's hour and weekday are those of the moment at which it was opened, where none is chosen. */
@@ -30,7 +32,8 @@ const taken = computed(() =>
   result.value.number === 0 ? props.routing.otherwise : props.routing.branches[result.value.number - 1]!,
 );
 const goesTo = computed(() => {
-  const shares = sharesOf(taken.value);
+  const wayId = result.value.number === 0 ? OTHERWISE : props.routing.branches[result.value.number - 1]!.id;
+  const shares = sharesByOdds(taken.value, odds.value.get(wayId));
   const open = taken.value.pairings.flatMap((p, i) =>
     shares[i]! > 0 ? [`${props.letters(p.id)} ${percent(shares[i]! / 100, 0)}`] : [],
   );

@@ -9,7 +9,13 @@ import {
   type Routing,
   type Way,
 } from '@tracheon/core/contract';
-import { asRouting, conditionWords, routingFindings, type RoutingFinding } from '@tracheon/core/routing';
+import {
+  asRouting,
+  conditionWords,
+  OTHERWISE,
+  routingFindings,
+  type RoutingFinding,
+} from '@tracheon/core/routing';
 import { CircleAlert, Plus } from '@lucide/vue';
 import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
@@ -23,6 +29,7 @@ import FieldGroup from '../../../ui/FieldGroup.vue';
 import PageHead from '../../../ui/PageHead.vue';
 import BranchBlock from './BranchBlock.vue';
 import { newLeaf } from './editedCondition.ts';
+import { provideOdds } from './odds.ts';
 import PairingRows from './PairingRows.vue';
 
 /** Conditions are evaluated by what is of use nowhere else on the screens. */
@@ -66,6 +73,7 @@ const findings = computed(() =>
     buttonsOf: (pageId) => parts.one('landing-page', pageId)?.body.buttons ?? 1,
   }),
 );
+provideOdds(props.part.id);
 const findingsOf = (branchId: string): RoutingFinding[] =>
   findings.value.filter((f) => f.branchId === branchId);
 
@@ -172,6 +180,7 @@ useKeys([
         <PairingRows
           :model-value="routing.otherwise"
           of="otherwise"
+          :way-id="OTHERWISE"
           :letters="(id) => letterOf.get(id) ?? ''"
           :new-id="newId"
           :findings="findingsOf('')"

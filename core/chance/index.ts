@@ -1,0 +1,2 @@
+export * from './seeded.ts';
+export * from './gamma.ts';

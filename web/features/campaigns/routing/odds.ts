@@ -1,0 +1,49 @@
+/** The odds of a campaign's automatic splits, for all that shows shares on its routing. */
+import type { SplitOddsRow, Way } from '@tracheon/core/contract';
+import { sharesOf, WARM_UP_CONVERSIONS, WARM_UP_VISITS } from '@tracheon/core/routing';
+import { inject, onMounted, provide, ref, type InjectionKey, type Ref } from 'vue';
+import { ask } from '../../../app/api.ts';
+import { newest } from '../../../app/newest.ts';
+import { onNews } from '../../../app/stream.ts';
+import { count, money, percent } from '../../../ui/format.ts';
+
+type OddsByWay = Ref<ReadonlyMap<string, SplitOddsRow>>;
+const key: InjectionKey<OddsByWay> = Symbol('odds');
+/** They are computed once a minute. */
+const AGAIN_AFTER_MS = 30_000;
+
+/** Loads them, and again when visits have come. Where they can't be loaded, automatic splits are shown as even. */
+export function provideOdds(campaignId: string): void {
+  const odds: OddsByWay = ref(new Map());
+  const asks = newest();
+  const load = (): Promise<void> =>
+    asks(
+      ask('splitOdds', { id: campaignId }),
+      (rows) => (odds.value = new Map(rows.map((r) => [r.wayId, r]))),
+      () => undefined,
+    );
+  provide(key, odds);
+  onMounted(load);
+  onNews(['visits', 'conversions'], load, AGAIN_AFTER_MS);
+}
+
+export const useOdds = (): OddsByWay => inject(key, () => ref(new Map()), true);
+
+export const sharesByOdds = (way: Way, row: SplitOddsRow | undefined): number[] =>
+  sharesOf(way, new Map(row?.arms.map((a) => [a.pairingId, a.odds])));
+
+/** Why a pairing has its share. */
+export function oddsWords(row: SplitOddsRow | undefined, pairingId: string, currency: string): string {
+  const arm = row?.arms.find((a) => a.pairingId === pairingId);
+  if (!arm) return 'Not measured yet.';
+  const seen = `${count(Math.round(arm.visits))} visits, ${count(arm.conversions)} conversions`;
+  if (arm.chanceOfBest === null) return seen;
+  const perVisit = arm.visits > 0 ? BigInt(Math.round(arm.expectedMicros / arm.visits)) : 0n;
+  return `${percent(arm.chanceOfBest, 0)} likely to earn most: expected ${money(perVisit, 3)} ${currency} per visit, from ${seen}`;
+}
+
+/** What the whole split says of itself. */
+export const splitWords = (row: SplitOddsRow | undefined): string =>
+  row?.state === 'learned'
+    ? 'Tracheon updates the shares every minute. Visits count in full once their conversions have had time to arrive.'
+    : `Even until each pairing has ${WARM_UP_VISITS} visits and the branch has ${WARM_UP_CONVERSIONS} conversions.`;
