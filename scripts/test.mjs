@@ -210,17 +210,18 @@ async function main() {
   // Lanes beside each other, since all of them wait often: the browser; what asks servers; deaths; restarts.
   await Promise.all([
     lane(() => browser(env)),
-    lane(
-      () => jest('integration', 'integration', env),
-      () => jest('unit', 'unit'),
-      () => jest('component', 'component'),
-    ),
+    lane(() => jest('integration', 'integration', env)),
     lane(
       () => crashes(),
       () => check('lint', 'lint'),
       () => check('format', 'format:check'),
     ),
-    lane(() => jest('patient', 'patient', env)),
+    // The lane that is through first takes what needs no server as well.
+    lane(
+      () => jest('patient', 'patient', env),
+      () => jest('unit', 'unit'),
+      () => jest('component', 'component'),
+    ),
   ]);
 }
 

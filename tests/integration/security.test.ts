@@ -92,6 +92,7 @@ const least: Record<string, Role | 'anyone'> = {
   'delete /setup-sheets/{id}': 'editor',
   'post /setup-sheets/{id}/live': 'editor',
   'get /campaigns/{id}/live': 'viewer',
+  'get /campaigns/{id}/odds': 'viewer',
   'post /campaigns/{id}/test-link': 'editor',
   'post /campaigns/{id}/test-visit': 'editor',
   'post /visits/{id}/test-click': 'editor',
