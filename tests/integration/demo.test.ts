@@ -89,12 +89,9 @@ it('has a day whose price macro came unfilled, and an offer that died overnight 
   const whole = since.filter((r) => r.day < daysAgo(0));
   expect(whole.length).toBeGreaterThanOrEqual(3);
   expect(since.every((r) => r.conversions === 0) && whole.every((r) => r.visits > 50)).toBe(true);
-  expect(
-    kites
-      .filter((r) => r.day < daysAgo(4))
-      .slice(-10)
-      .reduce((n, r) => n + r.conversions, 0),
-  ).toBeGreaterThan(3);
+  // Of some forty: whatever the chance of single visits, a fifth of the desk has more than ten.
+  const alive = kites.filter((r) => r.day < daysAgo(4));
+  expect(alive.reduce((n, r) => n + r.conversions, 0)).toBeGreaterThan(10);
 });
 
 it('has a page whose buttons are gone since yesterday, while visitors went on coming', async () => {
