@@ -16,7 +16,7 @@ import { makeVisits, type DemoVisit } from './makeVisits.ts';
 import type { Lead } from '@tracheon/practice/affiliate/leads.ts';
 import type { Random } from '@tracheon/practice/habits/random.ts';
 import type { Flow } from '@tracheon/practice/habits/traffic.ts';
-import { seeded } from './random.ts';
+import { seededRandom } from '@tracheon/core/chance';
 import {
   landingPages,
   networks,
@@ -73,7 +73,7 @@ export async function loadDemoDesk(
       new Date(nowMs - HISTORY_DAYS * DAY_MS),
     ]);
     await makeRates(models, deskId, nowMs);
-    const random = seeded(SEED);
+    const random = seededRandom(SEED);
     const postbacks: ReceiptRecord[] = [];
     let visitCount = 0;
     const larkspurVisits: DemoVisit[] = [];

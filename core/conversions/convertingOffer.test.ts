@@ -21,9 +21,13 @@ describe('the offer that a conversion belongs to', () => {
     expect(convertingOffer(own, clicks, 'larkspur', 99)).toMatchObject({ offerId: 'seeds' });
     expect(convertingOffer(own, clicks, 'saltmarsh', 99)).toMatchObject({ offerId: 'lamp' });
   });
-  it('is the first one clicked when the click was stored after the postback', () => {
-    expect(convertingOffer(own, [click('kite', 'larkspur', 20)], 'larkspur', 10)).toMatchObject({
-      offerId: 'kite',
-    });
+  it('does not move to a button that is clicked after the network told', () => {
+    expect(convertingOffer(own, [click('kite', 'larkspur', 20)], 'larkspur', 10)).toBe(own);
+    const later = [click('kite', 'larkspur', 5), click('seeds', 'larkspur', 20)];
+    expect(convertingOffer(own, later, 'larkspur', 10)).toMatchObject({ offerId: 'kite' });
+  });
+  it('is the first one clicked later, of a network whose button nobody had clicked when it told', () => {
+    const clicks = [click('lamp', 'saltmarsh', 20), click('moss', 'saltmarsh', 30)];
+    expect(convertingOffer(own, clicks, 'saltmarsh', 10)).toMatchObject({ offerId: 'lamp' });
   });
 });

@@ -7,12 +7,12 @@ export interface OfferClick {
 }
 
 /**
- * The last offer of this network whose button the visitor had clicked when the network first told of the conversion; else
- * the first one clicked later, since a click may be stored after the postback. `own` is the visit's own offer: it counts
- * where no button of this network was clicked. Null where nothing of this network was offered.
+ * The last offer of this network whose button the visitor had clicked when the network first told of the conversion; else the
+ * visit's own offer (`own`), where that is of this network; else the first one clicked later, which a member reprocesses to.
+ * Null where nothing of this network was offered.
  *
- * `clicks` are the first click of each button, oldest first. Goes by stored times only, so that the order in which receipts are
- * judged changes nothing.
+ * `clicks` are the first click of each button, oldest first. The choice goes by the stored times of clicks and of the first
+ * receipt. Neither the order of judging nor a later click changes it.
  */
 export function convertingOffer<T extends OfferClick, O extends { networkId: string }>(
   own: O,
@@ -22,5 +22,5 @@ export function convertingOffer<T extends OfferClick, O extends { networkId: str
 ): T | O | null {
   const ofNetwork = clicks.filter((c) => c.networkId === networkId);
   const before = ofNetwork.filter((c) => c.atMs <= toldMs);
-  return before.at(-1) ?? ofNetwork[0] ?? (own.networkId === networkId ? own : null);
+  return before.at(-1) ?? (own.networkId === networkId ? own : (ofNetwork[0] ?? null));
 }

@@ -1,6 +1,6 @@
 /** How late conversions come: the share of an offer's conversions that are there so many hours after the visit. */
 
-/** Hours after a visit beyond which nothing is told apart. */
+/** The curve counts all conversions that come later than this many hours after the visit as one. */
 export const DELAY_HOURS = 168;
 /** Conversions that an offer, or its network, needs before its own delays are used. */
 export const MIN_DELAYS = 30;

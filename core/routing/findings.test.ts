@@ -122,7 +122,7 @@ it('offers without a button, and buttons without an offer of their own, are said
   expect(found('A')).toEqual([]);
   expect(found('A', 'B', 'C')).toEqual([]);
   expect(found('A', 'B')).toEqual([
-    'buttons p Button 3 has no offer of its own. It leads to the visit’s offer.',
+    'buttons p Button 3 has no offer of its own, so it leads to the first open offer.',
   ]);
   expect(found('A', 'B', 'C', 'D')).toEqual([
     'buttons p The page has 3 buttons, so no button leads to offer 4.',

@@ -1,4 +1,4 @@
-/** What cannot be meant in a routing, said where it stands: branches that nobody reaches, splits that send nobody. */
+/** Mistakes in a routing, each with the branch or pairing that has it: branches that nobody reaches, splits that send nobody. */
 import { leavesOf, type Condition, type ConditionLeaf, type Routing, type Way } from '../contract/index.ts';
 import { sharesOf } from './words.ts';
 
@@ -58,14 +58,14 @@ export function routingFindings(
         say(
           'buttons',
           branchId,
-          `The page has ${buttons} buttons, so no button leads to offer ${offers}.`,
+          `The page has ${buttons} ${buttons === 1 ? 'button' : 'buttons'}, so no button leads to offer ${offers}.`,
           id,
         );
       else if (offers > 1 && offers < buttons)
         say(
           'buttons',
           branchId,
-          `Button ${offers + 1} has no offer of its own. It leads to the visit’s offer.`,
+          `Button ${offers + 1} has no offer of its own, so it leads to the first open offer.`,
           id,
         );
     }

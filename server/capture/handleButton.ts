@@ -242,7 +242,7 @@ async function ofOwnButton(
   const snapshot = deps.snapshot();
   const offers = await offersOfVisit(deps, campaign, visit);
   // A visit that was sent to a fallback offer keeps it: its pairing took nobody.
-  if (offers.length < 2 || !offers.some((o) => o.part.id === visit.offerId)) return null;
+  if (offers.length < 2 || !offers.some((o) => o?.part.id === visit.offerId)) return null;
   const offer = ofButton(offers, n);
   return offer && onwardFrom(offer, snapshot, deps.now(), deps.isCapped);
 }
@@ -252,12 +252,13 @@ async function offersOfVisit(
   deps: ButtonDeps,
   campaign: CompiledCampaign,
   visit: TokenVisit,
-): Promise<readonly CompiledOffer[]> {
+): Promise<readonly (CompiledOffer | null)[]> {
   const here = campaign.branches.flatMap((b) => b.pairings).find((p) => p.id === visit.pairingId);
   if (here) return here.offers;
   const ids = (await inTime(deps.findOffers(visit))) ?? [];
   const { offers } = deps.snapshot();
-  return ids.flatMap((id) => offers.get(id) ?? []);
+  // One that is gone keeps its place, so that the buttons after it keep their offers.
+  return ids.map((id) => offers.get(id) ?? null);
 }
 
 /** The page's own fallback, else the offer to which all campaigns with this page lead. */

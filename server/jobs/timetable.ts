@@ -63,7 +63,13 @@ export function openTimetable(
       }
     });
     for (const { name, run } of jobs)
-      await boss.work(name, { pollingIntervalSeconds: lookEverySeconds }, async () => void (await run()));
+      await boss.work(name, { pollingIntervalSeconds: lookEverySeconds }, async () => {
+        // pg-boss notes a failed run in its tables only; nobody would hear of it.
+        await run().catch((error: unknown) => {
+          onError(error);
+          throw error;
+        });
+      });
     isStarted = true;
   };
   const starting = repeatEvery(START_AGAIN_MS, start, onError);

@@ -18,12 +18,14 @@ export function drawAll(
   spentMs: () => number,
   budgetMs = BUDGET_MS,
 ): SplitOdds[] {
-  const size = splits.reduce((sum, s) => sum + s.arms.length, 0);
-  const [first] = splits;
-  if (!first) return [];
+  // A split that is still warming up draws nothing, and so says nothing of what draws take.
+  const drawn = splits.filter((s) => automaticOdds(s.arms, s.seed, 1).state === 'learned');
+  const [first] = drawn;
+  const size = drawn.reduce((sum, s) => sum + s.arms.length, 0);
   const began = spentMs();
-  automaticOdds(first.arms, first.seed, TRIAL_DRAWS);
-  const perDrawOfAll = ((spentMs() - began) / (TRIAL_DRAWS * Math.max(1, first.arms.length))) * size;
-  const draws = Math.floor(Math.min(DRAWS, Math.max(LEAST_DRAWS, budgetMs / Math.max(perDrawOfAll, 1e-9))));
+  if (first) automaticOdds(first.arms, first.seed, TRIAL_DRAWS);
+  const msPerDraw = first ? ((spentMs() - began) / (TRIAL_DRAWS * first.arms.length)) * size : 0;
+  const affordable = msPerDraw > 0 ? Math.floor(budgetMs / msPerDraw) : DRAWS;
+  const draws = Math.min(DRAWS, Math.max(LEAST_DRAWS, affordable));
   return splits.map(({ arms, seed }) => automaticOdds(arms, seed, draws));
 }

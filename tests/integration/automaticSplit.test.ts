@@ -111,6 +111,13 @@ it('is even at first, learns which pairing earns most, and sends the visitors th
   }, 'visitors to go by the odds');
 }, 120_000);
 
+it('odds of another desk’s campaign, or of none, are not found', async () => {
+  const other = await makeDesk();
+  expect((await other.owner.get(`/campaigns/${chain.campaign.id}/odds`)).status).toBe(404);
+  await other.close();
+  expect((await desk.owner.get(`/campaigns/${chain.offer.id}/odds`)).status).toBe(404);
+});
+
 it('the draws run in a process of their own, and come to the same odds', async () => {
   const arms = [
     { pairingId: 'a', visits: 900, conversions: 30, expectedMicros: 300_000_000 },
@@ -123,5 +130,11 @@ it('the draws run in a process of their own, and come to the same odds', async (
   const [few] = drawAll([{ arms, seed: 5 }], () => (slow.spent += 1000), 3000);
   expect(few!.draws).toBeLessThan(10_000);
   expect(few!.draws).toBeGreaterThanOrEqual(500);
+  // A split that draws nothing yet does not hide how long the others take.
+  const cold = { arms: arms.map((a) => ({ ...a, visits: 1 })), seed: 5 };
+  const [warming, learned] = drawAll([cold, { arms, seed: 5 }], () => (slow.spent += 1000), 3000);
+  expect([warming!.state, learned!.draws]).toEqual(['warm_up', few!.draws]);
   expect(drawAll([], () => 0)).toEqual([]);
+  // A process that dies is no answer, and nobody waits for it.
+  await expect(drawApart([{ arms: null as never, seed: 5 }])).rejects.toThrow('the draws ended with 1');
 });

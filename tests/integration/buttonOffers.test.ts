@@ -101,6 +101,10 @@ it('a conversion belongs to the offer that was clicked: its terms, its network, 
   const plain = await chain.send('clk=box');
   await desk.say(chain.network.key, `click_id=${plain}&payout=18`);
   expect(await bookedOn(plain)).toEqual([`${chain.offer.body.name} ${chain.network.body.name} 18000000`]);
+  // A button that is clicked afterwards takes nothing over, also when the conversion is folded again.
+  await press(plain, 2);
+  await desk.say(chain.network.key, `click_id=${plain}&payout=19&status=ok`);
+  expect(await bookedOn(plain)).toEqual([`${chain.offer.body.name} ${chain.network.body.name} 19000000`]);
 });
 
 it('the other network may call only about a visit that clicked its button', async () => {

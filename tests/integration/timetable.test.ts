@@ -105,3 +105,27 @@ it('what is scheduled does its work: old addresses, changes and keys go, young o
   expect(rows.length).toBeGreaterThan(2);
   expect(errors).toEqual([]);
 });
+
+it('a run that fails is heard of, and the next one is tried all the same', async () => {
+  let runs = 0;
+  const timetable = start(pools[0]!, [
+    {
+      name: 'fails-once',
+      cron: '0 0 1 1 *',
+      run: () => (++runs === 1 ? Promise.reject(new Error('no answer')) : Promise.resolve()),
+    },
+  ]);
+  await until(() => isUp('fails-once'), 'the timetable');
+  for (let n = 1; n <= 2; n++) {
+    await until(
+      () =>
+        timetable.runNow('fails-once').then(
+          () => true,
+          () => false,
+        ),
+      'the timetable to take a run',
+    );
+    await until(() => Promise.resolve(runs >= n), `run ${n}`);
+  }
+  expect(errors.map(String)).toEqual(['Error: no answer']);
+});

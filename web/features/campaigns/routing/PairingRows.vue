@@ -48,7 +48,7 @@ function choosePage(i: number, landingPageId: string): void {
   change(i, { landingPageId, offerIds: forButtons(offerIds, count) });
 }
 const chooseOffer = (i: number, n: number, offerId: string): void =>
-  change(i, { offerIds: way.value.pairings[i]!.offerIds.map((id, at) => (at === n ? offerId : id)) });
+  change(i, { offerIds: offersOf(way.value.pairings[i]!).map((id, at) => (at === n ? offerId : id)) });
 function splitButtons(i: number): void {
   const { offerIds, landingPageId } = way.value.pairings[i]!;
   change(i, { offerIds: forButtons(offerIds, offerIds.length > 1 ? 1 : buttonsOf(landingPageId)) });
@@ -102,10 +102,7 @@ const findingsOf = (id: string): RoutingFinding[] => props.findings.filter((f) =
             :options="offers"
             placeholder="Choose the offer"
             :invalid="error(`pairings.${i}.offerIds`) !== undefined"
-            @update:model-value="
-              (v) =>
-                p.offerIds.length === 0 ? change(i, { offerIds: [String(v)] }) : chooseOffer(i, n, String(v))
-            "
+            @update:model-value="(v) => chooseOffer(i, n, String(v))"
           />
         </div>
         <Button

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** One described visitor against the routing as it stands in the editor: which branch takes it, and why. */
+/** Takes one described visitor through the routing in the editor: shows which branch takes the visitor, and why. */
 import type { Routing } from '@tracheon/core/contract';
 import { rehearse } from '@tracheon/core/conditions';
 import { conditionWords, OTHERWISE, type ValueName } from '@tracheon/core/routing';

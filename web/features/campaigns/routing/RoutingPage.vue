@@ -49,7 +49,7 @@ const form = useDraftForm(campaignInput, routed(props.part.body), `routing.${pro
   body: routed(props.part.body),
 });
 const { body, error } = form;
-// Their version, when it is taken, may be that of a campaign with one offer.
+// When a member takes the other member's version, that may be a campaign with one offer.
 watch(
   () => body.routing,
   (now) => {

@@ -39,11 +39,11 @@ export function oddsWords(row: SplitOddsRow | undefined, pairingId: string, curr
   const seen = `${count(Math.round(arm.visits))} visits, ${count(arm.conversions)} conversions`;
   if (arm.chanceOfBest === null) return seen;
   const perVisit = arm.visits > 0 ? BigInt(Math.round(arm.expectedMicros / arm.visits)) : 0n;
-  return `${percent(arm.chanceOfBest, 0)} likely to earn most: expected ${money(perVisit, 3)} ${currency} per visit, from ${seen}`;
+  return `${percent(arm.chanceOfBest, 0)} likely to earn the most: expected ${money(perVisit, 3)} ${currency} per visit, from ${seen}`;
 }
 
 /** What the whole split says of itself. */
 export const splitWords = (row: SplitOddsRow | undefined): string =>
   row?.state === 'learned'
-    ? 'Tracheon updates the shares every minute. Visits count in full once their conversions have had time to arrive.'
-    : `Even until each pairing has ${WARM_UP_VISITS} visits and the branch has ${WARM_UP_CONVERSIONS} conversions.`;
+    ? 'Tracheon updates the shares every minute. Young visits count only in part, because their conversions may still arrive.'
+    : `Tracheon splits visitors evenly until each pairing has ${WARM_UP_VISITS} visits and the branch has ${WARM_UP_CONVERSIONS} conversions.`;
