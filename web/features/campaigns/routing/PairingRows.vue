@@ -27,7 +27,7 @@ const way = defineModel<Way>({ required: true });
 const parts = useParts();
 const session = useSession();
 const odds = useOdds();
-const row = computed(() => odds.value.get(props.wayId));
+const row = computed(() => odds.value.byWay.get(props.wayId));
 const shares = computed(() => sharesByOdds(way.value, row.value));
 const pages = computed(() => [
   { value: '', label: 'no page' },
@@ -38,6 +38,9 @@ function change(i: number, next: Partial<Pairing>): void {
   const pairings = way.value.pairings.map((p, at) => (at === i ? { ...p, ...next } : p));
   way.value = { ...way.value, pairings };
 }
+/** What a piece of the bar has room for. */
+const barLabel = (letter: string, share: number): string =>
+  share >= 8 ? `${letter} ${percent(share / 100, 0)}` : share >= 3 ? letter : '';
 const buttonsOf = (pageId: string): number => parts.one('landing-page', pageId)?.body.buttons ?? 1;
 /** An offer for each of `count` buttons: those that are chosen, and the first one for the rest. */
 const forButtons = (offerIds: readonly string[], count: number): string[] =>
@@ -81,7 +84,7 @@ const findingsOf = (id: string): RoutingFinding[] => props.findings.filter((f) =
         :key="p.id"
         :style="{ flexGrow: shares[i] }"
         class="share"
-        >{{ letters(p.id) }} {{ percent(shares[i]! / 100, 0) }}</span
+        >{{ barLabel(letters(p.id), shares[i]!) }}</span
       >
     </div>
     <div v-for="(p, i) in way.pairings" :key="p.id" class="pairing" :class="{ off: !p.isOn }">
@@ -125,6 +128,7 @@ const findingsOf = (id: string): RoutingFinding[] => props.findings.filter((f) =
         :invalid="error(`pairings.${i}.weight`) !== undefined"
         @update:model-value="(v) => change(i, { weight: v ?? NaN })"
       />
+      <span v-else class="weight figure">{{ percent(shares[i]! / 100, 0) }}</span>
       <label class="row on"
         ><ToggleSwitch
           :model-value="p.isOn"
@@ -144,7 +148,10 @@ const findingsOf = (id: string): RoutingFinding[] => props.findings.filter((f) =
       <p v-if="error(`pairings.${i}.offerIds`) ?? error(`pairings.${i}.weight`)" class="error note">
         {{ error(`pairings.${i}.offerIds`) ?? error(`pairings.${i}.weight`) }}
       </p>
-      <p v-if="way.split === 'automatic' && way.pairings.length > 1 && p.isOn" class="note quiet">
+      <p
+        v-if="way.split === 'automatic' && way.pairings.length > 1 && p.isOn && (row || odds.failure === '')"
+        class="note quiet"
+      >
         {{ oddsWords(row, p.id, session.desk.currency) }}
       </p>
       <p v-for="f in findingsOf(p.id)" :key="f.code" class="note row">
@@ -152,7 +159,11 @@ const findingsOf = (id: string): RoutingFinding[] => props.findings.filter((f) =
       </p>
     </div>
     <p v-if="way.split === 'automatic' && way.pairings.length > 1" class="quiet about">
-      {{ splitWords(row) }}
+      {{
+        odds.failure === ''
+          ? splitWords(row)
+          : `Tracheon could not load the newest shares. ${odds.failure}${row ? '' : ' The bar shows an even split.'}`
+      }}
     </p>
     <div class="row spread under">
       <SegmentChoice
@@ -247,6 +258,10 @@ const findingsOf = (id: string): RoutingFinding[] => props.findings.filter((f) =
 .switch {
   padding: 2px 0 0;
   font-size: 12px;
+}
+
+.figure {
+  font-variant-numeric: tabular-nums;
 }
 .weight {
   grid-column: 4;

@@ -33,7 +33,7 @@ const taken = computed(() =>
 );
 const goesTo = computed(() => {
   const wayId = result.value.number === 0 ? OTHERWISE : props.routing.branches[result.value.number - 1]!.id;
-  const shares = sharesByOdds(taken.value, odds.value.get(wayId));
+  const shares = sharesByOdds(taken.value, odds.value.byWay.get(wayId));
   const open = taken.value.pairings.flatMap((p, i) =>
     shares[i]! > 0 ? [`${props.letters(p.id)} ${percent(shares[i]! / 100, 0)}`] : [],
   );

@@ -7,30 +7,44 @@ import { newest } from '../../../app/newest.ts';
 import { onNews } from '../../../app/stream.ts';
 import { count, money, percent } from '../../../ui/format.ts';
 
-type OddsByWay = Ref<ReadonlyMap<string, SplitOddsRow>>;
-const key: InjectionKey<OddsByWay> = Symbol('odds');
+interface Odds {
+  byWay: ReadonlyMap<string, SplitOddsRow>;
+  /** Why they could not be loaded; empty when nothing is wrong. */
+  failure: string;
+}
+const key: InjectionKey<Ref<Odds>> = Symbol('odds');
+const none: Odds = { byWay: new Map(), failure: '' };
 /** They are computed once a minute. */
 const AGAIN_AFTER_MS = 30_000;
 
-/** Loads them, and again when visits have come. Where they can't be loaded, automatic splits are shown as even. */
+/** Loads them, and again when visits have come. */
 export function provideOdds(campaignId: string): void {
-  const odds: OddsByWay = ref(new Map());
+  const odds = ref(none);
   const asks = newest();
   const load = (): Promise<void> =>
     asks(
       ask('splitOdds', { id: campaignId }),
-      (rows) => (odds.value = new Map(rows.map((r) => [r.wayId, r]))),
-      () => undefined,
+      (rows) => (odds.value = { byWay: new Map(rows.map((r) => [r.wayId, r])), failure: '' }),
+      (failure) => (odds.value = { ...odds.value, failure }),
     );
   provide(key, odds);
   onMounted(load);
   onNews(['visits', 'conversions'], load, AGAIN_AFTER_MS);
 }
 
-export const useOdds = (): OddsByWay => inject(key, () => ref(new Map()), true);
+export const useOdds = (): Ref<Odds> => inject(key, () => ref(none), true);
 
 export const sharesByOdds = (way: Way, row: SplitOddsRow | undefined): number[] =>
   sharesOf(way, new Map(row?.arms.map((a) => [a.pairingId, a.odds])));
+
+const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
+/** Ten thousand draws never make it certain. */
+const likely = (chance: number): string =>
+  chance > 0.99
+    ? `over ${percent(0.99, 0)}`
+    : chance < 0.01
+      ? `under ${percent(0.01, 0)}`
+      : percent(chance, 0);
 
 /** Why a pairing has its share. */
 export function oddsWords(row: SplitOddsRow | undefined, pairingId: string, currency: string): string {
@@ -39,7 +53,7 @@ export function oddsWords(row: SplitOddsRow | undefined, pairingId: string, curr
   const seen = `${count(Math.round(arm.visits))} visits, ${count(arm.conversions)} conversions`;
   if (arm.chanceOfBest === null) return seen;
   const perVisit = arm.visits > 0 ? BigInt(Math.round(arm.expectedMicros / arm.visits)) : 0n;
-  return `${percent(arm.chanceOfBest, 0)} likely to earn the most: expected ${money(perVisit, 3)} ${currency} per visit, from ${seen}`;
+  return `${capital(likely(arm.chanceOfBest))} likely to earn the most: expected ${money(perVisit, 3)} ${currency} per visit, from ${seen}`;
 }
 
 /** What the whole split says of itself. */
