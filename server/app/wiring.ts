@@ -11,7 +11,7 @@ import { TestMarks } from '../capture/testMarks.ts';
 import { Memory } from '../capture/uniqueness.ts';
 import type { Config } from '../config/config.ts';
 import { keepPartitions } from '../db/partitions.ts';
-import { openPipelinedPool, openPool } from '../db/pools.ts';
+import { openPipelinedPool, openPool, SILENCE_MS, TURN_TIMEOUT_MS } from '../db/pools.ts';
 import type { DurableWriter } from '../events/durableWriter.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { Health, type RowKind } from '../health/health.ts';
@@ -77,7 +77,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     capture: openPool(config.databaseUrl, 'capture', 4, EVENT_SILENCE_MS),
     intake: openPool(config.databaseUrl, 'intake', 6, EVENT_SILENCE_MS),
     judging: openPipelinedPool(config.databaseUrl, 'judging', JUDGEMENTS_AT_ONCE, EVENT_SILENCE_MS),
-    desk: openPool(config.databaseUrl, 'desk', 6),
+    desk: openPool(config.databaseUrl, 'desk', 6, SILENCE_MS, { connectionTimeoutMillis: TURN_TIMEOUT_MS }),
   };
   const news = new NewsDesk(pools.desk);
   const health = new Health((state) => news.tellHealth(state));

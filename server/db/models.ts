@@ -3,7 +3,7 @@
  * SQL on pools with the same settings.
  */
 import { Sequelize } from 'sequelize';
-import { CONNECT_TIMEOUT_MS, SILENCE_MS, STATEMENT_TIMEOUT_MS } from './pools.ts';
+import { CONNECT_TIMEOUT_MS, SILENCE_MS, STATEMENT_TIMEOUT_MS, TURN_TIMEOUT_MS } from './pools.ts';
 import { defineAccounts, type AccountModels } from './records/accounts.ts';
 import { defineParts, type PartModels } from './records/parts.ts';
 import { defineSetup, type SetupModels } from './records/setup.ts';
@@ -19,7 +19,7 @@ export function openSequelize(url: string): Sequelize {
     dialect: 'postgres',
     logging: false,
     // The API's share of connections; capture and intake have pools of their own.
-    pool: { max: 6, min: 0, acquire: 15_000 },
+    pool: { max: 6, min: 0, acquire: TURN_TIMEOUT_MS },
     dialectOptions: {
       application_name: 'tracheon records',
       connectionTimeoutMillis: CONNECT_TIMEOUT_MS,

@@ -7,6 +7,8 @@ pg.types.setTypeParser(DATE_OID, (text) => text);
 
 /** Waiting longer than this for a connection is an answer: the database is away. */
 export const CONNECT_TIMEOUT_MS = 5000;
+/** Screens wait longer for their turn: on a busy machine all connections are in use for a while, and the database is there. */
+export const TURN_TIMEOUT_MS = 15_000;
 export const STATEMENT_TIMEOUT_MS = 30_000;
 /** Longer than the server's own limit: reached only when the server has fallen silent, and then the connection is given up. */
 export const SILENCE_MS = 35_000;
@@ -16,10 +18,9 @@ export function openPool(
   name: string,
   max: number,
   silenceMs = SILENCE_MS,
-  more: { pipeline?: boolean; options?: string } = {},
+  more: { pipeline?: boolean; options?: string; connectionTimeoutMillis?: number } = {},
 ): pg.Pool {
   const pool = new pg.Pool({
-    ...more,
     connectionString: url,
     max,
     application_name: `tracheon ${name}`,
@@ -27,6 +28,7 @@ export function openPool(
     statement_timeout: Math.min(STATEMENT_TIMEOUT_MS, silenceMs),
     query_timeout: silenceMs,
     keepAlive: true,
+    ...more,
   });
   // An idle connection that breaks must not take the process down; the next query tells the caller.
   pool.on('error', () => undefined);

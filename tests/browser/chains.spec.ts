@@ -473,7 +473,7 @@ test('what cannot be an offer link is said; a part archived meanwhile, and a ser
   await expect(page.getByText(/Draft not saved: Tracheon is not responding/)).toBeVisible();
   await page.unroute('**/api/setup-sheets/*');
   await expect
-    .poll(async () => JSON.stringify(await ask(page, 'GET', '/setup-sheets')), { timeout: 8000 })
+    .poll(async () => JSON.stringify(await ask(page, 'GET', '/setup-sheets')), { timeout: 60_000 })
     .toContain('Kept after all');
   // The tracking domain does not respond: a test says so.
   const domain = await ask<{ id: string }>(page, 'POST', '/domains', {
@@ -485,7 +485,7 @@ test('what cannot be an offer link is said; a part archived meanwhile, and a ser
   await page.getByRole('button', { name: /Test campaign/ }).click();
   await page.getByRole('button', { name: /^Send test visit/ }).click();
   await expect(page.getByText(/The tracking domain does not respond.*go\.nowhere\.test/)).toBeVisible({
-    timeout: 9000,
+    timeout: 60_000,
   });
   await ask(page, 'DELETE', `/domains/${domain.id}`);
   expect(errors.filter((e) => !/502/.test(e))).toEqual([]);

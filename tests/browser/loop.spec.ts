@@ -230,7 +230,7 @@ test('from an empty desk to a conversion that is paid, told to the source, and r
     await expect(outside.locator('#postbacks')).toContainText(/uid=mh\w+&sum=18\.00&st=approved/, {
       timeout: 100,
     });
-  }).toPass({ timeout: 6000 });
+  }).toPass({ timeout: 60_000 });
   await expect(outside.locator('#postbacks').getByText(/sum=18\.00&st=approved/)).toHaveCount(1);
 
   // Taken back: the money goes, the conversion stays, nothing is counted twice.
@@ -288,14 +288,14 @@ test('a stream of visits moves the figures while one looks on', async ({ page, c
           .innerText()
       ).replace(/\D/g, ''),
     );
-  await expect.poll(() => value('Visits'), { timeout: 15_000 }).toBeGreaterThan(12);
-  await expect.poll(() => value('Conversions'), { timeout: 15_000 }).toBeGreaterThan(2);
+  await expect.poll(() => value('Visits'), { timeout: 60_000 }).toBeGreaterThan(12);
+  await expect.poll(() => value('Conversions'), { timeout: 60_000 }).toBeGreaterThan(2);
   await expect(
     page
       .getByLabel('Figures')
       .getByText(/bots [1-9]/)
       .first(),
-  ).toBeVisible({ timeout: 15_000 });
+  ).toBeVisible({ timeout: 60_000 });
   await outside.getByRole('button', { name: 'Stop the stream' }).click();
   expect(errors).toEqual([]);
 });
@@ -314,10 +314,10 @@ test('a campaign that is stopped sends nobody, says what it means, and is starte
   await expect(page.getByText(/Paused: visitors see a short notice/)).toBeVisible();
   const link = await copiedBy(page, () => page.keyboard.press('c'));
   await expect
-    .poll(async () => (await page.request.get(link, { maxRedirects: 0 })).status(), { timeout: 2000 })
+    .poll(async () => (await page.request.get(link, { maxRedirects: 0 })).status(), { timeout: 60_000 })
     .toBe(404);
   await page.getByRole('button', { name: 'Resume' }).click();
   await expect
-    .poll(async () => (await page.request.get(link, { maxRedirects: 0 })).status(), { timeout: 2000 })
+    .poll(async () => (await page.request.get(link, { maxRedirects: 0 })).status(), { timeout: 60_000 })
     .toBe(302);
 });

@@ -160,18 +160,18 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
   expect(new URL(two.url()).searchParams.get('aff_ref')).toBe(ids[1]);
 
   const figures = page.getByLabel('Figures');
-  await expect(figures).toContainText(/Sent to offer2page CTR 100\.0/, { timeout: 6000 });
+  await expect(figures).toContainText(/Sent to offer2page CTR 100\.0/, { timeout: 60_000 });
   await one.getByLabel('Your name').fill('Ida');
   await one.getByRole('button', { name: 'Order now' }).click();
   const lead = await one.locator('#lead').innerText();
   await one.goto(`${system.affiliate}/`);
   await one.locator(`tr[data-lead="${lead}"]`).getByRole('button', { name: 'approved' }).click();
   const conversions = page.getByRole('region', { name: 'Latest conversions', exact: true });
-  await expect(conversions.getByText('approved')).toBeVisible({ timeout: 6000 });
+  await expect(conversions.getByText('approved')).toBeVisible({ timeout: 60_000 });
   await expect(async () => {
     await one.goto(`${system.adNetwork}/`);
     await expect(one.locator('#postbacks')).toContainText('c=lp-1', { timeout: 100 });
-  }).toPass({ timeout: 8000 });
+  }).toPass({ timeout: 60_000 });
   // The visit says which button it was, and how it was matched.
   await page.getByRole('region', { name: 'Latest visits', exact: true }).getByText('lp-1').click();
   await expect(sheet(page).getByText(/button 2, to Fernway terrarium box/)).toBeVisible();

@@ -69,7 +69,7 @@ it('database, spool and keys are there again, also what was still waiting on dis
   const owner = new ApiClient(`http://127.0.0.1:${deskPort}`);
   expect((await owner.signIn('owner@desk.test', 'a password of twenty')).status).toBe(200);
   const conversions = async () => (await owner.get<Page<ConversionRow>>('/conversions')).body.rows;
-  await until(async () => (await conversions()).length === 2, 'both conversions', 15_000);
+  await until(async () => (await conversions()).length === 2, 'both conversions');
   expect((await conversions()).map((c) => [c.transaction, c.payoutMicros]).sort()).toEqual([
     ['B-1', '7000000'],
     ['B-2', '8000000'],

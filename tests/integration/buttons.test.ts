@@ -174,17 +174,13 @@ describe('a button click', () => {
       async () => (await click('', '', '1', unused.key)).headers.get('tracheon-error') === 'unknown_visitor',
       'the page',
     );
-    await until(
-      async () => {
-        const { rows } = await desk.pool.query<{ times: string }>(
-          `SELECT times FROM unknown_keys WHERE kind = 'button' AND key = $1`,
-          [own.key],
-        );
-        return Number(rows[0]?.times ?? 0) >= 2;
-      },
-      'the count of unknown clicks',
-      15_000,
-    );
+    await until(async () => {
+      const { rows } = await desk.pool.query<{ times: string }>(
+        `SELECT times FROM unknown_keys WHERE kind = 'button' AND key = $1`,
+        [own.key],
+      );
+      return Number(rows[0]?.times ?? 0) >= 2;
+    }, 'the count of unknown clicks');
   });
 
   it('goes on to the offer of its visit after the campaign was stopped, or has another one', async () => {
@@ -270,7 +266,7 @@ describe('the database away', () => {
       [byMark, 'signed'],
       [byCookie, 'cookie'],
     ] as const) {
-      await until(async () => (await clicksOf(sent)).length > 0, `the click of ${match}`, 10_000);
+      await until(async () => (await clicksOf(sent)).length > 0, `the click of ${match}`);
       expect(await clicksOf(sent)).toEqual([match]);
     }
     await beside.close();

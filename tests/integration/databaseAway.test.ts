@@ -73,7 +73,7 @@ describe('the database gone', () => {
 
   it('back again: every row is there once, as it was, and the calls are booked', async () => {
     await desk.database.relay.open();
-    await until(async () => (await desk.owner.get('/parts')).status === 200, 'the desk', 10_000);
+    await until(async () => (await desk.owner.get('/parts')).status === 200, 'the desk');
     await until(
       async () => (await desk.visits()).filter((v) => v.sourceClickId.startsWith('away')).length === 21,
       'the visits',
@@ -86,7 +86,7 @@ describe('the database gone', () => {
       subs: { site: 'x y' },
       costMicros: '500000',
     });
-    await until(async () => (await desk.booked()).length === 2, 'both conversions', 15_000);
+    await until(async () => (await desk.booked()).length === 2, 'both conversions');
     expect((await desk.booked()).map((c) => [c.clickId, c.payoutMicros]).sort()).toEqual(
       [
         [before, '3000000'],
@@ -128,13 +128,13 @@ describe('the database gone and no disk either', () => {
       'not_kept',
     ]);
     await desk.database.relay.open();
-    await until(async () => (await desk.owner.get('/parts')).status === 200, 'the desk', 10_000);
+    await until(async () => (await desk.owner.get('/parts')).status === 200, 'the desk');
     // Kept beyond this process, too: Today reads it from the database.
     const said = async (code: string): Promise<boolean> =>
       (await desk.owner.get<{ code: string; count: number }[]>('/attention')).body.some(
         (a) => a.code === code && a.count === 1,
       );
-    await until(() => said('unrecorded_visits'), 'the lost visit under Today', 10_000);
+    await until(() => said('unrecorded_visits'), 'the lost visit under Today');
     expect(await said('refused_postbacks')).toBe(true);
   });
 });
@@ -151,14 +151,13 @@ describe('the database fallen silent', () => {
     desk.database.relay.freeze();
     await Promise.all(Array.from({ length: 20 }, (_, n) => chain.send(`clk=mute-${n}`)));
     const readyz = `http://127.0.0.1:${desk.running.deskPort}/readyz`;
-    await until(async () => (await fetch(readyz)).status === 503, 'the silence to be noticed', 10_000);
+    await until(async () => (await fetch(readyz)).status === 503, 'the silence to be noticed');
     await desk.database.relay.cut();
     await desk.database.relay.open();
-    await until(async () => (await fetch(readyz)).status === 200, 'the database', 15_000);
+    await until(async () => (await fetch(readyz)).status === 200, 'the database');
     await until(
       async () => (await desk.visits()).filter((v) => v.sourceClickId.startsWith('mute')).length === 20,
       'the visits',
-      15_000,
     );
   });
 });
@@ -191,6 +190,6 @@ describe('a call that comes before its visit is in the database', () => {
     await desk.pool.query(
       `UPDATE outcomes SET received_at = received_at - interval '61 seconds', judged_at = judged_at - interval '61 seconds'`,
     );
-    await until(async () => (await desk.booked()).some((c) => c.clickId === id), 'the conversion', 15_000);
+    await until(async () => (await desk.booked()).some((c) => c.clickId === id), 'the conversion');
   });
 });

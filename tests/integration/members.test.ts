@@ -37,7 +37,7 @@ async function openStream(client: ApiClient, headers: Record<string, string> = {
   return state;
 }
 const ended = (stream: { isOpen: boolean }): Promise<void> =>
-  until(() => Promise.resolve(!stream.isOpen), 'the stream to end', 10_000);
+  until(() => Promise.resolve(!stream.isOpen), 'the stream to end');
 
 describe('a member', () => {
   it('who is removed is out at once: session, stream and tokens', async () => {

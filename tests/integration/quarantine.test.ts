@@ -39,7 +39,7 @@ it('also when it comes out of the spool', async () => {
   await desk.database.relay.cut();
   for (const clk of ['e', 'refused', 'f']) await chain.send(`clk=${clk}`);
   await desk.database.relay.open();
-  await until(async () => (await stored()).includes('f'), 'the spool to be loaded', 10_000);
+  await until(async () => (await stored()).includes('f'), 'the spool to be loaded');
   expect((await stored()).sort()).toEqual(['a', 'b', 'c', 'd', 'e', 'f']);
   expect((await desk.pool.query(`SELECT count(*)::int AS n FROM quarantine`)).rows).toEqual([{ n: 2 }]);
 });

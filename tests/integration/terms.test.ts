@@ -244,7 +244,7 @@ describe('an offer', () => {
     const [one, two] = [await chain.send(), await chain.send()];
     await desk.say(chain.network.key, `click_id=${one}&payout=1&status=wait`);
     await desk.say(chain.network.key, `click_id=${two}&payout=1`);
-    await until(async () => (await desk.visit(`/v/${chain.campaign.key}`)).status === 404, 'the cap', 10_000);
+    await until(async () => (await desk.visit(`/v/${chain.campaign.key}`)).status === 404, 'the cap');
     await desk.say(chain.network.key, `click_id=${one}&status=no`);
     await until(
       async () => (await desk.visit(`/v/${chain.campaign.key}`)).status === 302,
