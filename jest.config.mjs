@@ -1,14 +1,12 @@
-/** Unit tests stand beside their files; what crosses folders is in tests/. ES modules throughout, transformed by swc. */
-const base = {
-  testEnvironment: 'node',
-  extensionsToTreatAsEsm: ['.ts'],
+/** Unit tests stand beside their files; what crosses folders is in tests/. ES modules throughout. */
+const swc = [
+  '@swc/jest',
+  { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'es6' } },
+];
+/** Needs `--import tests/runner/register.mjs`, and one process for all files (`--runInBand`). */
+const plain = {
+  runner: 'jest-light-runner',
   modulePathIgnorePatterns: ['<rootDir>/(server|practice|web)/dist/'],
-  transform: {
-    '^.+\\.ts$': [
-      '@swc/jest',
-      { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'es6' } },
-    ],
-  },
 };
 /** Files whose servers are started, cut off and ended: they wait more than they work, and run beside the others. */
 const patient = [
@@ -26,7 +24,7 @@ export default {
   testTimeout: 180_000,
   projects: [
     {
-      ...base,
+      ...plain,
       displayName: 'unit',
       testMatch: [
         '<rootDir>/{core,server,web,practice,demo}/**/*.test.ts',
@@ -35,24 +33,24 @@ export default {
       testPathIgnorePatterns: ['/node_modules/', '\\.component\\.test\\.ts$'],
     },
     {
-      ...base,
       displayName: 'component',
+      modulePathIgnorePatterns: plain.modulePathIgnorePatterns,
       testEnvironment: 'jest-environment-jsdom',
       testEnvironmentOptions: { customExportConditions: ['node', 'node-addons'] },
-      transform: { ...base.transform, '^.+\\.vue$': '<rootDir>/tests/vueTransform.mjs' },
+      transform: { '^.+\\.ts$': swc, '^.+\\.vue$': '<rootDir>/tests/vueTransform.mjs' },
       extensionsToTreatAsEsm: ['.ts', '.vue'],
       moduleFileExtensions: ['js', 'mjs', 'ts', 'json', 'vue', 'node'],
       setupFiles: ['<rootDir>/tests/componentSetup.mjs'],
       testMatch: ['<rootDir>/web/**/*.component.test.ts'],
     },
     {
-      ...base,
+      ...plain,
       displayName: 'integration',
       testMatch: ['<rootDir>/tests/{integration,crash}/*.test.ts'],
       testPathIgnorePatterns: patient.map((name) => `/integration/${name}\\.test\\.ts$`),
     },
     {
-      ...base,
+      ...plain,
       displayName: 'patient',
       testMatch: patient.map((name) => `<rootDir>/tests/integration/${name}.test.ts`),
     },

@@ -84,10 +84,12 @@ const jest = (name, project, env = {}) =>
     const report = join(work, `${name}.json`);
     // A server that a failed test has left behind must not keep the run waiting; the group is ended after it.
     const args = ['node_modules/jest/bin/jest.js', '--selectProjects', project, '--json', '--forceExit'];
-    // One process for what talks to servers: they share the machine with it.
-    args.push(`--outputFile=${report}`, ...(project === 'unit' ? ['--maxWorkers=1'] : ['--runInBand']));
-    const { code, output } = await run(process.execPath, args, {
-      NODE_OPTIONS: '--experimental-vm-modules --disable-warning=ExperimentalWarning',
+    args.push('--runInBand', `--outputFile=${report}`);
+    const before =
+      project === 'component'
+        ? ['--experimental-vm-modules', '--disable-warning=ExperimentalWarning']
+        : ['--import', './tests/runner/register.mjs'];
+    const { code, output } = await run(process.execPath, [...before, ...args], {
       // Building the app has set it to production, in which components report less.
       NODE_ENV: 'test',
       ...env,

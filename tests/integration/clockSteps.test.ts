@@ -1,10 +1,11 @@
 /** A clock that is set ahead or back: visits, clicks and postbacks are found by their IDs all the same. */
-import { afterAll, beforeAll, expect, it, jest } from '@jest/globals';
+import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import { clickIdDay, clickIdTime } from '@tracheon/core/identity';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
 
 const DAY_MS = 86_400_000;
+const RealDate = Date;
 let desk: OwnDesk;
 let chain: Chain;
 beforeAll(async () => {
@@ -12,31 +13,22 @@ beforeAll(async () => {
   chain = await desk.chain();
 });
 afterAll(() => {
-  jest.useRealTimers();
+  globalThis.Date = RealDate;
   return desk.close();
 });
 
-/** Only the clock is another one; timers go on. */
+/** Only the clock is another one, and stands; timers go on. */
 function setClock(ms: number): void {
-  jest.useFakeTimers({
-    now: ms,
-    doNotFake: [
-      'hrtime',
-      'nextTick',
-      'performance',
-      'queueMicrotask',
-      'setImmediate',
-      'clearImmediate',
-      'setInterval',
-      'clearInterval',
-      'setTimeout',
-      'clearTimeout',
-    ],
-  });
+  globalThis.Date = class extends RealDate {
+    constructor(...parts: unknown[]) {
+      super(...((parts.length > 0 ? parts : [ms]) as [number]));
+    }
+    static override now = (): number => ms;
+  } as DateConstructor;
 }
 
 it('finds what was recorded before, during and after a step of the clock, and loses nothing', async () => {
-  const real = Date.now();
+  const real = RealDate.now();
   const sent: { id: string; at: number }[] = [];
   // Ahead by far more than the partitions that are made ahead, back again, back by a month, and right.
   for (const [n, shift] of [0, 20, 0, -30, 0].entries()) {
@@ -60,15 +52,15 @@ it('finds what was recorded before, during and after a step of the clock, and lo
 });
 
 it('takes postbacks over a step of the clock, in both directions', async () => {
-  jest.useRealTimers();
-  const real = Date.now();
+  globalThis.Date = RealDate;
+  const real = RealDate.now();
   const id = await chain.send('clk=p');
   for (const [n, shift] of [40, 0, -3, 0].entries()) {
     setClock(real + shift * DAY_MS);
     const said = await desk.call(chain.network.key, `click_id=${id}&payout=1&transaction=t${n}`);
     expect(said.status).toBe(200);
   }
-  jest.useRealTimers();
+  globalThis.Date = RealDate;
   const stored = async () =>
     (await desk.pool.query('SELECT id, day::text FROM receipts WHERE desk_id = $1', [desk.deskId])).rows as {
       id: string;
