@@ -1,7 +1,7 @@
 /** A condition as one function: values in sets, patterns and ranges parsed, nothing looked up by name at a visit. */
 import type { Condition, ConditionLeaf } from '../contract/index.ts';
 import { localHourIn } from '../time/index.ts';
-import { conditionField, subOf, weekdays, YES } from '../visits/index.ts';
+import { conditionField, HAS_CONVERTED, subOf, weekdays, YES } from '../visits/index.ts';
 import { asCompared, compilePattern, compileRanges, cutValue, isVersionAtLeast } from './compare.ts';
 import type { RoutingVisitor, VisitFacts } from './visitor.ts';
 
@@ -57,12 +57,18 @@ function compileLeaf(leaf: ConditionLeaf, deskZone: string): Holds {
     }
     case 'flag': {
       const [yes, no] = [values.includes(YES), values.some((v) => v !== YES)];
+      if (on === HAS_CONVERTED) return ({ history }) => (history?.().hasConverted ? yes : no);
       return (visitor) => (visitor.visit.isUnique ? yes : no);
     }
     case 'record': {
       const [read, ids] = [reader(on), new Set(values)];
       return (visitor) => ids.has(read(visitor.visit));
     }
+    case 'offers':
+      return ({ history }) => {
+        const seen = history?.().offerIds;
+        return seen !== undefined && values.some((id) => seen.has(id));
+      };
     case 'amount': {
       const bound = BigInt(values[0]!);
       return op === 'at_least'

@@ -33,6 +33,7 @@ const valuesOf: Record<ConditionKind, fc.Arbitrary<string>> = {
   amount: fc.constantFrom('0', '20000', '30000'),
   flag: fc.constantFrom('yes', 'no'),
   record: fc.constantFrom(OFFER, 'S', ''),
+  offers: fc.constantFrom(OFFER, 'O2'),
   address: fc.constantFrom('10.0.0.0/8', '192.0.2.7', '2001:db8::/32'),
   hour: fc.integer({ min: 0, max: 23 }).map(String),
   weekday: fc.constantFrom(...weekdays),
@@ -91,6 +92,8 @@ const visitor: fc.Arbitrary<RoutingVisitor> = fc
     isUnique: fc.boolean(),
     costMicros: fc.constantFrom(null, 0n, 20_000n, 25_000n),
     site: fc.option(text),
+    hasConverted: fc.boolean(),
+    seen: fc.option(fc.subarray([OFFER, 'O2', 'O3'])),
     address: fc.constantFrom(
       '10.1.2.3',
       '192.0.2.7',
@@ -101,10 +104,12 @@ const visitor: fc.Arbitrary<RoutingVisitor> = fc
     ),
     nowMs: fc.integer({ min: Date.UTC(2026, 0), max: Date.UTC(2027, 0) }),
   })
-  .map(({ site, address, nowMs, ...visit }) => ({
+  .map(({ site, hasConverted, seen, address, nowMs, ...visit }) => ({
     visit: { ...unknownVisit, ...visit, subs: (site === null ? {} : { site }) as Record<string, string> },
     address,
     nowMs,
+    // Without a cookie there is none.
+    ...(seen === null ? {} : { history: () => ({ hasConverted, offerIds: new Set(seen) }) }),
   }));
 
 describe('a condition', () => {

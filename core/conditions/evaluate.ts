@@ -4,7 +4,7 @@
  */
 import type { Condition, ConditionLeaf } from '../contract/index.ts';
 import { localHourIn } from '../time/index.ts';
-import { conditionField, subOf, weekdays, YES } from '../visits/index.ts';
+import { conditionField, HAS_CONVERTED, subOf, weekdays, YES } from '../visits/index.ts';
 import { asCompared, compilePattern, compileRanges, cutValue, isVersionAtLeast } from './compare.ts';
 import type { RoutingVisitor } from './visitor.ts';
 
@@ -29,9 +29,11 @@ function leafHolds(leaf: ConditionLeaf, visitor: RoutingVisitor, deskZone: strin
     case 'weekday':
       return values.includes(weekdays[localHourIn(leaf.zone || deskZone)(visitor.nowMs).weekday]!);
     case 'flag':
-      return values.some((v) => (v === YES) === visitor.visit.isUnique);
+      return values.some((v) => (v === YES) === flagOf(on, visitor));
     case 'record':
       return values.includes(textOf(on, visitor));
+    case 'offers':
+      return values.some((id) => visitor.history?.().offerIds.has(id) ?? false);
     case 'amount': {
       const cost = visitor.visit.costMicros;
       if (cost === null) return false;
@@ -54,6 +56,9 @@ function textHolds({ on, op, values }: ConditionLeaf, visitor: RoutingVisitor): 
     op === 'contains' ? value.includes(asCompared(v, byCase)) : value === asCompared(v, byCase),
   );
 }
+
+const flagOf = (on: string, { visit, history }: RoutingVisitor): boolean =>
+  on === HAS_CONVERTED ? (history?.().hasConverted ?? false) : visit.isUnique;
 
 function textOf(on: string, { visit }: RoutingVisitor): string {
   const sub = subOf(on);

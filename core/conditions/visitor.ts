@@ -25,9 +25,18 @@ type Asked = Extract<
 
 export type VisitFacts = Readonly<Pick<StoredVisit, Asked>>;
 
+/** What the visitor's cookie tells of earlier visits of this browser: of the last eight. */
+export interface VisitorHistory {
+  hasConverted: boolean;
+  /** IDs of the offers that those visits went to. */
+  offerIds: ReadonlySet<string>;
+}
+
 export interface RoutingVisitor {
   visit: VisitFacts;
   /** The whole address, which the visit itself does not keep. */
   address: string;
   nowMs: number;
+  /** Read only when a condition asks for it; absent: a visitor without a cookie. */
+  history?: () => VisitorHistory;
 }

@@ -52,6 +52,7 @@ function leafProblem({ on, op, values }: ConditionLeaf): string {
       ? bad((v) => /^\d{1,9}(\.\d{1,9}){0,4}$/.test(v), 'is not a version. Write 17 or 17.4.')
       : bad((v) => /^\d{1,15}$/.test(v), 'is not an amount.');
   }
+  if (kind === 'offers') return bad((v) => v !== '', 'is no offer.');
   if (kind === 'flag') return bad((v) => v === YES || v === NO, 'is neither yes nor no.');
   if (kind === 'hour') return bad((v) => /^([0-9]|1[0-9]|2[0-3])$/.test(v), 'is not an hour from 0 to 23.');
   if (kind === 'weekday') return bad((v) => (weekdays as readonly string[]).includes(v), 'is not a weekday.');

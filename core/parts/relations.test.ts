@@ -28,6 +28,23 @@ describe('the references of a record', () => {
       partLinks('campaign', campaignInput.parse({ name: 'c', sourceId: 'S', offerId: 'O' })),
     ).toHaveLength(2);
   });
+  it('stand in conditions of branches as well, however deep', () => {
+    const asks = (on: string, ...values: string[]) => ({ on, op: 'is', values, zone: '' });
+    const body = {
+      sourceId: 'S',
+      routing: {
+        branches: [
+          { when: { all: [asks('country', 'BE'), { not: { any: [asks('seen_offer', 'A', 'B')] } }] } },
+          { when: asks('source_id', 'S2') },
+        ],
+      },
+    };
+    expect(partLinks('campaign', body).slice(1)).toEqual([
+      { path: 'routing.branches.1.when.values.0', to: 'source', id: 'S2' },
+      { path: 'routing.branches.0.when.all.1.not.any.0.values.0', to: 'offer', id: 'A' },
+      { path: 'routing.branches.0.when.all.1.not.any.0.values.1', to: 'offer', id: 'B' },
+    ]);
+  });
   it('are swapped without touching the record itself', () => {
     const swapped = replaceReferences('offer', offer, (id) => id.toLowerCase());
     expect(swapped.networkId).toBe('n');

@@ -1,5 +1,6 @@
 /** Mistakes in a routing, each with the branch or pairing that has it: branches that nobody reaches, splits that send nobody. */
 import { leavesOf, type Condition, type ConditionLeaf, type Routing, type Way } from '../contract/index.ts';
+import { SEEN_OFFER } from '../visits/index.ts';
 import { sharesOf } from './words.ts';
 
 export interface RoutingFinding {
@@ -102,7 +103,8 @@ export function implies(narrow: Condition, wide: Condition): boolean {
 
 /** Two lists of values for the same field without one in common. */
 function contradicts(c: Condition): boolean {
-  const list = listOf(c)?.filter((l) => l.op === 'is') ?? [];
+  // One visitor can have seen several offers.
+  const list = listOf(c)?.filter((l) => l.op === 'is' && l.on !== SEEN_OFFER) ?? [];
   return list.some((a, i) =>
     list
       .slice(i + 1)

@@ -1,6 +1,6 @@
 /** Conditions and weights as a buyer reads them. */
 import type { Condition, ConditionLeaf, Pairing, Way } from '../contract/index.ts';
-import { conditionField, subOf, YES, type ConditionOp } from '../visits/index.ts';
+import { conditionField, HAS_CONVERTED, subOf, YES, type ConditionOp } from '../visits/index.ts';
 
 /** Comparisons, and what they are when the condition is turned round. */
 export const opWords: Record<ConditionOp, { is: string; not: string }> = {
@@ -39,13 +39,19 @@ function leafWords({ on, op, values, zone }: ConditionLeaf, isNot: boolean, name
   const field = conditionField(on);
   if (field?.kind === 'flag') {
     const isYes = values.includes(YES) && values.length === 1;
+    if (on === HAS_CONVERTED) return isYes === isNot ? 'visitor has not converted' : 'visitor has converted';
     return isYes === isNot ? 'visitor is returning' : 'visitor is unique';
   }
+  const list = listed(on, values, nameOf);
+  if (field?.kind === 'offers') return `visitor has ${isNot ? 'not seen' : 'seen'} ${list}`;
   const label = subOf(on) ?? field?.label.toLowerCase() ?? on;
+  return `${label} ${isNot ? opWords[op].not : opWords[op].is} ${list}${zone === '' ? '' : ` (${zone})`}`;
+}
+
+function listed(on: string, values: readonly string[], nameOf: ValueName): string {
   const named = values.slice(0, MOST_VALUES).map((v) => (v === '' ? 'unknown' : nameOf(on, v)));
   const more = values.length - named.length;
-  const list = [...named, ...(more > 0 ? [`${more} more`] : [])].join(' or ') || '…';
-  return `${label} ${isNot ? opWords[op].not : opWords[op].is} ${list}${zone === '' ? '' : ` (${zone})`}`;
+  return [...named, ...(more > 0 ? [`${more} more`] : [])].join(' or ') || '…';
 }
 
 /**

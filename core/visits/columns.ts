@@ -32,7 +32,7 @@ export interface Dimension {
 
 /** How the values of a condition are compared; see conditions.ts. */
 export type ConditionKind =
-  'text' | 'version' | 'amount' | 'flag' | 'record' | 'address' | 'hour' | 'weekday';
+  'text' | 'version' | 'amount' | 'flag' | 'record' | 'offers' | 'address' | 'hour' | 'weekday';
 
 export interface VisitColumn<T> {
   name: string;

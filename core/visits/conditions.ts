@@ -29,6 +29,7 @@ export const opsOf: Record<ConditionKind, readonly ConditionOp[]> = {
   amount: ['at_least', 'below'],
   flag: ['is'],
   record: ['is'],
+  offers: ['is'],
   address: ['within'],
   hour: ['is'],
   weekday: ['is'],
@@ -39,6 +40,10 @@ export const NO = 'no';
 /** Weeks begin on Monday. */
 export const weekdays = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun'] as const;
 
+/** Known of a visitor by its cookie alone: whether an earlier visit converted, and the offers that earlier visits went to. */
+export const HAS_CONVERTED = 'has_converted';
+export const SEEN_OFFER = 'seen_offer';
+
 const ofVisit: ConditionField[] = visitFields.flatMap((field) => {
   const { name, condition } = visitColumns[field] as VisitColumn<unknown>;
   return condition === undefined ? [] : [{ name, field, ...condition }];
@@ -47,6 +52,8 @@ const ofMoment: ConditionField[] = [
   { name: 'address', label: 'IP address', kind: 'address' },
   { name: 'hour', label: 'Hour', kind: 'hour' },
   { name: 'weekday', label: 'Weekday', kind: 'weekday' },
+  { name: HAS_CONVERTED, label: 'Has converted', kind: 'flag' },
+  { name: SEEN_OFFER, label: 'Has seen offer', kind: 'offers' },
 ];
 export const conditionFields: readonly ConditionField[] = [...ofVisit, ...ofMoment];
 const byName = new Map(conditionFields.map((f) => [f.name, f]));

@@ -26,6 +26,7 @@ import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
 import { NEWS_CHANNEL, NewsDesk } from '../stream/news.ts';
 import { CapKeeper } from '../captureStore/capKeeper.ts';
+import { ConvertedClicks } from '../captureStore/convertedClicks.ts';
 import { OddsKeeper } from '../odds/oddsKeeper.ts';
 import { openEventWriters, type EventWriters } from '../events/eventWriters.ts';
 import type { FindPlace } from '../capture/visitor.ts';
@@ -56,6 +57,7 @@ export interface Workings extends EventWriters {
   strangers: FailureThrottle;
   unrecorded: Unrecorded;
   caps: CapKeeper;
+  converted: ConvertedClicks;
   odds: OddsKeeper;
   impressions: Impressions;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
@@ -79,7 +81,13 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     judging: openPipelinedPool(config.databaseUrl, 'judging', JUDGEMENTS_AT_ONCE, EVENT_SILENCE_MS),
     desk: openPool(config.databaseUrl, 'desk', 6, SILENCE_MS, { connectionTimeoutMillis: TURN_TIMEOUT_MS }),
   };
-  const news = new NewsDesk(pools.desk);
+  const converted = new ConvertedClicks(pools.desk, now);
+  const news = new NewsDesk(pools.desk, (topics) => {
+    if (topics.includes('conversions'))
+      void converted
+        .load()
+        .catch((err: unknown) => loading.error('who has converted is as was known before', { err }));
+  });
   const health = new Health((state) => news.tellHealth(state));
   const ground = groundKeeper(config.dataFolder, log);
   const loading = new OncePerMinute(log, now);
@@ -123,6 +131,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     strangers: new FailureThrottle(UNKNOWN_KEYS_PER_MINUTE),
     unrecorded: new Unrecorded(),
     caps: new CapKeeper(pools.desk),
+    converted,
     odds: new OddsKeeper(pools.desk),
     impressions: new Impressions(),
     judge: (receipt) => judge(pools.judging, receipt),
@@ -141,6 +150,7 @@ export async function bringUp(w: Workings): Promise<void> {
   const salts = await currentSalts(desk, w.now());
   w.memory.setSalts(salts);
   await warmMemory(desk, w.memory, w.now());
+  await w.converted.load();
   await w.live.start();
   await w.ground.salts(saltsByDay(w.now(), salts));
   w.health.ready = true;
@@ -209,6 +219,7 @@ export async function wireCapture(
     impressions: w.impressions,
     isCapped: w.caps.isCapped,
     oddsOf: w.odds.of,
+    hasConverted: w.converted.has,
     handles: new Handles(config.secret, secureCookies),
     testMarks: new TestMarks(config.secret),
     findVisit: visitFinder(w),

@@ -89,6 +89,7 @@ const build = (c: CompiledCampaign, query: string) =>
       memory: new Memory({ today: Buffer.alloc(32), yesterday: Buffer.alloc(32) }),
       newId: () => ID,
       now: NOW,
+      history: () => ({ hasConverted: false, offerIds: new Set() }),
       recorded: true,
     },
   ).visit;

@@ -9,7 +9,7 @@ import {
 } from '@tracheon/core/links';
 import { MAX_RAW_QUERY_BYTES, MAX_VALUE_BYTES, type SourceInput } from '@tracheon/core/contract';
 import { formatAmount, parseCost, type Micros } from '@tracheon/core/money';
-import type { RoutingVisitor, VisitFacts } from '@tracheon/core/conditions';
+import type { RoutingVisitor, VisitFacts, VisitorHistory } from '@tracheon/core/conditions';
 import { branchesOf, type Routed } from '@tracheon/core/routing';
 import { expandTemplate, type TokenValue } from '@tracheon/core/tokens';
 import { fieldByToken, type StoredVisit } from '@tracheon/core/visits';
@@ -45,6 +45,8 @@ export interface VisitRequest {
 export interface VisitSurroundings {
   /** Where this visitor is sent. */
   route: (visitor: RoutingVisitor) => Target;
+  /** What the visitor's cookie tells of earlier visits. */
+  history: () => VisitorHistory;
   findPlace: FindPlace;
   memory: Memory;
   newId: (nowMs: number) => string;
@@ -84,7 +86,12 @@ export function buildVisit(
   const cost = isRepeat || isTest ? 0n : visitCost(campaign, told.cost, notes);
   const unique = !request.hasCookie && hashed.unique;
   const facts = factsOf(campaign, request, place, agent, told, unique, cost);
-  const target = around.route({ visit: facts, address: request.address, nowMs: now });
+  const target = around.route({
+    visit: facts,
+    address: request.address,
+    nowMs: now,
+    history: around.history,
+  });
   const { fate, branchId, pairing, offer } = target;
   const { landing } = pairing;
   const toPage = offer !== null && landing !== null;

@@ -17,6 +17,7 @@ import { wasRaw } from './requestTarget.ts';
 import type { TestMarks } from './testMarks.ts';
 import type { Memory } from './uniqueness.ts';
 import { MAX_REFERRER_LENGTH, type FindPlace } from './visitor.ts';
+import { visitorHistory } from './visitorHistory.ts';
 
 const COOKIE_SECONDS = 24 * 3600;
 
@@ -31,6 +32,8 @@ export interface CaptureDeps {
   testMarks: TestMarks;
   isCapped: IsCapped;
   oddsOf: OddsOf;
+  /** Whether a visit has converted of late. */
+  hasConverted: (clickId: string) => boolean;
   findPlace: FindPlace;
   trusted: Ranges;
   secureCookies: boolean;
@@ -80,7 +83,7 @@ export async function handleVisit(
     test: test?.mark ?? null,
     isRaw: wasRaw(req),
   };
-  const around = surroundings(deps, campaign, before ?? '', req.method === 'GET');
+  const around = surroundings(deps, campaign, before ?? '', req);
   const { visit, target } = buildVisit(campaign, request, around);
   const url = onward(deps, campaign, target, visit, referrer);
   if (url === null) visit.notes = [...visit.notes, SENT_NOWHERE];
@@ -96,16 +99,17 @@ export async function handleVisit(
   const cookies = visit.isTest
     ? []
     : [`${cookie}=${visit.pairingId}; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
-  const { landing } = target.pairing;
-  if (landing && visit.landingId !== '')
+  const landing = visit.landingId === '' ? null : target.pairing.landing;
+  // A test is remembered for its own buttons, and not for what branches ask.
+  if (landing !== null || !visit.isTest)
     cookies.push(deps.handles.cookie(req.headers.cookie, handleOf(campaign, landing, visit)));
   redirect(res, url, cookies);
 }
 
-const handleOf = (c: CompiledCampaign, page: CompiledLanding, visit: VisitRecord): VisitHandle => ({
+const handleOf = (c: CompiledCampaign, page: CompiledLanding | null, visit: VisitRecord): VisitHandle => ({
   clickId: visit.id,
   campaignKey: c.key,
-  landingKey: page.part.key,
+  landingKey: page?.part.key ?? '',
   pairingId: visit.pairingId,
 });
 
@@ -159,7 +163,7 @@ function surroundings(
   deps: CaptureDeps,
   campaign: CompiledCampaign,
   before: string,
-  recorded: boolean,
+  { method, headers }: IncomingMessage,
 ): VisitSurroundings {
   const now = deps.now();
   const { random, oddsOf } = deps;
@@ -169,7 +173,8 @@ function surroundings(
     memory: deps.memory,
     newId: deps.newId,
     now,
-    recorded,
+    recorded: method === 'GET',
+    history: () => visitorHistory(deps, deps.snapshot(), campaign.deskId, headers.cookie),
   };
 }
 

@@ -11,6 +11,7 @@ import type { TokenVisit } from './buildVisit.ts';
 export interface VisitHandle {
   clickId: string;
   campaignKey: string;
+  /** Empty for a visit that went straight to its offer: it has no buttons, and is remembered for branches that ask. */
   landingKey: string;
   /** The pairing that was drawn: it says which offer each button leads to. */
   pairingId: string;
@@ -62,10 +63,11 @@ export class Handles {
 
   /** Set-Cookie with this visit before those of the request's cookie. */
   cookie(cookies: string | undefined, newest: VisitHandle): string {
-    const others = this.readCookies(cookies).filter((h) => h.clickId !== newest.clickId);
-    const value = [newest, ...others]
+    // The others are copied as they came: whoever reads one of them asks then whether we have signed it.
+    const others = entriesOf(cookies).filter((e) => SHAPE.test(e) && !e.startsWith(newest.clickId));
+    const { clickId, landingKey, campaignKey, pairingId } = newest;
+    const value = [[clickId, landingKey, campaignKey, pairingId, this.mac(newest)].join('.'), ...others]
       .slice(0, MAX_HANDLES)
-      .map((h) => `${h.clickId}.${h.landingKey}.${h.campaignKey}.${h.pairingId}.${this.mac(h)}`)
       .join('~');
     const flags = this.secure ? 'SameSite=None; Secure' : 'SameSite=Lax';
     return `${COOKIE}=${value}; Path=/; Max-Age=${COOKIE_SECONDS}; HttpOnly; ${flags}`;
@@ -73,12 +75,7 @@ export class Handles {
 
   /** The visits in a request's cookies, newest first; what is not signed by us is left out. */
   readCookies(cookies: string | undefined): VisitHandle[] {
-    const value = cookies
-      ?.split(/;\s*/)
-      .find((c) => c.startsWith(`${COOKIE}=`))
-      ?.slice(COOKIE.length + 1);
-    if (!value) return [];
-    return value.split('~', MAX_HANDLES).flatMap((entry) => {
+    return entriesOf(cookies).flatMap((entry) => {
       const [id = '', landingKey = '', campaignKey = '', pairingId = '', mac = ''] = entry.split('.', 5);
       const clickId = parseClickId(id);
       if (clickId === null) return [];
@@ -97,4 +94,15 @@ export class Handles {
     const [given, right] = [Buffer.from(mac), Buffer.from(this.mac(h))];
     return given.length === right.length && timingSafeEqual(given, right);
   }
+}
+
+/** Click ID, page, campaign, pairing and signature. */
+const SHAPE = /^[0-9A-Z]{26}\.[\w-]{0,40}\.[\w-]{1,40}\.[\w-]{1,40}\.[\w-]{16}$/;
+
+function entriesOf(cookies: string | undefined): string[] {
+  const value = cookies
+    ?.split(/;\s*/)
+    .find((c) => c.startsWith(`${COOKIE}=`))
+    ?.slice(COOKIE.length + 1);
+  return value ? value.split('~', MAX_HANDLES) : [];
 }

@@ -6,6 +6,7 @@ import type { RepeatedJob } from '../jobs/job.ts';
 import type { Snapshot } from '../snapshot/compiled.ts';
 import type { SaltsByDay } from '../snapshot/keptGround.ts';
 import type { CapKeeper } from './capKeeper.ts';
+import type { ConvertedClicks } from './convertedClicks.ts';
 import { currentSalts, saltsByDay } from './saltKeeper.ts';
 import type { UnknownKeys } from './unknownKeys.ts';
 import { writeImpressions } from './writeImpressions.ts';
@@ -13,12 +14,15 @@ import { writeImpressions } from './writeImpressions.ts';
 const WRITE_IMPRESSIONS_EVERY_MS = 1000;
 const COUNT_CAPS_EVERY_MS = 2000;
 const COUNT_UNKNOWN_EVERY_MS = 5000;
+/** Beside what is told of at once, in case a notice was lost. */
+const LOAD_CONVERTED_EVERY_MS = 60_000;
 const RENEW_SALTS_EVERY_MS = 900_000;
 
 export interface CaptureJobDeps {
   pool: Pool;
   impressions: Impressions;
   caps: CapKeeper;
+  converted: ConvertedClicks;
   unknown: UnknownKeys;
   memory: Memory;
   snapshot: () => Snapshot;
@@ -28,7 +32,7 @@ export interface CaptureJobDeps {
 }
 
 export function captureJobs(deps: CaptureJobDeps): RepeatedJob[] {
-  const { pool, impressions, caps, unknown, memory, snapshot, keepSalts, now } = deps;
+  const { pool, impressions, caps, converted, unknown, memory, snapshot, keepSalts, now } = deps;
   const renewSalts = async (): Promise<void> => {
     const salts = await currentSalts(pool, now());
     memory.setSalts(salts);
@@ -42,6 +46,7 @@ export function captureJobs(deps: CaptureJobDeps): RepeatedJob[] {
     },
     { everyMs: COUNT_CAPS_EVERY_MS, run: () => caps.count(snapshot()), trouble: 'caps are as counted last' },
     { everyMs: COUNT_UNKNOWN_EVERY_MS, run: () => unknown.flush(), trouble: 'counts are written later' },
+    { everyMs: LOAD_CONVERTED_EVERY_MS, run: () => converted.load(), trouble: 'who has converted waits' },
     { everyMs: RENEW_SALTS_EVERY_MS, run: renewSalts, trouble: 'salts wait' },
   ];
 }

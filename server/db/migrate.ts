@@ -22,6 +22,7 @@ import * as demoMade from './migrations/0016-demo-made.ts';
 import * as factChanges from './migrations/0017-fact-changes.ts';
 import * as configurations from './migrations/0018-configurations.ts';
 import * as splitOdds from './migrations/0019-split-odds.ts';
+import * as conversionsChanged from './migrations/0020-conversions-changed.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -47,6 +48,7 @@ export const migrations = [
   { name: '0017-fact-changes', ...factChanges },
   { name: '0018-configurations', ...configurations },
   { name: '0019-split-odds', ...splitOdds },
+  { name: '0020-conversions-changed', ...conversionsChanged },
 ];
 
 export class MigrationFailed extends Error {

@@ -33,7 +33,11 @@ export class NewsDesk {
   private readonly listeners = new Map<Response, Listener>();
   private readonly heartbeat: NodeJS.Timeout;
 
-  constructor(private readonly pool: Pool) {
+  /** `onNews` hears what any process has done. */
+  constructor(
+    private readonly pool: Pool,
+    private readonly onNews: (topics: readonly Topic[]) => void = () => undefined,
+  ) {
     this.heartbeat = setInterval(() => {
       for (const res of this.listeners.keys()) res.write(': still here\n\n');
       // Sessions and tokens also end by their age.
@@ -66,6 +70,7 @@ export class NewsDesk {
   hear(payload: string): void {
     const news = JSON.parse(payload) as StreamNews | SignedOut;
     if ('signedOut' in news) return void this.endSignedOut((l) => l.memberId === news.signedOut);
+    this.onNews(news.topics);
     for (const [res, { deskId }] of this.listeners)
       if (deskId === news.deskId) res.write(`data: ${payload}\n\n`);
   }

@@ -131,8 +131,25 @@ test('a branch for two sites, split three to one, and everybody else: published,
   await page.getByRole('button', { name: /Edit/ }).first().click();
   await expect(page.getByRole('dialog').getByRole('link', { name: 'Edit routing' })).toBeVisible();
   await page.keyboard.press('Escape');
-  await page.setViewportSize({ width: 390, height: 844 });
+  // Duplicated, it keeps its branches.
+  await page.getByRole('button', { name: 'Duplicate', exact: true }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByRole('button', { name: 'Create 1 campaign' }).click();
+  await sheet.getByRole('row').nth(1).getByRole('link').click();
+  await expect(page.getByText('Visitors of Lapwing Pops, sent by 1 branch and 3 pairings.')).toBeVisible();
   await page.getByRole('link', { name: 'Routing' }).click();
+  await expect(branch.getByRole('button', { name: /site is kiosk-nord.example or/ })).toBeVisible();
+  // What this browser did before, as a condition.
+  await page.getByRole('button', { name: /Add branch/ }).click();
+  const back = page.getByRole('region', { name: 'Branch 2' });
+  await choose(back.getByRole('combobox', { name: 'Condition 1' }), 'Has seen offer');
+  await back.getByRole('combobox', { name: 'Values 1' }).press('ArrowDown');
+  await page.getByRole('option', { name: 'Kite kit' }).click();
+  await page.keyboard.press('Escape');
+  await expect(back.getByRole('button', { name: /visitor has seen Kite kit/ })).toBeVisible();
+  await choose(rehearsal.getByRole('combobox', { name: 'Has seen offer' }), 'Kite kit');
+  await expect(rehearsal.getByRole('status')).toContainText('Branch 2 takes this visitor');
+  await page.setViewportSize({ width: 390, height: 844 });
   await expect(branch).toBeVisible();
   await expectNoSidewaysScroll(page, 'routing on a phone');
   expect(errors).toEqual([]);

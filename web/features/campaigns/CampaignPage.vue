@@ -35,6 +35,7 @@ import LatestVisits from './LatestVisits.vue';
 import LinksOut from '../../shared/LinksOut.vue';
 
 const DayChart = defineAsyncComponent(() => import('./DayChart.vue'));
+const DuplicateSheet = defineAsyncComponent(() => import('./bulk/DuplicateSheet.vue'));
 const route = useRoute();
 const parts = useParts();
 const session = useSession();
@@ -63,6 +64,8 @@ const report = ref<CampaignReport | null>(null);
 const failure = ref('');
 const editing = ref(false);
 const archiving = ref(false);
+/** A setup sheet has one page and one offer; branches and splits are copied whole. */
+const duplicating = ref(false);
 const copy = ref<InstanceType<typeof CopyButton> | null>(null);
 const visits = usePage('listVisits', () => ({ campaign: id, limit: 12 }));
 const shown = useCampaignLive(ref(id));
@@ -149,7 +152,14 @@ useKeys([
         <Pencil :size="15" aria-hidden="true" /> Edit <kbd>E</kbd>
       </Button>
       <RouterLink class="button" :to="`/campaigns/${id}/routing`">Routing</RouterLink>
-      <RouterLink v-if="session.canEdit" class="button" :to="`/set-up?from=${id}`">Duplicate</RouterLink>
+      <Button
+        v-if="session.canEdit && part.body.routing"
+        severity="secondary"
+        aria-haspopup="dialog"
+        @click="duplicating = true"
+        >Duplicate</Button
+      >
+      <RouterLink v-else-if="session.canEdit" class="button" :to="`/set-up?from=${id}`">Duplicate</RouterLink>
       <Button severity="secondary" v-if="session.canEdit && part.state === 'live'" @click="stop">
         Pause
       </Button>
@@ -256,6 +266,7 @@ useKeys([
         </section>
       </div>
     </div>
+    <DuplicateSheet v-if="duplicating" v-model:open="duplicating" :from="part" />
     <ArchiveSheet v-if="archiving" v-model:open="archiving" :part="part" />
     <CampaignForm v-if="editing" v-model:open="editing" :part="part" />
   </template>

@@ -30,7 +30,7 @@ const busy = ref(false);
 const failure = ref('');
 const made = ref<PartRecord<'campaign'>[]>([]);
 const sources = computed(() => parts.of('source').filter((s) => sourceIds.value.includes(s.id)));
-const offer = computed(() => parts.one('offer', offersOf(props.from.body)[0] ?? '')?.body);
+const offers = computed(() => offersOf(props.from.body).flatMap((id) => parts.one('offer', id)?.body ?? []));
 /** As they will be created; names can be changed. */
 const rows = reactive<(Repeated & { error: string })[]>([]);
 watch(
@@ -47,13 +47,11 @@ watch(
   },
   { immediate: true },
 );
-const remark = (r: Repeated): string =>
-  r.country !== '' &&
-  offer.value &&
-  offer.value.countries.length > 0 &&
-  !offer.value.countries.includes(r.country)
-    ? `${offer.value.name} does not sell in ${countryName(r.country)}.`
-    : '';
+function remark({ country }: Repeated): string {
+  if (country === '') return '';
+  const closed = offers.value.filter((o) => o.countries.length > 0 && !o.countries.includes(country));
+  return closed.map((o) => `${o.name} does not sell in ${countryName(country)}.`).join(' ');
+}
 const sourceName = (id: string): string => parts.byId.get(id)?.body.name ?? '';
 async function make(): Promise<void> {
   if (busy.value) return;
@@ -93,7 +91,7 @@ function save(): void {
   <SideSheet
     v-model:open="open"
     :title="`Duplicate ${from.body.name} for …`"
-    says="Tracheon creates one campaign for each country and source and names it by your desk’s rule. Either all are created or none."
+    says="Tracheon creates one campaign for each country and source and names it by your desk’s rule. Each gets the same routing. Either all are created or none."
   >
     <div v-if="made.length" class="stack">
       <p role="status">{{ made.length }} campaigns created. Tracking links:</p>

@@ -38,11 +38,16 @@ const bys = [
   { value: 'any' as const, label: 'One is enough' },
 ];
 /** A comparison and its turned form are one choice: `is`, `!is`. */
-const opsFor = (on: string): { value: string; label: string }[] =>
-  opsOf[conditionField(on)?.kind ?? 'text'].flatMap((op) => [
-    { value: op, label: opWords[op].is },
-    { value: `!${op}`, label: opWords[op].not },
-  ]);
+function opsFor(on: string): { value: string; label: string }[] {
+  const kind = conditionField(on)?.kind ?? 'text';
+  return opsOf[kind].flatMap((op) => {
+    const words = kind === 'offers' ? { is: 'one of', not: 'none of' } : opWords[op];
+    return [
+      { value: op, label: words.is },
+      { value: `!${op}`, label: words.not },
+    ];
+  });
+}
 function pickOp(i: number, row: ConditionRow, value: string): void {
   const op = value.replace('!', '') as NonNullable<ConditionRow['leaf']>['op'];
   change(i, { isNot: value.startsWith('!'), leaf: { ...row.leaf!, op } });

@@ -1,16 +1,16 @@
 <script setup lang="ts">
 /** Takes one described visitor through the routing in the editor: shows which branch takes the visitor, and why. */
-import type { Routing } from '@tracheon/core/contract';
+import { leavesOf, type Routing } from '@tracheon/core/contract';
 import { rehearse } from '@tracheon/core/conditions';
 import { conditionWords, OTHERWISE, type ValueName } from '@tracheon/core/routing';
-import { conditionField } from '@tracheon/core/visits';
+import { conditionField, SEEN_OFFER } from '@tracheon/core/visits';
 import { computed, reactive } from 'vue';
 import { percent } from '../../../ui/format.ts';
 import FormField from '../../../ui/FormField.vue';
 import InputText from 'primevue/inputtext';
 import PickOne from '../../../ui/PickOne.vue';
 import { allCountries } from '../../../ui/countries.ts';
-import { flagChoices, hourChoices, weekdayChoices } from './editedCondition.ts';
+import { flagChoicesOf, hourChoices, weekdayChoices } from './editedCondition.ts';
 import { fieldsAsked, visitorOf, type Described } from './describedVisitor.ts';
 import { sharesByOdds, useOdds } from './odds.ts';
 
@@ -49,11 +49,22 @@ const countries = [
 ];
 const choices: Record<string, { value: string; label: string }[]> = {
   country: countries,
-  is_unique: [...flagChoices],
   hour: [...hourChoices],
   weekday: [...weekdayChoices],
 };
-const choicesOf = (name: string) => choices[name] ?? null;
+/** Those that a branch asks for; a visitor that has seen none of them is like one without a cookie. */
+const offers = computed(() => {
+  const asked = props.routing.branches.flatMap((b) => leavesOf(b.when)).filter((l) => l.on === SEEN_OFFER);
+  const ids = [...new Set(asked.flatMap((l) => l.values))];
+  return [
+    { value: '', label: 'none of these' },
+    ...ids.map((id) => ({ value: id, label: props.nameOf(SEEN_OFFER, id) })),
+  ];
+});
+function choicesOf(name: string): { value: string; label: string }[] | null {
+  if (name === SEEN_OFFER) return offers.value;
+  return conditionField(name)?.kind === 'flag' ? flagChoicesOf(name) : (choices[name] ?? null);
+}
 const MARKS = { matches: '✓', 'doesn’t match': '✗', 'not asked': '–' };
 </script>
 <template>

@@ -66,7 +66,8 @@ const subs = computed(() => [
       .map((p) => p.sub),
   ),
 ]);
-const nameOf = (field: string, value: string): string => (field === 'country' ? countryName(value) : value);
+const nameOf = (field: string, value: string): string =>
+  field === 'country' ? countryName(value) : (parts.byId.get(value)?.body.name ?? value);
 const findings = computed(() =>
   routingFindings(routing.value, {
     countriesOf: (offerId) => parts.one('offer', offerId)?.body.countries ?? [],

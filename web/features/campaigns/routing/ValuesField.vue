@@ -4,19 +4,22 @@ import MultiSelect from 'primevue/multiselect';
 import type { ConditionLeaf } from '@tracheon/core/contract';
 import { conditionField } from '@tracheon/core/visits';
 import { computed } from 'vue';
+import { useParts } from '../../../app/parts.ts';
 import CountriesField from '../../../ui/CountriesField.vue';
 import LinesField from '../../../ui/LinesField.vue';
 import PickOne from '../../../ui/PickOne.vue';
-import { flagChoices, hourChoices, weekdayChoices } from './editedCondition.ts';
+import { flagChoicesOf, hourChoices, weekdayChoices } from './editedCondition.ts';
 
 const props = defineProps<{ leaf: ConditionLeaf; label: string; invalid: boolean }>();
 const values = defineModel<string[]>({ required: true });
 
+const parts = useParts();
 const DEVICES = ['phone', 'tablet', 'desktop', 'tv', 'console', 'watch', 'other'];
 const kind = computed(() => conditionField(props.leaf.on)?.kind ?? 'text');
 /** A short closed list. */
 const choices = computed(() => {
   if (props.leaf.op !== 'is') return null;
+  if (kind.value === 'offers') return parts.of('offer').map((o) => ({ value: o.id, label: o.body.name }));
   if (kind.value === 'weekday') return [...weekdayChoices];
   if (kind.value === 'hour') return [...hourChoices];
   if (props.leaf.on === 'device')
@@ -52,7 +55,7 @@ const hint = computed(() => {
     v-else-if="kind === 'flag'"
     :model-value="values[0] ?? 'yes'"
     :aria-label="label"
-    :options="[...flagChoices]"
+    :options="flagChoicesOf(leaf.on)"
     @update:model-value="(v) => (values = [String(v)])"
   />
   <MultiSelect
@@ -64,7 +67,8 @@ const hint = computed(() => {
     :show-toggle-all="false"
     :aria-label="label"
     :invalid="invalid"
-    placeholder="Choose"
+    :placeholder="kind === 'offers' ? 'Choose offers' : 'Choose'"
+    :filter="choices.length > 12"
     display="comma"
     class="wide"
   />

@@ -4,7 +4,7 @@ import type { Routing } from '@tracheon/core/contract';
 import { fieldsAsked, visitorOf } from './describedVisitor.ts';
 
 const NOW = Date.UTC(2026, 10, 26, 12);
-const leaf = (on: string, op: 'is' | 'at_least', value: string) => ({ on, op, values: [value], zone: '' });
+const leaf = (on: string, op: 'is' | 'at_least', ...values: string[]) => ({ on, op, values, zone: '' });
 const way = { split: 'weights' as const, pairings: [] };
 const routing: Routing = {
   branches: [
@@ -20,6 +20,8 @@ const routing: Routing = {
           leaf('cost_micros', 'at_least', '20000'),
           leaf('is_unique', 'is', 'no'),
           leaf('os_version', 'at_least', '17'),
+          leaf('has_converted', 'is', 'yes'),
+          leaf('seen_offer', 'is', 'O1', 'O2'),
         ],
       },
     },
@@ -35,6 +37,8 @@ it('is asked for by the fields of the branches, and described is the visitor tha
     'cost_micros',
     'is_unique',
     'os_version',
+    'has_converted',
+    'seen_offer',
   ]);
   const described = {
     sub_site: 'kiosk',
@@ -43,6 +47,8 @@ it('is asked for by the fields of the branches, and described is the visitor tha
     cost_micros: '0.02',
     is_unique: 'no',
     os_version: '17.4',
+    has_converted: 'yes',
+    seen_offer: 'O2',
   };
   const takes = (more: object): number =>
     rehearse(routing, visitorOf({ ...described, ...more }, NOW, 'Europe/Brussels'), 'Europe/Brussels').number;
@@ -55,6 +61,9 @@ it('is asked for by the fields of the branches, and described is the visitor tha
     { cost_micros: 'much' },
     { is_unique: 'yes' },
     { os_version: '' },
+    { has_converted: '' },
+    { seen_offer: '' },
+    { seen_offer: 'O3' },
   ])
     expect([other, takes(other)]).toEqual([other, 0]);
 });

@@ -2,7 +2,15 @@
 import type { RoutingVisitor } from '@tracheon/core/conditions';
 import { leavesOf, type Routing } from '@tracheon/core/contract';
 import { momentAt } from '@tracheon/core/time';
-import { conditionField, subOf, unknownVisit, weekdays } from '@tracheon/core/visits';
+import {
+  conditionField,
+  HAS_CONVERTED,
+  SEEN_OFFER,
+  subOf,
+  unknownVisit,
+  weekdays,
+  YES,
+} from '@tracheon/core/visits';
 
 /** Values by field name; what is missing or empty is unknown, an hour or a weekday is now's. */
 export type Described = Record<string, string>;
@@ -27,6 +35,10 @@ export function visitorOf(described: Described, nowMs: number, zone: string): Ro
   return {
     visit: { ...visit, subs } as unknown as RoutingVisitor['visit'],
     address: (described.address ?? '').trim(),
+    history: () => ({
+      hasConverted: described[HAS_CONVERTED] === YES,
+      offerIds: new Set([described[SEEN_OFFER] ?? '']),
+    }),
     nowMs: momentAt(
       nowMs,
       zone,

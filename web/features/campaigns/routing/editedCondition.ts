@@ -49,10 +49,14 @@ export const hourChoices: Choices = Array.from({ length: 24 }, (_, h) => ({
   value: String(h),
   label: `${oclock(h)} – ${oclock(h + 1)}`,
 }));
-export const flagChoices: Choices = [
-  { value: YES, label: 'unique' },
-  { value: NO, label: 'returning' },
-];
+const flagWords: Record<string, [yes: string, no: string]> = { is_unique: ['unique', 'returning'] };
+export function flagChoicesOf(on: string): { value: string; label: string }[] {
+  const [yes, no] = flagWords[on] ?? ['yes', 'no'];
+  return [
+    { value: YES, label: yes },
+    { value: NO, label: no },
+  ];
+}
 
 /** A comparison to begin with, for a field that was just chosen. */
 export function newLeaf(on: string): ConditionLeaf {

@@ -1,0 +1,68 @@
+/**
+ * Which visits have converted in the last 30 days, in memory, for branches that ask for it. Loaded at the start, and again
+ * whenever a conversion of any process is told of: only what changed since. Tests and conversions that were rejected or
+ * reversed do not count. A failure leaves what was known; the next load brings the rest.
+ */
+import type { Pool } from 'pg';
+import { isCounted, sqlStatuses } from '@tracheon/core/contract';
+
+const REMEMBERED_DAYS = 30;
+const REMEMBERED_MS = REMEMBERED_DAYS * 86_400_000;
+/** Transactions that wrote their time before, and committed after, the load before. */
+const OVERLAP_SECONDS = 60;
+
+export class ConvertedClicks {
+  /** When each converted last, in ms since 1970, by click ID. */
+  private readonly convertedMs = new Map<string, number>();
+  /** As PostgreSQL writes it; empty: nothing was loaded yet. */
+  private since = '';
+  private loading: Promise<void> | null = null;
+  private isAsked = false;
+
+  constructor(
+    private readonly pool: Pool,
+    private readonly now: () => number,
+  ) {}
+
+  readonly has = (clickId: string): boolean => {
+    const at = this.convertedMs.get(clickId);
+    return at !== undefined && at > this.now() - REMEMBERED_MS;
+  };
+
+  /** What is told of while a load runs is loaded after it, once. */
+  async load(): Promise<void> {
+    this.isAsked = true;
+    this.loading ??= (async () => {
+      while (this.isAsked) {
+        this.isAsked = false;
+        await this.loadChanged();
+      }
+    })().finally(() => (this.loading = null));
+    await this.loading;
+  }
+
+  private async loadChanged(): Promise<void> {
+    const { rows } = await this.pool.query<{ clickId: string | null; ms: number | null; until: string }>(
+      `WITH changed AS (SELECT DISTINCT desk_id, owner FROM conversions
+         WHERE updated_at > coalesce(nullif($1, '')::timestamptz, now() - interval '${REMEMBERED_DAYS} days'))
+       SELECT NULL AS "clickId", NULL::float8 AS ms, (now() - interval '${OVERLAP_SECONDS} seconds')::text AS until
+       UNION ALL
+       SELECT c.click_id, extract(epoch FROM max(c.converted_at) FILTER (WHERE c.status IN (${sqlStatuses(isCounted)})
+         AND (e.body->>'countsAsConversion')::boolean)) * 1000, ''
+       FROM changed JOIN conversions c USING (desk_id, owner) JOIN parts e ON e.id = c.event_type_id
+       WHERE NOT c.is_test AND c.click_id <> '' GROUP BY c.click_id`,
+      [this.since],
+    );
+    for (const { clickId, ms, until } of rows) {
+      if (clickId === null) this.since = until;
+      else if (ms === null) this.convertedMs.delete(clickId);
+      else this.convertedMs.set(clickId, ms);
+    }
+    this.forgetOld();
+  }
+
+  private forgetOld(): void {
+    const oldest = this.now() - REMEMBERED_MS;
+    for (const [clickId, ms] of this.convertedMs) if (ms <= oldest) this.convertedMs.delete(clickId);
+  }
+}
