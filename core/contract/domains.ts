@@ -33,7 +33,7 @@ export const domainInput = z.object({
           .max(200, 'At most 200 characters.')
           .regex(/^\/[A-Za-z0-9._~!$'()*+,;=:@%/-]+$/, 'A path such as /go/spring, without ? and #.')
           .refine(
-            (p) => !/^\/(v|b|seen|in)(\/|$)|^\/(healthz|page\.js)$/.test(p),
+            (p) => !/^\/(v|b|seen|in|arrive)(\/|$)|^\/(healthz|page\.js)$/.test(p),
             'Tracheon uses this path itself. Choose another one.',
           ),
         campaignId: recordId,

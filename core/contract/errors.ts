@@ -74,6 +74,10 @@ export const errorCatalogue = {
     status: 404,
     sentence: 'No campaign has this tracking link. Copy the link again.',
   },
+  page_not_in_campaign: {
+    status: 404,
+    sentence: 'No pairing of this campaign has this landing page. Copy the page’s link again.',
+  },
   campaign_paused: { status: 404, sentence: 'This link is not active.' },
   no_offer_open: { status: 404, sentence: 'No offer takes visitors here right now.' },
   unknown_button_key: {

@@ -16,3 +16,4 @@ export * from './offerContext.ts';
 export * from './sameOffer.ts';
 export * from './postbackBody.ts';
 export * from './jsonDepth.ts';
+export * from './arrival.ts';

@@ -3,7 +3,9 @@ import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { errorCatalogue, type ErrorCode } from '@tracheon/core/contract';
+import { ARRIVAL_PATH } from '@tracheon/core/links';
 import { answer, ERROR_HEADER, refuse } from '../capture/answers.ts';
+import { handleArrival } from '../capture/handleArrival.ts';
 import { handleButton, type ButtonDeps } from '../capture/handleButton.ts';
 import { handleVisit, hostOf, type CaptureDeps } from '../capture/handleVisit.ts';
 import { handleImpression, type ImpressionDeps } from '../capture/impressions.ts';
@@ -73,6 +75,9 @@ async function route(deps: Deps, req: IncomingMessage, res: ServerResponse): Pro
   } else if (of('/in/')) {
     await handlePostbackIn(deps.intake, req, res, path.slice(4), query);
     deps.took('postback', (performance.now() - began) / 1000);
+  } else if (of(ARRIVAL_PATH)) {
+    await handleArrival(deps.capture, req, res, path.slice(ARRIVAL_PATH.length), query);
+    deps.took('visit', (performance.now() - began) / 1000);
   } else if (path === '/page.js') {
     answer(res, 200, PAGE_SCRIPT, {
       'Content-Type': 'text/javascript; charset=utf-8',

@@ -4,12 +4,20 @@
  * counted as unrecorded.
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { ErrorCode } from '@tracheon/core/contract';
 import { SENT_NOWHERE } from '@tracheon/core/visits';
 import type { VisitRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from '../addresses/addresses.ts';
 import { redirect, refuse } from './answers.ts';
-import { asLocation, buildVisit, destination, namesOf, type VisitSurroundings } from './buildVisit.ts';
+import {
+  asLocation,
+  buildVisit,
+  destination,
+  namesOf,
+  type VisitRequest,
+  type VisitSurroundings,
+} from './buildVisit.ts';
 import { route, type IsCapped, type OddsOf, type Target } from './sendable.ts';
 import type { CompiledCampaign, CompiledLanding, Snapshot } from '../snapshot/compiled.ts';
 import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
@@ -60,53 +68,98 @@ export async function handleVisit(
   const address = clientAddress(req.socket.remoteAddress ?? '', header(req, 'x-forwarded-for'), deps.trusted);
   const campaign = deps.snapshot().campaigns.get(key);
   if (!campaign) {
-    const now = deps.now();
-    if (deps.strangers.isClosed(address, now)) return refuse(res, 'too_many_tries', { 'Retry-After': '60' });
-    deps.strangers.failed(address, now);
-    deps.onUnknownKey(key, hostOf(req), deps.findPlace(address).country);
+    if (strangerAt(deps, address, key, hostOf(req), res)) return;
     const fallback = deps.snapshot().domains.get(hostOf(req))?.fallbackUrl;
     return fallback ? redirect(res, asLocation(fallback), []) : refuse(res, 'unknown_campaign_key');
   }
+  const request = requestOf(deps, campaign, req, address, query);
+  if ('refused' in request) return refuse(res, request.refused);
+  const around = surroundings(deps, campaign, request.before, req);
+  const { visit, target } = buildVisit(campaign, request, around);
+  const url = onward(deps, campaign, target, visit, request.referrer);
+  if (url === null) visit.notes = [...visit.notes, SENT_NOWHERE];
+  await keepVisit(deps, req, visit);
+  if (url === null) return refuse(res, campaign.sending ? 'no_offer_open' : 'campaign_paused');
+  const landing = visit.landingId === '' ? null : target.pairing.landing;
+  redirect(res, url, cookiesOf(deps, campaign, req, visit, landing));
+}
+
+/** True when whoever asks for unknown keys again and again was refused; else the key is counted. */
+export function strangerAt(
+  deps: CaptureDeps,
+  address: string,
+  key: string,
+  host: string,
+  res: ServerResponse,
+): true | undefined {
+  const now = deps.now();
+  if (deps.strangers.isClosed(address, now)) {
+    refuse(res, 'too_many_tries', { 'Retry-After': '60' });
+    return true;
+  }
+  deps.strangers.failed(address, now);
+  deps.onUnknownKey(key, host, deps.findPlace(address).country);
+  return undefined;
+}
+
+/** What a visit is built from, with the pairing that the visitor had before; or why a test is refused. */
+export function requestOf(
+  deps: CaptureDeps,
+  campaign: CompiledCampaign,
+  req: IncomingMessage,
+  address: string,
+  query: string,
+): (VisitRequest & { before: string }) | { refused: ErrorCode } {
   const test = deps.testMarks.read(query, campaign.key, deps.now());
   if (test && !test.ok)
-    return refuse(res, test.why === 'expired' ? 'test_link_expired' : 'test_link_invalid');
-  const referrer = header(req, 'referer')?.slice(0, MAX_REFERRER_LENGTH);
-  const cookie = `v_${campaign.key}`;
-  const before = cookieValue(req.headers.cookie, cookie);
-  const request = {
+    return { refused: test.why === 'expired' ? 'test_link_expired' : 'test_link_invalid' };
+  const before = cookieValue(req.headers.cookie, cookieOf(campaign));
+  return {
     query,
     address,
     userAgent: header(req, 'user-agent') ?? '',
     acceptLanguage: header(req, 'accept-language'),
-    referrer,
+    referrer: header(req, 'referer')?.slice(0, MAX_REFERRER_LENGTH),
     hasCookie: before !== null,
     test: test?.mark ?? null,
     isRaw: wasRaw(req),
+    before: before ?? '',
   };
-  const around = surroundings(deps, campaign, before ?? '', req);
-  const { visit, target } = buildVisit(campaign, request, around);
-  const url = onward(deps, campaign, target, visit, referrer);
-  if (url === null) visit.notes = [...visit.notes, SENT_NOWHERE];
-  if (visit.landingId !== '' && req.method === 'GET') deps.recent.set(visit.id, visit);
-  // HEAD is answered alike and recorded nowhere.
-  if (req.method === 'GET')
-    await deps.keep(visit).then(
-      () => deps.onRecorded(visit),
-      // A visitor goes on whatever happens to the row; what was not kept is counted loudly.
-      (error: unknown) => deps.onUnrecorded(visit, error),
-    );
-  if (url === null) return refuse(res, campaign.sending ? 'no_offer_open' : 'campaign_paused');
-  const cookies = visit.isTest
-    ? []
-    : [`${cookie}=${visit.pairingId}; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
-  const landing = visit.landingId === '' ? null : target.pairing.landing;
-  // A test is remembered for its own buttons, and not for what branches ask.
-  if (landing !== null || !visit.isTest)
-    cookies.push(deps.handles.cookie(req.headers.cookie, handleOf(campaign, landing, visit)));
-  redirect(res, url, cookies);
 }
 
-const handleOf = (c: CompiledCampaign, page: CompiledLanding | null, visit: VisitRecord): VisitHandle => ({
+/** Durable, or counted as unrecorded: a visitor goes on whatever happens to the row. HEAD is recorded nowhere. */
+export async function keepVisit(deps: CaptureDeps, req: IncomingMessage, visit: VisitRecord): Promise<void> {
+  if (req.method !== 'GET') return;
+  if (visit.landingId !== '') deps.recent.set(visit.id, visit);
+  await deps.keep(visit).then(
+    () => deps.onRecorded(visit),
+    (error: unknown) => deps.onUnrecorded(visit, error),
+  );
+}
+
+const cookieOf = (campaign: CompiledCampaign): string => `v_${campaign.key}`;
+
+/** What the browser is to remember. A test is remembered for its own buttons, and not for what branches ask. */
+export function cookiesOf(
+  deps: CaptureDeps,
+  campaign: CompiledCampaign,
+  req: IncomingMessage,
+  visit: VisitRecord,
+  landing: CompiledLanding | null,
+): string[] {
+  const cookies = visit.isTest
+    ? []
+    : [`${cookieOf(campaign)}=${visit.pairingId}; ${deps.secureCookies ? SECURE_FLAGS : PLAIN_FLAGS}`];
+  if (landing !== null || !visit.isTest)
+    cookies.push(deps.handles.cookie(req.headers.cookie, handleOf(campaign, landing, visit)));
+  return cookies;
+}
+
+export const handleOf = (
+  c: CompiledCampaign,
+  page: CompiledLanding | null,
+  visit: VisitRecord,
+): VisitHandle => ({
   clickId: visit.id,
   campaignKey: c.key,
   landingKey: page?.part.key ?? '',
@@ -159,7 +212,8 @@ const cookieValue = (cookies: string | undefined, name: string): string | null =
     .find((c) => c.startsWith(`${name}=`))
     ?.slice(name.length + 1) ?? null;
 
-function surroundings(
+/** `campaign` may be less than the whole: that of one page. */
+export function surroundings(
   deps: CaptureDeps,
   campaign: CompiledCampaign,
   before: string,

@@ -50,7 +50,12 @@ export class Handles {
     const hash = url.indexOf('#');
     const [head, fragment] = hash < 0 ? [url, ''] : [url.slice(0, hash), url.slice(hash)];
     const joint = head.includes('?') ? (/[?&]$/.test(head) ? '' : '&') : '?';
-    return `${head}${joint}${MARK_PARAMETER}=${h.campaignKey}.${h.pairingId}.${this.mac(h)}${fragment}`;
+    return `${head}${joint}${MARK_PARAMETER}=${this.mark(h)}${fragment}`;
+  }
+
+  /** What stands beside the click ID, and shows that it is one of ours. */
+  mark(h: VisitHandle): string {
+    return `${h.campaignKey}.${h.pairingId}.${this.mac(h)}`;
   }
 
   /** What a mark tells, when it was signed for this click ID and page; else null. */

@@ -141,7 +141,7 @@ describe('tracking domains', () => {
       'https://u:p@x.example',
     ])
       expect([origin, (await post({ origin })).status]).toEqual([origin, 422]);
-    for (const path of ['/v/abc', '/in/x', '/page.js', 'spring', '/a?b', '/b'])
+    for (const path of ['/v/abc', '/in/x', '/arrive/x', '/page.js', 'spring', '/a?b', '/b'])
       expect([
         path,
         (await post({ origin: 'https://y.example', paths: [{ path, campaignId: chain.campaign.id }] }))

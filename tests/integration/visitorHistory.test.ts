@@ -143,6 +143,9 @@ it('an offer that a condition asks for is in use: it cannot be archived, and an 
   await desk.make('campaign', body(asked.id));
   const archived = await desk.owner.put(`/parts/offer/${asked.id}/state`, { state: 'archived', version: 1 });
   expect(archived.status).toBe(409);
-  const unknown = await desk.owner.post('/parts/campaign', { ...body('01M8ZZZZZZ0123456789ABCDEF'), name: 'x' });
+  const unknown = await desk.owner.post('/parts/campaign', {
+    ...body('01M8ZZZZZZ0123456789ABCDEF'),
+    name: 'x',
+  });
   expect(unknown.status).toBe(422);
 });

@@ -15,6 +15,7 @@ import {
   linkParametersText,
   outgoingLink,
   pageLink,
+  pageVisitLink,
   trackingLink,
 } from '@tracheon/core/links';
 import { Check, CircleAlert } from '@lucide/vue';
@@ -61,11 +62,29 @@ const places = computed(() =>
       link: linkFor(origin.value, props.part.key, source.value!.body, place),
     })),
 );
+/** For sources that forbid redirects: the ad leads to the page itself, whose script registers the visit. */
+const direct = computed(() =>
+  landingPagesOf(props.part.body).flatMap((id) => {
+    const landing = parts.one('landing-page', id);
+    if (!landing || !source.value) return [];
+    return {
+      key: `direct.${id}`,
+      label: 'Without redirect',
+      where: `For sources that forbid redirects: the ad leads straight to ${landing.body.name}. The page needs Tracheon’s script.`,
+      link: pageVisitLink(
+        landing.body.url,
+        { campaign: props.part.key, page: landing.key },
+        source.value.body,
+      ),
+    };
+  }),
+);
 const more = computed(() => {
   if (!source.value) return [];
   const query = linkParametersText(source.value.body);
   return [
     ...places.value,
+    ...direct.value,
     {
       key: 'base',
       label: 'Address alone',
@@ -185,7 +204,7 @@ const state = computed(() => {
             aria-label="Compared with"
             :options="[
               { value: 'whole', label: 'the whole link' },
-              ...places.map((l) => ({ value: l.key, label: l.label })),
+              ...[...places, ...direct].map((l) => ({ value: l.key, label: l.label })),
             ]"
           />
         </div>

@@ -43,6 +43,8 @@ export function visitNote(note: string): string {
       'The link contained raw spaces or special characters, which Tracheon read as if they were encoded',
     html_ampersand: 'The parameters were separated by “&amp;”, which Tracheon read as “&”',
     sent_nowhere: 'Neither an offer nor a fallback could take the visitor',
+    page_script: 'registered by the script of the landing page, without a redirect',
+    other_page: 'the script ran on a page with another address than the landing page',
     erased: 'personal data was erased',
     bot_cleared: 'no longer marked as bot because it converted',
   };
