@@ -81,6 +81,23 @@ export async function choose(field: Locator, label: string | RegExp): Promise<vo
   await expect(list).toHaveCount(0);
 }
 
+/** A record of Parts, made over the API as a script would. */
+export async function makePart(page: Page, kind: string, body: object): Promise<{ id: string; key: string }> {
+  return page.evaluate(
+    async ([path, json]) => {
+      const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
+      const res = await fetch(`/api/parts/${path}`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken },
+        body: json!,
+      });
+      if (!res.ok) throw new Error(await res.text());
+      return (await res.json()) as { id: string; key: string };
+    },
+    [kind, JSON.stringify(body)],
+  );
+}
+
 /** A campaign of parts that are there, made over the API as a script would; then its page is open. */
 export async function makeCampaign(
   page: Page,

@@ -1,11 +1,12 @@
 /** Branches and splits as a buyer sets them up, and the way that real visitors then take. */
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test } from '@playwright/test';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 import {
   choose,
   expectAccessible,
   expectNoSidewaysScroll,
   makeCampaign,
+  makePart,
   signIn,
   watchConsole,
 } from './people.ts';
@@ -17,28 +18,12 @@ test.beforeAll(async () => {
 const VISITOR =
   'Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Mobile Safari/537.36';
 
-async function post(page: Page, kind: string, body: object): Promise<{ id: string; key: string }> {
-  return page.evaluate(
-    async ([path, json]) => {
-      const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
-      const res = await fetch(`/api/parts/${path}`, {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken },
-        body: json!,
-      });
-      if (!res.ok) throw new Error(await res.text());
-      return (await res.json()) as { id: string; key: string };
-    },
-    [kind, JSON.stringify(body)],
-  );
-}
-
 test('a branch for two sites, split three to one, and everybody else: published, and every visitor goes by it', async ({
   page,
 }) => {
   const errors = watchConsole(page);
   await signIn(page, system);
-  const network = await post(page, 'network', {
+  const network = await makePart(page, 'network', {
     name: 'Saltmarsh Partners',
     clickIdParameter: 'ref',
     fields: {},
@@ -48,14 +33,14 @@ test('a branch for two sites, split three to one, and everybody else: published,
     ['Sourdough starter', 'sourdough'],
     ['Terrarium box', 'terrarium'],
   ])
-    await post(page, 'offer', {
+    await makePart(page, 'offer', {
       name,
       networkId: network.id,
       link: `https://${host}.example/o`,
       currency: 'EUR',
       countries: name === 'Kite kit' ? ['DK'] : [],
     });
-  await post(page, 'source', {
+  await makePart(page, 'source', {
     name: 'Lapwing Pops',
     costCurrency: 'EUR',
     parameters: [
@@ -160,7 +145,7 @@ test('a page with two buttons sells two offers: each button leads to its own, an
 }) => {
   const errors = watchConsole(page);
   await signIn(page, system);
-  const network = await post(page, 'network', {
+  const network = await makePart(page, 'network', {
     name: 'Larkspur CPA',
     clickIdParameter: 'ref',
     fields: { click_id: { parameter: 'click_id' }, payout: { parameter: 'payout' } },
@@ -169,18 +154,18 @@ test('a page with two buttons sells two offers: each button leads to its own, an
     ['Fernway box', 'box'],
     ['Fernway lamp', 'lamp'],
   ])
-    await post(page, 'offer', {
+    await makePart(page, 'offer', {
       name,
       networkId: network.id,
       link: `https://${host}.example/o`,
       currency: 'EUR',
     });
-  await post(page, 'source', {
+  await makePart(page, 'source', {
     name: 'Moorhen Push',
     costCurrency: 'EUR',
     parameters: [{ parameter: 'clk', macro: '[click]', role: 'click_id' }],
   });
-  const landing = await post(page, 'landing-page', {
+  const landing = await makePart(page, 'landing-page', {
     name: 'Two gifts',
     url: 'https://gifts.example/',
     buttons: 2,
