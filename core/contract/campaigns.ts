@@ -4,6 +4,8 @@ import { countryCode, currencyCode, microsText, recordName } from './primitives.
 import { routing } from './routing.ts';
 import { httpUrl, notes, orEmpty, tags } from './texts.ts';
 
+export const sendings = ['redirect', 'page'] as const;
+
 export const campaignInput = z
   .object({
     name: recordName,
@@ -14,6 +16,8 @@ export const campaignInput = z
     landingPageId: z.string().default(''),
     /** Branches and splits; null for a campaign with one offer. */
     routing: routing.nullable().default(null),
+    /** How visitors are sent on: by a redirect, or by a page that keeps from the next site where they came from. */
+    sendBy: z.enum(sendings).default('redirect'),
     /** Where visitors go while no offer takes them or the campaign is paused; empty: the desk's. */
     fallbackUrl: orEmpty(httpUrl).default(''),
     costModel: z.enum(['none', 'visit', 'link']).default('none'),

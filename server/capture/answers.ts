@@ -34,3 +34,33 @@ export function redirect(res: ServerResponse, url: string, cookies: readonly str
   res.writeHead(302, headers);
   res.end();
 }
+
+/**
+ * On to where the visitor is sent. A page instead of a redirect keeps the referrer from the next site: without any script,
+ * and under a policy that allows none. Its Location is for whoever reads answers by program; browsers go by the page.
+ */
+export function sendOn(
+  res: ServerResponse,
+  sendBy: 'redirect' | 'page',
+  url: string,
+  cookies: readonly string[],
+): void {
+  if (sendBy === 'redirect') return redirect(res, url, cookies);
+  if (cookies.length > 0) res.setHeader('Set-Cookie', cookies);
+  answer(res, 200, forwardingPage(url), {
+    'Content-Type': 'text/html; charset=utf-8',
+    'Content-Security-Policy': "default-src 'none'; frame-ancestors 'none'",
+    'Referrer-Policy': 'no-referrer',
+    Location: url,
+  });
+}
+
+/** The address is ASCII; what ends an attribute is escaped. */
+function forwardingPage(url: string): string {
+  const to = url.replace(/[&"'<>]/g, (c) => `&#${c.charCodeAt(0)};`);
+  return (
+    '<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="referrer" content="no-referrer">' +
+    `<meta http-equiv="refresh" content="0;url=${to}"><title>Continue</title></head>` +
+    `<body><a rel="noreferrer" href="${to}">Continue</a></body></html>`
+  );
+}

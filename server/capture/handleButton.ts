@@ -15,7 +15,7 @@ import { cleanText, decodePercent, parseQuery } from '@tracheon/core/links';
 import type { ClickRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from '../addresses/addresses.ts';
-import { redirect, refuse } from './answers.ts';
+import { redirect, refuse, sendOn } from './answers.ts';
 import { unknownVisit } from '@tracheon/core/visits';
 import { ofButton } from '@tracheon/core/routing';
 import { asLocation, destination, namesOf, type PartNames, type TokenVisit } from './buildVisit.ts';
@@ -114,7 +114,8 @@ export async function handleButton(
       (error: unknown) => deps.onClickUnrecorded(click, error),
     );
   }
-  redirect(res, url, []);
+  const sendBy = snapshot.campaignsById.get(found.visit.campaignId)?.sendBy ?? 'redirect';
+  sendOn(res, sendBy, url, []);
 }
 
 /** More than this of what stands in the place of a number tells nothing. */

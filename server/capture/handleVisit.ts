@@ -9,7 +9,7 @@ import { SENT_NOWHERE } from '@tracheon/core/visits';
 import type { VisitRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from '../addresses/addresses.ts';
-import { redirect, refuse } from './answers.ts';
+import { redirect, refuse, sendOn } from './answers.ts';
 import {
   asLocation,
   buildVisit,
@@ -81,7 +81,7 @@ export async function handleVisit(
   await keepVisit(deps, req, visit);
   if (url === null) return refuse(res, campaign.sending ? 'no_offer_open' : 'campaign_paused');
   const landing = visit.landingId === '' ? null : target.pairing.landing;
-  redirect(res, url, cookiesOf(deps, campaign, req, visit, landing));
+  sendOn(res, campaign.sendBy, url, cookiesOf(deps, campaign, req, visit, landing));
 }
 
 /** True when whoever asks for unknown keys again and again was refused; else the key is counted. */

@@ -77,6 +77,7 @@ const campaign = (first: CompiledOffer, more: Partial<CompiledCampaign> = {}): C
   version: 1,
   name: 'C',
   sending: true,
+  sendBy: 'redirect',
   source: {} as CompiledCampaign['source'],
   branches: [
     {

@@ -273,6 +273,7 @@ function compileCampaign(
     sending: part.state === 'live',
     source,
     branches,
+    sendBy: body.sendBy ?? 'redirect',
     fallback: body.fallbackUrl ? compileLink(body.fallbackUrl, 'fallback of the campaign') : null,
     account: body.account ?? '',
     adFormat: body.adFormat ?? '',

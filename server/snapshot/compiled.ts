@@ -75,6 +75,7 @@ export interface CompiledCampaign {
   sending: boolean;
   source: RawPart<SourceInput>;
   branches: readonly CompiledBranch[];
+  sendBy: CampaignInput['sendBy'];
   /** Where visitors go while no offer takes them, or the campaign is paused; null: none of its own. */
   fallback: CompiledLink | null;
   /** The account of the source in which it runs; empty: the source's own. */

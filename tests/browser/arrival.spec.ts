@@ -36,6 +36,49 @@ async function pressed(page: Page): Promise<string> {
   return new URL(page.url()).searchParams.get('aff_ref') ?? '';
 }
 
+test('a campaign that sends visitors on by a page keeps from the offer where they came from', async ({
+  page,
+  browser,
+}) => {
+  await signIn(page, system);
+  const network = await makePart(page, 'network', {
+    name: 'Heron Leads',
+    clickIdParameter: 'aff_ref',
+    fields: {},
+  });
+  const offer = await makePart(page, 'offer', {
+    name: 'Terrarium box',
+    networkId: network.id,
+    link: `${system.affiliate}/o/4471`,
+    currency: 'EUR',
+  });
+  const source = await makePart(page, 'source', {
+    name: 'Siskin Native',
+    costCurrency: 'EUR',
+    parameters: [],
+  });
+  const referrers: (string | undefined)[] = [];
+  for (const sendBy of ['redirect', 'page']) {
+    const campaign = await makePart(page, 'campaign', {
+      name: `By ${sendBy}`,
+      sourceId: source.id,
+      offerId: offer.id,
+      sendBy,
+    });
+    const link = `${system.tracking}/v/${campaign.key}`;
+    await expect
+      .poll(async () => (await page.request.head(link, { maxRedirects: 0 })).status())
+      .toBeLessThan(400);
+    const visitor = await (await browser.newContext({ userAgent: VISITOR })).newPage();
+    await visitor.goto(`${system.pages}/terrarium`);
+    const arrived = visitor.waitForRequest(/\/o\/4471/);
+    await visitor.evaluate((to) => (location.href = to), link);
+    referrers.push((await (await arrived).allHeaders()).referer);
+    await visitor.context().close();
+  }
+  expect(referrers).toEqual([`${system.pages}/`, undefined]);
+});
+
 test('from the ad straight to the page: own link for each visitor, also cached, with storage blocked, after consent', async ({
   page,
   browser,
@@ -158,7 +201,8 @@ test('from the ad straight to the page: own link for each visitor, also cached, 
         }
       ).rows,
   );
-  expect(visits.map((v) => v.sourceClickId).sort()).toEqual(['ad-1', 'ad-2', 'ad-3', 'ad-4']);
+  const byAd = visits.map((v) => v.sourceClickId).filter((id) => id !== '');
+  expect(byAd.sort()).toEqual(['ad-1', 'ad-2', 'ad-3', 'ad-4']);
   expect(visits.find((v) => v.id === askedId)).toMatchObject({
     subs: { ad: 'blue' },
     isRepeat: false,

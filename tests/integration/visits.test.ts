@@ -32,6 +32,33 @@ describe('a visit', () => {
     expect(rows).toEqual([{ raw_query: 'clk=mh-1&site=kiosk%20nord.example' }]);
   });
 
+  it('may be sent on by a page instead, which keeps the referrer and needs no script; so may a button click', async () => {
+    const page = await desk.make('landing-page', { name: 'Sent on', url: 'https://sent.example/' });
+    const byPage = await desk.chain({
+      offer: { link: `https://quoted.example/?q="it's"&a={sub_site}` },
+      campaign: { sendBy: 'page' },
+    });
+    const res = await desk.visit(`/v/${byPage.campaign.key}?clk=q&site=%22%3E%3Cscript%3E`);
+    const html = await res.text();
+    expect([res.status, res.headers.get('referrer-policy'), res.headers.get('cache-control')]).toEqual([
+      200,
+      'no-referrer',
+      'no-store',
+    ]);
+    expect(res.headers.get('content-security-policy')).toContain("default-src 'none'");
+    expect(res.headers.getSetCookie()).toHaveLength(2);
+    const to = /http-equiv="refresh" content="0;url=([^"]+)"/
+      .exec(html)![1]!
+      .replace(/&#(\d+);/g, (_, code: string) => String.fromCharCode(Number(code)));
+    expect([to, new URL(to).host]).toEqual([res.headers.get('location'), 'quoted.example']);
+    expect(html).not.toMatch(/<script|javascript:/);
+    // Reached from another campaign's page it is that campaign which decides.
+    const paged = await desk.chain({ campaign: { landingPageId: page.id, sendBy: 'page' } });
+    const id = await paged.send('clk=p');
+    const pressed = await desk.visit(`/b/${page.key}/1?click_id=${id}`);
+    expect([pressed.status, await pressed.text()]).toEqual([200, expect.stringContaining('no-referrer')]);
+  });
+
   it('knows country, device, system, browser, language, referrer, cost, sub-IDs and the source’s click ID', async () => {
     const id = await chain.send('clk=mh-2&pub=pub.example&title=a+b%2Bc&bid=0.0310', {
       'X-Forwarded-For': '145.53.10.20',

@@ -215,6 +215,25 @@ async function save(): Promise<void> {
       :context="fallbackContext"
       :candidates="tokens"
     />
+    <FormField
+      v-slot="{ id, described }"
+      label="Send visitors on by"
+      :hint="
+        body.sendBy === 'page'
+          ? 'A page of Tracheon sends visitors on, so that the next site does not see where they came from. It takes a moment longer.'
+          : 'The next site sees the site that the visitor came from, if the browser tells it.'
+      "
+    >
+      <PickOne
+        :id="id"
+        v-model="body.sendBy"
+        :aria-describedby="described"
+        :options="[
+          { value: 'redirect', label: 'redirect' },
+          { value: 'page', label: 'page without referrer' },
+        ]"
+      />
+    </FormField>
     <TagsField v-model="body.tags" :error="error('tags')" />
     <ul v-if="disagreements.length" class="disagree" aria-label="Findings">
       <li v-for="d in disagreements" :key="d.sentence">{{ d.sentence }}</li>
