@@ -17,15 +17,8 @@ import type { Lead } from '@tracheon/practice/affiliate/leads.ts';
 import type { Random } from '@tracheon/practice/habits/random.ts';
 import type { Flow } from '@tracheon/practice/habits/traffic.ts';
 import { seededRandom } from '@tracheon/core/chance';
-import {
-  landingPages,
-  networks,
-  offers,
-  pageContents,
-  plans,
-  sources,
-  type PracticeOrigins,
-} from './scenario.ts';
+import { plans, waysOf, type CampaignPlan, type DemoWay } from './plans.ts';
+import { landingPages, networks, offers, pageContents, sources, type PracticeOrigins } from './scenario.ts';
 
 const DAY_MS = 86_400_000;
 const SEED = 20_261_101;
@@ -79,18 +72,14 @@ export async function loadDemoDesk(
     const larkspurVisits: DemoVisit[] = [];
     const open: Lead[] = [];
     for (const plan of plans) {
-      const offer = parts.offer[plan.offer]!;
-      const networkId = (offer.body as { networkId: string }).networkId;
+      const networkId = networkOf(parts.offer[plan.offer]!);
       const ids = {
         deskId,
         campaignId: parts.campaign[plan.name]!.id,
         sourceId: parts.source[plan.source]!.id,
-        offerId: offer.id,
-        networkId,
-        landingId: plan.page ? parts.landing[plan.page.key]!.id : '',
-        landingVersion: plan.page ? 1 : 0,
       };
-      const visits = makeVisits(plan, ids, nowMs, random, share);
+      const ways = waysOf(plan).map((way) => ({ ...way, ids: wayIds(way, parts) }));
+      const visits = makeVisits(plan, ids, ways, nowMs, random, share);
       await commitAll(pool, visits);
       visitCount += visits.length;
       const style = networkId === parts.network.larkspur!.id ? 'larkspur' : 'saltmarsh';
@@ -125,6 +114,27 @@ export async function loadDemoDesk(
   } finally {
     await pool.end();
   }
+}
+
+const networkOf = (offer: PartRecord): string => (offer.body as { networkId: string }).networkId;
+
+const wayIds = (way: DemoWay, { offer, landing }: Made) => ({
+  offerId: offer[way.offer]!.id,
+  networkId: networkOf(offer[way.offer]!),
+  landingId: way.page ? landing[way.page.key]!.id : '',
+  landingVersion: way.page ? 1 : 0,
+});
+
+/** The one way of a campaign, or an automatic split over several. */
+function routingOf(plan: CampaignPlan, offer: Made['offer'], landing: Made['landing']): object {
+  const ways = waysOf(plan).map(({ id, ...way }) => ({
+    id,
+    offerIds: [offer[way.offer]!.id],
+    landingPageId: way.page ? landing[way.page.key]!.id : '',
+  }));
+  return plan.split
+    ? { routing: { branches: [], otherwise: { split: 'automatic', pairings: ways } } }
+    : routeTo(ways[0]!.offerIds[0]!, ways[0]!.landingPageId);
 }
 
 /** Batches of different days fill different tables, so that several at a time do not wait for each other. */
@@ -206,7 +216,7 @@ async function makeParts(models: Models, by: Editor, practice: PracticeOrigins):
         {
           name: p.name,
           sourceId: source[p.source]!.id,
-          ...routeTo(offer[p.offer]!.id, p.page ? landing[p.page.key]!.id : ''),
+          ...routingOf(p, offer, landing),
           country: p.country,
           ...p.cost,
         },

@@ -6,7 +6,7 @@ import type { Lead } from '@tracheon/practice/affiliate/leads.ts';
 import { words } from '@tracheon/practice/affiliate/leads.ts';
 import type { Random } from '@tracheon/practice/habits/random.ts';
 import { orderDelayMs } from '@tracheon/practice/habits/traffic.ts';
-import type { CampaignPlan } from './scenario.ts';
+import type { CampaignPlan } from './plans.ts';
 import type { DemoVisit } from './makeVisits.ts';
 
 const HOUR_MS = 3_600_000;

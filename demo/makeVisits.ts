@@ -1,6 +1,6 @@
 /** Visits of the demo desk: the rows that the capture path would have written, from a seeded generator. */
 import { makeUlid } from '@tracheon/core/identity';
-import { ONLY_PAIRING, OTHERWISE } from '@tracheon/core/routing';
+import { OTHERWISE } from '@tracheon/core/routing';
 import { unknownVisit } from '@tracheon/core/visits';
 import { parseAmount } from '@tracheon/core/money';
 import { addressPrefix } from '@tracheon/server/addresses/addresses.ts';
@@ -9,7 +9,7 @@ import type { ClickRecord, VisitRecord } from '@tracheon/server/events/rows.ts';
 import { agents, makeVisitor } from '@tracheon/practice/adNetwork/visitors.ts';
 import { weighted, type Random } from '@tracheon/practice/habits/random.ts';
 import { BOT_SHARE, HOURS, priceText, sites, WEEK } from '@tracheon/practice/habits/traffic.ts';
-import { keywords, type CampaignPlan } from './scenario.ts';
+import { keywords, type CampaignPlan, type DemoWay } from './plans.ts';
 
 const DAY_MS = 86_400_000;
 const REPEAT_SHARE = 0.02;
@@ -17,6 +17,12 @@ export interface CampaignIds {
   deskId: string;
   campaignId: string;
   sourceId: string;
+}
+/** Where visitors go, with the records on the way. */
+export interface MadeWay extends DemoWay {
+  ids: WayIds;
+}
+interface WayIds {
   offerId: string;
   networkId: string;
   /** Empty for a direct link. */
@@ -34,6 +40,7 @@ export interface DemoVisit {
 export function makeVisits(
   plan: CampaignPlan,
   ids: CampaignIds,
+  ways: readonly MadeWay[],
   nowMs: number,
   random: Random,
   share: number,
@@ -46,10 +53,17 @@ export function makeVisits(
     for (let i = 0; i < wanted; i++) {
       const at = day + weighted(random, HOURS) * 3_600_000 + Math.floor(random() * 3_600_000);
       if (at >= nowMs - 60_000) continue;
-      const visit = makeVisit(plan, ids, at, random);
+      const way =
+        ways.length === 1
+          ? ways[0]!
+          : weighted(
+              random,
+              ways.map((w) => [w, w.weight] as const),
+            );
+      const visit = makeVisit(plan, ids, way, at, random);
       if (back === plan.brokenPriceDay) loseThePrice(visit.row);
       if (plan.diedDay !== undefined && back <= plan.diedDay) visit.odds = 0;
-      if (plan.page) clickOrLeave(visit, plan.page, nowMs, random);
+      if (way.page) clickOrLeave(visit, way.page, nowMs, random);
       visits.push(visit);
     }
   }
@@ -98,7 +112,13 @@ function loseThePrice(row: VisitRecord): void {
   row.rawQuery += '&cpm=%24%7BCPM%7D';
 }
 
-function makeVisit(plan: CampaignPlan, ids: CampaignIds, at: number, random: Random): DemoVisit {
+function makeVisit(
+  plan: CampaignPlan,
+  ids: CampaignIds,
+  way: MadeWay,
+  at: number,
+  random: Random,
+): DemoVisit {
   const id = demoUlid(at, random);
   const device = weighted(random, plan.devices);
   const person = makeVisitor({ countries: [plan.country], devices: [device], bots: BOT_SHARE }, random);
@@ -111,12 +131,13 @@ function makeVisit(plan: CampaignPlan, ids: CampaignIds, at: number, random: Ran
   const row: VisitRecord = {
     ...unknownVisit,
     ...ids,
+    ...way.ids,
     id,
     atMs: at,
     campaignVersion: 1,
     fate: 'sent',
     branchId: OTHERWISE,
-    pairingId: ONLY_PAIRING,
+    pairingId: way.id,
     offerVersion: 1,
     ...nowhere,
     country: person.country,
@@ -143,7 +164,7 @@ function makeVisit(plan: CampaignPlan, ids: CampaignIds, at: number, random: Ran
   return {
     row,
     clicks: [],
-    odds: person.isBot || isRepeat ? 0 : plan.cr * (plan.source === 'quayside' ? 1 : quality),
+    odds: person.isBot || isRepeat ? 0 : way.factor * plan.cr * (plan.source === 'quayside' ? 1 : quality),
   };
 }
 

@@ -5,7 +5,6 @@ import {
   offerInput,
   sourceInput,
   type PostbackField,
-  type CampaignInput,
   type LandingPageInput,
   type NetworkInput,
   type OfferInput,
@@ -151,6 +150,12 @@ export function landingPages(practice: PracticeOrigins): Record<string, LandingP
       countries: ['PT'],
       notes: 'In the site builder. Emil edits the text now and then.',
     }),
+    stargazing: landingPageInput.parse({
+      name: 'Stars over your garden',
+      url: `${practice.pages}/stargazing`,
+      countries: ['NL'],
+      notes: 'Two questions, then the trial. Runs against the direct link.',
+    }),
   };
 }
 
@@ -164,6 +169,11 @@ export const pageContents = (
     vanished: false,
   },
   sourdough: { buttons: [buttonLink('ORIGIN', keys.sourdough!, 1)], script: '', vanished: true },
+  stargazing: {
+    buttons: [buttonLink('ORIGIN', keys.stargazing!, 1)],
+    script: pageScriptTag('ORIGIN'),
+    vanished: false,
+  },
 });
 
 export function offers(
@@ -201,6 +211,16 @@ export function offers(
       payoutMicros: '9750000',
       currency: 'USD',
     }),
+    rye: make({
+      name: 'Brindle & Oat rye bread set',
+      product: 'Sourdough',
+      networkId: saltmarsh,
+      link: 'https://go.saltmarsh.example/c/121?sid={click_id}',
+      countries: ['PT', 'CA'],
+      payoutMode: 'fixed',
+      payoutMicros: '9750000',
+      currency: 'USD',
+    }),
     kites: make({
       name: 'Kitewright kite kit',
       product: 'Kites',
@@ -212,129 +232,3 @@ export function offers(
     }),
   };
 }
-
-/** How a campaign goes: what the generator aims at, not what it stores. */
-export interface CampaignPlan {
-  name: string;
-  source: string;
-  offer: string;
-  country: string;
-  cost: Pick<CampaignInput, 'costModel' | 'costMicros' | 'costCurrency'>;
-  /** Visits on an average day. */
-  perDay: number;
-  /** Mean price of a visit as the source's macro tells it, in its unit. */
-  price: number;
-  cr: number;
-  payout: number;
-  /** Day before today on which it began. */
-  since: number;
-  devices: (readonly [string, number])[];
-  /** What went wrong, to be found: the price macro came unfilled on that day before today; the offer died on that day. */
-  brokenPriceDay?: number;
-  /** Through this landing page, whose visitors click at this rate; its buttons are gone since so many hours. */
-  page?: { key: string; ctr: number; vanishedHours?: number };
-  diedDay?: number;
-}
-
-const phones = [
-  ['phone', 6],
-  ['iphone', 3],
-  ['tablet', 1],
-] as const;
-const desks = [
-  ['desktop', 6],
-  ['iphone', 2],
-  ['phone', 2],
-] as const;
-const fromLink = (currency: string) => ({
-  costModel: 'link' as const,
-  costMicros: '',
-  costCurrency: currency,
-});
-
-export const plans: CampaignPlan[] = [
-  {
-    name: 'BE · Stargazing · Moorhen Push',
-    source: 'moorhen',
-    offer: 'stargazing',
-    country: 'BE',
-    cost: fromLink('EUR'),
-    perDay: 620,
-    price: 0.056,
-    cr: 0.0088,
-    payout: 12.5,
-    since: 59,
-    devices: [...phones],
-  },
-  {
-    name: 'NL · Terrarium · Tidepool',
-    source: 'tidepool',
-    offer: 'terrarium',
-    country: 'NL',
-    cost: fromLink('USD'),
-    perDay: 470,
-    price: 430,
-    cr: 0.0285,
-    payout: 18,
-    since: 59,
-    brokenPriceDay: 9,
-    page: { key: 'terrarium', ctr: 0.31 },
-    devices: [...phones],
-  },
-  {
-    name: 'PT · Sourdough · Quayside',
-    source: 'quayside',
-    offer: 'sourdough',
-    country: 'PT',
-    cost: { costModel: 'visit', costMicros: '410000', costCurrency: 'EUR' },
-    perDay: 210,
-    price: 0,
-    cr: 0.058,
-    payout: 9.75,
-    since: 59,
-    page: { key: 'sourdough', ctr: 0.42, vanishedHours: 20 },
-    devices: [...desks],
-  },
-  {
-    name: 'CA · Sourdough · Tidepool',
-    source: 'tidepool',
-    offer: 'sourdough',
-    country: 'CA',
-    cost: fromLink('USD'),
-    perDay: 300,
-    price: 420,
-    cr: 0.038,
-    payout: 9.75,
-    since: 44,
-    devices: [...phones],
-  },
-  {
-    name: 'DK · Kites · Lapwing Pops',
-    source: 'lapwing',
-    offer: 'kites',
-    country: 'DK',
-    cost: fromLink('EUR'),
-    perDay: 520,
-    price: 0.061,
-    cr: 0.0082,
-    payout: 7.4,
-    since: 52,
-    diedDay: 4,
-    devices: [...desks],
-  },
-  {
-    name: 'JP · Kites · Lapwing Pops',
-    source: 'lapwing',
-    offer: 'kites',
-    country: 'JP',
-    cost: fromLink('EUR'),
-    perDay: 160,
-    price: 0.022,
-    cr: 0,
-    payout: 0,
-    since: 12,
-    devices: [...phones],
-  },
-];
-
-export const keywords = ['sourdough starter', 'rye bread kit', 'baking set', 'kit de pão', 'massa mãe'];
