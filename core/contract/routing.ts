@@ -167,6 +167,12 @@ export const routing = z
     };
     const each = (p: Pairing, path: (string | number)[]): void => {
       once(p.id, [...path, 'id']);
+      if (p.from !== '' && p.to !== '' && Date.parse(p.to) <= Date.parse(p.from))
+        ctx.addIssue({
+          code: 'custom',
+          path: [...path, 'to'],
+          message: 'The end must come after the start.',
+        });
       if (p.offerIds.length > 1 && p.landingPageId === '')
         ctx.addIssue({
           code: 'custom',

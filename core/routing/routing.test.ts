@@ -1,4 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
+import { routing } from '../contract/index.ts';
 import { branchesOf, landingPagesOf, offersOf, pairingsOf, withOfferReplaced } from './index.ts';
 
 const direct = { offerId: 'O', landingPageId: '' };
@@ -16,6 +17,15 @@ describe('the routing of a campaign', () => {
       },
     ]);
     expect(pairingsOf(direct)).toHaveLength(1);
+  });
+  it('ends no pairing before it begins', () => {
+    const timed = (from: string, to: string): string[] => {
+      const pairings = [{ id: 'p', offerIds: ['01M8ZZZZZZ0123456789ABCDEF'], from, to }];
+      return routing.safeParse({ otherwise: { pairings } }).error?.issues.map((i) => i.path.join('.')) ?? [];
+    };
+    const [early, late] = ['2026-11-26T08:00:00.000Z', '2026-11-26T09:00:00.000Z'];
+    expect([timed(early, late), timed('', early), timed(late, '')]).toEqual([[], [], []]);
+    expect([timed(late, early), timed(late, late)]).toEqual(Array(2).fill(['otherwise.pairings.0.to']));
   });
   it('names each offer and page once, and none that is not chosen yet', () => {
     expect([offersOf(direct), landingPagesOf(direct)]).toEqual([['O'], []]);

@@ -1,3 +1,4 @@
 export * from './localDay.ts';
 export * from './periods.ts';
 export * from './localHour.ts';
+export * from './wallClock.ts';

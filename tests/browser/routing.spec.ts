@@ -1,5 +1,5 @@
 /** Branches and splits as a buyer sets them up, and the way that real visitors then take. */
-import { expect, test } from '@playwright/test';
+import { expect, test, type Locator } from '@playwright/test';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 import {
   choose,
@@ -124,6 +124,25 @@ test('a branch for two sites, split three to one, and everybody else: published,
   await expect(page.getByText('Visitors of Lapwing Pops, sent by 1 branch and 3 pairings.')).toBeVisible();
   await page.getByRole('link', { name: 'Routing' }).click();
   await expect(branch.getByRole('button', { name: /site is kiosk-nord.example or/ })).toBeVisible();
+  // A pairing for a time: set as clocks in the desk's zone show it, kept as a moment.
+  await branch.getByRole('button', { name: 'Set when A takes visitors' }).click();
+  const from = branch.getByLabel('A takes visitors from', { exact: true });
+  const to = branch.getByLabel('A takes visitors to', { exact: true });
+  const setDay = async (field: Locator, day: string): Promise<void> => {
+    await field.fill(day);
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('Tab');
+  };
+  await setDay(from, '2030-01-01');
+  await branch.getByLabel('A takes visitors from, time').pressSequentially('0930');
+  await setDay(to, '2029-12-31');
+  await expect(branch.getByText('The end must come after the start.')).toBeVisible();
+  await setDay(to, '2030-01-02');
+  await expect(branch.getByText('The end must come after the start.')).toHaveCount(0);
+  await page.reload();
+  await expect(from).toHaveValue('2030-01-01');
+  await expect(branch.getByLabel('A takes visitors from, time')).toHaveValue('09:30');
+  await expect(to).toHaveValue('2030-01-02');
   // What this browser did before, as a condition.
   await page.getByRole('button', { name: /Add branch/ }).click();
   const back = page.getByRole('region', { name: 'Branch 2' });
