@@ -26,8 +26,14 @@ const routing = (...branches: ReturnType<typeof branch>[]): Routing => ({
   branches,
   otherwise: { split: 'weights', pairings: [pairing('o')] },
 });
+const records = {
+  countriesOf: () => [],
+  eventTypesOf: () => [],
+  leadsBack: () => false,
+  buttonsOf: () => 2,
+};
 const codes = (r: Routing, countries: string[] = []) =>
-  routingFindings(r, { countriesOf: () => countries, buttonsOf: () => 2 }).map((f) => [f.code, f.branchId]);
+  routingFindings(r, { ...records, countriesOf: () => countries }).map((f) => [f.code, f.branchId]);
 
 it('a branch behind one that takes all of its visitors is never reached', () => {
   const wide = branch('wide', { all: [is('country', 'BE', 'NL'), is('device', 'phone')] });
@@ -38,9 +44,7 @@ it('a branch behind one that takes all of its visitors is never reached', () => 
   expect(codes(routing(narrow, wide))).toEqual([]);
   // One that is still being typed is no finding yet.
   expect(codes(routing(branch('a', is('os')), branch('b', is('os'))))).toEqual([]);
-  expect(
-    routingFindings(routing(wide, narrow), { countriesOf: () => [], buttonsOf: () => 2 })[0]!.sentence,
-  ).toContain('branch 1 already takes');
+  expect(routingFindings(routing(wide, narrow), records)[0]!.sentence).toContain('branch 1 already takes');
 });
 it('conditions that exclude each other, splits without weight, offers that do not sell there', () => {
   expect(codes(routing(branch('b', { all: [is('country', 'BE'), is('country', 'NL')] })))).toEqual([
@@ -116,7 +120,7 @@ it('offers without a button, and buttons without an offer of their own, are said
   const ofPage = (...offerIds: string[]) => ({ ...pairing('p'), landingPageId: 'page', offerIds });
   const found = (...offerIds: string[]): string[] =>
     routingFindings(routing(branch('b', is('country', 'BE'), ofPage(...offerIds))), {
-      countriesOf: () => [],
+      ...records,
       buttonsOf: () => 3,
     }).map((f) => `${f.code} ${f.pairingId} ${f.sentence}`);
   expect(found('A')).toEqual([]);
@@ -127,4 +131,27 @@ it('offers without a button, and buttons without an offer of their own, are said
   expect(found('A', 'B', 'C', 'D')).toEqual([
     'buttons p The page has 3 buttons, so no button leads to offer 4.',
   ]);
+});
+
+it('a way back into the desk’s own links, and an automatic split over offers that pay for other things, are said', () => {
+  const of = (split: 'automatic' | 'even', events: Record<string, string[]>) =>
+    routingFindings(
+      {
+        branches: [],
+        otherwise: { split, pairings: ['A', 'B'].map((id) => ({ ...pairing(id), offerIds: [id] })) },
+      },
+      { ...records, eventTypesOf: (id) => events[id] ?? [] },
+    ).map((f) => f.code);
+  expect(of('automatic', { A: ['sale'], B: ['signup'] })).toEqual(['unlike_events']);
+  expect(of('automatic', { A: ['sale', 'signup'], B: ['signup', 'sale', 'sale'] })).toEqual([]);
+  // What an offer pays for is not known: nothing is certain.
+  expect(of('automatic', { A: ['sale'] })).toEqual([]);
+  expect(of('even', { A: ['sale'], B: ['signup'] })).toEqual([]);
+  const back = { ...pairing('p'), landingPageId: 'page', offerIds: ['O', 'O2'] };
+  const loops = (...own: string[]): string[] =>
+    routingFindings(
+      { branches: [], otherwise: { split: 'weights', pairings: [back] } },
+      { ...records, leadsBack: (id) => own.includes(id) },
+    ).map((f) => `${f.code} ${f.pairingId}`);
+  expect([loops(), loops('page'), loops('O2')]).toEqual([[], ['loop p'], ['loop p']]);
 });

@@ -4,7 +4,7 @@ import { SEEN_OFFER } from '../visits/index.ts';
 import { sharesOf } from './words.ts';
 
 export interface RoutingFinding {
-  code: 'shadowed' | 'contradiction' | 'no_weight' | 'country_closed' | 'buttons';
+  code: 'shadowed' | 'contradiction' | 'no_weight' | 'country_closed' | 'buttons' | 'loop' | 'unlike_events';
   /** ID of the branch; empty for *otherwise*. */
   branchId: string;
   /** ID of the pairing, where it is about one. */
@@ -16,13 +16,17 @@ export interface RoutingFinding {
 export interface RoutedRecords {
   /** Countries in which an offer sells; empty: everywhere. */
   countriesOf: (offerId: string) => readonly string[];
+  /** IDs of the event types that an offer has payouts of its own for. */
+  eventTypesOf: (offerId: string) => readonly string[];
+  /** Whether an offer or a landing page leads back to one of the desk's own tracking domains. */
+  leadsBack: (id: string) => boolean;
   /** How many buttons a landing page has. */
   buttonsOf: (landingPageId: string) => number;
 }
 
 export function routingFindings(
   routing: Routing,
-  { countriesOf, buttonsOf }: RoutedRecords,
+  { countriesOf, eventTypesOf, leadsBack, buttonsOf }: RoutedRecords,
 ): RoutingFinding[] {
   const found: RoutingFinding[] = [];
   const say = (code: RoutingFinding['code'], branchId: string, sentence: string, pairingId = ''): void =>
@@ -53,7 +57,20 @@ export function routingFindings(
   function waysFindings(way: Way, branchId: string): void {
     if (sharesOf(way).every((share) => share === 0))
       say('no_weight', branchId, 'Every pairing is off or has weight 0, so visitors go to the fallback.');
+    if (isUnlike(way, eventTypesOf))
+      say(
+        'unlike_events',
+        branchId,
+        'These offers pay for different event types, so the automatic split compares conversions of unlike value. Split by weight, or compare offers that pay for the same event types.',
+      );
     for (const { id, landingPageId, offerIds } of way.pairings) {
+      if ([landingPageId, ...offerIds].some((part) => part !== '' && leadsBack(part)))
+        say(
+          'loop',
+          branchId,
+          'This leads back to one of your tracking domains, so visitors would go in a circle.',
+          id,
+        );
       const [offers, buttons] = [offerIds.length, landingPageId === '' ? 1 : buttonsOf(landingPageId)];
       if (offers > buttons)
         say(
@@ -71,6 +88,16 @@ export function routingFindings(
         );
     }
   }
+}
+
+/** Offers of an automatic split that name event types, and not the same ones. */
+function isUnlike(way: Way, eventTypesOf: RoutedRecords['eventTypesOf']): boolean {
+  if (way.split !== 'automatic') return false;
+  const offers = way.pairings.filter((p) => p.isOn).flatMap((p) => p.offerIds);
+  const named = offers
+    .map((id) => [...new Set(eventTypesOf(id))].sort().join())
+    .filter((types) => types !== '');
+  return new Set(named).size > 1;
 }
 
 const isWhole = (c: Condition): boolean => leavesOf(c).every((l) => l.values.length > 0);

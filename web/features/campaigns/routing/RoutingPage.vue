@@ -16,6 +16,7 @@ import {
   routingFindings,
   type RoutingFinding,
 } from '@tracheon/core/routing';
+import { isOurs } from '@tracheon/core/links';
 import { CircleAlert, Plus } from '@lucide/vue';
 import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
@@ -68,9 +69,16 @@ const subs = computed(() => [
 ]);
 const nameOf = (field: string, value: string): string =>
   field === 'country' ? countryName(value) : (parts.byId.get(value)?.body.name ?? value);
+const leadsBack = (id: string): boolean => {
+  const link = parts.one('offer', id)?.body.link ?? parts.one('landing-page', id)?.body.url ?? '';
+  return isOurs(link, session.me?.trackingOrigins ?? []);
+};
 const findings = computed(() =>
   routingFindings(routing.value, {
     countriesOf: (offerId) => parts.one('offer', offerId)?.body.countries ?? [],
+    eventTypesOf: (offerId) =>
+      (parts.one('offer', offerId)?.body.payouts ?? []).map((p) => p.eventTypeId).filter((id) => id !== ''),
+    leadsBack,
     buttonsOf: (pageId) => parts.one('landing-page', pageId)?.body.buttons ?? 1,
   }),
 );
