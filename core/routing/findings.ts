@@ -1,4 +1,4 @@
-/** Mistakes in a routing, each with the branch or pairing that has it: branches that nobody reaches, splits that send nobody. */
+/** Finds mistakes in a routing, such as a branch that no visitor can reach. Each finding names its branch or pairing. */
 import { leavesOf, type Condition, type ConditionLeaf, type Routing, type Way } from '../contract/index.ts';
 import { SEEN_OFFER } from '../visits/index.ts';
 import { sharesOf } from './words.ts';

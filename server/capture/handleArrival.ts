@@ -23,6 +23,7 @@ import {
 } from './handleVisit.ts';
 import { campaignOnPage } from './onPage.ts';
 import { CLICK_ID_PARAMETER, MARK_PARAMETER } from './visitHandles.ts';
+import { MAX_REFERRER_LENGTH } from './visitor.ts';
 
 /** Notes on the visit. */
 const BY_SCRIPT = 'page_script';
@@ -88,7 +89,10 @@ const REFERRER = new RegExp(`(?:^|&)${ARRIVAL_REFERRER}=([^&]*)$`);
 function tellsReferrer(query: string): { query: string; referrer: string | undefined } {
   const found = REFERRER.exec(query);
   if (!found) return { query, referrer: undefined };
-  return { query: query.slice(0, found.index), referrer: decoded(found[1]!) || undefined };
+  return {
+    query: query.slice(0, found.index),
+    referrer: decoded(found[1]!).slice(0, MAX_REFERRER_LENGTH) || undefined,
+  };
 }
 
 function decoded(text: string): string {

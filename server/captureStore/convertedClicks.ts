@@ -8,6 +8,8 @@ import { isCounted, sqlStatuses } from '@tracheon/core/contract';
 
 const REMEMBERED_DAYS = 30;
 const REMEMBERED_MS = REMEMBERED_DAYS * 86_400_000;
+/** What is too old is no answer any more; it is taken out now and then, since that walks all of them. */
+const FORGET_EVERY_MS = 3_600_000;
 /** Transactions that wrote their time before, and committed after, the load before. */
 const OVERLAP_SECONDS = 60;
 
@@ -18,6 +20,7 @@ export class ConvertedClicks {
   private since = '';
   private loading: Promise<void> | null = null;
   private isAsked = false;
+  private forgotMs = 0;
 
   constructor(
     private readonly pool: Pool,
@@ -62,7 +65,10 @@ export class ConvertedClicks {
   }
 
   private forgetOld(): void {
-    const oldest = this.now() - REMEMBERED_MS;
+    const now = this.now();
+    if (Math.abs(now - this.forgotMs) < FORGET_EVERY_MS) return;
+    this.forgotMs = now;
+    const oldest = now - REMEMBERED_MS;
     for (const [clickId, ms] of this.convertedMs) if (ms <= oldest) this.convertedMs.delete(clickId);
   }
 }
