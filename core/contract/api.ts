@@ -4,10 +4,12 @@
  * tokens.
  */
 import type { z } from 'zod';
+import { botEndpoints } from './bots.ts';
 import { configurationEndpoints } from './configuration.ts';
 import { splitOddsEndpoints } from './splitOdds.ts';
 import { deskEndpoints } from './deskApi.ts';
 import type { Endpoint } from './endpoint.ts';
+import { placeEndpoints } from './places.ts';
 import { partsEndpoints } from './partsApi.ts';
 import { reportEndpoints } from './reportsApi.ts';
 import { setupEndpoints } from './setupApi.ts';
@@ -18,6 +20,8 @@ const table = {
   ...setupEndpoints,
   ...signInEndpoints,
   ...deskEndpoints,
+  ...botEndpoints,
+  ...placeEndpoints,
   ...configurationEndpoints,
   ...splitOddsEndpoints,
   ...partsEndpoints,

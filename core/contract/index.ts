@@ -7,6 +7,8 @@ export * from './landingPages.ts';
 export * from './campaigns.ts';
 export * from './parts.ts';
 export * from './accounts.ts';
+export * from './bots.ts';
+export * from './places.ts';
 export * from './signals.ts';
 export * from './reports.ts';
 export * from './health.ts';

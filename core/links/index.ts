@@ -17,3 +17,4 @@ export * from './sameOffer.ts';
 export * from './postbackBody.ts';
 export * from './jsonDepth.ts';
 export * from './arrival.ts';
+export * from './destination.ts';

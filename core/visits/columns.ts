@@ -99,7 +99,7 @@ export const visitColumns = {
   browserVersion: told('browser_version', 'Browser version', 'version'),
   referrerHost: { ...told('referrer_host', 'Referrer host'), ...personal },
   isBot: bool('is_bot'),
-  /** What told the bot: `agent` or `no_agent`; empty for people, and kept when a conversion clears the mark. */
+  /** What told the bot: `agent`, `no_agent`, or the desk’s own list (`listed_agent`, `listed_address`); empty for people, and kept when a conversion clears the mark. */
   botReason: text('bot_reason', by('Bot recognized by')),
   isRepeat: bool('is_repeat'),
   isUnique: { ...bool('is_unique'), ...asked('Unique', 'flag') },

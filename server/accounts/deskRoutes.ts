@@ -6,7 +6,7 @@ import type { ApiGround } from '../http/ground.ts';
 import { etagOf, type Mount } from '../http/mount.ts';
 import { Problem } from '../problems/problem.ts';
 import { addMember, listMembers, removeMember, setRole } from './accounts.ts';
-import { deskOf } from './deskOf.ts';
+import { botListOf, deskOf } from './deskOf.ts';
 import { makeAnotherDesk, switchDesk } from './desks.ts';
 import { makePasswordLink } from './passwordLinks.ts';
 import { saveSession } from './sessionData.ts';
@@ -41,6 +41,16 @@ export function deskRoutes(mount: Mount, { models, pool, news, config }: ApiGrou
       await bumpConfiguration(models, deskId, transaction);
     });
     return deskOf(models, deskId);
+  });
+  mount('botList', ({ signed }) => botListOf(models, signed.deskId));
+  mount('changeBotList', async ({ signed: { deskId }, body, ifMatch }) => {
+    if (ifMatch !== null && ifMatch !== etagOf(await botListOf(models, deskId)))
+      throw new Problem('precondition_failed');
+    await inTransaction(models, async (transaction) => {
+      await models.Desk.update({ botList: body }, { where: { id: deskId }, transaction });
+      await bumpConfiguration(models, deskId, transaction);
+    });
+    return body;
   });
   mount('listMembers', ({ signed }) => listMembers(models, signed.deskId));
   mount('addMember', ({ signed, body }) => addMember(models, signed.deskId, body));

@@ -23,6 +23,7 @@ import { reportRoutes, type ReportDeps } from '../reports/reportRoutes.ts';
 import { oddsRoutes } from '../odds/oddsRoutes.ts';
 import { snapshotRoutes } from '../snapshot/snapshotRoutes.ts';
 import { setupRoutes, type SetupDeps } from '../setup/setupRoutes.ts';
+import { placeRoutes, type KnowsPlaces } from '../places/placeRoutes.ts';
 import type { NewsDesk } from '../stream/news.ts';
 import { streamRoutes } from '../stream/streamRoutes.ts';
 
@@ -31,6 +32,7 @@ export type ApiDeps = ApiGround &
   BuildsAgain &
   FetchesPages &
   ChecksDomains &
+  KnowsPlaces &
   ReportDeps &
   SetupDeps & { news: NewsDesk };
 
@@ -47,6 +49,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   changeRoutes,
   reportRoutes,
   oddsRoutes,
+  placeRoutes,
   privacyRoutes,
   repairRoutes,
   notifyRoutes,

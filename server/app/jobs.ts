@@ -13,6 +13,7 @@ import type { Call } from '../notify/outgoing.ts';
 import { oddsScheduled, readOdds } from '../odds/oddsJobs.ts';
 import { privacyJobs } from '../privacy/privacyJobs.ts';
 import { TELL_EVERY_MS, tellVersions } from '../snapshot/runningServers.ts';
+import type { Places } from '../places/places.ts';
 import type { Workings } from './wiring.ts';
 
 const LOAD_SPOOL_EVERY_MS = 1000;
@@ -20,7 +21,7 @@ const COUNT_EVERY_MS = 5000;
 const LOOK_EVERY_MS = 1000;
 const SILENT_AFTER_MS = 2000;
 
-export function startJobs(w: Workings, config: Config, call: Call, log: Logger): Repeating[] {
+export function startJobs(w: Workings, config: Config, call: Call, places: Places, log: Logger): Repeating[] {
   const often = new OncePerMinute(log, w.now);
   const { intake: pool, desk } = w.pools;
   const intake = intakeJobs({
@@ -61,6 +62,7 @@ export function startJobs(w: Workings, config: Config, call: Call, log: Logger):
     { everyMs: COUNT_EVERY_MS, run: () => w.unrecorded.flush(desk), trouble: 'counts are written later' },
     partitionJob(desk, w.now),
     readOdds(w.odds),
+    places.job(),
   ];
   const scheduled: ScheduledJob[] = [
     ...databaseJobs(desk),

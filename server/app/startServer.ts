@@ -22,6 +22,7 @@ import { buildDeskApp } from './buildDeskApp.ts';
 import { startJobs, watchDatabase } from './jobs.ts';
 import type { KeptGround } from '../snapshot/keptGround.ts';
 import { tellGone } from '../snapshot/runningServers.ts';
+import { Places } from '../places/places.ts';
 import { closeServer, listen, withPorts } from './listening.ts';
 import { repeatEvery, type Repeating } from '../jobs/repeatEvery.ts';
 import { answerUnreadable, buildTrackingServer } from './trackingListener.ts';
@@ -51,7 +52,8 @@ export async function startServer(
   const models = defineModels(openSequelize(config.databaseUrl));
   const w = openWorkings(config, log, kept);
   if (!kept) await bringUp(w);
-  const capture = await wireCapture(w, config, log);
+  const places = await Places.open(config.placeFiles, config.placeNotice);
+  const capture = wireCapture(w, config, log, places);
   const tracking = buildTrackingServer(
     capture,
     wireIntake(w, config, capture.findPlace, log),
@@ -90,14 +92,15 @@ export async function startServer(
       new Set([...config.allowOutgoing, `${host}:${trackingPort}`]),
     ),
     testRequest: makeTestRequests(new Set([...config.allowOutgoing, `${host}:${trackingPort}`])),
+    places,
     now: w.now,
   };
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;
   desk.on('request', buildDeskApp({ ...deps, broken }, w, log, webFolder));
   const call = makeCaller(config.allowOutgoing, own);
   let closing: Promise<void> | null = null;
-  const jobs = [watchDatabase(w), ...(kept ? [] : startJobs(w, config, call, log))];
-  const begin = (): void => void (closing ?? jobs.push(...startJobs(w, config, call, log)));
+  const jobs = [watchDatabase(w), ...(kept ? [] : startJobs(w, config, call, places, log))];
+  const begin = (): void => void (closing ?? jobs.push(...startJobs(w, config, call, places, log)));
   if (kept) jobs.push(startLater(w, config, log, begin));
   const close = async (): Promise<void> => {
     w.closing = true;

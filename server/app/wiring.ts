@@ -21,7 +21,7 @@ import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handlePostbackIn.ts';
 import { judge, type Judgement } from '../intake/judge.ts';
 import { loadVisit } from '../intake/ownerContext.ts';
-import { tokenVisit } from '../capture/buildVisit.ts';
+import { tokenVisit } from '@tracheon/core/visits';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
 import { NEWS_CHANNEL, NewsDesk } from '../stream/news.ts';
@@ -31,7 +31,7 @@ import { OddsKeeper } from '../odds/oddsKeeper.ts';
 import { openEventWriters, type EventWriters } from '../events/eventWriters.ts';
 import type { FindPlace } from '../capture/visitor.ts';
 import { OncePerMinute } from '../limits/oncePerMinute.ts';
-import { openGeo } from './geo.ts';
+import type { Places } from '../places/places.ts';
 import { keepDesk, keepSalts, type KeptGround, type SaltsByDay } from '../snapshot/keptGround.ts';
 import { LiveSnapshot } from '../snapshot/liveSnapshot.ts';
 import { offersOfOldPairing } from '../snapshot/oldPairing.ts';
@@ -201,18 +201,19 @@ function counting<T>(
   };
 }
 
-export async function wireCapture(
+export function wireCapture(
   w: Workings,
   config: Config,
   log: Logger,
-): Promise<CaptureDeps & ButtonDeps & ImpressionDeps> {
+  places: Places,
+): CaptureDeps & ButtonDeps & ImpressionDeps {
   const often = new OncePerMinute(log, w.now);
   const secureCookies = config.tracking.origin.startsWith('https:');
   return {
     snapshot: () => w.live.current,
     keep: counting(w, 'visit', w.visits, config.fault),
     memory: w.memory,
-    findPlace: await openGeo(),
+    findPlace: places.find,
     trusted: parseRanges(config.trustedProxies),
     secureCookies,
     recent: recentVisits(),

@@ -1,8 +1,10 @@
 import { describe, expect, it } from '@jest/globals';
 import { campaignInput, networkInput, offerInput, sourceInput, type PartKind } from '@tracheon/core/contract';
-import { buildVisit, destination, namesOf, type VisitRequest } from './buildVisit.ts';
+import { destination } from '@tracheon/core/links';
+import { buildVisit, type VisitRequest } from './buildVisit.ts';
+import { namesOf } from './visitNames.ts';
 import { compileDesk } from '../snapshot/compileDesk.ts';
-import type { CompiledCampaign, RawPart } from '../snapshot/compiled.ts';
+import type { CompiledBotList, CompiledCampaign, RawPart } from '../snapshot/compiled.ts';
 import { Memory } from './uniqueness.ts';
 import { nowhere } from './visitor.ts';
 
@@ -73,7 +75,7 @@ const request: VisitRequest = {
   isRaw: false,
 };
 const offerOf = (c: CompiledCampaign) => c.branches[0]!.pairings[0]!.offers[0]!;
-const build = (c: CompiledCampaign, query: string) =>
+const build = (c: CompiledCampaign, query: string, botList?: CompiledBotList) =>
   buildVisit(
     c,
     { ...request, query },
@@ -85,6 +87,7 @@ const build = (c: CompiledCampaign, query: string) =>
         offer: offerOf(c),
         address: null,
       }),
+      botList,
       findPlace: () => ({ ...nowhere, country: 'NL' }),
       memory: new Memory({ today: Buffer.alloc(32), yesterday: Buffer.alloc(32) }),
       newId: () => ID,

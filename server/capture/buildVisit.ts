@@ -8,14 +8,11 @@ import {
   type ParsedQuery,
 } from '@tracheon/core/links';
 import { MAX_RAW_QUERY_BYTES, MAX_VALUE_BYTES, type SourceInput } from '@tracheon/core/contract';
-import { formatAmount, parseCost, type Micros } from '@tracheon/core/money';
+import { parseCost, type Micros } from '@tracheon/core/money';
 import type { RoutingVisitor, VisitFacts, VisitorHistory } from '@tracheon/core/conditions';
-import { branchesOf, type Routed } from '@tracheon/core/routing';
-import { expandTemplate, type TokenValue } from '@tracheon/core/tokens';
-import { fieldByToken, type StoredVisit } from '@tracheon/core/visits';
 import type { VisitRecord } from '../events/rows.ts';
 import { addressPrefix } from '../addresses/addresses.ts';
-import type { CompiledCampaign, CompiledLanding, CompiledLink, CompiledOffer } from '../snapshot/compiled.ts';
+import type { CompiledCampaign, CompiledBotList } from '../snapshot/compiled.ts';
 import type { Target } from './sendable.ts';
 import { RAW_REQUEST_LINE } from './requestTarget.ts';
 import type { Memory } from './uniqueness.ts';
@@ -48,6 +45,8 @@ export interface VisitSurroundings {
   /** What the visitor's cookie tells of earlier visits. */
   history: () => VisitorHistory;
   findPlace: FindPlace;
+  /** What the desk takes for bots besides; undefined: nothing. */
+  botList: CompiledBotList | undefined;
   memory: Memory;
   newId: (nowMs: number) => string;
   now: number;
@@ -73,6 +72,7 @@ export function buildVisit(
   const told = readSource(campaign.source.body, query, notes);
   const userAgent = cleanText(request.userAgent).slice(0, 1024);
   const agent = readAgent(userAgent);
+  const botReason = botReasonOf(agent, userAgent, request.address, around.botList);
   const found = around.findPlace(request.address);
   const isTest = request.test !== null;
   const place = request.test?.country ? { ...nowhere, country: request.test.country } : found;
@@ -126,8 +126,8 @@ export function buildVisit(
     osVersion: agent.osVersion,
     browser: agent.browser,
     browserVersion: agent.browserVersion,
-    isBot: agent.botReason !== '',
-    botReason: agent.botReason,
+    isBot: botReason !== '',
+    botReason,
     referrerHost: facts.referrerHost,
     isRepeat,
     isUnique: facts.isUnique,
@@ -146,6 +146,18 @@ export function buildVisit(
   };
   return { visit, target };
 }
+/** What tells the bot; empty for people. */
+function botReasonOf(
+  agent: Agent,
+  userAgent: string,
+  address: string,
+  list: CompiledBotList | undefined,
+): Agent['botReason'] | 'listed_agent' | 'listed_address' {
+  if (agent.botReason !== '' || list === undefined) return agent.botReason;
+  if (list.hasAgent(userAgent)) return 'listed_agent';
+  return list.hasAddress(address) ? 'listed_address' : '';
+}
+
 /** What a branch can ask for. */
 const factsOf = (
   campaign: CompiledCampaign,
@@ -257,113 +269,3 @@ function costOf(told: string, { decimalMark, costUnit }: SourceInput): ReadCost 
   readCosts.set(key, cost);
   return cost;
 }
-
-/** Names of what a visit went through; of no offer where it went to a fallback address. */
-export const namesOf = (
-  campaign: CompiledCampaign,
-  offer: CompiledOffer | null,
-  landing: CompiledLanding | null,
-): PartNames => ({
-  source: campaign.source,
-  network: offer?.network ?? NO_PART,
-  offer: offer?.part ?? NO_PART,
-  landing,
-  id: campaign.id,
-  name: campaign.name,
-  branchName: nameOfBranch(campaign.branches),
-});
-const nameOfBranch =
-  (branches: readonly { id: string; name: string }[]) =>
-  (branchId: string): string =>
-    branches.find((b) => b.id === branchId)?.name ?? branchId;
-/** Of a campaign as its record has it. */
-export const branchNames = (campaign: Routed): PartNames['branchName'] => nameOfBranch(branchesOf(campaign));
-const NO_PART = Object.freeze({ id: '', name: '' });
-
-export interface PartNames {
-  source: { id: string; name: string };
-  network: { name: string };
-  offer: { id: string; name: string };
-  /** Empty name and ID for a direct link. */
-  landing?: { part: { id: string; name: string } } | null;
-  id: string;
-  name: string;
-  branchName: (branchId: string) => string;
-}
-/** What tokens are filled from: the stored visit, and the full agent as long as it is at hand. */
-export type TokenVisit = StoredVisit & Pick<VisitRecord, 'userAgent'>;
-/** Full agents lie apart and expire, so that a stored visit has none. */
-export const tokenVisit = (visit: StoredVisit): TokenVisit => ({ ...visit, userAgent: '' });
-
-/** Value of a visit token by name; undefined for what this visit does not know. */
-export function visitToken(names: PartNames, visit: TokenVisit, referrer = ''): (name: string) => TokenValue {
-  return (name) => {
-    if (name.startsWith('sub_'))
-      return Object.hasOwn(visit.subs, name.slice(4)) ? visit.subs[name.slice(4)] : undefined;
-    switch (name) {
-      case 'click_id':
-        return visit.id;
-      case 'source_id':
-        return names.source.id;
-      case 'source_name':
-        return names.source.name;
-      case 'network_name':
-        return names.network.name || undefined;
-      case 'campaign_id':
-        return names.id;
-      case 'campaign_name':
-        return names.name;
-      case 'branch_name':
-        return names.branchName(visit.branchId);
-      case 'offer_id':
-        return names.offer.id || undefined;
-      case 'offer_name':
-        return names.offer.name || undefined;
-      case 'landing_id':
-        return names.landing?.part.id;
-      case 'landing_name':
-        return names.landing?.part.name;
-      case 'user_agent':
-        return visit.userAgent || undefined;
-      case 'referrer':
-        return referrer || undefined;
-      case 'visit_time':
-        return new Date(visit.atMs).toISOString();
-      case 'visit_unix':
-        return Math.floor(visit.atMs / 1000);
-      case 'cost':
-        return visit.costMicros === null ? undefined : formatAmount(visit.costMicros);
-      // The click ID's random half: fixed with the visit, unguessable, different each time.
-      case 'nonce':
-        return visit.id.slice(10);
-      default:
-        return plainToken(visit, name);
-    }
-  };
-}
-
-/** Of tokens that carry a column as it stands. */
-function plainToken(visit: StoredVisit, name: string): string | undefined {
-  const field = fieldByToken.get(name);
-  return field === undefined ? undefined : (visit[field] as string) || undefined;
-}
-
-/** Where the visitor goes; null when expansion would leave the template's origin. */
-export function destination(
-  { template, start }: CompiledLink,
-  names: PartNames,
-  visit: TokenVisit,
-  referrer?: string,
-): string | null {
-  const url = expandTemplate(template, visitToken(names, visit, referrer));
-  // The template's own scheme and host, and then what no longer belongs to them.
-  const after = url[start.length];
-  if (!url.startsWith(start) || (after !== undefined && !'/?#'.includes(after))) return null;
-  return asLocation(url);
-}
-
-/** A Location header is ASCII (RFC 9110 §10.2.2); what is not was a literal, and is encoded as it stands. */
-export const asLocation = (url: string): string =>
-  /^[\x21-\x7e]*$/.test(url)
-    ? url
-    : url.replace(/[^\x21-\x7e]+/g, (run) => encodeURIComponent(run.toWellFormed()));

@@ -11,23 +11,24 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { ClickMatch } from '@tracheon/core/contract';
 import { clickIdTime, parseClickId } from '@tracheon/core/identity';
-import { cleanText, decodePercent, parseQuery } from '@tracheon/core/links';
+import {
+  asLocation,
+  cleanText,
+  decodePercent,
+  destination,
+  parseQuery,
+  type CompiledLink,
+} from '@tracheon/core/links';
 import type { ClickRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from '../addresses/addresses.ts';
 import { redirect, refuse, sendOn } from './answers.ts';
-import { unknownVisit } from '@tracheon/core/visits';
+import { unknownVisit, type PartNames, type TokenVisit } from '@tracheon/core/visits';
 import { ofButton } from '@tracheon/core/routing';
-import { asLocation, destination, namesOf, type PartNames, type TokenVisit } from './buildVisit.ts';
+import { namesOf } from './visitNames.ts';
 import { header, hostOf, refuseNoVisit } from './handleVisit.ts';
 import { onwardFrom, type Destination, type IsCapped } from './sendable.ts';
-import type {
-  CompiledCampaign,
-  CompiledLanding,
-  CompiledLink,
-  CompiledOffer,
-  Snapshot,
-} from '../snapshot/compiled.ts';
+import type { CompiledCampaign, CompiledLanding, CompiledOffer, Snapshot } from '../snapshot/compiled.ts';
 import {
   CLICK_ID_PARAMETER,
   MARK_PARAMETER,

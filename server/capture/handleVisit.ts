@@ -5,19 +5,14 @@
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { ErrorCode } from '@tracheon/core/contract';
+import { asLocation, destination } from '@tracheon/core/links';
 import { SENT_NOWHERE } from '@tracheon/core/visits';
 import type { VisitRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
 import { clientAddress, type Ranges } from '../addresses/addresses.ts';
 import { redirect, refuse, sendOn } from './answers.ts';
-import {
-  asLocation,
-  buildVisit,
-  destination,
-  namesOf,
-  type VisitRequest,
-  type VisitSurroundings,
-} from './buildVisit.ts';
+import { buildVisit, type VisitRequest, type VisitSurroundings } from './buildVisit.ts';
+import { namesOf } from './visitNames.ts';
 import { route, type IsCapped, type OddsOf, type Target } from './sendable.ts';
 import type { CompiledCampaign, CompiledLanding, Snapshot } from '../snapshot/compiled.ts';
 import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
@@ -224,6 +219,7 @@ export function surroundings(
   return {
     route: (visitor) => route(campaign, deps.snapshot(), { visitor, before, random, oddsOf }, deps.isCapped),
     findPlace: deps.findPlace,
+    botList: deps.snapshot().botLists.get(campaign.deskId),
     memory: deps.memory,
     newId: deps.newId,
     now,

@@ -1,11 +1,10 @@
 import { describe, expect, it } from '@jest/globals';
 import { networkInput, offerInput } from '@tracheon/core/contract';
 import { unknownVisit } from '@tracheon/core/visits';
-import { compileLink } from '../snapshot/compileDesk.ts';
+import { compileLink, type CompiledLink } from '@tracheon/core/links';
 import {
   emptySnapshot,
   type CompiledCampaign,
-  type CompiledLink,
   type CompiledOffer,
   type Snapshot,
 } from '../snapshot/compiled.ts';

@@ -4,15 +4,10 @@
  * visitors while it is live, between its days, and under its cap.
  */
 import type { RoutingVisitor } from '@tracheon/core/conditions';
+import type { CompiledLink } from '@tracheon/core/links';
 import { decide } from '@tracheon/core/routing';
 import type { VisitFate } from '@tracheon/core/visits';
-import type {
-  CompiledCampaign,
-  CompiledLink,
-  CompiledOffer,
-  CompiledPairing,
-  Snapshot,
-} from '../snapshot/compiled.ts';
+import type { CompiledCampaign, CompiledOffer, CompiledPairing, Snapshot } from '../snapshot/compiled.ts';
 
 /** True for an offer whose cap is reached. Counted beside the visits, so that it lags by some seconds. */
 export type IsCapped = (offerId: string) => boolean;

@@ -6,7 +6,7 @@
 import { createHmac, timingSafeEqual } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import { parseClickId } from '@tracheon/core/identity';
-import type { TokenVisit } from './buildVisit.ts';
+import type { TokenVisit } from '@tracheon/core/visits';
 
 export interface VisitHandle {
   clickId: string;

@@ -37,6 +37,10 @@ export const environment = z.object({
   TRACHEON_START_PATIENCE_SECONDS: z.coerce.number().min(0).max(600).default(10),
   /** Days that visitors' full addresses and agents are kept. */
   TRACHEON_ADDRESS_DAYS: z.coerce.number().int().min(2).max(3650).default(30),
+  /** Own .mmdb files: the first one that knows a field tells it. */
+  TRACHEON_PLACE_FILES: list,
+  /** Shown in Settings, where the licence of a file asks for it. */
+  TRACHEON_PLACE_NOTICE: z.string().max(500).default(''),
   /** Whoever reads /metrics shows it as a bearer token; without one only this machine itself may read them. */
   TRACHEON_METRICS_TOKEN: z
     .union([z.literal(''), z.string().min(16, 'needs at least 16 characters')])
@@ -57,6 +61,8 @@ export interface Config {
   startPatienceMs: number;
   addressDays: number;
   metricsToken: string;
+  placeFiles: readonly string[];
+  placeNotice: string;
   fault: '' | 'answer_before_commit';
   logLevel: string;
 }
@@ -95,6 +101,8 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     secret: e.TRACHEON_SECRET,
     startPatienceMs: e.TRACHEON_START_PATIENCE_SECONDS * 1000,
     addressDays: e.TRACHEON_ADDRESS_DAYS,
+    placeFiles: Object.freeze(e.TRACHEON_PLACE_FILES),
+    placeNotice: e.TRACHEON_PLACE_NOTICE,
     metricsToken: e.TRACHEON_METRICS_TOKEN,
     fault: e.TRACHEON_FAULT,
     logLevel: e.TRACHEON_LOG,

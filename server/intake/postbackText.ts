@@ -2,7 +2,8 @@
 import type { FoldedConversion, Transition } from '@tracheon/core/conversions';
 import { formatAmount } from '@tracheon/core/money';
 import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
-import { branchNames, tokenVisit, visitToken } from '../capture/buildVisit.ts';
+import { tokenVisit, visitToken } from '@tracheon/core/visits';
+import { branchNames } from '../capture/visitNames.ts';
 import type { OwnerContext } from './ownerContext.ts';
 
 export function postbackText(

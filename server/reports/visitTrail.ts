@@ -9,11 +9,10 @@ import {
   type PartRecord,
   type VisitTrail,
 } from '@tracheon/core/contract';
-import { outgoingLink, pageLink } from '@tracheon/core/links';
-import { branchNames, destination, tokenVisit, type PartNames } from '../capture/buildVisit.ts';
-import { compileLink } from '../snapshot/compileDesk.ts';
+import { compileLink, destination, outgoingLink, pageLink } from '@tracheon/core/links';
+import { branchNames } from '../capture/visitNames.ts';
 import { offersOf } from '@tracheon/core/routing';
-import type { StoredVisit } from '@tracheon/core/visits';
+import { tokenVisit, type PartNames, type StoredVisit } from '@tracheon/core/visits';
 import type { Models } from '../db/models.ts';
 import { asOfNetwork, loadVisit, type OwningVisit } from '../intake/ownerContext.ts';
 import { findPart } from '../parts/partsStore.ts';

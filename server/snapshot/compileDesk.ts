@@ -12,24 +12,24 @@ import type {
   PartKind,
   SourceInput,
 } from '@tracheon/core/contract';
-import { outgoingLink, pageLink } from '@tracheon/core/links';
+import { compileLink, outgoingLink, pageLink, type CompiledLink } from '@tracheon/core/links';
 import { compileCondition } from '@tracheon/core/conditions';
 import { branchesOf, weightsOf, type RoutedWay } from '@tracheon/core/routing';
-import { compileTemplate } from '@tracheon/core/tokens';
 import { parseRanges } from '../addresses/addresses.ts';
 import type {
   Broken,
+  CompiledBotList,
   CompiledBranch,
   CompiledCampaign,
   CompiledDomain,
   CompiledLanding,
-  CompiledLink,
   CompiledOffer,
   DeskConfiguration,
   IntakeEndpoint,
   Lookups,
   RawPart,
 } from './compiled.ts';
+import { compileBotList } from './compileBotList.ts';
 import { offerDays } from './offerDays.ts';
 
 export interface CompiledDesk extends Lookups {
@@ -113,6 +113,7 @@ export function compileDesk(raw: DeskConfiguration, last: CompiledDesk | null): 
     offers: compiledOnes(of('offer'), (o) => o.id, offer, last?.offers),
     landings: compiledOnes(of('landing-page'), (p) => p.key, landing, last?.landings),
     deskFallbacks: deskFallback(raw, last),
+    botLists: botLists(raw, workshop, last),
     domains: compileDomains(raw.domains, campaignsById),
     broken,
     made: workshop.made,
@@ -148,6 +149,21 @@ function deskFallback(
     return new Map([[deskId, compileLink(fallbackUrl, 'fallback of the desk')]]);
   } catch {
     return new Map(last?.deskFallbacks);
+  }
+}
+
+/** What the database holds was checked when it was saved; a list past that leaves the last good one. */
+function botLists(
+  { deskId, botList }: DeskConfiguration,
+  workshop: Workshop,
+  last: CompiledDesk | null,
+): Map<string, CompiledBotList> {
+  if (!botList || botList.agents.length + botList.addresses.length === 0) return new Map();
+  try {
+    const from = [JSON.stringify(botList)];
+    return new Map([[deskId, workshop.once('bot-list', from, () => compileBotList(botList))]]);
+  } catch {
+    return new Map(last?.botLists);
   }
 }
 
@@ -187,15 +203,6 @@ function compiledOnes<T>(
 }
 
 const MISSING = 'A part that this campaign is made of is missing.';
-
-/** `what` names the link in the sentence of the error. */
-export function compileLink(link: string, what: string): CompiledLink {
-  // Letters of host names and addresses only: nothing that a browser would read as another host.
-  const start = /^https?:\/\/[a-z0-9.:[\]_-]+(?=[/?#]|$)/i.exec(link)?.[0];
-  if (start === undefined || !URL.canParse(start))
-    throw new Error(`The ${what} does not begin with a literal host.`);
-  return { template: compileTemplate(link), start };
-}
 
 function compileOffer(
   part: RawPart<OfferInput>,

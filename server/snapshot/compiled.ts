@@ -3,6 +3,7 @@
  * all of them by the keys that stand in links.
  */
 import type {
+  BotList,
   CampaignInput,
   LandingPageInput,
   NetworkInput,
@@ -10,8 +11,8 @@ import type {
   PartKind,
   SourceInput,
 } from '@tracheon/core/contract';
+import type { CompiledLink } from '@tracheon/core/links';
 import type { CompiledWay, Weighed } from '@tracheon/core/routing';
-import type { CompiledTemplate } from '@tracheon/core/tokens';
 import type { Ranges } from '../addresses/addresses.ts';
 
 export interface RawPart<B = unknown> {
@@ -31,18 +32,14 @@ export interface DeskConfiguration {
   version: number;
   zone: string;
   fallbackUrl: string;
+  /** Absent in what older versions have kept on disk. */
+  botList?: BotList;
   parts: readonly RawPart[];
   domains: readonly { host: string; fallbackUrl: string; paths: { path: string; campaignId: string }[] }[];
   /** Keys of networks that were rotated, as long as calls with them are taken. */
   oldKeys: readonly { key: string; partId: string; untilMs: number }[];
 }
 
-/** Where somebody is sent: a template, and what the address must still begin with once it is expanded. */
-export interface CompiledLink {
-  template: CompiledTemplate;
-  /** Scheme, host and port, as they stand in the template. */
-  start: string;
-}
 export interface CompiledOffer {
   part: RawPart<OfferInput>;
   network: RawPart<NetworkInput>;
@@ -87,6 +84,11 @@ export interface CompiledCampaign {
   costMicros: bigint | null;
   costCurrency: string;
 }
+/** What a desk takes for bots of its own accord. */
+export interface CompiledBotList {
+  hasAgent: (userAgent: string) => boolean;
+  hasAddress: (address: string) => boolean;
+}
 export interface IntakeEndpoint {
   deskId: string;
   network: RawPart<NetworkInput>;
@@ -118,6 +120,8 @@ export interface Lookups {
   landings: ReadonlyMap<string, CompiledLanding>;
   /** Where a desk's visitors go when nothing else takes them, by desk. */
   deskFallbacks: ReadonlyMap<string, CompiledLink>;
+  /** Of desks that have one, by desk. */
+  botLists: ReadonlyMap<string, CompiledBotList>;
   /** Tracking domains by host. */
   domains: ReadonlyMap<string, CompiledDomain>;
 }
@@ -134,6 +138,7 @@ const noLookups: Lookups = {
   offers: new Map(),
   landings: new Map(),
   deskFallbacks: new Map(),
+  botLists: new Map(),
   domains: new Map(),
 };
 export const emptySnapshot: Snapshot = { ...noLookups, versions: new Map(), broken: [] };

@@ -1,6 +1,6 @@
 /** What a desk is compiled from, read in one consistent view; after the first time only the records that have changed. */
 import type { Pool, PoolClient } from 'pg';
-import { wholeBody } from '@tracheon/core/contract';
+import { wholeBody, type BotList } from '@tracheon/core/contract';
 import { inEventTransaction } from '../db/pools.ts';
 import type { DeskConfiguration, RawPart } from './compiled.ts';
 
@@ -20,8 +20,13 @@ export function loadDesk(
 ): Promise<DeskConfiguration> {
   return inEventTransaction(pool, async (client) => {
     await client.query('SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY');
-    const { rows } = await client.query<{ version: string; zone: string; fallbackUrl: string }>(
-      `SELECT c.version, d.zone, d.fallback_url AS "fallbackUrl" FROM desks d JOIN configurations c ON c.desk_id = d.id
+    const { rows } = await client.query<{
+      version: string;
+      zone: string;
+      fallbackUrl: string;
+      botList: BotList;
+    }>(
+      `SELECT c.version, d.zone, d.fallback_url AS "fallbackUrl", d.bot_list AS "botList" FROM desks d JOIN configurations c ON c.desk_id = d.id
        WHERE d.id = $1`,
       [deskId],
     );
@@ -43,6 +48,7 @@ export function loadDesk(
       version: Number(desk.version),
       zone: desk.zone,
       fallbackUrl: desk.fallbackUrl,
+      botList: desk.botList,
       parts: await loadParts(client, deskId, last),
       domains: domains.rows,
       oldKeys: oldKeys.rows,

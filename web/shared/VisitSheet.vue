@@ -13,7 +13,7 @@ import { countryName, money, moment } from '../ui/format.ts';
 import SideSheet from '../ui/SideSheet.vue';
 import StateBlock from '../ui/StateBlock.vue';
 import IdTrail from './trail/IdTrail.vue';
-import { fateWords, visitMarks, visitNote } from './visitWords.ts';
+import { botReasons, fateWords, visitMarks, visitNote } from './visitWords.ts';
 
 const props = defineProps<{ clickId: string }>();
 const open = defineModel<boolean>('open', { required: true });
@@ -72,7 +72,7 @@ const dimensionWords = ({ name: dimension, value }: { name: string; value: strin
     : dimension === 'fate'
       ? fateWords[value as VisitFate] || 'sent to the offer'
       : dimension === 'bot_reason'
-        ? ({ agent: 'its user agent', no_agent: 'a missing user agent' }[value] ?? value)
+        ? (botReasons[value] ?? value)
         : value;
 </script>
 <template>

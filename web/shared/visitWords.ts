@@ -27,6 +27,14 @@ export const fateWords: Record<VisitFate, string> = {
   no_offer: 'no offer open',
 };
 
+/** What told a bot, after "recognized by". */
+export const botReasons: Record<string, string> = {
+  agent: 'its user agent',
+  no_agent: 'a missing user agent',
+  listed_agent: 'a user agent on your list',
+  listed_address: 'an IP address on your list',
+};
+
 /** Notes are `code` or `code:parameter`. */
 export function visitNote(note: string): string {
   const [what, name = ''] = note.split(':');

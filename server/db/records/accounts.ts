@@ -1,6 +1,6 @@
 /** Members, their desks and what lets them in. */
 import { DataTypes, type Sequelize } from 'sequelize';
-import type { Role, TableLayout, TokenScope } from '@tracheon/core/contract';
+import type { BotList, Role, TableLayout, TokenScope } from '@tracheon/core/contract';
 import { key, type Table } from './table.ts';
 
 export interface MemberAttributes {
@@ -20,6 +20,7 @@ export interface DeskAttributes {
   /** Where visitors go when nothing else takes them; empty: nowhere. */
   fallbackUrl: string;
   nameRules: { campaign?: string; offer?: string };
+  botList: BotList;
 }
 export interface MembershipAttributes {
   deskId: string;
@@ -89,6 +90,7 @@ export const defineAccounts = (sequelize: Sequelize): AccountModels =>
         isDemo: BOOLEAN,
         fallbackUrl: TEXT,
         nameRules: JSONB,
+        botList: JSONB,
       },
       { tableName: 'desks' },
     ),

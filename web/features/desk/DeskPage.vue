@@ -22,6 +22,8 @@ import SessionsSection from './SessionsSection.vue';
 import DomainsSection from './DomainsSection.vue';
 import PasswordSection from './PasswordSection.vue';
 import RatesSection from './RatesSection.vue';
+import BotsSection from './BotsSection.vue';
+import PlacesSection from './PlacesSection.vue';
 import ServersSection from './ServersSection.vue';
 import TokensSection from './TokensSection.vue';
 
@@ -144,6 +146,8 @@ async function signOut(): Promise<void> {
       <MembersSection />
       <RatesSection />
       <TokensSection />
+      <BotsSection />
+      <PlacesSection />
       <ServersSection />
     </div>
   </div>
