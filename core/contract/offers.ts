@@ -45,6 +45,13 @@ export const offerInput = z
     capPeriod: z.enum(capPeriods).default('day'),
     /** Share of the cap at which it stops already, in percent: those on their way still come. */
     capStopsAt: z.number().int().min(1).max(100).default(100),
+    /** Another offer whose cap this one shares: conversions of both count, and the fields above stay unused. */
+    capWithOfferId: z.string().default(''),
+    /** Whose conversions count; none: those of all that count as conversions. */
+    capEventTypeIds: z.array(z.string().min(1)).max(60).default([]),
+    /** Visits after which it gets no more; 0: no cap. */
+    visitCapCount: z.number().int().min(0).max(1_000_000_000).default(0),
+    visitCapPeriod: z.enum(capPeriods).default('day'),
     /** Whose days, weeks and hours these are; empty: the desk's. */
     zone: optionalZone,
     /** Where visitors go while it cannot take them: another offer, else an address, else a plain page. */

@@ -20,6 +20,8 @@ export const relations: Record<PartKind, readonly Relation[]> = {
   offer: [
     { path: 'networkId', to: 'network' },
     { path: 'fallbackOfferId', to: 'offer' },
+    { path: 'capWithOfferId', to: 'offer' },
+    { path: 'capEventTypeIds[]', to: 'event-type' },
     { path: 'payouts[].eventTypeId', to: 'event-type' },
     { path: 'conversionsFrom[].eventTypeId', to: 'event-type' },
   ],

@@ -26,6 +26,7 @@ import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
 import { NEWS_CHANNEL, NewsDesk } from '../stream/news.ts';
 import { CapKeeper } from '../captureStore/capKeeper.ts';
+import { VisitLeases } from '../captureStore/visitLeases.ts';
 import { ConvertedClicks } from '../captureStore/convertedClicks.ts';
 import { OddsKeeper } from '../odds/oddsKeeper.ts';
 import { openEventWriters, type EventWriters } from '../events/eventWriters.ts';
@@ -57,6 +58,7 @@ export interface Workings extends EventWriters {
   strangers: FailureThrottle;
   unrecorded: Unrecorded;
   caps: CapKeeper;
+  leases: VisitLeases;
   converted: ConvertedClicks;
   odds: OddsKeeper;
   impressions: Impressions;
@@ -130,7 +132,10 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     unknown: new UnknownKeys(pools.desk),
     strangers: new FailureThrottle(UNKNOWN_KEYS_PER_MINUTE),
     unrecorded: new Unrecorded(),
-    caps: new CapKeeper(pools.desk),
+    caps: new CapKeeper(pools.desk, now),
+    leases: new VisitLeases(pools.desk, now, (err) =>
+      loading.error('visit caps go by what was allowed before', { err }),
+    ),
     converted,
     odds: new OddsKeeper(pools.desk),
     impressions: new Impressions(),
@@ -218,7 +223,8 @@ export function wireCapture(
     secureCookies,
     recent: recentVisits(),
     impressions: w.impressions,
-    isCapped: w.caps.isCapped,
+    isCapped: (offerId) => w.caps.isReached(offerId) || w.leases.isUsedUp(offerId),
+    sentTo: w.leases.sent,
     oddsOf: w.odds.of,
     hasConverted: w.converted.has,
     handles: new Handles(config.secret, secureCookies),

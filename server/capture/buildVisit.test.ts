@@ -75,6 +75,7 @@ const request: VisitRequest = {
   isRaw: false,
 };
 const offerOf = (c: CompiledCampaign) => c.branches[0]!.pairings[0]!.offers[0]!;
+const sentTo: string[] = [];
 const build = (c: CompiledCampaign, query: string, botList?: CompiledBotList) =>
   buildVisit(
     c,
@@ -88,6 +89,7 @@ const build = (c: CompiledCampaign, query: string, botList?: CompiledBotList) =>
         address: null,
       }),
       botList,
+      sentTo: (offerId) => sentTo.push(offerId),
       findPlace: () => ({ ...nowhere, country: 'NL' }),
       memory: new Memory({ today: Buffer.alloc(32), yesterday: Buffer.alloc(32) }),
       newId: () => ID,

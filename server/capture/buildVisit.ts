@@ -42,6 +42,8 @@ export interface VisitRequest {
 export interface VisitSurroundings {
   /** Where this visitor is sent. */
   route: (visitor: RoutingVisitor) => Target;
+  /** A visit that counts goes to the offer. */
+  sentTo: (offerId: string) => void;
   /** What the visitor's cookie tells of earlier visits. */
   history: () => VisitorHistory;
   findPlace: FindPlace;
@@ -94,6 +96,7 @@ export function buildVisit(
   });
   const { fate, branchId, pairing, offer } = target;
   const { landing } = pairing;
+  if (offer !== null && remembered && !isRepeat && botReason === '') around.sentTo(offer.part.id);
   const toPage = offer !== null && landing !== null;
   // Written out, since spreading objects into a row takes longer than all the rest of making it.
   const visit: VisitRecord = {

@@ -34,6 +34,8 @@ export interface CaptureDeps {
   handles: Handles;
   testMarks: TestMarks;
   isCapped: IsCapped;
+  /** A visit that counts against the offer's cap. */
+  sentTo: (offerId: string) => void;
   oddsOf: OddsOf;
   /** Whether a visit has converted of late. */
   hasConverted: (clickId: string) => boolean;
@@ -224,6 +226,7 @@ export function surroundings(
     newId: deps.newId,
     now,
     recorded: method === 'GET',
+    sentTo: deps.sentTo,
     history: () => visitorHistory(deps, deps.snapshot(), campaign.deskId, headers.cookie),
   };
 }

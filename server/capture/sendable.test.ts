@@ -8,7 +8,7 @@ import {
   type CompiledOffer,
   type Snapshot,
 } from '../snapshot/compiled.ts';
-import { offerDays, startOfDay } from '../snapshot/offerDays.ts';
+import { offerDays, startOfDay } from '@tracheon/core/routing';
 import { route, takesVisitors } from './sendable.ts';
 
 const NOON = Date.parse('2026-11-25T12:00:00Z');
@@ -27,6 +27,7 @@ function offer(id: string, more: object = {}): CompiledOffer {
     network,
     link: compileLink(body.link, 'link'),
     fallback: body.fallbackUrl === '' ? null : compileLink(body.fallbackUrl, 'fallback'),
+    zone: 'Europe/Brussels',
     ...offerDays(body, 'Europe/Brussels'),
   };
 }
@@ -49,9 +50,9 @@ describe('an offer takes visitors', () => {
     [{ startsOn: '2026-11-26', zone: 'Pacific/Kiritimati' }, true],
   ])('%j: %s', (more, wanted) => expect(takesVisitors(offer('A', more), NOON, never)).toBe(wanted));
 
-  it('until its cap is reached, if it has one', () => {
-    expect(takesVisitors(offer('A', { capCount: 5 }), NOON, () => true)).toBe(false);
-    expect(takesVisitors(offer('A'), NOON, () => true)).toBe(true);
+  it('until a cap is reached', () => {
+    expect(takesVisitors(offer('A'), NOON, (id) => id === 'A')).toBe(false);
+    expect(takesVisitors(offer('A'), NOON, (id) => id === 'B')).toBe(true);
   });
 });
 

@@ -9,7 +9,10 @@ import { decide } from '@tracheon/core/routing';
 import type { VisitFate } from '@tracheon/core/visits';
 import type { CompiledCampaign, CompiledOffer, CompiledPairing, Snapshot } from '../snapshot/compiled.ts';
 
-/** True for an offer whose cap is reached. Counted beside the visits, so that it lags by some seconds. */
+/**
+ * True for an offer that a cap keeps visitors from. Its conversions are counted beside the visits, so that this lags by some
+ * seconds; its visits are exact.
+ */
 export type IsCapped = (offerId: string) => boolean;
 
 /** An offer, or an address to fall back on; neither: nowhere. */
@@ -107,6 +110,6 @@ export function takesVisitors(offer: CompiledOffer, nowMs: number, isCapped: IsC
     offer.part.body.sending === 'live' &&
     nowMs >= offer.fromMs &&
     nowMs < offer.untilMs &&
-    !(offer.part.body.capCount > 0 && isCapped(offer.part.id))
+    !isCapped(offer.part.id)
   );
 }

@@ -1,38 +1,62 @@
 /**
- * Which offers have reached their cap: conversions (pending and approved, of event types that count as conversions) of
- * the current hour, day, week, month, or of all time, in the offer's zone. Counted every few seconds beside the visits:
- * what converts of visits already sent overshoots, as does what comes within those seconds.
+ * Which offers have reached their conversion cap: conversions (pending and approved, of the event types that were chosen or of
+ * all that count as conversions) of the current hour, day, week, month, or of all time, in the zone of the offer whose cap it
+ * is. Offers that share a cap count together. Counted every few seconds beside the visits: what converts of visits already
+ * sent overshoots, as does what comes within those seconds.
  */
 import type { Pool } from 'pg';
 import { isCounted, sqlStatuses } from '@tracheon/core/contract';
-import type { Snapshot } from '../snapshot/compiled.ts';
+import { capPeriodAt } from '@tracheon/core/time';
+import type { CompiledOffer, Snapshot } from '../snapshot/compiled.ts';
+import { moment } from './visitLeases.ts';
 
 export class CapKeeper {
   private reached: ReadonlySet<string> = new Set();
 
-  constructor(private readonly pool: Pool) {}
+  constructor(
+    private readonly pool: Pool,
+    private readonly now: () => number,
+  ) {}
 
-  readonly isCapped = (offerId: string): boolean => this.reached.has(offerId);
+  readonly isReached = (offerId: string): boolean => this.reached.has(offerId);
 
   async count(snapshot: Snapshot): Promise<void> {
-    const capped = [...snapshot.offers.values()].filter((o) => o.part.body.capCount > 0);
-    if (capped.length === 0) return void (this.reached = new Set());
-    const { rows } = await this.pool.query<{ id: string }>(
-      `SELECT o.id FROM unnest($1::text[], $2::text[], $3::text[], $4::float8[]) AS o (id, zone, period, stops)
-       JOIN parts p ON p.id = o.id JOIN desks d ON d.id = p.desk_id,
-       LATERAL (SELECT coalesce(nullif(o.zone, ''), d.zone) AS zone) z,
+    const sharing = sharedCaps(snapshot);
+    if (sharing.size === 0) return void (this.reached = new Set());
+    const asked = [...sharing].map(([{ part, zone }, offerIds]) => ({
+      id: part.id,
+      desk: part.deskId,
+      offers: offerIds,
+      events: part.body.capEventTypeIds,
+      starts: moment(capPeriodAt(this.now(), part.body.capPeriod, zone).startMs),
+      stops: (part.body.capCount * part.body.capStopsAt) / 100,
+    }));
+    const { rows } = await this.pool.query<{ offers: string[] }>(
+      `SELECT g.offers FROM jsonb_to_recordset($1)
+         AS g (id text, desk text, offers text[], events text[], starts timestamptz, stops float8),
        LATERAL (SELECT count(*) AS n FROM conversions c JOIN parts e ON e.id = c.event_type_id
-         WHERE c.desk_id = p.desk_id AND c.offer_id = o.id AND NOT c.is_test AND c.status IN (${sqlStatuses(isCounted)})
-           AND (e.body->>'countsAsConversion')::boolean
-           AND (o.period = 'total' OR c.converted_at >= date_trunc(CASE o.period WHEN 'total' THEN 'day' ELSE o.period END, now() AT TIME ZONE z.zone) AT TIME ZONE z.zone)) k
-       WHERE k.n >= o.stops`,
-      [
-        capped.map((o) => o.part.id),
-        capped.map((o) => o.part.body.zone),
-        capped.map((o) => o.part.body.capPeriod),
-        capped.map((o) => (o.part.body.capCount * o.part.body.capStopsAt) / 100),
-      ],
+         WHERE c.desk_id = g.desk AND c.offer_id = ANY (g.offers) AND NOT c.is_test AND c.status IN (${sqlStatuses(isCounted)})
+           AND CASE WHEN cardinality(g.events) > 0 THEN e.id = ANY (g.events) ELSE (e.body->>'countsAsConversion')::boolean END
+           AND c.converted_at >= g.starts) k
+       WHERE k.n >= g.stops`,
+      [JSON.stringify(asked)],
     );
-    this.reached = new Set(rows.map((r) => r.id));
+    this.reached = new Set(rows.flatMap((r) => r.offers));
   }
+}
+
+/** Longer chains are a mistake. */
+const MAX_STEPS = 3;
+
+/** The offers under each cap, by the offer whose cap it is. */
+export function sharedCaps({ offers }: Snapshot): Map<CompiledOffer, string[]> {
+  const sharing = new Map<CompiledOffer, string[]>();
+  for (const offer of offers.values()) {
+    let holder: CompiledOffer | undefined = offer;
+    for (let step = 0; holder?.part.body.capWithOfferId && step < MAX_STEPS; step++)
+      holder = offers.get(holder.part.body.capWithOfferId);
+    if (!holder || holder.part.body.capWithOfferId || holder.part.body.capCount === 0) continue;
+    sharing.set(holder, [...(sharing.get(holder) ?? []), offer.part.id]);
+  }
+  return sharing;
 }

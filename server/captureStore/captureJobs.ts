@@ -8,11 +8,13 @@ import type { SaltsByDay } from '../snapshot/keptGround.ts';
 import type { CapKeeper } from './capKeeper.ts';
 import type { ConvertedClicks } from './convertedClicks.ts';
 import { currentSalts, saltsByDay } from './saltKeeper.ts';
+import type { VisitLeases } from './visitLeases.ts';
 import type { UnknownKeys } from './unknownKeys.ts';
 import { writeImpressions } from './writeImpressions.ts';
 
 const WRITE_IMPRESSIONS_EVERY_MS = 1000;
 const COUNT_CAPS_EVERY_MS = 2000;
+const KEEP_LEASES_EVERY_MS = 1000;
 const COUNT_UNKNOWN_EVERY_MS = 5000;
 /** Beside what is told of at once, in case a notice was lost. */
 const LOAD_CONVERTED_EVERY_MS = 60_000;
@@ -22,6 +24,7 @@ export interface CaptureJobDeps {
   pool: Pool;
   impressions: Impressions;
   caps: CapKeeper;
+  leases: VisitLeases;
   converted: ConvertedClicks;
   unknown: UnknownKeys;
   memory: Memory;
@@ -32,7 +35,7 @@ export interface CaptureJobDeps {
 }
 
 export function captureJobs(deps: CaptureJobDeps): RepeatedJob[] {
-  const { pool, impressions, caps, converted, unknown, memory, snapshot, keepSalts, now } = deps;
+  const { pool, impressions, caps, leases, converted, unknown, memory, snapshot, keepSalts, now } = deps;
   const renewSalts = async (): Promise<void> => {
     const salts = await currentSalts(pool, now());
     memory.setSalts(salts);
@@ -45,6 +48,12 @@ export function captureJobs(deps: CaptureJobDeps): RepeatedJob[] {
       trouble: 'impressions are written later',
     },
     { everyMs: COUNT_CAPS_EVERY_MS, run: () => caps.count(snapshot()), trouble: 'caps are as counted last' },
+    {
+      everyMs: KEEP_LEASES_EVERY_MS,
+      run: () => leases.keep(snapshot()),
+      trouble: 'visit caps go by what was allowed before',
+      close: () => leases.close(),
+    },
     { everyMs: COUNT_UNKNOWN_EVERY_MS, run: () => unknown.flush(), trouble: 'counts are written later' },
     { everyMs: LOAD_CONVERTED_EVERY_MS, run: () => converted.load(), trouble: 'who has converted waits' },
     { everyMs: RENEW_SALTS_EVERY_MS, run: renewSalts, trouble: 'salts wait' },

@@ -21,6 +21,23 @@ import { Problem } from '../problems/problem.ts';
 
 type FieldMessage = { path: string; message: string };
 
+/** A cap is shared with the offer whose cap it is. */
+function capTroubles(
+  { capWithOfferId }: OfferInput,
+  id: string,
+  found: (partId: string) => PartAttributes | undefined,
+): FieldMessage[] {
+  const trouble = (message: string): FieldMessage[] => [{ path: 'capWithOfferId', message }];
+  if (capWithOfferId === '') return [];
+  if (capWithOfferId === id) return trouble('Choose another offer, or enter a cap of its own.');
+  const holder = found(capWithOfferId);
+  if (!holder) return [];
+  const body = wholeBody('offer', holder.body);
+  if (body.capWithOfferId !== '')
+    return trouble(`${body.name} shares the cap of another offer. Choose that offer.`);
+  return body.capCount === 0 ? trouble(`${body.name} has no conversion cap to share.`) : [];
+}
+
 export async function checkReferences(
   models: Models,
   deskId: string,
@@ -43,6 +60,7 @@ export async function checkReferences(
     if (offer.fallbackUrl !== '') fields.push(...stops('fallbackUrl', offer.fallbackUrl, 'visit'));
     if (offer.fallbackOfferId === id)
       fields.push({ path: 'fallbackOfferId', message: 'An offer can’t be its own fallback.' });
+    fields.push(...capTroubles(offer, id, found));
   }
   if (kind === 'landing-page') {
     const page = body as LandingPageInput;

@@ -14,7 +14,7 @@ import type {
 } from '@tracheon/core/contract';
 import { compileLink, outgoingLink, pageLink, type CompiledLink } from '@tracheon/core/links';
 import { compileCondition } from '@tracheon/core/conditions';
-import { branchesOf, weightsOf, type RoutedWay } from '@tracheon/core/routing';
+import { branchesOf, offerDays, weightsOf, type RoutedWay } from '@tracheon/core/routing';
 import { parseRanges } from '../addresses/addresses.ts';
 import type {
   Broken,
@@ -30,7 +30,6 @@ import type {
   RawPart,
 } from './compiled.ts';
 import { compileBotList } from './compileBotList.ts';
-import { offerDays } from './offerDays.ts';
 
 export interface CompiledDesk extends Lookups {
   deskId: string;
@@ -216,6 +215,7 @@ function compileOffer(
     network,
     link,
     fallback: fallbackUrl === '' ? null : compileLink(fallbackUrl, 'address to fall back on'),
+    zone: part.body.zone || deskZone,
     ...offerDays(part.body, deskZone),
   });
 }

@@ -46,6 +46,8 @@ export interface CompiledOffer {
   link: CompiledLink;
   /** Where visitors go while neither it nor its fallback offers can take them; null: nowhere. */
   fallback: CompiledLink | null;
+  /** Its own, else the desk's. */
+  zone: string;
   /** Its days, in ms since 1970. */
   fromMs: number;
   untilMs: number;

@@ -3,7 +3,7 @@ import { createHmac } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { PostbackOutRow, ConversionRow, PartRecord, Problem } from '@tracheon/core/contract';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
-import { until, type Chain } from './testDesk.ts';
+import { until, untilLive, type Chain } from './testDesk.ts';
 
 let desk: OwnDesk;
 beforeAll(async () => {
@@ -251,6 +251,57 @@ describe('an offer', () => {
       'a free place',
       10_000,
     );
+  });
+
+  it('shares a cap with another offer, and counts the event types that were chosen', async () => {
+    const sale = await desk.make('event-type', { name: 'Capped sale', word: 'capped_sale' });
+    const chain = await desk.chain({ offer: { capCount: 2, capEventTypeIds: [sale.id] } });
+    const other = await desk.make('offer', {
+      ...chain.offer.body,
+      name: `${chain.offer.body.name}, second`,
+      capCount: 0,
+      capEventTypeIds: [],
+      capWithOfferId: chain.offer.id,
+    });
+    const campaign = await desk.make('campaign', {
+      ...chain.campaign.body,
+      name: 'To the second',
+      offerId: other.id,
+    });
+    await untilLive(desk, campaign.key);
+    const second = (await desk.visit(`/v/${campaign.key}`)).headers.get('location')!;
+    const clicks = [await chain.send(), new URL(second).searchParams.get('aff_ref')!, await chain.send()];
+    // Another event type counts nowhere.
+    await desk.say(chain.network.key, `click_id=${clicks[2]}&payout=1`);
+    await desk.say(chain.network.key, `click_id=${clicks[0]}&payout=1&event=capped_sale`);
+    expect((await desk.visit(`/v/${campaign.key}`)).status).toBe(302);
+    await desk.say(chain.network.key, `click_id=${clicks[1]}&payout=1&event=capped_sale`);
+    for (const key of [campaign.key, chain.campaign.key])
+      await until(async () => (await desk.visit(`/v/${key}`)).status === 404, 'the shared cap');
+    const refused = await desk.owner.put<Problem>(`/parts/offer/${chain.offer.id}`, {
+      version: 1,
+      body: { ...chain.offer.body, capWithOfferId: other.id },
+    });
+    expect(refused.body.fields![0]).toMatchObject({
+      path: 'capWithOfferId',
+      message: `${other.body.name} shares the cap of another offer. Choose that offer.`,
+    });
+  });
+
+  it('takes as many visits as its cap allows, bots and tests aside', async () => {
+    const chain = await desk.chain({ offer: { visitCapCount: 4, visitCapPeriod: 'total' } });
+    const status = async (headers: Record<string, string> = {}): Promise<number> =>
+      (await desk.visit(`/v/${chain.campaign.key}`, headers)).status;
+    await until(
+      async () =>
+        (await desk.pool.query('SELECT 1 FROM visit_leases WHERE offer_id = $1', [chain.offer.id]))
+          .rowCount === 1,
+      'the lease',
+    );
+    expect(await status({ 'User-Agent': 'curl/8' })).toBe(302);
+    const all: number[] = [];
+    for (let n = 0; n < 6; n++) all.push(await status());
+    expect(all).toEqual([302, 302, 302, 302, 404, 404]);
   });
 
   it('is refused with a fallback that is itself, or days the wrong way round', async () => {

@@ -148,7 +148,13 @@ async function save(): Promise<void> {
     </FieldGroup>
     <FoldBlock
       title="Schedule, cap and fallback"
-      :open="body.sending !== 'live' || body.capCount > 0 || body.endsOn !== ''"
+      :open="
+        body.sending !== 'live' ||
+        body.capCount > 0 ||
+        body.visitCapCount > 0 ||
+        body.capWithOfferId !== '' ||
+        body.endsOn !== ''
+      "
     >
       <OfferSending v-model="body" :error="error" :offer-id="part?.id" :disabled="readOnly" />
     </FoldBlock>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** When an offer takes visitors, and where they go when it does not. */
+import MultiSelect from 'primevue/multiselect';
 import ZoneField from '../../ui/ZoneField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import DayField from '../../ui/DayField.vue';
@@ -14,13 +15,24 @@ import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
 
 const body = defineModel<OfferInput>({ required: true });
-defineProps<{
+const props = defineProps<{
   error: (path: string) => string | undefined;
   offerId?: string | undefined;
   disabled?: boolean;
 }>();
 const parts = useParts();
 const session = useSession();
+const periods = capPeriods.map((p) => ({ value: p, label: p === 'total' ? 'in total' : `per ${p}` }));
+/** Offers with a cap of their own, and the one that is chosen, whatever has become of it. */
+const holders = computed(() =>
+  parts
+    .of('offer')
+    .filter(({ id, body: { capCount, capWithOfferId } }) =>
+      id === body.value.capWithOfferId ? true : id !== props.offerId && capCount > 0 && capWithOfferId === '',
+    )
+    .map((o) => ({ value: o.id, label: o.body.name })),
+);
+const eventTypes = computed(() => parts.of('event-type').map((e) => ({ value: e.id, label: e.body.name })));
 const tokens = useDeskTokens('visit');
 const context = computed<LinkContext>(() => ({
   expander: 'we',
@@ -56,31 +68,79 @@ const context = computed<LinkContext>(() => ({
       <DayField :id="id" v-model="body.endsOn" :invalid="invalid" />
     </FormField>
     <FormField
+      v-if="holders.length > 0"
       v-slot="{ id, invalid, described }"
-      label="Conversion cap"
-      hint="0 = no cap. Pending and approved conversions count. Visitors already sent may still convert."
-      :error="error('capCount')"
+      label="Share the conversion cap of"
+      hint="Conversions of both offers count together."
+      :error="error('capWithOfferId')"
+    >
+      <PickOne
+        :id="id"
+        v-model="body.capWithOfferId"
+        :invalid="invalid"
+        :aria-describedby="described"
+        :options="[{ value: '', label: 'no other offer' }, ...holders]"
+      />
+    </FormField>
+    <template v-if="body.capWithOfferId === ''">
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Conversion cap"
+        hint="0 = no cap. Pending and approved conversions count. Visitors already sent may still convert."
+        :error="error('capCount')"
+      >
+        <span class="row">
+          <NumberField
+            :id="id"
+            v-model="body.capCount"
+            min="0"
+            class="few"
+            :invalid="invalid"
+            :aria-describedby="described"
+          />
+          <PickOne v-model="body.capPeriod" aria-label="Cap per" :options="periods" />
+        </span>
+      </FormField>
+      <template v-if="body.capCount > 0">
+        <FormField v-slot="{ id, invalid }" label="Stop at (% of the cap)" :error="error('capStopsAt')">
+          <NumberField :id="id" v-model="body.capStopsAt" min="1" max="100" class="few" :invalid="invalid" />
+        </FormField>
+        <FormField
+          v-slot="{ id, invalid }"
+          label="Event types that the cap counts"
+          :error="error('capEventTypeIds')"
+        >
+          <MultiSelect
+            v-model="body.capEventTypeIds"
+            :input-id="id"
+            :options="eventTypes"
+            option-label="label"
+            option-value="value"
+            :show-toggle-all="false"
+            :invalid="invalid"
+            placeholder="all that count as conversions"
+            display="comma"
+          />
+        </FormField>
+      </template>
+    </template>
+    <FormField
+      v-slot="{ id, invalid, described }"
+      label="Visit cap"
+      hint="0 = no cap. Tracheon never sends more visits than this. Bots, repeats and tests don’t count. Each server holds a few visits in reserve, so slightly fewer may be sent."
+      :error="error('visitCapCount')"
     >
       <span class="row">
         <NumberField
           :id="id"
-          v-model="body.capCount"
+          v-model="body.visitCapCount"
           min="0"
           class="few"
           :invalid="invalid"
           :aria-describedby="described"
         />
-        <PickOne
-          v-model="body.capPeriod"
-          aria-label="Cap per"
-          :options="[
-            ...capPeriods.map((p) => ({ value: p, label: p === 'total' ? 'in total' : `per ${p}` })),
-          ]"
-        />
+        <PickOne v-model="body.visitCapPeriod" aria-label="Visit cap per" :options="periods" />
       </span>
-    </FormField>
-    <FormField v-slot="{ id, invalid }" label="Stop at (% of the cap)" :error="error('capStopsAt')">
-      <NumberField :id="id" v-model="body.capStopsAt" min="1" max="100" class="few" :invalid="invalid" />
     </FormField>
   </div>
   <FormField v-slot="{ id, invalid }" label="Fallback offer" :error="error('fallbackOfferId')">

@@ -1,5 +1,5 @@
 /** The days on which an offer takes visitors, as moments. */
-import type { OfferInput } from '@tracheon/core/contract';
+import type { OfferInput } from '../contract/index.ts';
 
 /** First and last moment of an offer's days in its zone: from the start of its first to the end of its last. */
 export function offerDays(
