@@ -11,6 +11,7 @@ import { deskEndpoints } from './deskApi.ts';
 import type { Endpoint } from './endpoint.ts';
 import { placeEndpoints } from './places.ts';
 import { partsEndpoints } from './partsApi.ts';
+import { recentEndpoints } from './recent.ts';
 import { reportEndpoints } from './reportsApi.ts';
 import { setupEndpoints } from './setupApi.ts';
 import { signalEndpoints } from './signalsApi.ts';
@@ -21,6 +22,7 @@ const table = {
   ...signInEndpoints,
   ...deskEndpoints,
   ...botEndpoints,
+  ...recentEndpoints,
   ...placeEndpoints,
   ...configurationEndpoints,
   ...splitOddsEndpoints,

@@ -20,6 +20,7 @@ import { partRoutes } from '../parts/partRoutes.ts';
 import { privacyRoutes } from '../privacy/privacyRoutes.ts';
 import { Problem } from '../problems/problem.ts';
 import { reportRoutes, type ReportDeps } from '../reports/reportRoutes.ts';
+import { recentRoutes } from '../recent/recentRoutes.ts';
 import { oddsRoutes } from '../odds/oddsRoutes.ts';
 import { snapshotRoutes } from '../snapshot/snapshotRoutes.ts';
 import { setupRoutes, type SetupDeps } from '../setup/setupRoutes.ts';
@@ -49,6 +50,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   changeRoutes,
   reportRoutes,
   oddsRoutes,
+  recentRoutes,
   placeRoutes,
   privacyRoutes,
   repairRoutes,
