@@ -13,8 +13,7 @@ import type {
   SourceInput,
 } from '@tracheon/core/contract';
 import { compileLink, outgoingLink, pageLink, type CompiledLink } from '@tracheon/core/links';
-import { compileCondition } from '@tracheon/core/conditions';
-import { branchesOf, offerDays, weightsOf, type RoutedWay } from '@tracheon/core/routing';
+import { branchesOf, compileWay, offerDays, type RoutedWay } from '@tracheon/core/routing';
 import { parseRanges } from '../addresses/addresses.ts';
 import type {
   Broken,
@@ -243,26 +242,11 @@ interface PartsOfPairings {
   zone: string;
 }
 
-function compileWay(way: RoutedWay, { offer, landing, zone }: PartsOfPairings): CompiledBranch {
-  const pairings = way.pairings.map((p) => ({
-    id: p.id,
-    weight: p.weight,
-    isOn: p.isOn,
-    fromMs: p.from === '' ? -Infinity : Date.parse(p.from),
-    toMs: p.to === '' ? Infinity : Date.parse(p.to),
+const compileBranch = (way: RoutedWay, { offer, landing, zone }: PartsOfPairings): CompiledBranch =>
+  compileWay(way, zone, (p) => ({
     landing: p.landingPageId === '' ? null : landing(p.landingPageId),
     offers: p.offerIds.map(offer),
   }));
-  return {
-    id: way.id,
-    name: way.name,
-    holds: way.when && compileCondition(way.when, zone),
-    pairings,
-    weights: weightsOf(way.split, pairings),
-    isAutomatic: way.split === 'automatic',
-    hasTimes: way.pairings.some((p) => p.from !== '' || p.to !== ''),
-  };
-}
 
 function compileCampaign(
   part: RawPart<CampaignInput>,
@@ -270,7 +254,7 @@ function compileCampaign(
   from: PartsOfPairings,
 ): CompiledCampaign {
   const { body } = part;
-  const branches = branchesOf(body).map((way) => compileWay(way, from));
+  const branches = branchesOf(body).map((way) => compileBranch(way, from));
   return Object.freeze({
     id: part.id,
     key: part.key,

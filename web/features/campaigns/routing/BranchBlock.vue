@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import type { Branch, Way } from '@tracheon/core/contract';
 import type { RoutingFinding, ValueName } from '@tracheon/core/routing';
-import { ArrowDown, ArrowUp, CircleAlert, Trash2 } from '@lucide/vue';
+import { ArrowDown, ArrowUp, CircleAlert, GripVertical, Trash2 } from '@lucide/vue';
 import { computed } from 'vue';
 import FormField from '../../../ui/FormField.vue';
 import ConditionRows from './ConditionRows.vue';
@@ -14,6 +14,9 @@ const props = defineProps<{
   branch: Branch;
   number: number;
   isLast: boolean;
+  canDrag: boolean;
+  /** How many visits it took of late; empty: not known. */
+  lately: string;
   isOpen: boolean;
   /** The condition as a sentence. */
   words: string;
@@ -33,6 +36,7 @@ const setWay = ({ split, pairings }: Way): void => emit('change', { ...props.bra
   <section class="sheet pad" :class="{ wrong: own.length > 0 }" :aria-label="`Branch ${number}`">
     <div class="row spread top">
       <h2 class="sentence">
+        <GripVertical v-if="canDrag" class="grip" :size="15" aria-hidden="true" />
         <span class="number">{{ number }}</span>
         <Button
           variant="link"
@@ -43,6 +47,7 @@ const setWay = ({ split, pairings }: Way): void => emit('change', { ...props.bra
         >
       </h2>
       <div class="row acts">
+        <span v-if="lately" class="quiet lately">{{ lately }}</span>
         <Button
           variant="link"
           :disabled="number === 1"
@@ -117,6 +122,16 @@ const setWay = ({ split, pairings }: Way): void => emit('change', { ...props.bra
 .acts {
   flex: none;
   gap: 0;
+}
+.grip {
+  cursor: grab;
+  flex: none;
+  align-self: center;
+  color: var(--quiet);
+}
+.lately {
+  font-size: 12px;
+  margin-right: 8px;
 }
 .name {
   max-width: 388px;

@@ -20,6 +20,8 @@ const props = defineProps<{
   share: number;
   /** Why it is drawn so often; empty: no automatic split. */
   odds: string;
+  /** What the last 7 days brought; empty: nothing is known. */
+  lately: string;
   isOnly: boolean;
   findings: readonly RoutingFinding[];
   error: (path: string) => string | undefined;
@@ -128,6 +130,7 @@ const isTimed = computed(() => opened.value || pairing.value.from !== '' || pair
     <p v-if="error('offerIds') ?? error('weight') ?? error('to')" class="error note">
       {{ error('offerIds') ?? error('weight') ?? error('to') }}
     </p>
+    <p v-if="lately !== ''" class="note quiet">{{ lately }}</p>
     <p v-if="odds !== ''" class="note quiet">{{ odds }}</p>
     <div v-if="isTimed" class="note row times">
       <span>takes visitors from</span>

@@ -6,9 +6,10 @@ import type { RoutingFinding } from '@tracheon/core/routing';
 import { Plus } from '@lucide/vue';
 import { computed } from 'vue';
 import { useSession } from '../../../app/session.ts';
-import { percent } from '../../../ui/format.ts';
 import SegmentChoice from '../../../ui/SegmentChoice.vue';
 import PairingRow from './PairingRow.vue';
+import { latelyWords, useRecent } from './recent.ts';
+import WeightBar from './WeightBar.vue';
 import { oddsWords, sharesByOdds, splitWords, useOdds } from './odds.ts';
 
 const props = defineProps<{
@@ -29,9 +30,18 @@ function change(i: number, next: Partial<Pairing>): void {
   const pairings = way.value.pairings.map((p, at) => (at === i ? { ...p, ...next } : p));
   way.value = { ...way.value, pairings };
 }
-/** What a piece of the bar has room for. */
-const barLabel = (letter: string, share: number): string =>
-  share >= 8 ? `${letter} ${percent(share / 100, 0)}` : share >= 3 ? letter : '';
+const isDraggable = computed(
+  () =>
+    session.canEdit &&
+    way.value.split === 'weights' &&
+    way.value.pairings.every((p) => Number.isInteger(p.weight) && p.weight >= 0),
+);
+/** One that is off keeps its weight for when it is on again. */
+function setWeights(weights: number[]): void {
+  const pairings = way.value.pairings.map((p, i) => (p.isOn ? { ...p, weight: weights[i]! } : p));
+  way.value = { ...way.value, pairings };
+}
+const recent = useRecent();
 /** Said of each that is drawn by odds, once something is known or could be. */
 const oddsOf = (p: Pairing): string =>
   way.value.split === 'automatic' &&
@@ -56,16 +66,13 @@ const splits = [
 </script>
 <template>
   <div>
-    <div class="shares" role="img" :aria-label="`Shares of ${of}`">
-      <span
-        v-for="(p, i) in way.pairings"
-        v-show="shares[i]! > 0"
-        :key="p.id"
-        :style="{ flexGrow: shares[i] }"
-        class="share"
-        >{{ barLabel(letters(p.id), shares[i]!) }}</span
-      >
-    </div>
+    <WeightBar
+      :shares="shares"
+      :letters="way.pairings.map((p) => letters(p.id))"
+      :of="of"
+      :weights="isDraggable ? way.pairings.map((p) => (p.isOn ? p.weight : 0)) : null"
+      @change="setWeights"
+    />
     <PairingRow
       v-for="(p, i) in way.pairings"
       :key="p.id"
@@ -74,6 +81,7 @@ const splits = [
       :split="way.split"
       :share="shares[i]!"
       :odds="oddsOf(p)"
+      :lately="latelyWords(recent.ways, wayId, p.id)"
       :is-only="way.pairings.length === 1"
       :findings="findings.filter((f) => f.pairingId === p.id)"
       :error="(path) => error(`pairings.${i}.${path}`)"
@@ -103,30 +111,6 @@ const splits = [
   </div>
 </template>
 <style scoped>
-.shares {
-  display: flex;
-  height: 22px;
-  border: 1px solid var(--ink);
-  border-radius: 3px;
-  overflow: hidden;
-  margin: 6px 0 8px;
-}
-.share {
-  flex: 1 1 0;
-  min-width: 0;
-  overflow: hidden;
-  white-space: nowrap;
-  text-align: center;
-  font-size: 12px;
-  font-weight: 600;
-  line-height: 20px;
-}
-.share:nth-child(odd) {
-  background: var(--ground);
-}
-.share + .share {
-  border-left: 1px solid var(--ink);
-}
 .about {
   font-size: 12px;
   margin-top: 6px;

@@ -18,7 +18,8 @@ import {
 } from '@tracheon/core/routing';
 import { isOurs } from '@tracheon/core/links';
 import { CircleAlert, Plus } from '@lucide/vue';
-import { computed, defineAsyncComponent, ref, watch } from 'vue';
+import Sortable from 'sortablejs';
+import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { useKeys } from '../../../app/keys.ts';
 import { useParts } from '../../../app/parts.ts';
@@ -31,6 +32,7 @@ import PageHead from '../../../ui/PageHead.vue';
 import BranchBlock from './BranchBlock.vue';
 import { newLeaf } from './editedCondition.ts';
 import { provideOdds } from './odds.ts';
+import { branchLatelyWords, provideRecent } from './recent.ts';
 import PairingRows from './PairingRows.vue';
 
 /** Conditions are evaluated by what is of use nowhere else on the screens. */
@@ -83,6 +85,7 @@ const findings = computed(() =>
   }),
 );
 provideOdds(props.part.id);
+const recent = provideRecent(props.part.id);
 const findingsOf = (branchId: string): RoutingFinding[] =>
   findings.value.filter((f) => f.branchId === branchId);
 
@@ -120,12 +123,29 @@ function setBranch(i: number, next: Branch): void {
   const branches = routing.value.branches.map((b, n) => (n === i ? next : b));
   body.routing = { ...routing.value, branches };
 }
-function move(i: number, by: -1 | 1): void {
+function move(i: number, to: number): void {
   const branches = [...routing.value.branches];
   const [one] = branches.splice(i, 1);
-  branches.splice(i + by, 0, one!);
+  branches.splice(to, 0, one!);
   body.routing = { ...routing.value, branches };
 }
+const list = ref<HTMLElement | null>(null);
+let sortable: Sortable | null = null;
+onMounted(() => {
+  if (!list.value || !session.canEdit) return;
+  sortable = Sortable.create(list.value, {
+    handle: '.grip',
+    animation: window.matchMedia('(prefers-reduced-motion: reduce)').matches ? 0 : 120,
+    onEnd: ({ item, oldIndex, newIndex }) => {
+      if (oldIndex === undefined || newIndex === undefined || oldIndex === newIndex) return;
+      // The list draws itself from the routing: the element goes back to where it was before.
+      item.remove();
+      list.value!.insertBefore(item, list.value!.children[oldIndex] ?? null);
+      move(oldIndex, newIndex);
+    },
+  });
+});
+onBeforeUnmount(() => sortable?.destroy());
 const remove = (i: number): void => {
   body.routing = { ...routing.value, branches: routing.value.branches.filter((_, n) => n !== i) };
 };
@@ -155,27 +175,31 @@ useKeys([
   </PageHead>
   <form class="stack" @submit.prevent="publish">
     <FieldGroup :disabled="!session.canEdit" class="stack ways">
-      <BranchBlock
-        v-for="(b, i) in routing.branches"
-        :key="b.id"
-        :branch="b"
-        :number="i + 1"
-        :is-last="i === routing.branches.length - 1"
-        :is-open="opened === b.id"
-        :words="conditionWords(b.when, nameOf)"
-        :subs="subs"
-        :name-of="nameOf"
-        :is-tried="isTried"
-        :letters="(id) => letterOf.get(id) ?? ''"
-        :new-id="newId"
-        :findings="findingsOf(b.id)"
-        :error="at(`branches.${i}`)"
-        @toggle="opened = opened === b.id ? '' : b.id"
-        @change="(next) => setBranch(i, next)"
-        @up="move(i, -1)"
-        @down="move(i, 1)"
-        @remove="remove(i)"
-      />
+      <div ref="list" class="stack">
+        <BranchBlock
+          v-for="(b, i) in routing.branches"
+          :key="b.id"
+          :branch="b"
+          :number="i + 1"
+          :is-last="i === routing.branches.length - 1"
+          :is-open="opened === b.id"
+          :can-drag="session.canEdit && routing.branches.length > 1"
+          :lately="branchLatelyWords(recent.ways, b.id)"
+          :words="conditionWords(b.when, nameOf)"
+          :subs="subs"
+          :name-of="nameOf"
+          :is-tried="isTried"
+          :letters="(id) => letterOf.get(id) ?? ''"
+          :new-id="newId"
+          :findings="findingsOf(b.id)"
+          :error="at(`branches.${i}`)"
+          @toggle="opened = opened === b.id ? '' : b.id"
+          @change="(next) => setBranch(i, next)"
+          @up="move(i, i - 1)"
+          @down="move(i, i + 1)"
+          @remove="remove(i)"
+        />
+      </div>
       <Button v-if="session.canEdit" severity="secondary" class="add" @click="addBranch"
         ><Plus :size="15" aria-hidden="true" /> Add branch <kbd>B</kbd></Button
       >

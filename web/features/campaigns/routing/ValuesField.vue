@@ -8,6 +8,7 @@ import { useParts } from '../../../app/parts.ts';
 import CountriesField from '../../../ui/CountriesField.vue';
 import LinesField from '../../../ui/LinesField.vue';
 import PickOne from '../../../ui/PickOne.vue';
+import SeenValues from './SeenValues.vue';
 import { flagChoicesOf, hourChoices, weekdayChoices } from './editedCondition.ts';
 
 const props = defineProps<{ leaf: ConditionLeaf; label: string; invalid: boolean }>();
@@ -72,7 +73,10 @@ const hint = computed(() => {
     display="comma"
     class="wide"
   />
-  <LinesField v-else v-model="typed" class="wide" :label="label" :hint="hint" by-line />
+  <div v-else class="wide">
+    <LinesField v-model="typed" :label="label" :hint="hint" by-line />
+    <SeenValues v-if="leaf.op === 'is'" v-model="values" :field="leaf.on" :label="label" />
+  </div>
 </template>
 <style scoped>
 .wide {
