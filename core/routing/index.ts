@@ -2,8 +2,6 @@ export * from './routing.ts';
 export * from './words.ts';
 export * from './findings.ts';
 export * from './choose.ts';
-export * from './compileWay.ts';
-export * from './rehearseMany.ts';
 export * from './offerDays.ts';
 export * from './decide.ts';
 export * from './automatic.ts';

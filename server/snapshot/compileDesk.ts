@@ -13,7 +13,8 @@ import type {
   SourceInput,
 } from '@tracheon/core/contract';
 import { compileLink, outgoingLink, pageLink, type CompiledLink } from '@tracheon/core/links';
-import { branchesOf, compileWay, offerDays, type RoutedWay } from '@tracheon/core/routing';
+import { compileWay } from '@tracheon/core/deciding';
+import { branchesOf, offerDays, type RoutedWay } from '@tracheon/core/routing';
 import { parseRanges } from '../addresses/addresses.ts';
 import type {
   Broken,

@@ -1,7 +1,8 @@
 /** Light, dark, or as the system says; set on the root before anything is drawn. */
 import { definePreset } from '@primeuix/themes';
-import Aura from '@primeuix/themes/aura';
+
 import { ref } from 'vue';
+import { presets } from './presets.ts';
 
 export type Theme = 'system' | 'light' | 'dark';
 const STORE = 'tracheon.theme';
@@ -211,7 +212,7 @@ const accordion = {
   content: { padding: '0 0 10px', background: 'transparent' },
 };
 /** PrimeVue's behaviour with our own ink and paper: hairlines, no shadows, dense. */
-export const preset = definePreset(Aura, {
+export const preset = definePreset(presets, {
   primitive: { borderRadius: { none: '0', xs: '3px', sm: '4px', md: '5px', lg: '6px', xl: '6px' } },
   semantic: {
     transitionDuration: '0.12s',

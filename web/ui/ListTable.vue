@@ -12,7 +12,6 @@ import type { TableLayout } from '@tracheon/core/contract';
 import StateBlock from './StateBlock.vue';
 import TableTools from './TableTools.vue';
 import {
-  downloadCsv,
   inOrder,
   isSpoken,
   noLayout,
@@ -130,6 +129,10 @@ const widthOf = (key: string): Record<string, string> => {
   const px = layout.value.widths[key];
   return px ? { width: `${px}px`, minWidth: `${px}px` } : {};
 };
+async function saveCsv(): Promise<void> {
+  const { downloadCsv } = await import('./tableCsv.ts');
+  downloadCsv(props.name, shown.value, visible.value);
+}
 </script>
 
 <template>
@@ -145,7 +148,7 @@ const widthOf = (key: string): Record<string, string> => {
       @hide="keep({ hidden: $event })"
       @move="move"
       @reset="keep(noLayout())"
-      @csv="downloadCsv(name, shown, visible)"
+      @csv="saveCsv"
     />
     <DataTable
       :value="shown"

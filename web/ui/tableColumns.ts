@@ -1,8 +1,6 @@
 /** What a table is made of: its columns, and the layout in which a member keeps them. */
 import type { TableLayout } from '@tracheon/core/contract';
-import Papa from 'papaparse';
 import type { InjectionKey } from 'vue';
-import { download } from './download.ts';
 
 export interface Column<R> {
   key: string;
@@ -49,19 +47,6 @@ export function sorted<R>(
     return x < y ? -1 : x > y ? 1 : 0;
   };
   return [...rows].sort((a, b) => (down ? order(b, a) : order(a, b)));
-}
-
-/** What is shown, as CSV: text that a spreadsheet would take for a formula is marked as text. */
-export function csvOf<R>(rows: readonly R[], columns: readonly Column<R>[]): string {
-  const told = columns.filter((c) => c.csv ?? c.sort);
-  const value = (c: Column<R>, row: R): string => String((c.csv ?? c.sort)!(row));
-  return Papa.unparse(
-    { fields: told.map((c) => c.label), data: rows.map((row) => told.map((c) => value(c, row))) },
-    { escapeFormulae: true },
-  );
-}
-export function downloadCsv<R>(name: string, rows: readonly R[], columns: readonly Column<R>[]): void {
-  download(`${name}.csv`, 'text/csv', csvOf(rows, columns));
 }
 
 /** The rows from the one picked last to this one, in the order shown. */

@@ -2,10 +2,9 @@
  * Many visitors sent through a routing on paper: how many go each way, and what is spent on those whom no offer takes or whom
  * their offer does not want. Decided by the same code as real visits.
  */
-import { branchesOf, type Routed } from './routing.ts';
-import { compileWay } from './compileWay.ts';
-import { decide } from './decide.ts';
 import type { RoutingVisitor } from '../conditions/index.ts';
+import { branchesOf, decide, type Routed } from '../routing/index.ts';
+import { compileWay } from './compileWay.ts';
 
 export interface RehearsedOffer {
   /** It takes visitors now. */

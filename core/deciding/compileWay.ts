@@ -1,8 +1,7 @@
 /** One way as it is decided by: its condition compiled, its weights laid out. Throws on a condition that is none. */
 import type { Pairing } from '../contract/index.ts';
 import { compileCondition } from '../conditions/index.ts';
-import { weightsOf, type CompiledWay, type Weighed } from './decide.ts';
-import type { RoutedWay } from './routing.ts';
+import { weightsOf, type CompiledWay, type RoutedWay, type Weighed } from '../routing/index.ts';
 
 /** `zone` is the desk's, for hours and weekdays that name none; `more` adds to each pairing what its caller needs of it. */
 export function compileWay<M>(

@@ -1,0 +1,2 @@
+export * from './compileWay.ts';
+export * from './rehearseMany.ts';

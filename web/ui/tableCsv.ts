@@ -1,0 +1,17 @@
+/** A table as a CSV file. Loaded when somebody asks for one. */
+import Papa from 'papaparse';
+import { download } from './download.ts';
+import type { Column } from './tableColumns.ts';
+
+/** What is shown, as CSV: text that a spreadsheet would take for a formula is marked as text. */
+export function csvOf<R>(rows: readonly R[], columns: readonly Column<R>[]): string {
+  const told = columns.filter((c) => c.csv ?? c.sort);
+  const value = (c: Column<R>, row: R): string => String((c.csv ?? c.sort)!(row));
+  return Papa.unparse(
+    { fields: told.map((c) => c.label), data: rows.map((row) => told.map((c) => value(c, row))) },
+    { escapeFormulae: true },
+  );
+}
+export function downloadCsv<R>(name: string, rows: readonly R[], columns: readonly Column<R>[]): void {
+  download(`${name}.csv`, 'text/csv', csvOf(rows, columns));
+}
