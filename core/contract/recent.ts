@@ -39,6 +39,8 @@ export const recentCampaign = z.object({
   /** Older visits of the period were not read. */
   isCut: z.boolean(),
   ways: z.array(recentWay),
+  /** Offers of the desk that a cap keeps visitors from now. */
+  cappedOfferIds: z.array(z.string()),
 });
 export type RecentCampaign = z.infer<typeof recentCampaign>;
 

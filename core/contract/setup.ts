@@ -11,6 +11,7 @@ import {
 import { partAnswer, partStates } from './parts.ts';
 import { postbackInRow, postbackOutRow, conversionRow, wholeVisit } from './signals.ts';
 import { orEmpty } from './texts.ts';
+import { visitFates } from '../visits/index.ts';
 
 const amountOrNone = orEmpty(microsText.refine((s) => !s.startsWith('-'), 'Enter zero or more.')).default('');
 const idOrNone = z.string().max(26).default('');
@@ -127,8 +128,47 @@ export const testVisitAnswer = z.object({
   location: z.string(),
 });
 export type TestVisitAnswer = z.infer<typeof testVisitAnswer>;
+export const followedHop = z.object({
+  url: z.string(),
+  /** null: it did not answer, or was not asked. */
+  status: z.int().nullable(),
+  /** How it goes on: by a redirect, by a page that forwards, not at all; or it failed, or it is one of our own addresses. */
+  way: z.enum(['redirect', 'refresh', 'end', 'failed', 'own']),
+  tookMs: z.int(),
+  detail: z.string(),
+  /** What became of the values in its address. */
+  changes: z.array(
+    z.object({
+      name: z.string(),
+      value: z.string(),
+      what: z.enum(['moved', 'changed', 'dropped']),
+      to: z.string(),
+    }),
+  ),
+});
+export type FollowedHop = z.infer<typeof followedHop>;
+export const followAnswer = z.object({
+  clickId: recordId,
+  branchId: z.string(),
+  pairingId: z.string(),
+  /** Empty: it was sent to a fallback address. */
+  offerId: z.string(),
+  fate: z.enum(visitFates),
+  legs: z.array(
+    z.object({
+      /** The tracking link, or the link of a button. */
+      from: z.string(),
+      /** 0: the tracking link. */
+      button: z.int(),
+      hops: z.array(followedHop),
+      isFound: z.boolean(),
+      sentence: z.string(),
+    }),
+  ),
+});
+export type FollowAnswer = z.infer<typeof followAnswer>;
 export const testClick = z.object({ n: z.int().min(1).max(20).default(1) });
-export const testClickAnswer = z.object({ status: z.int(), location: z.string() });
+export const testClickAnswer = z.object({ url: z.string(), status: z.int(), location: z.string() });
 export const testConversion = z.object({
   eventTypeId: idOrNone,
   status: z.union([conversionStatus, z.literal('')]).default(''),

@@ -14,6 +14,7 @@ import {
   sheetChange,
   sheetInput,
   sheetRow,
+  followAnswer,
   testClick,
   testClickAnswer,
   testConversion,
@@ -113,6 +114,17 @@ export const setupEndpoints = {
     least: 'editor',
     body: testVisitor,
     answer: testVisitAnswer,
+    refuses: ['not_found', 'tracking_unreachable', 'test_refused', 'test_waiting'],
+  },
+  follow: {
+    method: 'post',
+    path: '/campaigns/{id}/follow',
+    group: 'Set up',
+    summary:
+      'Follow the tracking link hop by hop as a test visit, over the page’s first button to the last page of the offer.',
+    least: 'editor',
+    body: testVisitor,
+    answer: followAnswer,
     refuses: ['not_found', 'tracking_unreachable', 'test_refused', 'test_waiting'],
   },
   testClick: {

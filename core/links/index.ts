@@ -18,3 +18,5 @@ export * from './postbackBody.ts';
 export * from './jsonDepth.ts';
 export * from './arrival.ts';
 export * from './destination.ts';
+export * from './filledLink.ts';
+export * from './hopChanges.ts';

@@ -20,7 +20,7 @@ import { partRoutes } from '../parts/partRoutes.ts';
 import { privacyRoutes } from '../privacy/privacyRoutes.ts';
 import { Problem } from '../problems/problem.ts';
 import { reportRoutes, type ReportDeps } from '../reports/reportRoutes.ts';
-import { recentRoutes } from '../recent/recentRoutes.ts';
+import { recentRoutes, type RecentDeps } from '../recent/recentRoutes.ts';
 import { oddsRoutes } from '../odds/oddsRoutes.ts';
 import { snapshotRoutes } from '../snapshot/snapshotRoutes.ts';
 import { setupRoutes, type SetupDeps } from '../setup/setupRoutes.ts';
@@ -35,6 +35,7 @@ export type ApiDeps = ApiGround &
   ChecksDomains &
   KnowsPlaces &
   ReportDeps &
+  RecentDeps &
   SetupDeps & { news: NewsDesk };
 
 /** In this order: express takes the first path that fits. */

@@ -18,6 +18,7 @@ import {
 import { makeDomainChecker, proofOf } from '../domains/checkDomain.ts';
 import { makePageFetcher } from '../pages/fetchPage.ts';
 import { makeTestRequests } from '../setup/testRequests.ts';
+import { makeWalk } from '../setup/walk.ts';
 import { buildDeskApp } from './buildDeskApp.ts';
 import { startJobs, watchDatabase } from './jobs.ts';
 import type { KeptGround } from '../snapshot/keptGround.ts';
@@ -91,8 +92,13 @@ export async function startServer(
       config.secret,
       new Set([...config.allowOutgoing, `${host}:${trackingPort}`]),
     ),
+    walk: makeWalk(config.allowOutgoing),
     testRequest: makeTestRequests(new Set([...config.allowOutgoing, `${host}:${trackingPort}`])),
     places,
+    cappedOffers: (deskId: string) =>
+      [...w.live.current.offers.values()]
+        .filter((o) => o.part.deskId === deskId && capture.isCapped(o.part.id))
+        .map((o) => o.part.id),
     now: w.now,
   };
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;

@@ -18,7 +18,16 @@ import { newestVisits, newestWays, storedFields, type Asked, type NewestVisit } 
 /** Fields of few values, or of values that a buyer would type; money and flags are not chosen from a list. */
 const LISTED = storedFields.filter((f) => f.kind === 'text' || f.kind === 'version').map((f) => f.name);
 
-export function recentRoutes(mount: Mount, { models, pool, now }: ApiGround & { now: () => number }): void {
+export interface RecentDeps {
+  now: () => number;
+  /** Offers of the desk that a cap keeps visitors from, as this server has counted last. */
+  cappedOffers: (deskId: string) => string[];
+}
+
+export function recentRoutes(
+  mount: Mount,
+  { models, pool, now, cappedOffers }: ApiGround & RecentDeps,
+): void {
   const asked = async (deskId: string, id: string, days: { from?: string; to?: string } = {}) => {
     const [{ zone }, campaign] = await Promise.all([
       deskOf(models, deskId),
@@ -33,7 +42,7 @@ export function recentRoutes(mount: Mount, { models, pool, now }: ApiGround & { 
     const { of } = await asked(signed.deskId, id, days);
     const ways = (await newestWays(pool, of)) as RecentWay[];
     const visits = ways.reduce((sum, w) => sum + w.visits, 0);
-    return { visits, isCut: visits >= MAX_RECENT_VISITS, ways };
+    return { visits, isCut: visits >= MAX_RECENT_VISITS, ways, cappedOfferIds: cappedOffers(signed.deskId) };
   });
   mount('recentValues', async ({ signed, id }): Promise<RecentValues> => {
     const { of, campaign } = await asked(signed.deskId, id);

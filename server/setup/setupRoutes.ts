@@ -8,9 +8,11 @@ import type { Mount } from '../http/mount.ts';
 import { goLive } from './goLive.ts';
 import { changeSheet, createSheet, listSheets, openSheet, removeSheet } from './sheetStore.ts';
 import { fireTestConversion, makeTestLink, pressTestButton, sendTestVisit } from './tester.ts';
+import { followForReal } from './followForReal.ts';
+import type { Walk } from './walk.ts';
 import type { TestRequest } from './testRequests.ts';
 
-export type SetupDeps = ApiGround & { testRequest: TestRequest };
+export type SetupDeps = ApiGround & { testRequest: TestRequest; walk: Walk };
 
 export function setupRoutes(mount: Mount, deps: SetupDeps): void {
   sheetRoutes(mount, deps);
@@ -45,7 +47,7 @@ function sheetRoutes(mount: Mount, { models, news, config }: ApiGround): void {
   });
 }
 
-function testRoutes(mount: Mount, { config, models, pool, now, testRequest }: SetupDeps): void {
+function testRoutes(mount: Mount, { config, models, pool, now, testRequest, walk }: SetupDeps): void {
   const tester = { models, pool, marks: new TestMarks(config.secret), ask: testRequest, now };
   /** The default tracking domain: the one whose links are given out. */
   const origin = async (deskId: string): Promise<string> =>
@@ -56,6 +58,11 @@ function testRoutes(mount: Mount, { config, models, pool, now, testRequest }: Se
   mount('testVisit', async ({ signed: { deskId }, id, body }) =>
     sendTestVisit(tester, deskId, await origin(deskId), id, body),
   );
+  mount('follow', async ({ signed: { deskId }, id, body }) => {
+    const domains = await listDomains(models, deskId, config.tracking.origin);
+    const own = domains.map((d) => d.origin);
+    return followForReal({ ...tester, walk }, deskId, await origin(deskId), own, id, body);
+  });
   mount('testClick', async ({ signed: { deskId }, id, body }) =>
     pressTestButton(tester, deskId, await origin(deskId), id, body.n),
   );

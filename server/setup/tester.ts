@@ -38,9 +38,9 @@ export interface TesterDeps {
   ask: TestRequest;
   now: () => number;
 }
-type Visitor = z.output<typeof testVisitor>;
+export type Visitor = z.output<typeof testVisitor>;
 
-const agents: Record<Visitor['device'], string> = {
+export const agents: Record<Visitor['device'], string> = {
   phone:
     'Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Mobile Safari/537.36',
   iphone:
@@ -133,15 +133,13 @@ export async function pressTestButton(
   origin: string,
   id: string,
   n: number,
-): Promise<{ status: number; location: string }> {
+): Promise<{ url: string; status: number; location: string }> {
   const visit = await testVisitOf(deps, deskId, id);
   if (visit.landingId === '') throw new Problem('not_found', { detail: 'This visit had no landing page.' });
   const page = await findPart(deps.models, deskId, 'landing-page', visit.landingId);
-  const { status, location } = await deps.ask(
-    withValues(buttonLink(origin, page.key, n), { [CLICK_ID_PARAMETER]: visit.id }),
-    { 'user-agent': agents.phone },
-  );
-  return { status, location };
+  const url = withValues(buttonLink(origin, page.key, n), { [CLICK_ID_PARAMETER]: visit.id });
+  const { status, location } = await deps.ask(url, { 'user-agent': agents.phone });
+  return { url, status, location };
 }
 
 export async function fireTestConversion(

@@ -29,8 +29,8 @@ const get = async <T>(path: string, id = chain.campaign.id): Promise<T> => {
 
 describe('what came of late', () => {
   it('says which way the visits went and what became of them', async () => {
-    const { visits, isCut, ways } = await get<RecentCampaign>('recent');
-    expect([visits, isCut]).toEqual([3, false]);
+    const { visits, isCut, ways, cappedOfferIds } = await get<RecentCampaign>('recent');
+    expect([visits, isCut, cappedOfferIds]).toEqual([3, false, []]);
     expect(ways).toEqual([
       {
         branchId: 'otherwise',

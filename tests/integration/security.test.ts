@@ -69,6 +69,7 @@ const least: Record<string, Role | 'anyone'> = {
   'get /campaigns/{id}/recent': 'viewer',
   'get /campaigns/{id}/recent-values': 'viewer',
   'get /campaigns/{id}/mix': 'viewer',
+  'post /campaigns/{id}/follow': 'editor',
   'get /desk/bots': 'viewer',
   'put /desk/bots': 'editor',
   'get /place-files': 'viewer',

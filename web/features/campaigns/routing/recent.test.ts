@@ -22,6 +22,7 @@ const way = (
 const recent: RecentCampaign = {
   visits: 200,
   isCut: false,
+  cappedOfferIds: [],
   ways: [
     way('b', 'one', 90, { converted: 9 }),
     way('b', 'one', 10, { fate: 'offer_fallback', offerId: 'P' }),
@@ -43,6 +44,6 @@ describe('what the last 7 days brought', () => {
   it('says nothing where nothing is known', () => {
     expect(latelyWords(null, 'b', 'one')).toBe('');
     expect(latelyWords(recent, 'new', 'one')).toBe('');
-    expect(branchLatelyWords({ visits: 0, isCut: false, ways: [] }, 'b')).toBe('');
+    expect(branchLatelyWords({ visits: 0, isCut: false, cappedOfferIds: [], ways: [] }, 'b')).toBe('');
   });
 });
