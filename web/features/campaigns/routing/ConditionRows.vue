@@ -84,6 +84,7 @@ const errorAt = (i: number, row: ConditionRow): string | undefined => {
         />
         <ValuesField
           :leaf="row.leaf"
+          class="values"
           :class="{ flag: conditionField(row.leaf.on)?.kind === 'flag' }"
           :label="`Values ${i + 1}`"
           :invalid="errorAt(i, row) !== undefined"
@@ -118,20 +119,25 @@ const errorAt = (i: number, row: ConditionRow): string | undefined => {
 }
 .line {
   display: grid;
-  grid-template-columns: 210px 170px minmax(200px, 1fr) 30px;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) 30px;
   gap: 8px;
   align-items: start;
   width: 100%;
 }
-.flag {
-  grid-column: 2 / 4;
+.values {
+  grid-column: 1 / -1;
+  grid-row: 2;
+}
+.values.flag {
+  grid-column: 2;
+  grid-row: 1;
 }
 .note {
-  grid-column: 3 / -1;
+  grid-column: 1 / -1;
   font-size: 12px;
 }
 .group {
-  grid-column: 1 / 4;
+  grid-column: 1 / 3;
   padding: 6px 0;
 }
 @media (max-width: 700px) {
@@ -140,6 +146,11 @@ const errorAt = (i: number, row: ConditionRow): string | undefined => {
   }
   .line > * {
     grid-column: 1;
+  }
+  .line > .values,
+  .line > .values.flag {
+    grid-column: 1;
+    grid-row: auto;
   }
   .line > .remove {
     grid-row: 1;

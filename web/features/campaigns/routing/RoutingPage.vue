@@ -173,7 +173,7 @@ useKeys([
   >
     <RouterLink class="button" :to="`/campaigns/${part.id}`">Back to campaign</RouterLink>
   </PageHead>
-  <form class="stack" @submit.prevent="publish">
+  <form class="beside" @submit.prevent="publish">
     <FieldGroup :disabled="!session.canEdit" class="stack ways">
       <div ref="list" class="stack">
         <BranchBlock
@@ -207,7 +207,12 @@ useKeys([
         <div class="row spread">
           <h2>Otherwise</h2>
           <span class="quiet">{{
-            routing.branches.length === 0 ? 'all visitors' : 'visitors whom no branch takes'
+            [
+              routing.branches.length === 0 ? 'all visitors' : 'visitors whom no branch takes',
+              routing.branches.length === 0 ? '' : branchLatelyWords(recent.ways, OTHERWISE),
+            ]
+              .filter(Boolean)
+              .join(', ')
           }}</span>
         </div>
         <PairingRows
@@ -231,12 +236,14 @@ useKeys([
       </section>
     </FieldGroup>
     <RehearsalPanel
+      :part="part"
+      :is-dirty="form.isDraft.value"
       :routing="routing"
       :zone="session.desk.zone"
       :letters="(id) => letterOf.get(id) ?? ''"
       :name-of="nameOf"
     />
-    <p class="quiet">
+    <p class="quiet about">
       A returning visitor keeps the pairing. If no offer of a branch takes visitors, they go to the fallback
       of the offer that was drawn, then of the campaign, then of the desk.
     </p>
@@ -253,6 +260,20 @@ useKeys([
   padding: 0;
   margin: 0;
   min-width: 0;
+}
+.beside {
+  display: grid;
+  gap: 12px;
+  align-items: start;
+}
+@media (min-width: 1180px) {
+  .beside {
+    grid-template-columns: minmax(0, 1.55fr) minmax(0, 1fr);
+  }
+  .about,
+  .end {
+    grid-column: 1 / -1;
+  }
 }
 .end {
   position: sticky;

@@ -51,7 +51,8 @@ it('is asked for by the fields of the branches, and described is the visitor tha
     seen_offer: 'O2',
   };
   const takes = (more: object): number =>
-    rehearse(routing, visitorOf({ ...described, ...more }, NOW, 'Europe/Brussels'), 'Europe/Brussels').number;
+    rehearse(routing, visitorOf({ ...described, ...more }, NOW, 'Europe/Brussels', 'S'), 'Europe/Brussels')
+      .number;
   expect(takes({})).toBe(1);
   for (const other of [
     { sub_site: 'blog' },

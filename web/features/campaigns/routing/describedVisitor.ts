@@ -10,6 +10,7 @@ import {
   unknownVisit,
   weekdays,
   YES,
+  type TokenVisit,
 } from '@tracheon/core/visits';
 
 /** Values by field name; what is missing or empty is unknown, an hour or a weekday is now's. */
@@ -20,7 +21,13 @@ export const fieldsAsked = ({ branches }: Routing): string[] => [
   ...new Set(branches.flatMap((b) => leavesOf(b.when).map((l) => l.on))),
 ];
 
-export function visitorOf(described: Described, nowMs: number, zone: string): RoutingVisitor {
+/** `sourceId` is that of the campaign. */
+export function visitorOf(
+  described: Described,
+  nowMs: number,
+  zone: string,
+  sourceId: string,
+): RoutingVisitor {
   const visit: Record<string, unknown> = { ...unknownVisit, isUnique: described.is_unique !== 'no' };
   const subs: Record<string, string> = {};
   for (const [name, value] of Object.entries(described)) {
@@ -33,7 +40,7 @@ export function visitorOf(described: Described, nowMs: number, zone: string): Ro
   }
   const weekday = (weekdays as readonly string[]).indexOf(described.weekday ?? '');
   return {
-    visit: { ...visit, subs } as unknown as RoutingVisitor['visit'],
+    visit: { ...visit, sourceId, subs } as unknown as RoutingVisitor['visit'],
     address: (described.address ?? '').trim(),
     history: () => ({
       hasConverted: described[HAS_CONVERTED] === YES,
@@ -47,3 +54,21 @@ export function visitorOf(described: Described, nowMs: number, zone: string): Ro
     ),
   };
 }
+
+/** Shaped like a real one, and told from one at a glance. */
+export const SAMPLE_CLICK_ID = '01SAMPLE0000000000000CLICK';
+export const SAMPLE_SOURCE_CLICK_ID = 'sample-click';
+
+/** The visit from which links and postbacks are filled on paper. */
+export const sampleVisit = (
+  { visit, nowMs }: RoutingVisitor,
+  went: Pick<TokenVisit, 'branchId' | 'pairingId' | 'landingId' | 'offerId'>,
+): TokenVisit => ({
+  ...unknownVisit,
+  ...visit,
+  ...went,
+  id: SAMPLE_CLICK_ID,
+  atMs: nowMs,
+  sourceClickId: SAMPLE_SOURCE_CLICK_ID,
+  userAgent: '',
+});
