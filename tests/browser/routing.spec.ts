@@ -75,7 +75,7 @@ test('a branch for two sites, split three to one, and everybody else: published,
   // A described visitor, against what is typed so far.
   const rehearsal = page.getByRole('region', { name: 'Rehearsal' });
   await expect(rehearsal.getByRole('status')).toContainText('Otherwise takes this visitor');
-  await rehearsal.getByLabel('sub-ID site').fill('tuinpraat.example');
+  await rehearsal.getByLabel('Sub-ID site').fill('tuinpraat.example');
   await expect(rehearsal.getByRole('status')).toContainText(/Branch 1 takes this visitor: A 75.%, B 25.%/);
   // A second branch that asks for less is never reached: said where it stands, and put right by moving it.
   await page.getByRole('button', { name: /Add branch/ }).click();
@@ -97,8 +97,9 @@ test('a branch for two sites, split three to one, and everybody else: published,
     const res = await fetch(`/api/parts/campaign/${id}`);
     return ((await res.json()) as { key: string }).key;
   });
+  let sent = 0;
   const way = async (site: string): Promise<string> => {
-    const res = await page.request.get(`${system.tracking}/v/${link}?clk=r&site=${site}`, {
+    const res = await page.request.get(`${system.tracking}/v/${link}?clk=r${(sent += 1)}&site=${site}`, {
       maxRedirects: 0,
       headers: { 'User-Agent': VISITOR },
     });
@@ -112,6 +113,37 @@ test('a branch for two sites, split three to one, and everybody else: published,
   }
   expect([...seen].sort()).toEqual(['kite.example', 'sourdough.example']);
   expect(await way('elsewhere.example')).toBe('terrarium.example');
+  // What came of late stands beside the routing, and values are chosen from it.
+  await page.getByRole('link', { name: 'Routing' }).click();
+  await expect(otherwise.getByText(/^Last 7 days: 1 visit /)).toBeVisible();
+  await branch.getByRole('button', { name: /^Conditions of branch 1/ }).click();
+  const seenLately = branch.getByRole('group', { name: /seen in the last 7 days/ });
+  await expect(seenLately.getByRole('button', { name: /tuinpraat/ })).toHaveAttribute('aria-pressed', 'true');
+  await seenLately.getByRole('button', { name: /elsewhere/ }).click();
+  await expect(
+    branch.getByRole('button', { name: /or tuinpraat.example or elsewhere.example/ }),
+  ).toBeVisible();
+  // The border between two shares moves by keys; weights become percents.
+  await branch.getByRole('slider', { name: 'Border between A and B of branch 1' }).press('ArrowLeft');
+  await expect(branch.getByRole('spinbutton', { name: 'Weight of A' })).toHaveValue('74');
+  // The draft on paper: one real visitor with filled links, then ten thousand like those of last week.
+  await rehearsal.getByRole('button', { name: 'Use a recent visitor' }).click();
+  await expect(rehearsal.getByLabel('Sub-ID site')).toHaveValue('elsewhere.example');
+  await expect(rehearsal.getByRole('region', { name: 'Links of A' })).toContainText(
+    'https://kite.example/o?ref=01SAMPLE0000000000000CLICK',
+  );
+  await rehearsal.getByText('Ten thousand').click();
+  await rehearsal.getByRole('button', { name: 'Run 10,000 visitors' }).click();
+  await expect(rehearsal.getByText(/visitors, drawn from 4\d real visits/)).toBeVisible();
+  await expect(rehearsal.getByRole('row', { name: /Branch 1 A Kite kit/ })).toBeVisible();
+  await expect(rehearsal.getByRole('row', { name: /Otherwise/ })).toHaveCount(0);
+  await rehearsal.getByText('One visitor').click();
+  await rehearsal.getByRole('button', { name: 'Follow for real' }).click();
+  // No such host exists.
+  await expect(rehearsal.getByText(/The last address doesn’t answer/)).toBeVisible();
+  await expectAccessible(page, 'a rehearsal');
+  await page.getByRole('button', { name: 'Discard changes' }).click();
+  await page.getByRole('link', { name: 'Back to campaign' }).click();
   // The form of the campaign leaves the way to the routing.
   await page.getByRole('button', { name: /Edit/ }).first().click();
   await expect(page.getByRole('dialog').getByRole('link', { name: 'Edit routing' })).toBeVisible();

@@ -55,7 +55,7 @@ export function latelyWords(recent: RecentCampaign | null, wayId: string, pairin
     'visits',
   );
   return [
-    `Last 7 days: ${count(visits)} visits (${percent(visits / all, 0)} of the branch)`,
+    `Last 7 days: ${count(visits)} ${visits === 1 ? 'visit' : 'visits'} (${percent(visits / all, 0)} of the branch)`,
     `${count(converted)} with a conversion (${percent(converted / visits, 1)})`,
     ...(astray > 0 ? [`${count(astray)} sent elsewhere because its offer took no visitors`] : []),
   ].join(', ');
