@@ -1,5 +1,6 @@
 export * from './routing.ts';
 export * from './words.ts';
+export * from './routingDifferences.ts';
 export * from './findings.ts';
 export * from './choose.ts';
 export * from './offerDays.ts';

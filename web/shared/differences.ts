@@ -1,3 +1,6 @@
+import { routingDifferences, type Routed } from '@tracheon/core/routing';
+import { countryName } from '../ui/format.ts';
+
 /** Two versions of one record, field by field, as text that a person can compare. */
 export interface Difference {
   field: string;
@@ -9,13 +12,30 @@ export type NameOf = (id: string) => string | undefined;
 
 export function differences(mine: object, theirs: object, nameOf: NameOf): Difference[] {
   const [a, b] = [mine, theirs] as Record<string, unknown>[];
-  return [...new Set([...Object.keys(a!), ...Object.keys(b!)])]
+  const plain = [...new Set([...Object.keys(a!), ...Object.keys(b!)])]
+    .filter((key) => !(key in ROUTED))
     .filter((key) => JSON.stringify(a![key]) !== JSON.stringify(b![key]))
     .map((key) => ({
       field: fieldWords(key),
       mine: inWords(a![key], nameOf),
       theirs: inWords(b![key], nameOf),
     }));
+  return [...plain, ...waysDiffering(mine, theirs, nameOf)];
+}
+
+/** Fields that only together say where visitors go. */
+const ROUTED: Readonly<Record<keyof Routed, true>> = { offerId: true, landingPageId: true, routing: true };
+
+function waysDiffering(mine: object, theirs: object, nameOf: NameOf): Difference[] {
+  if (!('routing' in mine) && !('routing' in theirs)) return [];
+  const isPlain = [mine, theirs].every((one) => !(one as Partial<Routed>).routing);
+  const name = (field: string, value: string): string =>
+    field === 'country' ? countryName(value) : (nameOf(value) ?? value);
+  return routingDifferences(mine as Routed, theirs as Routed, name).map(({ field, before, after }) => ({
+    field: isPlain && field === 'Otherwise, pairings' ? 'Offer and page' : field,
+    mine: before,
+    theirs: after,
+  }));
 }
 
 /** `clickIdParameter` reads “click ID parameter”. */

@@ -20,7 +20,7 @@ import StateBlock from '../../ui/StateBlock.vue';
 import { provideBeginning, type Beginning } from '../../shared/newPart.ts';
 import ChosenParts from './ChosenParts.vue';
 import ImportSheet from './ImportSheet.vue';
-import PartHistory from './PartHistory.vue';
+import PartHistory from '../../shared/PartHistory.vue';
 import RecentChanges from './RecentChanges.vue';
 import TemplateChoice from './TemplateChoice.vue';
 import { describePart } from './describePart.ts';

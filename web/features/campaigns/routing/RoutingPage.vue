@@ -24,12 +24,14 @@ import { useRouter } from 'vue-router';
 import { useKeys } from '../../../app/keys.ts';
 import { useParts } from '../../../app/parts.ts';
 import { useSession } from '../../../app/session.ts';
+import PartHistory from '../../../shared/PartHistory.vue';
 import FormFoot from '../../../shared/FormFoot.vue';
 import { useDraftForm } from '../../../shared/useDraftForm.ts';
 import { countryName } from '../../../ui/format.ts';
 import FieldGroup from '../../../ui/FieldGroup.vue';
 import PageHead from '../../../ui/PageHead.vue';
 import BranchBlock from './BranchBlock.vue';
+import FlowSection from './FlowSection.vue';
 import { newLeaf } from './editedCondition.ts';
 import { provideOdds } from './odds.ts';
 import { branchLatelyWords, provideRecent } from './recent.ts';
@@ -39,6 +41,7 @@ import PairingRows from './PairingRows.vue';
 const RehearsalPanel = defineAsyncComponent(() => import('./RehearsalPanel.vue'));
 
 const props = defineProps<{ part: PartRecord<'campaign'> }>();
+const emit = defineEmits<{ again: [] }>();
 const parts = useParts();
 const session = useSession();
 const router = useRouter();
@@ -106,6 +109,12 @@ const letters = (i: number): string =>
   (i >= 26 ? String.fromCharCode(64 + Math.floor(i / 26)) : '') + String.fromCharCode(65 + (i % 26));
 
 const opened = ref('');
+const historyOpen = ref(false);
+/** An older version is the newest now: the editor begins again with it. */
+function beginAgain(): void {
+  form.discard();
+  emit('again');
+}
 function addBranch(): void {
   const id = newId();
   const like = routing.value.otherwise.pairings[0]!;
@@ -171,6 +180,7 @@ useKeys([
     :title="part.body.name"
     says="Routing: where each visitor goes. The first branch that matches wins."
   >
+    <Button severity="secondary" @click="historyOpen = true">History</Button>
     <RouterLink class="button" :to="`/campaigns/${part.id}`">Back to campaign</RouterLink>
   </PageHead>
   <form class="beside" @submit.prevent="publish">
@@ -235,20 +245,24 @@ useKeys([
         </p>
       </section>
     </FieldGroup>
-    <RehearsalPanel
-      :part="part"
-      :is-dirty="form.isDraft.value"
-      :routing="routing"
-      :zone="session.desk.zone"
-      :letters="(id) => letterOf.get(id) ?? ''"
-      :name-of="nameOf"
-    />
+    <div class="aside">
+      <RehearsalPanel
+        :part="part"
+        :is-dirty="form.isDraft.value"
+        :routing="routing"
+        :zone="session.desk.zone"
+        :letters="(id) => letterOf.get(id) ?? ''"
+        :name-of="nameOf"
+      />
+    </div>
+    <FlowSection class="about" :part="part" :routing="routing" :letters="(id) => letterOf.get(id) ?? ''" />
     <p class="quiet about">
       A returning visitor keeps the pairing. If no offer of a branch takes visitors, they go to the fallback
       of the offer that was drawn, then of the campaign, then of the desk.
     </p>
     <div v-if="session.canEdit" class="end"><FormFoot :form="form" label="Publish" /></div>
   </form>
+  <PartHistory v-if="historyOpen" v-model:open="historyOpen" :part="part" @restored="beginAgain" />
 </template>
 <style scoped>
 .add {
@@ -274,6 +288,10 @@ useKeys([
   .end {
     grid-column: 1 / -1;
   }
+}
+/* As high as the editor, so that what sticks in it stays beside the editor. */
+.aside {
+  align-self: stretch;
 }
 .end {
   position: sticky;

@@ -4,16 +4,17 @@ import Button from 'primevue/button';
 import type { PartRecord, PartVersion } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { computed, ref, watch } from 'vue';
-import { ask } from '../../app/api.ts';
-import { useParts } from '../../app/parts.ts';
-import { useSession } from '../../app/session.ts';
-import { differences } from '../../shared/differences.ts';
-import { moment } from '../../ui/format.ts';
-import SideSheet from '../../ui/SideSheet.vue';
-import StateBlock from '../../ui/StateBlock.vue';
+import { ask } from '../app/api.ts';
+import { useParts } from '../app/parts.ts';
+import { useSession } from '../app/session.ts';
+import { differences } from './differences.ts';
+import { moment } from '../ui/format.ts';
+import SideSheet from '../ui/SideSheet.vue';
+import StateBlock from '../ui/StateBlock.vue';
 
 const props = defineProps<{ part: PartRecord }>();
 const open = defineModel<boolean>('open', { required: true });
+const emit = defineEmits<{ restored: [] }>();
 const parts = useParts();
 const session = useSession();
 const toast = useToast();
@@ -45,6 +46,7 @@ async function restore(to: number): Promise<void> {
   try {
     await ask('restoreVersion', { kind: props.part.kind, id: props.part.id, body: { to, version: newest } });
     await Promise.all([parts.load(), load()]);
+    emit('restored');
     toast.add({
       severity: 'secondary',
       summary: `Version ${to} is back`,
