@@ -2,7 +2,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { PartRecord, RecentCampaign, RecentMix, RecentValues } from '@tracheon/core/contract';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
-import { PHONE, type Chain } from './testDesk.ts';
+import type { Chain } from './testDesk.ts';
 
 const DESKTOP = 'Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0';
 let desk: SharedDesk;

@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import type { Branch, Way } from '@tracheon/core/contract';
-import type { RoutingFinding, ValueName } from '@tracheon/core/routing';
+import type { RoutingFinding } from '@tracheon/core/routing';
 import { ArrowDown, ArrowUp, CircleAlert, GripVertical, Trash2 } from '@lucide/vue';
 import { computed } from 'vue';
 import FormField from '../../../ui/FormField.vue';
@@ -21,7 +21,6 @@ const props = defineProps<{
   /** The condition as a sentence. */
   words: string;
   subs: string[];
-  nameOf: ValueName;
   isTried: boolean;
   letters: (id: string) => string;
   newId: () => string;
@@ -82,7 +81,6 @@ const setWay = ({ split, pairings }: Way): void => emit('change', { ...props.bra
       v-if="isOpen"
       :model-value="branch.when"
       :subs="subs"
-      :name-of="nameOf"
       :is-tried="isTried"
       :error="(path) => error(`when.${path}`)"
       @update:model-value="(when) => emit('change', { ...branch, when })"

@@ -199,8 +199,8 @@ const MARKS = { matches: '✓', 'doesn’t match': '✗', 'not asked': '–' };
       >
         <span aria-hidden="true">{{ MARKS[branch.answer] }}</span> Branch {{ i + 1 }} {{ branch.answer }}
         <ul v-if="branch.parts.length > 0">
-          <li v-for="(part, n) in branch.parts" :key="n" class="quiet">
-            {{ part.holds ? '✓' : '✗' }} {{ conditionWords(part.condition, nameOf) }}
+          <li v-for="(asked, n) in branch.parts" :key="n" class="quiet">
+            {{ asked.holds ? '✓' : '✗' }} {{ conditionWords(asked.condition, nameOf) }}
           </li>
         </ul>
       </li>

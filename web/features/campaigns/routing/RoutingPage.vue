@@ -197,7 +197,6 @@ useKeys([
           :lately="branchLatelyWords(recent.ways, b.id)"
           :words="conditionWords(b.when, nameOf)"
           :subs="subs"
-          :name-of="nameOf"
           :is-tried="isTried"
           :letters="(id) => letterOf.get(id) ?? ''"
           :new-id="newId"

@@ -1,10 +1,10 @@
-/** A branch's condition as rows of an editor: a list of comparisons, each perhaps turned round, and groups that it keeps as they are. */
+/** A condition as rows of an editor: comparisons and groups, each perhaps turned round; a group is rows again. */
 import type { Condition, ConditionLeaf } from '@tracheon/core/contract';
 import { conditionField, conditionFields, NO, opsOf, weekdays, YES } from '@tracheon/core/visits';
 
 export interface ConditionRow {
   isNot: boolean;
-  /** null for a group, which is shown in words and stays as it is. */
+  /** null for a group. */
   leaf: ConditionLeaf | null;
   group: Condition | null;
 }
@@ -15,8 +15,10 @@ export interface EditedCondition {
 
 const rowOf = (c: Condition): ConditionRow => {
   if ('on' in c) return { isNot: false, leaf: c, group: null };
-  if ('not' in c && 'on' in c.not) return { isNot: true, leaf: c.not, group: null };
-  return { isNot: false, leaf: null, group: c };
+  if (!('not' in c)) return { isNot: false, leaf: null, group: c };
+  return 'on' in c.not
+    ? { isNot: true, leaf: c.not, group: null }
+    : { isNot: true, leaf: null, group: c.not };
 };
 
 export function readCondition(c: Condition): EditedCondition {
@@ -27,11 +29,19 @@ export function readCondition(c: Condition): EditedCondition {
 
 export function writeCondition({ by, rows }: EditedCondition): Condition {
   const list = rows.map(({ isNot, leaf, group }): Condition => {
-    if (leaf === null) return group!;
-    return isNot ? { not: leaf } : leaf;
+    const inner = leaf ?? group!;
+    return isNot ? { not: inner } : inner;
   });
   return by === 'all' ? { all: list } : { any: list };
 }
+
+/** How the rows of a group are joined, and whether the whole is turned round. */
+export const groupChoices = [
+  { value: 'all', label: 'all of these hold' },
+  { value: 'any', label: 'one of these holds' },
+  { value: '!all', label: 'not all of these hold' },
+  { value: '!any', label: 'none of these holds' },
+];
 
 const DAYS: Record<(typeof weekdays)[number], string> = {
   mon: 'Monday',
