@@ -1,6 +1,7 @@
 /**
  * How many visits a second, durable before they are answered, beside constant redirects on the same machine in the same
- * run. One load generator, 128 connections; 600 agents, 50 000 addresses, 20 campaigns, 8 named sub-IDs.
+ * run. One load generator, 128 connections; 600 agents, 50 000 addresses, 20 campaigns, 8 named sub-IDs; with
+ * `--branches N` each campaign has a routing of so many branches.
  *
  * What would make it lie: durability switched off (asserted on); rows that were answered and not written (rows must
  * equal the 302s); rows that went to the spool instead (asserted none); a load generator that is slower than what it
@@ -28,7 +29,9 @@ const PLAIN_SECONDS = 8;
 const WARM_SECONDS = 10;
 const seconds = secondsOr(120);
 const url = process.env.DATABASE_URL!;
-const scene = await makeScene(url, 20);
+/** `--branches 20`: each campaign has so many. */
+const branches = Number(/--branches[ =](\d+)/.exec(process.argv.join(' '))?.[1] ?? 0);
+const scene = await makeScene(url, 20, branches);
 const settings = await assertDurable(scene.client);
 const requests: Wanted = { kind: 'visits', keys: scene.campaignKeys };
 

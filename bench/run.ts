@@ -9,6 +9,7 @@ import { migrate } from '../server/db/migrate.ts';
 import { defineModels, openSequelize, type Models } from '../server/db/models.ts';
 import { createPart, type Editor } from '../server/parts/partsStore.ts';
 import { ChildProgram, freePort } from '../tests/integration/childProgram.ts';
+import { sampleRouting } from '../tests/integration/sampleRouting.ts';
 import { sampleParts } from '../tests/integration/sampleParts.ts';
 import type { LoadResult, LoadSettings } from './load.ts';
 
@@ -99,7 +100,8 @@ export interface Scene {
   intakeKey: string;
 }
 /** `campaigns` campaigns of one source with eight named sub-IDs. */
-export async function makeScene(url: string, campaigns: number): Promise<Scene> {
+/** `branches` of each campaign's routing; 0: it has one offer. */
+export async function makeScene(url: string, campaigns: number, branches = 0): Promise<Scene> {
   const sequelize = openSequelize(url);
   await migrate(sequelize);
   const models = defineModels(sequelize);
@@ -137,7 +139,7 @@ export async function makeScene(url: string, campaigns: number): Promise<Scene> 
           ...sample.campaign,
           name: `Bench ${n}`,
           sourceId: source.id,
-          offerId: offer.id,
+          ...(branches === 0 ? { offerId: offer.id } : { routing: sampleRouting(offer.id, branches) }),
         })
       ).key,
     );

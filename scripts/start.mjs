@@ -81,7 +81,7 @@ function settingsFor() {
           TRACHEON_TRUSTED_PROXIES: env.TRACHEON_TRUSTED_PROXIES ?? `${adNetwork.host},${popNetwork.host}`,
           TRACHEON_ALLOW_OUTGOING:
             env.TRACHEON_ALLOW_OUTGOING ??
-            [adNetwork, pages, popNetwork].map((p) => `${p.host}:${p.port}`).join(','),
+            [adNetwork, affiliate, pages, popNetwork].map((p) => `${p.host}:${p.port}`).join(','),
           TRACHEON_PRACTICE_AD_NETWORK: origin(adNetwork),
           TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
           TRACHEON_PRACTICE_PAGES: origin(pages),

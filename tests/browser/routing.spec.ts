@@ -268,3 +268,104 @@ test('a page with two buttons sells two offers: each button leads to its own, an
   await expect(page.getByRole('row', { name: /Fernway box/ }).first()).toContainText('1.00');
   expect(errors).toEqual([]);
 });
+
+test('unique visitors go elsewhere, a split takes the others; one visit signs up and buys twice; tried as a visitor from elsewhere', async ({
+  page,
+  browser,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  const network = await makePart(page, 'network', {
+    name: 'Kitewright direct',
+    clickIdParameter: 'aff_ref',
+    fields: { click_id: { parameter: 'click_id' }, transaction: { parameter: 'txn' } },
+  });
+  for (const [name, o] of [
+    ['Kite welcome kit', '4471'],
+    ['Kite kit, red', '4471?colour=red'],
+    ['Kite kit, blue', '4471?colour=blue'],
+  ])
+    await makePart(page, 'offer', {
+      name,
+      networkId: network.id,
+      link: `${system.affiliate}/o/${o}`,
+      currency: 'EUR',
+    });
+  for (const word of ['signup', 'upsell']) await makePart(page, 'event-type', { name: `Kite ${word}`, word });
+  await makePart(page, 'source', {
+    name: 'Wrenfeed Social',
+    costCurrency: 'EUR',
+    parameters: [{ parameter: 'clk', macro: '[click]', role: 'click_id' }],
+  });
+  await makeCampaign(page, system, {
+    name: 'JP · Kites · Wrenfeed',
+    source: 'Wrenfeed Social',
+    offer: 'Kite kit, red',
+  });
+  await page.getByRole('link', { name: 'Routing' }).click();
+  await page.getByRole('button', { name: /Add branch/ }).click();
+  const branch = page.getByRole('region', { name: 'Branch 1' });
+  await choose(branch.getByRole('combobox', { name: 'Condition 1' }), 'Unique');
+  await expect(branch.getByRole('button', { name: /visitor is unique/ })).toBeVisible();
+  await choose(branch.getByRole('combobox', { name: 'Offer of A' }), 'Kite welcome kit');
+  const otherwise = page.getByRole('region', { name: 'Otherwise' });
+  await otherwise.getByRole('button', { name: 'Add pairing to otherwise' }).click();
+  await choose(otherwise.getByRole('combobox', { name: 'Offer of C' }), 'Kite kit, blue');
+  await page.getByRole('button', { name: 'Publish' }).click();
+  await expect(page.getByText('Visitors of Wrenfeed Social, sent by 1 branch and 3 pairings.')).toBeVisible();
+  const key = await page.evaluate(async () => {
+    const res = await fetch(`/api/parts/campaign/${location.pathname.split('/').at(-1)}`);
+    return ((await res.json()) as { key: string }).key;
+  });
+  // Asked without a trace, until the branch is live.
+  await expect
+    .poll(async () => {
+      const to = await page.request.head(`${system.tracking}/v/${key}`, {
+        maxRedirects: 0,
+        headers: { 'User-Agent': `${VISITOR} nobody` },
+      });
+      return to.headers().location;
+    })
+    .not.toContain('colour');
+  const colours = new Set<string>();
+  let clickId = '';
+  for (let visitor = 0; colours.size < 2; visitor++) {
+    expect(visitor).toBeLessThan(60);
+    // A browser of its own: once unique, then returning, and faithful to its pairing.
+    const context = await browser.newContext({ userAgent: `${VISITOR} v${visitor}` });
+    const go = async (n: number): Promise<URL> => {
+      const to = await context.request.get(`${system.tracking}/v/${key}?clk=u${visitor}-${n}`, {
+        maxRedirects: 0,
+      });
+      return new URL(to.headers().location!);
+    };
+    expect((await go(1)).searchParams.has('colour')).toBe(false);
+    const second = await go(2);
+    expect((await go(3)).searchParams.get('colour')).toBe(second.searchParams.get('colour'));
+    colours.add(second.searchParams.get('colour')!);
+    clickId = second.searchParams.get('aff_ref')!;
+    await context.close();
+  }
+  // One visit: a sign-up, two upsells, and the first of them told twice.
+  const tell = async (query: string): Promise<string> => {
+    const res = await page.request.get(`${system.tracking}/in/${network.key}?click_id=${clickId}&${query}`);
+    return ((await res.json()) as { outcome: string }).outcome;
+  };
+  const outcomes = [
+    await tell('event=signup&payout=2'),
+    await tell('event=upsell&payout=9&txn=k-1'),
+    await tell('event=upsell&payout=4&txn=k-2'),
+    await tell('event=upsell&payout=9&txn=k-1'),
+  ];
+  expect(outcomes).toEqual(['accepted', 'accepted', 'accepted', 'duplicate']);
+  await page.goto(`${system.desk}/conversions/all?search=${clickId}`);
+  await expect(page.getByRole('row', { name: /Kite (signup|upsell)/ })).toHaveCount(3);
+  // Tried as a visitor from Japan, to the last page of the offer.
+  await page.goBack();
+  await page.getByRole('link', { name: 'Routing' }).click();
+  const rehearsal = page.getByRole('region', { name: 'Rehearsal' });
+  await choose(rehearsal.getByRole('combobox', { name: 'Country' }), /Japan/);
+  await rehearsal.getByRole('button', { name: 'Follow for real' }).click();
+  await expect(rehearsal.getByText('The last page is there: it answers 200.')).toBeVisible();
+  expect(errors).toEqual([]);
+});

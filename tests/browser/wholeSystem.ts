@@ -39,7 +39,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     TRACHEON_DESK_PORT: desk.port,
     TRACHEON_TRACKING_PORT: tracking.port,
     TRACHEON_TRUSTED_PROXIES: `${ads.host},${pops.host}`,
-    TRACHEON_ALLOW_OUTGOING: `${ads.host}:${ads.port},${pages.host}:${pages.port},${pops.host}:${pops.port}`,
+    TRACHEON_ALLOW_OUTGOING: [ads, pages, pops, affiliate].map((p) => `${p.host}:${p.port}`).join(','),
     TRACHEON_PRACTICE_AD_NETWORK: origin(ads),
     TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
     TRACHEON_PRACTICE_PAGES: origin(pages),

@@ -1,9 +1,13 @@
-/** The desk that a crash run works on: one network, source, offer and campaign in a database of its own. */
+/** The desk that a crash run works on: one network, source, offer and a campaign with branches in a database of its own. */
 import { makeFirstDesk } from '../../server/accounts/accounts.ts';
 import { migrate } from '../../server/db/migrate.ts';
 import { defineModels, openSequelize } from '../../server/db/models.ts';
 import { createPart } from '../../server/parts/partsStore.ts';
+import { sampleRouting } from '../integration/sampleRouting.ts';
 import { sampleParts } from '../integration/sampleParts.ts';
+
+/** What is decided on the way must not cost a row either. */
+const BRANCHES = 20;
 
 export async function makeScene(url: string): Promise<{ campaignKey: string; intakeKey: string }> {
   const sequelize = openSequelize(url);
@@ -26,7 +30,7 @@ export async function makeScene(url: string): Promise<{ campaignKey: string; int
   const campaign = await createPart(models, by, 'campaign', {
     ...sample.campaign,
     sourceId: source.id,
-    offerId: offer.id,
+    routing: sampleRouting(offer.id, BRANCHES),
   });
   await sequelize.close();
   return { campaignKey: campaign.key, intakeKey: network.key };
