@@ -14,6 +14,7 @@ import { partsEndpoints } from './partsApi.ts';
 import { recentEndpoints } from './recent.ts';
 import { reportEndpoints } from './reportsApi.ts';
 import { setupEndpoints } from './setupApi.ts';
+import { sharedRoutingEndpoints } from './sharedRoutings.ts';
 import { signalEndpoints } from './signalsApi.ts';
 import { signInEndpoints } from './signInApi.ts';
 
@@ -22,6 +23,7 @@ const table = {
   ...signInEndpoints,
   ...deskEndpoints,
   ...botEndpoints,
+  ...sharedRoutingEndpoints,
   ...recentEndpoints,
   ...placeEndpoints,
   ...configurationEndpoints,

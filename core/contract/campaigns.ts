@@ -16,6 +16,8 @@ export const campaignInput = z
     landingPageId: z.string().default(''),
     /** Branches and splits; null for a campaign with one offer. */
     routing: routing.nullable().default(null),
+    /** The routing that it shares with other campaigns; empty: it has its own. */
+    sharedRoutingId: z.string().max(26).default(''),
     /** How visitors are sent on: by a redirect, or by a page that keeps from the next site where they came from. */
     sendBy: z.enum(sendings).default('redirect'),
     /** Where visitors go while no offer takes them or the campaign is paused; empty: the desk's. */

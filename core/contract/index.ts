@@ -8,6 +8,7 @@ export * from './campaigns.ts';
 export * from './parts.ts';
 export * from './accounts.ts';
 export * from './bots.ts';
+export * from './sharedRoutings.ts';
 export * from './recent.ts';
 export * from './places.ts';
 export * from './signals.ts';

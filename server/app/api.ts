@@ -16,6 +16,7 @@ import { MAX_API_BODY } from '../limits/limits.ts';
 import { notifyRoutes, type BuildsAgain } from '../notify/notifyRoutes.ts';
 import { pageRoutes, type FetchesPages } from '../pages/pageRoutes.ts';
 import { changeRoutes } from '../parts/changeRoutes.ts';
+import { sharedRoutingRoutes } from '../parts/sharedRoutingRoutes.ts';
 import { partRoutes } from '../parts/partRoutes.ts';
 import { privacyRoutes } from '../privacy/privacyRoutes.ts';
 import { Problem } from '../problems/problem.ts';
@@ -48,6 +49,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   domainRoutes,
   pageRoutes,
   partRoutes,
+  sharedRoutingRoutes,
   changeRoutes,
   reportRoutes,
   oddsRoutes,

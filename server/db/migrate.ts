@@ -25,6 +25,7 @@ import * as splitOdds from './migrations/0019-split-odds.ts';
 import * as conversionsChanged from './migrations/0020-conversions-changed.ts';
 import * as botLists from './migrations/0021-bot-lists.ts';
 import * as visitLeases from './migrations/0022-visit-leases.ts';
+import * as sharedRoutings from './migrations/0023-shared-routings.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -53,6 +54,7 @@ export const migrations = [
   { name: '0020-conversions-changed', ...conversionsChanged },
   { name: '0021-bot-lists', ...botLists },
   { name: '0022-visit-leases', ...visitLeases },
+  { name: '0023-shared-routings', ...sharedRoutings },
 ];
 
 export class MigrationFailed extends Error {

@@ -18,7 +18,7 @@ import type { ChangeItem, Models } from '../db/models.ts';
 import type { PartChangeAttributes } from '../db/records/parts.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { Problem } from '../problems/problem.ts';
-import { kindWord, makePart, setStateWithin, updateWithin, type Editor } from './partsStore.ts';
+import { followShared, kindWord, makePart, setStateWithin, updateWithin, type Editor } from './partsStore.ts';
 
 /** In place of the version before: there was none. */
 const CREATED = 0;
@@ -102,6 +102,10 @@ export function changeInBulk(
       items.push({ id: c.id, kind, from: c.version, to: record.version });
       records.push(record);
     }
+    for (const { record, from } of await followShared(models, by, records, transaction)) {
+      items.push({ id: record.id, kind: 'campaign', from, to: record.version });
+      records.push(record);
+    }
     const change = await keep(models, by, words, items, transaction);
     await bumpConfiguration(models, by.deskId, transaction);
     return { change, records };
@@ -168,6 +172,8 @@ export function undoChange(models: Models, by: Editor, id: string): Promise<Chan
     const records: PartRecord[] = [];
     if (change.undoneAt === null) {
       for (const item of change.items) records.push(await bringBack(models, by, item, transaction));
+      const followers = await followShared(models, by, records, transaction);
+      records.push(...followers.map((f) => f.record));
       change.undoneAt = new Date();
       await models.PartChange.update({ undoneAt: change.undoneAt }, { where, transaction });
     }

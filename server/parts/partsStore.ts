@@ -5,10 +5,19 @@
 import { randomInt } from 'node:crypto';
 import { Op, UniqueConstraintError, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
-import { partInputs, wholeBody, type PartKind, type PartRecord, type Role } from '@tracheon/core/contract';
+import {
+  partInputs,
+  wholeBody,
+  type CampaignInput,
+  type PartBodies,
+  type PartKind,
+  type PartRecord,
+  type Role,
+} from '@tracheon/core/contract';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
+import { bringAlong, takeOver, type Follower } from './sharedRoutings.ts';
 import { checkReferences, storeLinks, usedBy } from './references.ts';
 
 /** Wire keys are short enough to type, too many to guess: 12 characters of 32 are 60 bits. */
@@ -84,7 +93,7 @@ export async function makePart(
   raw: unknown,
   transaction: Transaction,
 ): Promise<PartRecord> {
-  const body = parseInput(partInputs[kind], raw);
+  const body = await shared(models, by, kind, parseInput(partInputs[kind], raw), '', transaction);
   const id = ulid();
   const now = new Date();
   const row: PartAttributes = {
@@ -123,9 +132,11 @@ export async function updatePart(
   version: number,
   raw: unknown,
 ): Promise<PartRecord> {
-  return change(models, by, kind, (transaction) =>
-    updateWithin(models, by, kind, id, version, raw, transaction),
-  );
+  return change(models, by, kind, async (transaction) => {
+    const record = await updateWithin(models, by, kind, id, version, raw, transaction);
+    await followShared(models, by, [record], transaction);
+    return record;
+  });
 }
 
 /** Within a transaction of the caller's, who tells of the change once it is over. */
@@ -138,7 +149,7 @@ export async function updateWithin(
   raw: unknown,
   transaction: Transaction,
 ): Promise<PartRecord> {
-  const body = parseInput(partInputs[kind], raw);
+  const given = parseInput(partInputs[kind], raw);
   return editWithin(
     models,
     by,
@@ -146,6 +157,8 @@ export async function updateWithin(
     id,
     version,
     async (row) => {
+      const before = (row.body as Partial<CampaignInput>).sharedRoutingId ?? '';
+      const body = await shared(models, by, kind, given, before, transaction);
       await checkReferences(models, by.deskId, kind, body, id, transaction);
       await storeLinks(models, { ...row, body }, transaction);
       return { ...row, name: body.name, body };
@@ -153,6 +166,30 @@ export async function updateWithin(
     transaction,
   ).catch((error: unknown) => asTaken(error, kind));
 }
+
+/** The body as it is kept: a campaign that begins to share a routing takes over what is shared. */
+async function shared<B extends PartBodies[PartKind]>(
+  models: Models,
+  { deskId }: Editor,
+  kind: PartKind,
+  body: B,
+  before: string,
+  transaction: Transaction,
+): Promise<B> {
+  if (kind !== 'campaign') return body;
+  return (await takeOver({ models, deskId, transaction }, body as CampaignInput, before)) as B;
+}
+
+/** Other campaigns that share a routing with those that were changed, brought to the same. */
+export const followShared = (
+  models: Models,
+  by: Editor,
+  changed: readonly PartRecord[],
+  transaction: Transaction,
+): Promise<Follower[]> =>
+  bringAlong({ models, deskId: by.deskId, transaction }, changed, (id, version, body) =>
+    updateWithin(models, by, 'campaign', id, version, body, transaction),
+  );
 
 /** Campaigns stop and start; every kind is archived, unless something live is made of it, and reversed. */
 export async function setState(
@@ -187,7 +224,13 @@ export async function setStateWithin(
     const users = state === 'archived' ? await usedBy(models, by.deskId, id, transaction) : [];
     if (users.length > 0)
       throw new Problem('still_in_use', { detail: `Used by ${users.map((u) => u.name).join(', ')}.` });
-    return { ...row, state };
+    // What it shares went on without it.
+    const isBack = row.state === 'archived' && state !== 'archived';
+    const body = isBack
+      ? await shared(models, by, kind, wholeBody(kind, row.body), '', transaction)
+      : row.body;
+    if (isBack) await storeLinks(models, { ...row, body }, transaction);
+    return { ...row, body, state };
   };
   return editWithin(models, by, kind, id, seen, next, transaction).catch((error: unknown) =>
     asTaken(error, kind),

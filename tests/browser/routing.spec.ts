@@ -156,6 +156,20 @@ test('a branch for two sites, split three to one, and everybody else: published,
   await expect(page.getByText('Visitors of Lapwing Pops, sent by 1 branch and 3 pairings.')).toBeVisible();
   await page.getByRole('link', { name: 'Routing' }).click();
   await expect(branch.getByRole('button', { name: /site is kiosk-nord.example or/ })).toBeVisible();
+  // Both campaigns share one routing from now on.
+  await page.getByRole('button', { name: 'Shared routings …' }).click();
+  const sharedSheet = page.getByRole('dialog', { name: 'Shared routings' });
+  await sharedSheet.getByLabel('Share this campaign’s routing as').fill('Kites everywhere');
+  await sharedSheet.getByRole('button', { name: 'Share routing' }).click();
+  const shared = page.getByRole('region', { name: 'Shared routing' });
+  await expect(shared.getByRole('combobox')).toHaveText('Kites everywhere');
+  await page.goto(`${system.desk}/campaigns`);
+  await page.getByRole('link', { name: 'DK · Kites · Lapwing Pops', exact: true }).click();
+  await page.getByRole('link', { name: 'Routing' }).click();
+  await choose(shared.getByRole('combobox'), 'Kites everywhere');
+  await expect(shared).toContainText('Publishing also changes');
+  await page.getByRole('button', { name: 'Publish' }).click();
+  await page.getByRole('link', { name: 'Routing' }).click();
   // A pairing for a time: set as clocks in the desk's zone show it, kept as a moment.
   await branch.getByRole('button', { name: 'Set when A takes visitors' }).click();
   const from = branch.getByLabel('A takes visitors from', { exact: true });

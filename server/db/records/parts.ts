@@ -1,6 +1,6 @@
 /** Records of Parts and campaigns, their versions and references, and what is made from them. */
 import { DataTypes, type Sequelize } from 'sequelize';
-import type { PageCheck, PartKind } from '@tracheon/core/contract';
+import type { PageCheck, PartKind, Routing } from '@tracheon/core/contract';
 import { key, type Table } from './table.ts';
 
 export interface PartAttributes {
@@ -74,7 +74,15 @@ export interface PageCheckAttributes {
   result: PageCheck;
 }
 
+export interface SharedRoutingAttributes {
+  id: string;
+  deskId: string;
+  name: string;
+  routing: Routing;
+}
+
 export interface PartModels {
+  SharedRouting: Table<SharedRoutingAttributes>;
   Part: Table<PartAttributes>;
   PartVersion: Table<PartVersionAttributes>;
   PartLink: Table<PartLinkAttributes>;
@@ -88,6 +96,11 @@ const { STRING, TEXT, INTEGER, BIGINT, JSONB, DATE } = DataTypes;
 
 export const defineParts = (sequelize: Sequelize): PartModels =>
   ({
+    SharedRouting: sequelize.define(
+      'sharedRouting',
+      { id: key(), deskId: STRING, name: TEXT, routing: JSONB },
+      { tableName: 'shared_routings' },
+    ),
     Part: sequelize.define(
       'part',
       {

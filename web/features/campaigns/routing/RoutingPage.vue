@@ -36,6 +36,7 @@ import { newLeaf } from './editedCondition.ts';
 import { provideOdds } from './odds.ts';
 import { branchLatelyWords, provideRecent } from './recent.ts';
 import PairingRows from './PairingRows.vue';
+import SharedRouting from './SharedRouting.vue';
 
 /** Conditions are evaluated by what is of use nowhere else on the screens. */
 const RehearsalPanel = defineAsyncComponent(() => import('./RehearsalPanel.vue'));
@@ -185,6 +186,7 @@ useKeys([
   </PageHead>
   <form class="beside" @submit.prevent="publish">
     <FieldGroup :disabled="!session.canEdit" class="stack ways">
+      <SharedRouting :model-value="body" :part="part" :is-dirty="form.isDraft.value" @shared="beginAgain" />
       <div ref="list" class="stack">
         <BranchBlock
           v-for="(b, i) in routing.branches"
@@ -276,6 +278,7 @@ useKeys([
 }
 .beside {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   align-items: start;
 }
