@@ -62,11 +62,17 @@ export async function expectAccessible(page: Page, what: string, rule?: string):
 
 /** The page itself never scrolls sideways; wide tables scroll inside. */
 export async function expectNoSidewaysScroll(page: Page, what: string): Promise<void> {
-  const [wide, view] = await page.evaluate(() => [
-    document.documentElement.scrollWidth,
-    document.documentElement.clientWidth,
-  ]);
-  expect(wide, what).toBeLessThanOrEqual(view!);
+  const { wide, view, past } = await page.evaluate(() => {
+    const { scrollWidth, clientWidth } = document.documentElement;
+    const all = [...document.querySelectorAll('body *')];
+    const past = all.filter((e) => e.getBoundingClientRect().right > clientWidth + 1);
+    return {
+      wide: scrollWidth,
+      view: clientWidth,
+      past: past.slice(0, 8).map((e) => `${e.tagName.toLowerCase()}.${e.getAttribute('class') ?? ''}`),
+    };
+  });
+  expect(wide, `${what}: past the edge are ${past.join(', ')}`).toBeLessThanOrEqual(view);
 }
 
 /** Chooses in a list of choices by what it says. */

@@ -134,6 +134,18 @@ const setWay = ({ split, pairings }: Way): void => emit('change', { ...props.bra
 .name {
   max-width: 388px;
 }
+.sentence {
+  min-width: 0;
+}
+.words {
+  overflow-wrap: anywhere;
+}
+@media (max-width: 700px) {
+  .top,
+  .acts {
+    flex-wrap: wrap;
+  }
+}
 .wrong {
   border-color: var(--error);
 }

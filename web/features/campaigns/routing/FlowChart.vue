@@ -77,7 +77,13 @@ const option = computed(() => {
 });
 </script>
 <template>
-  <div role="img" :aria-label="`Flow of visits. ${flowWords(flow)}`">
+  <div class="flow" role="img" :aria-label="`Flow of visits. ${flowWords(flow)}`">
     <VChart :style="{ height }" :option="option" autoresize />
   </div>
 </template>
+<style scoped>
+/* While the window shrinks, the picture is still as wide as it was. */
+.flow {
+  overflow: hidden;
+}
+</style>

@@ -42,7 +42,7 @@ onNews(['parts'], load, 1500);
 const current = computed(() => all.value.find((s) => s.id === body.value.sharedRoutingId));
 const others = computed(() => (current.value?.campaigns ?? []).filter((c) => c.id !== props.part.id));
 const options = computed(() => [
-  { value: '', label: 'its own' },
+  { value: '', label: 'of this campaign only' },
   ...all.value.map((s) => ({ value: s.id, label: s.name })),
 ]);
 /** What is shared takes the place of the draft, to be looked at before it is published. */
@@ -88,8 +88,8 @@ const remove = (s: SharedRoutingRow): void =>
 </script>
 <template>
   <section class="sheet pad bar" aria-label="Shared routing">
-    <label class="row">
-      <span>This campaign uses</span>
+    <span class="row which">
+      <span>Routing</span>
       <PickOne
         :model-value="body.sharedRoutingId"
         aria-label="Routing that this campaign uses"
@@ -97,8 +97,7 @@ const remove = (s: SharedRoutingRow): void =>
         :disabled="!session.canEdit"
         @update:model-value="(id) => choose(String(id))"
       />
-      <span>routing.</span>
-    </label>
+    </span>
     <span v-if="others.length > 0" class="quiet"
       >Publishing also changes {{ others.map((c) => c.name).join(', ') }}.</span
     >
@@ -166,6 +165,15 @@ const remove = (s: SharedRoutingRow): void =>
   align-items: center;
   padding-top: 6px;
   padding-bottom: 6px;
+}
+.which {
+  flex-wrap: nowrap;
+  min-width: 0;
+  width: 300px;
+}
+.which > :last-child {
+  flex: 1;
+  min-width: 0;
 }
 .list {
   list-style: none;
