@@ -17,10 +17,17 @@ export function toPortable(records: readonly PartRecord[], all: readonly PartRec
     version: PORTABLE_VERSION,
     parts: records.map((r) => ({
       kind: r.kind,
-      body: replaceReferences(r.kind, r.body, (id) => names.get(id) ?? '') as PortablePart['body'],
+      body: alone(
+        r.kind,
+        replaceReferences(r.kind, r.body, (id) => names.get(id) ?? ''),
+      ) as PortablePart['body'],
     })),
   };
 }
+
+/** A campaign leaves with a routing of its own: what it shares, and with whom, is an affair of its desk. */
+const alone = (kind: PartKind, body: Record<string, unknown>): Record<string, unknown> =>
+  kind === 'campaign' ? { ...body, sharedRoutingId: '' } : body;
 
 /** Top-level fields that this kind does not have: a typing mistake, or from a newer version. */
 export const unknownFields = (kind: PartKind, body: object): string[] =>
