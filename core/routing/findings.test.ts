@@ -30,6 +30,7 @@ const records = {
   countriesOf: () => [],
   eventTypesOf: () => [],
   leadsBack: () => false,
+  subs: ['site', 'zone', 'title'],
   buttonsOf: () => 2,
 };
 const codes = (r: Routing, countries: string[] = []) =>
@@ -154,4 +155,17 @@ it('a way back into the desk’s own links, and an automatic split over offers t
       { ...records, leadsBack: (id) => own.includes(id) },
     ).map((f) => `${f.code} ${f.pairingId}`);
   expect([loops(), loops('page'), loops('O2')]).toEqual([[], ['loop p'], ['loop p']]);
+});
+
+it('a condition on a sub-ID that the source does not send never holds', () => {
+  const known = branch('known', is('sub_site', 'a'));
+  const unknown = branch('unknown', { any: [is('country', 'NL'), { not: is('sub_bid_type', 'a') }] });
+  expect(codes(routing(known, unknown))).toEqual([['unknown_sub', 'unknown']]);
+});
+
+it('what one condition asks for and another excludes whole is for nobody', () => {
+  const nobody = branch('n', { all: [is('country', 'NL'), { not: is('country', 'NL', 'BE') }] });
+  const somebody = branch('s', { all: [is('country', 'NL', 'DK'), { not: is('country', 'NL') }] });
+  expect(codes(routing(nobody))).toEqual([['contradiction', 'n']]);
+  expect(codes(routing(somebody))).toEqual([]);
 });

@@ -1,10 +1,18 @@
 /** Finds mistakes in a routing, such as a branch that no visitor can reach. Each finding names its branch or pairing. */
 import { leavesOf, type Condition, type ConditionLeaf, type Routing, type Way } from '../contract/index.ts';
-import { SEEN_OFFER } from '../visits/index.ts';
+import { SEEN_OFFER, subOf } from '../visits/index.ts';
 import { sharesOf } from './words.ts';
 
 export interface RoutingFinding {
-  code: 'shadowed' | 'contradiction' | 'no_weight' | 'country_closed' | 'buttons' | 'loop' | 'unlike_events';
+  code:
+    | 'shadowed'
+    | 'contradiction'
+    | 'unknown_sub'
+    | 'no_weight'
+    | 'country_closed'
+    | 'buttons'
+    | 'loop'
+    | 'unlike_events';
   /** ID of the branch; empty for *otherwise*. */
   branchId: string;
   /** ID of the pairing, where it is about one. */
@@ -20,13 +28,15 @@ export interface RoutedRecords {
   eventTypesOf: (offerId: string) => readonly string[];
   /** Whether an offer or a landing page leads back to one of the desk's own tracking domains. */
   leadsBack: (id: string) => boolean;
+  /** Named sub-IDs that the campaign's source tells. */
+  subs: readonly string[];
   /** How many buttons a landing page has. */
   buttonsOf: (landingPageId: string) => number;
 }
 
 export function routingFindings(
   routing: Routing,
-  { countriesOf, eventTypesOf, leadsBack, buttonsOf }: RoutedRecords,
+  { countriesOf, eventTypesOf, leadsBack, subs, buttonsOf }: RoutedRecords,
 ): RoutingFinding[] {
   const found: RoutingFinding[] = [];
   const say = (code: RoutingFinding['code'], branchId: string, sentence: string, pairingId = ''): void =>
@@ -39,6 +49,13 @@ export function routingFindings(
       say('shadowed', b.id, `No visitor can reach this branch: branch ${before + 1} already takes them all.`);
     if (contradicts(b.when))
       say('contradiction', b.id, 'No visitor can match: two conditions exclude each other.');
+    for (const sub of new Set(leavesOf(b.when).flatMap((l) => subOf(l.on) ?? [])))
+      if (!subs.includes(sub))
+        say(
+          'unknown_sub',
+          b.id,
+          `The source sends no sub-ID “${sub}”, so it is always unknown. Add it to the source, or choose another condition.`,
+        );
     waysFindings(b, b.id);
     const countries = countriesAsked(b.when);
     for (const p of b.pairings)
@@ -128,16 +145,28 @@ export function implies(narrow: Condition, wide: Condition): boolean {
   );
 }
 
-/** Two lists of values for the same field without one in common. */
+/** Two lists of values for the same field without one in common; or a list that another condition excludes whole. */
 function contradicts(c: Condition): boolean {
   // One visitor can have seen several offers.
-  const list = listOf(c)?.filter((l) => l.op === 'is' && l.on !== SEEN_OFFER) ?? [];
+  const list = allOf(c).flatMap((one) =>
+    'on' in one && one.op === 'is' && one.on !== SEEN_OFFER ? [one] : [],
+  );
+  const excluded = allOf(c).flatMap((one) =>
+    'not' in one && 'on' in one.not && one.not.op === 'is' ? [one.not] : [],
+  );
+  const isExcluded = list.some((a) =>
+    excluded.some((n) => a.on === n.on && a.zone === n.zone && a.values.every((v) => n.values.includes(v))),
+  );
+  if (isExcluded) return true;
   return list.some((a, i) =>
     list
       .slice(i + 1)
       .some((b) => a.on === b.on && a.zone === b.zone && !a.values.some((v) => b.values.includes(v))),
   );
 }
+
+/** What must hold together, as far as it stands in one list. */
+const allOf = (c: Condition): Condition[] => ('all' in c ? c.all.flatMap(allOf) : [c]);
 
 /** Countries that the branch names outright. */
 function countriesAsked(c: Condition): string[] {

@@ -85,6 +85,7 @@ const findings = computed(() =>
     eventTypesOf: (offerId) =>
       (parts.one('offer', offerId)?.body.payouts ?? []).map((p) => p.eventTypeId).filter((id) => id !== ''),
     leadsBack,
+    subs: subs.value,
     buttonsOf: (pageId) => parts.one('landing-page', pageId)?.body.buttons ?? 1,
   }),
 );
