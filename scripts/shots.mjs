@@ -40,7 +40,8 @@ const views = {
       await page.getByRole('link', { name: 'NL · Terrarium · Tidepool' }).click();
       await page.getByRole('link', { name: 'Routing' }).click();
       await page.getByRole('button', { name: /Add branch/ }).click();
-      await page.getByLabel('Values 1').fill('kiosk-nord.example\ntuinpraat.example');
+      await page.getByRole('button', { name: /^kiosk-nord/ }).click();
+      await page.getByRole('button', { name: /^tuinpraat/ }).click();
       await page.getByRole('button', { name: 'Add pairing to branch 1' }).click();
       await page.getByRole('spinbutton', { name: 'Weight of A' }).fill('3');
       await page.keyboard.press('Tab');

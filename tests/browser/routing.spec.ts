@@ -61,7 +61,7 @@ test('a branch for two sites, split three to one, and everybody else: published,
   // Nothing is published that is still empty.
   await page.getByRole('button', { name: 'Publish' }).click();
   await expect(branch.getByText('Choose at least one value.')).toBeVisible();
-  await branch.getByLabel('Values 1').fill('kiosk-nord.example\ntuinpraat.example');
+  await branch.getByRole('textbox', { name: 'Values 1' }).fill('kiosk-nord.example\ntuinpraat.example');
   await expect(
     branch.getByRole('button', { name: /site is kiosk-nord.example or tuinpraat.example/ }),
   ).toBeVisible();
@@ -80,7 +80,7 @@ test('a branch for two sites, split three to one, and everybody else: published,
   // A second branch that asks for less is never reached: said where it stands, and put right by moving it.
   await page.getByRole('button', { name: /Add branch/ }).click();
   const second = page.getByRole('region', { name: 'Branch 2' });
-  await second.getByLabel('Values 1').fill('kiosk-nord.example');
+  await second.getByRole('textbox', { name: 'Values 1' }).fill('kiosk-nord.example');
   await expect(
     second.getByText('No visitor can reach this branch: branch 1 already takes them all.'),
   ).toBeVisible();

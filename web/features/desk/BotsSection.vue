@@ -67,6 +67,7 @@ async function save(): Promise<void> {
           v-model="list.agents"
           label="User agents that contain"
           hint="One per line. Upper and lower case are the same."
+          mono
           by-line
           :rows="4"
           :error="errors.agents"

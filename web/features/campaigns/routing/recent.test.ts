@@ -44,6 +44,7 @@ describe('what the last 7 days brought', () => {
   it('says nothing where nothing is known', () => {
     expect(latelyWords(null, 'b', 'one')).toBe('');
     expect(latelyWords(recent, 'new', 'one')).toBe('');
+    expect(branchLatelyWords(recent, 'new')).toBe('no visits in the last 7 days');
     expect(branchLatelyWords({ visits: 0, isCut: false, cappedOfferIds: [], ways: [] }, 'b')).toBe('');
   });
 });

@@ -68,5 +68,6 @@ export function branchLatelyWords(recent: RecentCampaign | null, wayId: string):
     recent.ways.filter((w) => w.branchId === wayId),
     'visits',
   );
+  if (visits === 0) return 'no visits in the last 7 days';
   return `${percent(visits / recent.visits, 0)} of the last 7 days${recent.isCut ? ' (newest 10,000 visits)' : ''}`;
 }
