@@ -78,6 +78,8 @@ export const sourceInput = z
       .max(120)
       .refine((s) => s.includes('{value}'), 'Add {value} where the value goes.')
       .default('{value}'),
+    /** False: its ads may not lead through a redirect, so they lead straight to a landing page. */
+    allowsRedirects: z.boolean().default(true),
     docsUrl: orEmpty(httpUrl).default(''),
     tags,
     notes,

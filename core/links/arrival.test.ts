@@ -1,6 +1,6 @@
 import { expect, it } from '@jest/globals';
-import { sourceInput } from '../contract/index.ts';
-import { pageVisitLink } from './index.ts';
+import { campaignInput, sourceInput } from '../contract/index.ts';
+import { adLink, pageVisitLink } from './index.ts';
 
 const source = sourceInput.parse({
   name: 'Dipper Social',
@@ -27,4 +27,23 @@ it('a source without parameters needs only the campaign', () => {
   expect(pageVisitLink('https://gifts.example/', keys, { parameters: [] })).toBe(
     'https://gifts.example/?_v=c4mp.p4ge',
   );
+});
+
+it('an ad leads to the tracking link, or, where the source allows no redirects, to the page itself', () => {
+  const body = campaignInput.parse({ name: 'c', sourceId: 'S', offerId: 'O', landingPageId: 'L' });
+  const pageOf = (id: string) =>
+    id === 'L' ? { key: 'p4ge', body: { url: 'https://gifts.example/' } } : undefined;
+  const of = (more: object, landingPageId = 'L'): string =>
+    adLink(
+      'https://go.kits.example',
+      { key: 'c4mp', body: { ...body, landingPageId } },
+      { ...source, ...more },
+      pageOf,
+    );
+  const redirect = 'https://go.kits.example/v/c4mp?clk={{click}}&ad={{ad_name}}';
+  expect(of({})).toBe(redirect);
+  expect(of({ allowsRedirects: false })).toBe(
+    'https://gifts.example/?_v=c4mp.p4ge&clk={{click}}&ad={{ad_name}}',
+  );
+  expect(of({ allowsRedirects: false }, '')).toBe(redirect);
 });

@@ -3,7 +3,9 @@
  * campaign and the page in one parameter, and carries the source's own parameters as they stand.
  */
 import type { SourceInput } from '../contract/sources.ts';
-import { fragmentStart, querySpan } from './compose.ts';
+import type { CampaignInput } from '../contract/campaigns.ts';
+import { landingPagesOf } from '../routing/index.ts';
+import { fragmentStart, querySpan, trackingLink } from './compose.ts';
 import { linkParametersText } from './linksOut.ts';
 
 /** `<campaign key>.<page key>`; the script takes it off what it passes on. */
@@ -30,4 +32,20 @@ export function pageVisitLink(
     .filter((pair) => pair !== '' && !/[{}]/.test(pair));
   const query = [...own, `${ARRIVAL_PARAMETER}=${keys.campaign}.${keys.page}`, linkParametersText(source)];
   return `${base.replace(/\{[^}]*\}/g, '')}?${query.filter((part) => part !== '').join('&')}${pageUrl.slice(hash)}`;
+}
+
+/**
+ * What a campaign's ads lead to: the tracking link; or, at a source that allows no redirects, the first landing page itself.
+ * Without a page such a campaign has the tracking link still, and its trail says what is missing.
+ */
+export function adLink(
+  origin: string,
+  campaign: { key: string; body: Pick<CampaignInput, 'offerId' | 'landingPageId' | 'routing'> },
+  source: SourceInput,
+  pageOf: (id: string) => { key: string; body: { url: string } } | undefined,
+): string {
+  const page = source.allowsRedirects ? undefined : pageOf(landingPagesOf(campaign.body)[0] ?? '');
+  return page
+    ? pageVisitLink(page.body.url, { campaign: campaign.key, page: page.key }, source)
+    : trackingLink(origin, campaign.key, source);
 }

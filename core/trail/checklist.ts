@@ -24,6 +24,8 @@ export interface CheckStep {
 
 export interface CheckedChain {
   sourceName: string;
+  /** False: its ads lead to the page, whose script registers the visit. */
+  allowsRedirects: boolean;
   networkName: string;
   /** null for a direct link. */
   pageName: string | null;
@@ -53,13 +55,15 @@ const off = (key: CheckKey, words: string, says: string): CheckStep => ({
   raw: '',
 });
 
-function visitStep(live: CampaignLive, { sourceName }: CheckedChain): CheckStep {
+function visitStep(live: CampaignLive, { sourceName, allowsRedirects }: CheckedChain): CheckStep {
   const v = live.lastVisit;
   if (!v)
     return off(
       'visit',
       'Visit received',
-      `No visits yet. Check that the tracking link is pasted at ${sourceName} and the ad is approved.`,
+      allowsRedirects
+        ? `No visits yet. Check that the tracking link is pasted at ${sourceName} and the ad is approved.`
+        : `No visits yet. Check that the page’s link is pasted at ${sourceName}, that the page has Tracheon’s script, and that the ad is approved.`,
     );
   return {
     key: 'visit',

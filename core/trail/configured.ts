@@ -83,6 +83,7 @@ const BREAKING: ReadonlySet<Lack['code']> = new Set<Lack['code']>([
   'host_not_literal',
   'own_domain',
   'button_missing',
+  'needs_page',
 ]);
 
 /** What the checks of a link say, as lacks of its hop. */
@@ -92,9 +93,10 @@ const lacksOf = (link: string, context: LinkContext, at: PartKind): Found[] =>
 const sourceEnd = (source: SourceInput | undefined, says: string): End =>
   end('source', source?.name ?? 'Source', source ? says : 'not chosen yet');
 
-function sourceToUs({ source }: TrailParts, { origin }: TrailPlace): Hop {
-  const from = sourceEnd(source, 'sends the visit');
-  const to = end('us', US, 'assigns the click ID');
+function sourceToUs({ source, page }: TrailParts, { origin }: TrailPlace): Hop {
+  const isDirect = source?.allowsRedirects === false;
+  const from = sourceEnd(source, isDirect ? 'sends visitors to the page' : 'sends the visit');
+  const to = end('us', US, isDirect ? 'learns of the visit by the page’s script' : 'assigns the click ID');
   if (!source) return hop('source_to_us', from, to, 'they', [], [], false);
   const click = source.parameters.find((p) => p.role === 'click_id' && p.parameter !== '');
   const link = trackingLink(origin, 'key', source);
@@ -107,11 +109,17 @@ function sourceToUs({ source }: TrailParts, { origin }: TrailPlace): Hop {
         ? `“${click.parameter}” has no macro, so ${source.name} would send nothing in it.`
         : `${source.name} sends no click ID, so it can’t know which click converted.`,
     });
+  if (isDirect && page === null)
+    lacks.push({
+      code: 'needs_page',
+      at: 'campaign',
+      sentence: `${source.name} allows no redirects, so its ads need a landing page to lead to. Choose one.`,
+    });
   const carries = click ? [{ name: click.parameter, value: click.macro }] : [];
   return hop('source_to_us', from, to, 'they', carries, lacks, true);
 }
 
-function usToPage(_parts: TrailParts, page: LandingPageInput, { origin, ownOrigins }: TrailPlace): Hop {
+function usToPage({ source }: TrailParts, page: LandingPageInput, { origin, ownOrigins }: TrailPlace): Hop {
   const link = pageLink(page.url);
   const lacks = lacksOf(
     link,
@@ -127,7 +135,7 @@ function usToPage(_parts: TrailParts, page: LandingPageInput, { origin, ownOrigi
   );
   return hop(
     'us_to_page',
-    end('us', US, 'sends to the page'),
+    end('us', US, source?.allowsRedirects === false ? 'tells the page the click ID' : 'sends to the page'),
     end('page', page.name, 'landing page'),
     'we',
     carriersOf(link),

@@ -31,7 +31,14 @@ export interface Carried {
 }
 
 export interface Lack {
-  code: FindingCode | 'not_chosen' | 'seen_missing' | 'seen_unfilled' | 'seen_unmatched' | 'seen_refused';
+  code:
+    | FindingCode
+    | 'not_chosen'
+    | 'needs_page'
+    | 'seen_missing'
+    | 'seen_unfilled'
+    | 'seen_unmatched'
+    | 'seen_refused';
   sentence: string;
   /** Where it is put right. */
   at: PartKind;

@@ -316,9 +316,36 @@ describe('what was seen of it', () => {
   });
 });
 
+describe('a source that allows no redirects', () => {
+  const direct: TrailParts = { ...whole, source: { ...source, allowsRedirects: false } };
+  const hopOf = (parts: TrailParts, key: HopKey) => configuredTrail(parts, place).find((h) => h.key === key)!;
+
+  it('sends its visitors to the page, whose script tells of the visit', () => {
+    const { from, to, state } = hopOf(direct, 'source_to_us');
+    expect([from.says, to.says, state]).toEqual([
+      'sends visitors to the page',
+      'learns of the visit by the page’s script',
+      'known',
+    ]);
+    expect(hopOf(direct, 'us_to_page').from.says).toBe('tells the page the click ID');
+  });
+  it('needs a page', () => {
+    const { state, lacks } = hopOf({ ...direct, page: null }, 'source_to_us');
+    expect(state).toBe('missing');
+    expect(lacks).toContainEqual(
+      expect.objectContaining({
+        code: 'needs_page',
+        breaks: true,
+        sentence: expect.stringContaining('allows no redirects'),
+      }),
+    );
+  });
+});
+
 describe('the checklist', () => {
   const chain = {
     sourceName: 'Moorhen Push',
+    allowsRedirects: true,
     networkName: 'Larkspur CPA',
     pageName: 'Star quiz',
     isReported: true,
@@ -368,6 +395,8 @@ describe('the checklist', () => {
     expect(says({ visits: 2, lastVisit: visit }, 'conversion').says).toBe(
       '2 visits, but no postback from Larkspur CPA yet. Check that this postback URL is set there: https://go.kits.example/in/k?click_id=#ref#',
     );
+    const [first] = checklist(nothing, { ...chain, allowsRedirects: false });
+    expect(first!.says).toContain('that the page has Tracheon’s script');
     expect(says({ toPage: 2 }, 'button').says).toMatch(
       /2 visits reached Star quiz, but no button was clicked/,
     );

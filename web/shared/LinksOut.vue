@@ -7,6 +7,7 @@ import FoldBlock from '../ui/FoldBlock.vue';
 import InputText from 'primevue/inputtext';
 import { linkPlaces, type LinkPlace, type PartRecord } from '@tracheon/core/contract';
 import {
+  adLink,
   buttonLink,
   comparePasted,
   impressionPixel,
@@ -44,7 +45,9 @@ const onward = computed(() => {
   return offer.value && network ? outgoingLink(offer.value.body.link, network.body) : '';
 });
 const whole = computed(() =>
-  source.value ? trackingLink(origin.value, props.part.key, source.value.body) : '',
+  source.value
+    ? adLink(origin.value, props.part, source.value.body, (id) => parts.one('landing-page', id))
+    : '',
 );
 const placeWords: Record<LinkPlace, [string, string]> = {
   final_url: ['Final URL', 'into the ad’s final URL field'],
@@ -62,6 +65,8 @@ const places = computed(() =>
       link: linkFor(origin.value, props.part.key, source.value!.body, place),
     })),
 );
+/** The ad leads to the page itself: what is shown above is the page’s link. */
+const isDirect = computed(() => source.value?.body.allowsRedirects === false && page.value !== undefined);
 /** For sources that forbid redirects: the ad leads to the page itself, whose script registers the visit. */
 const direct = computed(() =>
   landingPagesOf(props.part.body).flatMap((id) => {
@@ -84,7 +89,17 @@ const more = computed(() => {
   const query = linkParametersText(source.value.body);
   return [
     ...places.value,
-    ...direct.value,
+    ...(isDirect.value
+      ? [
+          ...direct.value.slice(1),
+          {
+            key: 'redirect',
+            label: 'With redirect',
+            where: 'For other places that allow redirects.',
+            link: trackingLink(origin.value, props.part.key, source.value.body),
+          },
+        ]
+      : direct.value),
     {
       key: 'base',
       label: 'Address alone',
@@ -158,18 +173,21 @@ const state = computed(() => {
     <p :class="state.isStale ? 'error' : 'quiet'" class="small row">
       <CircleAlert v-if="state.isStale" :size="14" aria-hidden="true" />
       {{ source?.body.name }}: paste this as the ad’s destination. Keep the macros as they are.
+      {{ isDirect ? 'It leads straight to the page, whose script registers the visit.' : '' }}
       {{ state.words }}
       <Button variant="link" v-if="session.canEdit && !state.isThere" @click="pasted.tick(part)">
         <Check :size="14" aria-hidden="true" /> Mark as pasted
       </Button>
     </p>
-    <div v-if="page" class="onward">
+    <div v-if="page && !isDirect" class="onward">
       <span class="quiet">sends to</span>
       <LinkText :link="pageLink(page.body.url)" expander="we" />
       <RouterLink :to="`/parts/landing-page?open=${page.id}`">{{ page.body.name }}’s buttons</RouterLink>
     </div>
     <div v-if="offer" class="onward">
-      <span class="quiet">{{ page ? 'whose buttons lead to' : 'sends to' }}</span>
+      <span class="quiet">{{
+        isDirect ? 'the page’s buttons lead to' : page ? 'whose buttons lead to' : 'sends to'
+      }}</span>
       <LinkText :link="onward" expander="we" />
     </div>
     <FoldBlock title="Other link forms and link check">

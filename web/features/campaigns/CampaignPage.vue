@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
 import type { CampaignInput, CampaignReport } from '@tracheon/core/contract';
-import { trackingLink } from '@tracheon/core/links';
+import { adLink } from '@tracheon/core/links';
 import { Pencil } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
@@ -57,7 +57,9 @@ function routingWords(body: CampaignInput): string {
 }
 const link = computed(() =>
   part.value && source.value
-    ? trackingLink(session.me?.trackingOrigin ?? '', part.value.key, source.value.body)
+    ? adLink(session.me?.trackingOrigin ?? '', part.value, source.value.body, (id) =>
+        parts.one('landing-page', id),
+      )
     : '',
 );
 const report = ref<CampaignReport | null>(null);

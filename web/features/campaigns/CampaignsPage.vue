@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
-import { trackingLink } from '@tracheon/core/links';
+import { adLink } from '@tracheon/core/links';
 import type { FigureName } from '@tracheon/core/metrics';
 import { Plus } from '@lucide/vue';
 import { computed, ref } from 'vue';
@@ -79,7 +79,9 @@ const columns: Column<CampaignRow>[] = [
 ];
 const link = (r: CampaignRow): string => {
   const source = parts.one('source', r.part.body.sourceId);
-  return source ? trackingLink(session.me?.trackingOrigin ?? '', r.part.key, source.body) : '';
+  return source
+    ? adLink(session.me?.trackingOrigin ?? '', r.part, source.body, (id) => parts.one('landing-page', id))
+    : '';
 };
 function create(): void {
   if (session.canEdit) void router.push('/set-up');

@@ -1,6 +1,6 @@
 /** Everything that the palette offers: places, things to make, links to copy, parts to open. */
 import type { PartRecord } from '@tracheon/core/contract';
-import { postbackUrl, trackingLink } from '@tracheon/core/links';
+import { postbackUrl, adLink } from '@tracheon/core/links';
 
 export interface Choice {
   words: string;
@@ -66,7 +66,12 @@ function campaignChoices(c: PartRecord<'campaign'>, all: readonly PartRecord[], 
           {
             words: `Copy the link of ${c.body.name}`,
             note: 'copy',
-            copies: trackingLink(origin, c.key, source.body),
+            copies: adLink(
+              origin,
+              c,
+              source.body,
+              (id) => all.find((p) => p.id === id) as PartRecord<'landing-page'> | undefined,
+            ),
           },
         ]
       : []),

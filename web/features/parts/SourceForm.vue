@@ -10,6 +10,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
 import DraftSheet from '../../shared/DraftSheet.vue';
+import Checkbox from 'primevue/checkbox';
 import LinkText from '../../ui/LinkText.vue';
 import NameField from '../../shared/NameField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
@@ -110,6 +111,15 @@ async function save(): Promise<void> {
           :aria-describedby="described"
         />
       </FormField>
+    </div>
+    <div>
+      <label class="row"
+        ><Checkbox v-model="body.allowsRedirects" binary :disabled="readOnly" /> This source allows
+        redirects</label
+      >
+      <p v-if="!body.allowsRedirects" class="quiet">
+        Its ads lead straight to your landing page, and the page’s script registers the visit.
+      </p>
     </div>
     <SourceReporting v-model="body" :error="error" :disabled="readOnly" />
     <FoldBlock title="Billing, block lists, ad formats and tags">

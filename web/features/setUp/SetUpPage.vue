@@ -10,7 +10,7 @@ import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
-import { trackingLink } from '@tracheon/core/links';
+import { adLink } from '@tracheon/core/links';
 import { clock } from '../../ui/format.ts';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
@@ -59,7 +59,9 @@ const shown = useCampaignLive(sheet.campaignId);
 const isLive = computed(() => sheet.campaignId.value !== '');
 const tracking = computed(() =>
   campaign.value && chain.source.value
-    ? trackingLink(session.me?.trackingOrigin ?? '', campaign.value.key, chain.source.value.body)
+    ? adLink(session.me?.trackingOrigin ?? '', campaign.value, chain.source.value.body, (id) =>
+        parts.one('landing-page', id),
+      )
     : '',
 );
 const copy = ref<InstanceType<typeof CopyButton> | null>(null);

@@ -91,6 +91,7 @@ export function useCampaignLive(campaignId: Ref<string>) {
     if (!live.value || !source.value || !network.value) return [];
     return checklist(live.value, {
       sourceName: source.value.body.name,
+      allowsRedirects: source.value.body.allowsRedirects,
       networkName: network.value.body.name,
       pageName: page.value?.body.name ?? null,
       isReported: sourcePostbackUrl(source.value.body, campaign.value?.body.account ?? '') !== '',

@@ -2,7 +2,7 @@
 /** What can be done with campaigns beyond one: for those that are chosen, and the changes that were made so. */
 import Button from 'primevue/button';
 import type { PartRecord } from '@tracheon/core/contract';
-import { trackingLink } from '@tracheon/core/links';
+import { adLink } from '@tracheon/core/links';
 import { computed, ref } from 'vue';
 import { offersOf } from '@tracheon/core/routing';
 import { useParts } from '../../../app/parts.ts';
@@ -37,7 +37,7 @@ const links = computed(() =>
     .map((c) => {
       const source = parts.one('source', c.body.sourceId);
       return source
-        ? `${c.body.name}\t${trackingLink(session.me?.trackingOrigin ?? '', c.key, source.body)}`
+        ? `${c.body.name}\t${adLink(session.me?.trackingOrigin ?? '', c, source.body, (id) => parts.one('landing-page', id))}`
         : '';
     })
     .join('\n'),

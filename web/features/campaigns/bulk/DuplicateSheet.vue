@@ -5,7 +5,7 @@ import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import InputText from 'primevue/inputtext';
 import type { PartRecord } from '@tracheon/core/contract';
-import { trackingLink } from '@tracheon/core/links';
+import { adLink } from '@tracheon/core/links';
 import { repeatCampaign, type Repeated } from '@tracheon/core/naming';
 import CountriesField from '../../../ui/CountriesField.vue';
 import { computed, reactive, ref, watch } from 'vue';
@@ -76,7 +76,9 @@ async function make(): Promise<void> {
 }
 const linkOf = (c: PartRecord<'campaign'>): string => {
   const source = parts.one('source', c.body.sourceId);
-  return source ? trackingLink(session.me?.trackingOrigin ?? '', c.key, source.body) : '';
+  return source
+    ? adLink(session.me?.trackingOrigin ?? '', c, source.body, (id) => parts.one('landing-page', id))
+    : '';
 };
 const allLinks = computed(() => made.value.map((c) => `${c.body.name}\t${linkOf(c)}`).join('\n'));
 const cell = (text: string): string => `"${text.replaceAll('"', '""')}"`;
