@@ -95,8 +95,8 @@ const sourceEnd = (source: SourceInput | undefined, says: string): End =>
 
 function sourceToUs({ source, page }: TrailParts, { origin }: TrailPlace): Hop {
   const isDirect = source?.allowsRedirects === false;
-  const from = sourceEnd(source, isDirect ? 'sends visitors to the page' : 'sends the visit');
-  const to = end('us', US, isDirect ? 'learns of the visit by the page’s script' : 'assigns the click ID');
+  const from = sourceEnd(source, isDirect ? 'links to the page' : 'sends the visit');
+  const to = end('us', US, isDirect ? 'visit by script' : 'assigns the click ID');
   if (!source) return hop('source_to_us', from, to, 'they', [], [], false);
   const click = source.parameters.find((p) => p.role === 'click_id' && p.parameter !== '');
   const link = trackingLink(origin, 'key', source);

@@ -322,11 +322,7 @@ describe('a source that allows no redirects', () => {
 
   it('sends its visitors to the page, whose script tells of the visit', () => {
     const { from, to, state } = hopOf(direct, 'source_to_us');
-    expect([from.says, to.says, state]).toEqual([
-      'sends visitors to the page',
-      'learns of the visit by the page’s script',
-      'known',
-    ]);
+    expect([from.says, to.says, state]).toEqual(['links to the page', 'visit by script', 'known']);
     expect(hopOf(direct, 'us_to_page').from.says).toBe('tells the page the click ID');
   });
   it('needs a page', () => {

@@ -120,7 +120,7 @@ test('from the ad straight to the page: own link for each visitor, also cached, 
   await expect(
     page.getByText('It leads straight to the page, whose script registers the visit.'),
   ).toBeVisible();
-  await expect(page.getByText('learns of the visit by the page’s script')).toBeVisible();
+  await expect(page.getByText('visit by script')).toBeVisible();
   const link = await copiedBy(page, () =>
     page
       .getByRole('button', { name: /^Copy (tracking )?link/ })
