@@ -10,6 +10,7 @@ import {
 } from './primitives.ts';
 import { partAnswer, partStates } from './parts.ts';
 import { postbackInRow, postbackOutRow, conversionRow, wholeVisit } from './signals.ts';
+import { sendings } from './campaigns.ts';
 import { orEmpty } from './texts.ts';
 import { visitFates } from '../visits/index.ts';
 
@@ -41,6 +42,9 @@ const sheetFields = {
   /** Empty: a direct link. */
   landingPageId: id,
   campaignName: z.string().max(120),
+  /** Taken over from the campaign that the sheet was begun from. */
+  fallbackUrl: z.string().max(MAX_URL_LENGTH),
+  sendBy: z.enum(sendings),
   /** Empty: from the link where the source tells it, else none. */
   costModel: z.enum(['', 'none', 'visit', 'link']),
   costMicros: typed,
@@ -72,6 +76,8 @@ export const blankSheet: SheetBody = {
   adFormat: '',
   landingPageId: '',
   campaignName: '',
+  fallbackUrl: '',
+  sendBy: 'redirect',
   costModel: '',
   costMicros: '',
   costCurrency: '',

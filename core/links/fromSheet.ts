@@ -46,6 +46,8 @@ export function campaignOfSheet(
     costModel: costModelOf(sheet, source),
     costMicros: sheet.costMicros,
     costCurrency: sheet.costCurrency || names.currency,
+    fallbackUrl: sheet.fallbackUrl,
+    sendBy: sheet.sendBy,
     account: sheet.account,
     country: sheet.country,
     adFormat: sheet.adFormat,

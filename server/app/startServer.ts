@@ -52,7 +52,9 @@ export async function startServer(
 ): Promise<RunningServer> {
   const models = defineModels(openSequelize(config.databaseUrl));
   const w = openWorkings(config, log, kept);
-  if (!kept) await bringUp(w);
+  // What has a visit cap stays closed until the database can say how many are left.
+  if (kept) void w.leases.keep(w.live.current);
+  else await bringUp(w);
   const places = await Places.open(config.placeFiles, config.placeNotice);
   const capture = wireCapture(w, config, log, places);
   const tracking = buildTrackingServer(

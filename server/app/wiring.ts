@@ -157,6 +157,8 @@ export async function bringUp(w: Workings): Promise<void> {
   await warmMemory(desk, w.memory, w.now());
   await w.converted.load();
   await w.live.start();
+  // Before the first visitor: an offer at its cap must not be open for a moment.
+  await Promise.all([w.caps.count(w.live.current), w.leases.keep(w.live.current)]);
   await w.ground.salts(saltsByDay(w.now(), salts));
   w.health.ready = true;
   w.health.databaseAnswered();

@@ -39,7 +39,8 @@ function sheetRoutes(mount: Mount, { models, news, config }: ApiGround): void {
   });
   mount('goLive', async ({ signed, id }) => {
     const { body } = await openSheet(models, signed, id);
-    const links: [string, string][] = body.offerId === '' ? [['link', body.link]] : [];
+    const links: [string, string][] = [['fallbackUrl', body.fallbackUrl]];
+    if (body.offerId === '') links.push(['link', body.link]);
     await refuseOwnLinks(models, signed.deskId, config.tracking.origin, links);
     const made = await goLive(models, signed, await deskOf(models, signed.deskId), id);
     news.tell(signed.deskId, 'parts', 'sheets');

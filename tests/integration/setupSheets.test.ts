@@ -116,7 +116,7 @@ describe('going live', () => {
     who.post<LiveAnswer & Problem>(`/setup-sheets/${id}/live`, {});
 
   it('makes offer and campaign, named by the desk’s rules, with our click ID in its place; visitors go', async () => {
-    const sheet = await begin(ready());
+    const sheet = await begin(ready({ fallbackUrl: 'https://else.example/' }));
     const made = await goLive(desk.owner, sheet.id);
     expect(made.status).toBe(200);
     const { offer, campaign } = made.body as unknown as {
@@ -131,6 +131,8 @@ describe('going live', () => {
     expect(campaign.body).toMatchObject({
       name: `NL · Kites · ${chain.source.body.name}`,
       offerId: offer.id,
+      fallbackUrl: 'https://else.example/',
+      sendBy: 'redirect',
     });
     await until(async () => (await desk.visit(`/v/${campaign.key}`)).status === 302, 'visitors to go');
     // A draft no more, and not to be changed any more.

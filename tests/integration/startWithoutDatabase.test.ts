@@ -34,8 +34,11 @@ const start = (): ChildProgram =>
   new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], settings);
 
 it('answers visits and postbacks in at once, says that the desk must wait, and books all when the database is there', async () => {
+  const capped = await desk.chain({ offer: { visitCapCount: 50, fallbackUrl: 'https://full.example/' } });
   await until(
-    async () => existsSync(ground) && readFileSync(ground, 'utf8').includes(chain.campaign.key),
+    async () =>
+      existsSync(ground) &&
+      [chain, capped].every((c) => readFileSync(ground, 'utf8').includes(c.campaign.key)),
     'the file',
   );
   await desk.database.relay.cut();
@@ -47,6 +50,12 @@ it('answers visits and postbacks in at once, says that the desk must wait, and b
     headers: { 'User-Agent': PHONE },
   });
   expect(res.status).toBe(302);
+  // How many visits its cap still allows is not known without the database.
+  const leadsTo = async (): Promise<string | null> =>
+    (await fetch(`${tracking}/v/${capped.campaign.key}`, { redirect: 'manual', method: 'HEAD' })).headers.get(
+      'location',
+    );
+  expect(await leadsTo()).toBe('https://full.example/');
   const id = new URL(res.headers.get('location')!).searchParams.get('aff_ref')!;
   const call = await fetch(
     `${tracking}/in/${chain.network.key}?click_id=${id}&payout=9&transaction=E1&status=ok`,
@@ -62,6 +71,7 @@ it('answers visits and postbacks in at once, says that the desk must wait, and b
   await desk.database.relay.open();
   await until(async () => (await fetch(`${api}/parts`)).status === 401, 'the desk to be open');
   await until(async () => (await desk.booked()).some((c) => c.clickId === id), 'the conversion');
+  await until(async () => (await leadsTo())?.includes('/4471?') === true, 'the capped offer to be open');
   const visit = (await desk.visits()).find((v) => v.id === id)!;
   expect(visit).toMatchObject({ sourceClickId: 'early', costMicros: '20000' });
   // A change is live again, so the configuration is no longer the one from the disk.

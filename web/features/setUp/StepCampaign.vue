@@ -4,6 +4,7 @@ import PickOne from '../../ui/PickOne.vue';
 import type { SheetBody } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import { useSession } from '../../app/session.ts';
+import AddressInput from '../../ui/AddressInput.vue';
 import MoneyField from '../../ui/MoneyField.vue';
 import FormField from '../../ui/FormField.vue';
 import NameField from '../../shared/NameField.vue';
@@ -58,6 +59,25 @@ const costSays = computed(() => {
       :error="errors.costMicros ?? errors.costCurrency"
       :usual="session.desk.currency"
     />
+    <FormField
+      v-if="body.fallbackUrl !== ''"
+      v-slot="{ id, invalid, described }"
+      label="Fallback URL"
+      hint="Visitors go here when no offer takes them."
+      :error="errors.fallbackUrl"
+    >
+      <AddressInput :id="id" v-model="body.fallbackUrl" :invalid="invalid" :aria-describedby="described" />
+    </FormField>
+    <FormField v-if="body.sendBy === 'page'" v-slot="{ id }" label="Sends visitors on by">
+      <PickOne
+        :id="id"
+        v-model="body.sendBy"
+        :options="[
+          { value: 'page', label: 'page without referrer' },
+          { value: 'redirect', label: 'redirect' },
+        ]"
+      />
+    </FormField>
   </div>
   <BudgetHelper v-model="body" :chain="chain" />
   <StepLacks :chain="chain" :at="['campaign']" />

@@ -18,6 +18,8 @@ export function fromCampaign(campaign: PartRecord<'campaign'>, parts: Lookup): P
     account: body.account,
     adFormat: body.adFormat,
     landingPageId: landingPagesOf(body)[0] ?? '',
+    fallbackUrl: body.fallbackUrl,
+    sendBy: body.sendBy,
     costModel: body.costModel,
     costMicros: body.costMicros,
     costCurrency: body.costCurrency,

@@ -58,8 +58,8 @@ const changeWords = ({ name, what, to }: FollowedHop['changes'][number]): string
       <ol>
         <li v-for="(hop, i) in leg.hops" :key="i">
           <span class="mono address">{{ hop.url }}</span>
-          <span class="quiet">
-            {{ wayWords[hop.way] }}{{ hop.status === null ? '' : ` (${hop.status})` }},
+          <span class="quiet changes"
+            >{{ wayWords[hop.way] }}{{ hop.status === null ? '' : ` (${hop.status})` }},
             {{ hop.tookMs }} ms</span
           >
           <span v-if="hop.changes.length > 0" class="quiet changes">{{
