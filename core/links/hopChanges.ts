@@ -19,7 +19,7 @@ const pairsOf = (address: string): { name: string; value: string }[] =>
     .filter((pair) => pair.value !== '')
     .map(({ name, value }) => ({ name: decodePercent(name), value: decodePercent(value) }));
 
-/** Of an address that leads to the same place whatever it says, nothing is lost: only values that were there are looked for. */
+/** Compares the query of `from` with the whole of `to`. Parameters without a value are left out. */
 export function hopChanges(from: string, to: string): HopChange[] {
   const there = pairsOf(to);
   const valueOf = new Map(there.map((p) => [p.name, p.value]));

@@ -145,7 +145,7 @@ export function implies(narrow: Condition, wide: Condition): boolean {
   );
 }
 
-/** Two lists of values for the same field without one in common; or a list that another condition excludes whole. */
+/** True when two conditions ask the same field for different values, or one excludes every value that another asks for. */
 function contradicts(c: Condition): boolean {
   // One visitor can have seen several offers.
   const list = allOf(c).flatMap((one) =>
@@ -165,7 +165,7 @@ function contradicts(c: Condition): boolean {
   );
 }
 
-/** What must hold together, as far as it stands in one list. */
+/** The conditions that must all hold, with those of nested *all* lists. */
 const allOf = (c: Condition): Condition[] => ('all' in c ? c.all.flatMap(allOf) : [c]);
 
 /** Countries that the branch names outright. */

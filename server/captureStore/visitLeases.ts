@@ -36,6 +36,7 @@ interface Capped {
 export class VisitLeases {
   private capped = new Map<string, Capped>();
   private closed = false;
+  private hasBegun = false;
 
   constructor(
     private readonly pool: Pool,
@@ -60,19 +61,28 @@ export class VisitLeases {
 
   /** Takes up new caps, drops old ones, and asks for blocks where they run low or a period is about to begin. */
   async keep(snapshot: Snapshot): Promise<void> {
-    const offers = [...snapshot.offers.values()].filter((o) => o.part.body.visitCapCount > 0);
+    // One that is not live gets no visitors, and holds no block that another server could use.
+    const offers = [...snapshot.offers.values()].filter(
+      ({ part: { body } }) => body.visitCapCount > 0 && body.sending === 'live',
+    );
     const before = this.capped;
-    this.capped = new Map(
-      offers.map((offer) => {
+    const next = new Map(
+      offers.map((offer): [string, Capped] => {
         const known = before.get(offer.part.id);
         const isSame = known !== undefined && isSameCap(known.offer, offer);
         if (isSame) known.offer = offer;
         return [offer.part.id, isSame ? known : { offer, now: null, next: null, asking: null }];
       }),
     );
-    const gone = [...before.values()].filter((c) => this.capped.get(c.offer.part.id) !== c);
+    // After a start nothing is open before it is known how much is left. Later a cap that is new or changed takes its first
+    // block before it takes effect: until then visitors go by what held before, and none is turned away for the wait.
+    if (!this.hasBegun) this.capped = next;
+    this.hasBegun = true;
+    await Promise.all([...next.values()].map((capped) => this.ask(capped)));
+    if (this.closed) return;
+    this.capped = next;
+    const gone = [...before.values()].filter((c) => next.get(c.offer.part.id) !== c);
     await Promise.all(gone.map((capped) => this.giveBack(capped)));
-    await Promise.all([...this.capped.values()].map((capped) => this.ask(capped)));
   }
 
   /** What was not sent is there for the other servers. */

@@ -38,6 +38,34 @@ function capTroubles(
   return body.capCount === 0 ? trouble(`${body.name} has no conversion cap to share.`) : [];
 }
 
+/** A cap that other offers share can't be removed under them. */
+async function stillShared(
+  models: Models,
+  deskId: string,
+  id: string,
+  { capWithOfferId }: OfferInput,
+  transaction: Transaction,
+): Promise<FieldMessage[]> {
+  const links = await models.PartLink.findAll({
+    where: { deskId, toId: id, path: 'capWithOfferId' },
+    transaction,
+  });
+  const sharers = await models.Part.findAll({
+    where: { deskId, id: links.map((l) => l.get().fromId), state: { [Op.ne]: 'archived' } },
+    attributes: ['name'],
+    order: [['name', 'ASC']],
+    transaction,
+  });
+  if (sharers.length === 0) return [];
+  const names = sharers.map((s) => s.get().name).join(', ');
+  return [
+    {
+      path: capWithOfferId === '' ? 'capCount' : 'capWithOfferId',
+      message: `${names} ${sharers.length === 1 ? 'shares' : 'share'} this cap. Change that first.`,
+    },
+  ];
+}
+
 export async function checkReferences(
   models: Models,
   deskId: string,
@@ -61,6 +89,8 @@ export async function checkReferences(
     if (offer.fallbackOfferId === id)
       fields.push({ path: 'fallbackOfferId', message: 'An offer can’t be its own fallback.' });
     fields.push(...capTroubles(offer, id, found));
+    if (offer.capCount === 0 || offer.capWithOfferId !== '')
+      fields.push(...(await stillShared(models, deskId, id, offer, transaction)));
   }
   if (kind === 'landing-page') {
     const page = body as LandingPageInput;

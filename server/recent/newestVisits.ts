@@ -15,7 +15,6 @@ import {
   type VisitField,
 } from '@tracheon/core/visits';
 
-/** Days to each side of today that a partition may be off. */
 export interface Asked {
   deskId: string;
   campaignIds: readonly string[];

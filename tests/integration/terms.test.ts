@@ -286,6 +286,13 @@ describe('an offer', () => {
       path: 'capWithOfferId',
       message: `${other.body.name} shares the cap of another offer. Choose that offer.`,
     });
+    const removed = await desk.owner.put<Problem>(`/parts/offer/${chain.offer.id}`, {
+      version: 1,
+      body: { ...chain.offer.body, capCount: 0 },
+    });
+    expect(removed.body.fields).toEqual([
+      { path: 'capCount', message: `${other.body.name} shares this cap. Change that first.` },
+    ]);
   });
 
   it('takes as many visits as its cap allows, bots and tests aside', async () => {

@@ -24,7 +24,8 @@ async function offerWith(cap: number): Promise<PartRecord<'offer'>> {
 /** As a server has it that knows of nothing else. */
 const snapshotOf = (offer: PartRecord<'offer'>, more: object = {}): Snapshot => {
   const part = { ...offer, deskId: desk.deskId, name: offer.body.name };
-  const body = offerInput.parse({ ...offer.body, ...more });
+  // The server of the other tests must not take part: for it the offer is a draft.
+  const body = offerInput.parse({ ...offer.body, sending: 'live', ...more });
   const compiled = { part: { ...part, body }, zone: 'Europe/Brussels' } as unknown as CompiledOffer;
   return { ...emptySnapshot, offers: new Map([[offer.id, compiled]]) };
 };
@@ -105,6 +106,19 @@ describe('a visit cap', () => {
     expect(leases.isUsedUp(offer.id)).toBe(true);
     await leases.keep(snapshotOf(offer, { visitCapCount: 0 }));
     expect(leases.isUsedUp(offer.id)).toBe(false);
+  });
+  it('closes an offer until it knows what is left after a start, and turns nobody away when it is set later', async () => {
+    const offer = await offerWith(8);
+    const leases = server();
+    const begun = leases.keep(snapshotOf(offer));
+    expect(leases.isUsedUp(offer.id)).toBe(true);
+    await begun;
+    expect(leases.isUsedUp(offer.id)).toBe(false);
+    await leases.keep(snapshotOf(offer, { visitCapCount: 0 }));
+    const later = leases.keep(snapshotOf(offer, { visitCapCount: 9 }));
+    expect(leases.isUsedUp(offer.id)).toBe(false);
+    await later;
+    expect(await sendAll(leases, snapshotOf(offer, { visitCapCount: 9 }), offer.id)).toBe(9);
   });
   it('set in the middle of a day counts the visits that were sent before', async () => {
     await Promise.all([chain.send(), chain.send(), chain.send('', { 'User-Agent': 'curl/8' })]);

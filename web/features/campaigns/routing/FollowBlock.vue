@@ -25,7 +25,7 @@ async function follow(): Promise<void> {
 }
 const wayWords: Record<FollowedHop['way'], string> = {
   redirect: 'redirects',
-  refresh: 'forwards by itself',
+  refresh: 'forwards automatically',
   end: 'is the last page',
   failed: 'does not answer',
   own: 'is your own tracking domain',

@@ -33,6 +33,8 @@ const done = ref(0);
 const result = ref<ManyResult | null>(null);
 const basis = ref({ visits: 0, currency: '' });
 let worker: Worker | null = null;
+/** Counts the runs: one that was stopped while it loaded does not go on. */
+let runs = 0;
 
 function stop(): void {
   worker?.terminate();
@@ -69,24 +71,26 @@ async function taskOf(): Promise<ManyTask> {
 }
 async function run(): Promise<void> {
   stop();
+  const own = (runs += 1);
   failure.value = '';
   state.value = 'running';
   done.value = 0;
   result.value = null;
   try {
     const task = await taskOf();
-    if (state.value !== 'running') return;
+    if (own !== runs || state.value !== 'running') return;
     if (task.mix.at.length === 0) {
       state.value = 'failed';
-      failure.value = 'This campaign had no visits in the last 7 days, so there is nobody to draw from.';
+      failure.value = 'This campaign had no visits in the last 7 days. Run again after the first visits.';
       return;
     }
     worker = new Worker(new URL('./many.worker.ts', import.meta.url), { type: 'module' });
     worker.onmessage = ({ data }: MessageEvent<ManyNews>) => hear(data);
-    worker.onerror = () => fail('A condition is not complete yet. Finish it and run again.');
+    worker.onerror = () =>
+      fail('The rehearsal stopped. Check that every condition is complete, then run again.');
     worker.postMessage(task);
   } catch (error) {
-    fail((error as Error).message);
+    if (own === runs) fail((error as Error).message);
   }
 }
 function fail(words: string): void {

@@ -121,9 +121,11 @@ const testVisitor = computed((): TestVisitor => {
 const taking = ref(false);
 const real = ref<Described[]>([]);
 const noneReal = ref(false);
+const takeFailure = ref('');
 async function takeReal(): Promise<void> {
   if (taking.value) return;
   taking.value = true;
+  takeFailure.value = '';
   try {
     if (real.value.length === 0) {
       const mix = await ask('recentMix', { id: props.part.id, query: { fields: fields.value.join(',') } });
@@ -135,8 +137,8 @@ async function takeReal(): Promise<void> {
     }
     const next = real.value.shift();
     if (next) Object.assign(described, next);
-  } catch {
-    noneReal.value = true;
+  } catch (error) {
+    takeFailure.value = (error as Error).message;
   } finally {
     taking.value = false;
   }
@@ -179,6 +181,9 @@ const MARKS = { matches: '✓', 'doesn’t match': '✗', 'not asked': '–' };
           : 'Or describe one. Nothing is sent or counted.'
       }}</span>
     </div>
+    <p v-if="takeFailure" class="row error" role="alert">
+      <CircleAlert :size="14" aria-hidden="true" /> {{ takeFailure }}
+    </p>
     <div class="fields">
       <FormField v-for="name in fields" :key="name" v-slot="{ id }" :label="labelOf(name)">
         <PickOne

@@ -121,6 +121,7 @@ const remove = (s: SharedRoutingRow): void =>
         </FormField>
         <div class="row"><Button type="submit" :disabled="isDirty">Share routing</Button></div>
       </form>
+      <p v-else-if="nameError" class="error" role="alert">{{ nameError }}</p>
       <p v-if="all.length === 0" class="quiet">No shared routings yet.</p>
       <ul v-else class="list">
         <li v-for="s in all" :key="s.id">
