@@ -1,18 +1,26 @@
 /**
  * How long a decision takes: 50 branches of 50 pairings with mixed conditions, for visitors of every kind, against the plain
  * evaluator on the same visitors in the same run. One branch in five asks for a pattern or a list of a hundred sub-IDs.
- *   npm run bench:routing -- --json
+ *   npm run bench:routing -- --json                           also --branches 5 --pairings 3
  * What would make it lie: visitors that all match the first branch (printed: how far down they go), one visitor over and over
  * (10 000 different ones), or a decision that nothing reads (their sum is printed).
  */
+import { parseArgs } from 'node:util';
 import { seededRandom } from '@tracheon/core/chance';
 import { compileCondition, holds, type RoutingVisitor } from '@tracheon/core/conditions';
 import type { Condition, ConditionLeaf } from '@tracheon/core/contract';
 import { decide, weightsOf, type CompiledWay, type Weighed } from '@tracheon/core/routing';
 import { unknownVisit } from '@tracheon/core/visits';
 
-const BRANCHES = 50;
-const PAIRINGS = 50;
+const { values: asked } = parseArgs({
+  options: {
+    branches: { type: 'string', default: '50' },
+    pairings: { type: 'string', default: '50' },
+    json: { type: 'boolean' },
+  },
+});
+const BRANCHES = Number(asked.branches);
+const PAIRINGS = Number(asked.pairings);
 const VISITORS = 10_000;
 const ROUNDS = 20;
 

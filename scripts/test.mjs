@@ -11,7 +11,7 @@ import { join } from 'node:path';
 import { build } from './build.mjs';
 import { crashRuns } from './crash.mjs';
 import { startCluster } from './database.mjs';
-import { CannotStart, ensureChromium, ensureCurl, ensurePackages, root } from './install.mjs';
+import { CannotStart, ensurePackages, root } from './install.mjs';
 
 const only = process.argv.slice(2);
 const wanted = (name) => only.length === 0 || only.includes(name);
@@ -195,18 +195,24 @@ function counted(read, code, output) {
 }
 
 async function main() {
-  ensurePackages();
   const needsDatabase = ['integration', 'patient', 'browser'].some(wanted);
-  if (wanted('browser')) ensureChromium();
-  if (wanted('integration')) ensureCurl();
+  const needsServer = (needsDatabase || wanted('crash')) && !process.env.DATABASE_URL;
+  // Beside everything that needs none of them: it waits for the network.
+  const debian = installDebian([
+    ...(needsServer ? ['postgresql'] : []),
+    ...(wanted('browser') ? ['chromium'] : []),
+    ...(wanted('integration') ? ['curl'] : []),
+  ]);
+  ensurePackages();
+  // Types need nothing that is built.
+  await Promise.all([check('types', 'types'), needsDatabase || wanted('crash') ? build() : null]);
+  await debian;
   if (needsDatabase && !process.env.DATABASE_URL)
     cluster = await startCluster(join(work, 'postgresql'), { throwaway: true });
   const env = {
     TRACHEON_TEST_SERVER: process.env.DATABASE_URL ?? cluster?.url('postgres') ?? '',
     TRACHEON_TEST_WORK: work,
   };
-  // Types need nothing that is built.
-  await Promise.all([check('types', 'types'), needsDatabase || wanted('crash') ? build() : null]);
   if (needsDatabase) await makeTemplate(env);
   if (wanted('integration')) env.TRACHEON_TEST_SHARED = await startShared(env);
   // Lanes beside each other, since all of them wait often: the browser; what asks servers; deaths; restarts.
@@ -225,6 +231,13 @@ async function main() {
       () => jest('component', 'component'),
     ),
   ]);
+}
+
+async function installDebian(names) {
+  if (names.length === 0) return;
+  const { code, output } = await run(process.execPath, ['scripts/installDebian.mjs', ...names]);
+  if (output !== '') console.log(output.trim());
+  if (code !== 0) throw new CannotStart('Debian packages are missing.');
 }
 
 async function lane(...parts) {
