@@ -11,6 +11,7 @@ import {
 import { partAnswer, partStates } from './parts.ts';
 import { postbackInRow, postbackOutRow, conversionRow, wholeVisit } from './signals.ts';
 import { sendings } from './campaigns.ts';
+import { MAX_WEIGHT } from './routing.ts';
 import { orEmpty } from './texts.ts';
 import { visitFates } from '../visits/index.ts';
 
@@ -19,6 +20,18 @@ const idOrNone = z.string().max(26).default('');
 const id = z.string().max(26);
 /** Half typed, it is kept as it is. */
 const typed = z.string().max(80);
+
+/** More are rather set in the routing of the campaign. */
+export const MAX_SHEET_PAIRINGS = 10;
+/** A pairing beside the sheet's own page and offer, to split visitors with. */
+const sheetPairing = z.object({
+  /** Empty: straight to the offer. */
+  landingPageId: id,
+  /** Empty: the sheet's own offer, which may not exist yet. */
+  offerId: id,
+  weight: z.int('Enter a whole number.').min(0, 'Enter zero or more.').max(MAX_WEIGHT),
+});
+export type SheetPairing = z.infer<typeof sheetPairing>;
 
 /**
  * What stands on a setup sheet. A draft is kept as it is, half typed or not: what is made of it in the end is checked
@@ -41,6 +54,9 @@ const sheetFields = {
   adFormat: typed,
   /** Empty: a direct link. */
   landingPageId: id,
+  /** Of the sheet's own page and offer, where visitors are split over more. */
+  weight: sheetPairing.shape.weight,
+  pairings: z.array(sheetPairing).max(MAX_SHEET_PAIRINGS),
   campaignName: z.string().max(120),
   /** Taken over from the campaign that the sheet was begun from. */
   fallbackUrl: z.string().max(MAX_URL_LENGTH),
@@ -75,6 +91,8 @@ export const blankSheet: SheetBody = {
   account: '',
   adFormat: '',
   landingPageId: '',
+  weight: 1,
+  pairings: [],
   campaignName: '',
   fallbackUrl: '',
   sendBy: 'redirect',

@@ -5,7 +5,7 @@ import type { OfferInput } from '../contract/offers.ts';
 import { wholeBody } from '../contract/parts.ts';
 import type { SheetBody } from '../contract/setup.ts';
 import type { SourceInput } from '../contract/sources.ts';
-import { routeTo } from '../routing/index.ts';
+import { splitOver } from '../routing/index.ts';
 import { outgoingLink } from './compose.ts';
 
 /** The cost model that is meant while none was chosen: what the source tells, else none. */
@@ -42,7 +42,10 @@ export function campaignOfSheet(
   return wholeBody('campaign', {
     name: sheet.campaignName || names.campaign,
     sourceId: sheet.sourceId,
-    ...routeTo(sheet.offerId, sheet.landingPageId),
+    ...splitOver([
+      { landingPageId: sheet.landingPageId, offerId: sheet.offerId, weight: sheet.weight },
+      ...sheet.pairings.map((p) => ({ ...p, offerId: p.offerId || sheet.offerId })),
+    ]),
     costModel: costModelOf(sheet, source),
     costMicros: sheet.costMicros,
     costCurrency: sheet.costCurrency || names.currency,

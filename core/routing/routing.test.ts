@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { routing } from '../contract/index.ts';
-import { branchesOf, landingPagesOf, offersOf, pairingsOf, withOfferReplaced } from './index.ts';
+import { branchesOf, landingPagesOf, offersOf, pairingsOf, splitOver, withOfferReplaced } from './index.ts';
 
 const direct = { offerId: 'O', landingPageId: '' };
 describe('the routing of a campaign', () => {
@@ -17,6 +17,16 @@ describe('the routing of a campaign', () => {
       },
     ]);
     expect(pairingsOf(direct)).toHaveLength(1);
+  });
+  it('is split over several pages and offers by weight; with one of each it has no branches at all', () => {
+    const own = { landingPageId: 'P', offerId: 'O', weight: 3 };
+    expect(splitOver([own])).toEqual({ offerId: 'O', landingPageId: 'P' });
+    const split = splitOver([own, { landingPageId: '', offerId: 'N', weight: 1 }]);
+    expect(pairingsOf(split).map((p) => [p.id, p.landingPageId, p.offerIds, p.weight])).toEqual([
+      ['only', 'P', ['O'], 3],
+      ['split-2', '', ['N'], 1],
+    ]);
+    expect(offersOf(split)).toEqual(['O', 'N']);
   });
   it('ends no pairing before it begins', () => {
     const timed = (from: string, to: string): string[] => {

@@ -32,6 +32,20 @@ const onlyPairing = (offerId: string, landingPageId: string): Pairing => ({
   to: '',
 });
 
+/** Pages and offers that visitors are split over by weight; a single one is a campaign with one offer. */
+export function splitOver(
+  ways: readonly { landingPageId: string; offerId: string; weight: number }[],
+): Routed {
+  const [first, ...more] = ways;
+  if (!first || more.length === 0) return routeTo(first?.offerId ?? '', first?.landingPageId);
+  const pairings = ways.map(({ landingPageId, offerId, weight }, i) => ({
+    ...onlyPairing(offerId, landingPageId),
+    id: i === 0 ? ONLY_PAIRING : `split-${i + 1}`,
+    weight,
+  }));
+  return { ...routeTo(''), routing: { branches: [], otherwise: { split: 'weights', pairings } } };
+}
+
 /** As branches, whatever the record holds: what an editor of branches begins with. */
 export const asRouting = ({ offerId, landingPageId, routing }: Routed): Routing =>
   routing ?? {

@@ -115,6 +115,30 @@ describe('going live', () => {
   const goLive = (who: ApiClient, id: string) =>
     who.post<LiveAnswer & Problem>(`/setup-sheets/${id}/live`, {});
 
+  it('splits visitors over the sheet’s own pairing and the further ones, also over the offer that it makes', async () => {
+    const more = [
+      { landingPageId: '', offerId: chain.offer.id, weight: 1 },
+      { landingPageId: '', offerId: '', weight: 2 },
+    ];
+    const sheet = await begin(ready({ product: 'Telescopes', weight: 3, pairings: more }));
+    expect(sheet.body.pairings).toEqual(more);
+    const made = (await goLive(desk.owner, sheet.id)).body;
+    const { routing } = (made.campaign as PartRecord<'campaign'>).body;
+    expect(routing?.branches).toEqual([]);
+    expect(routing?.otherwise.pairings.map((p) => [p.offerIds, p.weight])).toEqual([
+      [[made.offer.id], 3],
+      [[chain.offer.id], 1],
+      [[made.offer.id], 2],
+    ]);
+    const wrong = await begin(
+      ready({
+        product: 'Tents',
+        pairings: [{ landingPageId: '', offerId: '01M8ZZZZZZ0123456789ABCDEF', weight: 1 }],
+      }),
+    );
+    expect((await goLive(desk.owner, wrong.id)).body.code).toBe('invalid_input');
+  });
+
   it('makes offer and campaign, named by the desk’s rules, with our click ID in its place; visitors go', async () => {
     const sheet = await begin(ready({ fallbackUrl: 'https://else.example/' }));
     const made = await goLive(desk.owner, sheet.id);

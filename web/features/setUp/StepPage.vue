@@ -1,10 +1,11 @@
 <script setup lang="ts">
-/** Step 3: a landing page, or none. */
+/** Step 3: a landing page, or none; and what else visitors are split over. */
 import Button from 'primevue/button';
 import type { PartRecord, SheetBody } from '@tracheon/core/contract';
 import { Plus } from '@lucide/vue';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
+import SplitRows from './SplitRows.vue';
 import StepLacks from './StepLacks.vue';
 import type { Chain } from './useChain.ts';
 
@@ -54,6 +55,7 @@ const buttons = (n: number): string => (n === 1 ? '1 button' : `${n} buttons`);
     </Button>
   </div>
   <p v-if="errors.landingPageId" class="error small">{{ errors.landingPageId }}</p>
+  <SplitRows v-model="body" :chain="chain" :error="errors.pairings" />
   <StepLacks :chain="chain" :at="['landing-page']" />
 </template>
 <style scoped src="./steps.css"></style>

@@ -27,6 +27,8 @@ import { useSeen } from '../../app/seen.ts';
 import { useSession } from '../../app/session.ts';
 import { allCountries } from '../../ui/countries.ts';
 
+/** Stands for the offer that is made with the campaign. */
+const OFFER_TO_BE = '0'.repeat(26);
 const codes = new Set(allCountries.map((c) => c.code));
 
 export function useChain(body: SheetBody, isKept: (field: SheetField) => boolean) {
@@ -78,7 +80,14 @@ export function useChain(body: SheetBody, isKept: (field: SheetField) => boolean
       ? parts.of('offer').find((o) => isSameOffer(o.body.link, body.link, network.value?.body))
       : undefined,
   );
-  const problems = computed(() => problemsOf(offer.value, campaign.value, chosenOffer.value === undefined));
+  // The offer is made with it.
+  const checked = computed(() =>
+    campaignOfSheet({ ...body, offerId: body.offerId || OFFER_TO_BE }, source.value?.body, {
+      campaign: names.value.campaign,
+      currency: session.desk.currency,
+    }),
+  );
+  const problems = computed(() => problemsOf(offer.value, checked.value, chosenOffer.value === undefined));
   const { hops, ids, networkSeenAt } = useChainTrail(body, { source, network, offer, page, campaign });
   /** Parts that the draft names, and that were archived since. */
   const archived = computed(() =>
@@ -201,7 +210,6 @@ function problemsOf(offer: OfferInput, campaign: CampaignInput, isNew: boolean):
     }
   };
   if (isNew) add(offerInput.safeParse(offer), { name: 'offerName', countries: 'country' });
-  // The offer is made with it.
-  add(campaignInput.safeParse({ ...campaign, offerId: campaign.offerId || 'new' }), { name: 'campaignName' });
+  add(campaignInput.safeParse(campaign), { name: 'campaignName', routing: 'pairings' });
   return found;
 }

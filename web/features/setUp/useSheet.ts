@@ -132,13 +132,16 @@ function useFields() {
   let base: SheetBody = { ...blankSheet };
   let version = 0;
   const put = <F extends SheetField>(field: F, value: SheetBody[F]): void => void (body[field] = value);
-  const changed = (): SheetField[] => all.filter((f) => body[f] !== base[f]);
+  // Lists are compared by what they hold.
+  const isSame = (f: SheetField): boolean =>
+    body[f] === base[f] || (Array.isArray(base[f]) && JSON.stringify(body[f]) === JSON.stringify(base[f]));
+  const changed = (): SheetField[] => all.filter((f) => !isSame(f));
   return {
     body,
     changed,
     version: () => version,
     /** As the server has it: nothing was typed here since. */
-    isKept: (field: SheetField): boolean => body[field] === base[field],
+    isKept: isSame,
     reset: (field: SheetField): void => put(field, base[field]),
     /** Takes over what the server has; what was typed here and is not kept yet stays. False for an older state. */
     take: (sheet: OpenSheet): boolean => {

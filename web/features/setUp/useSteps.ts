@@ -61,9 +61,10 @@ export function useSteps(
   }
   function pageSummary(): string {
     const page = chain.page.value?.body;
-    return page
+    const own = page
       ? `${page.name} · ${page.buttons === 1 ? '1 button' : `${page.buttons} buttons`}`
       : 'Direct link';
+    return body.pairings.length === 0 ? own : `${own} · split over ${body.pairings.length + 1} pairings`;
   }
   const summaries = computed(() => {
     const name = campaign.value?.body.name ?? (body.campaignName || chain.names.value.campaign);
