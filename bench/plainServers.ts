@@ -11,7 +11,7 @@ import { ulid } from 'ulid';
 import { openPool } from '../server/db/pools.ts';
 import { commitReceipts } from '../server/events/commitRows.ts';
 import { EventWriter } from '../server/events/eventWriter.ts';
-import type { ReceiptRecord } from '../server/events/rows.ts';
+import { fromPartner, type ReceiptRecord } from '../server/events/rows.ts';
 
 const LOCATION = 'https://go.larkspur.example/o/4471?aff_ref=01J00000000000000000000000';
 
@@ -44,7 +44,7 @@ function receiver(): Server {
       body: '',
       contentType: '',
       headers: { 'user-agent': String(req.headers['user-agent'] ?? '') },
-      held: false,
+      ...fromPartner,
       addressPrefix: '127.0.0.0/24',
     };
     writer.submit(row).then(

@@ -1,6 +1,6 @@
 /** Postbacks in of the demo desk, as the two networks would have sent them: late, changing, now and then twice or broken. */
 import { makeUlid } from '@tracheon/core/identity';
-import type { ReceiptRecord } from '@tracheon/server/events/rows.ts';
+import { fromPartner, type ReceiptRecord } from '@tracheon/server/events/rows.ts';
 import { decisionsOf } from '@tracheon/practice/habits/decisions.ts';
 import type { Lead } from '@tracheon/practice/affiliate/leads.ts';
 import { words } from '@tracheon/practice/affiliate/leads.ts';
@@ -151,7 +151,7 @@ function receipt(target: CallTarget, moment: number, query: string, random: Rand
     body: '',
     contentType: '',
     headers: { 'user-agent': 'practice' },
-    held: false,
+    ...fromPartner,
     addressPrefix: '192.0.2.0/24',
   };
 }

@@ -98,6 +98,8 @@ export const networkInput = z
     allowedAddresses: z.array(addressRange).max(100).default([]),
     /** What each postback must carry besides the key. Tracheon holds postbacks that lack it. */
     callerProof: z.enum(['none', 'secret', 'signature']).default('none'),
+    /** Pixels come from visitors' browsers: neither an address nor a proof can be asked of them. */
+    acceptsPixels: z.boolean().default(false),
     /** Whose days its statements have; empty: the desk's. */
     zone: optionalZone,
     docsUrl: orEmpty(httpUrl).default(''),

@@ -1,5 +1,6 @@
 /** An offer: what is sold, and what it pays. An event type: what can be paid for. */
 import { z } from 'zod';
+import type { ReceiptChannel } from './signals.ts';
 import { countryCode, currencyCode, microsText, recordName } from './primitives.ts';
 import { httpUrl, isoDay, notes, optionalZone, orEmpty, tags, twice } from './texts.ts';
 
@@ -104,11 +105,27 @@ export const offerInput = z
 export type OfferInput = z.infer<typeof offerInput>;
 
 /** Which channel is the truth for an event type of this offer. */
+/** The channel that was chosen for an event type; null where nobody has chosen. */
+export const chosenChannel = (
+  offer: Pick<OfferInput, 'conversionsFrom'>,
+  eventTypeId: string,
+): ConversionChannel | null =>
+  offer.conversionsFrom.find((t) => t.eventTypeId === eventTypeId)?.channel ?? null;
+
+/**
+ * Whether what came by this way counts. Where nobody has chosen, postbacks and files both do: they meet in the same
+ * conversions by click ID and transaction. A member's hand always counts.
+ */
+export const isByChannel = (way: ReceiptChannel, chosen: ConversionChannel | null): boolean => {
+  if (way === 'hand') return true;
+  if (way === 'file') return chosen === null || chosen === 'file';
+  return chosen === null || chosen === 'postbacks';
+};
+
 export const channelOf = (
   offer: Pick<OfferInput, 'conversionsFrom'>,
   eventTypeId: string,
-): ConversionChannel =>
-  offer.conversionsFrom.find((t) => t.eventTypeId === eventTypeId)?.channel ?? 'postbacks';
+): ConversionChannel => chosenChannel(offer, eventTypeId) ?? 'postbacks';
 
 export const eventTypeInput = z.object({
   name: recordName,

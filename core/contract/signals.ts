@@ -3,6 +3,10 @@ import { visitFates } from '../visits/columns.ts';
 import { z } from 'zod';
 import { conversionStatus, isoTime, microsText, recordId } from './primitives.ts';
 
+/** By which way a receipt came: a partner's server, a pixel on a page, a row of a file, a member's hand. */
+export const receiptChannels = ['postback', 'pixel', 'file', 'hand'] as const;
+export type ReceiptChannel = (typeof receiptChannels)[number];
+
 export const postbackOutcomes = [
   'accepted',
   'updated',
@@ -12,6 +16,7 @@ export const postbackOutcomes = [
   'held',
   'queued',
   'set_aside',
+  'withdrawn',
 ] as const;
 export type PostbackOutcome = (typeof postbackOutcomes)[number];
 
@@ -41,6 +46,9 @@ export const postbackReasons = [
   'address_not_listed',
   'wrong_proof',
   'not_judged_yet',
+  'no_cookie',
+  'nothing_to_change',
+  'withdrawn',
 ] as const;
 export type PostbackReason = (typeof postbackReasons)[number];
 
@@ -314,6 +322,21 @@ export const networkSeen = z.object({
       outcome: z.enum(postbackOutcomes),
       count: z.int(),
       lastAt: isoTime,
+    }),
+  ),
+  /** Pixels by the visitors' browsers; empty when none has come. */
+  pixels: z.array(
+    z.object({
+      /** Empty: not known. */
+      browser: z.string(),
+      count: z.int(),
+      /** A click ID stood in the tag, or the cookie told it. */
+      byTag: z.int(),
+      byCookie: z.int(),
+      /** Neither: nobody knows whose conversion it was. */
+      lost: z.int(),
+      /** What the lost ones would have paid, where they said it, by currency. */
+      lostSums: z.array(z.object({ currency: z.string(), micros: microsText })),
     }),
   ),
 });

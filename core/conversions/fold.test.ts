@@ -16,6 +16,7 @@ const signal = ({ at, ...s }: Partial<Signal> & { at?: number }): Signal => ({
   receiptId: `R${String(serial++).padStart(4, '0')}`,
   receivedAt: at ?? serial,
   changedTime: null,
+  about: null,
   conversionTime: null,
   transaction: '',
   status: 'approved',
@@ -64,6 +65,38 @@ describe('moves of status', () => {
   });
   it('never lets reversed go back to pending', () => {
     expect(one([{ status: 'reversed' }, { status: 'pending', changedTime: 9e5 }]).status).toBe('reversed');
+  });
+});
+
+describe('a change by hand', () => {
+  const first = { receiptId: 'R-first', status: 'approved' as const, payout: 5n };
+  const byHand = { about: 'R-first', changedTime: 10_000 };
+  it('is made to the conversion of its receipt, also where the event type repeats and nothing else tells them apart', () => {
+    const { conversions, said } = fold(
+      [
+        first,
+        { status: 'approved', payout: 6n, at: 10 * REPEAT_WINDOW_MS },
+        { ...byHand, status: 'pending' },
+      ],
+      { repeats: true },
+    );
+    expect(conversions.map((c) => [c.status, c.payout])).toEqual([
+      ['pending', 5n],
+      ['approved', 6n],
+    ]);
+    expect(said[2]).toBe('updated');
+  });
+  it('sets the whole amount, also a fixed one and where the network reports differences', () => {
+    const amount = { ...byHand, status: 'approved' as const, payout: 9n };
+    expect(one([first, amount], { payoutMeans: 'difference' }).payout).toBe(9n);
+    const later = { status: 'approved' as const, payout: 5n, changedTime: 20_000 };
+    expect(one([first, amount, later], { fixedPayout: 4n }).payout).toBe(9n);
+    // What the network reports later by its own is newer than the hand.
+    expect(one([first, amount, { ...later, payout: 7n }]).payout).toBe(7n);
+  });
+  it('begins no conversion', () => {
+    const { conversions, said } = fold([{ ...byHand, status: 'approved' }]);
+    expect([conversions, said]).toEqual([[], ['nothing_to_change']]);
   });
 });
 
@@ -203,6 +236,16 @@ describe('the law', () => {
     payout: fc.option(fc.constantFrom(5n, 7n)),
     currency: fc.option(fc.constantFrom('EUR', 'USD')),
   });
+  /** One in four is a change by hand to the conversion of some other receipt. */
+  const withHands = fc
+    .array(fc.tuple(anySignal, fc.option(fc.nat({ max: 9 }), { freq: 4 })), { minLength: 1, maxLength: 8 })
+    .map((raw) => {
+      const all = raw.map(([s]) => signal(s));
+      return all.map((s, i) => {
+        const about = raw[i]![1];
+        return about === null || about >= all.length ? s : { ...s, about: all[about]!.receiptId };
+      });
+    });
   const anyRules = fc.record({
     repeats: fc.boolean(),
     payoutMeans: fc.constantFrom('event', 'total', 'difference') as fc.Arbitrary<FoldRules['payoutMeans']>,
@@ -210,55 +253,48 @@ describe('the law', () => {
 
   it('any order, batching and repetition of judging books the same balances', () => {
     fc.assert(
-      fc.property(
-        fc.array(anySignal, { minLength: 1, maxLength: 8 }),
-        anyRules,
-        fc.infiniteStream(fc.nat()),
-        (raw, r, seq) => {
-          const all = raw.map(signal);
-          const book = (order: Signal[]): string => {
-            const ledger = new Map<string, bigint>();
-            const stored: Signal[] = [];
-            let end = foldOwner([], { ...rules, ...r }).conversions;
-            for (const next of [...order, ...order.slice(0, 2)]) {
-              if (!stored.includes(next)) stored.push(next);
-              end = foldOwner(stored, { ...rules, ...r }).conversions;
-              const target = new Map<string, bigint>();
-              for (const c of end)
-                for (const [kind, v] of Object.entries(balances(c)))
-                  target.set(`${c.ident}|${kind}|${c.currency}`, v);
-              for (const k of new Set([...ledger.keys(), ...target.keys()])) {
-                const delta = (target.get(k) ?? 0n) - (ledger.get(k) ?? 0n);
-                ledger.set(k, (ledger.get(k) ?? 0n) + delta);
-              }
+      fc.property(withHands, anyRules, fc.infiniteStream(fc.nat()), (all, r, seq) => {
+        const book = (order: Signal[]): string => {
+          const ledger = new Map<string, bigint>();
+          const stored: Signal[] = [];
+          let end = foldOwner([], { ...rules, ...r }).conversions;
+          for (const next of [...order, ...order.slice(0, 2)]) {
+            if (!stored.includes(next)) stored.push(next);
+            end = foldOwner(stored, { ...rules, ...r }).conversions;
+            const target = new Map<string, bigint>();
+            for (const c of end)
+              for (const [kind, v] of Object.entries(balances(c)))
+                target.set(`${c.ident}|${kind}|${c.currency}`, v);
+            for (const k of new Set([...ledger.keys(), ...target.keys()])) {
+              const delta = (target.get(k) ?? 0n) - (ledger.get(k) ?? 0n);
+              ledger.set(k, (ledger.get(k) ?? 0n) + delta);
             }
-            const sums = [...ledger].filter(([, v]) => v !== 0n).sort();
-            const calls = end.map((c) =>
-              postbacksDue(c, ['pending', 'approved']).map((t) => `${t.status}${t.payout}`),
-            );
-            return JSON.stringify([sums, calls, end], (_, v) =>
-              typeof v === 'bigint' ? `${v}` : (v as unknown),
-            );
-          };
-          const shuffled = all
-            .map((s) => [seq.next().value, s] as const)
-            .sort((a, b) => a[0] - b[0])
-            .map(([, s]) => s);
-          expect(book(shuffled)).toBe(book(all));
-        },
-      ),
+          }
+          const sums = [...ledger].filter(([, v]) => v !== 0n).sort();
+          const calls = end.map((c) =>
+            postbacksDue(c, ['pending', 'approved']).map((t) => `${t.status}${t.payout}`),
+          );
+          return JSON.stringify([sums, calls, end], (_, v) =>
+            typeof v === 'bigint' ? `${v}` : (v as unknown),
+          );
+        };
+        const shuffled = all
+          .map((s) => [seq.next().value, s] as const)
+          .sort((a, b) => a[0] - b[0])
+          .map(([, s]) => s);
+        expect(book(shuffled)).toBe(book(all));
+      }),
       { numRuns: 300 },
     );
   });
 
   it('every receipt has exactly one verdict, and every conversion at least one receipt', () => {
     fc.assert(
-      fc.property(fc.array(anySignal, { maxLength: 10 }), anyRules, (raw, r) => {
-        const all = raw.map(signal);
+      fc.property(withHands, anyRules, (all, r) => {
         const f = foldOwner(all, { ...rules, ...r });
         expect([...f.verdicts.keys()].sort()).toEqual(all.map((s) => s.receiptId).sort());
         const isSomebodys = (s: Signal): boolean =>
-          f.verdicts.get(s.receiptId)!.verdict !== 'several_matches';
+          !['several_matches', 'nothing_to_change'].includes(f.verdicts.get(s.receiptId)!.verdict);
         expect(f.conversions.flatMap((c) => c.receiptIds).sort()).toEqual(
           all
             .filter(isSomebodys)

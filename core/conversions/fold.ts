@@ -23,6 +23,8 @@ export interface Signal {
   status: ConversionStatus;
   payout: Micros | null;
   currency: string | null;
+  /** A change by hand is made to the conversion of this receipt, and begins none; null for what a partner tells. */
+  about: string | null;
 }
 
 export interface FoldRules {
@@ -44,6 +46,8 @@ export type SignalVerdict =
   | 'outside_window'
   /** Without a transaction, where the owner has several conversions that it could mean. */
   | 'several_matches'
+  /** What it was made to by hand is no longer there. */
+  | 'nothing_to_change'
   /** The sum would be beyond what is booked. */
   | 'amount_too_large';
 
@@ -99,6 +103,12 @@ export function foldOwner(signals: readonly Signal[], rules: FoldRules): FoldedO
 function group(sorted: Signal[], rules: FoldRules, verdicts: FoldedOwner['verdicts']): Group[] {
   const groups: Group[] = [];
   for (const signal of sorted) {
+    if (signal.about !== null) {
+      const meant = groups.find((g) => g.signals.some((s) => s.receiptId === signal.about));
+      if (meant) meant.signals.push(signal);
+      else verdicts.set(signal.receiptId, { verdict: 'nothing_to_change', ident: null, notes: [] });
+      continue;
+    }
     if (!rules.repeats && signal.transaction === '' && groups.length > 1) {
       verdicts.set(signal.receiptId, { verdict: 'several_matches', ident: null, notes: [] });
       continue;
@@ -165,7 +175,7 @@ interface Standing {
 function foldConversion(
   ident: string,
   signals: Signal[],
-  rules: FoldRules,
+  given: FoldRules,
   verdicts: FoldedOwner['verdicts'],
 ): FoldedConversion {
   const had = new Set<string>();
@@ -174,6 +184,8 @@ function foldConversion(
   const transitions: Transition[] = [];
   let now: Standing | null = null;
   let noted: FoldedConversion['noted'] = null;
+  // A fixed amount that was changed by hand stays as it was changed.
+  let rules = given;
   for (const signal of signals) {
     const notes: string[] = [];
     const next = standingAfter(now, signal, rules, notes);
@@ -191,6 +203,8 @@ function foldConversion(
       const at = signal.changedTime ?? signal.receivedAt;
       transitions.push({ receiptId: signal.receiptId, at, before: now?.status ?? null, ...next });
       now = next;
+      if (isAmountByHand(signal) && rules.fixedPayout !== null)
+        rules = { ...rules, fixedPayout: next.payout, currency: next.currency };
     }
     if (verdict === 'move_not_allowed' || verdict === 'amount_too_large') flags.add(verdict);
     else had.add(key);
@@ -217,6 +231,8 @@ function foldConversion(
 function standingAfter(now: Standing | null, signal: Signal, rules: FoldRules, notes: string[]): Standing {
   const status = signal.status;
   const takenBack = isTakenBack(status);
+  if (now !== null && isAmountByHand(signal) && !takenBack)
+    return { status, payout: signal.payout!, currency: signal.currency ?? now.currency };
   if (rules.fixedPayout !== null) {
     if (signal.payout !== null && signal.payout !== rules.fixedPayout && !takenBack)
       notes.push('payout_differs');
@@ -236,6 +252,8 @@ function standingAfter(now: Standing | null, signal: Signal, rules: FoldRules, n
   return { status, payout, currency: signal.currency ?? now?.currency ?? rules.currency };
 }
 
+/** A member writes the whole amount, also where the network reports differences. */
+const isAmountByHand = ({ about, payout }: Signal): boolean => about !== null && payout !== null;
 const isTooLarge = (sum: Micros): boolean => sum > MAX_AMOUNT_MICROS || -sum > MAX_AMOUNT_MICROS;
 const standingKey = (s: Standing): string => `${s.status}|${s.payout}|${s.currency}`;
 const saying = (s: Signal): string => `${s.status}|${s.payout ?? ''}|${s.currency ?? ''}`;

@@ -6,3 +6,4 @@ export * from './reasons.ts';
 export * from './explainPostback.ts';
 export * from './payout.ts';
 export * from './convertingOffer.ts';
+export * from './ourWords.ts';

@@ -9,7 +9,7 @@ const sentences: Record<PostbackReason, (detail: string) => string> = {
   move_not_allowed: (d) =>
     `Not applied: ${d}. Without a change time this could be an old postback that arrived late.`,
   other_channel: (d) =>
-    `Kept for comparison only: the conversions of this event type come from ${d === 'file' ? 'a file' : 'a feed'}, not from postbacks.`,
+    `Kept for comparison only: on this offer, conversions of this event type come from ${d === 'file' ? 'a file' : d === 'feed' ? 'a feed' : 'postbacks'}.`,
   outside_window: () =>
     'The visit is older than the offer’s attribution window, so this does not count as a new conversion.',
   no_click_id: () =>
@@ -42,6 +42,10 @@ const sentences: Record<PostbackReason, (detail: string) => string> = {
     `Held: it came from ${d || 'an address'} that is not in the network’s allowed addresses. Release it if the address belongs to the network.`,
   wrong_proof: () =>
     'Held: the secret or the signature is missing or wrong. Release it if the postback comes from the network.',
+  no_cookie: () =>
+    'The pixel has no click ID, and the browser sent no cookie of a visit to this network’s offers.',
+  nothing_to_change: () => 'The conversion that this change was made to no longer exists.',
+  withdrawn: () => 'Undone by a member; it no longer counts.',
   not_judged_yet: () => 'Queued; Tracheon will process it in a moment.',
 };
 

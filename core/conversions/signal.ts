@@ -58,8 +58,14 @@ export type ReadPostback =
       reason: PostbackReason;
       detail: string;
       clickId: string | null;
+      /** What it would pay, as far as that can be read; null when it cannot. */
+      waiting: Waiting | null;
       notes: string[];
     };
+export interface Waiting {
+  payout: Micros;
+  currency: string | null;
+}
 
 /** Aliases under which a field is looked for when its own parameter is not there. */
 export const fieldAliases: Partial<Record<PostbackField, string>> = {
@@ -95,6 +101,8 @@ export function readPostback(
   network: NetworkInput,
   eventTypes: readonly EventTypeRule[],
   arrivedAt: number,
+  /** Whose browser it was, where the call says no click ID: of a pixel, by the cookie. */
+  cookieClickId = '',
 ): ReadPostback {
   const notes: string[] = [...query.notes];
   const field = (name: PostbackField): Presence => {
@@ -109,7 +117,10 @@ export function readPostback(
     return found.state === 'present' ? found.value : null;
   };
   const ground = { zone: network.zone, arrivedAt };
-  const clickField = field('click_id');
+  const told = field('click_id');
+  const isByCookie = told.state !== 'present' && cookieClickId !== '';
+  if (isByCookie) notes.push('cookie:click_id');
+  const clickField: Presence = isByCookie ? { state: 'present', value: cookieClickId } : told;
   const clickIdText = clickField.state === 'present' ? clickField.value : '';
   const clickId = readClickId(clickIdText, notes);
   try {
@@ -144,7 +155,23 @@ export function readPostback(
     };
   } catch (error) {
     if (!(error instanceof Repair)) throw error;
-    return { ok: false, outcome: error.outcome, reason: error.reason, detail: error.detail, clickId, notes };
+    const { outcome, reason, detail } = error;
+    return { ok: false, outcome, reason, detail, clickId, waiting: waitingIn(query, network), notes };
+  }
+}
+
+/** What a call that needs repair would pay. A hint for whoever repairs it; nothing is booked by it. */
+export function waitingIn(query: ParsedPostback, network: NetworkInput): Waiting | null {
+  const read = (name: PostbackField): string | null => {
+    const found = presence(fieldIn(query, network, name).value, network.fields[name].macro);
+    return found.state === 'present' ? found.value : null;
+  };
+  try {
+    const { payout } = readPayout(read('payout'), network, 'approved', []);
+    return payout === null ? null : { payout, currency: readCurrency(read('currency')) };
+  } catch (error) {
+    if (!(error instanceof Repair)) throw error;
+    return null;
   }
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { networkInput } from '../contract/index.ts';
 import { extractLinks } from './extractLinks.ts';
-import { handoverText, handoverUrls, pixelTags } from './handover.ts';
+import { handoverText, handoverUrls, pixelTag, type PixelKind } from './handover.ts';
 
 const network = networkInput.parse({
   name: 'Saltmarsh Partners',
@@ -38,9 +38,12 @@ describe('what is handed over', () => {
   });
   it('as a tag gives the very same address back', () => {
     const { url } = urls('one')[0]!;
-    const { image, script } = pixelTags(url);
-    expect(extractLinks(image)).toEqual([{ link: url, from: 'img' }]);
-    expect(script).toContain(url);
+    const tag = (kind: PixelKind, byCookie = false) => pixelTag(url, kind, network, byCookie);
+    const pixel = (ending: string) => url.replace('/in/k1', `/in/k1.${ending}`);
+    expect(extractLinks(tag('image'))).toEqual([{ link: pixel('gif'), from: 'img' }]);
+    expect(extractLinks(tag('iframe'))[0]?.link).toBe(pixel('html'));
+    expect(tag('script')).toContain('https://t.example/in/k1.js?sid={{sid}}&amp;payout=');
+    expect(tag('image', true)).toContain('https://t.example/in/k1.gif?payout={{amount}}');
   });
   it('as a text names each', () => {
     const text = handoverText('Saltmarsh Partners', urls('status'), 'all offers');

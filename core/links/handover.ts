@@ -5,7 +5,7 @@
 import { statuses } from '../contract/statuses.ts';
 import type { NetworkInput } from '../contract/networks.ts';
 import { postbackUrl, wireName } from './compose.ts';
-import { splitLink, withPair } from './parts.ts';
+import { splitLink, withoutPair, withPair } from './parts.ts';
 
 export const handoverSplits = ['one', 'status', 'event'] as const;
 export type HandoverSplit = (typeof handoverSplits)[number];
@@ -43,14 +43,24 @@ function withFixed(url: string, name: string, value: string): string {
   return withPair(url, at < 0 ? pairs.length : at, name, encodeURIComponent(value));
 }
 
-/** As an image or a script for a thank-you page. Their macros stay raw; the marks of HTML are the tag's. */
-export function pixelTags(url: string): { image: string; script: string } {
-  const attribute = url.replaceAll('&', '&amp;').replaceAll('"', '&quot;');
-  const text = JSON.stringify(url).replaceAll('</', '<\\/');
+export type PixelKind = 'image' | 'iframe' | 'script';
+
+/**
+ * As a tag for a thank-you page. Their macros stay raw; the marks of HTML are the tag's. `byCookie`: without a click ID, so
+ * that the visitor's cookie tells whose conversion it is.
+ */
+export function pixelTag(url: string, kind: PixelKind, network: NetworkInput, byCookie: boolean): string {
+  const pairs = splitLink(url).pairs ?? [];
+  const clickId = pairs.findIndex((p) => p.name === wireName(network, 'click_id'));
+  const whole = byCookie && clickId >= 0 ? withoutPair(url, clickId) : url;
+  const ending = { image: 'gif', iframe: 'html', script: 'js' }[kind];
+  const address = whole.replace(/(\/in\/[^/?#]+)/, `$1.${ending}`);
+  const attribute = address.replaceAll('&', '&amp;').replaceAll('"', '&quot;');
   return {
     image: `<img src="${attribute}" width="1" height="1" alt="">`,
-    script: `<script>new Image().src = ${text};</script>`,
-  };
+    iframe: `<iframe src="${attribute}" width="1" height="1" title="" style="border:0"></iframe>`,
+    script: `<script async src="${attribute}"></script>`,
+  }[kind];
 }
 
 /** A text to send to the account manager. */

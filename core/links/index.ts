@@ -14,6 +14,7 @@ export * from './pageRemarks.ts';
 export * from './pasted.ts';
 export * from './offerContext.ts';
 export * from './sameOffer.ts';
+export * from './jsonList.ts';
 export * from './postbackBody.ts';
 export * from './jsonDepth.ts';
 export * from './arrival.ts';

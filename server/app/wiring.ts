@@ -12,7 +12,7 @@ import { Memory } from '../capture/uniqueness.ts';
 import type { Config } from '../config/config.ts';
 import { keepPartitions } from '../db/partitions.ts';
 import { openPipelinedPool, openPool, SILENCE_MS, TURN_TIMEOUT_MS } from '../db/pools.ts';
-import type { DurableWriter } from '../events/durableWriter.ts';
+import type { DurableWriter, Kept } from '../events/durableWriter.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { Health, type RowKind } from '../health/health.ts';
 import { pooledUlid } from '../db/pooledUlid.ts';
@@ -208,6 +208,25 @@ function counting<T>(
   };
 }
 
+const isSecure = (config: Config): boolean => config.tracking.origin.startsWith('https:');
+
+/** The calls of one request. */
+function countingTogether(w: Workings, fault: Config['fault']): IntakeDeps['keep'] {
+  const keep = counting(w, 'postback', w.receipts, fault);
+  return async (receipts) => {
+    if (receipts.length === 1) return [await keep(receipts[0]!)];
+    const count = (kept: Kept | 'unrecorded'): void => w.health.row('postback', kept);
+    try {
+      const kept = await w.receipts.keepTogether(receipts);
+      kept.forEach(count);
+      return kept;
+    } catch (error) {
+      receipts.forEach(() => count('unrecorded'));
+      throw error;
+    }
+  };
+}
+
 export function wireCapture(
   w: Workings,
   config: Config,
@@ -215,7 +234,7 @@ export function wireCapture(
   places: Places,
 ): CaptureDeps & ButtonDeps & ImpressionDeps {
   const often = new OncePerMinute(log, w.now);
-  const secureCookies = config.tracking.origin.startsWith('https:');
+  const secureCookies = isSecure(config);
   return {
     snapshot: () => w.live.current,
     keep: counting(w, 'visit', w.visits, config.fault),
@@ -275,7 +294,8 @@ export function wireIntake(w: Workings, config: Config, findPlace: FindPlace, lo
     findPlace,
     secret: config.secret,
     snapshot: () => w.live.current,
-    keep: counting(w, 'postback', w.receipts, config.fault),
+    keep: countingTogether(w, config.fault),
+    handles: new Handles(config.secret, isSecure(config)),
     judge: w.judge,
     trusted: parseRanges(config.trustedProxies),
     testMarks: new TestMarks(config.secret),

@@ -9,10 +9,9 @@ import { clientAddress, type Ranges } from '../addresses/addresses.ts';
 import { refuse } from './answers.ts';
 import { readSource } from './buildVisit.ts';
 import { header, refuseNoVisit } from './handleVisit.ts';
+import { PIXEL_IMAGE } from './pixelImage.ts';
 import type { CompiledCampaign, Snapshot } from '../snapshot/compiled.ts';
 
-/** 1×1, transparent (GIF89a). */
-const PIXEL = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64');
 const QUARTER_MS = 900_000;
 /** Values kept apart between two writes; what comes on top is counted as (other). */
 const MAX_VALUES = 20_000;
@@ -87,10 +86,10 @@ export function handleImpression(
   if (campaign && req.method === 'GET') deps.impressions.count(campaign, query, now);
   res.writeHead(campaign ? 200 : 404, {
     'Content-Type': 'image/gif',
-    'Content-Length': PIXEL.length,
+    'Content-Length': PIXEL_IMAGE.length,
     'Cache-Control': 'no-store',
     'X-Content-Type-Options': 'nosniff',
     'Cross-Origin-Resource-Policy': 'cross-origin',
   });
-  res.end(PIXEL);
+  res.end(PIXEL_IMAGE);
 }

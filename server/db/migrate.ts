@@ -26,6 +26,7 @@ import * as conversionsChanged from './migrations/0020-conversions-changed.ts';
 import * as botLists from './migrations/0021-bot-lists.ts';
 import * as visitLeases from './migrations/0022-visit-leases.ts';
 import * as sharedRoutings from './migrations/0023-shared-routings.ts';
+import * as receiptChannels from './migrations/0024-receipt-channels.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
 /** Any number; it only has to be the same in every process. */
@@ -55,6 +56,7 @@ export const migrations = [
   { name: '0021-bot-lists', ...botLists },
   { name: '0022-visit-leases', ...visitLeases },
   { name: '0023-shared-routings', ...sharedRoutings },
+  { name: '0024-receipt-channels', ...receiptChannels },
 ];
 
 export class MigrationFailed extends Error {

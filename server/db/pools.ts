@@ -79,8 +79,15 @@ export interface Pipelined extends Reads {
   write: (text: string, values: unknown[]) => void;
 }
 
-/** Runs `work` in one transaction on one connection of a pool that was opened with `pipeline`. */
-export async function inPipeline<T>(pool: pg.Pool, work: (tx: Pipelined) => Promise<T>): Promise<T> {
+/**
+ * Runs `work` in one transaction on one connection of a pool that was opened with `pipeline`. `isTrial`: nothing of it is
+ * kept; what it would do is looked at from within.
+ */
+export async function inPipeline<T>(
+  pool: pg.Pool,
+  work: (tx: Pipelined) => Promise<T>,
+  { isTrial = false } = {},
+): Promise<T> {
   const client = await pool.connect();
   const writes: Promise<unknown>[] = [];
   const ask = together(client);
@@ -95,7 +102,7 @@ export async function inPipeline<T>(pool: pg.Pool, work: (tx: Pipelined) => Prom
     send('BEGIN');
     const result = await work({ query: ask as Reads['query'], write: send });
     // After a write that failed this rolls back, and the failed write is what is thrown.
-    send('COMMIT');
+    send(isTrial ? 'ROLLBACK' : 'COMMIT');
     await Promise.all(writes);
     return result;
   } catch (error) {

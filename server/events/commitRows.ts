@@ -58,6 +58,8 @@ const receiptColumns: Column<ReceiptRecord>[] = [
   ['headers', 'jsonb', (r) => JSON.stringify(r.headers)],
   ['address_prefix', 'text', (r) => r.addressPrefix],
   ['held', 'bool', (r) => bool(r.held)],
+  ['channel', 'text', (r) => r.channel],
+  ['batch_id', 'text', (r) => r.batchId],
 ];
 
 /**

@@ -6,7 +6,7 @@ const never = new Promise<void>(() => undefined);
 function open(commit: () => Promise<void>, spoolWorks = true, quarantineWorks = true) {
   const went = { spool: [] as number[], quarantine: [] as string[] };
   const writer = new DurableWriter<number>(
-    { submit: commit, close: () => Promise.resolve() },
+    { submitTogether: commit, close: () => Promise.resolve() },
     {
       append: (row) =>
         spoolWorks ? Promise.resolve(void went.spool.push(row)) : Promise.reject(new Error('disk full')),
@@ -19,6 +19,29 @@ function open(commit: () => Promise<void>, spoolWorks = true, quarantineWorks = 
   );
   return { writer, went };
 }
+
+describe('rows that belong together', () => {
+  it('are committed together, or wait in the spool together', async () => {
+    const good = open(() => Promise.resolve());
+    expect(await good.writer.keepTogether([1, 2])).toEqual(['committed', 'committed']);
+    const away = open(() => Promise.reject(new WriterUnavailable('away')));
+    expect([await away.writer.keepTogether([1, 2]), away.went.spool]).toEqual([
+      ['spooled', 'spooled'],
+      [1, 2],
+    ]);
+    const nowhere = open(() => Promise.reject(new WriterUnavailable('away')), false);
+    await expect(nowhere.writer.keepTogether([1, 2])).rejects.toBeInstanceOf(NotDurable);
+  });
+  it('are kept each by itself when one of them is refused', async () => {
+    let asked = 0;
+    const { writer, went } = open(() => {
+      asked += 1;
+      return asked === 3 ? Promise.resolve() : Promise.reject(new RowRefused('22021'));
+    });
+    expect(await writer.keepTogether([1, 2])).toEqual(['quarantined', 'committed']);
+    expect(went.quarantine).toEqual(['1 22021']);
+  });
+});
 
 describe('a row', () => {
   it('is committed, and then nowhere else', async () => {

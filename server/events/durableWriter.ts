@@ -48,7 +48,7 @@ export class DurableWriter<T> {
   private readonly patience = new Patience(COMMIT_PATIENCE_MS);
 
   constructor(
-    private readonly writer: Pick<EventWriter<T>, 'submit' | 'close'>,
+    private readonly writer: Pick<EventWriter<T>, 'submitTogether' | 'close'>,
     private readonly spool: Pick<Spool<T>, 'append' | 'close'>,
     private readonly quarantine: (row: T, why: string) => Promise<void>,
   ) {}
@@ -62,13 +62,33 @@ export class DurableWriter<T> {
     }
   }
 
+  /** Several rows in one commit; a row among them that the database will never take leaves each to itself. */
+  async keepTogether(rows: readonly T[]): Promise<Kept[]> {
+    if (rows.length === 1) return [await this.keep(rows[0]!)];
+    this.inHand += rows.length;
+    try {
+      const outcome = await this.commitInTime(rows);
+      if (outcome === 'committed') return rows.map(() => 'committed');
+      if (outcome instanceof RowRefused)
+        return await Promise.all(rows.map((row) => this.commitElseSpool(row)));
+      await Promise.all(rows.map((row) => this.intoSpool(row)));
+      return rows.map(() => 'spooled');
+    } finally {
+      this.inHand -= rows.length;
+    }
+  }
+
   private async commitElseSpool(row: T): Promise<Kept> {
-    const outcome = await this.commitInTime(row);
+    const outcome = await this.commitInTime([row]);
     if (outcome === 'committed') return 'committed';
     if (outcome instanceof RowRefused && (await this.putAside(row, outcome))) return 'quarantined';
+    await this.intoSpool(row);
+    return 'spooled';
+  }
+
+  private async intoSpool(row: T): Promise<void> {
     try {
       await this.spool.append(row);
-      return 'spooled';
     } catch (error) {
       throw new NotDurable(String(error));
     }
@@ -79,10 +99,10 @@ export class DurableWriter<T> {
     await this.spool.close();
   }
 
-  private commitInTime(row: T): Promise<'committed' | 'late' | Error> {
+  private commitInTime(rows: readonly T[]): Promise<'committed' | 'late' | Error> {
     return new Promise((resolve) => {
       this.patience.begin(() => resolve('late'));
-      this.writer.submit(row).then(
+      this.writer.submitTogether(rows).then(
         () => resolve('committed'),
         (error: unknown) => resolve(error as Error),
       );

@@ -29,14 +29,16 @@ export type CommitBatch<T> = (rows: readonly T[]) => Promise<void>;
 type Mode = 'open' | 'draining' | 'closed';
 const moves: Record<Mode, Mode[]> = { open: ['draining'], draining: ['closed'], closed: [] };
 
+/** Rows that are written together: in one transaction, or none of them. */
 interface Waiting<T> {
-  row: T;
+  rows: readonly T[];
   settle: (error?: Error) => void;
 }
 
 export class EventWriter<T> {
   private mode: Mode = 'open';
   private waiting: Waiting<T>[] = [];
+  private waitingRows = 0;
   private inFlight = 0;
   private timer: NodeJS.Timeout | null = null;
   private drained: (() => void) | null = null;
@@ -44,11 +46,17 @@ export class EventWriter<T> {
   constructor(private readonly commit: CommitBatch<T>) {}
 
   submit(row: T): Promise<void> {
+    return this.submitTogether([row]);
+  }
+
+  /** Several rows in one commit. Rejects with RowRefused when the database will never take one of them. */
+  submitTogether(rows: readonly T[]): Promise<void> {
     if (this.mode !== 'open') return Promise.reject(new WriterUnavailable('the writer is closing'));
-    if (this.waiting.length >= MAX_WAITING_ROWS)
+    if (this.waitingRows >= MAX_WAITING_ROWS)
       return Promise.reject(new WriterUnavailable('too many rows are waiting'));
     return new Promise((resolve, reject) => {
-      this.waiting.push({ row, settle: (error) => (error ? reject(error) : resolve()) });
+      this.waiting.push({ rows, settle: (error) => (error ? reject(error) : resolve()) });
+      this.waitingRows += rows.length;
       this.schedule();
     });
   }
@@ -69,7 +77,7 @@ export class EventWriter<T> {
   }
 
   private schedule(): void {
-    if (this.waiting.length >= MAX_BATCH_ROWS) this.flush();
+    if (this.waitingRows >= MAX_BATCH_ROWS) this.flush();
     else this.timer ??= setTimeout(() => this.flush(), MAX_BATCH_DELAY_MS);
   }
 
@@ -77,7 +85,7 @@ export class EventWriter<T> {
     if (this.timer) clearTimeout(this.timer);
     this.timer = null;
     while (this.waiting.length > 0 && this.inFlight < MAX_BATCHES_IN_FLIGHT) {
-      const batch = this.waiting.splice(0, MAX_BATCH_ROWS);
+      const batch = this.nextBatch();
       this.inFlight += 1;
       void this.write(batch).finally(() => {
         this.inFlight -= 1;
@@ -87,9 +95,17 @@ export class EventWriter<T> {
     }
   }
 
+  private nextBatch(): Waiting<T>[] {
+    let rows = 0;
+    let end = 0;
+    while (end < this.waiting.length && rows < MAX_BATCH_ROWS) rows += this.waiting[end++]!.rows.length;
+    this.waitingRows -= rows;
+    return this.waiting.splice(0, end);
+  }
+
   private async write(batch: Waiting<T>[]): Promise<void> {
     try {
-      await this.commit(batch.map((w) => w.row));
+      await this.commit(batch.length === 1 ? batch[0]!.rows : batch.flatMap((w) => w.rows));
       for (const w of batch) w.settle();
     } catch (error) {
       if (!isRefusal(error)) {

@@ -1,5 +1,5 @@
 /** Whole rows of the event tables, fixed before the first try to write them. */
-import type { ClickMatch } from '@tracheon/core/contract';
+import type { ClickMatch, ReceiptChannel } from '@tracheon/core/contract';
 import { decodeVisitRow, encodeVisitRow, type StoredVisit } from '@tracheon/core/visits';
 
 /** A visit, and what lies apart from it: the full address and agent. */
@@ -22,6 +22,9 @@ export interface ReceiptRecord {
   addressPrefix: string;
   /** The caller's address is not on the network's list. */
   held: boolean;
+  channel: ReceiptChannel;
+  /** The file or the change by hand that it belongs to; empty for what a partner sent. */
+  batchId: string;
 }
 
 export interface ClickRecord {
@@ -43,11 +46,12 @@ export interface ClickRecord {
 export const encodeVisit = (row: VisitRecord): string => encodeVisitRow(row);
 export const decodeVisit = (json: string): VisitRecord => decodeVisitRow<VisitRecord>(json);
 export const encodeReceipt = (row: ReceiptRecord): string => JSON.stringify(row);
-/** Rows that older versions spooled were held by nobody. */
+/** Rows that older versions spooled were held by nobody, and all came from partners' servers. */
 export const decodeReceipt = (json: string): ReceiptRecord => ({
-  held: false,
-  ...(JSON.parse(json) as Omit<ReceiptRecord, 'held'>),
+  ...fromPartner,
+  ...(JSON.parse(json) as Omit<ReceiptRecord, keyof typeof fromPartner>),
 });
+export const fromPartner = { held: false, channel: 'postback', batchId: '' } as const;
 export const encodeClick = (row: ClickRecord): string => JSON.stringify(row);
 /** Rows that older versions spooled told nothing odd. */
 export const decodeClick = (json: string): ClickRecord => ({

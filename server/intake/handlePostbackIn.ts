@@ -2,7 +2,7 @@
  * GET|POST /in/<intake key>: the receipt is durable first, then it is judged. Whatever was kept is answered 200 in
  * the network's style; nothing that was not kept ever is.
  *
- * Unknown key: 404. Body over 64 KiB: 413. Neither database nor disk: 503 with Retry-After,
+ * Unknown key: 404. Body over 64 KiB, or a list of more than 1 000 calls: 413. Neither database nor disk: 503 with Retry-After,
  * nothing kept. Kept in the spool only: answered `queued`, and judged once it is loaded.
  * Judged later than JUDGE_PATIENCE_MS: answered `queued`; the judgement goes on, and the sweeper sees to it.
  */
@@ -13,16 +13,20 @@ import { cleanText } from '@tracheon/core/links';
 import { addressPrefix, clientAddress, inRanges, type Ranges } from '../addresses/addresses.ts';
 import { answer, refuse } from '../capture/answers.ts';
 import type { TestMarks } from '../capture/testMarks.ts';
-import type { Snapshot } from '../snapshot/compiled.ts';
+import type { Handles } from '../capture/visitHandles.ts';
+import type { IntakeEndpoint, Snapshot } from '../snapshot/compiled.ts';
 import type { Kept } from '../events/durableWriter.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { FailureThrottle } from '../limits/failureThrottle.ts';
-import { CALL_BODY_PATIENCE_MS, MAX_CALL_BODY_BYTES, MAX_CALL_QUERY_LENGTH } from '../limits/limits.ts';
+import { MAX_CALL_QUERY_LENGTH } from '../limits/limits.ts';
 import { hostOf } from '../capture/handleVisit.ts';
 import type { FindPlace } from '../capture/visitor.ts';
 import { RAW_REQUEST_LINE, wasRaw } from '../capture/requestTarget.ts';
 import { isProven, SIGNATURE_HEADER, splitKey, UNPROVEN } from './callerProof.ts';
 import type { Judgement } from './judge.ts';
+import { answerPixel, cookieClick, pixelOf, type PixelForm } from './pixels.ts';
+import { callsIn, readCallBody } from './readCallBody.ts';
+import { COOKIE_CLICK } from './readReceipt.ts';
 
 /** A partner's server waits no longer than this for the verdict. */
 export const JUDGE_PATIENCE_MS = 200;
@@ -30,11 +34,13 @@ const RETRY_AFTER_SECONDS = 30;
 
 export interface IntakeDeps {
   snapshot: () => Snapshot;
-  /** How the receipt became durable; rejects when neither database nor disk took it. */
-  keep: (receipt: ReceiptRecord) => Promise<Kept>;
+  /** How each receipt became durable, all in one commit; rejects when neither database nor disk took them. */
+  keep: (receipts: readonly ReceiptRecord[]) => Promise<Kept[]>;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
   trusted: Ranges;
   testMarks: TestMarks;
+  /** Of the visitors' cookies, for pixels. */
+  handles: Handles;
   /** The server's own, from which the networks' are derived. */
   secret: string;
   newId: (nowMs: number) => string;
@@ -53,12 +59,13 @@ export async function handlePostbackIn(
   deps: IntakeDeps,
   req: IncomingMessage,
   res: ServerResponse,
-  path: string,
+  whole: string,
   query: string,
 ): Promise<void> {
+  const { path, form } = pixelOf(whole);
   const { key, secret } = splitKey(path);
-  if (req.method !== 'GET' && req.method !== 'POST')
-    return refuse(res, 'method_not_allowed', { Allow: 'GET, POST' });
+  if (req.method !== 'GET' && (req.method !== 'POST' || form !== null))
+    return refuse(res, 'method_not_allowed', { Allow: form === null ? 'GET, POST' : 'GET' });
   const now = deps.now();
   const peer = clientAddress(
     req.socket.remoteAddress ?? '',
@@ -72,97 +79,125 @@ export async function handlePostbackIn(
     deps.onUnknownKey(key, hostOf(req), deps.findPlace(peer).country);
     return refuse(res, 'unknown_intake_key');
   }
-  const body = await readBody(req);
-  if (body === null) return refuse(res, 'body_too_large', { Connection: 'close' });
-
-  const { callerProof } = endpoint.network.body;
-  const call = { secret, signature: one(req.headers[SIGNATURE_HEADER]) ?? '', query, body };
-  // A test conversion is called in by ourselves, from an address that is on no network's list.
-  const isOwn = deps.testMarks.read(query, key, now)?.ok === true;
-  const proven = isOwn || isProven(callerProof ?? 'none', deps.secret, key, call, now);
-  const receipt: ReceiptRecord = {
-    deskId: endpoint.deskId,
-    id: deps.newId(now),
-    receivedMs: now,
-    networkId: endpoint.network.id,
-    method: req.method,
-    path: `/in/${key}`,
-    query: cleanText(query).slice(0, MAX_CALL_QUERY_LENGTH),
-    body: cleanText(body),
-    contentType: cleanText(one(req.headers['content-type']) ?? '').slice(0, 200),
-    headers: {
-      ...usefulHeaders(req),
-      ...(wasRaw(req) ? { [RAW_REQUEST_LINE]: 'yes' } : {}),
-      ...(proven ? {} : { [UNPROVEN]: 'yes' }),
-    },
-    addressPrefix: addressPrefix(peer),
-    held: !isOwn && (!proven || (endpoint.allowed.length > 0 && !inRanges(peer, endpoint.allowed))),
-  };
-  let kept: Kept;
+  const body = await readCallBody(req);
+  const calls = body === null ? null : callsIn(body);
+  if (body === null || calls === null) return refuse(res, 'body_too_large', { Connection: 'close' });
+  const receipts = receiptsOf(deps, req, { endpoint, key, secret, query, body, calls, form, peer, now });
+  let kept: Kept[];
   try {
-    kept = await deps.keep(receipt);
+    kept = await deps.keep(receipts);
   } catch (error) {
-    deps.onNotKept(receipt, error);
+    for (const receipt of receipts) deps.onNotKept(receipt, error);
     return refuse(res, 'not_kept', {
       'Retry-After': String(RETRY_AFTER_SECONDS),
     });
   }
   deps.onKept(endpoint.deskId);
   // What waits in the spool is judged once it is loaded.
-  const judgement = kept === 'committed' ? await judgeInTime(deps, receipt) : queued;
-  sayKept(res, endpoint.network.body.answerStyle, judgement);
+  const committed = receipts.filter((_, i) => kept[i] === 'committed');
+  const judged = await judgeInTime(deps, committed);
+  if (form !== null) return answerPixel(res, form);
+  const judgements = receipts.map((r) => judged.get(r.id) ?? queued);
+  sayKept(res, endpoint.network.body.answerStyle, judgements, calls.length > 1 || calls[0] !== body);
+}
+
+interface Called {
+  endpoint: IntakeEndpoint;
+  key: string;
+  secret: string;
+  query: string;
+  /** As it came, and the calls in it. */
+  body: string;
+  calls: readonly string[];
+  form: PixelForm | null;
+  peer: string;
+  now: number;
+}
+
+/** One for each call of a list; all of them by the same proof. */
+function receiptsOf(deps: IntakeDeps, req: IncomingMessage, called: Called): ReceiptRecord[] {
+  const { endpoint, key, query, form, peer, now } = called;
+  const { callerProof, acceptsPixels } = endpoint.network.body;
+  const signature = one(req.headers[SIGNATURE_HEADER]) ?? '';
+  // A test conversion is called in by ourselves, from an address that is on no network's list.
+  const isOwn = deps.testMarks.read(query, key, now)?.ok === true;
+  // A visitor's browser has no address that could be listed, and can sign nothing.
+  const isPixel = form !== null && acceptsPixels === true;
+  const proven =
+    isOwn || isPixel || isProven(callerProof ?? 'none', deps.secret, key, { ...called, signature }, now);
+  const isListed = isPixel || endpoint.allowed.length === 0 || inRanges(peer, endpoint.allowed);
+  const cookie =
+    form === null ? '' : cookieClick(deps.handles, deps.snapshot(), endpoint, req.headers.cookie);
+  const headers = {
+    ...usefulHeaders(req),
+    ...(wasRaw(req) ? { [RAW_REQUEST_LINE]: 'yes' } : {}),
+    ...(proven ? {} : { [UNPROVEN]: 'yes' }),
+    ...(cookie === '' ? {} : { [COOKIE_CLICK]: cookie }),
+  };
+  return called.calls.map((text) => ({
+    deskId: endpoint.deskId,
+    id: deps.newId(now),
+    receivedMs: now,
+    networkId: endpoint.network.id,
+    method: req.method ?? 'GET',
+    path: `/in/${key}${form === null ? '' : `.${form}`}`,
+    query: cleanText(query).slice(0, MAX_CALL_QUERY_LENGTH),
+    body: cleanText(text),
+    contentType: cleanText(one(req.headers['content-type']) ?? '').slice(0, 200),
+    headers,
+    addressPrefix: addressPrefix(peer),
+    held: !isOwn && (!proven || !isListed),
+    channel: form === null ? 'postback' : 'pixel',
+    batchId: '',
+  }));
 }
 
 const queued: Judgement = { outcome: 'queued', reason: 'not_judged_yet', detail: '', conversionId: '' };
 
-async function judgeInTime(deps: IntakeDeps, receipt: ReceiptRecord): Promise<Judgement> {
+/** Receipts of one call that are judged at the same time. */
+const JUDGED_AT_ONCE = 4;
+
+/** The judgements that were there in time, by receipt; the others go on. */
+async function judgeInTime(
+  deps: IntakeDeps,
+  receipts: readonly ReceiptRecord[],
+): Promise<Map<string, Judgement>> {
+  const judged = new Map<string, Judgement>();
+  if (receipts.length === 0) return judged;
+  const waiting = [...receipts].reverse();
+  const lane = async (): Promise<void> => {
+    for (let receipt = waiting.pop(); receipt; receipt = waiting.pop()) {
+      const { id, deskId } = receipt;
+      const of = receipt;
+      await deps.judge(of).then(
+        (j) => {
+          judged.set(id, j);
+          deps.onJudged(deskId, j);
+        },
+        (error: unknown) => deps.onNotJudged(of, error),
+      );
+    }
+  };
   let timer: NodeJS.Timeout | undefined;
-  const patience = new Promise<Judgement>(
-    (resolve) => (timer = setTimeout(() => resolve(queued), JUDGE_PATIENCE_MS)),
-  );
-  const judged = deps.judge(receipt).then(
-    (j) => {
-      deps.onJudged(receipt.deskId, j);
-      return j;
-    },
-    (error: unknown) => {
-      deps.onNotJudged(receipt, error);
-      return queued;
-    },
-  );
-  const first = await Promise.race([judged, patience]);
+  const patience = new Promise<void>((resolve) => (timer = setTimeout(resolve, JUDGE_PATIENCE_MS)));
+  await Promise.race([Promise.all(Array.from({ length: JUDGED_AT_ONCE }, lane)), patience]);
   clearTimeout(timer);
-  return first;
+  return new Map(judged);
 }
 
-function sayKept(res: ServerResponse, style: NetworkInput['answerStyle'], j: Judgement): void {
+/** A list is answered by a list, in its order. */
+function sayKept(
+  res: ServerResponse,
+  style: NetworkInput['answerStyle'],
+  judgements: readonly Judgement[],
+  isList: boolean,
+): void {
   if (style === 'empty') return answer(res, 200, '');
   if (style === 'ok') return answer(res, 200, 'OK');
   if (style === 'one') return answer(res, 200, '1');
-  const text = JSON.stringify({ outcome: j.outcome, reason: reasonSentence(j.reason, j.detail) });
-  answer(res, 200, text, { 'Content-Type': 'application/json; charset=utf-8' });
-}
-
-/** null when it is too large; what has arrived in time otherwise. */
-function readBody(req: IncomingMessage): Promise<string | null> {
-  if (req.method === 'GET') return Promise.resolve('');
-  if (Number(req.headers['content-length'] ?? 0) > MAX_CALL_BODY_BYTES) return Promise.resolve(null);
-  return new Promise((resolve) => {
-    const chunks: Buffer[] = [];
-    let size = 0;
-    const finish = (value: string | null): void => {
-      clearTimeout(timer);
-      resolve(value);
-    };
-    const timer = setTimeout(() => req.destroy(), CALL_BODY_PATIENCE_MS);
-    req.on('data', (chunk: Buffer) => {
-      size += chunk.length;
-      if (size > MAX_CALL_BODY_BYTES) finish(null);
-      else chunks.push(chunk);
-    });
-    req.on('end', () => finish(Buffer.concat(chunks).toString('utf8')));
-    // A sender that went away, or was too slow: whoever waits for the body must not wait for ever.
-    req.on('close', () => finish(null));
+  const told = judgements.map((j) => ({ outcome: j.outcome, reason: reasonSentence(j.reason, j.detail) }));
+  answer(res, 200, JSON.stringify(isList ? { outcomes: told } : told[0]), {
+    'Content-Type': 'application/json; charset=utf-8',
   });
 }
 

@@ -6,26 +6,25 @@
  * way is folded again without it.
  */
 import type { Pool } from 'pg';
-import { channelOf, type PostbackOutcome, type PostbackReason } from '@tracheon/core/contract';
 import {
-  readPostback,
-  type PostbackReading,
-  type EventTypeRule,
-  type SignalVerdict,
-} from '@tracheon/core/conversions';
-import { parsePostback } from '@tracheon/core/links';
+  chosenChannel,
+  isByChannel,
+  type PostbackOutcome,
+  type PostbackReason,
+} from '@tracheon/core/contract';
+import type { EventTypeRule, PostbackReading, SignalVerdict, Waiting } from '@tracheon/core/conversions';
 import { SENT_NOWHERE } from '@tracheon/core/visits';
-import { RAW_REQUEST_LINE } from '../capture/requestTarget.ts';
 import { clickIdDay } from '@tracheon/core/identity';
 import { inPipeline, type Pipelined } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { loadReceipt } from './sweeper.ts';
 import { book } from './book.ts';
 import { loadStanding } from './standing.ts';
-import { storedOwner, storeOutcome, storeReading, type Judgement, type Owner } from './outcomes.ts';
+import { storedBefore, storeOutcome, storeReading, type Judgement, type Owner } from './outcomes.ts';
+import { readReceipt } from './readReceipt.ts';
 import { UNPROVEN } from './callerProof.ts';
 import { foldOfOwner } from './ownerFold.ts';
-import { asOfNetwork, loadReading, loadVisit, type OwningVisit } from './ownerContext.ts';
+import { asOfNetwork, loadReader, loadVisit, type OwningVisit } from './ownerContext.ts';
 
 export type { Judgement } from './outcomes.ts';
 
@@ -58,77 +57,93 @@ async function judgeThoseThatWaited(pool: Pool, receipt: ReceiptRecord, conversi
   }
 }
 
-async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<Judgement> {
-  const [{ network, types }, before] = await Promise.all([
-    loadReading(client, receipt.deskId, receipt.networkId),
-    storedOwner(client, receipt),
-  ]);
-  if (!network) throw new Error(`receipt ${receipt.id} names a network that is not there`);
-  if (receipt.held) {
-    const said: Judgement = {
-      outcome: 'held',
-      ...(receipt.headers[UNPROVEN]
-        ? { reason: 'wrong_proof' as const, detail: '' }
-        : { reason: 'address_not_listed' as const, detail: receipt.addressPrefix }),
-      conversionId: '',
-    };
-    storeOutcome(client, receipt, said, '', []);
-    return said;
-  }
-  const parsed = parsePostback(receipt.query, receipt.body, receipt.contentType);
-  const query = receipt.headers[RAW_REQUEST_LINE]
-    ? { ...parsed, notes: [...parsed.notes, RAW_REQUEST_LINE] }
-    : parsed;
-  const read = readPostback(query, network, types, receipt.receivedMs);
+/** In a transaction of the caller's; nothing else of it may be judged at the same time. */
+export async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<Judgement> {
+  const [reader, before] = await Promise.all([loadReader(client, receipt), storedBefore(client, receipt)]);
+  if (before?.outcome === 'withdrawn')
+    return { outcome: 'withdrawn', reason: 'withdrawn', detail: '', conversionId: '' };
+  if (receipt.held) return storeHeld(client, receipt);
+  const read = readReceipt(receipt, reader);
   if (!read.ok) {
-    const said: Judgement = {
-      outcome: read.outcome,
-      reason: read.reason,
-      detail: read.detail,
-      conversionId: '',
-    };
-    storeOutcome(client, receipt, said, read.clickId ?? '', read.notes);
-    return said;
+    const { outcome, reason, detail, clickId, notes, waiting } = read;
+    return store(client, receipt, { outcome, reason, detail }, { clickId: clickId ?? '', notes, waiting });
   }
-  const found = await findOwner(client, receipt, read.reading, before);
-  if ('reason' in found) {
-    const said: Judgement = { outcome: 'repair', ...found, conversionId: '' };
-    storeOutcome(client, receipt, said, read.reading.clickId ?? '', read.reading.notes);
-    return said;
+  const { reading } = read;
+  const owned = await findOwned(client, receipt, reading, before?.owner ?? null);
+  if ('reason' in owned) {
+    const { clickId = reading.clickId ?? '', ...said } = owned;
+    const waiting = waitingOf(reading);
+    return store(client, receipt, said, { clickId, notes: reading.notes, waiting });
   }
+  return bookReading(client, receipt, reader.types, reading, { ...owned, before: before?.owner ?? null });
+}
+
+const store = (
+  client: Pipelined,
+  receipt: ReceiptRecord,
+  said: Omit<Judgement, 'conversionId'>,
+  of: Parameters<typeof storeOutcome>[3],
+): Judgement => {
+  const judgement = { ...said, conversionId: '' };
+  storeOutcome(client, receipt, judgement, of);
+  return judgement;
+};
+
+const waitingOf = ({ payout, currency }: PostbackReading): Waiting | null =>
+  payout === null ? null : { payout, currency };
+
+function storeHeld(client: Pipelined, receipt: ReceiptRecord): Judgement {
+  const why = receipt.headers[UNPROVEN]
+    ? { reason: 'wrong_proof' as const, detail: '' }
+    : { reason: 'address_not_listed' as const, detail: receipt.addressPrefix };
+  return store(client, receipt, { outcome: 'held', ...why }, { clickId: '', notes: [], waiting: null });
+}
+
+type Refused = Omit<Judgement, 'conversionId'> & { clickId?: string };
+
+/** The visit and the event type that it books on; or why it books nothing. */
+async function findOwned(
+  client: Pipelined,
+  receipt: ReceiptRecord,
+  reading: PostbackReading,
+  before: Owner | null,
+): Promise<{ visit: OwningVisit; eventTypeId: string } | Refused> {
+  const found = await findOwner(client, receipt, reading, before);
+  if ('reason' in found) return { outcome: 'repair', ...found };
   const { visit, eventTypeId } = found;
   // Whose a visit to a fallback address was is not known before somebody pays for it.
   const offered = visit.networkId === '' ? visit : asOfNetwork(visit, receipt.networkId, receipt.receivedMs);
   if (offered === null) {
-    const said: Judgement = {
-      outcome: 'repair',
-      reason: 'other_network',
-      detail: await networkName(client, receipt.deskId, visit.networkId),
-      conversionId: '',
-    };
-    storeOutcome(client, receipt, said, visit.id, read.reading.notes);
-    return said;
+    const detail = await networkName(client, receipt.deskId, visit.networkId);
+    return { outcome: 'repair', reason: 'other_network', detail, clickId: visit.id };
   }
-  const channel = channelOf({ conversionsFrom: offered.conversionsFrom ?? [] }, eventTypeId);
+  const chosen = chosenChannel({ conversionsFrom: offered.conversionsFrom ?? [] }, eventTypeId);
   // What was booked before the channel was moved stays: only money that has not been counted yet is left to the other channel.
-  if (channel !== 'postbacks' && !before) {
-    const said: Judgement = {
+  if (!before && !isByChannel(receipt.channel, chosen))
+    return {
       outcome: 'ignored',
       reason: 'other_channel',
-      detail: channel,
-      conversionId: '',
+      detail: chosen ?? 'postbacks',
+      clickId: visit.id,
     };
-    storeOutcome(client, receipt, said, visit.id, read.reading.notes);
-    return said;
-  }
+  return { visit, eventTypeId };
+}
+
+async function bookReading(
+  client: Pipelined,
+  receipt: ReceiptRecord,
+  types: readonly EventTypeRule[],
+  reading: PostbackReading,
+  { visit, eventTypeId, before }: { visit: OwningVisit; eventTypeId: string; before: Owner | null },
+): Promise<Judgement> {
   const typeOf = (id: string): EventTypeRule => types.find((t) => t.id === id)!;
   const moved = before && (before.visitId !== visit.id || before.eventTypeId !== eventTypeId) ? before : null;
   // What has been read so far is fixed for good; from here on the owner is this transaction's alone.
   lockOwners(client, receipt.deskId, [{ visitId: visit.id, eventTypeId }, ...(moved ? [moved] : [])]);
-  const { conversionTime } = read.reading;
+  const { conversionTime } = reading;
   const isBeforeVisit = conversionTime !== null && conversionTime < visit.atMs;
-  const notes = isBeforeVisit ? [...read.reading.notes, 'before_visit:conversion_time'] : read.reading.notes;
-  storeReading(client, receipt, { ...read.reading, notes }, visit, eventTypeId);
+  const notes = isBeforeVisit ? [...reading.notes, 'before_visit:conversion_time'] : reading.notes;
+  storeReading(client, receipt, { ...reading, notes }, visit, eventTypeId);
   if (moved) {
     const left = await loadVisit(client, receipt.deskId, moved.visitId);
     if (left) await settleOwner(client, receipt, left, typeOf(moved.eventTypeId));
@@ -237,6 +252,7 @@ const outcomes: Record<SignalVerdict | 'other_network', [PostbackOutcome, Postba
   move_not_allowed: ['ignored', 'move_not_allowed'],
   outside_window: ['ignored', 'outside_window'],
   several_matches: ['repair', 'several_matches'],
+  nothing_to_change: ['ignored', 'nothing_to_change'],
   amount_too_large: ['repair', 'amount_too_large'],
 };
 function wording(

@@ -1,8 +1,9 @@
 /** What was made of each receipt, stored: the reading is what the fold works on, now and on replay. */
 import type { PostbackOutcome, PostbackReason } from '@tracheon/core/contract';
-import type { PostbackReading, Signal } from '@tracheon/core/conversions';
+import type { PostbackReading, Signal, Waiting } from '@tracheon/core/conversions';
 import type { Pipelined, Reads } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
+import { ABOUT } from './readReceipt.ts';
 import type { StoredVisit } from '@tracheon/core/visits';
 
 export interface Judgement {
@@ -19,6 +20,8 @@ export interface StoredReading {
   conversionTime: number | null;
   changedTime: number | null;
   extras: Record<string, string>;
+  /** Of a change by hand: a receipt of the conversion that it was made to. */
+  about?: string;
 }
 /** One readable receipt of an owner, with what was last said of it. */
 export interface OwnedOutcome {
@@ -44,19 +47,26 @@ export async function ownedOutcomes(
 ): Promise<OwnedOutcome[]> {
   const { rows } = await client.query<OwnedOutcome>(
     `SELECT receipt_id, network_id, received_at, reading, outcome, reason, conversion_id FROM outcomes
-     WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4 AND reading IS NOT NULL`,
+     WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4 AND reading IS NOT NULL
+       AND outcome <> 'withdrawn'`,
     [deskId, visit.id, eventTypeId, visit.isTest],
   );
   return rows;
 }
 
-/** The owner found by an earlier judgement; null when there was none. */
-export async function storedOwner(client: Reads, receipt: ReceiptRecord): Promise<Owner | null> {
-  const { rows } = await client.query<{ owner: string; event_type_id: string }>(
-    `SELECT owner, event_type_id FROM outcomes WHERE desk_id = $1 AND receipt_id = $2 AND owner <> ''`,
+/** What an earlier judgement found; null when there was none. */
+export async function storedBefore(
+  client: Reads,
+  receipt: ReceiptRecord,
+): Promise<{ owner: Owner | null; outcome: string } | null> {
+  const { rows } = await client.query<{ owner: string; event_type_id: string; outcome: string }>(
+    'SELECT owner, event_type_id, outcome FROM outcomes WHERE desk_id = $1 AND receipt_id = $2',
     [receipt.deskId, receipt.id],
   );
-  return rows[0] ? { visitId: rows[0].owner, eventTypeId: rows[0].event_type_id } : null;
+  const [row] = rows;
+  if (!row) return null;
+  const owner = row.owner === '' ? null : { visitId: row.owner, eventTypeId: row.event_type_id };
+  return { owner, outcome: row.outcome };
 }
 
 export function toSignal({ receipt_id, received_at, reading: r }: OwnedOutcome): Signal {
@@ -69,6 +79,7 @@ export function toSignal({ receipt_id, received_at, reading: r }: OwnedOutcome):
     status: r.status,
     payout: r.payout === null ? null : BigInt(r.payout),
     currency: r.currency,
+    about: r.about ?? null,
   };
 }
 
@@ -77,16 +88,17 @@ export function storeOutcome(
   client: Pipelined,
   r: ReceiptRecord,
   said: Judgement,
-  clickId: string,
-  notes: string[],
+  { clickId, notes, waiting }: { clickId: string; notes: string[]; waiting: Waiting | null },
 ): void {
   client.write(
-    `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, detail, click_id, notes)
-     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
+    `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, detail, click_id, notes,
+       channel, batch_id, waiting_micros, waiting_currency)
+     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
      ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
        outcome = CASE WHEN outcomes.outcome = 'set_aside' AND excluded.outcome = 'repair' THEN 'set_aside' ELSE excluded.outcome END,
        reason = excluded.reason, detail = excluded.detail, click_id = excluded.click_id,
-       notes = excluded.notes, judged_at = now()
+       notes = excluded.notes, waiting_micros = excluded.waiting_micros, waiting_currency = excluded.waiting_currency,
+       judged_at = now()
      WHERE outcomes.reading IS NULL`,
     [
       r.deskId,
@@ -98,6 +110,10 @@ export function storeOutcome(
       said.detail.slice(0, 300),
       clickId,
       JSON.stringify(notes),
+      r.channel,
+      r.batchId,
+      waiting?.payout.toString() ?? null,
+      waiting?.currency ?? null,
     ],
   );
 }
@@ -117,10 +133,11 @@ export function storeReading(
     conversionTime: reading.conversionTime,
     changedTime: reading.changedTime,
     extras: reading.extras,
+    ...(r.headers[ABOUT] ? { about: r.headers[ABOUT] } : {}),
   };
   client.write(
-    `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, click_id, event_type_id, owner, is_test, reading, notes)
-     VALUES ($1, $2, $3, $4, 'queued', 'not_judged_yet', $5, $6, $5, $7, $8, $9)
+    `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, click_id, event_type_id, owner, is_test, reading, notes, channel, batch_id)
+     VALUES ($1, $2, $3, $4, 'queued', 'not_judged_yet', $5, $6, $5, $7, $8, $9, $10, $11)
      ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
        click_id = excluded.click_id, event_type_id = excluded.event_type_id, owner = excluded.owner,
        is_test = excluded.is_test, reading = excluded.reading, notes = excluded.notes,
@@ -135,6 +152,8 @@ export function storeReading(
       visit.isTest,
       JSON.stringify(stored),
       JSON.stringify(reading.notes),
+      r.channel,
+      r.batchId,
     ],
   );
 }

@@ -8,10 +8,12 @@ import {
   type SourceInput,
 } from '@tracheon/core/contract';
 import { convertingOffer } from '@tracheon/core/conversions';
-import type { EventTypeRule, OfferClick } from '@tracheon/core/conversions';
+import type { EventTypeRule, FileReading, OfferClick } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
 import { readVisitRow, type StoredVisit } from '@tracheon/core/visits';
 import type { Reads } from '../db/pools.ts';
+import type { ReceiptRecord } from '../events/rows.ts';
+import type { Reader } from './readReceipt.ts';
 
 /** The visit that owns a conversion, and what its offer says of conversions today. */
 export interface OwningVisit extends StoredVisit {
@@ -160,4 +162,22 @@ export async function loadReading(
         return { id, name, word, repeats, live };
       }),
   };
+}
+
+/** What one receipt is read by: the network, the event types, and how the file that it came by was said to write. */
+export async function loadReader(
+  client: Reads,
+  { id, deskId, networkId, batchId, channel }: ReceiptRecord,
+): Promise<Reader> {
+  const [{ network, types }, batch] = await Promise.all([
+    loadReading(client, deskId, networkId),
+    channel === 'file'
+      ? client.query<{ settings: FileReading }>(
+          'SELECT settings FROM receipt_batches WHERE desk_id = $1 AND id = $2',
+          [deskId, batchId],
+        )
+      : null,
+  ]);
+  if (!network) throw new Error(`receipt ${id} names a network that is not there`);
+  return { network, types, file: batch?.rows[0]?.settings ?? null };
 }

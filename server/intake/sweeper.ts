@@ -22,6 +22,8 @@ interface ReceiptRow {
   headers: Record<string, string>;
   address_prefix: string;
   held: boolean;
+  channel: ReceiptRecord['channel'];
+  batch_id: string;
 }
 
 /** `after` is the last one of the page before; empty: from the beginning. */
@@ -107,5 +109,7 @@ function toReceipt(r: ReceiptRow): ReceiptRecord {
     headers: r.headers,
     addressPrefix: r.address_prefix,
     held: r.held,
+    channel: r.channel,
+    batchId: r.batch_id,
   };
 }

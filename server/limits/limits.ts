@@ -18,6 +18,10 @@ export const MAX_CONNECTIONS = 8000;
 
 /** A postback: networks send some hundred bytes; 64 KiB are kept whole, more is refused and not kept. */
 export const MAX_CALL_BODY_BYTES = 64 * 1024;
+/** Calls in one JSON list, each a receipt of its own, all in one commit. */
+export const MAX_LIST_CALLS = 1000;
+/** Such a list: 1 000 calls of 2 KiB. */
+export const MAX_LIST_BODY_BYTES = 2 * 1024 * 1024;
 /** A call's body that has not arrived by then is given up. */
 export const CALL_BODY_PATIENCE_MS = 10_000;
 /** A call's query, kept whole. Node's own limit for the request line is MAX_HEADER_BYTES. */

@@ -14,7 +14,7 @@ import { attention } from './attention.ts';
 import { campaignLive } from './campaignLive.ts';
 import { findThings } from './find.ts';
 import { listConversions, listPostbacksIn, listPostbacksOut, listVisits, oneVisit } from './lists.ts';
-import { seenOfNetwork } from './networkSeen.ts';
+import { pixelsOfNetwork, seenOfNetwork } from './networkSeen.ts';
 import { partsSeen } from './partsSeen.ts';
 import { campaignByDay, campaignsReport } from './reports.ts';
 import { dismissUnknownKey, listUnknownKeys } from './unknownKeys.ts';
@@ -51,7 +51,11 @@ export function reportRoutes(mount: Mount, deps: ReportDeps): void {
   );
   mount('networkSeen', async ({ signed: { deskId }, id }) => {
     await findPart(models, deskId, 'network', id);
-    return { rows: await seenOfNetwork(pool, deskId, id) };
+    const [rows, pixels] = await Promise.all([
+      seenOfNetwork(pool, deskId, id),
+      pixelsOfNetwork(pool, deskId, id),
+    ]);
+    return { rows, pixels };
   });
   mount('partsSeen', ({ signed: { deskId } }) => partsSeen(pool, deskId));
 }

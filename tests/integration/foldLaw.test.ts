@@ -7,7 +7,7 @@ import fc from 'fast-check';
 import type pg from 'pg';
 import { ulid } from 'ulid';
 import { openPipelinedPool } from '../../server/db/pools.ts';
-import type { ReceiptRecord } from '../../server/events/rows.ts';
+import { fromPartner, type ReceiptRecord } from '../../server/events/rows.ts';
 import { commitReceipts } from '../../server/events/commitRows.ts';
 import { judge } from '../../server/intake/judge.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
@@ -68,7 +68,7 @@ function receipts(all: Said[], chain: Chain, clickId: string, event: string): Re
       body: '',
       contentType: '',
       headers: {},
-      held: false,
+      ...fromPartner,
       addressPrefix: '',
     };
   });

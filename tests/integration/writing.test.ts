@@ -12,7 +12,7 @@ import {
   insertReceiptRows,
   insertVisitRows,
 } from '../../server/events/commitRows.ts';
-import type { ReceiptRecord, VisitRecord } from '../../server/events/rows.ts';
+import { fromPartner, type ReceiptRecord, type VisitRecord } from '../../server/events/rows.ts';
 import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
 
 let database: FreshDatabase;
@@ -109,7 +109,7 @@ const receipt = (t: string[]): ReceiptRecord => ({
   body: t[2]!,
   contentType: t[3]!,
   headers: { a: t[4]!, b: t[5]! },
-  held: false,
+  ...fromPartner,
   addressPrefix: t[6]!,
 });
 

@@ -3,7 +3,14 @@
 import PickOne from '../../ui/PickOne.vue';
 import Button from 'primevue/button';
 import type { NetworkInput, NetworkSeen, PartRecord } from '@tracheon/core/contract';
-import { checkLink, handoverText, handoverUrls, pixelTags, type HandoverSplit } from '@tracheon/core/links';
+import {
+  checkLink,
+  handoverText,
+  handoverUrls,
+  pixelTag,
+  type HandoverSplit,
+  type PixelKind,
+} from '@tracheon/core/links';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, onMounted, ref, watch } from 'vue';
@@ -14,6 +21,7 @@ import CopyButton from '../../ui/CopyButton.vue';
 import FindingsList from '../../ui/FindingsList.vue';
 import { count, moment } from '../../ui/format.ts';
 import LinkText from '../../ui/LinkText.vue';
+import PixelShare from './PixelShare.vue';
 
 const props = defineProps<{
   network: NetworkInput;
@@ -25,7 +33,9 @@ const session = useSession();
 const confirm = useConfirm();
 const toast = useToast();
 const split = ref<HandoverSplit>('one');
-const form = ref<'address' | 'image' | 'script'>('address');
+const form = ref<'address' | PixelKind>('address');
+const knownBy = ref<'click_id' | 'cookie'>('click_id');
+const isSecure = computed(() => (session.me?.trackingOrigin ?? '').startsWith('https:'));
 const offerId = ref('');
 const seen = ref<NetworkSeen | null>(null);
 const secret = ref('');
@@ -53,7 +63,8 @@ const urls = computed(() =>
     events.value,
   ),
 );
-const shown = (url: string): string => (form.value === 'address' ? url : pixelTags(url)[form.value]);
+const shown = (url: string): string =>
+  form.value === 'address' ? url : pixelTag(url, form.value, props.network, knownBy.value === 'cookie');
 const scope = computed(() => parts.one('offer', offerId.value)?.body.name ?? 'all offers');
 const name = computed(() => props.network.name || 'the network');
 const findings = computed(() =>
@@ -69,7 +80,9 @@ const payoutReported = computed(() =>
 );
 const where = computed(() => {
   if (form.value !== 'address')
-    return `Place it on the advertiser’s thank-you page. Use it for advertisers that can’t send postbacks.`;
+    return knownBy.value === 'cookie'
+      ? 'Place it on the advertiser’s thank-you page. The visitor’s cookie tells whose conversion it is. Browsers that block third-party cookies send none.'
+      : 'Place it on the advertiser’s thank-you page. Use it for advertisers that can’t send postbacks.';
   const field =
     split.value === 'one'
       ? 'the postback field'
@@ -163,7 +176,18 @@ function askRotate(): void {
           :options="[
             { value: 'address', label: 'an address' },
             { value: 'image', label: 'an image pixel' },
+            { value: 'iframe', label: 'an iframe pixel' },
             { value: 'script', label: 'a script' },
+          ]"
+      /></label>
+      <label v-if="form !== 'address'"
+        >visit known by
+        <PickOne
+          v-model="knownBy"
+          aria-label="Visit known by"
+          :options="[
+            { value: 'click_id', label: 'the click ID' },
+            { value: 'cookie', label: 'the cookie' },
           ]"
       /></label>
     </div>
@@ -181,6 +205,10 @@ function askRotate(): void {
       <code v-else class="tag">{{ shown(u.url) }}</code>
       <span v-if="seenOf(u.of)" class="quiet small">{{ seenOf(u.of) }}</span>
     </div>
+    <p v-if="form !== 'address' && knownBy === 'cookie' && !isSecure" class="small warn" role="note">
+      Browsers send the cookie only over https. Your tracking domain uses http, so use the click ID.
+    </p>
+    <PixelShare v-if="seen && seen.pixels.length > 0" :pixels="seen.pixels" />
     <p v-if="secret" class="small">
       The network signs each postback with this secret: <code>{{ secret }}</code>
       <CopyButton :text="secret" label="Copy secret" /><br />

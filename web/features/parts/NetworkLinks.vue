@@ -80,6 +80,10 @@ const firstOf = (list: string, n: number): string | undefined =>
       mono
       :error="firstOf('allowedAddresses', body.allowedAddresses.length)"
     />
+    <label v-if="body.allowedAddresses.length > 0 || body.callerProof !== 'none'" class="row small"
+      ><Checkbox v-model="body.acceptsPixels" binary /> Also accept pixels from visitors’ browsers, which come
+      from any address and carry no proof</label
+    >
     <FormField
       v-slot="{ id }"
       label="Postbacks must carry"
