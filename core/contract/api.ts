@@ -12,6 +12,7 @@ import type { Endpoint } from './endpoint.ts';
 import { placeEndpoints } from './places.ts';
 import { partsEndpoints } from './partsApi.ts';
 import { recentEndpoints } from './recent.ts';
+import { repairEndpoints } from './repairs.ts';
 import { reportEndpoints } from './reportsApi.ts';
 import { setupEndpoints } from './setupApi.ts';
 import { sharedRoutingEndpoints } from './sharedRoutings.ts';
@@ -30,6 +31,7 @@ const table = {
   ...splitOddsEndpoints,
   ...partsEndpoints,
   ...reportEndpoints,
+  ...repairEndpoints,
   ...signalEndpoints,
 } as const satisfies Record<string, Endpoint>;
 

@@ -53,6 +53,11 @@ export const errorCatalogue = {
     sentence: 'This record is in use. Remove it where it is used, then archive it.',
   },
   no_key: { status: 409, sentence: 'Only networks can get a new key.' },
+  nothing_to_repair: {
+    status: 409,
+    sentence: 'No postback of this group needs repair any more.',
+  },
+  not_undoable: { status: 409, sentence: 'This can’t be undone now.' },
   not_held: { status: 409, sentence: 'This postback is not held.' },
   last_owner: { status: 409, sentence: 'A desk needs at least one owner.' },
   unstorable_text: {

@@ -12,6 +12,7 @@ export * from './sharedRoutings.ts';
 export * from './recent.ts';
 export * from './places.ts';
 export * from './signals.ts';
+export * from './repairs.ts';
 export * from './reports.ts';
 export * from './health.ts';
 export * from './endpoint.ts';

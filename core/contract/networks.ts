@@ -1,6 +1,13 @@
 /** A network: who pays. Its names for what we ask, its words, its habits. */
 import { z } from 'zod';
-import { conversionStatus, macroStyle, parameterName, recordName, subName } from './primitives.ts';
+import {
+  conversionStatus,
+  currencyCode,
+  macroStyle,
+  parameterName,
+  recordName,
+  subName,
+} from './primitives.ts';
 import {
   addressRange,
   hostName,
@@ -89,6 +96,11 @@ export const networkInput = z
       .array(z.object({ word, eventTypeId: z.string().min(1, 'Choose what this word means.') }))
       .max(60)
       .default([]),
+    /** Their words for currencies that are no ISO 4217 codes. */
+    currencyWords: z
+      .array(z.object({ word, currency: currencyCode }))
+      .max(60)
+      .default([]),
     noStatusMeans: z.enum(['approved', 'pending']).default('approved'),
     payoutMeans: z.enum(['event', 'total', 'difference']).default('event'),
     negativeMeans: z.enum(['refund', 'error']).default('refund'),
@@ -116,6 +128,12 @@ export const networkInput = z
     twice(
       n.eventWords.map((w) => w.word),
       'eventWords',
+      'word',
+      ctx,
+    );
+    twice(
+      n.currencyWords.map((w) => w.word),
+      'currencyWords',
       'word',
       ctx,
     );

@@ -139,7 +139,9 @@ function wordsOf(
       return `Read as ${formatAmount(payout!)}${status === 'reversed' ? ', taken back: the conversion is reversed' : ''}.`;
     }
     case 'currency':
-      return value === null ? 'Missing. The offer’s currency counts.' : `Read as ${readCurrency(value)}.`;
+      return value === null
+        ? 'Missing. The offer’s currency counts.'
+        : `Read as ${readCurrency(value, network)}.`;
     default: {
       if (value === null) return 'Missing. Tracheon uses the time of arrival.';
       const ms = readTime(value, field, [], { zone: network.zone, arrivedAt });

@@ -7,3 +7,4 @@ export * from './explainPostback.ts';
 export * from './payout.ts';
 export * from './convertingOffer.ts';
 export * from './ourWords.ts';
+export * from './repairs.ts';

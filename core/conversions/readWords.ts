@@ -19,6 +19,8 @@ export class Repair extends Error {
     readonly reason: PostbackReason,
     readonly detail: string,
     readonly outcome: 'repair' | 'ignored' = 'repair',
+    /** What is wrong with an amount: those of one kind are repaired alike. */
+    readonly kind = '',
   ) {
     super(reason);
   }
@@ -49,15 +51,16 @@ export function cutTransaction(value: string, notes: string[]): string {
   return new TextDecoder().decode(bytes.subarray(0, end)) + hash;
 }
 
-const same = (a: string, b: string): boolean => a.trim().toLowerCase() === b.trim().toLowerCase();
+/** Without regard to case and the space around. */
+export const sameWord = (a: string, b: string): boolean => a.trim().toLowerCase() === b.trim().toLowerCase();
 
 /** The network's own words first; then ours, so that a mapping need not repeat them. */
 export function readStatus(value: string | null, network: NetworkInput): ConversionStatus {
   if (value === null) return network.noStatusMeans;
-  const mapped = network.statusWords.find((w) => same(w.word, value))?.means;
+  const mapped = network.statusWords.find((w) => sameWord(w.word, value))?.means;
   const means =
     mapped ??
-    (['pending', 'approved', 'rejected', 'reversed', 'ignore'] as const).find((s) => same(s, value));
+    (['pending', 'approved', 'rejected', 'reversed', 'ignore'] as const).find((s) => sameWord(s, value));
   if (means === undefined) throw new Repair('unmapped_status', value);
   if (means === 'ignore') throw new Repair('word_says_ignore', value, 'ignored');
   return means;
@@ -73,8 +76,8 @@ export function readEvent(
     if (first === undefined) throw new Repair('unmapped_event', '');
     return first.id;
   }
-  const mapped = network.eventWords.find((w) => same(w.word, value))?.eventTypeId;
-  const fitting = types.filter((t) => (mapped === undefined ? same(t.word, value) : t.id === mapped));
+  const mapped = network.eventWords.find((w) => sameWord(w.word, value))?.eventTypeId;
+  const fitting = types.filter((t) => (mapped === undefined ? sameWord(t.word, value) : t.id === mapped));
   const found = fitting.find((t) => t.live !== false) ?? fitting[0];
   if (found === undefined) throw new Repair('unmapped_event', value);
   return found.id;
@@ -95,20 +98,29 @@ export function readPayout(
       parsed.problem === 'ambiguous'
         ? `“${value.slice(0, 40)}” is ambiguous. Set the decimal mark of this network.`
         : amountSentence(parsed.problem, value),
+      'repair',
+      parsed.problem,
     );
   if (parsed.micros >= 0n || network.payoutMeans === 'difference') return { payout: parsed.micros, status };
   if (network.negativeMeans === 'error')
     throw new Repair(
       'unreadable_payout',
       `“${value}” is negative, and this network treats negative payouts as errors.`,
+      'repair',
+      'negative',
     );
   notes.push('refund');
   return { payout: -parsed.micros, status: 'reversed' };
 }
 
-export function readCurrency(value: string | null): string | null {
+/** The network's own words first. */
+export function readCurrency(
+  value: string | null,
+  { currencyWords }: Pick<NetworkInput, 'currencyWords'>,
+): string | null {
   if (value === null) return null;
-  const code = value.toUpperCase();
+  const mapped = currencyWords?.find((w) => sameWord(w.word, value))?.currency;
+  const code = mapped ?? value.toUpperCase();
   if (!isCurrency(code)) throw new Repair('unreadable_currency', value);
   return code;
 }

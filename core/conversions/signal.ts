@@ -57,6 +57,8 @@ export type ReadPostback =
       outcome: 'repair' | 'ignored';
       reason: PostbackReason;
       detail: string;
+      /** What is wrong with an amount; else empty. */
+      kind: string;
       clickId: string | null;
       /** What it would pay, as far as that can be read; null when it cannot. */
       waiting: Waiting | null;
@@ -146,7 +148,7 @@ export function readPostback(
         isEventTold: event !== null,
         status: amount.status,
         payout: amount.payout,
-        currency: readCurrency(text('currency')),
+        currency: readCurrency(text('currency'), network),
         conversionTime: readTime(text('conversion_time'), 'conversion_time', notes, ground),
         changedTime: readTime(text('changed_time'), 'changed_time', notes, ground),
         extras: readExtras(query, network),
@@ -155,8 +157,8 @@ export function readPostback(
     };
   } catch (error) {
     if (!(error instanceof Repair)) throw error;
-    const { outcome, reason, detail } = error;
-    return { ok: false, outcome, reason, detail, clickId, waiting: waitingIn(query, network), notes };
+    const { outcome, reason, detail, kind } = error;
+    return { ok: false, outcome, reason, detail, kind, clickId, waiting: waitingIn(query, network), notes };
   }
 }
 
@@ -168,7 +170,7 @@ export function waitingIn(query: ParsedPostback, network: NetworkInput): Waiting
   };
   try {
     const { payout } = readPayout(read('payout'), network, 'approved', []);
-    return payout === null ? null : { payout, currency: readCurrency(read('currency')) };
+    return payout === null ? null : { payout, currency: readCurrency(read('currency'), network) };
   } catch (error) {
     if (!(error instanceof Repair)) throw error;
     return null;

@@ -11,7 +11,9 @@ import { mounter, type Mount } from '../http/mount.ts';
 import { documentRoutes } from '../http/openApi.ts';
 import { checkOrigin } from '../http/security.ts';
 import { rateRoutes } from '../intake/rateRoutes.ts';
-import { repairRoutes, type Judges } from '../intake/repairRoutes.ts';
+import type { Judges } from '../intake/judge.ts';
+import { postbackRoutes } from '../repairs/postbackRoutes.ts';
+import { repairRoutes, type Repairs } from '../repairs/repairRoutes.ts';
 import { MAX_API_BODY } from '../limits/limits.ts';
 import { notifyRoutes, type BuildsAgain } from '../notify/notifyRoutes.ts';
 import { pageRoutes, type FetchesPages } from '../pages/pageRoutes.ts';
@@ -31,6 +33,7 @@ import { streamRoutes } from '../stream/streamRoutes.ts';
 
 export type ApiDeps = ApiGround &
   Judges &
+  Repairs &
   BuildsAgain &
   FetchesPages &
   ChecksDomains &
@@ -57,6 +60,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   placeRoutes,
   privacyRoutes,
   repairRoutes,
+  postbackRoutes,
   notifyRoutes,
   setupRoutes,
 ];

@@ -8,6 +8,7 @@ import { startJob, type RepeatedJob, type ScheduledJob } from '../jobs/job.ts';
 import { repeatEvery, type Repeating } from '../jobs/repeatEvery.ts';
 import { openTimetable } from '../jobs/timetable.ts';
 import { OncePerMinute } from '../limits/oncePerMinute.ts';
+import { batchJob } from '../repairs/batchRuns.ts';
 import { notifyJobs } from '../notify/notifyJobs.ts';
 import type { Call } from '../notify/outgoing.ts';
 import { oddsScheduled, readOdds } from '../odds/oddsJobs.ts';
@@ -53,6 +54,14 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
     }),
     { everyMs: LOAD_SPOOL_EVERY_MS, run: loadSpools, trouble: 'the spool waits' },
     ...intake.jobs,
+    batchJob({
+      pool: w.pools.intake,
+      judging: w.pools.judging,
+      judge: w.judge,
+      tell: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),
+      onTrouble: (batch, err) => often.error('a repair or an import waits', { err, batch }),
+      isClosing: () => w.closing,
+    }),
     ...captureJobs({ ...w, pool: desk, snapshot: () => w.live.current, keepSalts: w.ground.salts }),
     {
       everyMs: TELL_EVERY_MS,

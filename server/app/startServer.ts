@@ -88,6 +88,7 @@ export async function startServer(
     pool: w.pools.desk,
     news: w.news,
     judge: w.judge,
+    judging: w.pools.judging,
     postbackAgain: (deskId: string, of: GivenUp) => postbackAgain(w.pools.judging, deskId, of),
     fetchPage: makePageFetcher(config.allowOutgoing, own),
     checkDomain: makeDomainChecker(

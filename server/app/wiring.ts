@@ -19,7 +19,7 @@ import { pooledUlid } from '../db/pooledUlid.ts';
 import { makeMetrics, type Metrics } from '../health/metrics.ts';
 import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handlePostbackIn.ts';
-import { judge, type Judgement } from '../intake/judge.ts';
+import { judge, type JudgeOptions, type Judgement } from '../intake/judge.ts';
 import { loadVisit } from '../intake/ownerContext.ts';
 import { tokenVisit } from '@tracheon/core/visits';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
@@ -62,7 +62,7 @@ export interface Workings extends EventWriters {
   converted: ConvertedClicks;
   odds: OddsKeeper;
   impressions: Impressions;
-  judge: (receipt: ReceiptRecord) => Promise<Judgement>;
+  judge: (receipt: ReceiptRecord, options?: JudgeOptions) => Promise<Judgement>;
   /** Keeps on disk what a start without the database needs. */
   ground: GroundKeeper;
   /** By which this process says what it answers from. */
@@ -139,7 +139,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     converted,
     odds: new OddsKeeper(pools.desk),
     impressions: new Impressions(),
-    judge: (receipt) => judge(pools.judging, receipt),
+    judge: (receipt, options) => judge(pools.judging, receipt, options),
     ground,
     processName: name,
     newId: pooledUlid(),

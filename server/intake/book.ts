@@ -15,14 +15,22 @@ import type { OwnerContext } from './ownerContext.ts';
 import type { Standing, StandingConversion } from './standing.ts';
 import type { Pipelined } from '../db/pools.ts';
 
-/** Returns conversion IDs by identity. `outcomes` are the owner's, as they stood before this judgement. */
+/** What stands of an owner and event type, and what it folds to. */
+export interface Fold {
+  standing: Standing;
+  conversions: FoldedConversion[];
+  /** The owner's, as they stood before this judgement. */
+  outcomes: readonly OwnedOutcome[];
+}
+
+/** Returns conversion IDs by identity. */
 export async function book(
   client: Pipelined,
   context: OwnerContext,
-  standing: Standing,
-  conversions: FoldedConversion[],
+  { standing, conversions, outcomes }: Fold,
   causeReceiptId: string,
-  outcomes: readonly OwnedOutcome[],
+  /** Sources are told of no new conversion before it, in ms since 1970. */
+  reportSince = -Infinity,
 ): Promise<Map<string, string>> {
   const { ids, orphans } = matchIdentities(standing.conversions, conversions, outcomes);
   const ledger = new Ledger(client, context, standing.booked, causeReceiptId);
@@ -40,7 +48,7 @@ export async function book(
     ids.set(c.ident, id);
     const base = await ledger.settle(id, c);
     const before = standing.conversions.find((s) => s.id === id);
-    reported.set(id, before?.reported ?? isReported(context));
+    reported.set(id, before?.reported ?? (c.convertedAt >= reportSince && isReported(context)));
     if (!before || written(before) !== fingerprint(c, base, extras, context.visit.offerId)) {
       storeConversion(client, context, id, c, base, extras, reported.get(id)!);
       tellChange(client, context, id, before ? countedOf(before) : null, counted(c, base));

@@ -29,11 +29,20 @@ import { asOfNetwork, loadReader, loadVisit, type OwningVisit } from './ownerCon
 export type { Judgement } from './outcomes.ts';
 
 /** `pool` is one opened with `pipeline`. */
-export async function judge(pool: Pool, receipt: ReceiptRecord): Promise<Judgement> {
-  const said = await inPipeline(pool, (client) => judgeWithin(client, receipt));
+export async function judge(
+  pool: Pool,
+  receipt: ReceiptRecord,
+  options: JudgeOptions = {},
+): Promise<Judgement> {
+  const said = await inPipeline(pool, (client) => judgeWithin(client, receipt, options));
   // Also a later postback may be the first to tell the conversion's transaction.
   if (said.conversionId !== '') await judgeThoseThatWaited(pool, receipt, said.conversionId);
   return said;
+}
+
+/** What the server judges with. */
+export interface Judges {
+  judge: (receipt: ReceiptRecord, options?: JudgeOptions) => Promise<Judgement>;
 }
 
 /** At most so many at once; the rest are found when a member reprocesses them. */
@@ -57,16 +66,30 @@ async function judgeThoseThatWaited(pool: Pool, receipt: ReceiptRecord, conversi
   }
 }
 
+export interface JudgeOptions {
+  /** Sources get postbacks only for new conversions since then, in ms since 1970. */
+  reportSince?: number;
+}
+
 /** In a transaction of the caller's; nothing else of it may be judged at the same time. */
-export async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Promise<Judgement> {
+export async function judgeWithin(
+  client: Pipelined,
+  receipt: ReceiptRecord,
+  options: JudgeOptions = {},
+): Promise<Judgement> {
   const [reader, before] = await Promise.all([loadReader(client, receipt), storedBefore(client, receipt)]);
   if (before?.outcome === 'withdrawn')
     return { outcome: 'withdrawn', reason: 'withdrawn', detail: '', conversionId: '' };
   if (receipt.held) return storeHeld(client, receipt);
   const read = readReceipt(receipt, reader);
   if (!read.ok) {
-    const { outcome, reason, detail, clickId, notes, waiting } = read;
-    return store(client, receipt, { outcome, reason, detail }, { clickId: clickId ?? '', notes, waiting });
+    const { outcome, reason, detail, kind, clickId, notes, waiting } = read;
+    return store(
+      client,
+      receipt,
+      { outcome, reason, detail },
+      { clickId: clickId ?? '', notes, waiting, kind },
+    );
   }
   const { reading } = read;
   const owned = await findOwned(client, receipt, reading, before?.owner ?? null);
@@ -75,7 +98,11 @@ export async function judgeWithin(client: Pipelined, receipt: ReceiptRecord): Pr
     const waiting = waitingOf(reading);
     return store(client, receipt, said, { clickId, notes: reading.notes, waiting });
   }
-  return bookReading(client, receipt, reader.types, reading, { ...owned, before: before?.owner ?? null });
+  return bookReading(client, receipt, reader.types, reading, {
+    ...owned,
+    before: before?.owner ?? null,
+    options,
+  });
 }
 
 const store = (
@@ -134,7 +161,12 @@ async function bookReading(
   receipt: ReceiptRecord,
   types: readonly EventTypeRule[],
   reading: PostbackReading,
-  { visit, eventTypeId, before }: { visit: OwningVisit; eventTypeId: string; before: Owner | null },
+  {
+    visit,
+    eventTypeId,
+    before,
+    options,
+  }: { visit: OwningVisit; eventTypeId: string; before: Owner | null; options: JudgeOptions },
 ): Promise<Judgement> {
   const typeOf = (id: string): EventTypeRule => types.find((t) => t.id === id)!;
   const moved = before && (before.visitId !== visit.id || before.eventTypeId !== eventTypeId) ? before : null;
@@ -146,9 +178,9 @@ async function bookReading(
   storeReading(client, receipt, { ...reading, notes }, visit, eventTypeId);
   if (moved) {
     const left = await loadVisit(client, receipt.deskId, moved.visitId);
-    if (left) await settleOwner(client, receipt, left, typeOf(moved.eventTypeId));
+    if (left) await settleOwner(client, receipt, left, typeOf(moved.eventTypeId), options);
   }
-  return (await settleOwner(client, receipt, visit, typeOf(eventTypeId)))!;
+  return (await settleOwner(client, receipt, visit, typeOf(eventTypeId), options))!;
 }
 
 /** In one order everywhere, so that two judgements that need both never wait for each other. */
@@ -219,13 +251,20 @@ async function settleOwner(
   receipt: ReceiptRecord,
   visit: OwningVisit,
   eventType: EventTypeRule,
+  options: JudgeOptions,
 ): Promise<Judgement | null> {
   const [owned, standing] = await Promise.all([
     foldOfOwner(client, visit, eventType, receipt.networkId),
     loadStanding(client, receipt.deskId, visit, eventType.id),
   ]);
   const { all, rows, context, conversions, verdicts } = owned;
-  const ids = await book(client, context, standing, conversions, receipt.id, rows);
+  const ids = await book(
+    client,
+    context,
+    { standing, conversions, outcomes: rows },
+    receipt.id,
+    options.reportSince,
+  );
   let said: Judgement | null = null;
   for (const row of all) {
     const verdict = verdicts.get(row.receipt_id) ?? { verdict: 'other_network' as const, ident: null };
@@ -265,4 +304,34 @@ function wording(
     reason as string
   ];
   return { outcome, reason, detail: detail ?? '' };
+}
+
+/**
+ * What a receipt booked is taken back, and nothing is left of its reading: as if it had never been understood. `outcome` is
+ * what stands of it from now on; the caller judges it again, or leaves it so.
+ */
+export async function unread(
+  client: Pipelined,
+  receipt: ReceiptRecord,
+  outcome: 'queued' | 'withdrawn',
+): Promise<void> {
+  const [{ types }, before] = await Promise.all([loadReader(client, receipt), storedBefore(client, receipt)]);
+  const owner = before?.owner ?? null;
+  if (owner) lockOwners(client, receipt.deskId, [owner]);
+  const reason = outcome === 'queued' ? 'not_judged_yet' : 'withdrawn';
+  client.write(
+    `UPDATE outcomes SET outcome = $3, reason = $4, detail = '', conversion_id = '', judged_at = now(),
+       reading = CASE WHEN $3 = 'withdrawn' THEN reading END, owner = CASE WHEN $3 = 'withdrawn' THEN owner ELSE '' END
+     WHERE desk_id = $1 AND receipt_id = $2`,
+    [receipt.deskId, receipt.id, outcome, reason],
+  );
+  const visit = owner && (await loadVisit(client, receipt.deskId, owner.visitId));
+  if (visit)
+    await settleOwner(
+      client,
+      receipt,
+      visit,
+      types.find((t) => t.id === owner.eventTypeId)!,
+      {},
+    );
 }

@@ -1,6 +1,6 @@
 /** What was made of each receipt, stored: the reading is what the fold works on, now and on replay. */
 import type { PostbackOutcome, PostbackReason } from '@tracheon/core/contract';
-import type { PostbackReading, Signal, Waiting } from '@tracheon/core/conversions';
+import { repairKey, type PostbackReading, type Signal, type Waiting } from '@tracheon/core/conversions';
 import type { Pipelined, Reads } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { ABOUT } from './readReceipt.ts';
@@ -83,22 +83,30 @@ export function toSignal({ receipt_id, received_at, reading: r }: OwnedOutcome):
   };
 }
 
+export interface Refusal {
+  clickId: string;
+  notes: string[];
+  waiting: Waiting | null;
+  /** What is wrong with an amount. */
+  kind?: string;
+}
+
 /** For a receipt that books nothing. One that has been read before keeps what it booked. */
 export function storeOutcome(
   client: Pipelined,
   r: ReceiptRecord,
   said: Judgement,
-  { clickId, notes, waiting }: { clickId: string; notes: string[]; waiting: Waiting | null },
+  { clickId, notes, waiting, kind = '' }: Refusal,
 ): void {
   client.write(
     `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, detail, click_id, notes,
-       channel, batch_id, waiting_micros, waiting_currency)
-     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
+       channel, batch_id, waiting_micros, waiting_currency, repair_key)
+     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
      ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
        outcome = CASE WHEN outcomes.outcome = 'set_aside' AND excluded.outcome = 'repair' THEN 'set_aside' ELSE excluded.outcome END,
        reason = excluded.reason, detail = excluded.detail, click_id = excluded.click_id,
        notes = excluded.notes, waiting_micros = excluded.waiting_micros, waiting_currency = excluded.waiting_currency,
-       judged_at = now()
+       repair_key = excluded.repair_key, judged_at = now()
      WHERE outcomes.reading IS NULL`,
     [
       r.deskId,
@@ -114,6 +122,7 @@ export function storeOutcome(
       r.batchId,
       waiting?.payout.toString() ?? null,
       waiting?.currency ?? null,
+      repairKey(said.reason, said.detail, kind),
     ],
   );
 }

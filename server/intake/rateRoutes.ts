@@ -6,7 +6,7 @@ import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { Problem } from '../problems/problem.ts';
 import { rebookUnconverted } from './rebook.ts';
-import type { Judges } from './repairRoutes.ts';
+import type { Judges } from './judge.ts';
 
 export function rateRoutes(mount: Mount, { models, pool, news, judge }: ApiGround & Judges): void {
   mount('listRates', async ({ signed }) => {

@@ -9,7 +9,7 @@ export const MAX_PER_SWEEP = 500;
 /** Calls that were kept just before a long stop are still judged after it. */
 const MAX_AGE_DAYS = 14;
 
-interface ReceiptRow {
+export interface ReceiptRow {
   desk_id: string;
   id: string;
   received_at: Date;
@@ -95,7 +95,7 @@ export async function loadReceipt(
   return rows[0] ? toReceipt(rows[0]) : null;
 }
 
-function toReceipt(r: ReceiptRow): ReceiptRecord {
+export function toReceipt(r: ReceiptRow): ReceiptRecord {
   return {
     deskId: r.desk_id,
     id: r.id,

@@ -9,10 +9,17 @@ ALTER TABLE receipts ADD COLUMN channel text NOT NULL DEFAULT 'postback', ADD CO
 ALTER TABLE outcomes
   ADD COLUMN channel text NOT NULL DEFAULT 'postback',
   ADD COLUMN batch_id ${id} NOT NULL DEFAULT '',
+  ADD COLUMN repair_key text NOT NULL DEFAULT '',
+  ADD COLUMN repaired_by ${id} NOT NULL DEFAULT '',
   ADD COLUMN waiting_micros bigint,
   ADD COLUMN waiting_currency text;
 CREATE INDEX outcomes_batch ON outcomes (desk_id, batch_id, receipt_id) WHERE batch_id <> '';
-CREATE INDEX outcomes_waiting ON outcomes (desk_id, network_id, reason) WHERE outcome IN ('repair', 'held');
+CREATE INDEX outcomes_repaired ON outcomes (desk_id, repaired_by, receipt_id) WHERE repaired_by <> '';
+CREATE INDEX outcomes_waiting ON outcomes (desk_id, network_id, reason, repair_key, receipt_id) WHERE outcome IN ('repair', 'held');
+
+UPDATE outcomes SET repair_key = lower(left(trim(detail), 120))
+  WHERE outcome IN ('repair', 'held') AND reason IN ('unmapped_status', 'unmapped_event', 'unreadable_currency',
+    'click_unsubstituted', 'not_a_value', 'unreadable_body', 'other_network', 'address_not_listed');
 
 CREATE TABLE receipt_batches (
   id ${id} PRIMARY KEY,
@@ -24,7 +31,7 @@ CREATE TABLE receipt_batches (
   state text NOT NULL CHECK (state IN ('draft', 'running', 'stopped', 'done', 'undoing', 'undone', 'failed')),
   total integer NOT NULL DEFAULT 0,
   finished integer NOT NULL DEFAULT 0,
-  results jsonb NOT NULL DEFAULT '{}',
+  cursor text NOT NULL DEFAULT '',
   problem text NOT NULL DEFAULT '',
   made_by ${id} NOT NULL,
   made_at timestamptz NOT NULL DEFAULT now(),
@@ -35,7 +42,7 @@ CREATE INDEX receipt_batches_list ON receipt_batches (desk_id, id);
 
 export const down = `
 DROP TABLE receipt_batches;
-DROP INDEX outcomes_batch, outcomes_waiting;
-ALTER TABLE outcomes DROP COLUMN channel, DROP COLUMN batch_id, DROP COLUMN waiting_micros, DROP COLUMN waiting_currency;
+DROP INDEX outcomes_batch, outcomes_waiting, outcomes_repaired;
+ALTER TABLE outcomes DROP COLUMN channel, DROP COLUMN batch_id, DROP COLUMN repair_key, DROP COLUMN repaired_by, DROP COLUMN waiting_micros, DROP COLUMN waiting_currency;
 ALTER TABLE receipts DROP COLUMN channel, DROP COLUMN batch_id;
 `;

@@ -1,19 +1,14 @@
 /** Received postbacks that need somebody: processed again, released, set aside. */
 import { clickIdDay } from '@tracheon/core/identity';
-import type { ReceiptRecord } from '../events/rows.ts';
 import { clickIdOfPath } from '../http/clickIdOfPath.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { Problem } from '../problems/problem.ts';
-import type { Judgement } from './judge.ts';
+import type { Judges } from '../intake/judge.ts';
 import { reprocess, setAside } from './repair.ts';
-import { loadReceipt } from './sweeper.ts';
+import { loadReceipt } from '../intake/sweeper.ts';
 
-export interface Judges {
-  judge: (receipt: ReceiptRecord) => Promise<Judgement>;
-}
-
-export function repairRoutes(mount: Mount, { pool, news, judge }: ApiGround & Judges): void {
+export function postbackRoutes(mount: Mount, { pool, news, judge }: ApiGround & Judges): void {
   const told = <T>(deskId: string, answer: T): T => {
     news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
     return answer;

@@ -4,8 +4,8 @@ import { notDone, type ManyAnswer } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
 import type { ReceiptRecord } from '../events/rows.ts';
-import type { Judgement } from './outcomes.ts';
-import { loadReceipt } from './sweeper.ts';
+import type { Judgement } from '../intake/outcomes.ts';
+import { loadReceipt } from '../intake/sweeper.ts';
 
 export async function reprocess(
   pool: Pool,

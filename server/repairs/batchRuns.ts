@@ -1,0 +1,144 @@
+/**
+ * Runs of batches, beside everything else and in small steps: each step takes the next receipts of a batch and processes
+ * them, or takes them back. One process works on a batch at a time; one that dies leaves it to the next, which goes on
+ * where the last finished step ended. Doing a step again changes nothing.
+ */
+import type { Pool } from 'pg';
+import { clickIdDay } from '@tracheon/core/identity';
+import { inPipeline } from '../db/pools.ts';
+import type { ReceiptRecord } from '../events/rows.ts';
+import type { RepeatedJob } from '../jobs/job.ts';
+import { OF_BATCH, type BatchRow, type RepairSettings } from './batches.ts';
+import { judgeWithin, unread, type JudgeOptions, type Judgement } from '../intake/judge.ts';
+import { loadReceipt } from '../intake/sweeper.ts';
+
+const LOOK_EVERY_MS = 300;
+/** Receipts of one step. */
+const STEP = 40;
+/** Of a step at the same time: visitors' rows go before. */
+const LANES = 2;
+/** Runs that are worked on at a time in one process. */
+const RUNS = 2;
+
+export interface BatchDeps {
+  pool: Pool;
+  /** Opened with `pipeline`. */
+  judging: Pool;
+  judge: (receipt: ReceiptRecord, options?: JudgeOptions) => Promise<Judgement>;
+  tell: (deskId: string) => void;
+  onTrouble: (batchId: string, error: unknown) => void;
+  isClosing: () => boolean;
+}
+
+export function batchJob(deps: BatchDeps): RepeatedJob {
+  return {
+    everyMs: LOOK_EVERY_MS,
+    trouble: 'repairs and imports wait',
+    run: async () => {
+      const { rows } = await deps.pool.query<{ id: string }>(
+        `SELECT id FROM receipt_batches WHERE state IN ('running', 'undoing') ORDER BY changed_at LIMIT ${RUNS}`,
+      );
+      await Promise.all(rows.map(({ id }) => work(deps, id)));
+    },
+  };
+}
+
+/** Until it is done, stopped, or somebody else's. */
+async function work(deps: BatchDeps, id: string): Promise<void> {
+  const client = await deps.pool.connect();
+  try {
+    const { rows } = await client.query<{ is: boolean }>(
+      'SELECT pg_try_advisory_lock(hashtextextended($1, 1)) AS is',
+      [`batch ${id}`],
+    );
+    if (!rows[0]!.is) return;
+    try {
+      while (!deps.isClosing() && (await step(deps, id)));
+    } finally {
+      await client.query('SELECT pg_advisory_unlock(hashtextextended($1, 1))', [`batch ${id}`]);
+    }
+  } catch (error) {
+    deps.onTrouble(id, error);
+  } finally {
+    client.release();
+  }
+}
+
+/** False when there is nothing left to do. */
+async function step(deps: BatchDeps, id: string): Promise<boolean> {
+  const { pool } = deps;
+  const { rows } = await pool.query<BatchRow>('SELECT * FROM receipt_batches WHERE id = $1', [id]);
+  const batch = rows[0];
+  if (!batch || (batch.state !== 'running' && batch.state !== 'undoing')) return false;
+  const receipts = await nextReceipts(pool, batch);
+  const isUndoing = batch.state === 'undoing';
+  const waiting = [...receipts].reverse();
+  const lane = async (): Promise<void> => {
+    for (let receipt = waiting.pop(); receipt; receipt = waiting.pop())
+      await (isUndoing ? takeBack(deps, batch, receipt) : process(deps, batch, receipt));
+  };
+  await Promise.all(Array.from({ length: LANES }, lane));
+  const isOver = receipts.length < STEP;
+  const done = isUndoing ? 'undone' : 'done';
+  await pool.query(
+    `UPDATE receipt_batches SET cursor = $2, finished = CASE WHEN $3 THEN greatest(finished - $4, 0) ELSE least(finished + $4, total) END,
+       state = CASE WHEN $5 AND state = $6 THEN $7 ELSE state END, changed_at = now() WHERE id = $1`,
+    [id, receipts.at(-1)?.id ?? batch.cursor, isUndoing, receipts.length, isOver, batch.state, done],
+  );
+  if (isOver && isUndoing) await forget(pool, batch);
+  deps.tell(batch.desk_id);
+  return !isOver;
+}
+
+async function nextReceipts(pool: Pool, batch: BatchRow): Promise<ReceiptRecord[]> {
+  const { rows } = await pool.query<{ id: string }>(
+    `SELECT o.receipt_id AS id FROM outcomes o WHERE o.desk_id = $1 AND ${OF_BATCH[batch.kind]} = $2 AND o.receipt_id > $3
+     ORDER BY o.receipt_id LIMIT ${STEP}`,
+    [batch.desk_id, batch.id, batch.cursor],
+  );
+  const loaded = await Promise.all(
+    rows.map(({ id }) => loadReceipt(pool, batch.desk_id, id, clickIdDay(id))),
+  );
+  return loaded.filter((r) => r !== null);
+}
+
+async function process({ pool, judge }: BatchDeps, batch: BatchRow, receipt: ReceiptRecord): Promise<void> {
+  if (batch.kind !== 'repair') return void (await judge(receipt));
+  const { reportSinceMs, wereHeld } = batch.settings as RepairSettings;
+  if (wereHeld) await setHeld(pool, receipt, false);
+  await judge({ ...receipt, held: false }, reportSinceMs === null ? {} : { reportSince: reportSinceMs });
+}
+
+/** A repaired one is judged again as the network is by now; a row of a file and a change by hand count no longer. */
+async function takeBack(
+  { pool, judging }: BatchDeps,
+  batch: BatchRow,
+  receipt: ReceiptRecord,
+): Promise<void> {
+  if (batch.kind !== 'repair')
+    return void (await inPipeline(judging, (client) => unread(client, receipt, 'withdrawn')));
+  const { wereHeld } = batch.settings as RepairSettings;
+  if (wereHeld) await setHeld(pool, receipt, true);
+  await inPipeline(judging, async (client) => {
+    await unread(client, receipt, 'queued');
+    await judgeWithin(client, { ...receipt, held: wereHeld });
+  });
+}
+
+async function setHeld(pool: Pool, { deskId, id }: ReceiptRecord, held: boolean): Promise<void> {
+  await pool.query('UPDATE receipts SET held = $4 WHERE desk_id = $1 AND day = $2 AND id = $3', [
+    deskId,
+    clickIdDay(id),
+    id,
+    held,
+  ]);
+}
+
+/** They may be repaired by another one from now on. */
+async function forget(pool: Pool, { desk_id, id, kind }: BatchRow): Promise<void> {
+  if (kind === 'repair')
+    await pool.query(
+      `UPDATE outcomes SET repaired_by = '' WHERE desk_id = $1 AND repaired_by = $2 AND outcome IN ('repair', 'held')`,
+      [desk_id, id],
+    );
+}

@@ -1,0 +1,131 @@
+/** Needs repair: groups, what a fix would do, the run that does it, and its undoing. */
+import { ulid } from 'ulid';
+import { partInputs, type NetworkInput, type PartRecord } from '@tracheon/core/contract';
+import { fixWords, withFix, withoutFix } from '@tracheon/core/conversions';
+import type { Pool } from 'pg';
+import { deskOf } from '../accounts/deskOf.ts';
+import type { ApiGround } from '../http/ground.ts';
+import type { Mount } from '../http/mount.ts';
+import { findPart, updatePart, type Editor } from '../parts/partsStore.ts';
+import { parseInput, Problem } from '../problems/problem.ts';
+import {
+  listBatches,
+  makeBatch,
+  oneBatch,
+  setBatchState,
+  type BatchRow,
+  type RepairSettings,
+} from './batches.ts';
+import { groupValues, repairGroups, type GroupName } from './repairGroups.ts';
+import { previewRepair, tryReading } from './repairTrial.ts';
+
+export interface Repairs {
+  /** Opened with `pipeline`. */
+  judging: Pool;
+}
+
+export function repairRoutes(mount: Mount, deps: ApiGround & Repairs): void {
+  const { pool, judging, models, news, now } = deps;
+  const changed = (deskId: string): void =>
+    news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out', 'parts');
+  mount('repairGroups', async ({ signed: { deskId } }) => repairGroups(pool, await deskOf(models, deskId)));
+  mount('previewRepair', async ({ signed: { deskId }, body }) =>
+    previewRepair({ pool, judging, now }, await deskOf(models, deskId), body),
+  );
+  mount('repairGroup', async ({ signed, body }) => {
+    const by: Editor = { deskId: signed.deskId, memberId: signed.memberId };
+    const network = (await findPart(models, by.deskId, 'network', body.networkId)) as PartRecord<'network'>;
+    const fixed = withFix(network.body, body.fix);
+    if (JSON.stringify(fixed) !== JSON.stringify(network.body))
+      await updatePart(models, by, 'network', network.id, network.version, fixed);
+    const types = await models.Part.findAll({ where: { deskId: by.deskId, kind: 'event-type' } });
+    const eventName = (id: string): string => types.find((t) => t.get().id === id)?.get().name ?? id;
+    const id = ulid();
+    const settings: RepairSettings = {
+      fix: body.fix,
+      before: network.body,
+      reportSinceMs: body.reportDays === null ? null : now() - body.reportDays * DAY_MS,
+      wereHeld: body.outcome === 'held',
+    };
+    const words = fixWords(network.body.name, body.fix, eventName);
+    await claim(pool, by, body, { id, words, settings });
+    changed(by.deskId);
+    return oneBatch(pool, by.deskId, id);
+  });
+  mount('tryReading', async ({ signed: { deskId }, id, body }) =>
+    tryReading(pool, deskId, id, parseInput(partInputs.network, body.body)),
+  );
+  mount('listBatches', ({ signed: { deskId } }) => listBatches(pool, deskId));
+  mount('receiptBatch', ({ signed: { deskId }, id }) => oneBatch(pool, deskId, id));
+  mount('stopBatch', async ({ signed: { deskId }, id }) => {
+    await setBatchState(pool, deskId, id, ['running'], 'stopped');
+    return oneBatch(pool, deskId, id);
+  });
+  mount('resumeBatch', async ({ signed: { deskId }, id }) => {
+    await setBatchState(pool, deskId, id, ['stopped'], 'running');
+    return oneBatch(pool, deskId, id);
+  });
+  mount('undoBatch', async ({ signed, id }) => {
+    const { deskId, memberId } = signed;
+    await undo(deps, { deskId, memberId }, id);
+    changed(deskId);
+    return oneBatch(pool, deskId, id);
+  });
+}
+const DAY_MS = 86_400_000;
+
+/** The batch and its receipts, all at once: what comes from now on is read by the changed network anyway. */
+async function claim(
+  pool: Pool,
+  by: Editor,
+  group: GroupName,
+  { id, words, settings }: { id: string; words: string; settings: RepairSettings },
+): Promise<void> {
+  const client = await pool.connect();
+  try {
+    await client.query('BEGIN');
+    const { rowCount } = await client.query(
+      `UPDATE outcomes o SET repaired_by = $6 WHERE o.desk_id = $1 AND o.network_id = $2 AND o.outcome = $3
+         AND o.reason = $4 AND o.repair_key = $5`,
+      [by.deskId, ...groupValues(group), id],
+    );
+    if (rowCount === 0) throw new Problem('nothing_to_repair');
+    await makeBatch(client, {
+      id,
+      desk_id: by.deskId,
+      kind: 'repair',
+      network_id: group.networkId,
+      words,
+      settings,
+      state: 'running',
+      total: rowCount ?? 0,
+      made_by: by.memberId,
+    });
+    await client.query('COMMIT');
+  } catch (error) {
+    await client.query('ROLLBACK');
+    throw error;
+  } finally {
+    client.release();
+  }
+}
+
+/** The network's change is taken back first, so that what is judged again is read without it. */
+async function undo({ pool, models }: ApiGround, by: Editor, id: string): Promise<void> {
+  const { rows } = await pool.query<BatchRow>(
+    'SELECT * FROM receipt_batches WHERE desk_id = $1 AND id = $2',
+    [by.deskId, id],
+  );
+  const batch = rows[0];
+  if (!batch) throw new Problem('not_found');
+  if (!(await setBatchState(pool, by.deskId, id, ['done', 'stopped', 'failed'], 'undoing')))
+    throw new Problem('not_undoable', {
+      detail: batch.state === 'undone' ? 'It has been undone.' : 'It still runs. Stop it first.',
+    });
+  if (batch.kind !== 'repair') return;
+  const { fix, before } = batch.settings as RepairSettings;
+  const network = (await findPart(models, by.deskId, 'network', batch.network_id)) as PartRecord<'network'>;
+  const restored: NetworkInput = withoutFix(network.body, fix, before);
+  if (JSON.stringify(restored) !== JSON.stringify(network.body))
+    await updatePart(models, by, 'network', network.id, network.version, restored);
+}
