@@ -6,7 +6,7 @@ import { z } from 'zod';
 import { type Endpoint } from './endpoint.ts';
 import { postbackFields, statusMeanings } from './networks.ts';
 import { currencyCode, isoTime, microsText, parameterName, recordId } from './primitives.ts';
-import { postbackOutcomes, postbackReasons } from './signals.ts';
+import { judgementAnswer, postbackOutcomes, postbackReasons, setAsideInput } from './signals.ts';
 import { addressRange, isoDay, word } from './texts.ts';
 
 /** The one change to a network that repairs a group; `none`: the postbacks are only processed again. */
@@ -79,6 +79,7 @@ export const readingTrial = z.object({
 });
 export type ReadingTrial = z.infer<typeof readingTrial>;
 
+const groupOnly = z.object(groupName);
 const groupFix = z.object({
   ...groupName,
   fix: networkFix,
@@ -153,6 +154,24 @@ export const repairEndpoints = {
     body: groupFix,
     answer: receiptBatch,
     refuses: ['not_found', 'nothing_to_repair'],
+  },
+  setAsideGroup: {
+    method: 'post',
+    path: '/repair-groups/set-aside',
+    group: 'Signals',
+    summary: 'Set aside a group of postbacks that you can’t repair.',
+    least: 'editor',
+    body: groupOnly.extend({ why: setAsideInput.shape.reason }),
+    answer: z.object({ changed: z.int() }),
+  },
+  tryPostback: {
+    method: 'post',
+    path: '/postbacks-in/{id}/try',
+    group: 'Signals',
+    summary: 'What Tracheon would do if the same postback came again now. Nothing is kept of it.',
+    least: 'editor',
+    answer: judgementAnswer,
+    refuses: ['not_found'],
   },
   tryReading: {
     method: 'post',

@@ -245,6 +245,12 @@ export type PostbackOutRow = z.infer<typeof postbackOutRow>;
 /** One postback opened: how it was read, whose it is, what it changed, and what went on to the source. */
 export const wholePostbackIn = z.object({
   postback: postbackInRow,
+  channel: z.enum(receiptChannels),
+  /** Where it was sent, without the host. */
+  path: z.string(),
+  contentType: z.string(),
+  /** Of a change by hand: why, as the member wrote it. */
+  byHand: z.string(),
   /** With the network's mapping as it is now. */
   steps: z.array(
     z.object({

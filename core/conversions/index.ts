@@ -8,3 +8,4 @@ export * from './payout.ts';
 export * from './convertingOffer.ts';
 export * from './ourWords.ts';
 export * from './repairs.ts';
+export * from './repairWords.ts';

@@ -21,3 +21,4 @@ export * from './arrival.ts';
 export * from './destination.ts';
 export * from './filledLink.ts';
 export * from './hopChanges.ts';
+export * from './curl.ts';

@@ -22,7 +22,7 @@ export const MEMBER = 'member';
 
 export interface Reader {
   network: NetworkInput;
-  types: readonly EventTypeRule[];
+  types: readonly (EventTypeRule & { name: string })[];
   /** How the file that it is a row of was said to write; null for none. */
   file: FileReading | null;
 }

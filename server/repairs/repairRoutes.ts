@@ -2,10 +2,15 @@
 import { ulid } from 'ulid';
 import { partInputs, type NetworkInput, type PartRecord } from '@tracheon/core/contract';
 import { fixWords, withFix, withoutFix } from '@tracheon/core/conversions';
+import { clickIdDay } from '@tracheon/core/identity';
 import type { Pool } from 'pg';
 import { deskOf } from '../accounts/deskOf.ts';
+import { inPipeline } from '../db/pools.ts';
+import { clickIdOfPath } from '../http/clickIdOfPath.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
+import { judgeWithin } from '../intake/judge.ts';
+import { loadReceipt } from '../intake/sweeper.ts';
 import { findPart, updatePart, type Editor } from '../parts/partsStore.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
 import {
@@ -16,7 +21,7 @@ import {
   type BatchRow,
   type RepairSettings,
 } from './batches.ts';
-import { groupValues, repairGroups, type GroupName } from './repairGroups.ts';
+import { groupValues, ofGroup, repairGroups, type GroupName } from './repairGroups.ts';
 import { previewRepair, tryReading } from './repairTrial.ts';
 
 export interface Repairs {
@@ -51,6 +56,21 @@ export function repairRoutes(mount: Mount, deps: ApiGround & Repairs): void {
     await claim(pool, by, body, { id, words, settings });
     changed(by.deskId);
     return oneBatch(pool, by.deskId, id);
+  });
+  mount('setAsideGroup', async ({ signed: { deskId }, body }) => {
+    const { rowCount } = await pool.query(
+      `UPDATE outcomes o SET outcome = 'set_aside', set_aside_reason = $6 WHERE ${ofGroup(2)}`,
+      [deskId, ...groupValues(body), body.why],
+    );
+    changed(deskId);
+    return { changed: rowCount ?? 0 };
+  });
+  mount('tryPostback', async ({ signed: { deskId }, id }) => {
+    const receiptId = clickIdOfPath(id);
+    const receipt = await loadReceipt(pool, deskId, receiptId, clickIdDay(receiptId));
+    if (!receipt) throw new Problem('not_found');
+    const again = { ...receipt, id: ulid(), receivedMs: now() };
+    return inPipeline(judging, (client) => judgeWithin(client, again), { isTrial: true });
   });
   mount('tryReading', async ({ signed: { deskId }, id, body }) =>
     tryReading(pool, deskId, id, parseInput(partInputs.network, body.body)),

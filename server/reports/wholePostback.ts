@@ -2,9 +2,9 @@
 import type { Pool } from 'pg';
 import type { WholePostbackIn } from '@tracheon/core/contract';
 import { explainPostback } from '@tracheon/core/conversions';
-import { parsePostback } from '@tracheon/core/links';
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
-import { loadReading } from '../intake/ownerContext.ts';
+import { loadReader } from '../intake/ownerContext.ts';
+import { parsedReceipt, readerOf, REASON } from '../intake/readReceipt.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 import { oneConversion, onePostbackIn } from './lists.ts';
 
@@ -17,8 +17,8 @@ export async function wholePostback(pool: Pool, deskId: string, id: string): Pro
     loadReceipt(pool, deskId, id, clickIdDay(id)),
   ]);
   if (!postback || !receipt) return null;
-  const { network, types } = await loadReading(pool, deskId, receipt.networkId);
-  const query = parsePostback(receipt.query, receipt.body, receipt.contentType);
+  const reader = await loadReader(pool, receipt);
+  const query = parsedReceipt(receipt);
   const [visit, conversion, booked, sent] = await Promise.all([
     visitOf(pool, deskId, postback),
     postback.conversionId === '' ? null : oneConversion(pool, deskId, postback.conversionId),
@@ -27,7 +27,11 @@ export async function wholePostback(pool: Pool, deskId: string, id: string): Pro
   ]);
   return {
     postback,
-    steps: network ? explainPostback(query, network, types, receipt.receivedMs) : [],
+    channel: receipt.channel,
+    path: receipt.path,
+    contentType: receipt.contentType,
+    byHand: receipt.headers[REASON] ?? '',
+    steps: explainPostback(query, readerOf(receipt, reader), reader.types, receipt.receivedMs),
     visit,
     conversion,
     booked,

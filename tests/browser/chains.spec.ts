@@ -506,6 +506,7 @@ test('a hand-off that breaks is named on the campaign’s trail, with the calls 
   await trail.getByRole('link', { name: /postbacks matched/ }).click();
   await expect(page).toHaveURL(/needs-repair/);
   await expect(page.getByText(/The postback has neither a click ID nor a transaction/)).toBeVisible();
+  await expect(page.getByRole('region', { name: /have no click ID$/ })).toBeVisible();
 });
 
 test('the wide trail lays nothing over anything, with long names and in every width from 1024', async ({

@@ -2,6 +2,7 @@
 import { expect, test } from '@playwright/test';
 import pg from 'pg';
 import {
+  choose,
   expectAccessible,
   expectNoSidewaysScroll,
   settled,
@@ -25,6 +26,7 @@ const screens: [path: string, title: string][] = [
   ['/parts/event-type', 'Event types'],
   ['/conversions/postbacks-in', 'Postbacks in'],
   ['/conversions/all', 'Conversions'],
+  ['/conversions/needs-repair', 'Needs repair'],
   ['/conversions/postbacks-out', 'Postbacks out'],
   ['/settings', 'Settings'],
   ['/set-up', 'Set up'],
@@ -119,12 +121,41 @@ test('lists sort by any column, search, and page further back', async ({ page })
   await page.getByRole('button', { name: /more|older/i }).click();
   await expect(rows).toHaveCount(101);
   await page.goto(`${system.desk}/conversions/needs-repair`);
-  const repair = page.getByRole('region', { name: 'Needs repair, scrolls' }).getByRole('row');
+  await expect.poll(() => page.locator('section.group').count()).toBeGreaterThanOrEqual(5);
+  await page.goto(`${system.desk}/conversions/postbacks-in?kind=repair`);
+  const repair = page.getByRole('region', { name: 'Postbacks in, scrolls' }).getByRole('row');
   await expect.poll(() => repair.count()).toBeGreaterThanOrEqual(7);
   const before = await repair.count();
-  await page.getByLabel('Search needs repair').fill('LK-P1');
+  await page.getByLabel('Search postbacks in').fill('LK-P1');
   await expect(page.getByText('is ambiguous')).toBeVisible();
   await expect.poll(() => repair.count()).toBeLessThan(before);
+  expect(errors).toEqual([]);
+});
+
+test('a group that needs repair: the fix is tried first, done at once for all, and undone as one', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/conversions/needs-repair`);
+  const group = page.getByRole('region', { name: /sends the status “review”, which is not mapped/ });
+  await expect(group).toContainText('postbacks since');
+  await choose(group.getByLabel('Meaning of review'), 'approved');
+  await expect(group.getByText('updates')).toBeVisible();
+  await expect(group.getByText('earned')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Example' })).toContainText(
+    'The status “review” is not mapped',
+  );
+  await expectAccessible(page, 'needs repair');
+  await group.getByRole('button', { name: /Fix and reprocess/ }).click();
+  const runs = page.getByRole('region', { name: 'Latest runs' });
+  await expect(runs.getByText(/status “review” means approved/)).toBeVisible();
+  await expect(runs.getByText(/· done$/)).toBeVisible();
+  await expect(group).toHaveCount(0);
+  await runs.getByRole('button', { name: /^Undo/ }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Undo' }).click();
+  await expect(runs.getByText(/· undone$/)).toBeVisible();
+  await expect(group).toContainText('postbacks since');
   expect(errors).toEqual([]);
 });
 

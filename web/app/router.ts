@@ -68,8 +68,7 @@ const routes: RouteRecordRaw[] = [
   },
   {
     path: '/conversions/needs-repair',
-    component: () => import('../features/conversions/PostbacksInPage.vue'),
-    props: { only: 'repair' },
+    component: () => import('../features/conversions/RepairPage.vue'),
     meta: { title: 'Needs repair' },
   },
   {

@@ -11,6 +11,7 @@ export const newRow = {
   statusWord: (): NetworkInput['statusWords'][number] => ({ word: '', means: notChosen }),
   /** `only`: the desk's one event type, where there is no choice. */
   eventWord: (only = ''): NetworkInput['eventWords'][number] => ({ word: '', eventTypeId: only }),
+  currencyWord: (): NetworkInput['currencyWords'][number] => ({ word: '', currency: '' }),
   extra: (): NetworkInput['extras'][number] => ({ name: '', macro: '', parameter: '' }),
   subParameter: (): NetworkInput['subParameters'][number] => ({
     parameter: '',
@@ -45,6 +46,7 @@ const lists: Partial<Record<PartKind, Record<string, Blank>>> = {
   network: {
     statusWords: as(newRow.statusWord),
     eventWords: (row) => (row as NetworkInput['eventWords'][number]).word === '',
+    currencyWords: as(newRow.currencyWord),
     extras: as(newRow.extra),
     subParameters: as(newRow.subParameter),
   },

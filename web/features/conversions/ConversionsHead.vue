@@ -3,24 +3,16 @@
 import LiveMark from '../../shared/LiveMark.vue';
 import ListHead, { type ListFilter } from '../../shared/ListHead.vue';
 import PageHead from '../../ui/PageHead.vue';
+import ConversionsNav from './ConversionsNav.vue';
 
 defineProps<{ title: string; says: string; filters: ListFilter[] }>();
 const search = defineModel<string>('search', { required: true });
 const chosen = defineModel<Record<string, string>>('chosen', { required: true });
-const places = [
-  ['/conversions/all', 'Conversions'],
-  ['/conversions/postbacks-in', 'Postbacks in'],
-  ['/conversions/needs-repair', 'Needs repair'],
-  ['/conversions/postbacks-out', 'Postbacks out'],
-  ['/conversions/unknown-keys', 'Unknown keys'],
-] as const;
 </script>
 <template>
   <PageHead :title="title" :says="says"><LiveMark /></PageHead>
   <div class="row spread bar">
-    <nav class="segments" aria-label="Conversions">
-      <RouterLink v-for="[to, word] in places" :key="to" :to="to">{{ word }}</RouterLink>
-    </nav>
+    <ConversionsNav />
     <ListHead
       v-model:search="search"
       v-model:chosen="chosen"

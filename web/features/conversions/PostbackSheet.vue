@@ -5,16 +5,18 @@ import { useToast } from 'primevue/usetoast';
 import { computed, ref, watch } from 'vue';
 import type { WholePostbackIn } from '@tracheon/core/contract';
 import { postbackFieldLabels, reasonSentence } from '@tracheon/core/conversions';
+import { curlText } from '@tracheon/core/links';
 import { ask } from '../../app/api.ts';
 import { newest } from '../../app/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { countryName, moment, money } from '../../ui/format.ts';
-import ListTable from '../../ui/ListTable.vue';
+import CopyButton from '../../ui/CopyButton.vue';
 import SideSheet from '../../ui/SideSheet.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import StatusMark from '../../ui/StatusMark.vue';
 import { listWord } from './filters.ts';
 import MapWord from './MapWord.vue';
+import ReadingSteps from './ReadingSteps.vue';
 
 const props = defineProps<{ id: string }>();
 const emit = defineEmits<{ changed: [] }>();
@@ -38,12 +40,30 @@ const load = (): Promise<void> =>
 watch(
   () => [props.id, open.value],
   () => {
+    again.value = '';
     if (whole.value?.postback.id !== props.id) whole.value = null;
     if (open.value) void load();
   },
   { immediate: true },
 );
-const steps = computed(() => (whole.value?.steps ?? []).map((s, i) => ({ ...s, id: String(i) })));
+const curl = computed(() => {
+  if (!whole.value) return '';
+  const { postback, path, contentType } = whole.value;
+  const query = postback.rawQuery === '' ? '' : `?${postback.rawQuery}`;
+  const url = `${session.me?.trackingOrigin ?? ''}${path}${query}`;
+  return curlText({ method: postback.method, url, body: postback.body, contentType });
+});
+const again = ref('');
+/** What would come of the very same request, if it came once more now. */
+async function tryAgain(): Promise<void> {
+  again.value = '';
+  try {
+    const { outcome, reason, detail } = await ask('tryPostback', { id: props.id });
+    again.value = `If it came again now: ${listWord(outcome)}. ${reasonSentence(reason, detail)}`;
+  } catch (error) {
+    again.value = (error as Error).message;
+  }
+}
 /** A word that can be mapped right here. */
 const unmapped = computed(() => {
   const reason = whole.value?.postback.reason;
@@ -84,6 +104,7 @@ const noteWords = (note: string): string => {
     far_ahead: `${name} is more than a day ahead of its arrival, so Tracheon did not use it.`,
     no_zone: `${name} has no time zone, and none is set at the network; Tracheon read it as UTC.`,
     before_visit: 'The conversion time is before the visit.',
+    cookie: 'The browser’s cookie told whose conversion it is.',
     unwrapped: 'Tracheon removed brackets or quotes around the click ID.',
     byte_order_mark: 'The body began with a byte order mark, which Tracheon skipped.',
     html_ampersand: 'The parameters were separated by “&amp;”, which Tracheon read as “&”.',
@@ -137,32 +158,7 @@ const noteWords = (note: string): string => {
       <section aria-label="How Tracheon read it">
         <h3>How Tracheon read it</h3>
         <p class="quiet">With the current mapping of {{ whole.postback.networkName }}.</p>
-        <ListTable
-          :rows="steps"
-          label="Parameters"
-          :columns="[
-            { key: 'parameter', label: 'Parameter' },
-            { key: 'field', label: 'Field' },
-            { key: 'value', label: 'Value' },
-            { key: 'meaning', label: 'Meaning' },
-          ]"
-        >
-          <template #parameter="{ row }"
-            ><code v-if="row.parameter">{{ row.parameter }}</code
-            ><span v-else class="quiet">–</span></template
-          >
-          <template #field="{ row }"
-            ><span class="nowrap">{{ row.field || '–' }}</span></template
-          >
-          <template #value="{ row }"
-            ><code class="raw value">{{ row.value || '–' }}</code></template
-          >
-          <template #meaning="{ row }"
-            ><span :class="{ error: row.isTrouble, quiet: !row.isTrouble && row.parameter === '' }">{{
-              row.meaning
-            }}</span></template
-          >
-        </ListTable>
+        <ReadingSteps :steps="whole.steps" />
         <ul v-if="whole.postback.notes.length" class="notes">
           <li v-for="n in whole.postback.notes" :key="n">{{ noteWords(n) }}</li>
         </ul>
@@ -214,9 +210,21 @@ const noteWords = (note: string): string => {
         </dd>
         <dt>Received</dt>
         <dd>{{ moment(whole.postback.receivedAt, session.desk.zone) }} ({{ session.desk.zone }})</dd>
+        <template v-if="whole.byHand"
+          ><dt>Reason</dt>
+          <dd>{{ whole.byHand }}</dd></template
+        >
         <dt>Raw request</dt>
         <dd>
-          <code class="raw">{{ whole.postback.method }} ?{{ whole.postback.rawQuery }}</code>
+          <code class="raw"
+            >{{ whole.postback.method }} {{ whole.path
+            }}{{ whole.postback.rawQuery ? `?${whole.postback.rawQuery}` : '' }}</code
+          >
+          <div v-if="whole.channel === 'postback' || whole.channel === 'pixel'" class="row">
+            <CopyButton :text="curl" label="Copy as curl" hint="A command that sends the same request" />
+            <Button v-if="session.canEdit" variant="link" @click="tryAgain">Try again as a test</Button>
+          </div>
+          <p v-if="again" role="status">{{ again }}</p>
         </dd>
         <template v-if="whole.postback.body"
           ><dt>Raw body</dt>
@@ -230,10 +238,6 @@ const noteWords = (note: string): string => {
 </template>
 <style scoped src="./lists.css"></style>
 <style scoped>
-.value {
-  display: inline-block;
-  min-width: 12ch;
-}
 .outcome {
   font-weight: 600;
 }

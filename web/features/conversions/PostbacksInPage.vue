@@ -17,16 +17,10 @@ import ConversionsHead from './ConversionsHead.vue';
 import { listWord, partFilter, wordsFilter } from './filters.ts';
 import PostbackSheet from './PostbackSheet.vue';
 
-/** `only`: the list of those that need repair. */
-const props = defineProps<{ only?: 'repair' }>();
 const session = useSession();
-const list = useList(
-  'listPostbacksIn',
-  props.only ? ['network', 'campaign'] : ['kind', 'network', 'campaign'],
-  props.only ? { kind: props.only } : {},
-);
+const list = useList('listPostbacksIn', ['kind', 'network', 'campaign']);
 const filters = computed(() => [
-  ...(props.only ? [] : [wordsFilter('Outcome', postbackOutcomes)]),
+  wordsFilter('Outcome', postbackOutcomes),
   partFilter('network', 'network', 'Network'),
   partFilter('campaign', 'campaign', 'Campaign'),
 ]);
@@ -51,16 +45,12 @@ function show(row: PostbackInRow): void {
   <ConversionsHead
     v-model:search="list.search.value"
     v-model:chosen="list.chosen"
-    :title="only ? 'Needs repair' : 'Postbacks in'"
-    :says="
-      only
-        ? 'Postbacks that Tracheon kept but could not turn into a conversion. Open one to see why, fix it, and reprocess it.'
-        : 'Every postback from your networks, with its result and the reason.'
-    "
+    title="Postbacks in"
+    says="Every postback from your networks, with its result and the reason."
     :filters="filters"
   />
   <ManyBar
-    v-if="session.canEdit && (only ?? list.chosen.kind) === 'repair' && list.rows.value.length > 0"
+    v-if="session.canEdit && list.chosen.kind === 'repair' && list.rows.value.length > 0"
     list="listPostbacksIn"
     :query="{ ...list.chosen, kind: 'repair', search: list.search.value }"
     label="Reprocess all"
@@ -69,22 +59,9 @@ function show(row: PostbackInRow): void {
     :set-aside="(ids, reason) => ask('setAsidePostbacks', { body: { ids, reason } })"
     @changed="list.load"
   />
-  <ServerList
-    :list="list"
-    :columns="columns"
-    name="postbacks-in"
-    :label="only ? 'Needs repair' : 'Postbacks in'"
-    :pick="show"
-  >
+  <ServerList :list="list" :columns="columns" name="postbacks-in" label="Postbacks in" :pick="show">
     <template #empty>
       <StateBlock
-        v-if="only && !list.isNarrowed.value"
-        state="empty"
-        title="Nothing needs repair"
-        words="When Tracheon cannot read or match a postback, it appears here with the reason."
-      />
-      <StateBlock
-        v-else
         state="empty"
         :title="list.isNarrowed.value ? 'No matching postbacks' : 'No postbacks yet'"
         words="Give the network its postback URL. Every postback it sends appears here within two seconds, even one that cannot be matched."

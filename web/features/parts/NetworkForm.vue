@@ -32,6 +32,8 @@ import HandoverBlock from './HandoverBlock.vue';
 import NetworkExtras from './NetworkExtras.vue';
 import NetworkLinks from './NetworkLinks.vue';
 import NetworkWords from './NetworkWords.vue';
+import TrialResult from '../../shared/TrialResult.vue';
+import { useReadingTrial } from './useReadingTrial.ts';
 
 const props = defineProps<{ part?: PartRecord<'network'> }>();
 const open = defineModel<boolean>('open', { required: true });
@@ -74,7 +76,10 @@ function macroNote(f: PostbackField): string {
 }
 /** The URL that the network has and the one that it needs are no longer the same. */
 const isUrlChanged = ref(false);
+const { trial, mayBeSaved } = useReadingTrial();
 async function save(): Promise<void> {
+  if (saved.value && !(await mayBeSaved(saved.value.id, saved.value.body, body))) return;
+  trial.value = null;
   const before = saved.value && postbackUrl('', saved.value.key, saved.value.body);
   const record = await form.save();
   if (!record) return;
@@ -93,7 +98,7 @@ async function save(): Promise<void> {
     :title="part ? part.body.name : 'New network'"
     says="The company that pays for conversions. Copy the names and macros from its postback documentation."
     :form="form"
-    :action="part ? 'Save' : 'Create network'"
+    :action="trial ? 'Save anyway' : part ? 'Save' : 'Create network'"
     :read-only="readOnly"
     :save="save"
   >
@@ -252,6 +257,7 @@ async function save(): Promise<void> {
       </FormField>
     </FoldBlock>
     <template #after>
+      <Message v-if="trial" severity="warn" :closable="false"><TrialResult :trial="trial" /></Message>
       <HandoverBlock v-if="!saved" :network="body" :part="null" />
     </template>
   </DraftSheet>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A network's words for statuses and events, each with what it means to us. */
+/** A network's words for statuses, events and currencies, each with what it means to us. */
 import InputText from 'primevue/inputtext';
 import PickOne from '../../ui/PickOne.vue';
 import { statusMeanings, type NetworkInput } from '@tracheon/core/contract';
@@ -89,5 +89,41 @@ const wrong = (path: string, ...fields: string[]): string | undefined =>
       }}</span>
     </div>
   </RowsField>
+  <RowsField
+    v-slot="{ row, i }"
+    v-model="body.currencyWords"
+    title="Currency mapping"
+    hint="Currency codes such as EUR always work. Add a word only if the network writes a currency another way."
+    add="Add currency word"
+    one="currency word"
+    :make="newRow.currencyWord"
+  >
+    <div class="row">
+      <InputText
+        v-model="row.word"
+        class="mono-input word"
+        :aria-label="`Currency word ${i + 1}`"
+        :invalid="!!error(`currencyWords.${i}.word`)"
+      />
+      <span class="quiet">means</span>
+      <InputText
+        v-model="row.currency"
+        class="code"
+        maxlength="3"
+        placeholder="EUR"
+        :aria-label="`Currency of word ${i + 1}`"
+        :invalid="!!error(`currencyWords.${i}.currency`)"
+      />
+      <span v-if="wrong(`currencyWords.${i}`, 'word', 'currency')" class="error small">{{
+        wrong(`currencyWords.${i}`, 'word', 'currency')
+      }}</span>
+    </div>
+  </RowsField>
 </template>
+<style scoped>
+.code {
+  width: 64px;
+  text-transform: uppercase;
+}
+</style>
 <style scoped src="./partForm.css"></style>

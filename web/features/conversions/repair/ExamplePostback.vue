@@ -1,0 +1,71 @@
+<script setup lang="ts">
+/** One postback of a group, read step by step beside it. */
+import Button from 'primevue/button';
+import type { RepairGroup, WholePostbackIn } from '@tracheon/core/contract';
+import { ref, watch } from 'vue';
+import { ask } from '../../../app/api.ts';
+import { newest } from '../../../app/newest.ts';
+import { useSession } from '../../../app/session.ts';
+import { count, moment } from '../../../ui/format.ts';
+import StateBlock from '../../../ui/StateBlock.vue';
+import ReadingSteps from '../ReadingSteps.vue';
+
+const props = defineProps<{ group: RepairGroup }>();
+const emit = defineEmits<{ open: [id: string] }>();
+const session = useSession();
+const whole = ref<WholePostbackIn | null>(null);
+const failure = ref('');
+const asks = newest();
+const load = (): Promise<void> =>
+  asks(
+    ask('postbackIn', { id: props.group.exampleId }),
+    (answer) => {
+      whole.value = answer;
+      failure.value = '';
+    },
+    (why) => (failure.value = why),
+  );
+watch(() => props.group.exampleId, load, { immediate: true });
+</script>
+<template>
+  <section class="sheet pad example" aria-label="Example">
+    <h2>{{ group.count === 1 ? 'The postback' : `One of the ${count(group.count)}` }}</h2>
+    <StateBlock v-if="failure" state="failed" :words="failure" @again="load" />
+    <StateBlock v-else-if="!whole" state="loading" />
+    <template v-else>
+      <p class="quiet">{{ moment(whole.postback.receivedAt, session.desk.zone) }}</p>
+      <code class="raw"
+        >{{ whole.path }}{{ whole.postback.rawQuery ? `?${whole.postback.rawQuery}` : ''
+        }}{{ whole.postback.body ? ` ${whole.postback.body}` : '' }}</code
+      >
+      <ReadingSteps :steps="whole.steps" narrow />
+      <p>
+        <template v-if="whole.visit"
+          >The visit is of
+          <RouterLink :to="`/campaigns/${whole.visit.campaignId}`">{{
+            whole.visit.campaignName
+          }}</RouterLink>, {{ moment(whole.visit.at, session.desk.zone) }}.
+        </template>
+        <template v-else>No visit matches it. </template>
+        <Button variant="link" @click="emit('open', whole.postback.id)">Open postback</Button>
+      </p>
+    </template>
+  </section>
+</template>
+<style scoped src="../lists.css"></style>
+<style scoped>
+.example {
+  position: sticky;
+  top: 12px;
+}
+h2 {
+  font-size: 14px;
+}
+p {
+  margin: 0;
+  font-size: 12.5px;
+}
+.raw {
+  font-size: 12px;
+}
+</style>
