@@ -5,6 +5,7 @@
  */
 import type { z } from 'zod';
 import { botEndpoints } from './bots.ts';
+import { byHandEndpoints } from './byHand.ts';
 import { configurationEndpoints } from './configuration.ts';
 import { splitOddsEndpoints } from './splitOdds.ts';
 import { deskEndpoints } from './deskApi.ts';
@@ -32,6 +33,7 @@ const table = {
   ...partsEndpoints,
   ...reportEndpoints,
   ...repairEndpoints,
+  ...byHandEndpoints,
   ...signalEndpoints,
 } as const satisfies Record<string, Endpoint>;
 

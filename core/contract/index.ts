@@ -13,6 +13,7 @@ export * from './recent.ts';
 export * from './places.ts';
 export * from './signals.ts';
 export * from './repairs.ts';
+export * from './byHand.ts';
 export * from './reports.ts';
 export * from './health.ts';
 export * from './endpoint.ts';

@@ -144,6 +144,21 @@ export const conversionRow = z.object({
   /** Told with a rejection or reversal; in no sum. Null for none. */
   notedMicros: microsText.nullable(),
   notedCurrency: z.string().nullable(),
+  sourceName: z.string(),
+  /** Of the visit; empty once it is gone. */
+  sourceClickId: z.string(),
+  branchId: z.string(),
+  pairingId: z.string(),
+  /** Empty for a direct link. */
+  landingName: z.string(),
+  country: z.string(),
+  device: z.string(),
+  subs: z.record(z.string(), z.string()),
+  extras: z.record(z.string(), z.string()),
+  /** Whether the source is told of it; null while that was not decided. */
+  isReported: z.boolean().nullable(),
+  /** State of the newest postback to the source; empty: none. */
+  sentState: z.string(),
 });
 export type ConversionRow = z.infer<typeof conversionRow>;
 

@@ -112,6 +112,17 @@ const conversion: ConversionRow = {
   flags: [],
   notedMicros: null,
   notedCurrency: null,
+  sourceName: '',
+  sourceClickId: '',
+  branchId: '',
+  pairingId: '',
+  landingName: '',
+  country: '',
+  device: '',
+  subs: {},
+  extras: {},
+  isReported: null,
+  sentState: '',
 };
 const toldCall = (state: PostbackOutRow['state'], httpStatus: number): PostbackOutRow => ({
   id: ID,

@@ -5,10 +5,11 @@ import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { Problem } from '../problems/problem.ts';
 import type { Judges } from '../intake/judge.ts';
+import { addByHand, changeByHand } from './byHand.ts';
 import { reprocess, setAside } from './repair.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 
-export function postbackRoutes(mount: Mount, { pool, news, judge }: ApiGround & Judges): void {
+export function postbackRoutes(mount: Mount, { pool, news, judge, now }: ApiGround & Judges): void {
   const told = <T>(deskId: string, answer: T): T => {
     news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
     return answer;
@@ -35,6 +36,13 @@ export function postbackRoutes(mount: Mount, { pool, news, judge }: ApiGround & 
     news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
     return judgement;
   });
+  const ground = { pool, judge, now };
+  mount('changeConversions', async ({ signed: { deskId, memberId }, body }) =>
+    told(deskId, await changeByHand(ground, { deskId, memberId }, body)),
+  );
+  mount('addConversion', async ({ signed: { deskId, memberId }, body }) =>
+    told(deskId, await addByHand(ground, { deskId, memberId }, body)),
+  );
   mount('reprocessPostbacks', async ({ signed: { deskId }, body: { ids } }) =>
     told(deskId, await reprocess(pool, judge, deskId, ids)),
   );

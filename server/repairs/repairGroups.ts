@@ -96,9 +96,9 @@ async function offersOf(
 ): Promise<{ name: string; currency: string }[]> {
   const ids = [...new Set(newest.map((r) => r.clickId).filter((id) => parseClickId(id) !== null))];
   const { rows } = await pool.query<{ name: string; currency: string }>(
-    `SELECT DISTINCT p.name, p.body->>'currency' AS currency FROM unnest($2::date[], $3::text[]) AS k (day, id)
-     JOIN visits v ON v.desk_id = $1 AND v.day = k.day AND v.id = k.id JOIN parts p ON p.id = v.offer_id ORDER BY 1`,
-    [deskId, ids.map(clickIdDay), ids],
+    `SELECT DISTINCT p.name, p.body->>'currency' AS currency FROM visits v JOIN parts p ON p.id = v.offer_id
+     WHERE v.desk_id = $1 AND v.day = ANY ($2::date[]) AND v.id = ANY ($3) ORDER BY 1`,
+    [deskId, [...new Set(ids.map(clickIdDay))], ids],
   );
   return rows;
 }

@@ -102,15 +102,32 @@ export async function postbacksInOf(pool: Pool, deskId: string, clickId: string)
 const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.click_id AS "clickId", c.campaign_id AS "campaignId",
     k.name AS "campaignName", coalesce(o.name, '') AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
     c.payout_micros AS "payoutMicros", c.currency, c.base_micros AS "baseMicros", c.is_test AS "isTest", c.flags,
-    c.noted_micros AS "notedMicros", c.noted_currency AS "notedCurrency"`;
+    c.noted_micros AS "notedMicros", c.noted_currency AS "notedCurrency", s.name AS "sourceName",
+    '' AS "sourceClickId", c.branch_id AS "branchId", c.pairing_id AS "pairingId",
+    coalesce(l.name, '') AS "landingName", c.country, c.device, c.subs, c.extras, c.reported AS "isReported",
+    coalesce((SELECT x.state FROM outbox x WHERE x.desk_id = c.desk_id AND x.conversion_id = c.id ORDER BY x.seq DESC LIMIT 1), '') AS "sentState"`;
 const CONVERSIONS = `conversions c JOIN parts k ON k.id = c.campaign_id LEFT JOIN parts o ON o.id = c.offer_id
-    JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id`;
+    JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id JOIN parts s ON s.id = c.source_id
+    LEFT JOIN parts l ON l.id = c.landing_id`;
 type StoredConversion = ConversionRow & { at: Date | string; visitAt: Date | string };
 const asConversion = (r: StoredConversion): ConversionRow => ({
   ...r,
   at: new Date(r.at).toISOString(),
   visitAt: new Date(r.visitAt).toISOString(),
 });
+
+/** With what only the visits know; one that is gone knows nothing. The days stand in the question, so that only they are read. */
+async function withSourceClicks(pool: Pool, deskId: string, rows: ConversionRow[]): Promise<ConversionRow[]> {
+  const ids = [...new Set(rows.map((r) => r.clickId))];
+  if (ids.length === 0) return rows;
+  const { rows: found } = await pool.query<{ id: string; sourceClickId: string }>(
+    `SELECT id, source_click_id AS "sourceClickId" FROM visits
+     WHERE desk_id = $1 AND day = ANY ($2::date[]) AND id = ANY ($3)`,
+    [deskId, [...new Set(ids.map(clickIdDay))], ids],
+  );
+  const of = new Map(found.map((v) => [v.id, v.sourceClickId]));
+  return rows.map((r) => ({ ...r, sourceClickId: of.get(r.clickId) ?? '' }));
+}
 
 /** Conversions of one visit, oldest first. */
 export async function conversionsOf(pool: Pool, deskId: string, clickId: string): Promise<ConversionRow[]> {
@@ -137,7 +154,8 @@ export async function oneConversion(pool: Pool, deskId: string, id: string): Pro
     `SELECT c.id, ${CONVERSION_COLUMNS} FROM ${CONVERSIONS} WHERE c.desk_id = $1 AND c.id = $2`,
     [deskId, id],
   );
-  return rows[0] ? asConversion(rows[0]) : null;
+  const [row] = await withSourceClicks(pool, deskId, rows.map(asConversion));
+  return row ?? null;
 }
 
 export async function listConversions(pool: Pool, q: Of<'listConversions'>): Promise<Page<ConversionRow>> {
@@ -148,14 +166,15 @@ export async function listConversions(pool: Pool, q: Of<'listConversions'>): Pro
     .narrow('c.offer_id = ?', q.offer)
     .narrow('c.network_id = ?', q.network)
     .narrow(
-      'c.click_id ILIKE ? OR c.transaction ILIKE ? OR k.name ILIKE ? OR o.name ILIKE ? OR n.name ILIKE ?',
+      'c.click_id ILIKE ? OR c.transaction ILIKE ? OR k.name ILIKE ? OR o.name ILIKE ? OR n.name ILIKE ? OR c.subs::text ILIKE ? OR c.extras::text ILIKE ?',
       like(q.search),
     );
   if (q.tests !== '') where.add('c.is_test = ?', q.tests === 'only');
   const statement = { select: CONVERSION_COLUMNS, from: CONVERSIONS, id: 'c.id', where };
   const { text, values } = pageQuery(q, conversionSorts, statement);
   const { rows } = await pool.query<StoredConversion & SortedRow>(text, values);
-  return pageOf(rows, q, asConversion);
+  const page = pageOf(rows, q, asConversion);
+  return { ...page, rows: await withSourceClicks(pool, q.deskId, page.rows) };
 }
 
 const CALL_OUT_COLUMNS = `o.created_at AS "createdAt", o.conversion_id AS "conversionId", s.name AS "sourceName", k.name AS "campaignName",

@@ -19,6 +19,7 @@ import { partsSeen } from './partsSeen.ts';
 import { campaignByDay, campaignsReport } from './reports.ts';
 import { dismissUnknownKey, listUnknownKeys } from './unknownKeys.ts';
 import { visitTrail } from './visitTrail.ts';
+import { wholeConversion } from './wholeConversion.ts';
 import { wholePostback } from './wholePostback.ts';
 
 export type ReportDeps = ApiGround & {
@@ -74,6 +75,11 @@ function signalLists(mount: Mount, { pool }: ApiGround): void {
     return whole;
   });
   mount('listConversions', ({ query, signed: { deskId } }) => listConversions(pool, { ...query, deskId }));
+  mount('conversion', async ({ id, signed: { deskId } }) => {
+    const whole = await wholeConversion(pool, deskId, id);
+    if (!whole) throw new Problem('not_found');
+    return whole;
+  });
   mount('listPostbacksOut', ({ query, signed: { deskId } }) => listPostbacksOut(pool, { ...query, deskId }));
   mount('listUnknownKeys', ({ signed: { deskId } }) => listUnknownKeys(pool, deskId));
   mount('dismissUnknownKey', async ({ signed: { deskId }, body }) => {
