@@ -132,6 +132,36 @@ test('lists sort by any column, search, and page further back', async ({ page })
   expect(errors).toEqual([]);
 });
 
+test('a conversion is changed by hand with a reason, which its history keeps, and the change is undone', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/conversions/all?kind=pending`);
+  const list = page.getByRole('region', { name: 'Conversions, scrolls' });
+  await list.getByRole('row').nth(4).getByRole('button').first().click();
+  const one = page.getByRole('dialog', { name: 'One conversion' });
+  await one.getByRole('button', { name: /Change by hand/ }).click();
+  const form = one.getByRole('form', { name: 'Change by hand' });
+  await choose(form.getByLabel('Status'), 'approved');
+  await form.getByLabel('Payout').fill('21.25');
+  await form.getByLabel('Reason').fill('Confirmed by phone');
+  await form.getByRole('button', { name: 'Change conversion' }).click();
+  const history = one.getByRole('region', { name: 'History', exact: true });
+  await expect(history).toContainText('Confirmed by phone');
+  await expect(one.getByText(/21\.25/).first()).toBeVisible();
+  await expectAccessible(page, 'one conversion');
+  await page.keyboard.press('Escape');
+  const runs = page.getByRole('region', { name: 'Latest runs' });
+  await runs
+    .getByRole('button', { name: /^Undo Changed by hand to approved/ })
+    .first()
+    .click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Undo' }).click();
+  await expect(runs.getByText(/· undone$/).first()).toBeVisible();
+  expect(errors).toEqual([]);
+});
+
 test('a group that needs repair: the fix is tried first, done at once for all, and undone as one', async ({
   page,
 }) => {

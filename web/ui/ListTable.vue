@@ -12,6 +12,7 @@ import type { TableLayout } from '@tracheon/core/contract';
 import StateBlock from './StateBlock.vue';
 import TableTools from './TableTools.vue';
 import {
+  hiddenOf,
   inOrder,
   isSpoken,
   noLayout,
@@ -66,7 +67,8 @@ function keep(change: Partial<TableLayout>): void {
   if (props.name) layouts?.keep(props.name, layout.value);
 }
 const ordered = computed(() => inOrder(props.columns, layout.value.order));
-const visible = computed(() => ordered.value.filter((c) => !layout.value.hidden.includes(c.key)));
+const hidden = computed(() => hiddenOf(props.columns, layout.value));
+const visible = computed(() => ordered.value.filter((c) => !hidden.value.includes(c.key)));
 function move(key: string, by: number): void {
   const order = ordered.value.map((c) => c.key);
   const at = order.indexOf(key);
@@ -143,9 +145,9 @@ async function saveCsv(): Promise<void> {
     <TableTools
       v-if="name"
       :columns="ordered"
-      :hidden="layout.hidden"
+      :hidden="hidden"
       :label="label"
-      @hide="keep({ hidden: $event })"
+      @hide="keep({ hidden: $event, order: ordered.map((c) => c.key) })"
       @move="move"
       @reset="keep(noLayout())"
       @csv="saveCsv"

@@ -15,6 +15,8 @@ export interface Column<R> {
   csv?: (row: R) => string | number;
   /** Cannot be hidden. */
   fixed?: boolean;
+  /** Hidden until the member chooses it. */
+  optional?: boolean;
 }
 
 export interface TableLayouts {
@@ -33,6 +35,11 @@ export function inOrder<R>(columns: readonly Column<R>[], order: readonly string
   let next = 0;
   return columns.map((c) => (place.has(c.key) ? known[next++]! : c));
 }
+/** What the member hides, and optional columns that the member has not chosen yet. */
+export const hiddenOf = <R>(columns: readonly Column<R>[], { hidden, order }: TableLayout): string[] => [
+  ...hidden,
+  ...columns.filter((c) => c.optional && !order.includes(c.key) && !hidden.includes(c.key)).map((c) => c.key),
+];
 export const isSpoken = (label: string): boolean => label.startsWith('(');
 export const spoken = (label: string): string => label.replace(/^\(|\)$/g, '');
 

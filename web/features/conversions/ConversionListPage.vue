@@ -2,16 +2,24 @@
 import Button from 'primevue/button';
 import { statuses, statusOf, type ConversionRow } from '@tracheon/core/contract';
 import { computed, ref } from 'vue';
+import { Plus } from '@lucide/vue';
+import { useRoute } from 'vue-router';
+import { useKeys } from '../../app/keys.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import { money, moment } from '../../ui/format.ts';
+import { countryName, money, moment } from '../../ui/format.ts';
 import type { Column } from '../../ui/tableColumns.ts';
 import StateBlock from '../../ui/StateBlock.vue';
 import StatusMark from '../../ui/StatusMark.vue';
 import VisitSheet from '../../shared/VisitSheet.vue';
 import ServerList from '../../shared/ServerList.vue';
 import { useList } from '../../shared/useList.ts';
+import AddByHand from './AddByHand.vue';
+import ChangeByHand from './ChangeByHand.vue';
+import ConversionSheet from './ConversionSheet.vue';
 import ConversionsHead from './ConversionsHead.vue';
+import { between } from './conversionWords.ts';
+import BatchRuns from './repair/BatchRuns.vue';
 import { partFilter, wordsFilter } from './filters.ts';
 
 const session = useSession();
@@ -31,12 +39,27 @@ const filters = computed(() => [
   },
 ]);
 onNews(['conversions'], list.load);
+/** The trail of a click ID; the conversion that is opened. */
 const chosen = ref('');
 const open = ref(false);
-function show(row: ConversionRow): void {
-  chosen.value = row.clickId;
+function show(clickId: string): void {
+  chosen.value = clickId;
   open.value = true;
 }
+const route = useRoute();
+const opened = ref(String(route.query.open ?? ''));
+const isOpened = ref(opened.value !== '');
+function openOne(id: string): void {
+  opened.value = id;
+  isOpened.value = true;
+}
+const adds = ref(false);
+const changesAll = ref(false);
+useKeys([{ key: 'n', words: 'Add a conversion', run: () => (adds.value = session.canEdit) }]);
+const named = (values: Record<string, string>): string =>
+  Object.entries(values)
+    .map(([name, value]) => `${name} ${value}`)
+    .join(', ');
 const columns: Column<ConversionRow>[] = [
   { key: 'at', label: 'Time', sort: (r) => r.at, fixed: true },
   { key: 'status', label: 'Status', sort: (r) => r.status },
@@ -53,6 +76,19 @@ const columns: Column<ConversionRow>[] = [
   { key: 'offer', label: 'Offer', sort: (r) => r.offerName },
   { key: 'transaction', label: 'Transaction', sort: (r) => r.transaction },
   { key: 'click', label: 'Click ID', csv: (r) => r.clickId },
+  { key: 'visitAt', label: 'Visit time', optional: true, csv: (r) => r.visitAt },
+  { key: 'between', label: 'Visit to conversion', optional: true, csv: (r) => between(r.visitAt, r.at) },
+  { key: 'source', label: 'Source', optional: true, csv: (r) => r.sourceName },
+  { key: 'sourceClick', label: 'Source click ID', optional: true, csv: (r) => r.sourceClickId },
+  { key: 'network', label: 'Network', optional: true, csv: (r) => r.networkName },
+  { key: 'landing', label: 'Landing page', optional: true, csv: (r) => r.landingName },
+  { key: 'branch', label: 'Branch', optional: true, csv: (r) => r.branchId },
+  { key: 'pairing', label: 'Pairing', optional: true, csv: (r) => r.pairingId },
+  { key: 'country', label: 'Country', optional: true, csv: (r) => r.country },
+  { key: 'device', label: 'Device', optional: true, csv: (r) => r.device },
+  { key: 'subs', label: 'Sub-IDs', optional: true, csv: (r) => named(r.subs) },
+  { key: 'extras', label: 'Extras', optional: true, csv: (r) => named(r.extras) },
+  { key: 'sent', label: 'Sent to source', optional: true, csv: (r) => r.sentState },
 ];
 const flagWords: Record<string, string> = {
   no_payout: 'the postback had no payout',
@@ -69,8 +105,28 @@ const flagWords: Record<string, string> = {
     title="Conversions"
     says="Every conversion once, with its status and payout."
     :filters="filters"
+  >
+    <Button v-if="session.canEdit" severity="secondary" @click="changesAll = !changesAll"
+      >Change all …</Button
+    >
+    <Button v-if="session.canEdit" severity="secondary" @click="adds = true"
+      ><Plus :size="15" aria-hidden="true" /> Add conversion <kbd>N</kbd></Button
+    >
+  </ConversionsHead>
+  <ChangeByHand
+    v-if="changesAll"
+    class="all"
+    :query="{ ...list.chosen, search: list.search.value }"
+    @changed="list.load"
+    @cancel="changesAll = false"
   />
-  <ServerList :list="list" :columns="columns" name="conversions" label="Conversions">
+  <ServerList
+    :list="list"
+    :columns="columns"
+    name="conversions"
+    label="Conversions"
+    :pick="(row: ConversionRow) => openOne(row.id)"
+  >
     <template #empty>
       <StateBlock
         state="empty"
@@ -81,7 +137,9 @@ const flagWords: Record<string, string> = {
       </StateBlock>
     </template>
     <template #at="{ row }"
-      ><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template
+      ><Button variant="link" class="nowrap" @click.stop="openOne(row.id)">{{
+        moment(row.at, session.desk.zone)
+      }}</Button></template
     >
     <template #status="{ row }"
       ><StatusMark :word="row.status" /><span v-if="row.isTest" class="quiet"> test</span
@@ -113,15 +171,56 @@ const flagWords: Record<string, string> = {
       ><code>{{ row.transaction || '–' }}</code></template
     >
     <template #click="{ row }"
-      ><Button variant="link" :title="`Trail of ${row.clickId}`" @click="show(row)">
+      ><Button variant="link" :title="`Trail of ${row.clickId}`" @click.stop="show(row.clickId)">
         <span class="visually-hidden">Trail of </span><code>…{{ row.clickId.slice(-6) }}</code>
       </Button></template
     >
+    <template #visitAt="{ row }">{{ moment(row.visitAt, session.desk.zone) }}</template>
+    <template #between="{ row }">{{ between(row.visitAt, row.at) }}</template>
+    <template #source="{ row }">{{ row.sourceName }}</template>
+    <template #sourceClick="{ row }"
+      ><code>{{ row.sourceClickId || '–' }}</code></template
+    >
+    <template #network="{ row }">{{ row.networkName }}</template>
+    <template #landing="{ row }">{{ row.landingName || 'direct link' }}</template>
+    <template #branch="{ row }">{{ row.branchId }}</template>
+    <template #pairing="{ row }">{{ row.pairingId }}</template>
+    <template #country="{ row }">{{ row.country ? countryName(row.country) : '–' }}</template>
+    <template #device="{ row }">{{ row.device || '–' }}</template>
+    <template #subs="{ row }">{{ named(row.subs) || '–' }}</template>
+    <template #extras="{ row }">{{ named(row.extras) || '–' }}</template>
+    <template #sent="{ row }"
+      ><StatusMark v-if="row.sentState" :word="row.sentState" /><span v-else class="quiet">{{
+        row.isReported === false ? 'not reported' : '–'
+      }}</span></template
+    >
   </ServerList>
+  <BatchRuns class="all" :kinds="['hand']" @changed="list.load" />
+  <ConversionSheet
+    v-if="opened"
+    :id="opened"
+    v-model:open="isOpened"
+    @changed="list.load"
+    @trail="show"
+    @open="openOne"
+  />
+  <AddByHand
+    v-if="adds"
+    v-model:open="adds"
+    @added="
+      (id) => {
+        void list.load();
+        openOne(id);
+      }
+    "
+  />
   <VisitSheet v-if="chosen" v-model:open="open" :click-id="chosen" />
 </template>
 <style scoped src="./lists.css"></style>
 <style scoped>
+.all {
+  margin: 10px 0;
+}
 .noted {
   display: block;
   font-size: 11.5px;

@@ -10,7 +10,7 @@ const search = defineModel<string>('search', { required: true });
 const chosen = defineModel<Record<string, string>>('chosen', { required: true });
 </script>
 <template>
-  <PageHead :title="title" :says="says"><LiveMark /></PageHead>
+  <PageHead :title="title" :says="says"><LiveMark /><slot /></PageHead>
   <div class="row spread bar">
     <ConversionsNav />
     <ListHead

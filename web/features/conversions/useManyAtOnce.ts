@@ -15,7 +15,7 @@ export function useManyAtOnce() {
   const seen = computed(() => changed.value + unchanged.value.length);
 
   async function run(
-    list: 'listPostbacksOut' | 'listPostbacksIn',
+    list: 'listPostbacksOut' | 'listPostbacksIn' | 'listConversions',
     query: Record<string, string>,
     act: (ids: string[]) => Promise<ManyAnswer>,
   ): Promise<void> {
