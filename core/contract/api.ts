@@ -10,6 +10,7 @@ import { configurationEndpoints } from './configuration.ts';
 import { splitOddsEndpoints } from './splitOdds.ts';
 import { deskEndpoints } from './deskApi.ts';
 import type { Endpoint } from './endpoint.ts';
+import { importEndpoints } from './imports.ts';
 import { placeEndpoints } from './places.ts';
 import { partsEndpoints } from './partsApi.ts';
 import { recentEndpoints } from './recent.ts';
@@ -34,6 +35,7 @@ const table = {
   ...reportEndpoints,
   ...repairEndpoints,
   ...byHandEndpoints,
+  ...importEndpoints,
   ...signalEndpoints,
 } as const satisfies Record<string, Endpoint>;
 

@@ -15,6 +15,8 @@ export interface Endpoint {
   session?: true;
   query?: z.ZodType;
   body?: z.ZodType;
+  /** Takes a file as it is, in place of a JSON body. */
+  upload?: true;
   /** Named where one body schema serves all kinds of Parts and the document shows each. */
   bodyOf?: 'part' | 'partChange';
   answer: z.ZodType | 'stream';

@@ -14,6 +14,7 @@ export * from './places.ts';
 export * from './signals.ts';
 export * from './repairs.ts';
 export * from './byHand.ts';
+export * from './imports.ts';
 export * from './reports.ts';
 export * from './health.ts';
 export * from './endpoint.ts';

@@ -261,7 +261,7 @@ export type PostbackOutRow = z.infer<typeof postbackOutRow>;
 export const wholePostbackIn = z.object({
   postback: postbackInRow,
   channel: z.enum(receiptChannels),
-  /** Where it was sent, without the host. */
+  /** Where it was sent, without the host; empty for viewers, since the network's key stands in it. */
   path: z.string(),
   contentType: z.string(),
   /** Of a change by hand: why, as the member wrote it. */

@@ -7,5 +7,6 @@ export * from './explainPostback.ts';
 export * from './payout.ts';
 export * from './convertingOffer.ts';
 export * from './ourWords.ts';
+export * from './fileRows.ts';
 export * from './repairs.ts';
 export * from './repairWords.ts';

@@ -11,6 +11,7 @@ import { mounter, type Mount } from '../http/mount.ts';
 import { documentRoutes } from '../http/openApi.ts';
 import { checkOrigin } from '../http/security.ts';
 import { rateRoutes } from '../intake/rateRoutes.ts';
+import { importRoutes } from '../imports/importRoutes.ts';
 import type { Judges } from '../intake/judge.ts';
 import { postbackRoutes } from '../repairs/postbackRoutes.ts';
 import { repairRoutes, type Repairs } from '../repairs/repairRoutes.ts';
@@ -60,6 +61,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   placeRoutes,
   privacyRoutes,
   repairRoutes,
+  importRoutes,
   postbackRoutes,
   notifyRoutes,
   setupRoutes,

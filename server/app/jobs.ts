@@ -8,6 +8,7 @@ import { startJob, type RepeatedJob, type ScheduledJob } from '../jobs/job.ts';
 import { repeatEvery, type Repeating } from '../jobs/repeatEvery.ts';
 import { openTimetable } from '../jobs/timetable.ts';
 import { OncePerMinute } from '../limits/oncePerMinute.ts';
+import { nextFileRows } from '../imports/importRun.ts';
 import { batchJob } from '../repairs/batchRuns.ts';
 import { notifyJobs } from '../notify/notifyJobs.ts';
 import type { Call } from '../notify/outgoing.ts';
@@ -58,6 +59,7 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
       pool: w.pools.intake,
       judging: w.pools.judging,
       judge: w.judge,
+      nextFileRows: (batch) => nextFileRows(w.pools.intake, batch),
       tell: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),
       onTrouble: (batch, err) => often.error('a repair or an import waits', { err, batch }),
       isClosing: () => w.closing,

@@ -113,6 +113,14 @@ function operation(name: string, e: Endpoint): Json {
     description: e.least === 'anyone' ? 'Open to everybody.' : `Least role: ${e.least}.`,
     ...(e.session ? { security: e.least === 'anyone' ? [] : [{ session: [] }] } : {}),
     ...(parameters.length > 0 ? { parameters } : {}),
+    ...(e.upload
+      ? {
+          requestBody: {
+            required: true,
+            content: { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } },
+          },
+        }
+      : {}),
     ...(e.body
       ? { requestBody: { required: true, content: { 'application/json': { schema: bodySchema(e) } } } }
       : {}),

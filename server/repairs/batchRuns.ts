@@ -16,15 +16,26 @@ const LOOK_EVERY_MS = 300;
 /** Receipts of one step. */
 const STEP = 40;
 /** Of a step at the same time: visitors' rows go before. */
-const LANES = 2;
+const LANES = 3;
 /** Runs that are worked on at a time in one process. */
 const RUNS = 2;
+
+/** What one step works on. */
+export interface NextReceipts {
+  receipts: ReceiptRecord[];
+  /** Where the next step begins. */
+  cursor: string;
+  handled: number;
+  isOver: boolean;
+}
 
 export interface BatchDeps {
   pool: Pool;
   /** Opened with `pipeline`. */
   judging: Pool;
   judge: (receipt: ReceiptRecord, options?: JudgeOptions) => Promise<Judgement>;
+  /** Makes receipts of the next rows of a file. */
+  nextFileRows: (batch: BatchRow) => Promise<NextReceipts>;
   tell: (deskId: string) => void;
   onTrouble: (batchId: string, error: unknown) => void;
   isClosing: () => boolean;
@@ -70,27 +81,29 @@ async function step(deps: BatchDeps, id: string): Promise<boolean> {
   const { rows } = await pool.query<BatchRow>('SELECT * FROM receipt_batches WHERE id = $1', [id]);
   const batch = rows[0];
   if (!batch || (batch.state !== 'running' && batch.state !== 'undoing')) return false;
-  const receipts = await nextReceipts(pool, batch);
   const isUndoing = batch.state === 'undoing';
+  const isFile = batch.kind === 'file' && !isUndoing;
+  const { receipts, cursor, handled, isOver } = await (isFile
+    ? deps.nextFileRows(batch)
+    : nextReceipts(pool, batch));
   const waiting = [...receipts].reverse();
   const lane = async (): Promise<void> => {
     for (let receipt = waiting.pop(); receipt; receipt = waiting.pop())
       await (isUndoing ? takeBack(deps, batch, receipt) : process(deps, batch, receipt));
   };
   await Promise.all(Array.from({ length: LANES }, lane));
-  const isOver = receipts.length < STEP;
   const done = isUndoing ? 'undone' : 'done';
   await pool.query(
     `UPDATE receipt_batches SET cursor = $2, finished = CASE WHEN $3 THEN greatest(finished - $4, 0) ELSE least(finished + $4, total) END,
        state = CASE WHEN $5 AND state = $6 THEN $7 ELSE state END, changed_at = now() WHERE id = $1`,
-    [id, receipts.at(-1)?.id ?? batch.cursor, isUndoing, receipts.length, isOver, batch.state, done],
+    [id, cursor, isUndoing, handled, isOver, batch.state, done],
   );
   if (isOver && isUndoing) await forget(pool, batch);
   deps.tell(batch.desk_id);
   return !isOver;
 }
 
-async function nextReceipts(pool: Pool, batch: BatchRow): Promise<ReceiptRecord[]> {
+async function nextReceipts(pool: Pool, batch: BatchRow): Promise<NextReceipts> {
   const { rows } = await pool.query<{ id: string }>(
     `SELECT o.receipt_id AS id FROM outcomes o WHERE o.desk_id = $1 AND ${OF_BATCH[batch.kind]} = $2 AND o.receipt_id > $3
      ORDER BY o.receipt_id LIMIT ${STEP}`,
@@ -99,7 +112,13 @@ async function nextReceipts(pool: Pool, batch: BatchRow): Promise<ReceiptRecord[
   const loaded = await Promise.all(
     rows.map(({ id }) => loadReceipt(pool, batch.desk_id, id, clickIdDay(id))),
   );
-  return loaded.filter((r) => r !== null);
+  const receipts = loaded.filter((r) => r !== null);
+  return {
+    receipts,
+    cursor: rows.at(-1)?.id ?? batch.cursor,
+    handled: rows.length,
+    isOver: rows.length < STEP,
+  };
 }
 
 async function process({ pool, judge }: BatchDeps, batch: BatchRow, receipt: ReceiptRecord): Promise<void> {

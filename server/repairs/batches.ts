@@ -73,7 +73,14 @@ export async function oneBatch(pool: Pool, deskId: string, id: string): Promise<
 }
 
 async function asBatch(pool: Pool, b: BatchRow & { by: string }): Promise<ReceiptBatch> {
-  const [outcomes, sent] = await Promise.all([
+  const [known, outcomes, sent] = await Promise.all([
+    b.kind === 'file'
+      ? pool.query<{ outcome: string; count: number }>(
+          `SELECT 'known' AS outcome, count(*)::int AS count FROM import_rows
+           WHERE batch_id = $1 AND hash <> '' AND receipt_id = ''`,
+          [b.id],
+        )
+      : null,
     pool.query<{ outcome: string; count: number }>(
       `SELECT o.outcome, count(*)::int AS count FROM outcomes o
        WHERE o.desk_id = $1 AND ${OF_BATCH[b.kind]} = $2 AND o.outcome <> 'queued' GROUP BY 1 ORDER BY 2 DESC`,
@@ -94,7 +101,7 @@ async function asBatch(pool: Pool, b: BatchRow & { by: string }): Promise<Receip
     state: b.state,
     total: b.total,
     finished: b.finished,
-    results: outcomes.rows,
+    results: [...outcomes.rows, ...(known?.rows ?? []).filter((r) => r.count > 0)],
     problem: b.problem,
     sentOn: sent.rows[0]!.count,
     by: b.by,

@@ -95,7 +95,7 @@ export async function previewRepair(
   );
   const until = now() + PATIENCE_MS;
   let tried = 0;
-  for (const chunk of chunks(receipts)) {
+  for (const chunk of trialChunks(receipts)) {
     if (now() > until) break;
     await inPipeline(
       judging,
@@ -147,8 +147,9 @@ async function newestReceipts(
   return { count: counted.rows[0]!.count, receipts };
 }
 
-function chunks(all: readonly Tried[]): Tried[][] {
-  const made: Tried[][] = [];
+/** Those about one visit stay together, as what one of them books matters to the next. */
+export function trialChunks<T extends { clickId: string }>(all: readonly T[]): T[][] {
+  const made: T[][] = [];
   for (const one of all) {
     const last = made.at(-1);
     const isSameVisit = one.clickId !== '' && last?.at(-1)?.clickId === one.clickId;

@@ -69,10 +69,11 @@ function signalLists(mount: Mount, { pool }: ApiGround): void {
     return visit;
   });
   mount('listPostbacksIn', ({ query, signed: { deskId } }) => listPostbacksIn(pool, { ...query, deskId }));
-  mount('postbackIn', async ({ id, signed: { deskId } }) => {
+  mount('postbackIn', async ({ id, signed: { deskId, role } }) => {
     const whole = await wholePostback(pool, deskId, clickIdOfPath(id));
     if (!whole) throw new Problem('not_found');
-    return whole;
+    // The path has the key with which conversions are booked.
+    return role === 'viewer' ? { ...whole, path: '' } : whole;
   });
   mount('listConversions', ({ query, signed: { deskId } }) => listConversions(pool, { ...query, deskId }));
   mount('conversion', async ({ id, signed: { deskId } }) => {

@@ -37,7 +37,7 @@ export class ApiClient {
         ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
         ...headers,
       },
-      ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+      ...(body === undefined ? {} : { body: asSent(body) }),
     });
     const set = res.headers.get('set-cookie');
     if (set) this.cookie = set.split(';')[0]!;
@@ -46,6 +46,8 @@ export class ApiClient {
     if (res.ok) asContracted(method, path, res.status, json);
     return { status: res.status, body: json, headers: res.headers };
   }
+  upload = <T>(path: string, file: Buffer): Promise<Answer<T>> =>
+    this.ask<T>('POST', path, file, { 'Content-Type': 'application/octet-stream' });
   get = <T>(path: string): Promise<Answer<T>> => this.ask<T>('GET', path);
   post = <T>(path: string, body: unknown = {}): Promise<Answer<T>> => this.ask<T>('POST', path, body);
   remove = <T>(path: string): Promise<Answer<T>> => this.ask<T>('DELETE', path);
@@ -57,6 +59,12 @@ export class ApiClient {
     return answer;
   }
 }
+
+/** A file goes as it is. */
+const asSent = (body: unknown): string | Uint8Array<ArrayBuffer> => {
+  if (Buffer.isBuffer(body)) return new Uint8Array(body);
+  return typeof body === 'string' ? body : JSON.stringify(body);
+};
 
 function asContracted(method: string, path: string, status: number, json: unknown): void {
   const endpoint = findEndpoint(method, path.replace(/\?.*$/, ''));

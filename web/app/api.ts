@@ -71,16 +71,31 @@ export async function ask<N extends EndpointName>(
   throw new ApiError('internal', 'This page is older or newer than the server. Reload it.');
 }
 
+/** A file, as it is. */
+export async function uploadFile<N extends 'uploadImport'>(
+  name: N,
+  query: QueryOf<N>,
+  file: Blob,
+): Promise<AnswerOf<N>> {
+  const endpoint: Endpoint = endpoints[name];
+  const res = await send('POST', `/api${endpoint.path}${queryText(query)}`, file);
+  if (!res.ok) throw await problemOf(res);
+  return (endpoint.answer as z.ZodType<AnswerOf<N>>).parse(await res.json());
+}
+
 async function send(method: string, address: string, body: unknown): Promise<Response> {
+  const isFile = body instanceof Blob;
   try {
     return await fetch(address, {
       method,
       headers: {
-        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...(body === undefined
+          ? {}
+          : { 'Content-Type': isFile ? 'application/octet-stream' : 'application/json' }),
         ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }),
         ...(desk === '' ? {} : { 'X-Desk': desk }),
       },
-      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+      ...(body === undefined ? {} : { body: isFile ? body : JSON.stringify(body) }),
     });
   } catch {
     throw new ApiError(

@@ -82,6 +82,11 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Postbacks out' },
   },
   {
+    path: '/conversions/import',
+    component: () => import('../features/conversions/ImportPage.vue'),
+    meta: { title: 'Import conversions' },
+  },
+  {
     path: '/conversions/unknown-keys',
     component: () => import('../features/conversions/UnknownKeysPage.vue'),
     meta: { title: 'Unknown keys' },

@@ -37,11 +37,23 @@ CREATE TABLE receipt_batches (
   made_at timestamptz NOT NULL DEFAULT now(),
   changed_at timestamptz NOT NULL DEFAULT now()
 );
+-- Rows of files, as they were uploaded; with a receipt once they were imported. The hash tells a row that was imported before.
+CREATE TABLE import_rows (
+  batch_id ${id} NOT NULL REFERENCES receipt_batches(id) ON DELETE CASCADE,
+  n integer NOT NULL,
+  desk_id ${id} NOT NULL,
+  cells jsonb NOT NULL,
+  hash text NOT NULL DEFAULT '',
+  receipt_id ${id} NOT NULL DEFAULT '',
+  PRIMARY KEY (batch_id, n)
+);
+CREATE INDEX import_rows_same ON import_rows (batch_id, hash) WHERE hash <> '';
+CREATE INDEX import_rows_hash ON import_rows (desk_id, hash) WHERE receipt_id <> '';
 CREATE INDEX receipt_batches_list ON receipt_batches (desk_id, id);
 `;
 
 export const down = `
-DROP TABLE receipt_batches;
+DROP TABLE import_rows, receipt_batches;
 DROP INDEX outcomes_batch, outcomes_waiting, outcomes_repaired;
 ALTER TABLE outcomes DROP COLUMN channel, DROP COLUMN batch_id, DROP COLUMN repair_key, DROP COLUMN repaired_by, DROP COLUMN waiting_micros, DROP COLUMN waiting_currency;
 ALTER TABLE receipts DROP COLUMN channel, DROP COLUMN batch_id;

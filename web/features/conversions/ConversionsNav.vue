@@ -6,6 +6,7 @@ const places = [
   ['/conversions/needs-repair', 'Needs repair'],
   ['/conversions/postbacks-out', 'Postbacks out'],
   ['/conversions/unknown-keys', 'Unknown keys'],
+  ['/conversions/import', 'Import'],
 ] as const;
 </script>
 <template>

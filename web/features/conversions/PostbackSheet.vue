@@ -220,9 +220,12 @@ const noteWords = (note: string): string => {
             >{{ whole.postback.method }} {{ whole.path
             }}{{ whole.postback.rawQuery ? `?${whole.postback.rawQuery}` : '' }}</code
           >
-          <div v-if="whole.channel === 'postback' || whole.channel === 'pixel'" class="row">
+          <div
+            v-if="session.canEdit && (whole.channel === 'postback' || whole.channel === 'pixel')"
+            class="row"
+          >
             <CopyButton :text="curl" label="Copy as curl" hint="A command that sends the same request" />
-            <Button v-if="session.canEdit" variant="link" @click="tryAgain">Try again as a test</Button>
+            <Button variant="link" @click="tryAgain">Try again as a test</Button>
           </div>
           <p v-if="again" role="status">{{ again }}</p>
         </dd>

@@ -30,6 +30,7 @@ const places: [string, string][] = [
   ['Postbacks in', '/conversions/postbacks-in'],
   ['Conversions', '/conversions/all'],
   ['Needs repair', '/conversions/needs-repair'],
+  ['Import conversions', '/conversions/import'],
   ['Unknown keys', '/conversions/unknown-keys'],
   ['Postbacks out', '/conversions/postbacks-out'],
   ['Link reader', '/try/link-reader'],

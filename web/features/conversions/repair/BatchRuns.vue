@@ -14,7 +14,7 @@ import { count, moment } from '../../../ui/format.ts';
 import { listWord } from '../filters.ts';
 
 const props = defineProps<{ kinds: readonly ReceiptBatch['kind'][] }>();
-const emit = defineEmits<{ changed: [] }>();
+const emit = defineEmits<{ changed: []; failed: [id: string] }>();
 const SHOWN = 5;
 const POLL_MS = 1000;
 const session = useSession();
@@ -66,6 +66,8 @@ function askUndo(batch: ReceiptBatch): void {
     accept: () => void act('undoBatch', batch),
   });
 }
+const hasFailed = (b: ReceiptBatch): boolean =>
+  b.results.some((r) => ['repair', 'ignored', 'set_aside'].includes(r.outcome));
 const words = (b: ReceiptBatch): string =>
   b.results.map((r) => `${count(r.count)} ${listWord(r.outcome)}`).join(', ') || 'nothing yet';
 const states: Record<ReceiptBatch['state'], string> = {
@@ -114,6 +116,9 @@ const states: Record<ReceiptBatch['state'], string> = {
               size="small"
               @click="act('resumeBatch', b)"
               >Continue</Button
+            >
+            <Button v-if="b.kind === 'file' && hasFailed(b)" variant="link" @click="emit('failed', b.id)"
+              >Download failed rows</Button
             >
             <Button
               v-if="['done', 'stopped', 'failed'].includes(b.state)"
