@@ -55,6 +55,8 @@ export async function plain(
 export interface BenchServer {
   host: string;
   port: number;
+  /** Origin of the desk listener. */
+  desk: string;
   metric: (name: string) => Promise<number>;
   stop: () => Promise<void>;
 }
@@ -75,6 +77,7 @@ export async function tracheon(url: string): Promise<BenchServer> {
   await program.says(/listening/);
   return {
     host: '127.0.0.2',
+    desk: `http://127.0.0.1:${deskPort}`,
     port,
     metric: async (name) => {
       const text = await (await fetch(`http://127.0.0.1:${deskPort}/metrics`)).text();
@@ -98,6 +101,7 @@ export interface Scene {
   campaignKeys: string[];
   networkId: string;
   intakeKey: string;
+  owner: { email: string; password: string };
 }
 /** `campaigns` campaigns of one source with eight named sub-IDs. */
 /** `branches` of each campaign's routing; 0: it has one offer. */
@@ -105,7 +109,7 @@ export async function makeScene(url: string, campaigns: number, branches = 0): P
   const sequelize = openSequelize(url);
   await migrate(sequelize);
   const models = defineModels(sequelize);
-  const owner = { name: 'O', email: 'owner@desk.test' };
+  const owner = { name: 'O', email: 'owner@desk.test', password: 'a password of twenty' };
   const first = await makeFirstDesk(models, {
     name: 'Bench',
     zone: 'UTC',
@@ -145,7 +149,7 @@ export async function makeScene(url: string, campaigns: number, branches = 0): P
     );
   const client = new pg.Client({ connectionString: url });
   await client.connect();
-  return { models, by, client, campaignKeys, networkId: network.id, intakeKey: network.key };
+  return { models, by, client, campaignKeys, networkId: network.id, intakeKey: network.key, owner };
 }
 
 /** A figure that was bought by switching durability off is none. */

@@ -83,7 +83,15 @@ const views = {
   offer: { path: '/parts/offer', act: openPart },
   events: { path: '/parts/event-type' },
   'postbacks-in': { path: '/conversions/postbacks-in' },
-  'one-postback-in': { path: '/conversions/needs-repair', act: openPart },
+  'one-postback-in': { path: '/conversions/postbacks-in', act: openPart },
+  'needs-repair': {
+    path: '/conversions/needs-repair',
+    act: async (page) => {
+      await page.getByRole('combobox', { name: 'Meaning of review' }).click();
+      await page.getByRole('option', { name: 'approved' }).click();
+      await page.getByText('updates').waitFor();
+    },
+  },
   conversions: { path: '/conversions/all' },
   'postbacks-out': { path: '/conversions/postbacks-out' },
   'link-reader': {

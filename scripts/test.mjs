@@ -204,8 +204,9 @@ async function main() {
     ...(wanted('integration') ? ['curl'] : []),
   ]);
   ensurePackages();
-  // Types need nothing that is built.
-  await Promise.all([check('types', 'types'), needsDatabase || wanted('crash') ? build() : null]);
+  // Types need nothing that is built, and nothing waits for them but the end.
+  const types = check('types', 'types');
+  if (needsDatabase || wanted('crash')) await build();
   await debian;
   if (needsDatabase && !process.env.DATABASE_URL)
     cluster = await startCluster(join(work, 'postgresql'), { throwaway: true });
@@ -217,6 +218,7 @@ async function main() {
   if (wanted('integration')) env.TRACHEON_TEST_SHARED = await startShared(env);
   // Lanes beside each other, since all of them wait often: the browser; what asks servers; deaths; restarts.
   await Promise.all([
+    types,
     lane(() => browser(env)),
     lane(() => jest('integration', 'integration', env)),
     lane(

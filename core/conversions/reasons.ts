@@ -1,6 +1,13 @@
 /** One sentence for each outcome of a postback: what happened and, where something is to be done, what. */
 import type { PostbackReason } from '../contract/index.ts';
 
+/** Where an offer's conversions come from, against what came. */
+const channelWords: Record<string, string> = {
+  file: 'a file, not from postbacks',
+  feed: 'a feed, not from postbacks',
+  postbacks: 'postbacks, not from files',
+};
+
 const sentences: Record<PostbackReason, (detail: string) => string> = {
   booked: () => 'New conversion.',
   moved: (d) => (d === '' ? 'Conversion updated.' : `Conversion updated: ${d}.`),
@@ -9,7 +16,7 @@ const sentences: Record<PostbackReason, (detail: string) => string> = {
   move_not_allowed: (d) =>
     `Not applied: ${d}. Without a change time this could be an old postback that arrived late.`,
   other_channel: (d) =>
-    `Kept for comparison only: on this offer, conversions of this event type come from ${d === 'file' ? 'a file' : d === 'feed' ? 'a feed' : 'postbacks'}.`,
+    `Kept for comparison only: the conversions of this event type come from ${channelWords[d] ?? d}.`,
   outside_window: () =>
     'The visit is older than the offer’s attribution window, so this does not count as a new conversion.',
   no_click_id: () =>

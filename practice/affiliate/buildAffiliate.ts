@@ -10,6 +10,8 @@ import { leadStates, offers, postbackFor, SLOW_MS, templateFor, type Lead, type 
 
 interface State extends Manner {
   leads: Lead[];
+  /** A tag for the shops' thank-you pages; empty or missing: none. */
+  pixel?: string;
 }
 const KEPT_LEADS = 1000;
 const ACCENT = '#21406b';
@@ -117,8 +119,16 @@ function networkRoutes(app: Express, network: Affiliate, options: AffiliateOptio
         <p><a href="/">Back</a></p>`;
       return void res.status(422).send(page('Refused', ACCENT, words));
     }
+    const pixel = (body.pixel ?? '').trim();
+    const addresses = [...pixel.matchAll(/https?:\/\/[^"'\s>]+/g)].map(([address]) => address);
+    if (pixel !== '' && (addresses.length === 0 || addresses.some((a) => !a.startsWith(allowed)))) {
+      const words = html`<h1>Refused</h1>
+        <p>The shops place only pixels that call ${allowed}….</p>
+        <p><a href="/">Back</a></p>`;
+      return void res.status(422).send(page('Refused', ACCENT, words));
+    }
     const manner = (['well', 'slow', 'twice', 'fails'] as const).find((m) => m === body.manner) ?? 'well';
-    Object.assign(kept.value, { postback, byState, manner });
+    Object.assign(kept.value, { postback, byState, manner, pixel });
     kept.changed();
     res.redirect(303, '/');
   });
@@ -156,8 +166,12 @@ function shopRoutes(app: Express, network: Affiliate): void {
     res.redirect(303, `/o/${req.params.offer}/thanks?lead=${lead.id}`);
   });
   app.get('/o/:offer/thanks', (req, res) => {
+    const lead = network.kept.value.leads.find((l) => l.id === req.query.lead);
+    // A buyer pastes the tag as it is; the shop fills its network's macros in.
+    const pixel = lead ? postbackFor(network.kept.value.pixel ?? '', lead, Date.now()) : '';
     const words = html`<h1>Thank you</h1>
-      <p>Your order <strong id="lead">${String(req.query.lead ?? '')}</strong> is on its way.</p>`;
+      <p>Your order <strong id="lead">${String(req.query.lead ?? '')}</strong> is on its way.</p>
+      ${new Html(pixel)}`;
     res.send(page('Thank you', SHOP_ACCENT, words));
   });
 }
@@ -193,6 +207,9 @@ function overview(state: State, origin: string): Html {
     <h2>Your postback</h2>
     <form method="post" action="/settings">
       <label>Postback URL <textarea name="postback" rows="2">${state.postback}</textarea></label>
+      <label
+        >Pixel for the shops’ thank-you pages <textarea name="pixel" rows="2">${state.pixel ?? ''}</textarea>
+      </label>
       <details>
         <summary>One URL per status instead</summary>
         ${leadStates.map((s) => html`<label>${s} <input class="wide" name="postback ${s}" value="${state.byState?.[s] ?? ''}" /></label>`)}

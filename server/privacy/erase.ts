@@ -48,7 +48,12 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
       [deskId, clickId],
     );
     await client.query(
-      `UPDATE outcomes SET detail = '', reading = reading || '{"extras": {}}' WHERE desk_id = $1 AND click_id = $2`,
+      `UPDATE outcomes SET detail = '', repair_key = '', reading = reading || '{"extras": {}}' WHERE desk_id = $1 AND click_id = $2`,
+      [deskId, clickId],
+    );
+    await client.query(
+      `UPDATE import_rows SET cells = '[]' WHERE desk_id = $1 AND receipt_id IN (
+         SELECT receipt_id FROM outcomes WHERE desk_id = $1 AND click_id = $2 AND channel = 'file')`,
       [deskId, clickId],
     );
     // A source that has not been told yet is not told any more: the call would carry its own click ID.

@@ -12,7 +12,7 @@ import { OF_BATCH, type BatchRow, type RepairSettings } from './batches.ts';
 import { judgeWithin, unread, type JudgeOptions, type Judgement } from '../intake/judge.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 
-const LOOK_EVERY_MS = 300;
+const LOOK_EVERY_MS = 500;
 /** Receipts of one step. */
 const STEP = 40;
 /** Of a step at the same time: visitors' rows go before. */

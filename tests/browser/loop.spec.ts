@@ -321,3 +321,51 @@ test('a campaign that is stopped sends nobody, says what it means, and is starte
     .poll(async () => (await page.request.get(link, { maxRedirects: 0 })).status(), { timeout: 60_000 })
     .toBe(302);
 });
+
+test('an advertiser that can’t call a server: its thank-you page carries the pixel, known by the click ID', async ({
+  page,
+  context,
+}) => {
+  const errors = watchConsole(page);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/parts/network`);
+  await page
+    .getByRole('region', { name: /scrolls/ })
+    .getByRole('button', { name: 'Larkspur CPA', exact: true })
+    .click();
+  const network = sheet(page);
+  await choose(network.getByLabel('Written as'), 'an image pixel');
+  const tag = await copiedBy(page, () => network.getByRole('button', { name: 'Copy postback URL' }).click());
+  expect(tag).toMatch(/^<img src="http.*\/in\/\w+\.gif\?.*#ref#/);
+  // By cookie there is no click ID in the tag, and over http no cookie either: the screen says so.
+  await choose(network.getByLabel('Visit known by'), 'the cookie');
+  await expect(network.getByText(/Browsers send the cookie only over https/)).toBeVisible();
+  await expect(network.getByText('#ref#', { exact: false }).filter({ hasText: '<img' })).toHaveCount(0);
+
+  const outside = await context.newPage();
+  await outside.goto(`${system.affiliate}/`);
+  const before = await outside.locator('[name=postback]').inputValue();
+  await outside.locator('[name=postback]').fill('');
+  await outside.locator('[name=pixel]').fill(tag);
+  await outside.getByRole('button', { name: 'Save' }).click();
+  await page.goto(`${system.desk}/campaigns`);
+  await page.getByRole('link', { name: 'NL · Fernway terrarium box · Moorhen Push' }).click();
+  const link = await copiedBy(page, () => page.keyboard.press('c'));
+  await outside.goto(link.replace('[click]', 'mh-pixel'));
+  await outside.getByLabel('Your name').fill('Ines');
+  await outside.getByRole('button', { name: 'Order now' }).click();
+  const lead = await outside.locator('#lead').innerText();
+  await page.goto(`${system.desk}/conversions/postbacks-in`);
+  await expect(page.getByRole('row').filter({ hasText: lead })).toContainText('accepted');
+  await page.goto(`${system.desk}/parts/network`);
+  await page
+    .getByRole('region', { name: /scrolls/ })
+    .getByRole('button', { name: 'Larkspur CPA', exact: true })
+    .click();
+  await expect(network.getByText(/Pixels of the last 30 days: 1/)).toBeVisible();
+  await outside.goto(`${system.affiliate}/`);
+  await outside.locator('[name=postback]').fill(before);
+  await outside.locator('[name=pixel]').fill('');
+  await outside.getByRole('button', { name: 'Save' }).click();
+  expect(errors).toEqual([]);
+});

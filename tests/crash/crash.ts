@@ -55,13 +55,13 @@ export const longPlot: Plot = {
 };
 export const shortPlot: Plot = {
   ...longPlot,
-  randomKills: 5,
+  randomKills: 4,
   killsPerLoading: 2,
   outageMs: 5000,
   lanes: 6,
   pauseMs: 80,
 };
-export const faultPlot: Plot = { ...shortPlot, randomKills: 3, killsPerLoading: 0, outageMs: 0, fault: true };
+export const faultPlot: Plot = { ...shortPlot, randomKills: 2, killsPerLoading: 0, outageMs: 0, fault: true };
 
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 /** The same moments in each run, though machines differ. */

@@ -24,7 +24,7 @@ export function bounds(r: CrashReport, plot: Plot): Bound[] {
   const least =
     plot === longPlot
       ? { kills: 20, killsDuringLoad: 5, acknowledged: 20_000, spooled: 1000, retriedUnknown: 50 }
-      : { kills: 9, killsDuringLoad: 2, acknowledged: 200, spooled: 50, retriedUnknown: 3 };
+      : { kills: 8, killsDuringLoad: 2, acknowledged: 200, spooled: 50, retriedUnknown: 3 };
   return [
     ...Object.entries(least).map(([name, min]) => {
       const value = r[name as keyof typeof least];

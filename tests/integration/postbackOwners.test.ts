@@ -132,7 +132,7 @@ describe('bodies as careless servers send them', () => {
   });
 
   it.each([
-    ['a list', '[{"click_id":"x"}]', 'application/json', /JSON list/],
+    ['a list in a list', '[[{"click_id":"x"}]', 'application/json', /not valid JSON/],
     [
       'a multipart form',
       '--b\r\nContent-Disposition: form-data; name="a"\r\n\r\n1\r\n--b--',

@@ -48,6 +48,7 @@ CREATE TABLE import_rows (
   PRIMARY KEY (batch_id, n)
 );
 CREATE INDEX import_rows_same ON import_rows (batch_id, hash) WHERE hash <> '';
+CREATE INDEX import_rows_receipt ON import_rows (desk_id, receipt_id) WHERE receipt_id <> '';
 CREATE INDEX import_rows_hash ON import_rows (desk_id, hash) WHERE receipt_id <> '';
 CREATE INDEX receipt_batches_list ON receipt_batches (desk_id, id);
 `;

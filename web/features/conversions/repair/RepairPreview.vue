@@ -72,12 +72,13 @@ const isSafe = (t: ReadingTrial): boolean => t.broken === 0 && t.changed === 0;
     <p v-if="preview.tried < preview.count" class="quiet">
       Tried on the newest {{ count(preview.tried) }} of {{ count(preview.count) }}.
     </p>
-    <label v-for="p in sent" :key="p.sourceName" class="row">
+    <label v-if="sent.length > 0" class="row">
       <Checkbox v-model="limited" binary />
-      Send postbacks to {{ p.sourceName }} only for conversions of the last {{ props.days }} days ({{
-        count(p.recent)
-      }}
-      of {{ count(p.count) }})
+      <span
+        >Send postbacks to sources only for conversions of the last {{ props.days }} days ({{
+          sent.map((p) => `${p.sourceName} ${count(p.recent)} of ${count(p.count)}`).join(', ')
+        }})</span
+      >
     </label>
     <TrialResult v-if="!isSafe(preview.lately)" :trial="preview.lately" />
   </div>
