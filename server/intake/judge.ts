@@ -34,7 +34,10 @@ export async function judge(
   receipt: ReceiptRecord,
   options: JudgeOptions = {},
 ): Promise<Judgement> {
-  const said = await inPipeline(pool, (client) => judgeWithin(client, receipt, options));
+  const said = await inPipeline(pool, (client) => {
+    if (options.commitsLater) client.write('SET LOCAL synchronous_commit = off', []);
+    return judgeWithin(client, receipt, options);
+  });
   // Also a later postback may be the first to tell the conversion's transaction.
   if (said.conversionId !== '') await judgeThoseThatWaited(pool, receipt, said.conversionId);
   return said;
@@ -69,6 +72,11 @@ async function judgeThoseThatWaited(pool: Pool, receipt: ReceiptRecord, conversi
 export interface JudgeOptions {
   /** Sources get postbacks only for new conversions since then, in ms since 1970. */
   reportSince?: number;
+  /**
+   * The commit does not wait for the disk: of a run whose next step is written down by one that does, and which does this
+   * one again when that was lost.
+   */
+  commitsLater?: boolean;
 }
 
 /** In a transaction of the caller's; nothing else of it may be judged at the same time. */

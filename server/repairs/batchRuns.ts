@@ -16,7 +16,7 @@ const LOOK_EVERY_MS = 500;
 /** Receipts of one step. */
 const STEP = 40;
 /** Of a step at the same time: visitors' rows go before. */
-const LANES = 3;
+const LANES = 4;
 /** Runs that are worked on at a time in one process. */
 const RUNS = 2;
 
@@ -122,10 +122,11 @@ async function nextReceipts(pool: Pool, batch: BatchRow): Promise<NextReceipts> 
 }
 
 async function process({ pool, judge }: BatchDeps, batch: BatchRow, receipt: ReceiptRecord): Promise<void> {
-  if (batch.kind !== 'repair') return void (await judge(receipt));
+  if (batch.kind !== 'repair') return void (await judge(receipt, { commitsLater: true }));
   const { reportSinceMs, wereHeld } = batch.settings as RepairSettings;
   if (wereHeld) await setHeld(pool, receipt, false);
-  await judge({ ...receipt, held: false }, reportSinceMs === null ? {} : { reportSince: reportSinceMs });
+  const reportSince = reportSinceMs === null ? {} : { reportSince: reportSinceMs };
+  await judge({ ...receipt, held: false }, { commitsLater: true, ...reportSince });
 }
 
 /** A repaired one is judged again as the network is by now; a row of a file and a change by hand count no longer. */
