@@ -10,6 +10,18 @@ import type { Repairs } from '../repairs/repairRoutes.ts';
 import { draft, failedRows, saveSettings, upload } from './importStore.ts';
 import { tryImport } from './importTrial.ts';
 
+/** More of a refused file is not waited for. */
+const MAX_REST_BYTES = 256 * 1024 * 1024;
+/** Whoever still sends sees no answer, only a broken connection: the reason is told once the whole file is here. */
+async function readToTheEnd(source: AsyncIterator<Buffer>): Promise<void> {
+  let size = 0;
+  while (size < MAX_REST_BYTES) {
+    const next = await source.next().catch(() => null);
+    if (next === null || next.done) return;
+    size += next.value.length;
+  }
+}
+
 export function importRoutes(mount: Mount, { pool, judging, models, news, now }: ApiGround & Repairs): void {
   const network = async (deskId: string, id: string) => {
     const { body } = await findPart(models, deskId, 'network', id);
@@ -18,7 +30,14 @@ export function importRoutes(mount: Mount, { pool, judging, models, news, now }:
   mount('uploadImport', async ({ signed: { deskId, memberId }, query, req }) => {
     const chosen = query.network === '' ? null : await network(deskId, query.network);
     const { zone } = await deskOf(models, deskId);
-    return upload(pool, { deskId, memberId }, { fileName: query.name, network: chosen, zone }, req);
+    const given = { fileName: query.name, network: chosen, zone };
+    const source = (req as AsyncIterable<Buffer>)[Symbol.asyncIterator]();
+    return upload(pool, { deskId, memberId }, given, { [Symbol.asyncIterator]: () => source }).catch(
+      async (error: unknown) => {
+        await readToTheEnd(source);
+        throw error;
+      },
+    );
   });
   mount('importDraft', ({ signed: { deskId }, id }) => draft(pool, deskId, id));
   mount('mapImport', async ({ signed: { deskId }, id, body }) => {

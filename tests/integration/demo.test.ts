@@ -132,7 +132,8 @@ it('has splits with a clear winner, with a close call, and one that is too early
     ['CA · Sourdough · Tidepool', 'learned'],
     ['NL · Stargazing · Quayside', 'learned'],
   ]);
-  expect(rows[1]!.best).toBeGreaterThan(0.9);
+  // With a fifth of the visits, at whatever hour of the day the demo desk is made.
+  expect(rows[1]!.best).toBeGreaterThan(0.75);
 });
 
 it('adds up: every conversion stands in the ledger as it stands in the list, to the micro', async () => {
