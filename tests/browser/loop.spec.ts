@@ -350,6 +350,8 @@ test('an advertiser that can’t call a server: its thank-you page carries the p
   await outside.getByRole('button', { name: 'Save' }).click();
   await page.goto(`${system.desk}/campaigns`);
   await page.getByRole('link', { name: 'NL · Fernway terrarium box · Moorhen Push' }).click();
+  // Keys act once the campaign is there.
+  await expect(page.getByRole('heading', { level: 1, name: /Fernway terrarium box/ })).toBeVisible();
   const link = await copiedBy(page, () => page.keyboard.press('c'));
   await outside.goto(link.replace('[click]', 'mh-pixel'));
   await outside.getByLabel('Your name').fill('Ines');
