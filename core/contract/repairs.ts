@@ -106,7 +106,7 @@ export const repairPreview = z.object({
 });
 export type RepairPreview = z.infer<typeof repairPreview>;
 
-export const batchStates = ['draft', 'running', 'stopped', 'done', 'undoing', 'undone', 'failed'] as const;
+export const batchStates = ['draft', 'running', 'stopped', 'done', 'undoing', 'undone'] as const;
 export const receiptBatch = z.object({
   id: recordId,
   kind: z.enum(['file', 'hand', 'repair']),
@@ -117,7 +117,7 @@ export const receiptBatch = z.object({
   /** How many have been processed. */
   finished: z.int(),
   results: z.array(z.object({ outcome: z.string(), count: z.int() })),
-  /** Why it failed; otherwise empty. */
+  /** What went wrong on the way; otherwise empty. */
   problem: z.string(),
   /** Postbacks to sources that went out because of it, and that no undoing calls back. */
   sentOn: z.int(),
@@ -139,7 +139,7 @@ export const repairEndpoints = {
     method: 'post',
     path: '/repair-groups/preview',
     group: 'Signals',
-    summary: 'What a change to a network would make of a group of postbacks. Nothing is kept of it.',
+    summary: 'Show what a change to a network would make of a group of postbacks. It saves nothing.',
     least: 'editor',
     body: groupFix,
     answer: repairPreview,
@@ -149,7 +149,7 @@ export const repairEndpoints = {
     method: 'post',
     path: '/repair-groups/repair',
     group: 'Signals',
-    summary: 'Change a network and reprocess a group of postbacks. The run goes on by itself.',
+    summary: 'Change a network and reprocess a group of postbacks. Tracheon does it in the background.',
     least: 'editor',
     body: groupFix,
     answer: receiptBatch,
@@ -168,7 +168,7 @@ export const repairEndpoints = {
     method: 'post',
     path: '/postbacks-in/{id}/try',
     group: 'Signals',
-    summary: 'What Tracheon would do if the same postback came again now. Nothing is kept of it.',
+    summary: 'Show what Tracheon would do if the same postback came again now. It saves nothing.',
     least: 'editor',
     answer: judgementAnswer,
     refuses: ['not_found'],
@@ -177,7 +177,7 @@ export const repairEndpoints = {
     method: 'post',
     path: '/parts/network/{id}/try',
     group: 'Signals',
-    summary: `How a changed network would read its last ${TRIED_POSTBACKS} postbacks. Nothing is kept of it.`,
+    summary: `Show how a changed network would read its last ${TRIED_POSTBACKS} postbacks. It saves nothing.`,
     least: 'editor',
     body: z.object({ body: z.unknown() }),
     answer: readingTrial,

@@ -36,7 +36,7 @@ const titles: Partial<Record<PostbackReason, (g: Named) => string>> = {
 export const groupTitle = (g: Named): string => titles[g.reason]?.(g) ?? reasonSentence(g.reason, g.detail);
 
 /** How it is mended: by a change here, or at the network. */
-export type Remedy = NetworkFix['kind'] | 'at_network' | 'carry_over';
+export type Remedy = NetworkFix['kind'] | 'at_network';
 
 export function remedyOf({
   reason,
@@ -71,9 +71,9 @@ export function adviceOf({ reason, detail }: Pick<RepairGroup, 'reason' | 'detai
     case 'click_unsubstituted':
       return 'The network must fix this: its postback URL lacks our click ID, or its macro is misspelled. Copy the correct postback URL and paste it there. These postbacks can’t be matched.';
     case 'unknown_click':
-      return 'The click IDs are not from visits of this desk, or the visits were deleted. Reprocess them once the visits are here, or set them aside.';
+      return 'These click IDs belong to no visit of this desk, or the visit was deleted. Set the postbacks aside if they are not yours.';
     case 'unknown_transaction':
-      return 'Tracheon books them by itself when a conversion with the transaction arrives.';
+      return 'Tracheon books each of them as soon as a conversion with its transaction arrives.';
     case 'unreadable_payout':
       return 'Write the payout as 1234.50, without signs or currency marks. Ask the network to change it.';
     case 'unreadable_body':

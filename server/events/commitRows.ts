@@ -3,10 +3,11 @@
  * (from a spool, or after an outcome that nobody knows) by `insert … select from unnest … on conflict do nothing`.
  * Throws what PostgreSQL throws; the writer decides what that means.
  */
-import type { Pool, PoolClient } from 'pg';
+import type { Pool } from 'pg';
 import { clickIdDay, clickIdTime } from '@tracheon/core/identity';
 import { writtenColumns } from '@tracheon/core/visits';
 import { isRefusal } from './eventWriter.ts';
+import type { Reads } from '../db/pools.ts';
 import { ensureDays } from '../db/partitions.ts';
 import { copyLine, copyRows, type Copy } from '../db/copyRows.ts';
 import { visitLine } from './copyVisits.ts';
@@ -105,7 +106,7 @@ const insertVisits: Statement<VisitRecord> = (() => {
 })();
 
 /** What can run a statement: a pool, or the connection of a transaction. */
-type Runs = Pick<PoolClient, 'query'>;
+type Runs = Reads;
 
 export async function insertVisitRows(client: Runs, rows: readonly VisitRecord[]): Promise<void> {
   await client.query(insertVisits(rows));

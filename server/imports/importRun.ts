@@ -3,9 +3,10 @@
  * last of them. A row that was imported before, by this or an earlier file that stands, becomes none.
  */
 import { createHash } from 'node:crypto';
-import type { Pool, PoolClient } from 'pg';
+import type { Pool } from 'pg';
 import { monotonicFactory } from 'ulid';
 import { rowAsQuery } from '@tracheon/core/conversions';
+import { inEventTransaction, type Reads } from '../db/pools.ts';
 import { insertReceiptRows } from '../events/commitRows.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { BatchRow } from '../repairs/batches.ts';
@@ -49,7 +50,7 @@ export function fileReceipt(
     query,
     body: '',
     contentType: '',
-    headers: { row: String(row.n) },
+    headers: {},
     addressPrefix: '',
     held: false,
     channel: 'file',
@@ -63,9 +64,7 @@ async function keepReceipts(pool: Pool, batch: BatchRow, rows: readonly FileRow[
   if (rows.length === 0) return [];
   const nowMs = Date.now();
   const made = rows.map((row) => ({ ...fileReceipt(batch, row, nowMs), row }));
-  const client = await pool.connect();
-  try {
-    await client.query('BEGIN');
+  return inEventTransaction(pool, async (client) => {
     const isNew = await newOnes(client, batch, made, rows[0]!.n - 1);
     const fresh = made.filter((m, i) => isNew[i] && m.row.receipt_id === '');
     await insertReceiptRows(
@@ -82,14 +81,8 @@ async function keepReceipts(pool: Pool, batch: BatchRow, rows: readonly FileRow[
         made.map((m, i) => (isNew[i] ? m.receipt.id : '')),
       ],
     );
-    await client.query('COMMIT');
     return made.filter((_, i) => isNew[i]).map((m) => m.receipt);
-  } catch (error) {
-    await client.query('ROLLBACK');
-    throw error;
-  } finally {
-    client.release();
-  }
+  });
 }
 
 /**
@@ -97,7 +90,7 @@ async function keepReceipts(pool: Pool, batch: BatchRow, rows: readonly FileRow[
  * `before`: rows up to it have been looked at.
  */
 export async function newOnes(
-  client: Pick<PoolClient, 'query'>,
+  client: Reads,
   batch: Pick<BatchRow, 'id' | 'desk_id'>,
   made: readonly { hash: string }[],
   before: number,

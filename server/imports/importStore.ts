@@ -152,9 +152,10 @@ export async function draft(pool: Pool, deskId: string, id: string): Promise<Imp
       [id, deskId],
     ),
   ]);
-  if (batch.kind !== 'file') throw new Problem('not_found');
-  const { fileName, header, targets, decimalMark, zone, dates, isRemembered } = stored[0]!
-    .settings as FileSettings;
+  const settings = stored[0]!.settings as Partial<FileSettings>;
+  // One that is still being uploaded has none.
+  if (batch.kind !== 'file' || !settings.header) throw new Problem('not_found');
+  const { fileName, header, targets, decimalMark, zone, dates, isRemembered } = settings as FileSettings;
   return {
     ...batch,
     fileName,

@@ -21,7 +21,7 @@ export async function tryImport(
     [batch.id],
   );
   const made = rows.map((row) => ({ ...fileReceipt(batch, row, now()), n: row.n }));
-  const isNew = await newOnes(pool as never, batch, made, 0);
+  const isNew = await newOnes(pool, batch, made, 0);
   const found = new Map<number, ImportTrial['rows'][number]>();
   made.forEach(({ n }, i) => {
     if (!isNew[i]) found.set(n, { n, outcome: 'known', sentence: 'This row was imported before.' });

@@ -12,13 +12,14 @@ import { OF_BATCH, type BatchRow, type RepairSettings } from './batches.ts';
 import { judgeWithin, unread, type JudgeOptions, type Judgement } from '../intake/judge.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 
-const LOOK_EVERY_MS = 500;
+const LOOK_EVERY_MS = 300;
 /** Receipts of one step. */
 const STEP = 40;
 /** Of a step at the same time: visitors' rows go before. */
 const LANES = 4;
-/** Runs that are worked on at a time in one process. */
+/** Runs that are worked on at a time in one process; each in turns of TURN_MS, so that a short one waits for no long one. */
 const RUNS = 2;
+const TURN_MS = 3000;
 
 /** What one step works on. */
 export interface NextReceipts {
@@ -54,9 +55,11 @@ export function batchJob(deps: BatchDeps): RepeatedJob {
   };
 }
 
-/** Until it is done, stopped, or somebody else's. */
+/** One turn: until it is done, stopped, somebody else's, or the next one's turn. */
 async function work(deps: BatchDeps, id: string): Promise<void> {
   const client = await deps.pool.connect();
+  const until = performance.now() + TURN_MS;
+  let broken: Error | undefined;
   try {
     const { rows } = await client.query<{ is: boolean }>(
       'SELECT pg_try_advisory_lock(hashtextextended($1, 1)) AS is',
@@ -64,14 +67,16 @@ async function work(deps: BatchDeps, id: string): Promise<void> {
     );
     if (!rows[0]!.is) return;
     try {
-      while (!deps.isClosing() && (await step(deps, id)));
+      while (!deps.isClosing() && performance.now() < until && (await step(deps, id)));
     } finally {
       await client.query('SELECT pg_advisory_unlock(hashtextextended($1, 1))', [`batch ${id}`]);
     }
   } catch (error) {
+    // A connection that is kept would keep the lock with it.
+    broken = error as Error;
     deps.onTrouble(id, error);
   } finally {
-    client.release();
+    client.release(broken);
   }
 }
 
@@ -86,21 +91,39 @@ async function step(deps: BatchDeps, id: string): Promise<boolean> {
   const { receipts, cursor, handled, isOver } = await (isFile
     ? deps.nextFileRows(batch)
     : nextReceipts(pool, batch));
-  const waiting = [...receipts].reverse();
-  const lane = async (): Promise<void> => {
-    for (let receipt = waiting.pop(); receipt; receipt = waiting.pop())
-      await (isUndoing ? takeBack(deps, batch, receipt) : process(deps, batch, receipt));
-  };
-  await Promise.all(Array.from({ length: LANES }, lane));
+  const problem = await workThrough(receipts, (receipt) =>
+    isUndoing ? takeBack(deps, batch, receipt) : process(deps, batch, receipt),
+  );
   const done = isUndoing ? 'undone' : 'done';
   await pool.query(
     `UPDATE receipt_batches SET cursor = $2, finished = CASE WHEN $3 THEN greatest(finished - $4, 0) ELSE least(finished + $4, total) END,
-       state = CASE WHEN $5 AND state = $6 THEN $7 ELSE state END, changed_at = now() WHERE id = $1`,
-    [id, cursor, isUndoing, handled, isOver, batch.state, done],
+       state = CASE WHEN $5 AND state = $6 THEN $7 ELSE state END, problem = CASE WHEN $8 = '' THEN problem ELSE $8 END,
+       changed_at = now() WHERE id = $1`,
+    [id, cursor, isUndoing, handled, isOver, batch.state, done, problem],
   );
   if (isOver && isUndoing) await forget(pool, batch);
   deps.tell(batch.desk_id);
   return !isOver;
+}
+
+/**
+ * One receipt that can't be processed must not keep the others waiting: it is said, and the sweep tries it again. When none of
+ * them can, it is the moment that is at fault, and the step is done again.
+ */
+async function workThrough(
+  receipts: readonly ReceiptRecord[],
+  work: (receipt: ReceiptRecord) => Promise<void>,
+): Promise<string> {
+  const waiting = [...receipts].reverse();
+  const failed: unknown[] = [];
+  const lane = async (): Promise<void> => {
+    for (let receipt = waiting.pop(); receipt; receipt = waiting.pop())
+      await work(receipt).catch((error: unknown) => failed.push(error));
+  };
+  await Promise.all(Array.from({ length: LANES }, lane));
+  if (failed.length === 0) return '';
+  if (failed.length === receipts.length) throw failed[0];
+  return 'Tracheon could not process some of the receipts. Reprocess them under Postbacks in.';
 }
 
 async function nextReceipts(pool: Pool, batch: BatchRow): Promise<NextReceipts> {

@@ -12,7 +12,7 @@ import { formatAmount } from '@tracheon/core/money';
 import { insertReceiptRows } from '../events/commitRows.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { Judges, Judgement } from '../intake/judge.ts';
-import { loadVisit } from '../intake/ownerContext.ts';
+import { loadReading, loadVisit } from '../intake/ownerContext.ts';
 import { ABOUT, MEMBER, REASON } from '../intake/readReceipt.ts';
 import type { Editor } from '../parts/partsStore.ts';
 import { Problem } from '../problems/problem.ts';
@@ -30,6 +30,8 @@ interface Changed {
   networkId: string;
   eventTypeId: string;
   currency: string;
+  status: string;
+  /** By which a change finds its conversion; null when none is left. */
   firstReceipt: string | null;
 }
 
@@ -40,7 +42,7 @@ export async function changeByHand(
 ): Promise<ManyAnswer & { batchId: string }> {
   const { pool, now } = ground;
   const { rows } = await pool.query<Changed>(
-    `SELECT c.id, c.click_id AS "clickId", c.network_id AS "networkId", c.event_type_id AS "eventTypeId", c.currency,
+    `SELECT c.id, c.click_id AS "clickId", c.network_id AS "networkId", c.event_type_id AS "eventTypeId", c.currency, c.status,
        (SELECT min(o.receipt_id) FROM outcomes o WHERE o.desk_id = c.desk_id AND o.owner = c.owner AND o.conversion_id = c.id
           AND o.outcome <> 'withdrawn') AS "firstReceipt"
      FROM conversions c WHERE c.desk_id = $1 AND c.id = ANY ($2)`,
@@ -54,19 +56,21 @@ export async function changeByHand(
   for (const row of rows) {
     const at = now();
     const fields = {
-      status: change.status || (await statusOf(pool, row.id)),
+      status: change.status || row.status,
       ...(change.payoutMicros === ''
         ? {}
         : { payout: formatAmount(BigInt(change.payoutMicros)), currency: row.currency }),
       changed_time: new Date(at).toISOString(),
     };
+    if (row.firstReceipt === null) {
+      answer.unchanged.push({ id: row.id, why: reasonSentence('nothing_to_change') });
+      continue;
+    }
     const receipt = handReceipt(by, row, { at, batchId, reason: change.reason, fields });
-    const { outcome, reason, detail } = await keepAndJudge(
-      ground,
-      row.firstReceipt === null
-        ? receipt
-        : { ...receipt, headers: { ...receipt.headers, [ABOUT]: row.firstReceipt } },
-    );
+    const { outcome, reason, detail } = await keepAndJudge(ground, {
+      ...receipt,
+      headers: { ...receipt.headers, [ABOUT]: row.firstReceipt },
+    });
     if (outcome === 'updated') answer.changed += 1;
     else answer.unchanged.push({ id: row.id, why: reasonSentence(reason, detail) });
   }
@@ -81,11 +85,6 @@ const handWords = ({ status, payoutMicros, reason }: Change): string =>
   ]
     .filter(Boolean)
     .join(' ') + `: ${reason}`;
-
-async function statusOf(pool: Pool, id: string): Promise<string> {
-  const { rows } = await pool.query<{ status: string }>('SELECT status FROM conversions WHERE id = $1', [id]);
-  return rows[0]?.status ?? '';
-}
 
 /** A new one; or that of an earlier part of the same change. */
 async function openBatch(
@@ -155,7 +154,7 @@ function handReceipt(
 }
 
 async function keepAndJudge({ pool, judge }: HandGround, receipt: ReceiptRecord): Promise<Judgement> {
-  await insertReceiptRows(pool as never, [receipt]);
+  await insertReceiptRows(pool, [receipt]);
   return judge(receipt);
 }
 
@@ -173,6 +172,11 @@ export async function addByHand(
   if (visit.networkId === '')
     throw new Problem('invalid_input', {
       fields: [{ path: 'clickId', message: 'This visit was sent to no offer, so no network pays for it.' }],
+    });
+  const { types } = await loadReading(ground.pool, by.deskId, visit.networkId);
+  if (!types.some((t) => t.id === asked.eventTypeId))
+    throw new Problem('invalid_input', {
+      fields: [{ path: 'eventTypeId', message: 'This desk has no such event type.' }],
     });
   const at = ground.now();
   const batchId = await openBatch(ground.pool, by, '', `Added by hand: ${asked.reason}`, 1);

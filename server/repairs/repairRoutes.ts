@@ -1,11 +1,11 @@
 /** Needs repair: groups, what a fix would do, the run that does it, and its undoing. */
 import { ulid } from 'ulid';
-import { partInputs, type NetworkInput, type PartRecord } from '@tracheon/core/contract';
+import { partInputs, type PartRecord } from '@tracheon/core/contract';
 import { fixWords, withFix, withoutFix } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
 import type { Pool } from 'pg';
 import { deskOf } from '../accounts/deskOf.ts';
-import { inPipeline } from '../db/pools.ts';
+import { inEventTransaction, inPipeline } from '../db/pools.ts';
 import { clickIdOfPath } from '../http/clickIdOfPath.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
@@ -40,6 +40,8 @@ export function repairRoutes(mount: Mount, deps: ApiGround & Repairs): void {
   mount('repairGroup', async ({ signed, body }) => {
     const by: Editor = { deskId: signed.deskId, memberId: signed.memberId };
     const network = (await findPart(models, by.deskId, 'network', body.networkId)) as PartRecord<'network'>;
+    // Before the network is changed for nothing.
+    if (!(await hasSome(pool, by.deskId, body))) throw new Problem('nothing_to_repair');
     const fixed = withFix(network.body, body.fix);
     if (JSON.stringify(fixed) !== JSON.stringify(network.body))
       await updatePart(models, by, 'network', network.id, network.version, fixed);
@@ -95,20 +97,18 @@ export function repairRoutes(mount: Mount, deps: ApiGround & Repairs): void {
 const DAY_MS = 86_400_000;
 
 /** The batch and its receipts, all at once: what comes from now on is read by the changed network anyway. */
-async function claim(
+const claim = (
   pool: Pool,
   by: Editor,
   group: GroupName,
   { id, words, settings }: { id: string; words: string; settings: RepairSettings },
-): Promise<void> {
-  const client = await pool.connect();
-  try {
-    await client.query('BEGIN');
-    const { rowCount } = await client.query(
-      `UPDATE outcomes o SET repaired_by = $6 WHERE o.desk_id = $1 AND o.network_id = $2 AND o.outcome = $3
-         AND o.reason = $4 AND o.repair_key = $5`,
-      [by.deskId, ...groupValues(group), id],
-    );
+): Promise<void> =>
+  inEventTransaction(pool, async (client) => {
+    const { rowCount } = await client.query(`UPDATE outcomes o SET repaired_by = $6 WHERE ${ofGroup(2)}`, [
+      by.deskId,
+      ...groupValues(group),
+      id,
+    ]);
     if (rowCount === 0) throw new Problem('nothing_to_repair');
     await makeBatch(client, {
       id,
@@ -121,16 +121,20 @@ async function claim(
       total: rowCount ?? 0,
       made_by: by.memberId,
     });
-    await client.query('COMMIT');
-  } catch (error) {
-    await client.query('ROLLBACK');
-    throw error;
-  } finally {
-    client.release();
-  }
+  });
+
+async function hasSome(pool: Pool, deskId: string, group: GroupName): Promise<boolean> {
+  const { rows } = await pool.query(`SELECT 1 FROM outcomes o WHERE ${ofGroup(2)} LIMIT 1`, [
+    deskId,
+    ...groupValues(group),
+  ]);
+  return rows.length > 0;
 }
 
-/** The network's change is taken back first, so that what is judged again is read without it. */
+/**
+ * The network's change is taken back first, so that what is judged again is read without it; when that is refused, nothing
+ * else is done.
+ */
 async function undo({ pool, models }: ApiGround, by: Editor, id: string): Promise<void> {
   const { rows } = await pool.query<BatchRow>(
     'SELECT * FROM receipt_batches WHERE desk_id = $1 AND id = $2',
@@ -138,14 +142,20 @@ async function undo({ pool, models }: ApiGround, by: Editor, id: string): Promis
   );
   const batch = rows[0];
   if (!batch) throw new Problem('not_found');
-  if (!(await setBatchState(pool, by.deskId, id, ['done', 'stopped', 'failed'], 'undoing')))
-    throw new Problem('not_undoable', {
+  const refused = (): Problem =>
+    new Problem('not_undoable', {
       detail: batch.state === 'undone' ? 'It has been undone.' : 'It still runs. Stop it first.',
     });
-  if (batch.kind !== 'repair') return;
+  if (!UNDOABLE.includes(batch.state)) throw refused();
+  if (batch.kind === 'repair') await takeBackFix(models, by, batch);
+  if (!(await setBatchState(pool, by.deskId, id, UNDOABLE, 'undoing'))) throw refused();
+}
+const UNDOABLE: readonly BatchRow['state'][] = ['done', 'stopped'];
+
+async function takeBackFix(models: ApiGround['models'], by: Editor, batch: BatchRow): Promise<void> {
   const { fix, before } = batch.settings as RepairSettings;
   const network = (await findPart(models, by.deskId, 'network', batch.network_id)) as PartRecord<'network'>;
-  const restored: NetworkInput = withoutFix(network.body, fix, before);
+  const restored = withoutFix(network.body, fix, before);
   if (JSON.stringify(restored) !== JSON.stringify(network.body))
     await updatePart(models, by, 'network', network.id, network.version, restored);
 }

@@ -99,11 +99,15 @@ const fieldNames: Record<'offer' | 'campaign', Record<string, string>> = {
   offer: { name: 'offerName', countries: 'country' },
   campaign: { name: 'campaignName' },
 };
+/** Pairings of the routing stand in one field of the sheet. */
+const sheetField = (what: 'offer' | 'campaign', path: string): string =>
+  path.startsWith('routing') ? 'pairings' : (fieldNames[what][path] ?? path);
+
 function inSheet(error: unknown, what: 'offer' | 'campaign'): never {
   if (error instanceof Problem && error.more.fields)
     throw new Problem(error.code, {
       ...error.more,
-      fields: error.more.fields.map((f) => ({ ...f, path: fieldNames[what][f.path] ?? f.path })),
+      fields: error.more.fields.map((f) => ({ ...f, path: sheetField(what, f.path) })),
     });
   throw error;
 }

@@ -462,9 +462,15 @@ test('what cannot be an offer link is said; a part archived meanwhile, and a ser
   await ask(page, 'PUT', `/parts/source/${lone.id}/state`, { state: 'archived' });
   await expect(page.getByRole('alert')).toContainText('Wrenfeed Social has been archived');
   await page.getByRole('button', { name: /Go live/ }).click();
-  await expect(
-    page.getByText('This source is archived or does not exist on this desk.').first(),
-  ).toBeVisible();
+  const refusal = page.getByText('This source is archived or does not exist on this desk.').first();
+  await expect(refusal).toBeVisible();
+  // News of another sheet bring this one again, as it was: what was said of it stays.
+  const again = page.waitForResponse(
+    (r) => /setup-sheets\/\w{26}$/.test(r.url()) && r.request().method() === 'GET',
+  );
+  await ask(page, 'POST', '/setup-sheets', { body: {} });
+  await again;
+  await expect(refusal).toBeVisible();
 
   // A server that does not answer: said, and kept once it does.
   await page.getByRole('region', { name: 'Step 1: Offer' }).getByRole('button').first().click();

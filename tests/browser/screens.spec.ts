@@ -1,8 +1,10 @@
 /** Every screen of the demo desk: in both themes, wide and narrow, without errors, without what axe would find. */
 import { expect, test } from '@playwright/test';
+import { readFile } from 'node:fs/promises';
 import pg from 'pg';
 import {
   choose,
+  copiedBy,
   expectAccessible,
   expectNoSidewaysScroll,
   settled,
@@ -152,7 +154,7 @@ test('a conversion is changed by hand with a reason, which its history keeps, an
   await expect(one.getByText(/21\.25/).first()).toBeVisible();
   await expectAccessible(page, 'one conversion');
   await page.keyboard.press('Escape');
-  const runs = page.getByRole('region', { name: 'Latest runs' });
+  const runs = page.getByRole('region', { name: 'Latest changes by hand' });
   await runs
     .getByRole('button', { name: /^Undo Changed by hand to approved/ })
     .first()
@@ -178,8 +180,17 @@ test('a group that needs repair: the fix is tried first, done at once for all, a
     'The status “review” is not mapped',
   );
   await expectAccessible(page, 'needs repair');
+  await page.getByRole('region', { name: 'Example' }).getByRole('button', { name: 'Open postback' }).click();
+  const one = page.getByRole('dialog', { name: 'One postback' });
+  await expect(one.getByText('How Tracheon read it')).toBeVisible();
+  await one.getByRole('button', { name: 'Try again as a test' }).click();
+  await expect(one.getByText(/^If it came again now: needs repair/)).toBeVisible();
+  const curl = await copiedBy(page, () => one.getByRole('button', { name: 'Copy as curl' }).click());
+  expect(curl).toMatch(/^curl --globoff .*\/in\/\w+\?click_id=/);
+  await page.keyboard.press('Escape');
+  await expect(one).toBeHidden();
   await group.getByRole('button', { name: /Fix and reprocess/ }).click();
-  const runs = page.getByRole('region', { name: 'Latest runs' });
+  const runs = page.getByRole('region', { name: 'Latest repairs' });
   await expect(runs.getByText(/status “review” means approved/)).toBeVisible();
   await expect(runs.getByText(/· done$/)).toBeVisible();
   await expect(group).toHaveCount(0);
@@ -271,4 +282,43 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
   // It was there to be seen, and the test has not looked past it.
   expect(shown).toContain('/conversions/all');
   expect(shown).toContain(`/campaigns/${campaign.id}`);
+});
+
+test('a file is imported: mapped, previewed, its failed rows given back, and undone', async ({ page }) => {
+  const errors = watchConsole(page);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/conversions/all?kind=approved&tests=none`);
+  const rows = page.getByRole('region', { name: 'Conversions, scrolls' }).locator('tbody tr');
+  const lk = rows.filter({ hasText: /LK-\w+/ }).first();
+  const transaction = /LK-\w+/.exec(await lk.innerText())![0];
+  await page.goto(`${system.desk}/conversions/import`);
+  await choose(page.getByLabel('Network', { exact: true }), 'Larkspur CPA');
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'november.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(
+      `Order;Commission;Status;Comment\n${transaction};1,50;back;taken back\nLK-NOBODY;2,00;ok;unknown\n`,
+    ),
+  });
+  await expect(page.getByText('2 rows.')).toBeVisible();
+  await expect(page.getByLabel('Meaning of Order')).toContainText('Transaction');
+  await choose(page.getByLabel('Decimal mark'), /comma/);
+  // A reload goes on with the file and its mapping.
+  await page.waitForResponse((r) => /imports\/\w{26}$/.test(r.url()) && r.request().method() === 'PUT');
+  await page.reload();
+  await expect(page.getByLabel('Decimal mark')).toContainText('comma');
+  await page.getByRole('button', { name: 'Preview' }).click();
+  await expect(page.getByText(/The first 2 rows: 1 updated, 1 needs repair/)).toBeVisible();
+  await expectAccessible(page, 'import');
+  await page.getByRole('button', { name: 'Import 2 rows' }).click();
+  const imports = page.getByRole('region', { name: 'Latest imports' });
+  await expect(imports.getByText(/· done$/)).toBeVisible();
+  const file = page.waitForEvent('download');
+  await imports.getByRole('button', { name: 'Download failed rows' }).click();
+  const text = await readFile(await (await file).path(), 'utf8');
+  expect(text).toMatch(/LK-NOBODY.*,2,/);
+  await imports.getByRole('button', { name: /^Undo/ }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Undo' }).click();
+  await expect(imports.getByText(/· undone$/)).toBeVisible();
+  expect(errors).toEqual([]);
 });

@@ -28,7 +28,7 @@ CREATE TABLE receipt_batches (
   network_id ${id} NOT NULL DEFAULT '',
   words text NOT NULL,
   settings jsonb NOT NULL DEFAULT '{}',
-  state text NOT NULL CHECK (state IN ('draft', 'running', 'stopped', 'done', 'undoing', 'undone', 'failed')),
+  state text NOT NULL CHECK (state IN ('draft', 'running', 'stopped', 'done', 'undoing', 'undone')),
   total integer NOT NULL DEFAULT 0,
   finished integer NOT NULL DEFAULT 0,
   cursor text NOT NULL DEFAULT '',

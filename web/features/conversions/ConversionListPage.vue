@@ -195,7 +195,7 @@ const flagWords: Record<string, string> = {
       }}</span></template
     >
   </ServerList>
-  <BatchRuns class="all" :kinds="['hand']" @changed="list.load" />
+  <BatchRuns class="all" title="Latest changes by hand" :kinds="['hand']" @changed="list.load" />
   <ConversionSheet
     v-if="opened"
     :id="opened"

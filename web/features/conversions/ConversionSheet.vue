@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** One conversion: what it is now, how it came to that, what it booked, what the source was told. */
 import Button from 'primevue/button';
-import { statusOf, type WholeConversion } from '@tracheon/core/contract';
-import { computed, ref, watch } from 'vue';
+import { statusOf } from '@tracheon/core/contract';
+import { computed, ref } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { useAnswer } from '../../app/useAnswer.ts';
 import { useSession } from '../../app/session.ts';
 import { countryName, moment, money } from '../../ui/format.ts';
 import ListTable from '../../ui/ListTable.vue';
@@ -18,25 +18,13 @@ const props = defineProps<{ id: string }>();
 const emit = defineEmits<{ changed: []; trail: [clickId: string]; open: [id: string] }>();
 const open = defineModel<boolean>('open', { required: true });
 const session = useSession();
-const whole = ref<WholeConversion | null>(null);
-const failure = ref('');
-const asks = newest();
-const load = (): Promise<void> =>
-  asks(
-    ask('conversion', { id: props.id }),
-    (answer) => {
-      whole.value = answer;
-      failure.value = '';
-    },
-    (why) => (failure.value = why),
-  );
-watch(
-  () => [props.id, open.value],
-  () => {
-    if (whole.value?.conversion.id !== props.id) whole.value = null;
-    if (open.value) void load();
-  },
-  { immediate: true },
+const {
+  answer: whole,
+  failure,
+  load,
+} = useAnswer(
+  () => (open.value ? props.id : ''),
+  (id) => ask('conversion', { id }),
 );
 const c = computed(() => whole.value?.conversion ?? null);
 const details = computed<[string, string][]>(() => {

@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import type { ColumnTarget, ImportDraft, ImportSettings, ImportTrial } from '@tracheon/core/contract';
 import { importSettings, postbackFields } from '@tracheon/core/contract';
 import { postbackFieldLabels } from '@tracheon/core/conversions';
-import { computed, reactive, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { ApiError, ask, uploadFile } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
@@ -23,6 +23,8 @@ import ConversionsNav from './ConversionsNav.vue';
 import { listWord } from './filters.ts';
 import BatchRuns from './repair/BatchRuns.vue';
 
+/** A pause in typing. */
+const KEEP_AFTER_MS = 600;
 const parts = useParts();
 const session = useSession();
 const route = useRoute();
@@ -108,12 +110,28 @@ const tryIt = (): Promise<void> =>
 const start = (): Promise<void> =>
   during('Starting …', async () => {
     await ask('runImport', { id: draft.value!.id, body: { ...settings } });
+    clearTimeout(timer);
     draft.value = null;
     trial.value = null;
     void router.replace({ query: {} });
     await runs.value?.load();
   });
-watch(settings, () => (trial.value = null));
+/** Kept at each pause, so that a reload goes on with it. */
+let timer: ReturnType<typeof setTimeout> | undefined;
+watch(settings, () => {
+  trial.value = null;
+  clearTimeout(timer);
+  const id = draft.value?.id;
+  if (!id || problems.value.length > 0) return;
+  timer = setTimeout(
+    () =>
+      void ask('mapImport', { id, body: { ...settings } }).catch(
+        (error: unknown) => (failure.value = `Mapping not saved: ${(error as Error).message}`),
+      ),
+    KEEP_AFTER_MS,
+  );
+});
+onBeforeUnmount(() => clearTimeout(timer));
 const words = (outcome: string): string => (outcome === 'known' ? 'imported before' : listWord(outcome));
 async function failed(id: string): Promise<void> {
   await during('Collecting rows …', async () => {
@@ -131,7 +149,11 @@ async function failed(id: string): Promise<void> {
   <ConversionsNav class="nav" />
   <section class="sheet pad stack" aria-label="File">
     <div class="fields">
-      <FormField v-slot="{ id }" label="Network" hint="Its words for status and event apply.">
+      <FormField
+        v-slot="{ id }"
+        label="Network"
+        hint="Tracheon reads status and event words as set at this network."
+      >
         <PickOne
           :id="id"
           v-model="networkId"
@@ -206,7 +228,7 @@ async function failed(id: string): Promise<void> {
             ]"
           />
         </FormField>
-        <FormField v-slot="{ id }" label="Time zone" hint="Of times without an offset.">
+        <FormField v-slot="{ id }" label="Time zone" hint="For times without an offset.">
           <ZoneField :id="id" v-model="settings.zone" empty-label="as set at the network" />
         </FormField>
       </div>
@@ -253,7 +275,7 @@ async function failed(id: string): Promise<void> {
       words="Each row needs our click ID, or the transaction of a conversion that Tracheon knows. Example columns: click_id, payout, currency, transaction, status, date."
     />
   </section>
-  <BatchRuns ref="runs" class="runs" :kinds="['file']" @failed="failed" />
+  <BatchRuns ref="runs" class="runs" title="Latest imports" :kinds="['file']" @failed="failed" />
 </template>
 <style scoped src="./lists.css"></style>
 <style scoped>

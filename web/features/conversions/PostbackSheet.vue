@@ -3,11 +3,10 @@
 import Button from 'primevue/button';
 import { useToast } from 'primevue/usetoast';
 import { computed, ref, watch } from 'vue';
-import type { WholePostbackIn } from '@tracheon/core/contract';
 import { postbackFieldLabels, reasonSentence } from '@tracheon/core/conversions';
 import { curlText } from '@tracheon/core/links';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { useAnswer } from '../../app/useAnswer.ts';
 import { useSession } from '../../app/session.ts';
 import { countryName, moment, money } from '../../ui/format.ts';
 import CopyButton from '../../ui/CopyButton.vue';
@@ -23,28 +22,14 @@ const emit = defineEmits<{ changed: [] }>();
 const open = defineModel<boolean>('open', { required: true });
 const session = useSession();
 const toast = useToast();
-const whole = ref<WholePostbackIn | null>(null);
-const failure = ref('');
 const busy = ref(false);
-
-const asks = newest();
-const load = (): Promise<void> =>
-  asks(
-    ask('postbackIn', { id: props.id }),
-    (answer) => {
-      whole.value = answer;
-      failure.value = '';
-    },
-    (why) => (failure.value = why),
-  );
-watch(
-  () => [props.id, open.value],
-  () => {
-    again.value = '';
-    if (whole.value?.postback.id !== props.id) whole.value = null;
-    if (open.value) void load();
-  },
-  { immediate: true },
+const {
+  answer: whole,
+  failure,
+  load,
+} = useAnswer(
+  () => (open.value ? props.id : ''),
+  (id) => ask('postbackIn', { id }),
 );
 const curl = computed(() => {
   if (!whole.value) return '';
@@ -54,6 +39,10 @@ const curl = computed(() => {
   return curlText({ method: postback.method, url, body: postback.body, contentType });
 });
 const again = ref('');
+watch(
+  () => [props.id, open.value],
+  () => (again.value = ''),
+);
 /** What would come of the very same request, if it came once more now. */
 async function tryAgain(): Promise<void> {
   again.value = '';

@@ -15,7 +15,7 @@ import PostbackSheet from './PostbackSheet.vue';
 import BatchRuns from './repair/BatchRuns.vue';
 import ExamplePostback from './repair/ExamplePostback.vue';
 import GroupCard from './repair/GroupCard.vue';
-import WaitForPostback from './WaitForPostback.vue';
+import WaitForPostback from '../../shared/WaitForPostback.vue';
 
 const route = useRoute();
 const groups = ref<RepairGroup[] | null>(null);
@@ -92,7 +92,7 @@ useKeys([
       </div>
       <ExamplePostback v-if="current" :group="current" @open="show" />
     </div>
-    <BatchRuns ref="runs" class="runs" :kinds="['repair']" @changed="load" />
+    <BatchRuns ref="runs" class="runs" title="Latest repairs" :kinds="['repair']" @changed="load" />
   </template>
   <PostbackSheet v-if="opened" :id="opened" v-model:open="open" @changed="changed" />
   <WaitForPostback v-if="waits" v-model:open="waits" @caught="show" />

@@ -14,6 +14,7 @@ import {
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, onMounted, ref, watch } from 'vue';
+import { useRouter } from 'vue-router';
 import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -21,6 +22,7 @@ import CopyButton from '../../ui/CopyButton.vue';
 import FindingsList from '../../ui/FindingsList.vue';
 import { count, moment } from '../../ui/format.ts';
 import LinkText from '../../ui/LinkText.vue';
+import WaitForPostback from '../../shared/WaitForPostback.vue';
 import PixelShare from './PixelShare.vue';
 
 const props = defineProps<{
@@ -39,6 +41,9 @@ const isSecure = computed(() => (session.me?.trackingOrigin ?? '').startsWith('h
 const offerId = ref('');
 const seen = ref<NetworkSeen | null>(null);
 const secret = ref('');
+const waits = ref(false);
+const router = useRouter();
+const show = (id: string): void => void router.push(`/conversions/postbacks-in?open=${id}`);
 watch(
   () => [props.part?.id, props.part?.version, props.network.callerProof],
   async () => {
@@ -136,6 +141,7 @@ function askRotate(): void {
   <section class="hand" aria-label="Handover">
     <div class="row spread">
       <strong>Handover</strong>
+      <Button v-if="part" variant="link" @click="waits = true">Wait for a postback</Button>
       <CopyButton
         v-if="part"
         :text="handoverText(name, urls, scope)"
@@ -215,6 +221,7 @@ function askRotate(): void {
       Header <code>Tracheon-Signature: t=&lt;seconds since 1970&gt;, s=&lt;hex&gt;</code>: HMAC-SHA256 of
       <code>&lt;t&gt;.&lt;query&gt;.&lt;body&gt;</code>. A signature is good for five minutes.
     </p>
+    <WaitForPostback v-if="part && waits" v-model:open="waits" :network-id="part.id" @caught="show" />
     <FindingsList :findings="findings.map(({ fix, ...f }) => f)" />
     <p v-if="part && payoutReported && network.fields.payout.macro === ''" class="small warn" role="note">
       An offer of {{ name }} uses the reported payout, but the payout macro is missing. Conversions would have

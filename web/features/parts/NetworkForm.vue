@@ -76,7 +76,7 @@ function macroNote(f: PostbackField): string {
 }
 /** The URL that the network has and the one that it needs are no longer the same. */
 const isUrlChanged = ref(false);
-const { trial, mayBeSaved } = useReadingTrial();
+const { trial, mayBeSaved } = useReadingTrial(body);
 async function save(): Promise<void> {
   if (saved.value && !(await mayBeSaved(saved.value.id, saved.value.body, body))) return;
   trial.value = null;

@@ -3,7 +3,7 @@
  * something, the member sees what, and decides.
  */
 import type { NetworkInput, ReadingTrial } from '@tracheon/core/contract';
-import { ref } from 'vue';
+import { ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
 
 /** What the reading of a postback depends on. */
@@ -23,9 +23,11 @@ const READ_BY = [
 export const isReadOtherwise = (before: NetworkInput, after: NetworkInput): boolean =>
   READ_BY.some((field) => JSON.stringify(before[field]) !== JSON.stringify(after[field]));
 
-export function useReadingTrial() {
+/** `body`: what is typed; another change is another trial. */
+export function useReadingTrial(body: NetworkInput) {
   /** Of the change that waits for the member's decision. */
   const trial = ref<ReadingTrial | null>(null);
+  watch(body, () => (trial.value = null));
   let agreedTo = '';
   return {
     trial,

@@ -133,15 +133,15 @@ function useFields() {
   let version = 0;
   const put = <F extends SheetField>(field: F, value: SheetBody[F]): void => void (body[field] = value);
   // Lists are compared by what they hold.
-  const isSame = (f: SheetField): boolean =>
-    body[f] === base[f] || (Array.isArray(base[f]) && JSON.stringify(body[f]) === JSON.stringify(base[f]));
+  const isSame = (f: SheetField, other: SheetBody = base): boolean =>
+    body[f] === other[f] || (Array.isArray(other[f]) && JSON.stringify(body[f]) === JSON.stringify(other[f]));
   const changed = (): SheetField[] => all.filter((f) => !isSame(f));
   return {
     body,
     changed,
     version: () => version,
     /** As the server has it: nothing was typed here since. */
-    isKept: isSame,
+    isKept: (field: SheetField): boolean => isSame(field),
     reset: (field: SheetField): void => put(field, base[field]),
     /** Takes over what the server has; what was typed here and is not kept yet stays. False for an older state. */
     take: (sheet: OpenSheet): boolean => {
@@ -149,7 +149,8 @@ function useFields() {
       const mine = changed();
       base = { ...sheet.body };
       version = sheet.version;
-      for (const f of all) if (!mine.includes(f)) put(f, sheet.body[f]);
+      // What is the same stays the very list that it is: it was not typed into.
+      for (const f of all) if (!mine.includes(f) && !isSame(f, sheet.body)) put(f, sheet.body[f]);
       return true;
     },
   };

@@ -11,9 +11,10 @@ import { useParts } from '../../../app/parts.ts';
 import { useSession } from '../../../app/session.ts';
 import { onNews } from '../../../app/stream.ts';
 import { count, moment } from '../../../ui/format.ts';
+import StateBlock from '../../../ui/StateBlock.vue';
 import { listWord } from '../filters.ts';
 
-const props = defineProps<{ kinds: readonly ReceiptBatch['kind'][] }>();
+const props = defineProps<{ title: string; kinds: readonly ReceiptBatch['kind'][] }>();
 const emit = defineEmits<{ changed: []; failed: [id: string] }>();
 const SHOWN = 5;
 const POLL_MS = 1000;
@@ -22,12 +23,18 @@ const parts = useParts();
 const confirm = useConfirm();
 const toast = useToast();
 const all = ref<ReceiptBatch[]>([]);
+const failure = ref('');
 const shown = computed(() => all.value.filter((b) => props.kinds.includes(b.kind)).slice(0, SHOWN));
 const isBusy = (b: ReceiptBatch): boolean => b.state === 'running' || b.state === 'undoing';
 
 async function load(): Promise<void> {
   const before = all.value.filter(isBusy).length;
-  all.value = await ask('listBatches', {}).catch(() => all.value);
+  try {
+    all.value = await ask('listBatches', {});
+    failure.value = '';
+  } catch (error) {
+    failure.value = (error as Error).message;
+  }
   if (before > 0 && all.value.filter(isBusy).length < before) {
     void parts.load();
     emit('changed');
@@ -56,7 +63,7 @@ async function act(
 function askUndo(batch: ReceiptBatch): void {
   confirm.require({
     header: 'Undo this?',
-    message: `Tracheon takes back what it booked, and the network’s change. ${
+    message: `Tracheon takes back what it booked${batch.kind === 'repair' ? ', and the network’s change' : ''}. ${
       batch.sentOn > 0
         ? `${count(batch.sentOn)} postbacks were sent to sources. Tracheon can’t take those back.`
         : 'No postback was sent to a source.'
@@ -77,12 +84,12 @@ const states: Record<ReceiptBatch['state'], string> = {
   done: 'done',
   undoing: 'undoing',
   undone: 'undone',
-  failed: 'failed',
 };
 </script>
 <template>
-  <section v-if="shown.length > 0" class="sheet pad" aria-label="Latest runs">
-    <h2>Latest runs</h2>
+  <section v-if="shown.length > 0 || failure" class="sheet pad" :aria-label="title">
+    <h2>{{ title }}</h2>
+    <StateBlock v-if="failure" state="failed" :words="failure" @again="load" />
     <ul>
       <li v-for="b in shown" :key="b.id">
         <div>
@@ -101,7 +108,7 @@ const states: Record<ReceiptBatch['state'], string> = {
             />
             <span role="status">{{ count(b.finished) }} of {{ count(b.total) }}</span>
           </template>
-          <span v-else class="quiet">{{ b.problem || words(b) }}</span>
+          <span v-else class="quiet">{{ [words(b), b.problem].filter(Boolean).join('. ') }}</span>
           <template v-if="session.canEdit">
             <Button
               v-if="b.state === 'running'"
@@ -121,7 +128,7 @@ const states: Record<ReceiptBatch['state'], string> = {
               >Download failed rows</Button
             >
             <Button
-              v-if="['done', 'stopped', 'failed'].includes(b.state)"
+              v-if="['done', 'stopped'].includes(b.state)"
               variant="link"
               :aria-label="`Undo ${b.words}`"
               @click="askUndo(b)"

@@ -1,10 +1,9 @@
 <script setup lang="ts">
 /** One postback of a group, read step by step beside it. */
 import Button from 'primevue/button';
-import type { RepairGroup, WholePostbackIn } from '@tracheon/core/contract';
-import { ref, watch } from 'vue';
+import type { RepairGroup } from '@tracheon/core/contract';
 import { ask } from '../../../app/api.ts';
-import { newest } from '../../../app/newest.ts';
+import { useAnswer } from '../../../app/useAnswer.ts';
 import { useSession } from '../../../app/session.ts';
 import { count, moment } from '../../../ui/format.ts';
 import StateBlock from '../../../ui/StateBlock.vue';
@@ -13,19 +12,14 @@ import ReadingSteps from '../ReadingSteps.vue';
 const props = defineProps<{ group: RepairGroup }>();
 const emit = defineEmits<{ open: [id: string] }>();
 const session = useSession();
-const whole = ref<WholePostbackIn | null>(null);
-const failure = ref('');
-const asks = newest();
-const load = (): Promise<void> =>
-  asks(
-    ask('postbackIn', { id: props.group.exampleId }),
-    (answer) => {
-      whole.value = answer;
-      failure.value = '';
-    },
-    (why) => (failure.value = why),
-  );
-watch(() => props.group.exampleId, load, { immediate: true });
+const {
+  answer: whole,
+  failure,
+  load,
+} = useAnswer(
+  () => props.group.exampleId,
+  (id) => ask('postbackIn', { id }),
+);
 </script>
 <template>
   <section class="sheet pad example" aria-label="Example">

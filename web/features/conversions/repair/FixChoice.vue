@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The one change that repairs a group, as a sentence with one choice. Null as long as the choice is not made. */
 import type { NetworkFix, RepairGroup } from '@tracheon/core/contract';
-import { statusMeanings } from '@tracheon/core/contract';
+import { isCurrency, statusMeanings } from '@tracheon/core/contract';
 import { remedyOf } from '@tracheon/core/conversions';
 import { computed, ref, watch } from 'vue';
 import { useParts } from '../../../app/parts.ts';
@@ -14,9 +14,9 @@ const remedy = computed(() => remedyOf(props.group));
 const chosen = ref('');
 const statusOptions = statusMeanings.map((m) => ({ value: m as string, label: m as string }));
 const eventOptions = computed(() => parts.of('event-type').map((e) => ({ value: e.id, label: e.body.name })));
-const currencyOptions = ['EUR', 'USD', 'GBP', 'DKK', 'CAD', 'JPY', 'CHF', 'SEK', 'NOK', 'PLN', 'AUD'].map(
-  (code) => ({ value: code, label: code }),
-);
+const currencyOptions = Intl.supportedValuesOf('currency')
+  .filter(isCurrency)
+  .map((code) => ({ value: code, label: code }));
 const markOptions = [
   { value: '.', label: 'the point' },
   { value: ',', label: 'the comma' },

@@ -2,16 +2,16 @@
 /** Waits for the next postback of a network, and opens it: while a member tests at the network's own screen. */
 import Button from 'primevue/button';
 import ProgressBar from 'primevue/progressbar';
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
-import { ask } from '../../app/api.ts';
-import { useParts } from '../../app/parts.ts';
-import { useSession } from '../../app/session.ts';
-import { onNews } from '../../app/stream.ts';
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { ask } from '../app/api.ts';
+import { useParts } from '../app/parts.ts';
+import { useSession } from '../app/session.ts';
+import { onNews } from '../app/stream.ts';
 import { postbackUrl } from '@tracheon/core/links';
-import CopyButton from '../../ui/CopyButton.vue';
-import LinkText from '../../ui/LinkText.vue';
-import PickOne from '../../ui/PickOne.vue';
-import SideSheet from '../../ui/SideSheet.vue';
+import CopyButton from '../ui/CopyButton.vue';
+import LinkText from '../ui/LinkText.vue';
+import PickOne from '../ui/PickOne.vue';
+import SideSheet from '../ui/SideSheet.vue';
 
 const props = defineProps<{ networkId?: string }>();
 const emit = defineEmits<{ caught: [id: string] }>();
@@ -20,7 +20,8 @@ const LOOK_MS = 2000;
 const parts = useParts();
 const session = useSession();
 const chosen = ref(props.networkId ?? '');
-const since = new Date().toISOString();
+/** The newest that was there before; what comes now has a later ID, whatever this machine's clock says. */
+let before: string | null = null;
 const failure = ref('');
 const options = computed(() => [
   { value: '', label: 'any network' },
@@ -34,10 +35,12 @@ let isCaught = false;
 async function look(): Promise<void> {
   if (isCaught) return;
   try {
-    const { rows } = await ask('listPostbacksIn', { query: { network: chosen.value, limit: 10 } });
+    const { rows } = await ask('listPostbacksIn', { query: { network: chosen.value, limit: 50 } });
     failure.value = '';
+    if (before === null) return void (before = rows[0]?.id ?? '');
+    const since = before;
     // The first that came, once its outcome is known.
-    const first = rows.filter((r) => r.receivedAt > since && r.outcome !== 'queued').at(-1);
+    const first = rows.filter((r) => r.id > since && r.outcome !== 'queued').at(-1);
     if (!first || isCaught) return;
     isCaught = true;
     open.value = false;
@@ -48,7 +51,15 @@ async function look(): Promise<void> {
 }
 onNews(['postbacks-in'], look, 300);
 let timer: ReturnType<typeof setInterval> | undefined;
-onMounted(() => (timer = setInterval(() => void look(), LOOK_MS)));
+onMounted(() => {
+  void look();
+  timer = setInterval(() => void look(), LOOK_MS);
+});
+// Another network has another newest one.
+watch(chosen, () => {
+  before = null;
+  void look();
+});
 onBeforeUnmount(() => clearInterval(timer));
 </script>
 <template>
