@@ -3,7 +3,7 @@ import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'nod
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { Problem } from '@tracheon/core/contract';
+import type { ImportDraft, Problem } from '@tracheon/core/contract';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
 
@@ -191,5 +191,46 @@ describe('a call that comes before its visit is in the database', () => {
       `UPDATE outcomes SET received_at = received_at - interval '61 seconds', judged_at = judged_at - interval '61 seconds'`,
     );
     await until(async () => (await desk.booked()).some((c) => c.clickId === id), 'the conversion');
+  });
+});
+
+describe('the database gone while a file is imported', () => {
+  beforeAll(async () => {
+    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'import') });
+    chain = await desk.chain();
+  });
+  afterAll(() => desk.close());
+
+  it('holds the import up; once it is back, every row is one receipt, booked once', async () => {
+    const ids = await Promise.all(Array.from({ length: 20 }, () => chain.send()));
+    const rows = Array.from({ length: 400 }, (_, n) => `${ids[n % 20]},2.00,EUR,cut-${n}`);
+    const file = Buffer.from(['click_id,payout,currency,transaction', ...rows].join('\n'));
+    const draft = (await desk.owner.upload<ImportDraft>(`/imports?network=${chain.network.id}`, file)).body;
+    const { pool, deskId } = desk;
+    const count = async (sql: string): Promise<number> =>
+      Number((await pool.query<{ n: string }>(`SELECT count(*) AS n FROM ${sql}`, [deskId])).rows[0]!.n);
+    await desk.owner.post(`/imports/${draft.id}/run`, draft.settings);
+    await until(async () => (await count('conversions WHERE desk_id = $1')) > 20, 'the first conversions');
+    await desk.database.relay.cut();
+    expect(await count('conversions WHERE desk_id = $1')).toBeLessThan(400);
+    await desk.database.relay.open();
+    await until(
+      async () => {
+        const { rows: found } = await pool.query('SELECT state FROM receipt_batches WHERE id = $1', [
+          draft.id,
+        ]);
+        return found[0].state === 'done';
+      },
+      'the end of the import',
+      60_000,
+    );
+    expect(await count(`receipts WHERE desk_id = $1 AND channel = 'file'`)).toBe(400);
+    expect(await count('conversions WHERE desk_id = $1')).toBe(400);
+    expect(await count(`outcomes WHERE desk_id = $1 AND outcome = 'accepted'`)).toBe(400);
+    const { rows: sums } = await pool.query(
+      `SELECT sum(delta_micros)::text AS sum FROM ledger WHERE desk_id = $1`,
+      [deskId],
+    );
+    expect(sums[0]).toEqual({ sum: '800000000' });
   });
 });

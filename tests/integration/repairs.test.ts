@@ -182,6 +182,22 @@ describe('a fix', () => {
     expect(point.money).toEqual([{ kind: 'earn', currency: 'EUR', micros: '1234000000' }]);
   });
 
+  it('reaches the others where one of them can’t be processed, and says so', async () => {
+    const chain = await desk.chain();
+    const [good, bad] = [await chain.send(), await chain.send()];
+    for (const id of [good, bad]) await desk.say(chain.network.key, `click_id=${id}&payout=2&status=odd`);
+    // A visit that no record fits: no way of the product leads there.
+    await desk.pool.query(`UPDATE visits SET source_id = 'gone' WHERE desk_id = $1 AND id = $2`, [
+      desk.deskId,
+      bad,
+    ]);
+    const [group] = await groups(chain);
+    const batch = await repair(group!, { kind: 'status_word', word: 'odd', means: 'approved' });
+    expect(batch.problem).toContain('could not process');
+    expect(batch.results).toContainEqual({ outcome: 'accepted', count: 1 });
+    expect((await books(chain)).n).toBe(1);
+  });
+
   it('names the parameter that carries the click ID, by what the postbacks themselves have', async () => {
     const chain = await desk.chain();
     const id = await chain.send();
