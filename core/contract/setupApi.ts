@@ -6,14 +6,8 @@ import {
   changeAnswer,
   changeRow,
   foundThings,
-  liveAnswer,
   manyCampaigns,
   manyChanges,
-  openSheet,
-  sheetAnswer,
-  sheetChange,
-  sheetInput,
-  sheetRow,
   followAnswer,
   testClick,
   testClickAnswer,
@@ -24,6 +18,7 @@ import {
   testVisitor,
   visitTrail,
 } from './setup.ts';
+import { liveAnswer, openSheet, sheetAnswer, sheetChange, sheetInput, sheetRow } from './setupSheets.ts';
 import { partAnswer } from './parts.ts';
 
 export const setupEndpoints = {

@@ -14,11 +14,9 @@ import {
   postbackOutcomes,
   postbackOutRow,
   postbackOutStates,
-  visitKinds,
-  visitRow,
   wholePostbackIn,
-  wholeVisit,
 } from './signals.ts';
+import { visitKinds, visitRow, wholeVisit } from './visitRows.ts';
 import { type Endpoint, nothing } from './endpoint.ts';
 
 /** Rows of one page at most. */

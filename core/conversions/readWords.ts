@@ -3,7 +3,7 @@ import { sha256 } from '@noble/hashes/sha2.js';
 import type { ConversionStatus, NetworkInput, PostbackReason } from '../contract/index.ts';
 import { isCurrency } from '../contract/index.ts';
 import { parseClickId } from '../identity/index.ts';
-import { amountSentence, parseAmount, type Micros } from '../money/index.ts';
+import { amountSentence, parseAmount, type AmountProblem, type Micros } from '../money/index.ts';
 
 export interface EventTypeRule {
   id: string;
@@ -83,6 +83,14 @@ export function readEvent(
   return found.id;
 }
 
+function payoutSentence(problem: AmountProblem, value: string, mark: NetworkInput['decimalMark']): string {
+  if (problem === 'ambiguous') return `“${value}” is ambiguous. Set the decimal mark of this network.`;
+  // Readable, had the network not said how it writes.
+  if (mark !== '' && parseAmount(value, '', true).ok)
+    return `“${value}” doesn’t fit this network’s decimal mark, the ${mark === '.' ? 'point' : 'comma'}.`;
+  return amountSentence(problem, value);
+}
+
 export function readPayout(
   value: string | null,
   network: NetworkInput,
@@ -95,9 +103,7 @@ export function readPayout(
     throw new Repair(
       'unreadable_payout',
       // What the network writes is not the reader's to write otherwise.
-      parsed.problem === 'ambiguous'
-        ? `“${value.slice(0, 40)}” is ambiguous. Set the decimal mark of this network.`
-        : amountSentence(parsed.problem, value),
+      payoutSentence(parsed.problem, value.slice(0, 40), network.decimalMark),
       'repair',
       parsed.problem,
     );

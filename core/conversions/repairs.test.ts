@@ -7,7 +7,18 @@ import {
   type NetworkInput,
   type RepairGroup,
 } from '../contract/index.ts';
-import { adviceOf, groupTitle, remedyOf, repairKey, withFix, withoutFix } from './index.ts';
+import { parsePostback } from '../links/index.ts';
+import {
+  adviceOf,
+  compareReadings,
+  groupTitle,
+  readingWords,
+  readPostback,
+  remedyOf,
+  repairKey,
+  withFix,
+  withoutFix,
+} from './index.ts';
 
 const id = '01M8ZZZZZZ0123456789ABCDEF';
 const network = (more: Partial<NetworkInput> = {}): NetworkInput =>
@@ -66,6 +77,24 @@ describe('a fix of a network', () => {
     expect(withFix(network(), fix).allowedAddresses).toEqual([]);
     const strict = network({ allowedAddresses: ['192.0.2.1'] });
     expect(withFix(strict, fix).allowedAddresses).toEqual(['192.0.2.1', '198.51.100.7']);
+  });
+});
+
+describe('a reading with another decimal mark', () => {
+  const read = (text: string, mark: NetworkInput['decimalMark']) =>
+    readPostback(
+      parsePostback(`click_id=${id}&payout=${text}`, '', ''),
+      network({ decimalMark: mark }),
+      [{ id, word: 'sale', repeats: false }],
+      0,
+    );
+  it('is the same, changed, mended or broken; and says why a payout does not fit', () => {
+    expect(compareReadings(read('12.50', ''), read('12.50', '.'))).toBe('same');
+    expect(compareReadings(read('1.234', ''), read('1.234', ','))).toBe('changed');
+    expect(compareReadings(read('1,234', ''), read('1,234', ','))).toBe('mended');
+    expect(compareReadings(read('12.50', ''), read('12.50', ','))).toBe('broken');
+    const broken = read('12.50', ',');
+    expect(readingWords(broken, [])).toContain('“12.50” doesn’t fit this network’s decimal mark, the comma.');
   });
 });
 

@@ -134,7 +134,9 @@ export function compareReadings(
   return understood(after) && said(before) !== said(after) ? 'changed' : 'same';
 }
 const said = (r: ReadPostback): string =>
-  r.ok ? readingWords(r, []) : `${r.outcome}|${reasonSentence(r.reason, r.detail)}`;
+  r.ok
+    ? JSON.stringify({ ...r.reading, payout: String(r.reading.payout), notes: [] })
+    : `${r.outcome}|${reasonSentence(r.reason, r.detail)}`;
 
 /** What was understood of a postback, or why nothing was, in one line. */
 export function readingWords(
@@ -143,7 +145,8 @@ export function readingWords(
 ): string {
   if (!read.ok) return reasonSentence(read.reason, read.detail);
   const { reading: r } = read;
-  const time = (ms: number | null): string => (ms === null ? '' : new Date(ms).toISOString());
+  const time = (ms: number | null): string =>
+    ms === null ? '' : `${new Date(ms).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
   return [
     types.find((t) => t.id === r.eventTypeId)?.name ?? r.eventTypeId,
     r.status,

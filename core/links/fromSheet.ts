@@ -3,7 +3,7 @@ import type { CampaignInput } from '../contract/campaigns.ts';
 import type { NetworkInput } from '../contract/networks.ts';
 import type { OfferInput } from '../contract/offers.ts';
 import { wholeBody } from '../contract/parts.ts';
-import type { SheetBody } from '../contract/setup.ts';
+import type { SheetBody } from '../contract/setupSheets.ts';
 import type { SourceInput } from '../contract/sources.ts';
 import { splitOver } from '../routing/index.ts';
 import { outgoingLink } from './compose.ts';

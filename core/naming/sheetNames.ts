@@ -2,7 +2,7 @@
 import type { LandingPageInput } from '../contract/landingPages.ts';
 import type { NetworkInput } from '../contract/networks.ts';
 import type { OfferInput } from '../contract/offers.ts';
-import type { SheetBody } from '../contract/setup.ts';
+import type { SheetBody } from '../contract/setupSheets.ts';
 import type { SourceInput } from '../contract/sources.ts';
 import { campaignName } from './campaignName.ts';
 import { freeName, nameByRule } from '../contract/nameRule.ts';

@@ -1,6 +1,6 @@
 /** What was seen of a campaign in the last 24 hours, put beside what is configured, hop by hop. */
 import type { CampaignLive } from '../contract/setup.ts';
-import type { VisitKind } from '../contract/signals.ts';
+import type { VisitKind } from '../contract/visitRows.ts';
 import type { Hop, HopKey, Lack } from './hops.ts';
 
 /** Below this many, a share says nothing. */

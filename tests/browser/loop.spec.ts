@@ -335,7 +335,7 @@ test('an advertiser that can’t call a server: its thank-you page carries the p
     .click();
   const network = sheet(page);
   await choose(network.getByLabel('Written as'), 'an image pixel');
-  const tag = await copiedBy(page, () => network.getByRole('button', { name: 'Copy postback URL' }).click());
+  const tag = await copiedBy(page, () => network.getByRole('button', { name: 'Copy pixel tag' }).click());
   expect(tag).toMatch(/^<img src="http.*\/in\/\w+\.gif\?.*#ref#/);
   // By cookie there is no click ID in the tag, and over http no cookie either: the screen says so.
   await choose(network.getByLabel('Visit known by'), 'the cookie');

@@ -311,7 +311,7 @@ it('cursors walk a list to its end, each row once, while rows come in', async ()
 describe('erasure by click ID', () => {
   it('takes what points to a person, keeps what figures are made of, and can be repeated', async () => {
     const other = await desk.chain({
-      source: { ...sampleParts(9).source, postbackUrl: 'https://src.example/p?c={source_click_id}' },
+      source: { ...sampleParts(9000).source, postbackUrl: 'https://src.example/p?c={source_click_id}' },
     });
     const id = await other.send('clk=person&site=a%40b.example&bid=0.5', {
       'X-Forwarded-For': '145.53.9.9',

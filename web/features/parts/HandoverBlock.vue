@@ -141,13 +141,14 @@ function askRotate(): void {
   <section class="hand" aria-label="Handover">
     <div class="row spread">
       <strong>Handover</strong>
-      <Button v-if="part" variant="link" @click="waits = true">Wait for a postback</Button>
-      <CopyButton
-        v-if="part"
-        :text="handoverText(name, urls, scope)"
-        label="Copy as message"
-        hint="A text for the account manager"
-      />
+      <span v-if="part" class="row">
+        <Button variant="link" @click="waits = true">Wait for a postback</Button>
+        <CopyButton
+          :text="handoverText(name, urls, scope)"
+          label="Copy as message"
+          hint="A text for the account manager"
+        />
+      </span>
     </div>
     <div class="row choose">
       <label
@@ -199,12 +200,12 @@ function askRotate(): void {
     </div>
     <div v-for="u in urls" :key="u.of" class="url">
       <div class="row spread">
-        <span>{{ u.of || 'Postback URL' }}</span>
+        <span>{{ u.of || (form === 'address' ? 'Postback URL' : 'Pixel tag') }}</span>
         <CopyButton
           v-if="part"
           :text="shown(u.url)"
-          :label="u.of ? 'Copy' : 'Copy postback URL'"
-          :hint="`Postback URL for ${name}${u.of ? `, ${u.of}` : ''}`"
+          :label="u.of ? 'Copy' : form === 'address' ? 'Copy postback URL' : 'Copy pixel tag'"
+          :hint="`${form === 'address' ? 'Postback URL' : 'Pixel tag'} for ${name}${u.of ? `, ${u.of}` : ''}`"
         />
       </div>
       <LinkText v-if="form === 'address'" :link="u.url" expander="they" />

@@ -78,7 +78,11 @@ function macroNote(f: PostbackField): string {
 const isUrlChanged = ref(false);
 const { trial, mayBeSaved } = useReadingTrial(body);
 async function save(): Promise<void> {
-  if (saved.value && !(await mayBeSaved(saved.value.id, saved.value.body, body))) return;
+  if (saved.value && !(await mayBeSaved(saved.value.id, saved.value.body, body))) {
+    await nextTick();
+    // Clear of the foot with the buttons, which stays in sight.
+    return document.getElementById('reading-trial')?.scrollIntoView({ block: 'center' });
+  }
   trial.value = null;
   const before = saved.value && postbackUrl('', saved.value.key, saved.value.body);
   const record = await form.save();
@@ -257,7 +261,9 @@ async function save(): Promise<void> {
       </FormField>
     </FoldBlock>
     <template #after>
-      <Message v-if="trial" severity="warn" :closable="false"><TrialResult :trial="trial" /></Message>
+      <Message v-if="trial" id="reading-trial" severity="warn" :closable="false"
+        ><TrialResult :trial="trial"
+      /></Message>
       <HandoverBlock v-if="!saved" :network="body" :part="null" />
     </template>
   </DraftSheet>
