@@ -17,7 +17,7 @@ export default defineConfig({
             { name: 'zod', test: /node_modules.zod/, priority: 2 },
             {
               name: 'shared',
-              minShareCount: 5,
+              minShareCount: 8,
               maxModuleSize: 60_000,
             },
           ],
