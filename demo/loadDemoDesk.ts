@@ -9,7 +9,7 @@ import { ensurePartitions, isoDay } from '@tracheon/server/db/partitions.ts';
 import { openPipelinedPool, openPool } from '@tracheon/server/db/pools.ts';
 import { commitClicks, commitReceipts, commitVisits } from '@tracheon/server/events/commitRows.ts';
 import type { ReceiptRecord } from '@tracheon/server/events/rows.ts';
-import { judge } from '@tracheon/server/intake/judge.ts';
+import { JudgeQueue } from '@tracheon/server/intake/judgeQueue.ts';
 import { createPart, listParts, type Editor } from '@tracheon/server/parts/partsStore.ts';
 import { brokenPostbacks, makePostbacks, type CallTarget } from './makePostbacks.ts';
 import { makeVisits, type DemoVisit } from './makeVisits.ts';
@@ -25,7 +25,7 @@ const SEED = 20_261_101;
 const HISTORY_DAYS = 61;
 const BATCH = 1000;
 /** Judgements at the same time; they wait for each other only on the same visit. */
-const JUDGES = 8;
+const JUDGES = 128;
 /** The campaign that the practice ad network runs: its source and network are the practice partners themselves. */
 const HANDED_OVER = 'BE · Stargazing · Moorhen Push';
 
@@ -155,9 +155,10 @@ async function commitAll(pool: ReturnType<typeof openPool>, visits: readonly Dem
 /** In the order of their arrival; several at a time, since only postbacks of one visit depend on each other. */
 async function judgeAll(pool: ReturnType<typeof openPool>, postbacks: ReceiptRecord[]): Promise<void> {
   const queue = [...postbacks].reverse();
+  const judges = new JudgeQueue(pool);
   await Promise.all(
     Array.from({ length: JUDGES }, async () => {
-      for (let call = queue.pop(); call; call = queue.pop()) await judge(pool, call);
+      for (let call = queue.pop(); call; call = queue.pop()) await judges.judge(call);
     }),
   );
 }

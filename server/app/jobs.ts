@@ -58,7 +58,6 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
     batchJob({
       pool: w.pools.intake,
       judging: w.pools.judging,
-      judge: w.judge,
       nextFileRows: (batch) => nextFileRows(w.pools.intake, batch),
       tell: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),
       onTrouble: (batch, err) => often.error('a repair or an import waits', { err, batch }),

@@ -13,13 +13,13 @@ import type { Config } from '../config/config.ts';
 import { keepPartitions } from '../db/partitions.ts';
 import { openPipelinedPool, openPool, SILENCE_MS, TURN_TIMEOUT_MS } from '../db/pools.ts';
 import type { DurableWriter, Kept } from '../events/durableWriter.ts';
-import type { ReceiptRecord } from '../events/rows.ts';
 import { Health, type RowKind } from '../health/health.ts';
 import { pooledUlid } from '../db/pooledUlid.ts';
 import { makeMetrics, type Metrics } from '../health/metrics.ts';
 import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handlePostbackIn.ts';
-import { judge, type JudgeOptions, type Judgement } from '../intake/judge.ts';
+import type { Judges } from '../intake/judge.ts';
+import { JudgeQueue } from '../intake/judgeQueue.ts';
 import { loadVisit } from '../intake/ownerContext.ts';
 import { tokenVisit } from '@tracheon/core/visits';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
@@ -62,7 +62,7 @@ export interface Workings extends EventWriters {
   converted: ConvertedClicks;
   odds: OddsKeeper;
   impressions: Impressions;
-  judge: (receipt: ReceiptRecord, options?: JudgeOptions) => Promise<Judgement>;
+  judge: Judges['judge'];
   /** Keeps on disk what a start without the database needs. */
   ground: GroundKeeper;
   /** By which this process says what it answers from. */
@@ -111,6 +111,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     },
   });
   if (kept) live.useKept(kept.desks);
+  const queue = new JudgeQueue(pools.judging);
   const writers = openEventWriters(pools, config.dataFolder, () => health.ready, log);
   return {
     pools,
@@ -139,7 +140,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     converted,
     odds: new OddsKeeper(pools.desk),
     impressions: new Impressions(),
-    judge: (receipt, options) => judge(pools.judging, receipt, options),
+    judge: (receipt, options) => queue.judge(receipt, options),
     ground,
     processName: name,
     newId: pooledUlid(),

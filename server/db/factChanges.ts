@@ -14,17 +14,31 @@ export interface FactChange {
 /** Derived numbers that have slept longer are derived anew. */
 export const FACT_CHANGE_DAYS = 7;
 
+/** A row, as JSON. */
+export interface FactChangeRow {
+  desk_id: string;
+  kind: FactChange['kind'];
+  subject_id: string;
+  day: string;
+  old: object | null;
+  new: object | null;
+}
+export const FACT_CHANGE_COLUMNS = 'desk_id text, kind text, subject_id text, day date, old jsonb, new jsonb';
+
+export const factChangeRow = (change: FactChange): FactChangeRow => ({
+  desk_id: change.deskId,
+  kind: change.kind,
+  subject_id: change.subjectId,
+  day: clickIdDay(change.visitId),
+  old: change.old,
+  new: change.new,
+});
+
 export function factChange(change: FactChange): [text: string, values: unknown[]] {
+  const row = factChangeRow(change);
   const json = (value: object | null): string | null => value && JSON.stringify(value);
   return [
     'INSERT INTO fact_changes (desk_id, kind, subject_id, day, old, new) VALUES ($1, $2, $3, $4, $5, $6)',
-    [
-      change.deskId,
-      change.kind,
-      change.subjectId,
-      clickIdDay(change.visitId),
-      json(change.old),
-      json(change.new),
-    ],
+    [row.desk_id, row.kind, row.subject_id, row.day, json(row.old), json(row.new)],
   ];
 }

@@ -4,7 +4,7 @@ import { MAX_TRIED_ROWS, type ImportTrial } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { parseQuery } from '@tracheon/core/links';
 import { inPipeline } from '../db/pools.ts';
-import { judgeWithin } from '../intake/judge.ts';
+import { judgeWithin } from '../intake/judgeWithin.ts';
 import type { BatchRow } from '../repairs/batches.ts';
 import { trialChunks } from '../repairs/repairTrial.ts';
 import { fileReceipt, newOnes, type FileRow } from './importRun.ts';
@@ -36,10 +36,14 @@ export async function tryImport(
     await inPipeline(
       judging,
       async (client) => {
-        for (const { receipt, n } of chunk) {
-          const { outcome, reason, detail } = await judgeWithin(client, receipt);
+        const said = await judgeWithin(
+          client,
+          chunk.map((c) => c.receipt),
+        );
+        chunk.forEach(({ n }, i) => {
+          const { outcome, reason, detail } = said[i]!;
           found.set(n, { n, outcome, sentence: reasonSentence(reason, detail) });
-        }
+        });
       },
       { isTrial: true },
     );

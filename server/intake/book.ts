@@ -3,9 +3,8 @@
  * What stands already is read once and compared; only what differs is written, so that a visit with hundreds of
  * conversions costs no more writes than one with a single conversion.
  */
-import { clickIdDay } from '@tracheon/core/identity';
 import { dimensionFields, visitColumns } from '@tracheon/core/visits';
-import { factChange } from '../db/factChanges.ts';
+import { factChangeRow } from '../db/factChanges.ts';
 import { ulidAt } from '../db/pooledUlid.ts';
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import { isReported, storePostbacksOut } from './bookPostbacksOut.ts';
@@ -13,7 +12,8 @@ import { Ledger } from './ledger.ts';
 import type { OwnedOutcome } from './outcomes.ts';
 import type { OwnerContext } from './ownerContext.ts';
 import type { Standing, StandingConversion } from './standing.ts';
-import type { Pipelined } from '../db/pools.ts';
+import type { JudgementWrites } from './judgementWrites.ts';
+import type { Rates } from './rates.ts';
 
 /** What stands of an owner and event type, and what it folds to. */
 export interface Fold {
@@ -23,35 +23,40 @@ export interface Fold {
   outcomes: readonly OwnedOutcome[];
 }
 
-/** Returns conversion IDs by identity. */
+/** Where bookings are gathered, and what they are reckoned with. */
+export interface Bookings {
+  writes: JudgementWrites;
+  rates: Rates;
+  /** Sources are told of no new conversion before it, in ms since 1970. */
+  reportSince: number;
+}
+
+/** Returns conversion IDs by identity. `causeOf`: the receipt because of which a conversion is what it is now; null: it is gone. */
 export async function book(
-  client: Pipelined,
+  bookings: Bookings,
   context: OwnerContext,
   { standing, conversions, outcomes }: Fold,
-  causeReceiptId: string,
-  /** Sources are told of no new conversion before it, in ms since 1970. */
-  reportSince = -Infinity,
+  causeOf: (c: FoldedConversion | null) => string,
 ): Promise<Map<string, string>> {
+  const { writes, rates, reportSince } = bookings;
   const { ids, orphans } = matchIdentities(standing.conversions, conversions, outcomes);
-  const ledger = new Ledger(client, context, standing.booked, causeReceiptId);
-  for (const id of orphans)
-    await removeConversion(
-      client,
-      context,
-      ledger,
-      standing.conversions.find((s) => s.id === id)!,
-    );
+  const ledger = new Ledger(writes, context, standing.booked, rates);
+  for (const gone of orphans) {
+    await ledger.settle(gone.id, null, causeOf(null));
+    removeConversion(writes, context, standing, gone);
+  }
   const extras = newestExtras(outcomes);
   const reported = new Map<string, boolean>();
   for (const c of conversions) {
     const id = ids.get(c.ident) ?? ulidAt(Math.min(c.convertedAt, Date.now()));
     ids.set(c.ident, id);
-    const base = await ledger.settle(id, c);
+    const base = await ledger.settle(id, c, causeOf(c));
     const before = standing.conversions.find((s) => s.id === id);
-    reported.set(id, before?.reported ?? (c.convertedAt >= reportSince && isReported(context)));
+    const isTold = before?.reported ?? (c.convertedAt >= reportSince && isReported(context));
+    reported.set(id, isTold);
     if (!before || written(before) !== fingerprint(c, base, extras, context.visit.offerId)) {
-      storeConversion(client, context, id, c, base, extras, reported.get(id)!);
-      tellChange(client, context, id, before ? countedOf(before) : null, counted(c, base));
+      writes.conversions.push(conversionRow(context, id, c, { base, extras, reported: isTold }));
+      tellChange(writes, context, id, before ? countedOf(before) : null, counted(c, base));
     }
   }
   const rules = {
@@ -59,8 +64,8 @@ export async function book(
     extras,
     isReportedOf: (id: string) => reported.get(id) ?? null,
   };
-  await storePostbacksOut(client, context, rules, conversions, ids);
-  clearBotMark(client, context, conversions);
+  await storePostbacksOut(bookings, context, rules, conversions, ids);
+  clearBotMark(writes, context, conversions);
   return ids;
 }
 
@@ -115,11 +120,11 @@ function matchIdentities(
   standing: readonly StandingConversion[],
   conversions: readonly FoldedConversion[],
   outcomes: readonly OwnedOutcome[],
-): { ids: Map<string, string>; orphans: string[] } {
+): { ids: Map<string, string>; orphans: StandingConversion[] } {
   const ids = new Map<string, string>();
   const wanted = new Set(conversions.map((c) => c.ident));
   for (const row of standing) if (wanted.has(row.ident)) ids.set(row.ident, row.id);
-  const orphans: string[] = [];
+  const orphans: StandingConversion[] = [];
   for (const row of standing.filter((s) => !wanted.has(s.ident))) {
     const first = outcomes
       .filter((o) => o.conversion_id === row.id)
@@ -129,25 +134,22 @@ function matchIdentities(
       (c) => !ids.has(c.ident) && first !== undefined && c.receiptIds.includes(first),
     );
     if (heir) ids.set(heir.ident, row.id);
-    else orphans.push(row.id);
+    else orphans.push(row);
   }
   return { ids, orphans };
 }
 
-async function removeConversion(
-  client: Pipelined,
+function removeConversion(
+  writes: JudgementWrites,
   context: OwnerContext,
-  ledger: Ledger,
+  standing: Standing,
   gone: StandingConversion,
-): Promise<void> {
-  const { id } = gone;
-  await ledger.settle(id, null);
-  tellChange(client, context, id, countedOf(gone), null);
-  client.write(
-    `DELETE FROM outbox WHERE desk_id = $1 AND conversion_id = $2 AND state = 'waiting' AND tries = 0`,
-    [context.deskId, id],
-  );
-  client.write('DELETE FROM conversions WHERE id = $1', [id]);
+): void {
+  tellChange(writes, context, gone.id, countedOf(gone), null);
+  for (const { conversion_id, status, untouched } of standing.postbacksOut)
+    if (conversion_id === gone.id && untouched)
+      writes.goneOutbox.push({ desk_id: context.deskId, conversion_id, status });
+  writes.goneConversions.push(gone.id);
 }
 
 /** What is counted of a conversion. */
@@ -174,7 +176,7 @@ const countedOf = (s: StandingConversion): Counted => ({
 });
 
 function tellChange(
-  client: Pipelined,
+  writes: JudgementWrites,
   { deskId, visit }: OwnerContext,
   id: string,
   before: Counted | null,
@@ -183,7 +185,7 @@ function tellChange(
   // Extras, flags and identities are counted nowhere.
   if (JSON.stringify(before) === JSON.stringify(after)) return;
   const change = { deskId, subjectId: id, visitId: visit.id, old: before, new: after };
-  client.write(...factChange({ kind: 'conversion', ...change }));
+  writes.facts.push(factChangeRow({ kind: 'conversion', ...change }));
 }
 
 /** Extras are not folded: those of the newest call stand. */
@@ -194,66 +196,48 @@ function newestExtras(outcomes: readonly OwnedOutcome[]): Record<string, string>
   return newest.at(-1)?.reading.extras ?? {};
 }
 
-/** A conversion carries every dimension of its visit; its network is the one that pays. */
-const DIMENSION_NAMES = dimensionFields.map((field) => visitColumns[field].name);
-
-function storeConversion(
-  client: Pipelined,
+function conversionRow(
   { deskId, visit, eventType, network }: OwnerContext,
   id: string,
   c: FoldedConversion,
-  base: bigint | null,
-  extras: Record<string, string>,
-  reported: boolean,
-): void {
-  const transaction = c.ident.startsWith('t:') ? c.ident.slice(2) : '';
-  client.write(
-    `INSERT INTO conversions (id, desk_id, owner, event_type_id, ident, is_test, transaction, status, payout_micros, currency,
-       base_micros, converted_at, flags, click_id, visit_at, subs, extras, reported, noted_micros, noted_currency, ${DIMENSION_NAMES.join(', ')})
-     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $3, $14, $15, $16, $17, $18, $19,
-       ${DIMENSION_NAMES.map((_, i) => `$${20 + i}`).join(', ')})
-     ON CONFLICT (id) DO UPDATE SET ident = excluded.ident, transaction = excluded.transaction, status = excluded.status,
-       payout_micros = excluded.payout_micros, currency = excluded.currency, base_micros = excluded.base_micros,
-       converted_at = excluded.converted_at, flags = excluded.flags, extras = excluded.extras, noted_micros = excluded.noted_micros,
-       noted_currency = excluded.noted_currency, offer_id = excluded.offer_id, network_id = excluded.network_id, updated_at = now()`,
-    [
-      id,
-      deskId,
-      visit.id,
-      eventType.id,
-      c.ident,
-      visit.isTest,
-      transaction,
-      c.status,
-      c.payout.toString(),
-      c.currency,
-      base?.toString() ?? null,
-      new Date(c.convertedAt),
-      JSON.stringify(c.flags),
-      new Date(visit.atMs),
-      JSON.stringify(visit.subs),
-      JSON.stringify(extras),
-      reported,
-      c.noted?.payout.toString() ?? null,
-      c.noted?.currency ?? null,
-      ...dimensionFields.map((field) => (field === 'networkId' ? network.id : visit[field])),
-    ],
-  );
+  { base, extras, reported }: { base: bigint | null; extras: Record<string, string>; reported: boolean },
+): Record<string, unknown> {
+  return {
+    id,
+    desk_id: deskId,
+    owner: visit.id,
+    event_type_id: eventType.id,
+    ident: c.ident,
+    is_test: visit.isTest,
+    transaction: c.ident.startsWith('t:') ? c.ident.slice(2) : '',
+    status: c.status,
+    payout_micros: c.payout.toString(),
+    currency: c.currency,
+    base_micros: base?.toString() ?? null,
+    converted_at: new Date(c.convertedAt).toISOString(),
+    flags: c.flags,
+    click_id: visit.id,
+    visit_at: new Date(visit.atMs).toISOString(),
+    subs: visit.subs,
+    extras,
+    reported,
+    noted_micros: c.noted?.payout.toString() ?? null,
+    noted_currency: c.noted?.currency ?? null,
+    ...Object.fromEntries(dimensionFields.map((field) => [visitColumns[field].name, visit[field]])),
+    [visitColumns.networkId.name]: network.id,
+  };
 }
 
 /** Who converts is no bot: the mark is cleared, so that the visit counts. */
 function clearBotMark(
-  client: Pipelined,
+  writes: JudgementWrites,
   { deskId, visit }: OwnerContext,
   conversions: readonly FoldedConversion[],
 ): void {
   if (conversions.length === 0 || !visit.isBot || visit.isTest) return;
-  client.write(
-    `UPDATE visits SET is_bot = false, notes = notes || '["bot_cleared"]' WHERE desk_id = $1 AND day = $2 AND id = $3 AND is_bot`,
-    [deskId, clickIdDay(visit.id), visit.id],
-  );
-  client.write(
-    ...factChange({
+  writes.noBots.push({ deskId, visitId: visit.id });
+  writes.facts.push(
+    factChangeRow({
       kind: 'bot_mark',
       deskId,
       subjectId: visit.id,

@@ -1,11 +1,11 @@
 /** Brings the outbox to what the fold calls for. What was sent stays sent; what waits untried may change or go. */
 import { createHash } from 'node:crypto';
 import { postbacksDue, type FoldedConversion, type Transition } from '@tracheon/core/conversions';
-import { convertBetween, rateOn } from '@tracheon/core/money';
+import { convertBetween } from '@tracheon/core/money';
 import { ulidAt } from '../db/pooledUlid.ts';
-import type { Pipelined, Reads } from '../db/pools.ts';
 import type { OwnerContext } from './ownerContext.ts';
-import { localDay } from '@tracheon/core/time';
+import type { Bookings } from './book.ts';
+import type { Rates } from './rates.ts';
 import { postbackTemplate, postbackText } from './postbackText.ts';
 import type { StandingPostback } from './standing.ts';
 
@@ -29,7 +29,7 @@ export function isReported({ source, visit, eventType }: OwnerContext): boolean 
 }
 
 export async function storePostbacksOut(
-  client: Pipelined,
+  { writes, rates }: Bookings,
   context: OwnerContext,
   rules: PostbackRules,
   conversions: readonly FoldedConversion[],
@@ -40,17 +40,23 @@ export async function storePostbacksOut(
     const conversionId = ids.get(c.ident)!;
     const there = rules.standing.filter((o) => o.conversion_id === conversionId);
     const due = rules.isReportedOf(conversionId) === false ? [] : dueNow(context, c);
-    const gone = there.filter((o) => o.untouched && !due.some((t) => t.status === o.status));
-    if (gone.length > 0)
-      client.write(
-        `DELETE FROM outbox WHERE desk_id = $1 AND conversion_id = $2 AND state = 'waiting' AND tries = 0 AND status = ANY ($3)`,
-        [deskId, conversionId, gone.map((o) => o.status)],
-      );
+    for (const { status, untouched } of there)
+      if (untouched && !due.some((t) => t.status === status))
+        writes.goneOutbox.push({ desk_id: deskId, conversion_id: conversionId, status });
     for (const [seq, transition] of due.entries()) {
-      const url = await urlOf(client, context, c, transition, { id: conversionId, extras: rules.extras });
+      const url = await urlOf(rates, context, c, transition, { id: conversionId, extras: rules.extras });
       const same = there.find((o) => o.status === transition.status);
       if (same && (!same.untouched || (same.seq === seq && same.url === url))) continue;
-      enter(client, context, conversionId, seq, transition.status, url);
+      writes.outbox.push({
+        id: ulidAt(Date.now()),
+        desk_id: deskId,
+        conversion_id: conversionId,
+        source_id: context.source.id,
+        campaign_id: context.visit.campaignId,
+        seq,
+        status: transition.status,
+        url,
+      });
     }
   }
 }
@@ -73,65 +79,41 @@ interface Named {
 }
 
 async function urlOf(
-  client: Reads,
+  rates: Rates,
   context: OwnerContext,
   c: FoldedConversion,
   t: Transition,
   { id, extras }: Named,
 ): Promise<string> {
-  return postbackText(context, c, await inSourceCurrency(client, context, c, t), id, extras);
+  return postbackText(context, c, await inSourceCurrency(rates, context, c, t), id, extras);
 }
 
 /** The address that tells the source of one status, as it would be today; null when the source does not want it. */
 export async function urlToday(
-  client: Reads,
+  rates: Rates,
   context: OwnerContext,
   c: FoldedConversion,
   conversion: Named,
   status: string,
 ): Promise<string | null> {
   const transition = dueNow(context, c).find((t) => t.status === status);
-  return transition ? urlOf(client, context, c, transition, conversion) : null;
+  return transition ? urlOf(rates, context, c, transition, conversion) : null;
 }
 
 /** The payout as the source wants it; while a rate is missing, as it was booked, with its own currency beside it. */
 async function inSourceCurrency(
-  client: Reads,
-  { deskId, desk, source }: OwnerContext,
+  rates: Rates,
+  context: OwnerContext,
   c: FoldedConversion,
   t: Transition,
 ): Promise<Transition> {
-  const { costCurrency: wanted, reportPayout } = source.body;
+  const { costCurrency: wanted, reportPayout } = context.source.body;
   if (reportPayout !== 'converted' || t.currency === wanted) return t;
-  const day = localDay(c.convertedAt, desk.zone);
-  const { rows } = await client.query<{ base: string; day: string; nanos: string }>(
-    'SELECT base, day, nanos FROM rates WHERE desk_id = $1 AND base = ANY ($2) AND day <= $3',
-    [deskId, [t.currency, wanted], day],
-  );
-  const rates = rows.map((r) => ({ ...r, nanos: BigInt(r.nanos) }));
-  const from = rateOn(rates, t.currency, desk.currency, day);
-  const to = rateOn(rates, wanted, desk.currency, day);
+  const [from, to] = await Promise.all([
+    rates.on(context, t.currency, c.convertedAt),
+    rates.on(context, wanted, c.convertedAt),
+  ]);
   return from === null || to === null
     ? t
     : { ...t, payout: convertBetween(t.payout, from, to), currency: wanted };
-}
-
-/** What would come after its own successor is not sent any more: the source would read it as the newer one. */
-function enter(
-  client: Pipelined,
-  { deskId, source, visit }: OwnerContext,
-  conversionId: string,
-  seq: number,
-  status: string,
-  url: string,
-): void {
-  client.write(
-    `INSERT INTO outbox (id, desk_id, conversion_id, source_id, campaign_id, seq, status, url, state)
-     SELECT $1, $2, $3, $4, $5, $6, $7, $8, CASE WHEN EXISTS (
-       SELECT 1 FROM outbox WHERE desk_id = $2 AND conversion_id = $3 AND seq >= $6 AND status <> $7 AND state = 'delivered')
-       THEN 'superseded' ELSE 'waiting' END
-     ON CONFLICT ON CONSTRAINT outbox_once DO UPDATE SET seq = excluded.seq, url = excluded.url
-     WHERE outbox.state = 'waiting' AND outbox.tries = 0`,
-    [ulidAt(Date.now()), deskId, conversionId, source.id, visit.campaignId, seq, status, url],
-  );
 }

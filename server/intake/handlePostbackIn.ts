@@ -154,8 +154,8 @@ function receiptsOf(deps: IntakeDeps, req: IncomingMessage, called: Called): Rec
 
 const queued: Judgement = { outcome: 'queued', reason: 'not_judged_yet', detail: '', conversionId: '' };
 
-/** Receipts of one call that are judged at the same time. */
-const JUDGED_AT_ONCE = 4;
+/** Receipts of one call that wait to be judged at the same time; other calls get in between. */
+const JUDGED_AT_ONCE = 64;
 
 /** The judgements that were there in time, by receipt; the others go on. */
 async function judgeInTime(
@@ -180,7 +180,10 @@ async function judgeInTime(
   };
   let timer: NodeJS.Timeout | undefined;
   const patience = new Promise<void>((resolve) => (timer = setTimeout(resolve, JUDGE_PATIENCE_MS)));
-  await Promise.race([Promise.all(Array.from({ length: JUDGED_AT_ONCE }, lane)), patience]);
+  await Promise.race([
+    Promise.all(Array.from({ length: Math.min(JUDGED_AT_ONCE, receipts.length) }, lane)),
+    patience,
+  ]);
   clearTimeout(timer);
   return new Map(judged);
 }

@@ -10,8 +10,8 @@ import { MAX_PER_SWEEP, SweepFrom, unjudgedReceipts, unknownClicksDue } from './
 const SWEEP_EVERY_MS = 1000;
 const ASK_AGAIN_EVERY_MS = 10_000;
 const LOOK_BACK_EVERY_MS = 900_000;
-/** Receipts judged at the same time; those of one visit wait for each other in the database. */
-const JUDGES = 4;
+/** Receipts that wait to be judged at the same time; calls that come in meanwhile get in between. */
+const JUDGES = 64;
 /** A receipt that could not be judged is no news a second later. */
 const TRY_AGAIN_MS = 30_000;
 
@@ -47,7 +47,7 @@ export function intakeJobs({ pool, judge, tell, onNotJudged, now, isClosing }: I
         tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out');
       }
     };
-    await Promise.all(Array.from({ length: JUDGES }, lane));
+    await Promise.all(Array.from({ length: Math.min(JUDGES, waiting.length) }, lane));
   };
   const from = new SweepFrom(now());
   const sweep = async (): Promise<void> => {

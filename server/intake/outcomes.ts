@@ -1,7 +1,7 @@
 /** What was made of each receipt, stored: the reading is what the fold works on, now and on replay. */
 import type { PostbackOutcome, PostbackReason } from '@tracheon/core/contract';
 import { repairKey, type PostbackReading, type Signal, type Waiting } from '@tracheon/core/conversions';
-import type { Pipelined, Reads } from '../db/pools.ts';
+import type { Reads } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { ABOUT } from './readReceipt.ts';
 import type { StoredVisit } from '@tracheon/core/visits';
@@ -39,34 +39,63 @@ export interface Owner {
   eventTypeId: string;
 }
 
+/** Names an owner of a desk. */
+export const ownerKey = (deskId: string, { visitId, eventTypeId }: Owner): string =>
+  `${deskId}|${visitId}|${eventTypeId}`;
+
+/** The readable receipts of these visits, by owner; those of other event types of the visits are there as well. */
 export async function ownedOutcomes(
   client: Reads,
-  deskId: string,
-  visit: Pick<StoredVisit, 'id' | 'isTest'>,
-  eventTypeId: string,
-): Promise<OwnedOutcome[]> {
-  const { rows } = await client.query<OwnedOutcome>(
-    `SELECT receipt_id, network_id, received_at, reading, outcome, reason, conversion_id FROM outcomes
-     WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4 AND reading IS NOT NULL
+  visits: readonly Pick<StoredVisit, 'deskId' | 'id' | 'isTest'>[],
+): Promise<Map<string, OwnedOutcome[]>> {
+  const { rows } = await client.query<
+    OwnedOutcome & { desk_id: string; owner: string; event_type_id: string; is_test: boolean }
+  >(
+    // That the owner is not empty is what the index asks for.
+    `SELECT desk_id, owner, event_type_id, is_test, receipt_id, network_id, received_at, reading, outcome, reason, conversion_id
+     FROM outcomes WHERE desk_id = ANY ($1) AND owner = ANY ($2) AND owner <> '' AND reading IS NOT NULL
        AND outcome <> 'withdrawn'`,
-    [deskId, visit.id, eventTypeId, visit.isTest],
+    [distinct(visits.map((v) => v.deskId)), distinct(visits.map((v) => v.id))],
   );
-  return rows;
+  const isTest = new Map(visits.map((v) => [`${v.deskId}|${v.id}`, v.isTest]));
+  const found = new Map<string, OwnedOutcome[]>();
+  for (const { desk_id, owner, event_type_id, is_test, ...row } of rows) {
+    if (isTest.get(`${desk_id}|${owner}`) !== is_test) continue;
+    const key = ownerKey(desk_id, { visitId: owner, eventTypeId: event_type_id });
+    const of = found.get(key);
+    if (of) of.push(row);
+    else found.set(key, [row]);
+  }
+  return found;
 }
 
-/** What an earlier judgement found; null when there was none. */
+export const distinct = (all: readonly string[]): string[] => [...new Set(all)];
+
+export interface StoredBefore {
+  owner: Owner | null;
+  outcome: string;
+}
+
+/** What earlier judgements found, by receipt; nothing where there was none. */
 export async function storedBefore(
   client: Reads,
-  receipt: ReceiptRecord,
-): Promise<{ owner: Owner | null; outcome: string } | null> {
-  const { rows } = await client.query<{ owner: string; event_type_id: string; outcome: string }>(
-    'SELECT owner, event_type_id, outcome FROM outcomes WHERE desk_id = $1 AND receipt_id = $2',
-    [receipt.deskId, receipt.id],
+  receipts: readonly ReceiptRecord[],
+): Promise<Map<string, StoredBefore>> {
+  const { rows } = await client.query<{
+    receipt_id: string;
+    owner: string;
+    event_type_id: string;
+    outcome: string;
+  }>(
+    'SELECT receipt_id, owner, event_type_id, outcome FROM outcomes WHERE desk_id = ANY ($1) AND receipt_id = ANY ($2)',
+    [distinct(receipts.map((r) => r.deskId)), distinct(receipts.map((r) => r.id))],
   );
-  const [row] = rows;
-  if (!row) return null;
-  const owner = row.owner === '' ? null : { visitId: row.owner, eventTypeId: row.event_type_id };
-  return { owner, outcome: row.outcome };
+  return new Map(
+    rows.map(({ receipt_id, owner, event_type_id, outcome }) => [
+      receipt_id,
+      { owner: owner === '' ? null : { visitId: owner, eventTypeId: event_type_id }, outcome },
+    ]),
+  );
 }
 
 export function toSignal({ receipt_id, received_at, reading: r }: OwnedOutcome): Signal {
@@ -91,78 +120,92 @@ export interface Refusal {
   kind?: string;
 }
 
-/** For a receipt that books nothing. One that has been read before keeps what it booked. */
-export function storeOutcome(
-  client: Pipelined,
+/** A row of `outcomes`, as JSON. */
+export interface OutcomeRow {
+  desk_id: string;
+  receipt_id: string;
+  network_id: string;
+  received_at: string;
+  outcome: string;
+  reason: string;
+  detail: string;
+  click_id: string;
+  event_type_id: string;
+  owner: string;
+  is_test: boolean;
+  reading: StoredReading | null;
+  notes: string[];
+  channel: string;
+  batch_id: string;
+  waiting_micros: string | null;
+  waiting_currency: string | null;
+  repair_key: string;
+  conversion_id: string;
+}
+
+const MAX_DETAIL_LENGTH = 300;
+
+const outcomeOf = (
   r: ReceiptRecord,
   said: Judgement,
   { clickId, notes, waiting, kind = '' }: Refusal,
-): void {
-  client.write(
-    `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, detail, click_id, notes,
-       channel, batch_id, waiting_micros, waiting_currency, repair_key)
-     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
-     ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
-       outcome = CASE WHEN outcomes.outcome = 'set_aside' AND excluded.outcome = 'repair' THEN 'set_aside' ELSE excluded.outcome END,
-       reason = excluded.reason, detail = excluded.detail, click_id = excluded.click_id,
-       notes = excluded.notes, waiting_micros = excluded.waiting_micros, waiting_currency = excluded.waiting_currency,
-       repair_key = excluded.repair_key, judged_at = now()
-     WHERE outcomes.reading IS NULL`,
-    [
-      r.deskId,
-      r.id,
-      r.networkId,
-      new Date(r.receivedMs),
-      said.outcome,
-      said.reason,
-      said.detail.slice(0, 300),
-      clickId,
-      JSON.stringify(notes),
-      r.channel,
-      r.batchId,
-      waiting?.payout.toString() ?? null,
-      waiting?.currency ?? null,
-      repairKey(said.reason, said.detail, kind),
-    ],
-  );
-}
+): Omit<OutcomeRow, 'event_type_id' | 'owner' | 'is_test' | 'reading'> => ({
+  desk_id: r.deskId,
+  receipt_id: r.id,
+  network_id: r.networkId,
+  received_at: new Date(r.receivedMs).toISOString(),
+  outcome: said.outcome,
+  reason: said.reason,
+  detail: said.detail.slice(0, MAX_DETAIL_LENGTH),
+  click_id: clickId,
+  notes,
+  channel: r.channel,
+  batch_id: r.batchId,
+  waiting_micros: waiting?.payout.toString() ?? null,
+  waiting_currency: waiting?.currency ?? null,
+  repair_key: repairKey(said.reason, said.detail, kind),
+  conversion_id: said.conversionId,
+});
 
-export function storeReading(
-  client: Pipelined,
+/** Of a receipt that books nothing. */
+export const refusalRow = (r: ReceiptRecord, said: Judgement, of: Refusal): OutcomeRow => ({
+  ...outcomeOf(r, said, of),
+  event_type_id: '',
+  owner: '',
+  is_test: false,
+  reading: null,
+});
+
+/** Of a receipt that was read, and whose owner is known. */
+export const readingRow = (
   r: ReceiptRecord,
   reading: PostbackReading,
-  visit: StoredVisit,
-  eventTypeId: string,
-): void {
-  const stored: StoredReading = {
-    transaction: reading.transaction,
-    status: reading.status,
-    payout: reading.payout?.toString() ?? null,
-    currency: reading.currency,
-    conversionTime: reading.conversionTime,
-    changedTime: reading.changedTime,
-    extras: reading.extras,
-    ...(r.headers[ABOUT] ? { about: r.headers[ABOUT] } : {}),
-  };
-  client.write(
-    `INSERT INTO outcomes (desk_id, receipt_id, network_id, received_at, outcome, reason, click_id, event_type_id, owner, is_test, reading, notes, channel, batch_id)
-     VALUES ($1, $2, $3, $4, 'queued', 'not_judged_yet', $5, $6, $5, $7, $8, $9, $10, $11)
-     ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
-       click_id = excluded.click_id, event_type_id = excluded.event_type_id, owner = excluded.owner,
-       is_test = excluded.is_test, reading = excluded.reading, notes = excluded.notes,
-       outcome = CASE WHEN outcomes.outcome = 'set_aside' THEN 'set_aside' ELSE 'queued' END`,
-    [
-      r.deskId,
-      r.id,
-      r.networkId,
-      new Date(r.receivedMs),
-      visit.id,
-      eventTypeId,
-      visit.isTest,
-      JSON.stringify(stored),
-      JSON.stringify(reading.notes),
-      r.channel,
-      r.batchId,
-    ],
-  );
-}
+  of: { visit: StoredVisit; eventTypeId: string; said: Judgement },
+): OutcomeRow => ({
+  ...outcomeOf(r, of.said, {
+    clickId: of.visit.id,
+    notes: reading.notes,
+    waiting: of.said.outcome === 'repair' ? waitingOf(reading) : null,
+  }),
+  event_type_id: of.eventTypeId,
+  owner: of.visit.id,
+  is_test: of.visit.isTest,
+  reading: storedReading(r, reading),
+});
+
+export const waitingOf = ({
+  payout,
+  currency,
+}: Pick<PostbackReading, 'payout' | 'currency'>): Waiting | null =>
+  payout === null ? null : { payout, currency };
+
+export const storedReading = (r: ReceiptRecord, reading: PostbackReading): StoredReading => ({
+  transaction: reading.transaction,
+  status: reading.status,
+  payout: reading.payout?.toString() ?? null,
+  currency: reading.currency,
+  conversionTime: reading.conversionTime,
+  changedTime: reading.changedTime,
+  extras: reading.extras,
+  ...(r.headers[ABOUT] ? { about: r.headers[ABOUT] } : {}),
+});

@@ -5,6 +5,7 @@ import {
   type EventTypeInput,
   type NetworkInput,
   type OfferInput,
+  type PartKind,
   type SourceInput,
 } from '@tracheon/core/contract';
 import { convertingOffer } from '@tracheon/core/conversions';
@@ -13,6 +14,7 @@ import { clickIdDay } from '@tracheon/core/identity';
 import { readVisitRow, type StoredVisit } from '@tracheon/core/visits';
 import type { Reads } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
+import { distinct } from './outcomes.ts';
 import type { Reader } from './readReceipt.ts';
 
 /** The visit that owns a conversion, and what its offer says of conversions today. */
@@ -55,11 +57,20 @@ const CLICKED = `SELECT jsonb_agg(jsonb_build_object('offerId', c.offer_id, 'net
     WHERE b.desk_id = v.desk_id AND b.day = v.day AND b.visit_id = v.id AND b.offer_id <> '' ORDER BY b.n, b.id) c
   JOIN parts o ON o.desk_id = v.desk_id AND o.id = c.offer_id`;
 
-export async function loadVisit(
+export interface VisitName {
+  deskId: string;
+  clickId: string;
+}
+
+export const loadVisit = async (
   client: Reads,
   deskId: string,
   clickId: string,
-): Promise<OwningVisit | undefined> {
+): Promise<OwningVisit | undefined> => (await loadVisits(client, [{ deskId, clickId }]))[0];
+
+/** Those of them that are there, in no order. */
+export async function loadVisits(client: Reads, wanted: readonly VisitName[]): Promise<OwningVisit[]> {
+  if (wanted.length === 0) return [];
   const { rows } = await client.query<
     Record<string, unknown> &
       Pick<OwningVisit, 'conversionsFrom' | 'isReportedTest'> & { clicked: OfferOfClick[] | null }
@@ -69,17 +80,26 @@ export async function loadVisit(
        CASE WHEN v.landing_id <> '' THEN (${CLICKED}) END AS clicked
      FROM visits v
      LEFT JOIN parts p ON p.desk_id = v.desk_id AND p.id = v.offer_id
-     WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,
-    [deskId, clickIdDay(clickId), clickId],
+     WHERE v.desk_id = ANY ($1) AND v.day = ANY ($2::date[]) AND v.id = ANY ($3)`,
+    [
+      distinct(wanted.map((w) => w.deskId)),
+      distinct(wanted.map((w) => clickIdDay(w.clickId))),
+      distinct(wanted.map((w) => w.clickId)),
+    ],
   );
-  const [row] = rows;
-  if (!row) return undefined;
-  const { conversionsFrom, isReportedTest } = row;
-  const visit = readVisitRow(row);
-  const clicked = row.clicked ?? [];
-  const isOwn = clicked.every((c) => c.offerId === visit.offerId);
-  return { ...visit, conversionsFrom, isReportedTest, clicked: isOwn ? [] : clicked };
+  const names = new Set(wanted.map(visitKey));
+  return rows
+    .map((row) => {
+      const { conversionsFrom, isReportedTest } = row;
+      const visit = readVisitRow(row);
+      const clicked = row.clicked ?? [];
+      const isOwn = clicked.every((c) => c.offerId === visit.offerId);
+      return { ...visit, conversionsFrom, isReportedTest, clicked: isOwn ? [] : clicked };
+    })
+    .filter((visit) => names.has(visitKey({ deskId: visit.deskId, clickId: visit.id })));
 }
+
+export const visitKey = ({ deskId, clickId }: VisitName): string => `${deskId}|${clickId}`;
 
 /** The visit as one of the offer that this network's call at this moment is about; null where it has none of this network. */
 export function asOfNetwork(visit: OwningVisit, networkId: string, toldMs: number): OwningVisit | null {
@@ -89,36 +109,90 @@ export function asOfNetwork(visit: OwningVisit, networkId: string, toldMs: numbe
   return { ...visit, offerId, offerVersion, conversionsFrom, networkId };
 }
 
+/** Whose context is asked for. `networkId` is of the network that pays: the visit's own, or of whoever calls for a visit without an offer. */
+export interface ContextWanted {
+  visit: OwningVisit;
+  networkId: string;
+  eventType: EventTypeRule;
+}
+
 /**
- * `networkId` is of the network that pays: the visit's own, or of whoever calls for a visit without an offer.
- * Throws when the visit names a part that is not there: parts are archived, never removed.
+ * In the order in which they were asked for. What several of them name is read once.
+ * Throws when a visit names a part that is not there: parts are archived, never removed.
  */
-export async function loadContext(
-  client: Reads,
-  deskId: string,
-  visit: OwningVisit,
-  networkId: string,
-  eventType: EventTypeRule,
-): Promise<OwnerContext> {
-  const { rows } = await client.query<
-    StoredPart<unknown> & { zone: string; currency: string; then: OfferInput | null }
-  >(
-    `SELECT p.id, p.name, p.body, d.zone, d.currency, v.body AS then FROM parts p JOIN desks d ON d.id = p.desk_id
-     LEFT JOIN part_versions v ON v.part_id = p.id AND p.id = $3 AND v.version = $4
-     WHERE p.desk_id = $1 AND p.id = ANY ($2)`,
-    [
-      deskId,
-      [visit.offerId, networkId, visit.sourceId, visit.campaignId, visit.landingId],
-      visit.offerId,
-      visit.offerVersion,
-    ],
-  );
-  const of = <B>(id: string) =>
-    rows.find((r) => r.id === id) as ((typeof rows)[number] & { body: B }) | undefined;
-  const offer = of<OfferInput>(visit.offerId);
-  const network = of<NetworkInput>(networkId);
-  const source = of<SourceInput>(visit.sourceId);
-  const campaign = of<CampaignInput>(visit.campaignId);
+export async function loadContexts(client: Reads, wanted: readonly ContextWanted[]): Promise<OwnerContext[]> {
+  if (wanted.length === 0) return [];
+  const [parts, versions] = await Promise.all([
+    client.query<PartRow>(
+      `SELECT p.desk_id, p.id, p.kind, p.name, p.body, d.zone, d.currency FROM parts p JOIN desks d ON d.id = p.desk_id
+       WHERE p.desk_id = ANY ($1) AND p.id = ANY ($2)`,
+      [
+        distinct(wanted.map((w) => w.visit.deskId)),
+        distinct(
+          wanted.flatMap(({ visit: v, networkId }) => [
+            v.offerId,
+            networkId,
+            v.sourceId,
+            v.campaignId,
+            v.landingId,
+          ]),
+        ),
+      ],
+    ),
+    client.query<{ part_id: string; version: number; body: unknown }>(
+      `SELECT v.part_id, v.version, v.body FROM unnest($1::text[], $2::int[]) AS k (id, version)
+       JOIN part_versions v ON v.part_id = k.id AND v.version = k.version`,
+      versionsOf(wanted),
+    ),
+  ]);
+  const known = new KnownParts(parts.rows, versions.rows);
+  return wanted.map((w) => contextOf(known, w));
+}
+
+/** Each offer in each version that is asked for, once. */
+function versionsOf(wanted: readonly ContextWanted[]): [string[], number[]] {
+  const once = new Map(wanted.map(({ visit: v }) => [`${v.offerId}|${v.offerVersion}`, v]));
+  const visits = [...once.values()];
+  return [visits.map((v) => v.offerId), visits.map((v) => v.offerVersion)];
+}
+
+interface PartRow extends StoredPart<unknown> {
+  desk_id: string;
+  kind: PartKind;
+  zone: string;
+  currency: string;
+}
+
+/** Bodies are completed once for each part and version. */
+class KnownParts {
+  private readonly parts: ReadonlyMap<string, PartRow>;
+  private readonly then: ReadonlyMap<string, OfferInput>;
+
+  constructor(
+    parts: readonly PartRow[],
+    versions: readonly { part_id: string; version: number; body: unknown }[],
+  ) {
+    this.parts = new Map(
+      parts.map((p) => [`${p.desk_id}|${p.id}`, { ...p, body: wholeBody(p.kind, p.body) }]),
+    );
+    this.then = new Map(versions.map((v) => [`${v.part_id}|${v.version}`, wholeBody('offer', v.body)]));
+  }
+  of<B>(deskId: string, id: string): (PartRow & { body: B }) | undefined {
+    return this.parts.get(`${deskId}|${id}`) as (PartRow & { body: B }) | undefined;
+  }
+  /** Terms are those of the version under which the visit went out, also on replay. */
+  offerOf({ deskId, offerId, offerVersion }: OwningVisit): StoredPart<OfferInput> | undefined {
+    const now = this.of<OfferInput>(deskId, offerId);
+    return now && { ...now, body: this.then.get(`${offerId}|${offerVersion}`) ?? now.body };
+  }
+}
+
+function contextOf(known: KnownParts, { visit, networkId, eventType }: ContextWanted): OwnerContext {
+  const { deskId } = visit;
+  const offer = known.offerOf(visit);
+  const network = known.of<NetworkInput>(deskId, networkId);
+  const source = known.of<SourceInput>(deskId, visit.sourceId);
+  const campaign = known.of<CampaignInput>(deskId, visit.campaignId);
   if ((!offer && visit.offerId !== '') || !network || !source || !campaign)
     throw new Error(`visit ${visit.id} names a part that is not there`);
   return {
@@ -126,58 +200,86 @@ export async function loadContext(
     visit,
     eventType,
     desk: { zone: network.zone, currency: network.currency },
-    // Terms are those of the version under which the visit went out, also on replay.
-    offer: offer ? { ...offer, body: wholeBody('offer', offer.then ?? offer.body) } : null,
-    network: { ...network, body: wholeBody('network', network.body) },
-    source: { ...source, body: wholeBody('source', source.body) },
-    landing: of<unknown>(visit.landingId) ?? null,
+    offer: offer ?? null,
+    network,
+    source,
+    landing: known.of<unknown>(deskId, visit.landingId) ?? null,
     campaign,
   };
+}
+
+export interface NetworkReading {
+  network: NetworkInput | undefined;
+  types: (EventTypeRule & { name: string; live: boolean })[];
 }
 
 /**
  * What reading a call needs: its network, and the event types, oldest first: the first live one is the default.
  * Archived ones still book what began under them.
  */
-export async function loadReading(
-  client: Reads,
-  deskId: string,
-  networkId: string,
-): Promise<{
-  network: NetworkInput | undefined;
-  types: (EventTypeRule & { name: string; live: boolean })[];
-}> {
-  const { rows } = await client.query<{ id: string; kind: string; live: boolean; body: unknown }>(
-    `SELECT id, kind, state = 'live' AS live, body FROM parts
-     WHERE desk_id = $1 AND (id = $2 OR kind = 'event-type') ORDER BY id`,
-    [deskId, networkId],
-  );
-  const network = rows.find((r) => r.id === networkId);
-  return {
-    network: network && wholeBody('network', network.body),
-    types: rows
-      .filter((r) => r.kind === 'event-type')
-      .map(({ id, live, body }) => {
-        const { name, word, repeats } = body as EventTypeInput;
-        return { id, name, word, repeats, live };
-      }),
-  };
+export async function loadReading(client: Reads, deskId: string, networkId: string): Promise<NetworkReading> {
+  return (await loadReadings(client, [{ deskId, networkId }])).get(`${deskId}|${networkId}`)!;
 }
 
-/** What one receipt is read by: the network, the event types, and how the file that it came by was said to write. */
-export async function loadReader(
+/** By desk and network. */
+async function loadReadings(
   client: Reads,
-  { id, deskId, networkId, batchId, channel }: ReceiptRecord,
-): Promise<Reader> {
-  const [{ network, types }, batch] = await Promise.all([
-    loadReading(client, deskId, networkId),
-    channel === 'file'
-      ? client.query<{ settings: FileReading }>(
-          'SELECT settings FROM receipt_batches WHERE desk_id = $1 AND id = $2',
-          [deskId, batchId],
-        )
-      : null,
+  wanted: readonly { deskId: string; networkId: string }[],
+): Promise<Map<string, NetworkReading>> {
+  const { rows } = await client.query<{
+    desk_id: string;
+    id: string;
+    kind: string;
+    live: boolean;
+    body: unknown;
+  }>(
+    `SELECT desk_id, id, kind, state = 'live' AS live, body FROM parts
+     WHERE desk_id = ANY ($1) AND (id = ANY ($2) OR kind = 'event-type') ORDER BY id`,
+    [distinct(wanted.map((w) => w.deskId)), distinct(wanted.map((w) => w.networkId))],
+  );
+  const readings = new Map<string, NetworkReading>();
+  for (const { deskId, networkId } of wanted) {
+    const key = `${deskId}|${networkId}`;
+    if (readings.has(key)) continue;
+    const own = rows.filter((r) => r.desk_id === deskId);
+    const network = own.find((r) => r.id === networkId);
+    readings.set(key, {
+      network: network && wholeBody('network', network.body),
+      types: own
+        .filter((r) => r.kind === 'event-type')
+        .map(({ id, live, body }) => {
+          const { name, word, repeats } = body as EventTypeInput;
+          return { id, name, word, repeats, live };
+        }),
+    });
+  }
+  return readings;
+}
+
+export const loadReader = async (client: Reads, receipt: ReceiptRecord): Promise<Reader> =>
+  (await loadReaders(client, [receipt])).get(receipt.id)!;
+
+/** What each receipt is read by: the network, the event types, and how the file that it came by was said to write. */
+export async function loadReaders(
+  client: Reads,
+  receipts: readonly ReceiptRecord[],
+): Promise<Map<string, Reader>> {
+  const batchIds = distinct(receipts.filter((r) => r.channel === 'file').map((r) => r.batchId));
+  const [readings, batches] = await Promise.all([
+    loadReadings(client, receipts),
+    batchIds.length === 0
+      ? null
+      : client.query<{ id: string; settings: FileReading }>(
+          'SELECT id, settings FROM receipt_batches WHERE desk_id = ANY ($1) AND id = ANY ($2)',
+          [distinct(receipts.map((r) => r.deskId)), batchIds],
+        ),
   ]);
-  if (!network) throw new Error(`receipt ${id} names a network that is not there`);
-  return { network, types, file: batch?.rows[0]?.settings ?? null };
+  const files = new Map(batches?.rows.map((b) => [b.id, b.settings]));
+  return new Map(
+    receipts.map(({ id, deskId, networkId, batchId, channel }) => {
+      const { network, types } = readings.get(`${deskId}|${networkId}`)!;
+      if (!network) throw new Error(`receipt ${id} names a network that is not there`);
+      return [id, { network, types, file: (channel === 'file' && files.get(batchId)) || null }];
+    }),
+  );
 }

@@ -1,4 +1,4 @@
-/** The fold of one owner: everything known of a visit and an event type, read and folded; nothing is written. */
+/** The folds of owners: everything known of a visit and an event type, folded by the terms that hold for it; nothing is written. */
 import { DEFAULT_WINDOW_DAYS } from '@tracheon/core/contract';
 import {
   foldOwner,
@@ -9,8 +9,14 @@ import {
 } from '@tracheon/core/conversions';
 import { localDay } from '@tracheon/core/time';
 import type { Reads } from '../db/pools.ts';
-import { ownedOutcomes, toSignal, type OwnedOutcome } from './outcomes.ts';
-import { asOfNetwork, loadContext, type OwnerContext, type OwningVisit } from './ownerContext.ts';
+import { toSignal, type OwnedOutcome } from './outcomes.ts';
+import {
+  asOfNetwork,
+  loadContexts,
+  type ContextWanted,
+  type OwnerContext,
+  type OwningVisit,
+} from './ownerContext.ts';
 
 export interface OwnerFold {
   context: OwnerContext;
@@ -21,45 +27,41 @@ export interface OwnerFold {
   verdicts: ReturnType<typeof foldOwner>['verdicts'];
 }
 
-/** `callingNetwork` pays for a visit without an offer of which nobody has told yet. */
-export async function foldOfOwner(
-  client: Reads,
-  visit: OwningVisit,
-  eventType: EventTypeRule,
-  callingNetwork: string,
-): Promise<OwnerFold> {
-  const contextOf = (networkId: string, of = visit) =>
-    loadContext(client, visit.deskId, of, networkId, eventType);
-  // Known beforehand, but for a visit without an offer, and for one whose buttons lead to several.
-  const isKnown = visit.networkId !== '' && visit.clicked.length === 0;
-  const [all, own] = await Promise.all([
-    ownedOutcomes(client, visit.deskId, visit, eventType.id),
-    isKnown ? contextOf(visit.networkId) : null,
-  ]);
-  const context =
-    own ??
-    (visit.networkId === ''
-      ? await contextOf(payingNetwork(all) ?? callingNetwork)
-      : await contextOfClicked(contextOf, visit, all, callingNetwork));
-  const rows = all.filter((row) => row.network_id === context.network.id);
-  const { conversions, verdicts } = foldOwner(rows.map(toSignal), foldRules(context));
-  const flagged = (c: FoldedConversion): FoldedConversion =>
-    visit.offerId === '' ? { ...c, flags: [...c.flags, 'from_fallback'].sort() } : c;
-  return { context, all, rows, conversions: conversions.map(flagged), verdicts };
+/** Whose fold is asked for, and all its receipts. `callingNetwork` pays for a visit without an offer of which nobody has told yet. */
+export interface FoldWanted {
+  visit: OwningVisit;
+  eventType: EventTypeRule;
+  callingNetwork: string;
+  all: OwnedOutcome[];
+}
+
+/** In the order in which they were asked for. */
+export async function foldsOf(client: Reads, wanted: readonly FoldWanted[]): Promise<OwnerFold[]> {
+  const contexts = await loadContexts(client, wanted.map(contextWanted));
+  return wanted.map(({ visit, all }, i) => {
+    const context = contexts[i]!;
+    const rows = all.filter((row) => row.network_id === context.network.id);
+    const { conversions, verdicts } = foldOwner(rows.map(toSignal), foldRules(context));
+    const flagged = (c: FoldedConversion): FoldedConversion =>
+      visit.offerId === '' ? { ...c, flags: [...c.flags, 'from_fallback'].sort() } : c;
+    return { context, all, rows, conversions: conversions.map(flagged), verdicts };
+  });
+}
+
+/** The network that pays is the visit's own, but for a visit without an offer, and for one whose buttons lead to several. */
+function contextWanted({ visit, eventType, callingNetwork, all }: FoldWanted): ContextWanted {
+  if (visit.networkId === '') return { visit, eventType, networkId: payingNetwork(all) ?? callingNetwork };
+  if (visit.clicked.length === 0) return { visit, eventType, networkId: visit.networkId };
+  const as = asClicked(visit, all, callingNetwork);
+  return { visit: as, eventType, networkId: as.networkId };
 }
 
 /** Of a visit with several offers: of those networks that one of them belongs to, the one that told first, and its offer. */
-function contextOfClicked(
-  contextOf: (networkId: string, of: OwningVisit) => Promise<OwnerContext>,
-  visit: OwningVisit,
-  all: readonly OwnedOutcome[],
-  callingNetwork: string,
-): Promise<OwnerContext> {
+function asClicked(visit: OwningVisit, all: readonly OwnedOutcome[], callingNetwork: string): OwningVisit {
   const offered = all.filter((row) => asOfNetwork(visit, row.network_id, Infinity) !== null);
   const networkId = payingNetwork(offered) ?? callingNetwork;
   const told = offered.filter((row) => row.network_id === networkId).map((row) => row.received_at.getTime());
-  const as = asOfNetwork(visit, networkId, Math.min(...told)) ?? visit;
-  return contextOf(as.networkId, as);
+  return asOfNetwork(visit, networkId, Math.min(...told)) ?? visit;
 }
 
 /** Of a visit without an offer: the network that told of it first, whichever is judged first; null when nobody has. */

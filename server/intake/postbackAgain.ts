@@ -5,7 +5,9 @@
 import type { Pool } from 'pg';
 import { inPipeline } from '../db/pools.ts';
 import { urlToday } from './bookPostbacksOut.ts';
-import { foldOfOwner } from './ownerFold.ts';
+import { ownedOutcomes, ownerKey } from './outcomes.ts';
+import { Rates } from './rates.ts';
+import { foldsOf } from './ownerFold.ts';
 import { loadReading, loadVisit } from './ownerContext.ts';
 
 export interface GivenUp {
@@ -38,10 +40,14 @@ export function postbackAgain(
     ]);
     const eventType = types.find((t) => t.id === conversion.event_type_id);
     if (!visit || !eventType) return null;
-    const { context, conversions } = await foldOfOwner(client, visit, eventType, conversion.network_id);
+    const key = ownerKey(deskId, { visitId: visit.id, eventTypeId: eventType.id });
+    const all = (await ownedOutcomes(client, [visit])).get(key) ?? [];
+    const callingNetwork = conversion.network_id;
+    const [owned] = await foldsOf(client, [{ visit, eventType, callingNetwork, all }]);
+    const { context, conversions } = owned!;
     const folded = conversions.find((c) => c.ident === conversion.ident);
     if (!folded || conversion.reported === false) return null;
     const { extras } = conversion;
-    return urlToday(client, context, folded, { id: conversionId, extras }, status);
+    return urlToday(new Rates(client), context, folded, { id: conversionId, extras }, status);
   });
 }

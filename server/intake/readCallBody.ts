@@ -11,10 +11,13 @@ import {
   MAX_LIST_CALLS,
 } from '../limits/limits.ts';
 
+/** A body that is refused is read so far, and thrown away: whoever still sends sees no answer, only a broken connection. */
+const MAX_REFUSED_BYTES = 4 * MAX_LIST_BODY_BYTES;
+
 /** Null when it is too large; what has arrived in time otherwise. */
 export function readCallBody(req: IncomingMessage): Promise<string | null> {
   if (req.method === 'GET') return Promise.resolve('');
-  if (Number(req.headers['content-length'] ?? 0) > MAX_LIST_BODY_BYTES) return Promise.resolve(null);
+  if (Number(req.headers['content-length'] ?? 0) > MAX_REFUSED_BYTES) return Promise.resolve(null);
   return new Promise((resolve) => {
     const chunks: Buffer[] = [];
     let size = 0;
@@ -27,10 +30,10 @@ export function readCallBody(req: IncomingMessage): Promise<string | null> {
     req.on('data', (chunk: Buffer) => {
       if (size === 0 && beginsList(chunk)) limit = MAX_LIST_BODY_BYTES;
       size += chunk.length;
-      if (size > limit) finish(null);
-      else chunks.push(chunk);
+      if (size > MAX_REFUSED_BYTES) finish(null);
+      else if (size <= limit) chunks.push(chunk);
     });
-    req.on('end', () => finish(Buffer.concat(chunks).toString('utf8')));
+    req.on('end', () => finish(size > limit ? null : Buffer.concat(chunks).toString('utf8')));
     // A sender that went away, or was too slow: whoever waits for the body must not wait for ever.
     req.on('close', () => finish(null));
   });

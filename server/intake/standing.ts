@@ -1,7 +1,8 @@
-/** What is booked already for one visit and event type: conversions, ledger balances, postbacks out. Read at once. */
+/** What is booked already for visits and their event types: conversions, ledger balances, postbacks out. Read at once. */
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import type { Reads } from '../db/pools.ts';
 import type { StoredVisit } from '@tracheon/core/visits';
+import { distinct, ownerKey } from './outcomes.ts';
 
 export interface StandingConversion {
   id: string;
@@ -40,51 +41,65 @@ export interface Standing {
   postbacksOut: StandingPostback[];
 }
 
-/** The owner's conversions; for each of them the rest is looked up by its key, whatever the planner believes of the tables. */
-const IS_OWN = `c.desk_id = $1 AND c.owner = $2 AND c.event_type_id = $3 AND c.is_test = $4`;
+/** The owners' conversions; for each of them the rest is looked up by its key, whatever the planner believes of the tables. */
+const ARE_OWN = `c.desk_id = ANY ($1) AND c.owner = ANY ($2)`;
 
-export async function loadStanding(
+interface OfOwner {
+  desk_id: string;
+  owner: string;
+  event_type_id: string;
+}
+type BookedRow = Record<'conversion_id' | 'kind' | 'currency' | 'delta', string> & {
+  base: string | null;
+  rate: string | null;
+};
+
+/** By owner; of other event types of the visits as well. Nothing where nothing is booked. */
+export async function loadStandings(
   client: Reads,
-  deskId: string,
-  visit: StoredVisit,
-  eventTypeId: string,
-): Promise<Standing> {
-  const owner = [deskId, visit.id, eventTypeId, visit.isTest];
+  visits: readonly Pick<StoredVisit, 'deskId' | 'id'>[],
+): Promise<Map<string, Standing>> {
+  const owners = [distinct(visits.map((v) => v.deskId)), distinct(visits.map((v) => v.id))];
   const [conversions, booked, postbacksOut] = await Promise.all([
-    client.query<StandingConversion>(
-      `SELECT id, ident, status, payout_micros, currency, base_micros, converted_at, flags, noted_micros, noted_currency,
-         extras, reported, offer_id FROM conversions
-       WHERE desk_id = $1 AND owner = $2 AND event_type_id = $3 AND is_test = $4`,
-      owner,
+    client.query<StandingConversion & OfOwner>(
+      `SELECT desk_id, owner, event_type_id, id, ident, status, payout_micros, currency, base_micros, converted_at, flags,
+         noted_micros, noted_currency, extras, reported, offer_id FROM conversions c WHERE ${ARE_OWN} ORDER BY id`,
+      owners,
     ),
-    client.query<
-      Record<'conversion_id' | 'kind' | 'currency' | 'delta', string> & {
-        base: string | null;
-        rate: string | null;
-      }
-    >(
+    client.query<BookedRow>(
       `SELECT l.* FROM conversions c JOIN LATERAL (
          SELECT conversion_id, kind, currency, sum(delta_micros) AS delta, sum(base_delta_micros) AS base, max(rate_nanos) AS rate
-         FROM ledger WHERE desk_id = $1 AND conversion_id = c.id GROUP BY 1, 2, 3 OFFSET 0) l ON true WHERE ${IS_OWN}`,
-      owner,
+         FROM ledger WHERE desk_id = c.desk_id AND conversion_id = c.id GROUP BY 1, 2, 3 OFFSET 0) l ON true WHERE ${ARE_OWN}`,
+      owners,
     ),
     client.query<StandingPostback>(
       `SELECT o.* FROM conversions c JOIN LATERAL (
          SELECT conversion_id, seq, status, url, state = 'waiting' AND tries = 0 AS untouched FROM outbox
-         WHERE desk_id = $1 AND conversion_id = c.id OFFSET 0) o ON true WHERE ${IS_OWN}`,
-      owner,
+         WHERE desk_id = c.desk_id AND conversion_id = c.id OFFSET 0) o ON true WHERE ${ARE_OWN}`,
+      owners,
     ),
   ]);
-  return {
-    conversions: conversions.rows,
-    booked: booked.rows.map((r) => ({
-      conversion_id: r.conversion_id,
-      kind: r.kind as Booked['kind'],
-      currency: r.currency,
-      delta: BigInt(r.delta),
-      base: BigInt(r.base ?? 0),
-      rate: r.rate === null ? null : BigInt(r.rate),
-    })),
-    postbacksOut: postbacksOut.rows,
-  };
+  const found = new Map<string, Standing>();
+  const ofConversion = new Map<string, Standing>();
+  for (const { desk_id, owner, event_type_id, ...row } of conversions.rows) {
+    const key = ownerKey(desk_id, { visitId: owner, eventTypeId: event_type_id });
+    const standing = found.get(key) ?? nothingStands();
+    found.set(key, standing);
+    standing.conversions.push(row);
+    ofConversion.set(row.id, standing);
+  }
+  for (const row of booked.rows) ofConversion.get(row.conversion_id)?.booked.push(asBooked(row));
+  for (const row of postbacksOut.rows) ofConversion.get(row.conversion_id)?.postbacksOut.push(row);
+  return found;
 }
+
+export const nothingStands = (): Standing => ({ conversions: [], booked: [], postbacksOut: [] });
+
+const asBooked = (r: BookedRow): Booked => ({
+  conversion_id: r.conversion_id,
+  kind: r.kind as Booked['kind'],
+  currency: r.currency,
+  delta: BigInt(r.delta),
+  base: BigInt(r.base ?? 0),
+  rate: r.rate === null ? null : BigInt(r.rate),
+});

@@ -1,7 +1,9 @@
 /** Judges receipts that have no outcome yet: the process died between the two commits, or judging took too long. */
 import { dayOfReceipt } from '../db/partitions.ts';
 import type { Pool } from 'pg';
+import { clickIdDay } from '@tracheon/core/identity';
 import type { ReceiptRecord } from '../events/rows.ts';
+import { distinct } from './outcomes.ts';
 
 /** Younger ones are most likely being judged right now. */
 const MIN_AGE_SECONDS = 2;
@@ -93,6 +95,24 @@ export async function loadReceipt(
     [deskId, day, id],
   );
   return rows[0] ? toReceipt(rows[0]) : null;
+}
+
+/** Those of them that are there, in the order of their IDs. */
+export async function loadReceipts(
+  pool: Pool,
+  wanted: readonly { deskId: string; id: string }[],
+): Promise<ReceiptRecord[]> {
+  if (wanted.length === 0) return [];
+  const { rows } = await pool.query<ReceiptRow>(
+    'SELECT * FROM receipts WHERE desk_id = ANY ($1) AND day = ANY ($2::date[]) AND id = ANY ($3) ORDER BY id',
+    [
+      distinct(wanted.map((w) => w.deskId)),
+      distinct(wanted.map((w) => clickIdDay(w.id))),
+      distinct(wanted.map((w) => w.id)),
+    ],
+  );
+  const names = new Set(wanted.map((w) => `${w.deskId}|${w.id}`));
+  return rows.map(toReceipt).filter((r) => names.has(`${r.deskId}|${r.id}`));
 }
 
 export function toReceipt(r: ReceiptRow): ReceiptRecord {

@@ -9,14 +9,15 @@ import { inPipeline } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { RepeatedJob } from '../jobs/job.ts';
 import { OF_BATCH, type BatchRow, type RepairSettings } from './batches.ts';
-import { judgeWithin, unread, type JudgeOptions, type Judgement } from '../intake/judge.ts';
-import { loadReceipt } from '../intake/sweeper.ts';
+import { judgeTogether } from '../intake/judge.ts';
+import { judgeWithin, unread } from '../intake/judgeWithin.ts';
+import { distinct } from '../intake/outcomes.ts';
+import { loadReceipts } from '../intake/sweeper.ts';
 
 const LOOK_EVERY_MS = 300;
-/** Receipts of one step. */
-const STEP = 40;
-/** Of a step at the same time: visitors' rows go before. */
-const LANES = 4;
+/** Receipts of one step, and of one transaction. */
+const STEP = 200;
+const TOGETHER = 50;
 /** Runs that are worked on at a time in one process; each in turns of TURN_MS, so that a short one waits for no long one. */
 const RUNS = 2;
 const TURN_MS = 3000;
@@ -34,7 +35,6 @@ export interface BatchDeps {
   pool: Pool;
   /** Opened with `pipeline`. */
   judging: Pool;
-  judge: (receipt: ReceiptRecord, options?: JudgeOptions) => Promise<Judgement>;
   /** Makes receipts of the next rows of a file. */
   nextFileRows: (batch: BatchRow) => Promise<NextReceipts>;
   tell: (deskId: string) => void;
@@ -91,8 +91,8 @@ async function step(deps: BatchDeps, id: string): Promise<boolean> {
   const { receipts, cursor, handled, isOver } = await (isFile
     ? deps.nextFileRows(batch)
     : nextReceipts(pool, batch));
-  const problem = await workThrough(receipts, (receipt) =>
-    isUndoing ? takeBack(deps, batch, receipt) : process(deps, batch, receipt),
+  const problem = await workThrough(receipts, (some) =>
+    isUndoing ? takeBack(deps, batch, some) : process(deps, batch, some),
   );
   const done = isUndoing ? 'undone' : 'done';
   await pool.query(
@@ -112,17 +112,22 @@ async function step(deps: BatchDeps, id: string): Promise<boolean> {
  */
 async function workThrough(
   receipts: readonly ReceiptRecord[],
-  work: (receipt: ReceiptRecord) => Promise<void>,
+  work: (some: readonly ReceiptRecord[]) => Promise<void>,
 ): Promise<string> {
-  const waiting = [...receipts].reverse();
-  const failed: unknown[] = [];
-  const lane = async (): Promise<void> => {
-    for (let receipt = waiting.pop(); receipt; receipt = waiting.pop())
-      await work(receipt).catch((error: unknown) => failed.push(error));
-  };
-  await Promise.all(Array.from({ length: LANES }, lane));
-  if (failed.length === 0) return '';
-  if (failed.length === receipts.length) throw failed[0];
+  let failed = 0;
+  let first: unknown;
+  for (let at = 0; at < receipts.length; at += TOGETHER) {
+    const some = receipts.slice(at, at + TOGETHER);
+    await work(some).catch(async () => {
+      for (const one of some)
+        await work([one]).catch((error: unknown) => {
+          failed += 1;
+          first ??= error;
+        });
+    });
+  }
+  if (failed === 0) return '';
+  if (failed === receipts.length) throw first;
   return 'Tracheon could not process some of the receipts. Reprocess them under Postbacks in.';
 }
 
@@ -132,10 +137,10 @@ async function nextReceipts(pool: Pool, batch: BatchRow): Promise<NextReceipts> 
      ORDER BY o.receipt_id LIMIT ${STEP}`,
     [batch.desk_id, batch.id, batch.cursor],
   );
-  const loaded = await Promise.all(
-    rows.map(({ id }) => loadReceipt(pool, batch.desk_id, id, clickIdDay(id))),
+  const receipts = await loadReceipts(
+    pool,
+    rows.map(({ id }) => ({ deskId: batch.desk_id, id })),
   );
-  const receipts = loaded.filter((r) => r !== null);
   return {
     receipts,
     cursor: rows.at(-1)?.id ?? batch.cursor,
@@ -144,37 +149,48 @@ async function nextReceipts(pool: Pool, batch: BatchRow): Promise<NextReceipts> 
   };
 }
 
-async function process({ pool, judge }: BatchDeps, batch: BatchRow, receipt: ReceiptRecord): Promise<void> {
-  if (batch.kind !== 'repair') return void (await judge(receipt, { commitsLater: true }));
+async function process(
+  { pool, judging }: BatchDeps,
+  batch: BatchRow,
+  receipts: readonly ReceiptRecord[],
+): Promise<void> {
+  if (batch.kind !== 'repair') return void (await judgeTogether(judging, receipts, { commitsLater: true }));
   const { reportSinceMs, wereHeld } = batch.settings as RepairSettings;
-  if (wereHeld) await setHeld(pool, receipt, false);
+  if (wereHeld) await setHeld(pool, receipts, false);
   const reportSince = reportSinceMs === null ? {} : { reportSince: reportSinceMs };
-  await judge({ ...receipt, held: false }, { commitsLater: true, ...reportSince });
+  const accepted = receipts.map((receipt) => ({ ...receipt, held: false }));
+  await judgeTogether(judging, accepted, { commitsLater: true, ...reportSince });
 }
 
 /** A repaired one is judged again as the network is by now; a row of a file and a change by hand count no longer. */
 async function takeBack(
   { pool, judging }: BatchDeps,
   batch: BatchRow,
-  receipt: ReceiptRecord,
+  receipts: readonly ReceiptRecord[],
 ): Promise<void> {
   if (batch.kind !== 'repair')
-    return void (await inPipeline(judging, (client) => unread(client, receipt, 'withdrawn')));
+    return void (await inPipeline(judging, (client) => unread(client, receipts, 'withdrawn')));
   const { wereHeld } = batch.settings as RepairSettings;
-  if (wereHeld) await setHeld(pool, receipt, true);
+  if (wereHeld) await setHeld(pool, receipts, true);
   await inPipeline(judging, async (client) => {
-    await unread(client, receipt, 'queued');
-    await judgeWithin(client, { ...receipt, held: wereHeld });
+    await unread(client, receipts, 'queued');
+    await judgeWithin(
+      client,
+      receipts.map((receipt) => ({ ...receipt, held: wereHeld })),
+    );
   });
 }
 
-async function setHeld(pool: Pool, { deskId, id }: ReceiptRecord, held: boolean): Promise<void> {
-  await pool.query('UPDATE receipts SET held = $4 WHERE desk_id = $1 AND day = $2 AND id = $3', [
-    deskId,
-    clickIdDay(id),
-    id,
-    held,
-  ]);
+async function setHeld(pool: Pool, receipts: readonly ReceiptRecord[], held: boolean): Promise<void> {
+  await pool.query(
+    `UPDATE receipts SET held = $4 WHERE desk_id = ANY ($1) AND day = ANY ($2::date[]) AND id = ANY ($3)`,
+    [
+      distinct(receipts.map((r) => r.deskId)),
+      distinct(receipts.map((r) => clickIdDay(r.id))),
+      receipts.map((r) => r.id),
+      held,
+    ],
+  );
 }
 
 /** They may be repaired by another one from now on. */

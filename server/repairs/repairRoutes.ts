@@ -9,7 +9,7 @@ import { inEventTransaction, inPipeline } from '../db/pools.ts';
 import { clickIdOfPath } from '../http/clickIdOfPath.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
-import { judgeWithin } from '../intake/judge.ts';
+import { judgeWithin } from '../intake/judgeWithin.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 import { findPart, updatePart, type Editor } from '../parts/partsStore.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
@@ -72,7 +72,8 @@ export function repairRoutes(mount: Mount, deps: ApiGround & Repairs): void {
     const receipt = await loadReceipt(pool, deskId, receiptId, clickIdDay(receiptId));
     if (!receipt) throw new Problem('not_found');
     const again = { ...receipt, id: ulid(), receivedMs: now() };
-    return inPipeline(judging, (client) => judgeWithin(client, again), { isTrial: true });
+    const [said] = await inPipeline(judging, (client) => judgeWithin(client, [again]), { isTrial: true });
+    return said!;
   });
   mount('tryReading', async ({ signed: { deskId }, id, body }) =>
     tryReading(pool, deskId, id, parseInput(partInputs.network, body.body)),

@@ -16,7 +16,8 @@ import { dayOfReceipt } from '../db/partitions.ts';
 import { inPipeline, type Pipelined } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { Problem } from '../problems/problem.ts';
-import { judgeWithin, type Judgement } from '../intake/judge.ts';
+import { judgeWithin } from '../intake/judgeWithin.ts';
+import type { Judgement } from '../intake/outcomes.ts';
 import { loadReading } from '../intake/ownerContext.ts';
 import { readReceipt } from '../intake/readReceipt.ts';
 import { groupValues, ofGroup, type GroupName } from './repairGroups.ts';
@@ -105,7 +106,11 @@ export async function previewRepair(
           asked.networkId,
           JSON.stringify(proposed),
         ]);
-        for (const { receipt } of chunk) sums.judged(await judgeWithin(client, { ...receipt, held: false }));
+        const said = await judgeWithin(
+          client,
+          chunk.map(({ receipt }) => ({ ...receipt, held: false })),
+        );
+        for (const judgement of said) sums.judged(judgement);
         await sums.booked(
           client,
           desk.id,

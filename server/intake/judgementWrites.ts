@@ -1,0 +1,178 @@
+/**
+ * What judgements write, gathered, and sent as one statement for each table. Rows travel as JSON: one text for all of them,
+ * whatever their number.
+ */
+import { clickIdDay } from '@tracheon/core/identity';
+import { dimensionFields, visitColumns } from '@tracheon/core/visits';
+import { FACT_CHANGE_COLUMNS, type FactChangeRow } from '../db/factChanges.ts';
+import type { Pipelined } from '../db/pools.ts';
+import type { OutcomeRow } from './outcomes.ts';
+
+export interface LedgerRow {
+  desk_id: string;
+  conversion_id: string;
+  kind: string;
+  delta_micros: string;
+  currency: string;
+  rate_nanos: string | null;
+  base_delta_micros: string | null;
+  receipt_id: string;
+}
+export interface OutboxRow {
+  id: string;
+  desk_id: string;
+  conversion_id: string;
+  source_id: string;
+  campaign_id: string;
+  seq: number;
+  status: string;
+  url: string;
+}
+export type OutboxName = Pick<OutboxRow, 'desk_id' | 'conversion_id' | 'status'>;
+/** What is said now of a receipt that was read before. */
+export type OutcomeChange = Pick<
+  OutcomeRow,
+  | 'desk_id'
+  | 'receipt_id'
+  | 'outcome'
+  | 'reason'
+  | 'detail'
+  | 'conversion_id'
+  | 'repair_key'
+  | 'waiting_micros'
+  | 'waiting_currency'
+>;
+
+const OUTCOME_COLUMNS = `desk_id text, receipt_id text, network_id text, received_at timestamptz, outcome text, reason text,
+  detail text, click_id text, event_type_id text, owner text, is_test boolean, reading jsonb, notes jsonb, channel text,
+  batch_id text, waiting_micros bigint, waiting_currency text, repair_key text, conversion_id text`;
+const namesOf = (columns: string): string =>
+  columns
+    .split(',')
+    .map((c) => c.trim().split(' ')[0])
+    .join(', ');
+
+/** Of one that has been read before, what it booked stays. */
+const INSERT_REFUSALS = `INSERT INTO outcomes (${namesOf(OUTCOME_COLUMNS)})
+  SELECT r.* FROM json_to_recordset($1::json) AS r (${OUTCOME_COLUMNS})
+  ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
+    outcome = CASE WHEN outcomes.outcome = 'set_aside' AND excluded.outcome = 'repair' THEN 'set_aside' ELSE excluded.outcome END,
+    reason = excluded.reason, detail = excluded.detail, click_id = excluded.click_id, notes = excluded.notes,
+    waiting_micros = excluded.waiting_micros, waiting_currency = excluded.waiting_currency,
+    repair_key = excluded.repair_key, judged_at = now()
+  WHERE outcomes.reading IS NULL`;
+const INSERT_READINGS = `INSERT INTO outcomes (${namesOf(OUTCOME_COLUMNS)})
+  SELECT r.* FROM json_to_recordset($1::json) AS r (${OUTCOME_COLUMNS})
+  ON CONFLICT (desk_id, receipt_id) DO UPDATE SET
+    outcome = excluded.outcome, reason = excluded.reason, detail = excluded.detail, click_id = excluded.click_id,
+    event_type_id = excluded.event_type_id, owner = excluded.owner, is_test = excluded.is_test, reading = excluded.reading,
+    notes = excluded.notes, waiting_micros = excluded.waiting_micros, waiting_currency = excluded.waiting_currency,
+    repair_key = excluded.repair_key, conversion_id = excluded.conversion_id, judged_at = now()`;
+const CHANGE_OUTCOMES = `UPDATE outcomes o SET outcome = r.outcome, reason = r.reason, detail = r.detail,
+    conversion_id = r.conversion_id, repair_key = r.repair_key, waiting_micros = r.waiting_micros,
+    waiting_currency = r.waiting_currency, judged_at = now()
+  FROM json_to_recordset($1::json) AS r (desk_id text, receipt_id text, outcome text, reason text, detail text,
+    conversion_id text, repair_key text, waiting_micros bigint, waiting_currency text)
+  WHERE o.desk_id = r.desk_id AND o.receipt_id = r.receipt_id`;
+
+/** A conversion carries every dimension of its visit; its network is the one that pays. */
+const CONVERSION_COLUMNS = [
+  ...[
+    'id',
+    'desk_id',
+    'owner',
+    'event_type_id',
+    'ident',
+    'is_test',
+    'transaction',
+    'status',
+    'payout_micros',
+    'currency',
+  ],
+  ...[
+    'base_micros',
+    'converted_at',
+    'flags',
+    'click_id',
+    'visit_at',
+    'subs',
+    'extras',
+    'reported',
+    'noted_micros',
+  ],
+  'noted_currency',
+  ...dimensionFields.map((field) => visitColumns[field].name),
+].join(', ');
+const INSERT_CONVERSIONS = `INSERT INTO conversions (${CONVERSION_COLUMNS})
+  SELECT ${CONVERSION_COLUMNS} FROM json_populate_recordset(NULL::conversions, $1::json)
+  ON CONFLICT (id) DO UPDATE SET ident = excluded.ident, transaction = excluded.transaction, status = excluded.status,
+    payout_micros = excluded.payout_micros, currency = excluded.currency, base_micros = excluded.base_micros,
+    converted_at = excluded.converted_at, flags = excluded.flags, extras = excluded.extras, noted_micros = excluded.noted_micros,
+    noted_currency = excluded.noted_currency, offer_id = excluded.offer_id, network_id = excluded.network_id, updated_at = now()`;
+
+const LEDGER_COLUMNS = `desk_id text, conversion_id text, kind text, delta_micros bigint, currency text, rate_nanos bigint,
+  base_delta_micros bigint, receipt_id text`;
+const INSERT_LEDGER = `INSERT INTO ledger (${namesOf(LEDGER_COLUMNS)})
+  SELECT r.* FROM json_to_recordset($1::json) AS r (${LEDGER_COLUMNS})`;
+
+const UNTOUCHED = `outbox.state = 'waiting' AND outbox.tries = 0`;
+const DELETE_OUTBOX = `DELETE FROM outbox USING json_to_recordset($1::json) AS r (desk_id text, conversion_id text, status text)
+  WHERE outbox.desk_id = r.desk_id AND outbox.conversion_id = r.conversion_id AND outbox.status = r.status AND ${UNTOUCHED}`;
+/** What would come after its own successor is not sent any more: the source would read it as the newer one. */
+const INSERT_OUTBOX = `INSERT INTO outbox (id, desk_id, conversion_id, source_id, campaign_id, seq, status, url, state)
+  SELECT r.*, CASE WHEN EXISTS (SELECT 1 FROM outbox o WHERE o.desk_id = r.desk_id AND o.conversion_id = r.conversion_id
+      AND o.seq >= r.seq AND o.status <> r.status AND o.state = 'delivered') THEN 'superseded' ELSE 'waiting' END
+  FROM json_to_recordset($1::json) AS r (id text, desk_id text, conversion_id text, source_id text, campaign_id text,
+    seq integer, status text, url text)
+  ON CONFLICT ON CONSTRAINT outbox_once DO UPDATE SET seq = excluded.seq, url = excluded.url WHERE ${UNTOUCHED}`;
+
+const INSERT_FACTS = `INSERT INTO fact_changes (${namesOf(FACT_CHANGE_COLUMNS)})
+  SELECT r.* FROM json_to_recordset($1::json) AS r (${FACT_CHANGE_COLUMNS})`;
+
+const CLEAR_BOT_MARK = `UPDATE visits SET is_bot = false, notes = notes || '["bot_cleared"]'
+  WHERE desk_id = $1 AND day = $2 AND id = $3 AND is_bot`;
+
+/** The database takes neither NUL nor half of a character, which cutting a text may leave: both are replaced. */
+export function databaseJson(rows: readonly unknown[]): string {
+  const text = JSON.stringify(rows);
+  if (!text.includes('\\u')) return text;
+  return text.replace(/\\(?:u(?:d[89a-f][0-9a-f]{2}|0000)|[^])/g, (escape) =>
+    escape.length === 2 ? escape : '\ufffd',
+  );
+}
+
+export class JudgementWrites {
+  readonly refusals: OutcomeRow[] = [];
+  readonly readings: OutcomeRow[] = [];
+  readonly outcomeChanges: OutcomeChange[] = [];
+  readonly conversions: Record<string, unknown>[] = [];
+  readonly goneConversions: string[] = [];
+  readonly ledger: LedgerRow[] = [];
+  readonly outbox: OutboxRow[] = [];
+  readonly goneOutbox: OutboxName[] = [];
+  readonly facts: FactChangeRow[] = [];
+  readonly noBots: { deskId: string; visitId: string }[] = [];
+
+  /** What makes room goes first: the identity of a conversion that is gone may be another's now. */
+  send(client: Pipelined): void {
+    const all = (text: string, rows: readonly unknown[]): void => {
+      if (rows.length > 0) client.write(text, [databaseJson(rows)]);
+    };
+    all(DELETE_OUTBOX, this.goneOutbox);
+    if (this.goneConversions.length > 0)
+      client.write('DELETE FROM conversions WHERE id = ANY ($1)', [this.goneConversions]);
+    all(INSERT_CONVERSIONS, this.conversions);
+    all(INSERT_LEDGER, this.ledger);
+    all(INSERT_OUTBOX, this.outbox);
+    // In one order everywhere: two batches may refuse the same ones.
+    all(
+      INSERT_REFUSALS,
+      this.refusals.sort((a, b) => (a.receipt_id < b.receipt_id ? -1 : 1)),
+    );
+    all(INSERT_READINGS, this.readings);
+    all(CHANGE_OUTCOMES, this.outcomeChanges);
+    all(INSERT_FACTS, this.facts);
+    for (const { deskId, visitId } of this.noBots)
+      client.write(CLEAR_BOT_MARK, [deskId, clickIdDay(visitId), visitId]);
+  }
+}
