@@ -16,9 +16,13 @@ const scene = await makeScene(url, 1);
 const settings = await assertDurable(scene.client);
 const server = await tracheon(url);
 
+/** No bot: a conversion of one would clear its mark as well. */
+const VISITOR =
+  'Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/142.0.0.0 Mobile Safari/537.36';
 /** A real visit, and copies of it with IDs of their own. */
 const first = await fetch(`http://${server.host}:${server.port}/v/${scene.campaignKeys[0]}?clk=one`, {
   redirect: 'manual',
+  headers: { 'User-Agent': VISITOR },
 });
 if (first.status !== 302) throw new Error(`the visit was answered ${first.status}`);
 await pause(500);

@@ -64,7 +64,7 @@ export async function inEventTransaction<T>(
 export const openPipelinedPool = (url: string, name: string, max: number, silenceMs = SILENCE_MS): pg.Pool =>
   openPool(url, name, max, silenceMs, {
     pipeline: true,
-    options: '-c enable_seqscan=off -c plan_cache_mode=force_custom_plan',
+    options: '-c enable_seqscan=off -c enable_bitmapscan=off -c plan_cache_mode=force_custom_plan -c jit=off',
   });
 
 /** What can read: a pool, or the connection of a transaction. */

@@ -34,10 +34,9 @@ export async function judgeTogether(
     return judgeWithin(client, receipts, options);
   });
   // Also a later postback may be the first to tell the conversion's transaction.
-  const conversions = said.map((s, i) => ({ deskId: receipts[i]!.deskId, id: s.conversionId }));
   await judgeThoseThatWaited(
     pool,
-    conversions.filter((c) => c.id !== ''),
+    distinct(said.map((s) => s.conversionId)).filter((id) => id !== ''),
   );
   return said;
 }
@@ -49,17 +48,15 @@ const MAX_WAITED = 20;
  * Receipts that named only a transaction, and came before the conversion that has it: their time has come. They are judged
  * after the conversion's own transaction, in their order; none of them books a transaction that is new.
  */
-async function judgeThoseThatWaited(
-  pool: Pool,
-  conversions: readonly { deskId: string; id: string }[],
-): Promise<void> {
+async function judgeThoseThatWaited(pool: Pool, conversions: readonly string[]): Promise<void> {
   if (conversions.length === 0) return;
   const { rows } = await pool.query<{ deskId: string; id: string }>(
-    `SELECT o.desk_id AS "deskId", o.receipt_id AS id
-     FROM conversions c JOIN outcomes o ON o.desk_id = c.desk_id AND o.network_id = c.network_id
-       AND o.reason = 'unknown_transaction' AND o.detail = c.transaction
-     WHERE c.desk_id = ANY ($1) AND c.id = ANY ($2) AND c.transaction <> '' ORDER BY o.receipt_id LIMIT ${MAX_WAITED}`,
-    [distinct(conversions.map((c) => c.deskId)), distinct(conversions.map((c) => c.id))],
+    `SELECT c.desk_id AS "deskId", o.receipt_id AS id FROM unnest($1::text[]) AS k (id)
+     CROSS JOIN LATERAL (SELECT * FROM conversions WHERE id = k.id AND transaction <> '' OFFSET 0) c
+     CROSS JOIN LATERAL (SELECT receipt_id FROM outcomes WHERE desk_id = c.desk_id AND network_id = c.network_id
+       AND reason = 'unknown_transaction' AND detail = c.transaction LIMIT ${MAX_WAITED}) o
+     ORDER BY o.receipt_id LIMIT ${MAX_WAITED}`,
+    [conversions],
   );
   const receipts = await loadReceipts(pool, rows);
   if (receipts.length > 0) await inPipeline(pool, (client) => judgeWithin(client, receipts));

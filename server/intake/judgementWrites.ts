@@ -6,7 +6,7 @@ import { clickIdDay } from '@tracheon/core/identity';
 import { dimensionFields, visitColumns } from '@tracheon/core/visits';
 import { FACT_CHANGE_COLUMNS, type FactChangeRow } from '../db/factChanges.ts';
 import type { Pipelined } from '../db/pools.ts';
-import type { OutcomeRow } from './outcomes.ts';
+import { distinct, type OutcomeRow } from './outcomes.ts';
 
 export interface LedgerRow {
   desk_id: string;
@@ -129,8 +129,8 @@ const INSERT_OUTBOX = `INSERT INTO outbox (id, desk_id, conversion_id, source_id
 const INSERT_FACTS = `INSERT INTO fact_changes (${namesOf(FACT_CHANGE_COLUMNS)})
   SELECT r.* FROM json_to_recordset($1::json) AS r (${FACT_CHANGE_COLUMNS})`;
 
-const CLEAR_BOT_MARK = `UPDATE visits SET is_bot = false, notes = notes || '["bot_cleared"]'
-  WHERE desk_id = $1 AND day = $2 AND id = $3 AND is_bot`;
+const CLEAR_BOT_MARKS = `UPDATE visits SET is_bot = false, notes = notes || '["bot_cleared"]'
+  WHERE desk_id = ANY ($1) AND day = ANY ($2::date[]) AND id = ANY ($3) AND is_bot`;
 
 /** The database takes neither NUL nor half of a character, which cutting a text may leave: both are replaced. */
 export function databaseJson(rows: readonly unknown[]): string {
@@ -172,7 +172,11 @@ export class JudgementWrites {
     all(INSERT_READINGS, this.readings);
     all(CHANGE_OUTCOMES, this.outcomeChanges);
     all(INSERT_FACTS, this.facts);
-    for (const { deskId, visitId } of this.noBots)
-      client.write(CLEAR_BOT_MARK, [deskId, clickIdDay(visitId), visitId]);
+    if (this.noBots.length > 0)
+      client.write(CLEAR_BOT_MARKS, [
+        distinct(this.noBots.map((b) => b.deskId)),
+        distinct(this.noBots.map((b) => clickIdDay(b.visitId))),
+        this.noBots.map((b) => b.visitId),
+      ]);
   }
 }

@@ -51,11 +51,12 @@ export async function ownedOutcomes(
   const { rows } = await client.query<
     OwnedOutcome & { desk_id: string; owner: string; event_type_id: string; is_test: boolean }
   >(
-    // That the owner is not empty is what the index asks for.
-    `SELECT desk_id, owner, event_type_id, is_test, receipt_id, network_id, received_at, reading, outcome, reason, conversion_id
-     FROM outcomes WHERE desk_id = ANY ($1) AND owner = ANY ($2) AND owner <> '' AND reading IS NOT NULL
-       AND outcome <> 'withdrawn'`,
-    [distinct(visits.map((v) => v.deskId)), distinct(visits.map((v) => v.id))],
+    // Each owner by its key, whatever the planner believes of the table; that it is not empty is what the index asks for.
+    `SELECT o.* FROM unnest($1::text[], $2::text[]) AS k (of_desk, visit) CROSS JOIN LATERAL (
+       SELECT desk_id, owner, event_type_id, is_test, receipt_id, network_id, received_at, reading, outcome, reason, conversion_id
+       FROM outcomes WHERE desk_id = k.of_desk AND owner = k.visit AND owner <> '' AND reading IS NOT NULL
+         AND outcome <> 'withdrawn' OFFSET 0) o`,
+    visitKeys(visits),
   );
   const isTest = new Map(visits.map((v) => [`${v.deskId}|${v.id}`, v.isTest]));
   const found = new Map<string, OwnedOutcome[]>();
@@ -69,6 +70,11 @@ export async function ownedOutcomes(
   return found;
 }
 
+/** Each visit once: its desk, and its ID. */
+export function visitKeys(visits: readonly Pick<StoredVisit, 'deskId' | 'id'>[]): [string[], string[]] {
+  const once = [...new Map(visits.map((v) => [`${v.deskId}|${v.id}`, v])).values()];
+  return [once.map((v) => v.deskId), once.map((v) => v.id)];
+}
 export const distinct = (all: readonly string[]): string[] => [...new Set(all)];
 
 export interface StoredBefore {
@@ -87,8 +93,10 @@ export async function storedBefore(
     event_type_id: string;
     outcome: string;
   }>(
-    'SELECT receipt_id, owner, event_type_id, outcome FROM outcomes WHERE desk_id = ANY ($1) AND receipt_id = ANY ($2)',
-    [distinct(receipts.map((r) => r.deskId)), distinct(receipts.map((r) => r.id))],
+    `SELECT o.* FROM unnest($1::text[], $2::text[]) AS k (desk, id) CROSS JOIN LATERAL (
+       SELECT receipt_id, owner, event_type_id, outcome FROM outcomes
+       WHERE desk_id = k.desk AND receipt_id = k.id OFFSET 0) o`,
+    [receipts.map((r) => r.deskId), receipts.map((r) => r.id)],
   );
   return new Map(
     rows.map(({ receipt_id, owner, event_type_id, outcome }) => [

@@ -71,6 +71,7 @@ export const loadVisit = async (
 /** Those of them that are there, in no order. */
 export async function loadVisits(client: Reads, wanted: readonly VisitName[]): Promise<OwningVisit[]> {
   if (wanted.length === 0) return [];
+  const once = [...new Map(wanted.map((w) => [visitKey(w), w])).values()];
   const { rows } = await client.query<
     Record<string, unknown> &
       Pick<OwningVisit, 'conversionsFrom' | 'isReportedTest'> & { clicked: OfferOfClick[] | null }
@@ -78,25 +79,25 @@ export async function loadVisits(client: Reads, wanted: readonly VisitName[]): P
     `SELECT v.*, p.body->'conversionsFrom' AS "conversionsFrom",
        v.is_test AND EXISTS (SELECT 1 FROM reported_tests t WHERE t.desk_id = v.desk_id AND t.click_id = v.id) AS "isReportedTest",
        CASE WHEN v.landing_id <> '' THEN (${CLICKED}) END AS clicked
-     FROM visits v
-     LEFT JOIN parts p ON p.desk_id = v.desk_id AND p.id = v.offer_id
-     WHERE v.desk_id = ANY ($1) AND v.day = ANY ($2::date[]) AND v.id = ANY ($3)`,
+     FROM unnest($1::text[], $2::date[], $3::text[]) AS k (desk, day, id)
+     CROSS JOIN LATERAL (
+       SELECT * FROM visits WHERE desk_id = k.desk AND day = k.day AND day = ANY ($4::date[]) AND id = k.id OFFSET 0) v
+     LEFT JOIN parts p ON p.desk_id = v.desk_id AND p.id = v.offer_id`,
     [
-      distinct(wanted.map((w) => w.deskId)),
-      distinct(wanted.map((w) => clickIdDay(w.clickId))),
-      distinct(wanted.map((w) => w.clickId)),
+      once.map((w) => w.deskId),
+      once.map((w) => clickIdDay(w.clickId)),
+      once.map((w) => w.clickId),
+      // Only the tables of these days are looked at.
+      distinct(once.map((w) => clickIdDay(w.clickId))),
     ],
   );
-  const names = new Set(wanted.map(visitKey));
-  return rows
-    .map((row) => {
-      const { conversionsFrom, isReportedTest } = row;
-      const visit = readVisitRow(row);
-      const clicked = row.clicked ?? [];
-      const isOwn = clicked.every((c) => c.offerId === visit.offerId);
-      return { ...visit, conversionsFrom, isReportedTest, clicked: isOwn ? [] : clicked };
-    })
-    .filter((visit) => names.has(visitKey({ deskId: visit.deskId, clickId: visit.id })));
+  return rows.map((row) => {
+    const { conversionsFrom, isReportedTest } = row;
+    const visit = readVisitRow(row);
+    const clicked = row.clicked ?? [];
+    const isOwn = clicked.every((c) => c.offerId === visit.offerId);
+    return { ...visit, conversionsFrom, isReportedTest, clicked: isOwn ? [] : clicked };
+  });
 }
 
 export const visitKey = ({ deskId, clickId }: VisitName): string => `${deskId}|${clickId}`;

@@ -2,7 +2,7 @@
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import type { Reads } from '../db/pools.ts';
 import type { StoredVisit } from '@tracheon/core/visits';
-import { distinct, ownerKey } from './outcomes.ts';
+import { ownerKey, visitKeys } from './outcomes.ts';
 
 export interface StandingConversion {
   id: string;
@@ -42,7 +42,8 @@ export interface Standing {
 }
 
 /** The owners' conversions; for each of them the rest is looked up by its key, whatever the planner believes of the tables. */
-const ARE_OWN = `c.desk_id = ANY ($1) AND c.owner = ANY ($2)`;
+const OWN = `unnest($1::text[], $2::text[]) AS k (of_desk, visit) CROSS JOIN LATERAL (
+  SELECT * FROM conversions WHERE desk_id = k.of_desk AND owner = k.visit OFFSET 0) c`;
 
 interface OfOwner {
   desk_id: string;
@@ -59,23 +60,23 @@ export async function loadStandings(
   client: Reads,
   visits: readonly Pick<StoredVisit, 'deskId' | 'id'>[],
 ): Promise<Map<string, Standing>> {
-  const owners = [distinct(visits.map((v) => v.deskId)), distinct(visits.map((v) => v.id))];
+  const owners = visitKeys(visits);
   const [conversions, booked, postbacksOut] = await Promise.all([
     client.query<StandingConversion & OfOwner>(
       `SELECT desk_id, owner, event_type_id, id, ident, status, payout_micros, currency, base_micros, converted_at, flags,
-         noted_micros, noted_currency, extras, reported, offer_id FROM conversions c WHERE ${ARE_OWN} ORDER BY id`,
+         noted_micros, noted_currency, extras, reported, offer_id FROM ${OWN} ORDER BY id`,
       owners,
     ),
     client.query<BookedRow>(
-      `SELECT l.* FROM conversions c JOIN LATERAL (
+      `SELECT l.* FROM ${OWN} JOIN LATERAL (
          SELECT conversion_id, kind, currency, sum(delta_micros) AS delta, sum(base_delta_micros) AS base, max(rate_nanos) AS rate
-         FROM ledger WHERE desk_id = c.desk_id AND conversion_id = c.id GROUP BY 1, 2, 3 OFFSET 0) l ON true WHERE ${ARE_OWN}`,
+         FROM ledger WHERE desk_id = c.desk_id AND conversion_id = c.id GROUP BY 1, 2, 3 OFFSET 0) l ON true`,
       owners,
     ),
     client.query<StandingPostback>(
-      `SELECT o.* FROM conversions c JOIN LATERAL (
+      `SELECT o.* FROM ${OWN} JOIN LATERAL (
          SELECT conversion_id, seq, status, url, state = 'waiting' AND tries = 0 AS untouched FROM outbox
-         WHERE desk_id = c.desk_id AND conversion_id = c.id OFFSET 0) o ON true WHERE ${ARE_OWN}`,
+         WHERE desk_id = c.desk_id AND conversion_id = c.id OFFSET 0) o ON true`,
       owners,
     ),
   ]);

@@ -18,6 +18,8 @@ const LOOK_EVERY_MS = 300;
 /** Receipts of one step, and of one transaction. */
 const STEP = 200;
 const TOGETHER = 50;
+/** Transactions of a step at the same time: one is read while the other is written. */
+const LANES = 2;
 /** Runs that are worked on at a time in one process; each in turns of TURN_MS, so that a short one waits for no long one. */
 const RUNS = 2;
 const TURN_MS = 3000;
@@ -116,16 +118,21 @@ async function workThrough(
 ): Promise<string> {
   let failed = 0;
   let first: unknown;
-  for (let at = 0; at < receipts.length; at += TOGETHER) {
-    const some = receipts.slice(at, at + TOGETHER);
-    await work(some).catch(async () => {
-      for (const one of some)
-        await work([one]).catch((error: unknown) => {
-          failed += 1;
-          first ??= error;
-        });
-    });
-  }
+  const waiting: (readonly ReceiptRecord[])[] = [];
+  for (let at = 0; at < receipts.length; at += TOGETHER) waiting.unshift(receipts.slice(at, at + TOGETHER));
+  const lane = async (): Promise<void> => {
+    for (let some = waiting.pop(); some; some = waiting.pop()) {
+      const those = some;
+      await work(those).catch(async () => {
+        for (const one of those)
+          await work([one]).catch((error: unknown) => {
+            failed += 1;
+            first ??= error;
+          });
+      });
+    }
+  };
+  await Promise.all(Array.from({ length: LANES }, lane));
   if (failed === 0) return '';
   if (failed === receipts.length) throw first;
   return 'Tracheon could not process some of the receipts. Reprocess them under Postbacks in.';

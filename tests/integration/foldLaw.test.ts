@@ -9,7 +9,7 @@ import { ulid } from 'ulid';
 import { openPipelinedPool } from '../../server/db/pools.ts';
 import { fromPartner, type ReceiptRecord } from '../../server/events/rows.ts';
 import { commitReceipts } from '../../server/events/commitRows.ts';
-import { judge } from '../../server/intake/judge.ts';
+import { judge, judgeTogether } from '../../server/intake/judge.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { type Chain } from './testDesk.ts';
 
@@ -102,11 +102,12 @@ it.each(['sale', 'upsell'])(
         fc.array(said, { minLength: 2, maxLength: 6 }),
         fc.infiniteStream(fc.nat()),
         async (all, mix) => {
-          const [inOrder, shuffled] = [await chain.send(), await chain.send()];
-          // The same receipts, with the same order of their IDs, for two visits alike.
+          const [inOrder, shuffled, together] = [await chain.send(), await chain.send(), await chain.send()];
+          // The same receipts, with the same order of their IDs, for three visits alike.
           const first = receipts(all, chain, inOrder, event);
           const second = receipts(all, chain, shuffled, event);
-          await commitReceipts(desk.pool)([...first, ...second]);
+          const third = receipts(all, chain, together, event);
+          await commitReceipts(desk.pool)([...first, ...second, ...third]);
           for (const r of first) await judge(judging, r);
           const order = second
             .map((r) => [mix.next().value, r] as const)
@@ -115,6 +116,13 @@ it.each(['sale', 'upsell'])(
           await Promise.all(order.slice(0, 2).map((r) => judge(judging, r)));
           for (const r of [...order.slice(2), ...order.slice(0, 2)]) await judge(judging, r);
           expect(await stands(shuffled)).toEqual(await stands(inOrder));
+          // In batches, two of them at once, with receipts that two of them have; then all of it again in one.
+          const cut = 1 + (mix.next().value % all.length);
+          await Promise.all(
+            [third.slice(0, cut), third.slice(cut - 1).reverse()].map((some) => judgeTogether(judging, some)),
+          );
+          await judgeTogether(judging, [...third].reverse());
+          expect(await stands(together)).toEqual(await stands(inOrder));
           compared += 1;
         },
       ),
