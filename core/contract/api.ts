@@ -13,6 +13,7 @@ import type { Endpoint } from './endpoint.ts';
 import { importEndpoints } from './imports.ts';
 import { placeEndpoints } from './places.ts';
 import { partsEndpoints } from './partsApi.ts';
+import { postbackOutEndpoints } from './postbacksOut.ts';
 import { recentEndpoints } from './recent.ts';
 import { repairEndpoints } from './repairs.ts';
 import { reportEndpoints } from './reportsApi.ts';
@@ -37,6 +38,7 @@ const table = {
   ...byHandEndpoints,
   ...importEndpoints,
   ...signalEndpoints,
+  ...postbackOutEndpoints,
 } as const satisfies Record<string, Endpoint>;
 
 export type EndpointName = keyof typeof table;

@@ -1,3 +1,5 @@
+export * from './postbacksOut.ts';
+export * from './requestBody.ts';
 export * from './primitives.ts';
 export * from './errors.ts';
 export * from './networks.ts';

@@ -1,5 +1,6 @@
 /** What has come in and gone out, as the API lists it. Amounts are micro-units in decimal text. */
 import { z } from 'zod';
+import { postbackMethods } from './sources.ts';
 import { conversionStatus, isoTime, microsText, recordId } from './primitives.ts';
 
 /** By which way a receipt came: a partner's server, a pixel on a page, a row of a file, a member's hand. */
@@ -171,7 +172,11 @@ export const postbackOutRow = z.object({
   sourceName: z.string(),
   campaignName: z.string(),
   status: conversionStatus,
+  /** The how manieth with this status. */
+  nth: z.int(),
+  method: z.enum(postbackMethods),
   url: z.string(),
+  body: z.string(),
   state: z.enum(postbackOutStates),
   /** The reason that a member gave for setting it aside; otherwise empty. */
   setAsideReason: z.string(),

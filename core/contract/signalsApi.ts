@@ -1,4 +1,4 @@
-/** Endpoints of visits, postbacks in, conversions and postbacks out; part of the table in api.ts. */
+/** Endpoints of visits, postbacks in and conversions; part of the table in api.ts. */
 import { z } from 'zod';
 import { statuses } from './primitives.ts';
 import {
@@ -12,8 +12,6 @@ import {
   pageOf,
   postbackInRow,
   postbackOutcomes,
-  postbackOutRow,
-  postbackOutStates,
   wholePostbackIn,
 } from './signals.ts';
 import { visitKinds, visitRow, wholeVisit } from './visitRows.ts';
@@ -23,14 +21,14 @@ import { type Endpoint, nothing } from './endpoint.ts';
 export const MAX_PAGE = 200;
 const id = z.string().max(26).default('');
 /** What every list takes. `kind` is empty for all; `sort` has `-` before it for descending. */
-const listQuery = {
+export const listQuery = {
   search: z.string().max(200).default(''),
   /** `next` of the page before. */
   cursor: z.string().max(1000).default(''),
   limit: z.coerce.number().int().min(1).max(MAX_PAGE).default(50),
   campaign: id,
 };
-const byTime = z.enum(['at', '-at']).default('-at');
+export const byTime = z.enum(['at', '-at']).default('-at');
 
 export const signalEndpoints = {
   listVisits: {
@@ -159,47 +157,5 @@ export const signalEndpoints = {
       tests: z.enum(['', 'only', 'none']).default(''),
     }),
     answer: pageOf(conversionRow),
-  },
-  listPostbacksOut: {
-    method: 'get',
-    path: '/postbacks-out',
-    group: 'Signals',
-    summary: 'Postbacks out, with each attempt.',
-    least: 'viewer',
-    query: z.object({
-      ...listQuery,
-      kind: z.enum(['', ...postbackOutStates]).default(''),
-      sort: byTime,
-      source: id,
-    }),
-    answer: pageOf(postbackOutRow),
-  },
-  retryPostbacksOut: {
-    method: 'post',
-    path: '/postbacks-out/retry',
-    group: 'Signals',
-    summary:
-      'Retry postbacks out that Tracheon gave up on. Tracheon builds each URL anew from the source’s current postback URL.',
-    least: 'editor',
-    body: manyInput,
-    answer: manyAnswer,
-  },
-  retryPostbackOut: {
-    method: 'post',
-    path: '/postbacks-out/{id}/retry',
-    group: 'Signals',
-    summary: 'Retry one postback out that Tracheon gave up on. Tracheon builds its URL anew.',
-    least: 'editor',
-    answer: nothing,
-    refuses: ['not_found', 'nothing_to_send'],
-  },
-  setAsidePostbacksOut: {
-    method: 'post',
-    path: '/postbacks-out/set-aside',
-    group: 'Signals',
-    summary: 'Set aside postbacks out that Tracheon gave up on. Tracheon does not send them any more.',
-    least: 'editor',
-    body: setAsideInput,
-    answer: manyAnswer,
   },
 } as const satisfies Record<string, Endpoint>;

@@ -4,10 +4,13 @@ import {
   conversionStatus,
   currencyCode,
   macroStyle,
+  microsText,
   parameterName,
+  recordId,
   recordName,
   subName,
 } from './primitives.ts';
+import { bodyProblem } from './requestBody.ts';
 import { httpUrl, macroText, notes, optionalZone, orEmpty, percentMicros, tags, twice } from './texts.ts';
 
 export const costUnits = ['visit', 'thousand', 'cents', 'micros'] as const;
@@ -15,6 +18,34 @@ export const costUnits = ['visit', 'thousand', 'cents', 'micros'] as const;
 /** Where a source takes links: platforms with two fields want the address in one and the parameters in the other. */
 export const linkPlaces = ['final_url', 'tracking_template', 'extension'] as const;
 export type LinkPlace = (typeof linkPlaces)[number];
+
+/** Payout as it was booked, converted into the currency of this source's cost, or the same amount always. */
+export const reportPayouts = ['booked', 'converted', 'fixed'] as const;
+/** `payout`: when the payout of a reported status changes; `each`: each time that a reported status is reached, too. */
+export const reportAgains = ['never', 'payout', 'each'] as const;
+export type ReportAgain = (typeof reportAgains)[number];
+export const postbackMethods = ['get', 'form', 'json'] as const;
+export type PostbackMethod = (typeof postbackMethods)[number];
+const MAX_BODY = 4096;
+
+/** Those that the connection itself sets. */
+const OWN_HEADERS =
+  /^(host|content-length|content-type|connection|transfer-encoding|user-agent|idempotency-key|expect|te|upgrade)$/i;
+const header = z.object({
+  name: z
+    .string()
+    .trim()
+    .regex(/^[A-Za-z0-9!#$%&'*+.^_`|~-]{1,64}$/, 'Use only letters, digits and -.')
+    .refine((s) => !OWN_HEADERS.test(s), 'Tracheon sets this header itself.'),
+  value: z
+    .string()
+    .trim()
+    .max(1000, 'At most 1000 characters.')
+    .regex(/^[\x20-\x7e]*$/, 'Use only plain ASCII characters.')
+    .default(''),
+  /** Of a value that is kept encrypted; empty: the value is as it stands here. */
+  secretId: orEmpty(recordId).default(''),
+});
 
 const account = z.object({
   name: z.string().trim().min(1, 'Enter a name for the account.').max(80),
@@ -58,8 +89,22 @@ export const sourceInput = z
     reportEvents: z.array(z.string()).max(60).default([]),
     /** Share of conversions that it is told of, in percent; decided once for each conversion. */
     reportedShare: z.number().int().min(0, 'From 0 to 100.').max(100, 'From 0 to 100.').default(100),
-    /** Payout as it was booked, or converted into the currency of this source's cost. */
-    reportPayout: z.enum(['booked', 'converted']).default('booked'),
+    reportPayout: z.enum(reportPayouts).default('booked'),
+    /** For `fixed`: what it is told instead, in the currency of its cost. */
+    reportFixed: microsText.default('0'),
+    /** After the change that is reported, in minutes. What is taken back meanwhile is never sent. */
+    reportDelayMinutes: z
+      .number()
+      .int()
+      .min(0, 'From 0 to 43200 (30 days).')
+      .max(43_200, 'From 0 to 43200 (30 days).')
+      .default(0),
+    /** Which changes are reported once more, after the first time that a status was reached. */
+    reportAgain: z.enum(reportAgains).default('never'),
+    postbackMethod: z.enum(postbackMethods).default('get'),
+    /** Of a form or JSON request, with our tokens. */
+    postbackBody: z.string().max(MAX_BODY, `At most ${MAX_BODY} characters.`).default(''),
+    postbackHeaders: z.array(header).max(10, 'At most 10 headers.').default([]),
     /** Clicks that it bills for each one that arrives, ×10⁶: 1.05 is 1050000. */
     billedPerArrived: z
       .string()
@@ -102,6 +147,20 @@ export const sourceInput = z
     twice(
       s.accounts.map((a) => a.name),
       'accounts',
+      'name',
+      ctx,
+    );
+    if (s.postbackMethod !== 'get') {
+      const message = bodyProblem(s.postbackMethod, s.postbackBody);
+      if (message) ctx.addIssue({ code: 'custom', path: ['postbackBody'], message });
+    }
+    s.postbackHeaders.forEach((h, i) => {
+      if (h.value === '' && h.secretId === '')
+        ctx.addIssue({ code: 'custom', path: ['postbackHeaders', i, 'value'], message: 'Enter a value.' });
+    });
+    twice(
+      s.postbackHeaders.map((h) => h.name.toLowerCase()),
+      'postbackHeaders',
       'name',
       ctx,
     );

@@ -1,7 +1,15 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { MAX_AMOUNT_MICROS } from '../money/index.ts';
-import { balances, postbacksDue, foldOwner, REPEAT_WINDOW_MS, type FoldRules, type Signal } from './fold.ts';
+import {
+  balances,
+  postbacksDue,
+  foldOwner,
+  REPEAT_WINDOW_MS,
+  type FoldRules,
+  type ReportRules,
+  type Signal,
+} from './fold.ts';
 
 const rules: FoldRules = {
   repeats: false,
@@ -11,6 +19,7 @@ const rules: FoldRules = {
   currency: 'EUR',
   windowEnd: Number.MAX_SAFE_INTEGER,
 };
+const once = (statuses: ReportRules['statuses']): ReportRules => ({ statuses, again: 'never', delayMs: 0 });
 let serial = 0;
 const signal = ({ at, ...s }: Partial<Signal> & { at?: number }): Signal => ({
   receiptId: `R${String(serial++).padStart(4, '0')}`,
@@ -220,10 +229,42 @@ describe('identity', () => {
 
 it('postbacks out once for each told status, in the order in which they were reached', () => {
   const c = one([{ status: 'pending', payout: 1n }, { payout: 1n }, { payout: 2n }, { status: 'reversed' }]);
-  expect(postbacksDue(c, ['pending', 'approved']).map((t) => [t.status, t.payout])).toEqual([
+  expect(postbacksDue(c, once(['pending', 'approved'])).map((t) => [t.status, t.payout])).toEqual([
     ['pending', 1n],
     ['approved', 1n],
   ]);
+});
+
+describe('postbacks out', () => {
+  const c = one([
+    { status: 'pending', payout: 1n, at: 10 },
+    { payout: 1n, at: 20 },
+    { payout: 2n, at: 30 },
+    { status: 'reversed', at: 40 },
+    { status: 'approved', payout: 2n, at: 50, changedTime: 50 },
+  ]);
+  const due = (more: Partial<ReportRules>) =>
+    postbacksDue(c, { ...once(['approved', 'reversed']), ...more }).map((t) => [t.status, t.payout, t.nth]);
+
+  it('are told again when the payout has changed, or each time', () => {
+    const [first, more, gone] = [
+      ['approved', 1n, 1],
+      ['approved', 2n, 2],
+      ['reversed', 2n, 1],
+    ];
+    expect(due({})).toEqual([first, gone]);
+    expect(due({ again: 'payout' })).toEqual([first, more, gone]);
+    expect(due({ again: 'each' })).toEqual([first, more, gone, ['approved', 2n, 3]]);
+  });
+
+  it('that are delayed tell only what stood until then', () => {
+    expect(due({ delayMs: 10 })).toEqual([
+      ['approved', 1n, 1],
+      ['reversed', 2n, 1],
+    ]);
+    expect(due({ delayMs: 11 })).toEqual([['approved', 1n, 1]]);
+    expect(due({ delayMs: 1000 })).toEqual([['approved', 2n, 1]]);
+  });
 });
 
 describe('the law', () => {
@@ -272,7 +313,7 @@ describe('the law', () => {
           }
           const sums = [...ledger].filter(([, v]) => v !== 0n).sort();
           const calls = end.map((c) =>
-            postbacksDue(c, ['pending', 'approved']).map((t) => `${t.status}${t.payout}`),
+            postbacksDue(c, once(['pending', 'approved'])).map((t) => `${t.status}${t.payout}`),
           );
           return JSON.stringify([sums, calls, end], (_, v) =>
             typeof v === 'bigint' ? `${v}` : (v as unknown),

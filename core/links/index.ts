@@ -1,3 +1,4 @@
+export * from './requestBody.ts';
 export * from './query.ts';
 export * from './compose.ts';
 export * from './checks.ts';

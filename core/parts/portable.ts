@@ -2,6 +2,7 @@
 import {
   partInputs,
   PORTABLE_VERSION,
+  type PartBodies,
   type PartKind,
   type PartRecord,
   type PortableFile,
@@ -25,9 +26,16 @@ export function toPortable(records: readonly PartRecord[], all: readonly PartRec
   };
 }
 
-/** A campaign leaves with a routing of its own: what it shares, and with whom, is an affair of its desk. */
-const alone = (kind: PartKind, body: Record<string, unknown>): Record<string, unknown> =>
-  kind === 'campaign' ? { ...body, sharedRoutingId: '' } : body;
+/**
+ * A campaign leaves with a routing of its own: what it shares, and with whom, is an affair of its desk. So are secrets: headers
+ * with one stay behind.
+ */
+function alone(kind: PartKind, body: Record<string, unknown>): Record<string, unknown> {
+  if (kind === 'campaign') return { ...body, sharedRoutingId: '' };
+  if (kind !== 'source') return body;
+  const headers = (body.postbackHeaders ?? []) as PartBodies['source']['postbackHeaders'];
+  return { ...body, postbackHeaders: headers.filter((h) => h.secretId === '') };
+}
 
 /** Top-level fields that this kind does not have: a typing mistake, or from a newer version. */
 export const unknownFields = (kind: PartKind, body: object): string[] =>

@@ -10,10 +10,12 @@ import type { ApiGround } from '../http/ground.ts';
 import { mounter, type Mount } from '../http/mount.ts';
 import { documentRoutes } from '../http/openApi.ts';
 import { checkOrigin } from '../http/security.ts';
+import { previewRoutes } from '../intake/previewPostback.ts';
 import { rateRoutes } from '../intake/rateRoutes.ts';
 import { importRoutes } from '../imports/importRoutes.ts';
 import type { Judges } from '../intake/judge.ts';
 import { postbackRoutes } from '../repairs/postbackRoutes.ts';
+import { secretRoutes } from '../secrets/secretRoutes.ts';
 import { repairRoutes, type Repairs } from '../repairs/repairRoutes.ts';
 import { MAX_API_BODY } from '../limits/limits.ts';
 import { notifyRoutes, type BuildsAgain } from '../notify/notifyRoutes.ts';
@@ -50,6 +52,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   deskRoutes,
   snapshotRoutes,
   rateRoutes,
+  previewRoutes,
   domainRoutes,
   pageRoutes,
   partRoutes,
@@ -64,6 +67,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   importRoutes,
   postbackRoutes,
   notifyRoutes,
+  secretRoutes,
   setupRoutes,
 ];
 

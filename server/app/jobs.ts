@@ -11,6 +11,7 @@ import { OncePerMinute } from '../limits/oncePerMinute.ts';
 import { nextFileRows } from '../imports/importRun.ts';
 import { batchJob } from '../repairs/batchRuns.ts';
 import { notifyJobs } from '../notify/notifyJobs.ts';
+import { sourceHeaders } from '../notify/sourceHeaders.ts';
 import type { Call } from '../notify/outgoing.ts';
 import { oddsScheduled, readOdds } from '../odds/oddsJobs.ts';
 import { privacyJobs } from '../privacy/privacyJobs.ts';
@@ -45,6 +46,7 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
     ...notifyJobs({
       pool,
       call,
+      headersOf: (deskId, sourceId) => sourceHeaders(pool, config.secret, deskId, sourceId),
       random: Math.random,
       now: w.now,
       onAttempt: (deskId, delivered) => {

@@ -29,7 +29,7 @@ import { repeatEvery, type Repeating } from '../jobs/repeatEvery.ts';
 import { answerUnreadable, buildTrackingServer } from './trackingListener.ts';
 import { readyDatabase } from './waitForDatabase.ts';
 import { writeImpressions } from '../captureStore/writeImpressions.ts';
-import { postbackAgain, type GivenUp } from '../intake/postbackAgain.ts';
+import { postbackAgain, type SentBefore } from '../intake/postbackAgain.ts';
 import { bringUp, openWorkings, wireCapture, wireIntake, type Workings } from './wiring.ts';
 
 export { PortTaken } from './listening.ts';
@@ -89,7 +89,7 @@ export async function startServer(
     news: w.news,
     judge: w.judge,
     judging: w.pools.judging,
-    postbackAgain: (deskId: string, of: GivenUp) => postbackAgain(w.pools.judging, deskId, of),
+    postbackAgain: (deskId: string, of: SentBefore) => postbackAgain(w.pools.judging, deskId, of),
     fetchPage: makePageFetcher(config.allowOutgoing, own),
     checkDomain: makeDomainChecker(
       config.secret,

@@ -146,9 +146,9 @@ function removeConversion(
   gone: StandingConversion,
 ): void {
   tellChange(writes, context, gone.id, countedOf(gone), null);
-  for (const { conversion_id, status, untouched } of standing.postbacksOut)
+  for (const { conversion_id, status, nth, untouched } of standing.postbacksOut)
     if (conversion_id === gone.id && untouched)
-      writes.goneOutbox.push({ desk_id: context.deskId, conversion_id, status });
+      writes.goneOutbox.push({ desk_id: context.deskId, conversion_id, status, nth });
   writes.goneConversions.push(gone.id);
 }
 

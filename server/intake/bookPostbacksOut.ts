@@ -1,12 +1,17 @@
 /** Brings the outbox to what the fold calls for. What was sent stays sent; what waits untried may change or go. */
 import { createHash } from 'node:crypto';
-import { postbacksDue, type FoldedConversion, type Transition } from '@tracheon/core/conversions';
+import {
+  postbacksDue,
+  type FoldedConversion,
+  type PostbackDue,
+  type Transition,
+} from '@tracheon/core/conversions';
 import { convertBetween } from '@tracheon/core/money';
 import { ulidAt } from '../db/pooledUlid.ts';
 import type { OwnerContext } from './ownerContext.ts';
 import type { Bookings } from './book.ts';
 import type { Rates } from './rates.ts';
-import { postbackTemplate, postbackText } from './postbackText.ts';
+import { postbackRequest, postbackTemplate, type PostbackRequest } from './postbackText.ts';
 import type { StandingPostback } from './standing.ts';
 
 export interface PostbackRules {
@@ -40,13 +45,16 @@ export async function storePostbacksOut(
     const conversionId = ids.get(c.ident)!;
     const there = rules.standing.filter((o) => o.conversion_id === conversionId);
     const due = rules.isReportedOf(conversionId) === false ? [] : dueNow(context, c);
-    for (const { status, untouched } of there)
-      if (untouched && !due.some((t) => t.status === status))
-        writes.goneOutbox.push({ desk_id: deskId, conversion_id: conversionId, status });
+    for (const { status, nth, untouched } of there)
+      if (untouched && !due.some((t) => t.status === status && t.nth === nth))
+        writes.goneOutbox.push({ desk_id: deskId, conversion_id: conversionId, status, nth });
     for (const [seq, transition] of due.entries()) {
-      const url = await urlOf(rates, context, c, transition, { id: conversionId, extras: rules.extras });
-      const same = there.find((o) => o.status === transition.status);
-      if (same && (!same.untouched || (same.seq === seq && same.url === url))) continue;
+      const of = { id: conversionId, extras: rules.extras };
+      const request = await requestOf(rates, context, c, transition, of);
+      const same = there.find((o) => o.status === transition.status && o.nth === transition.nth);
+      const dueMs = transition.at + context.source.body.reportDelayMinutes * MINUTE_MS;
+      if (same && (!same.untouched || (same.seq === seq && isSame(same, request) && isDueThen(same, dueMs))))
+        continue;
       writes.outbox.push({
         id: ulidAt(Date.now()),
         desk_id: deskId,
@@ -55,22 +63,47 @@ export async function storePostbacksOut(
         campaign_id: context.visit.campaignId,
         seq,
         status: transition.status,
-        url,
+        nth: transition.nth,
+        ...request,
+        due_at: new Date(dueMs).toISOString(),
       });
     }
   }
 }
 
+const MINUTE_MS = 60_000;
+/** What is due in the past is due when it was made. */
+const isDueThen = ({ due_at }: StandingPostback, dueMs: number): boolean =>
+  due_at.getTime() === dueMs || dueMs <= Date.now();
+const isSame = (a: PostbackRequest, b: PostbackRequest): boolean =>
+  a.method === b.method && a.url === b.url && a.body === b.body;
+
 /** What the source wants to know of a conversion as it stands, in order. */
-function dueNow(context: OwnerContext, c: FoldedConversion): Transition[] {
+function dueNow(context: OwnerContext, c: FoldedConversion): PostbackDue[] {
+  const { reportStatuses: statuses, reportAgain: again, reportDelayMinutes } = context.source.body;
+  if (whyNever(context) !== '') return [];
+  return postbacksDue(c, { statuses, again, delayMs: reportDelayMinutes * MINUTE_MS });
+}
+
+/** Why the source is told of no conversion of this visit and event type; empty when it is told of some. */
+function whyNever(context: OwnerContext): string {
   const { source, visit, eventType } = context;
-  const { reportEvents, reportStatuses } = source.body;
-  const wanted =
-    postbackTemplate(context) !== '' &&
-    (!visit.isTest || visit.isReportedTest) &&
-    !visit.notes.includes('erased') &&
-    (reportEvents.length === 0 || reportEvents.includes(eventType.id));
-  return wanted ? postbacksDue(c, reportStatuses) : [];
+  const { reportEvents } = source.body;
+  if (postbackTemplate(context) === '') return 'The source has no postback URL.';
+  if (visit.isTest && !visit.isReportedTest) return 'This is a test that is not reported.';
+  if (visit.notes.includes('erased')) return 'The data of this visit was erased.';
+  if (reportEvents.length > 0 && !reportEvents.includes(eventType.id))
+    return 'You don’t report this event type to the source.';
+  return '';
+}
+
+/** Why the source gets no postback for the conversion as it stands; empty when it gets one. */
+export function whyNotSent(context: OwnerContext, c: FoldedConversion): string {
+  const never = whyNever(context);
+  if (never !== '') return never;
+  return context.source.body.reportStatuses.includes(c.status)
+    ? ''
+    : `You don’t report the status ${c.status} to the source.`;
 }
 
 interface Named {
@@ -78,36 +111,45 @@ interface Named {
   extras: Readonly<Record<string, string>>;
 }
 
-async function urlOf(
+async function requestOf(
   rates: Rates,
   context: OwnerContext,
   c: FoldedConversion,
   t: Transition,
   { id, extras }: Named,
-): Promise<string> {
-  return postbackText(context, c, await inSourceCurrency(rates, context, c, t), id, extras);
+): Promise<PostbackRequest> {
+  return postbackRequest(context, c, await asReported(rates, context, c, t), id, extras);
 }
 
-/** The address that tells the source of one status, as it would be today; null when the source does not want it. */
-export async function urlToday(
+/** The request that tells the source of one change, as it would be today; null when the source does not want it. */
+export async function requestToday(
   rates: Rates,
   context: OwnerContext,
   c: FoldedConversion,
   conversion: Named,
-  status: string,
-): Promise<string | null> {
-  const transition = dueNow(context, c).find((t) => t.status === status);
-  return transition ? urlOf(rates, context, c, transition, conversion) : null;
+  { status, nth }: Pick<PostbackDue, 'status' | 'nth'>,
+): Promise<PostbackRequest | null> {
+  const transition = dueNow(context, c).find((t) => t.status === status && t.nth === nth);
+  return transition ? requestOf(rates, context, c, transition, conversion) : null;
 }
 
+/** As the conversion's newest change would be reported, whether or not the source wants it. */
+export const requestNow = (
+  rates: Rates,
+  context: OwnerContext,
+  c: FoldedConversion,
+  conversion: Named,
+): Promise<PostbackRequest> => requestOf(rates, context, c, c.transitions.at(-1)!, conversion);
+
 /** The payout as the source wants it; while a rate is missing, as it was booked, with its own currency beside it. */
-async function inSourceCurrency(
+async function asReported(
   rates: Rates,
   context: OwnerContext,
   c: FoldedConversion,
   t: Transition,
 ): Promise<Transition> {
-  const { costCurrency: wanted, reportPayout } = context.source.body;
+  const { costCurrency: wanted, reportPayout, reportFixed } = context.source.body;
+  if (reportPayout === 'fixed') return { ...t, payout: BigInt(reportFixed), currency: wanted };
   if (reportPayout !== 'converted' || t.currency === wanted) return t;
   const [from, to] = await Promise.all([
     rates.on(context, t.currency, c.convertedAt),

@@ -1,18 +1,47 @@
-/** The address with which a source is told of a conversion: its template with visit and conversion tokens filled. */
+/** The request with which a source is told of a conversion: its templates with visit and conversion tokens filled. */
+import type { PostbackMethod } from '@tracheon/core/contract';
 import type { FoldedConversion, Transition } from '@tracheon/core/conversions';
 import { formatAmount } from '@tracheon/core/money';
-import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
+import { fillBody } from '@tracheon/core/links';
+import { compileTemplate, expandTemplate, type TokenSource, type TokenValue } from '@tracheon/core/tokens';
 import { tokenVisit, visitToken } from '@tracheon/core/visits';
 import { branchNames } from '../capture/visitNames.ts';
 import type { OwnerContext } from './ownerContext.ts';
 
-export function postbackText(
+/** Headers are the source's at the moment of sending. */
+export interface PostbackRequest {
+  method: PostbackMethod;
+  url: string;
+  /** Empty for GET. */
+  body: string;
+}
+
+export function postbackRequest(
   context: OwnerContext,
   c: FoldedConversion,
   t: Transition,
   conversionId: string,
   extras: Readonly<Record<string, string>>,
-): string {
+): PostbackRequest {
+  const { postbackMethod: method, postbackBody } = context.source.body;
+  const valueOf = conversionTokens(context, c, t, conversionId, extras);
+  return {
+    method,
+    url: expandTemplate(compileTemplate(postbackTemplate(context)), valueOf),
+    body: method === 'get' ? '' : fillBody(method, postbackBody, (name) => textOf(valueOf(name))),
+  };
+}
+
+const textOf = (value: TokenValue): string | undefined =>
+  typeof value === 'string' ? value : value === undefined || value === null ? undefined : String(value);
+
+function conversionTokens(
+  context: OwnerContext,
+  c: FoldedConversion,
+  t: Transition,
+  conversionId: string,
+  extras: Readonly<Record<string, string>>,
+): TokenSource {
   const { source, network, offer, landing, campaign } = context;
   const names = {
     source,
@@ -25,11 +54,11 @@ export function postbackText(
   };
   const fromVisit = visitToken(names, tokenVisit(context.visit));
   const own = conversionValues(context, c, t, conversionId);
-  return expandTemplate(compileTemplate(postbackTemplate(context)), (name) => {
+  return (name) => {
     if (name.startsWith('extra_'))
       return Object.hasOwn(extras, name.slice(6)) ? extras[name.slice(6)] : undefined;
     return own.get(name) ?? fromVisit(name);
-  });
+  };
 }
 
 /** Of the account in which the campaign runs, where that has an address of its own; else the source's. */

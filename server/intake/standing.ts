@@ -2,6 +2,7 @@
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import type { Reads } from '../db/pools.ts';
 import type { StoredVisit } from '@tracheon/core/visits';
+import type { PostbackRequest } from './postbackText.ts';
 import { ownerKey, visitKeys } from './outcomes.ts';
 
 export interface StandingConversion {
@@ -32,7 +33,11 @@ export interface StandingPostback {
   conversion_id: string;
   seq: number;
   status: string;
+  nth: number;
+  method: PostbackRequest['method'];
   url: string;
+  body: string;
+  due_at: Date;
   untouched: boolean;
 }
 export interface Standing {
@@ -75,7 +80,7 @@ export async function loadStandings(
     ),
     client.query<StandingPostback>(
       `SELECT o.* FROM ${OWN} JOIN LATERAL (
-         SELECT conversion_id, seq, status, url, state = 'waiting' AND tries = 0 AS untouched FROM outbox
+         SELECT conversion_id, seq, status, nth, method, url, body, next_try_at AS due_at, state = 'waiting' AND tries = 0 AS untouched FROM outbox
          WHERE desk_id = c.desk_id AND conversion_id = c.id OFFSET 0) o ON true`,
       owners,
     ),

@@ -2,7 +2,8 @@
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { Problem } from '../problems/problem.ts';
-import { retryGivenUp, setAsideGivenUp, type BuildAgain } from './givenUp.ts';
+import { sendAgain, setAsideGivenUp, type BuildAgain } from './sendAgain.ts';
+import { sourcesHealth } from './sourcesHealth.ts';
 
 export interface BuildsAgain {
   postbackAgain: BuildAgain;
@@ -14,7 +15,7 @@ export function notifyRoutes(mount: Mount, { pool, news, postbackAgain }: ApiGro
     return answer;
   };
   mount('retryPostbackOut', async ({ id, signed: { deskId } }) => {
-    const { changed, unchanged } = await retryGivenUp(pool, postbackAgain, deskId, [id]);
+    const { changed, unchanged } = await sendAgain(pool, postbackAgain, deskId, [id], 'given_up');
     if (changed === 0) {
       const { rowCount } = await pool.query(
         `SELECT 1 FROM outbox WHERE desk_id = $1 AND id = $2 AND state IN ('gave_up', 'set_aside')`,
@@ -28,8 +29,12 @@ export function notifyRoutes(mount: Mount, { pool, news, postbackAgain }: ApiGro
     return {};
   });
   mount('retryPostbacksOut', async ({ signed: { deskId }, body: { ids } }) =>
-    told(deskId, await retryGivenUp(pool, postbackAgain, deskId, ids)),
+    told(deskId, await sendAgain(pool, postbackAgain, deskId, ids, 'given_up')),
   );
+  mount('resendPostbacksOut', async ({ signed: { deskId }, body: { ids } }) =>
+    told(deskId, await sendAgain(pool, postbackAgain, deskId, ids, 'delivered')),
+  );
+  mount('sourcesHealth', ({ signed: { deskId } }) => sourcesHealth(pool, deskId));
   mount('setAsidePostbacksOut', async ({ signed: { deskId }, body: { ids, reason } }) =>
     told(deskId, await setAsideGivenUp(pool, deskId, ids, reason)),
   );

@@ -13,7 +13,8 @@ export class Refused extends Error {}
 export interface OutgoingResult {
   status: number;
 }
-export type Call = (url: string, headers: Record<string, string>) => Promise<OutgoingResult>;
+/** `body`: it is sent by POST. */
+export type Call = (url: string, headers: Record<string, string>, body?: string) => Promise<OutgoingResult>;
 
 /** An IPv4 address in the old IPv6 form (RFC 4291 §2.5.5.1); some systems reach the IPv4 one by it. Other forms have ranges of their own. */
 const OLD_V4_FORM = ipaddr.IPv6.parseCIDR('::/96');
@@ -82,9 +83,10 @@ export function makeCaller(
 ): Call {
   const limits = { timeoutMs: CALL_OUT_TIMEOUT_MS, maxBytes: MAX_ANSWER_BYTES };
   const agent = guardedAgent(allowed, limits, resolve);
-  return async (url, headers) => {
+  return async (url, headers, body) => {
     const target = readTarget(url, ownOrigins);
-    const res = await request(target, { dispatcher: agent, method: 'GET', headers });
+    const what = body === undefined ? { method: 'GET' as const } : { method: 'POST' as const, body };
+    const res = await request(target, { dispatcher: agent, ...what, headers });
     await res.body.dump();
     return { status: res.statusCode };
   };

@@ -7,6 +7,8 @@
  * while the source does not answer. A source that is dead holds up its own postbacks and nobody else's.
  */
 import type { Pool } from 'pg';
+import type { PostbackMethod } from '@tracheon/core/contract';
+import { bodyTypes } from '@tracheon/core/links';
 import { inEventTransaction } from '../db/pools.ts';
 import { MAX_SOURCES_AT_ONCE } from '../limits/limits.ts';
 import { Lanes } from './lanes.ts';
@@ -20,13 +22,17 @@ interface Due {
   id: string;
   desk_id: string;
   source_id: string;
+  method: PostbackMethod;
   url: string;
+  body: string;
   tries: number;
   trying_since: Date;
 }
 export interface SenderDeps {
   pool: Pool;
   call: Call;
+  /** What the source wants besides, with secrets in plain; throws a sentence when one of them can't be read. */
+  headersOf: (deskId: string, sourceId: string) => Promise<Record<string, string>>;
   random: () => number;
   now: () => number;
   onAttempt: (deskId: string, delivered: boolean) => void;
@@ -145,7 +151,7 @@ SELECT source_id AS id FROM hop WHERE source_id IS NOT NULL LIMIT ${MAX_SOURCES_
 const DUE = `
 SELECT o.* FROM unnest($1::text[], $2::int[]) AS s (source_id, free)
 CROSS JOIN LATERAL (
-  SELECT id, desk_id, source_id, url, tries, trying_since FROM outbox o
+  SELECT id, desk_id, source_id, method, url, body, tries, trying_since FROM outbox o
   WHERE o.source_id = s.source_id AND o.state = 'waiting' AND o.next_try_at <= now()
     AND NOT EXISTS (SELECT 1 FROM outbox e WHERE e.desk_id = o.desk_id AND e.conversion_id = o.conversion_id
                     AND e.state = 'waiting' AND (e.seq, e.id) < (o.seq, o.id))
@@ -158,10 +164,14 @@ async function attempt(deps: SenderDeps, row: Due): Promise<boolean> {
   let result: string;
   let refused = false;
   try {
-    ({ status: httpStatus } = await deps.call(row.url, {
+    const headers = {
+      ...(await deps.headersOf(row.desk_id, row.source_id)),
+      ...(row.method === 'get' ? {} : { 'Content-Type': bodyTypes[row.method] }),
       'Idempotency-Key': row.id,
       'User-Agent': 'Tracheon',
-    }));
+    };
+    const body = row.method === 'get' ? undefined : row.body;
+    ({ status: httpStatus } = await deps.call(row.url, headers, body));
     result = httpStatus >= 200 && httpStatus < 300 ? 'delivered' : `answered ${httpStatus}`;
   } catch (error) {
     refused =

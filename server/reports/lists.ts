@@ -178,7 +178,7 @@ export async function listConversions(pool: Pool, q: Of<'listConversions'>): Pro
 }
 
 const CALL_OUT_COLUMNS = `o.created_at AS "createdAt", o.conversion_id AS "conversionId", s.name AS "sourceName", k.name AS "campaignName",
-    o.status, o.url, o.state, o.set_aside_reason AS "setAsideReason", CASE WHEN o.state = 'waiting' THEN o.next_try_at END AS "nextTryAt",
+    o.status, o.nth, o.method, o.url, o.body, o.state, o.set_aside_reason AS "setAsideReason", CASE WHEN o.state = 'waiting' THEN o.next_try_at END AS "nextTryAt",
     coalesce((SELECT json_agg(json_build_object('at', a.at, 'result', a.result, 'httpStatus', a.http_status, 'tookMs', a.took_ms) ORDER BY a.id)
       FROM attempts a WHERE a.outbox_id = o.id), '[]') AS attempts`;
 const POSTBACKS_OUT = `outbox o JOIN parts s ON s.id = o.source_id JOIN parts k ON k.id = o.campaign_id`;

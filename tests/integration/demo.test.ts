@@ -5,6 +5,7 @@ import { loadDemoDesk } from '@tracheon/demo/loadDemoDesk.ts';
 import { computeOdds } from '../../server/odds/computeOdds.ts';
 import { drawAll } from '../../server/odds/drawAll.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
+import { holdPostbacks } from './testDesk.ts';
 
 /** A part of it: a running server looks at everything while it is made, which doubles the work. */
 const SHARE = 0.2;
@@ -13,7 +14,7 @@ let loaded: { visits: number; postbacks: number };
 beforeAll(async () => {
   desk = await openOwnServer();
   // The demo desk is made before a server runs; the one of this test must not send its calls meanwhile.
-  await desk.pool.query(`ALTER TABLE outbox ALTER next_try_at SET DEFAULT now() + interval '1 day'`);
+  await holdPostbacks(desk.pool);
   const practice = {
     adNetwork: 'http://127.0.0.3:7402',
     popNetwork: 'http://127.0.0.6:7405',

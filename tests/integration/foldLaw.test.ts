@@ -20,11 +20,12 @@ beforeAll(async () => {
   desk = await openOwnServer();
   judging = openPipelinedPool(desk.database.directUrl, 'judging', 4);
   await desk.make('event-type', { name: 'Upsell', word: 'upsell', repeats: true });
-  // What is to be told is compared, not the telling: what was sent stays sent, in whatever order it was judged.
-  await desk.pool.query(`ALTER TABLE outbox ALTER next_try_at SET DEFAULT now() + interval '1 day'`);
   const source = {
     postbackUrl: 'https://moorhen.example/x?s={status}&p={payout}',
     reportStatuses: ['pending', 'approved', 'reversed'],
+    reportAgain: 'payout',
+    // What is to be told is compared, not the telling: what was sent stays sent, in whatever order it was judged.
+    reportDelayMinutes: 43_200,
   };
   chains = { once: await desk.chain({ source }), repeating: await desk.chain({ source }) };
 });
@@ -80,7 +81,7 @@ async function stands(clickId: string): Promise<unknown> {
     `SELECT c.status, c.transaction, c.payout_micros, c.base_micros, c.converted_at, c.flags,
        (SELECT json_agg(json_build_array(kind, total) ORDER BY kind) FROM (
           SELECT kind, sum(delta_micros) AS total FROM ledger l WHERE l.conversion_id = c.id GROUP BY kind HAVING sum(delta_micros) <> 0) s) AS balances,
-       (SELECT json_agg(json_build_array(o.status, regexp_replace(o.url, '.*\\?', '')) ORDER BY o.seq) FROM outbox o WHERE o.conversion_id = c.id) AS outbox
+       (SELECT json_agg(json_build_array(o.status, o.nth, o.next_try_at, regexp_replace(o.url, '.*\\?', '')) ORDER BY o.seq) FROM outbox o WHERE o.conversion_id = c.id) AS outbox
      FROM conversions c WHERE c.click_id = $1 ORDER BY c.transaction, c.converted_at, c.status, c.payout_micros`,
     [clickId],
   );

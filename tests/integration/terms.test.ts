@@ -3,13 +3,13 @@ import { createHmac } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { PostbackOutRow, ConversionRow, PartRecord, Problem } from '@tracheon/core/contract';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
-import { until, untilLive, type Chain } from './testDesk.ts';
+import { holdPostbacks, until, untilLive, type Chain } from './testDesk.ts';
 
 let desk: OwnDesk;
 beforeAll(async () => {
   desk = await openOwnServer();
   // What is to be told is compared, not the telling.
-  await desk.pool.query(`ALTER TABLE outbox ALTER next_try_at SET DEFAULT now() + interval '1 day'`);
+  await holdPostbacks(desk.pool);
 });
 afterAll(() => desk.close());
 const day = (shift: number): string => new Date(Date.now() + shift * 86_400_000).toISOString().slice(0, 10);

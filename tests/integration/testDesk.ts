@@ -200,3 +200,9 @@ export async function until(
     pause = Math.min(Math.max(pauseMs, LONGEST_PAUSE_MS), pause * 1.4);
   }
 }
+
+/** What is told to sources from now on waits for a day: a test compares what is to be told, not the telling. */
+export const holdPostbacks = (pool: pg.Pool): Promise<unknown> =>
+  pool.query(`CREATE FUNCTION hold_postbacks() RETURNS trigger LANGUAGE plpgsql AS
+      $$ BEGIN NEW.next_try_at = now() + interval '1 day'; RETURN NEW; END $$;
+    CREATE TRIGGER hold_postbacks BEFORE INSERT ON outbox FOR EACH ROW EXECUTE FUNCTION hold_postbacks()`);

@@ -29,6 +29,7 @@ export const newRow = {
     leftOff: [],
   }),
   account: (): SourceInput['accounts'][number] => ({ name: '', postbackUrl: '' }),
+  header: (): SourceInput['postbackHeaders'][number] => ({ name: '', value: '', secretId: '' }),
   payout: (): OfferInput['payouts'][number] => ({
     eventTypeId: '',
     country: '',

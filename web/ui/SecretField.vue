@@ -9,6 +9,9 @@ defineProps<{
   required?: boolean;
   minlength?: number | string;
   ariaDescribedby?: string;
+  placeholder?: string;
+  /** Where no label of a form stands beside it. */
+  label?: string;
 }>();
 const model = defineModel<string>({ required: true });
 </script>
@@ -21,10 +24,12 @@ const model = defineModel<string>({ required: true });
     fluid
     :invalid="invalid"
     :required="required"
+    :placeholder="placeholder"
     :input-props="{
       autocomplete,
       minlength,
       'aria-describedby': ariaDescribedby,
+      'aria-label': label,
       // For a strength meter that is not shown here; a plain input may not carry them.
       'aria-expanded': undefined,
       'aria-controls': undefined,

@@ -16,6 +16,13 @@ export function money(micros: string | bigint, decimals = 2, sign = false): stri
 }
 
 export const group = (digits: string): string => digits.replace(/\B(?=(\d{3})+(?!\d))/g, NARROW_SPACE);
+/** `2nd`, `11th`. */
+export function ordinal(n: number): string {
+  const ending = { one: 'st', two: 'nd', few: 'rd', other: 'th' } as Record<string, string>;
+  return `${n}${ending[ORDINALS.select(n)] ?? 'th'}`;
+}
+const ORDINALS = new Intl.PluralRules('en', { type: 'ordinal' });
+
 export const count = (n: number): string => group(String(n));
 
 /** A share as a percentage; `sign` for changes and returns. */

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-/** Two acts on all rows of a list: do it again, or set it aside with a reason. Shows how far it is; can be stopped. */
+/** Acts on all rows of a list: do it again, or set it aside with a reason. Shows how far it is; can be stopped. */
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import ProgressBar from 'primevue/progressbar';
 import type { ManyAnswer } from '@tracheon/core/contract';
+import { useConfirm } from 'primevue/useconfirm';
 import { ref } from 'vue';
 import FormField from '../../ui/FormField.vue';
 import { useManyAtOnce } from './useManyAtOnce.ts';
@@ -16,7 +17,9 @@ const props = defineProps<{
   label: string;
   done: string;
   again: (ids: string[]) => Promise<ManyAnswer>;
-  setAside: (ids: string[], reason: string) => Promise<ManyAnswer>;
+  setAside?: (ids: string[], reason: string) => Promise<ManyAnswer>;
+  /** What to say before it is done to all. */
+  askFirst?: string;
 }>();
 const emit = defineEmits<{ changed: [] }>();
 const many = useManyAtOnce();
@@ -24,6 +27,17 @@ const asksReason = ref(false);
 const reason = ref('');
 const what = ref('');
 
+const confirm = useConfirm();
+function begin(): void {
+  if (!props.askFirst) return void all();
+  confirm.require({
+    header: `${props.label}?`,
+    message: props.askFirst,
+    acceptLabel: props.label,
+    rejectLabel: 'Cancel',
+    accept: () => void all(),
+  });
+}
 async function all(): Promise<void> {
   what.value = props.done;
   await many.run(props.list, props.query, props.again);
@@ -34,7 +48,7 @@ async function aside(): Promise<void> {
   if (why === '') return;
   what.value = 'set aside';
   asksReason.value = false;
-  await many.run(props.list, props.query, (ids) => props.setAside(ids, why));
+  await many.run(props.list, props.query, (ids) => props.setAside!(ids, why));
   reason.value = '';
   emit('changed');
 }
@@ -42,8 +56,13 @@ async function aside(): Promise<void> {
 <template>
   <section class="many sheet pad" :aria-label="label">
     <div class="row">
-      <Button :disabled="many.isRunning.value" @click="all">{{ label }}</Button>
-      <Button severity="secondary" :disabled="many.isRunning.value" @click="asksReason = !asksReason">
+      <Button :disabled="many.isRunning.value" @click="begin">{{ label }}</Button>
+      <Button
+        v-if="setAside"
+        severity="secondary"
+        :disabled="many.isRunning.value"
+        @click="asksReason = !asksReason"
+      >
         Set all aside …
       </Button>
       <template v-if="many.isRunning.value">

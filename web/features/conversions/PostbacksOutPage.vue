@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
 import { postbackOutStates, type PostbackOutRow } from '@tracheon/core/contract';
+import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, ref } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import { moment } from '../../ui/format.ts';
+import { moment, ordinal } from '../../ui/format.ts';
 import ListTable from '../../ui/ListTable.vue';
 import SideSheet from '../../ui/SideSheet.vue';
 import StateBlock from '../../ui/StateBlock.vue';
@@ -15,6 +16,7 @@ import type { Column } from '../../ui/tableColumns.ts';
 import ServerList from '../../shared/ServerList.vue';
 import { useList } from '../../shared/useList.ts';
 import ManyBar from './ManyBar.vue';
+import SourcesHealth from './SourcesHealth.vue';
 import ConversionsHead from './ConversionsHead.vue';
 import { listWord, partFilter, wordsFilter } from './filters.ts';
 
@@ -47,6 +49,27 @@ function show(row: PostbackOutRow): void {
   chosen.value = row;
   open.value = true;
 }
+const confirm = useConfirm();
+/** The source may count it twice: it is asked first. */
+function sendAgain(row: PostbackOutRow): void {
+  confirm.require({
+    header: 'Send this postback again?',
+    message: `${row.sourceName} received it already. It has the same Idempotency-Key, but the source may still count it twice.`,
+    acceptLabel: 'Send again',
+    rejectLabel: 'Cancel',
+    accept: () => void resend(row),
+  });
+}
+async function resend(row: PostbackOutRow): Promise<void> {
+  try {
+    const { changed, unchanged } = await ask('resendPostbacksOut', { body: { ids: [row.id] } });
+    if (changed === 0) toast.add({ severity: 'error', summary: unchanged[0]?.why ?? '', life: 6000 });
+    else open.value = false;
+    await list.load();
+  } catch (error) {
+    toast.add({ severity: 'error', summary: (error as Error).message, life: 6000 });
+  }
+}
 async function retry(row: PostbackOutRow): Promise<void> {
   try {
     await ask('retryPostbackOut', { id: row.id });
@@ -75,6 +98,17 @@ async function retry(row: PostbackOutRow): Promise<void> {
     :set-aside="(ids, reason) => ask('setAsidePostbacksOut', { body: { ids, reason } })"
     @changed="list.load"
   />
+  <ManyBar
+    v-if="session.canEdit && list.chosen.kind === 'delivered' && list.rows.value.length > 0"
+    list="listPostbacksOut"
+    :query="{ ...list.chosen, search: list.search.value }"
+    label="Send all again"
+    ask-first="The source received these postbacks already, and may count them twice."
+    done="will be sent again"
+    :again="(ids) => ask('resendPostbacksOut', { body: { ids } })"
+    @changed="list.load"
+  />
+  <SourcesHealth />
   <ServerList :list="list" :columns="columns" name="postbacks-out" label="Postbacks out" :pick="show">
     <template #empty>
       <StateBlock
@@ -109,15 +143,23 @@ async function retry(row: PostbackOutRow): Promise<void> {
   <SideSheet v-if="chosen" v-model:open="open" title="One postback out">
     <div class="stack">
       <p>
-        <StatusMark :word="chosen.state" /> · reports status {{ chosen.status }} to {{ chosen.sourceName }}
+        <StatusMark :word="chosen.state" /> · reports status {{ chosen.status
+        }}<template v-if="chosen.nth > 1"> for the {{ ordinal(chosen.nth) }} time</template> to
+        {{ chosen.sourceName }}
       </p>
       <dl>
         <dt>Campaign</dt>
         <dd>{{ chosen.campaignName }}</dd>
         <dt>Address</dt>
         <dd>
-          <code class="raw">{{ chosen.url }}</code>
+          <code class="raw">{{ chosen.method === 'get' ? 'GET' : 'POST' }} {{ chosen.url }}</code>
         </dd>
+        <template v-if="chosen.body">
+          <dt>Body</dt>
+          <dd>
+            <code class="raw">{{ chosen.body }}</code>
+          </dd>
+        </template>
       </dl>
       <ListTable
         :rows="chosen.attempts"
@@ -136,6 +178,9 @@ async function retry(row: PostbackOutRow): Promise<void> {
         <template #took="{ row }">{{ row.tookMs }} ms</template>
       </ListTable>
       <p v-if="chosen.setAsideReason">Set aside: {{ chosen.setAsideReason }}</p>
+      <div v-if="session.canEdit && chosen.state === 'delivered'">
+        <Button variant="outlined" @click="sendAgain(chosen)">Send again</Button>
+      </div>
       <div v-if="session.canEdit && (chosen.state === 'gave_up' || chosen.state === 'set_aside')">
         <Button @click="retry(chosen)">Try again</Button>
         <p class="quiet">Tracheon builds the URL anew from the source’s current postback URL.</p>

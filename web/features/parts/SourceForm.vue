@@ -121,7 +121,7 @@ async function save(): Promise<void> {
         Its ads lead straight to your landing page, and the page’s script registers the visit.
       </p>
     </div>
-    <SourceReporting v-model="body" :error="error" :disabled="readOnly" />
+    <SourceReporting v-model="body" :error="error" :disabled="readOnly" :source-id="part?.id" />
     <FoldBlock title="Billing, block lists, ad formats and tags">
       <SourceMore v-model="body" :error="error" />
     </FoldBlock>

@@ -9,14 +9,16 @@ import { extractLinks, type LinkContext } from '@tracheon/core/links';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
+import AmountInput from '../../ui/AmountInput.vue';
 import FormField from '../../ui/FormField.vue';
+import SourceRequest from './SourceRequest.vue';
 import { newRow } from '../../shared/newRows.ts';
 import RowsField from '../../ui/RowsField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
 import UrlField from '../../shared/urlField/UrlField.vue';
 
 const body = defineModel<SourceInput>({ required: true });
-defineProps<{ error: (path: string) => string | undefined; disabled?: boolean }>();
+defineProps<{ error: (path: string) => string | undefined; disabled?: boolean; sourceId?: string }>();
 const parts = useParts();
 const session = useSession();
 const tokens = useDeskTokens('conversion');
@@ -31,6 +33,9 @@ function addressOf(text: string): string {
   if (!/<(img|iframe)\b/i.test(text)) return text;
   return extractLinks(text)[0]?.link ?? text;
 }
+const payoutHint = computed(() =>
+  body.value.reportPayout === 'converted' ? 'Converted at the rate of the conversion’s day.' : '',
+);
 const told = computed(
   () => body.value.postbackUrl !== '' || body.value.accounts.some((a) => a.postbackUrl !== ''),
 );
@@ -105,21 +110,53 @@ const told = computed(
           :aria-describedby="described"
         />
       </FormField>
-      <FormField
-        v-slot="{ id }"
-        label="Payout to report"
-        :hint="body.reportPayout === 'converted' ? 'Converted at the rate of the conversion’s day.' : ''"
-      >
+      <FormField v-slot="{ id }" label="Payout to report" :hint="payoutHint">
         <PickOne
           :id="id"
           v-model="body.reportPayout"
           :options="[
             { value: 'booked', label: 'in its own currency' },
             { value: 'converted', label: `converted into ${body.costCurrency}` },
+            { value: 'fixed', label: 'always the same amount' },
+          ]"
+        />
+      </FormField>
+      <FormField
+        v-if="body.reportPayout === 'fixed'"
+        v-slot="{ id, invalid, described }"
+        :label="`Amount to report (${body.costCurrency})`"
+        :error="error('reportFixed')"
+      >
+        <AmountInput :id="id" v-model="body.reportFixed" :invalid="invalid" :describedby="described" />
+      </FormField>
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Delay (minutes)"
+        hint="0 = at once. If the status changes back in the meantime, nothing is sent."
+        :error="error('reportDelayMinutes')"
+      >
+        <NumberField
+          :id="id"
+          v-model="body.reportDelayMinutes"
+          min="0"
+          max="43200"
+          :invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
+      <FormField v-slot="{ id }" label="Report again">
+        <PickOne
+          :id="id"
+          v-model="body.reportAgain"
+          :options="[
+            { value: 'never', label: 'never: each status once' },
+            { value: 'payout', label: 'when the payout changes' },
+            { value: 'each', label: 'each time the status or payout changes' },
           ]"
         />
       </FormField>
     </div>
+    <SourceRequest v-model="body" :error="error" :disabled="disabled" :source-id="sourceId" />
   </template>
 </template>
 <style scoped src="./partForm.css"></style>

@@ -1,0 +1,215 @@
+/** What a source is sent besides an address, when, and how often; sent again, and shown before. */
+import { createServer, type IncomingMessage, type Server } from 'node:http';
+import { afterAll, afterEach, beforeAll, expect, it } from '@jest/globals';
+import type { ManyAnswer, PostbackOutRow, PostbackPreview, SourceHealth } from '@tracheon/core/contract';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { until, type Chain } from './testDesk.ts';
+
+interface Heard {
+  method: string;
+  url: string;
+  headers: IncomingMessage['headers'];
+  body: string;
+}
+let heard: Heard[] = [];
+let source: Server;
+let desk: SharedDesk;
+let origin: string;
+beforeAll(async () => {
+  source = createServer((req, res) => {
+    let body = '';
+    req.on('data', (chunk) => (body += chunk));
+    req.on('end', () => {
+      heard.push({ method: req.method!, url: req.url!, headers: req.headers, body });
+      res.end('x');
+    });
+  });
+  desk = await makeDesk();
+  const { host, port } = desk.partner('127.0.0.5');
+  await new Promise<void>((resolve) => source.listen(port, host, resolve));
+  origin = `http://${host}:${port}`;
+});
+afterAll(async () => {
+  await desk.close();
+  source.close();
+});
+afterEach(() => void (heard = []));
+
+const calls = (c: Chain): Promise<PostbackOutRow[]> =>
+  desk.list<PostbackOutRow>(`/postbacks-out?campaign=${c.campaign.id}`);
+const book = (c: Chain, id: string, query: string) => desk.say(c.network.key, `click_id=${id}&${query}`);
+const delivered = (c: Chain, n: number) =>
+  until(async () => (await calls(c)).filter((r) => r.state === 'delivered').length === n, `${n} postbacks`);
+
+it('a form and JSON are sent as written, with headers whose secrets nobody can read', async () => {
+  const secret = 'Bearer s3cret-of-mine';
+  const { id: secretId } = (await desk.owner.post<{ id: string }>('/secrets', { value: secret })).body;
+  const postbackHeaders = [
+    { name: 'Authorization', value: '', secretId },
+    { name: 'X-Desk', value: 'plain', secretId: '' },
+  ];
+  const form = await desk.chain({
+    source: {
+      postbackUrl: `${origin}/form?a=1`,
+      postbackMethod: 'form',
+      postbackBody: 'uid={source_click_id}&sum={payout}&site={sub_site}',
+      postbackHeaders,
+    },
+  });
+  await book(form, await form.send('clk=mh%2F7&site=a%20%26b'), 'payout=18.00&transaction=F-1&status=ok');
+  await delivered(form, 1);
+  expect(heard[0]).toMatchObject({
+    method: 'POST',
+    url: '/form?a=1',
+    body: 'uid=mh%2F7&sum=18.00&site=a%20%26b',
+    headers: {
+      'content-type': 'application/x-www-form-urlencoded',
+      authorization: secret,
+      'x-desk': 'plain',
+      'idempotency-key': expect.any(String),
+    },
+  });
+  const json = await desk.chain({
+    source: {
+      postbackUrl: `${origin}/json`,
+      postbackMethod: 'json',
+      postbackBody: '{"uid":"{source_click_id}","sum":{payout},"cost":{cost}}',
+    },
+  });
+  await book(json, await json.send('clk=q%22uote'), 'payout=18.50&transaction=J-1&status=ok');
+  await delivered(json, 1);
+  expect(JSON.parse(heard.at(-1)!.body)).toMatchObject({ uid: 'q"uote', sum: 18.5 });
+  // Neither the API nor the tables give it back.
+  const everything = JSON.stringify([
+    (await desk.owner.get(`/parts/source/${form.source.id}`)).body,
+    (await desk.owner.get(`/parts/source/${form.source.id}/versions`)).body,
+    (await desk.owner.post('/parts/export', { ids: [form.source.id] })).body,
+    (await desk.pool.query('SELECT * FROM outbox')).rows,
+    (await desk.pool.query(`SELECT convert_from(sealed, 'LATIN1') AS sealed FROM secrets`)).rows,
+  ]);
+  expect(everything).not.toContain('s3cret');
+  expect(everything).toContain('X-Desk');
+});
+
+it('a secret of another desk, or of another key, is not used: the postback is given up with the reason', async () => {
+  const other = await makeDesk();
+  const { id: secretId } = (await other.owner.post<{ id: string }>('/secrets', { value: 'theirs' })).body;
+  await other.close();
+  const c = await desk.chain({
+    source: {
+      postbackUrl: `${origin}/x`,
+      postbackHeaders: [{ name: 'Authorization', value: '', secretId }],
+    },
+  });
+  await book(c, await c.send(), 'payout=5&status=ok');
+  await until(async () => (await calls(c))[0]?.state === 'gave_up', 'giving up');
+  expect((await calls(c))[0]!.attempts[0]!.result).toMatch('Authorization can’t be read'.replace('’', "'"));
+  expect(heard).toEqual([]);
+});
+
+it('the same amount is told always; a delayed one that is taken back meanwhile is never told', async () => {
+  const fixed = await desk.chain({
+    source: {
+      postbackUrl: `${origin}/f?p={payout}&c={payout_currency}`,
+      reportPayout: 'fixed',
+      reportFixed: '2500000',
+    },
+  });
+  await book(fixed, await fixed.send(), 'payout=18.00&status=ok');
+  await delivered(fixed, 1);
+  expect(heard[0]!.url).toBe('/f?p=2.50&c=EUR');
+  const late = await desk.chain({ source: { postbackUrl: `${origin}/late`, reportDelayMinutes: 60 } });
+  const id = await late.send();
+  await book(late, id, 'payout=5&transaction=L&status=ok');
+  const [waiting] = await calls(late);
+  const dueIn = new Date(waiting!.nextTryAt!).getTime() - Date.now();
+  expect([waiting!.state, dueIn > 55 * 60_000, dueIn <= 60 * 60_000]).toEqual(['waiting', true, true]);
+  await book(late, id, `payout=5&transaction=L&status=back`);
+  expect(await calls(late)).toEqual([]);
+});
+
+it('a changed payout is told again where the source wants it, with a number of its own', async () => {
+  const c = await desk.chain({
+    source: { postbackUrl: `${origin}/again?p={payout}&s={status}`, reportAgain: 'payout' },
+  });
+  const id = await c.send();
+  for (const payout of ['5', '5', '7']) await book(c, id, `payout=${payout}&transaction=A&status=ok`);
+  await delivered(c, 2);
+  expect(heard.map((h) => h.url).sort()).toEqual(['/again?p=5.00&s=approved', '/again?p=7.00&s=approved']);
+  expect((await calls(c)).map((r) => r.nth).sort()).toEqual([1, 2]);
+});
+
+it('delivered ones are sent again with the same value, but an older status not behind a newer one', async () => {
+  const c = await desk.chain({
+    source: { postbackUrl: `${origin}/re?s={status}`, reportStatuses: ['pending', 'approved'] },
+  });
+  const id = await c.send();
+  await book(c, id, 'payout=5&transaction=R&status=wait');
+  await delivered(c, 1);
+  await book(c, id, 'payout=5&transaction=R&status=ok');
+  await delivered(c, 2);
+  const rows = await calls(c);
+  const keys = heard.map((h) => h.headers['idempotency-key']);
+  const answer = await desk.owner.post<ManyAnswer>('/postbacks-out/resend', { ids: rows.map((r) => r.id) });
+  expect(answer.body).toMatchObject({
+    changed: 1,
+    unchanged: [{ why: 'A later status of this conversion was delivered already.' }],
+  });
+  await until(() => Promise.resolve(heard.length === 3), 'the third call');
+  expect(heard[2]).toMatchObject({ url: '/re?s=approved' });
+  expect(keys).toContain(heard[2]!.headers['idempotency-key']);
+});
+
+it('shows the exact request before it is saved, and why it would not go out; and how each source answers', async () => {
+  const c = await desk.chain({ source: { postbackUrl: `${origin}/p?u={source_click_id}` } });
+  const read = async () =>
+    (await desk.owner.get<{ body: Record<string, unknown> }>(`/parts/source/${c.source.id}`)).body.body;
+  const preview = async (more: object): Promise<PostbackPreview> =>
+    (
+      await desk.owner.post<PostbackPreview>(`/parts/source/${c.source.id}/preview-postback`, {
+        body: { ...(await read()), ...more },
+      })
+    ).body;
+  expect(await preview({})).toMatchObject({ conversion: null, url: `${origin}/p?u=source_click_id` });
+  await book(c, await c.send('clk=PV1'), 'payout=9&transaction=P&status=ok');
+  await delivered(c, 1);
+  const proposed = {
+    postbackMethod: 'json',
+    postbackBody: '{"u":"{source_click_id}","p":{payout}}',
+    postbackHeaders: [{ name: 'X-A', value: 'b', secretId: '' }],
+  };
+  expect(await preview(proposed)).toMatchObject({
+    method: 'POST',
+    url: `${origin}/p?u=PV1`,
+    body: '{"u":"PV1","p":9.00}',
+    headers: [
+      { name: 'Content-Type', value: 'application/json' },
+      { name: 'X-A', value: 'b' },
+    ],
+    conversion: { status: 'approved' },
+    whyNot: '',
+  });
+  expect((await preview({ reportStatuses: ['pending'] })).whyNot).toMatch('don’t report the status approved');
+  expect(heard.length).toBe(1);
+  const health = (await desk.owner.get<SourceHealth[]>('/postbacks-out/health')).body;
+  expect(health.find((h) => h.sourceId === c.source.id)).toMatchObject({
+    delivered: 1,
+    waiting: 0,
+    gaveUp: 0,
+    medianMs: expect.any(Number),
+    lastFailure: null,
+  });
+});
+
+it.each([
+  [{ postbackMethod: 'json', postbackBody: '{"a":' }, 'not JSON'],
+  [{ postbackMethod: 'form', postbackBody: '' }, 'Enter the body'],
+  [{ postbackHeaders: [{ name: 'Host', value: 'x' }] }, 'sets this header itself'],
+  [{ postbackHeaders: [{ name: 'A b', value: 'x' }] }, 'letters, digits'],
+  [{ postbackHeaders: [{ name: 'X-A', value: 'a\nb' }] }, 'plain ASCII'],
+  [{ postbackHeaders: [{ name: 'X-A', value: '' }] }, 'Enter a value'],
+  [{ reportDelayMinutes: 50_000 }, '30 days'],
+])('refuses %j', async (more, says) => {
+  const { status, body } = await desk.owner.post('/parts/source', { name: `Bad ${says}`, ...more });
+  expect([status, JSON.stringify(body)]).toEqual([422, expect.stringMatching(says)]);
+});
