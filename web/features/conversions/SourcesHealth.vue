@@ -23,7 +23,7 @@ const columns: Column<SourceHealth>[] = [
   { key: 'delivered', label: 'Delivered', num: true, sort: (r) => r.delivered, csv: (r) => r.delivered },
   { key: 'waiting', label: 'Waiting', num: true, sort: (r) => r.waiting, csv: (r) => r.waiting },
   { key: 'gaveUp', label: 'Gave up', num: true, sort: (r) => r.gaveUp, csv: (r) => r.gaveUp },
-  { key: 'median', label: 'Answers in (median)', num: true, csv: (r) => r.medianMs ?? '' },
+  { key: 'median', label: 'Median answer', num: true, csv: (r) => r.medianMs ?? '' },
   { key: 'failure', label: 'Last failed attempt', csv: (r) => r.lastFailure?.result ?? '' },
 ];
 </script>
