@@ -18,6 +18,7 @@ import { recentEndpoints } from './recent.ts';
 import { repairEndpoints } from './repairs.ts';
 import { reportEndpoints } from './reportsApi.ts';
 import { setupEndpoints } from './setupApi.ts';
+import { statementEndpoints } from './statements.ts';
 import { sharedRoutingEndpoints } from './sharedRoutings.ts';
 import { signalEndpoints } from './signalsApi.ts';
 import { signInEndpoints } from './signInApi.ts';
@@ -37,6 +38,7 @@ const table = {
   ...repairEndpoints,
   ...byHandEndpoints,
   ...importEndpoints,
+  ...statementEndpoints,
   ...signalEndpoints,
   ...postbackOutEndpoints,
 } as const satisfies Record<string, Endpoint>;

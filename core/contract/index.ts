@@ -1,3 +1,4 @@
+export * from './statements.ts';
 export * from './postbacksOut.ts';
 export * from './requestBody.ts';
 export * from './primitives.ts';

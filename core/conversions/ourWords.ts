@@ -6,6 +6,8 @@ import type { EventTypeRule } from './readWords.ts';
 export interface FileReading {
   decimalMark: NetworkInput['decimalMark'];
   zone: string;
+  /** A member decided to book it, wherever the offer's conversions come from. */
+  isByHand?: boolean;
 }
 
 const plainNames = Object.fromEntries(

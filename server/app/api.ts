@@ -32,6 +32,7 @@ import { snapshotRoutes } from '../snapshot/snapshotRoutes.ts';
 import { setupRoutes, type SetupDeps } from '../setup/setupRoutes.ts';
 import { placeRoutes, type KnowsPlaces } from '../places/placeRoutes.ts';
 import type { NewsDesk } from '../stream/news.ts';
+import { statementRoutes } from '../statements/statementRoutes.ts';
 import { streamRoutes } from '../stream/streamRoutes.ts';
 
 export type ApiDeps = ApiGround &
@@ -65,6 +66,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   privacyRoutes,
   repairRoutes,
   importRoutes,
+  statementRoutes,
   postbackRoutes,
   notifyRoutes,
   secretRoutes,

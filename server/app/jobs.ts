@@ -9,6 +9,7 @@ import { repeatEvery, type Repeating } from '../jobs/repeatEvery.ts';
 import { openTimetable } from '../jobs/timetable.ts';
 import { OncePerMinute } from '../limits/oncePerMinute.ts';
 import { nextFileRows } from '../imports/importRun.ts';
+import { compareRows } from '../statements/compareRun.ts';
 import { batchJob } from '../repairs/batchRuns.ts';
 import { notifyJobs } from '../notify/notifyJobs.ts';
 import { sourceHeaders } from '../notify/sourceHeaders.ts';
@@ -61,6 +62,7 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
       pool: w.pools.intake,
       judging: w.pools.judging,
       nextFileRows: (batch) => nextFileRows(w.pools.intake, batch),
+      compareRows: (batch) => compareRows(w.pools.intake, batch),
       tell: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),
       onTrouble: (batch, err) => often.error('a repair or an import waits', { err, batch }),
       isClosing: () => w.closing,

@@ -27,6 +27,7 @@ import * as botLists from './migrations/0021-bot-lists.ts';
 import * as visitLeases from './migrations/0022-visit-leases.ts';
 import * as sharedRoutings from './migrations/0023-shared-routings.ts';
 import * as receiptChannels from './migrations/0024-receipt-channels.ts';
+import * as statements from './migrations/0026-statements.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -59,6 +60,7 @@ export const migrations = [
   { name: '0023-shared-routings', ...sharedRoutings },
   { name: '0024-receipt-channels', ...receiptChannels },
   { name: '0025-postback-requests', ...postbackRequests },
+  { name: '0026-statements', ...statements },
 ];
 
 export class MigrationFailed extends Error {

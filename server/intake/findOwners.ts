@@ -17,6 +17,8 @@ interface Asked {
   receipt: ReceiptRecord;
   reading: PostbackReading;
   before: StoredBefore | null;
+  /** A member decided it. */
+  isByHand: boolean;
 }
 
 /** More event types than these share no transaction; two visits are enough to know that it is ambiguous. */
@@ -92,7 +94,7 @@ const offered = (visit: OwningVisit, receipt: ReceiptRecord): OwningVisit | null
 
 /** Conversions of the visit come from this network, and by this channel. */
 function allowed(
-  { receipt, before }: Asked,
+  { receipt, before, isByHand }: Asked,
   { visit, eventTypeId }: Owned,
   names: ReadonlyMap<string, string>,
 ): Owned | NotOwned {
@@ -103,7 +105,7 @@ function allowed(
   }
   const chosen = chosenChannel({ conversionsFrom: as.conversionsFrom ?? [] }, eventTypeId);
   // What was booked before the channel was moved stays: only money that has not been counted yet is left to the other channel.
-  if (!before?.owner && !isByChannel(receipt.channel, chosen)) {
+  if (!before?.owner && !isByHand && !isByChannel(receipt.channel, chosen)) {
     const detail = chosen ?? 'postbacks';
     return { outcome: 'ignored', reason: 'other_channel', detail, clickId: visit.id };
   }

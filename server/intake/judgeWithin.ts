@@ -66,8 +66,10 @@ export async function judgeWithin(
       refuse(receipt, whyHeld(receipt), { clickId: '', notes: [], waiting: null });
       continue;
     }
-    const read = readReceipt(receipt, readers.get(receipt.id)!);
-    if (read.ok) readable.push({ receipt, reading: read.reading, before: earlier ?? null });
+    const reader = readers.get(receipt.id)!;
+    const read = readReceipt(receipt, reader);
+    const isByHand = reader.file?.isByHand === true;
+    if (read.ok) readable.push({ receipt, reading: read.reading, before: earlier ?? null, isByHand });
     else refuse(receipt, sayingOf(read), refusalOf(read));
   }
   const owners = await findOwners(client, readable);
@@ -92,6 +94,7 @@ interface Readable {
   receipt: ReceiptRecord;
   reading: PostbackReading;
   before: StoredBefore | null;
+  isByHand: boolean;
 }
 type OwnedReading = Readable & Owned;
 

@@ -24,13 +24,16 @@ const LANES = 2;
 const RUNS = 2;
 const TURN_MS = 3000;
 
-/** What one step works on. */
-export interface NextReceipts {
-  receipts: ReceiptRecord[];
+/** How far a step came. */
+export interface StepDone {
   /** Where the next step begins. */
   cursor: string;
   handled: number;
   isOver: boolean;
+}
+/** What one step works on. */
+export interface NextReceipts extends StepDone {
+  receipts: ReceiptRecord[];
 }
 
 export interface BatchDeps {
@@ -39,6 +42,8 @@ export interface BatchDeps {
   judging: Pool;
   /** Makes receipts of the next rows of a file. */
   nextFileRows: (batch: BatchRow) => Promise<NextReceipts>;
+  /** Compares the next rows of a statement with what is booked. */
+  compareRows: (batch: BatchRow) => Promise<StepDone>;
   tell: (deskId: string) => void;
   onTrouble: (batchId: string, error: unknown) => void;
   isClosing: () => boolean;
@@ -89,10 +94,7 @@ async function step(deps: BatchDeps, id: string): Promise<boolean> {
   const batch = rows[0];
   if (!batch || (batch.state !== 'running' && batch.state !== 'undoing')) return false;
   const isUndoing = batch.state === 'undoing';
-  const isFile = batch.kind === 'file' && !isUndoing;
-  const { receipts, cursor, handled, isOver } = await (isFile
-    ? deps.nextFileRows(batch)
-    : nextReceipts(pool, batch));
+  const { receipts, cursor, handled, isOver } = await nextOf(deps, batch, isUndoing);
   const problem = await workThrough(receipts, (some) =>
     isUndoing ? takeBack(deps, batch, some) : process(deps, batch, some),
   );
@@ -136,6 +138,12 @@ async function workThrough(
   if (failed === 0) return '';
   if (failed === receipts.length) throw first;
   return 'Tracheon could not process some of the receipts. Reprocess them under Postbacks in.';
+}
+
+/** A statement is compared while it is asked for what comes next: it has no receipts of its own. */
+async function nextOf(deps: BatchDeps, batch: BatchRow, isUndoing: boolean): Promise<NextReceipts> {
+  if (batch.kind === 'statement') return { receipts: [], ...(await deps.compareRows(batch)) };
+  return batch.kind === 'file' && !isUndoing ? deps.nextFileRows(batch) : nextReceipts(deps.pool, batch);
 }
 
 async function nextReceipts(pool: Pool, batch: BatchRow): Promise<NextReceipts> {

@@ -36,6 +36,8 @@ export const OF_BATCH: Record<ReceiptBatch['kind'], string> = {
   repair: 'o.repaired_by',
   file: 'o.batch_id',
   hand: 'o.batch_id',
+  // Comparing makes no receipts.
+  statement: 'o.batch_id',
 };
 
 export async function makeBatch(

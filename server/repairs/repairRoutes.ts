@@ -145,9 +145,14 @@ async function undo({ pool, models }: ApiGround, by: Editor, id: string): Promis
   if (!batch) throw new Problem('not_found');
   const refused = (): Problem =>
     new Problem('not_undoable', {
-      detail: batch.state === 'undone' ? 'It has been undone.' : 'It still runs. Stop it first.',
+      detail:
+        batch.kind === 'statement'
+          ? 'A statement books nothing by itself. Undo the import that booked its rows.'
+          : batch.state === 'undone'
+            ? 'It has been undone.'
+            : 'It still runs. Stop it first.',
     });
-  if (!UNDOABLE.includes(batch.state)) throw refused();
+  if (batch.kind === 'statement' || !UNDOABLE.includes(batch.state)) throw refused();
   if (batch.kind === 'repair') await takeBackFix(models, by, batch);
   if (!(await setBatchState(pool, by.deskId, id, UNDOABLE, 'undoing'))) throw refused();
 }

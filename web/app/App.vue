@@ -7,6 +7,7 @@ import { computed, defineAsyncComponent, provide, ref, watch, type Component } f
 import { useRoute, useRouter } from 'vue-router';
 import {
   ArrowLeftRight,
+  Coins,
   FlaskConical,
   Layers,
   LibraryBig,
@@ -48,6 +49,7 @@ const rail = [
   { to: '/campaigns', word: 'Campaigns', icon: Layers },
   { to: '/parts', word: 'Parts', icon: Puzzle },
   { to: '/conversions', word: 'Conversions', icon: ArrowLeftRight },
+  { to: '/money', word: 'Money', icon: Coins },
   { to: '/try', word: 'Try out', icon: FlaskConical },
 ];
 const bare = computed(

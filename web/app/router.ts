@@ -92,6 +92,11 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Unknown keys' },
   },
   {
+    path: '/money',
+    component: () => import('../features/money/MoneyPage.vue'),
+    meta: { title: 'Money' },
+  },
+  {
     path: '/settings',
     component: () => import('../features/desk/DeskPage.vue'),
     meta: { title: 'Settings' },

@@ -31,6 +31,7 @@ const places: [string, string][] = [
   ['Conversions', '/conversions/all'],
   ['Needs repair', '/conversions/needs-repair'],
   ['Import conversions', '/conversions/import'],
+  ['Money', '/money'],
   ['Unknown keys', '/conversions/unknown-keys'],
   ['Postbacks out', '/conversions/postbacks-out'],
   ['Link reader', '/try/link-reader'],
