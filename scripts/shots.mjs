@@ -98,6 +98,7 @@ const views = {
     path: '/try/link-reader',
     act: async (page) => void (await page.getByRole('button', { name: 'Show an example' }).click()),
   },
+  money: { path: '/money', act: compareStatement },
   settings: { path: '/settings' },
   palette: { path: '/today', act: (page) => page.keyboard.press('Control+k') },
   'practice-ad-network': { path: `${adNetwork}/` },
@@ -153,3 +154,35 @@ main().catch((error) => {
   console.error(error.message);
   process.exit(1);
 });
+
+/** A statement that agrees with most of what the desk has booked. */
+async function compareStatement(page) {
+  const network = 'Larkspur CPA';
+  const { rows } = await page.evaluate(async () => (await fetch('/api/conversions?limit=200')).json());
+  const booked = rows.filter((r) => r.networkName === network && r.transaction && r.status === 'approved');
+  const lines = booked
+    .filter((_, i) => i % 9 !== 4)
+    .map((r, i) => {
+      const amount = Number(r.payoutMicros) / 1e6 - (i % 7 === 3 ? 2 : 0);
+      return [
+        r.transaction,
+        amount.toFixed(2),
+        i % 11 === 5 ? 'rejected' : 'approved',
+        r.at.slice(0, 10),
+      ].join(',');
+    });
+  const unknown = `LK-90001,18.00,approved,${booked[0].at.slice(0, 10)}`;
+  await page.getByRole('combobox', { name: 'Network' }).click();
+  await page.getByRole('option', { name: network }).click();
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'november-statement.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(['transaction,amount,status,date', ...lines, unknown].join('\n')),
+  });
+  await page.getByRole('button', { name: /^Compare/ }).click();
+  await page.getByRole('button', { name: 'Show Other amount' }).click();
+  await page
+    .getByRole('button', { name: /^Book row/ })
+    .first()
+    .waitFor();
+}

@@ -137,7 +137,13 @@ async function takenBefore(
 }
 
 function lineOf(batch: BatchRow, { row, reading, why }: Read, all: Ours[], taken: Map<string, number>): Line {
-  const base = { ...emptyLine, batch_id: batch.id, key: `r${row.n}`, desk_id: batch.desk_id, n: row.n };
+  const base = {
+    ...emptyLine,
+    batch_id: batch.id,
+    key: `r${String(row.n).padStart(7, '0')}`,
+    desk_id: batch.desk_id,
+    n: row.n,
+  };
   if (reading === null) return { ...base, kind: 'unreadable', why };
   const said = {
     ...base,

@@ -30,6 +30,7 @@ const screens: [path: string, title: string][] = [
   ['/conversions/all', 'Conversions'],
   ['/conversions/needs-repair', 'Needs repair'],
   ['/conversions/postbacks-out', 'Postbacks out'],
+  ['/money', 'Money'],
   ['/settings', 'Settings'],
   ['/set-up', 'Set up'],
 ];
@@ -320,5 +321,41 @@ test('a file is imported: mapped, previewed, its failed rows given back, and und
   await imports.getByRole('button', { name: /^Undo/ }).click();
   await page.getByRole('alertdialog').getByRole('button', { name: 'Undo' }).click();
   await expect(imports.getByText(/· undone$/)).toBeVisible();
+  expect(errors).toEqual([]);
+});
+
+test('a statement is compared, one row of it booked, and the rest asked about', async ({ page }) => {
+  const errors = watchConsole(page);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/conversions/all?kind=approved&tests=none`);
+  const rows = page.getByRole('region', { name: 'Conversions, scrolls' }).locator('tbody tr');
+  const lk = rows.filter({ hasText: /LK-\w+/ }).nth(1);
+  const transaction = /LK-\w+/.exec(await lk.innerText())![0];
+  await page.goto(`${system.desk}/money`);
+  await choose(page.getByLabel('Network', { exact: true }), 'Larkspur CPA');
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'statement.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(`Order,Commission,Status\n${transaction},1.25,approved\nLK-NEVER,4.00,approved\n`),
+  });
+  await page.getByRole('button', { name: 'Compare 2 rows' }).click();
+  const result = page.getByRole('region', { name: 'Result of statement.csv' });
+  await expect(result.getByRole('row', { name: /^Other amount/ })).toContainText('1.25 EUR');
+  await expect(result.getByText('The file has no dates')).toBeVisible();
+  await expectAccessible(page, 'statement');
+  const asked = await copiedBy(page, () =>
+    result.getByRole('button', { name: 'Copy question about Missing here' }).click(),
+  );
+  expect(asked).toMatch(/Hello Larkspur CPA team[^]*LK-NEVER \| – \| – \| approved 4\.00/);
+  await result.getByRole('button', { name: 'Show Other amount' }).click();
+  await result.getByRole('button', { name: 'Book row 1' }).click();
+  await expect(result.getByRole('region', { name: 'Lines, scrolls' }).getByText('booked')).toBeVisible();
+  // It is an import like any other, and undone like one.
+  await page.goto(`${system.desk}/conversions/import`);
+  const imports = page.getByRole('region', { name: 'Latest imports' });
+  await expect(imports.getByText('Booked from statement statement.csv')).toBeVisible();
+  await imports.getByRole('button', { name: 'Undo Booked from statement statement.csv' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Undo' }).click();
+  await expect(imports.getByText(/· undone$/).first()).toBeVisible();
   expect(errors).toEqual([]);
 });

@@ -171,7 +171,7 @@ const lineColumns: Column<StatementLine>[] = [
           <Button
             v-if="canAsk(row.kind)"
             variant="link"
-            :aria-label="`Copy a question about ${lineWords[row.kind].label}`"
+            :aria-label="`Copy question about ${lineWords[row.kind].label}`"
             @click="copyQuestion(row.kind)"
             >Copy question</Button
           >
