@@ -18,6 +18,7 @@ const patient = [
   'stream',
   'quarantine',
   'demo',
+  'importKilled',
 ];
 export default {
   // A bound for a test that hangs, not for how fast a machine is.

@@ -111,6 +111,15 @@ export const postbackOutEndpoints = {
     answer: postbackPreview,
     refuses: ['not_found'],
   },
+  conversionFile: {
+    method: 'get',
+    path: '/parts/source/{id}/conversion-file',
+    group: 'Signals',
+    summary: 'The secret address at which a source fetches its conversions; empty while it has none.',
+    least: 'editor',
+    answer: z.object({ url: z.string() }),
+    refuses: ['not_found'],
+  },
   keepSecret: {
     method: 'post',
     path: '/secrets',

@@ -47,6 +47,26 @@ const header = z.object({
   secretId: orEmpty(recordId).default(''),
 });
 
+/** What a conversion file can tell of each conversion; the first six are its columns unless a member says otherwise. */
+export const fileFields = [
+  'source_click_id',
+  'conversion_time',
+  'event',
+  'status',
+  'payout',
+  'currency',
+  'transaction',
+  'click_id',
+  'campaign_name',
+] as const;
+export type FileField = (typeof fileFields)[number];
+const fileColumn = z.object({
+  field: z.enum(fileFields),
+  name: z.string().trim().min(1, 'Enter a name for the column.').max(60, 'At most 60 characters.'),
+});
+/** A conversion file has the conversions of so many days. */
+export const FILE_DAYS = 30;
+
 const account = z.object({
   name: z.string().trim().min(1, 'Enter a name for the account.').max(80),
   postbackUrl: orEmpty(httpUrl).default(''),
@@ -105,6 +125,16 @@ export const sourceInput = z
     /** Of a form or JSON request, with our tokens. */
     postbackBody: z.string().max(MAX_BODY, `At most ${MAX_BODY} characters.`).default(''),
     postbackHeaders: z.array(header).max(10, 'At most 10 headers.').default([]),
+    /** Makes the secret address at which the source fetches its conversions; empty: it has none. Another one, another address. */
+    fileKey: z
+      .string()
+      .regex(/^[a-z0-9]{0,32}$/, 'Use only lowercase letters and digits.')
+      .default(''),
+    fileColumns: z
+      .array(fileColumn)
+      .min(1, 'Add at least one column.')
+      .max(20, 'At most 20 columns.')
+      .default(fileFields.slice(0, 6).map((field) => ({ field, name: field }))),
     /** Clicks that it bills for each one that arrives, ×10⁶: 1.05 is 1050000. */
     billedPerArrived: z
       .string()

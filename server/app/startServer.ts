@@ -30,6 +30,7 @@ import { answerUnreadable, buildTrackingServer } from './trackingListener.ts';
 import { readyDatabase } from './waitForDatabase.ts';
 import { writeImpressions } from '../captureStore/writeImpressions.ts';
 import { postbackAgain, type SentBefore } from '../intake/postbackAgain.ts';
+import { wireFiles } from './wireFiles.ts';
 import { bringUp, openWorkings, wireCapture, wireIntake, type Workings } from './wiring.ts';
 
 export { PortTaken } from './listening.ts';
@@ -60,6 +61,7 @@ export async function startServer(
   const tracking = buildTrackingServer(
     capture,
     wireIntake(w, config, capture.findPlace, log),
+    wireFiles(w, config),
     w.metrics.took,
     (nonce) => proofOf(config.secret, nonce),
     (err) => log.error({ err }, 'tracking request failed'),

@@ -14,6 +14,7 @@ import { PROOF_PATH } from '../domains/checkDomain.ts';
 import { PAGE_SCRIPT, PAGE_SCRIPT_SECONDS } from '../capture/pageScript.ts';
 import type { Metrics } from '../health/metrics.ts';
 import { handlePostbackIn, type IntakeDeps } from '../intake/handlePostbackIn.ts';
+import { handleConversionFile, type FileDeps } from '../reports/conversionFile.ts';
 import {
   CHECK_CONNECTIONS_MS,
   HEADERS_TIMEOUT_MS,
@@ -26,6 +27,7 @@ import {
 export function buildTrackingServer(
   capture: CaptureDeps & ButtonDeps & ImpressionDeps,
   intake: IntakeDeps,
+  files: FileDeps,
   took: Metrics['took'],
   /** Shows that this listener is ours; see checkDomain. */
   proofOf: (nonce: string) => string,
@@ -39,7 +41,7 @@ export function buildTrackingServer(
       connectionsCheckingInterval: CHECK_CONNECTIONS_MS,
     },
     (req, res) => {
-      route({ capture, intake, took, proofOf }, req, res).catch((error: unknown) => {
+      route({ capture, intake, files, took, proofOf }, req, res).catch((error: unknown) => {
         onError(error);
         if (!res.headersSent) refuse(res, 'internal');
         else res.destroy();
@@ -55,6 +57,7 @@ export function buildTrackingServer(
 }
 
 interface Deps {
+  files: FileDeps;
   capture: CaptureDeps & ButtonDeps & ImpressionDeps;
   intake: IntakeDeps;
   took: Metrics['took'];
@@ -85,6 +88,7 @@ async function route(deps: Deps, req: IncomingMessage, res: ServerResponse): Pro
       'Cross-Origin-Resource-Policy': 'cross-origin',
     });
   } else if (of('/seen/')) handleImpression(deps.capture, req, res, path.slice(6), query);
+  else if (of('/files/')) await handleConversionFile(deps.files, req, res, path.slice(7));
   else if (path === PROOF_PATH)
     answer(res, 200, deps.proofOf(/(?:^|&)n=([\w-]{1,64})/.exec(query)?.[1] ?? ''));
   else if (path === '/healthz') answer(res, 200, 'alive');

@@ -11,6 +11,7 @@ import { secretOf } from '../intake/callerProof.ts';
 import { asSeenBy, findPart } from '../parts/partsStore.ts';
 import { Problem } from '../problems/problem.ts';
 import { attention } from './attention.ts';
+import { conversionFileUrl } from './conversionFile.ts';
 import { campaignLive } from './campaignLive.ts';
 import { findThings } from './find.ts';
 import { listConversions, listPostbacksIn, listPostbacksOut, listVisits, oneVisit } from './lists.ts';
@@ -28,7 +29,7 @@ export type ReportDeps = ApiGround & {
 };
 
 export function reportRoutes(mount: Mount, deps: ReportDeps): void {
-  const { models, pool, broken, now } = deps;
+  const { models, pool, config, broken, now } = deps;
   signalLists(mount, deps);
   trailRoutes(mount, deps);
   mount('reportFields', () => ({
@@ -50,6 +51,10 @@ export function reportRoutes(mount: Mount, deps: ReportDeps): void {
   mount('attention', async ({ signed: { deskId } }) =>
     attention(pool, await deskOf(models, deskId), broken(deskId), now()),
   );
+  mount('conversionFile', async ({ signed: { deskId }, id }) => {
+    const source = (await findPart(models, deskId, 'source', id)) as PartRecord<'source'>;
+    return { url: conversionFileUrl(config.secret, config.tracking.origin, source) };
+  });
   mount('networkSeen', async ({ signed: { deskId }, id }) => {
     await findPart(models, deskId, 'network', id);
     const [rows, pixels] = await Promise.all([

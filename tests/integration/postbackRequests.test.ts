@@ -85,7 +85,11 @@ it('a form and JSON are sent as written, with headers whose secrets nobody can r
     (await desk.owner.get(`/parts/source/${form.source.id}/versions`)).body,
     (await desk.owner.post('/parts/export', { ids: [form.source.id] })).body,
     (await desk.pool.query('SELECT * FROM outbox')).rows,
-    (await desk.pool.query(`SELECT convert_from(sealed, 'LATIN1') AS sealed FROM secrets`)).rows,
+    (
+      await desk.pool.query(
+        `SELECT position('s3cret'::bytea IN sealed) > 0 AS "s3cret is there" FROM secrets`,
+      )
+    ).rows.filter((r) => Object.values(r as object).includes(true)),
   ]);
   expect(everything).not.toContain('s3cret');
   expect(everything).toContain('X-Desk');
@@ -199,6 +203,59 @@ it('shows the exact request before it is saved, and why it would not go out; and
     medianMs: expect.any(Number),
     lastFailure: null,
   });
+});
+
+it('a file of conversions is fetched at a secret address, and no longer at the old one', async () => {
+  const c = await desk.chain({
+    source: {
+      reportStatuses: ['approved'],
+      fileKey: 'first',
+      fileColumns: [
+        { field: 'source_click_id', name: 'Click ID' },
+        { field: 'payout', name: 'Value' },
+        { field: 'currency', name: 'Currency' },
+        { field: 'conversion_time', name: 'Time' },
+      ],
+    },
+  });
+  await book(
+    c,
+    await c.send('clk=a%22b%2Cc'),
+    'payout=18.00&transaction=FILE-1&status=ok&conversion_time=2026-11-20T10:00:00Z',
+  );
+  await book(c, await c.send('clk=pending'), 'payout=5&transaction=FILE-2&status=wait');
+  await book(c, await c.send(''), 'payout=6&transaction=FILE-3&status=ok');
+  const address = async () =>
+    (await desk.owner.get<{ url: string }>(`/parts/source/${c.source.id}/conversion-file`)).body.url;
+  const url = await address();
+  const at = (wanted: string, method = 'GET') =>
+    fetch(wanted.replace(/^https?:\/\/[^/]+/, desk.tracking), { method });
+  const res = await at(url);
+  expect([res.status, res.headers.get('content-type'), res.headers.get('cache-control')]).toEqual([
+    200,
+    'text/csv; charset=utf-8',
+    'no-store',
+  ]);
+  expect(await res.text()).toMatch(
+    /^Click ID,Value,Currency,Time\r\n"a""b,c",18\.00,EUR,2026-11-20T1[01]:00:00(Z|\+01:00)\r\n$/,
+  );
+  const { body, version } = (
+    await desk.owner.get<{ body: object; version: number }>(`/parts/source/${c.source.id}`)
+  ).body;
+  const changed = await desk.owner.put(`/parts/source/${c.source.id}`, {
+    version,
+    body: { ...body, fileKey: 'second' },
+  });
+  expect(changed.status).toBe(200);
+  expect((await at(url)).status).toBe(404);
+  expect((await at(await address(), 'HEAD')).status).toBe(200);
+  expect((await at(await address(), 'POST')).status).toBe(405);
+  for (const wrong of [
+    '/files/x',
+    `/files/${c.source.id}-${'a'.repeat(32)}.csv`,
+    `/files/${'x'.repeat(9000)}`,
+  ])
+    expect((await fetch(desk.tracking + wrong)).status).toBe(404);
 });
 
 it.each([

@@ -58,6 +58,7 @@ const least: Record<string, Role | 'anyone'> = {
   'get /reports/campaigns': 'viewer',
   'get /reports/campaigns/{id}': 'viewer',
   'get /reports/fields': 'viewer',
+  'get /parts/source/{id}/conversion-file': 'editor',
   'get /statements': 'viewer',
   'get /statements/{id}': 'viewer',
   'post /statements/{id}/compare': 'editor',

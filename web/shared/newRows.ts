@@ -29,6 +29,7 @@ export const newRow = {
     leftOff: [],
   }),
   account: (): SourceInput['accounts'][number] => ({ name: '', postbackUrl: '' }),
+  fileColumn: (): SourceInput['fileColumns'][number] => ({ field: 'transaction', name: '' }),
   header: (): SourceInput['postbackHeaders'][number] => ({ name: '', value: '', secretId: '' }),
   payout: (): OfferInput['payouts'][number] => ({
     eventTypeId: '',

@@ -11,6 +11,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import AmountInput from '../../ui/AmountInput.vue';
 import FormField from '../../ui/FormField.vue';
+import SourceFile from './SourceFile.vue';
 import SourceRequest from './SourceRequest.vue';
 import { newRow } from '../../shared/newRows.ts';
 import RowsField from '../../ui/RowsField.vue';
@@ -37,7 +38,10 @@ const payoutHint = computed(() =>
   body.value.reportPayout === 'converted' ? 'Converted at the rate of the conversion’s day.' : '',
 );
 const told = computed(
-  () => body.value.postbackUrl !== '' || body.value.accounts.some((a) => a.postbackUrl !== ''),
+  () =>
+    body.value.postbackUrl !== '' ||
+    body.value.fileKey !== '' ||
+    body.value.accounts.some((a) => a.postbackUrl !== ''),
 );
 </script>
 <template>
@@ -82,7 +86,7 @@ const told = computed(
   </RowsField>
   <template v-if="told">
     <div role="group" aria-label="Statuses to report" class="row wrap">
-      <span>Send a postback when a conversion becomes</span>
+      <span>Report a conversion when it becomes</span>
       <label v-for="s in statuses" :key="s" class="row"
         ><Checkbox v-model="body.reportStatuses" :value="s" /> {{ s }}</label
       >
@@ -158,6 +162,7 @@ const told = computed(
     </div>
     <SourceRequest v-model="body" :error="error" :disabled="disabled" :source-id="sourceId" />
   </template>
+  <SourceFile v-model="body" :error="error" :disabled="disabled" :source-id="sourceId" />
 </template>
 <style scoped src="./partForm.css"></style>
 <style scoped>
