@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import InputText from 'primevue/inputtext';
-import { FILE_DAYS, fileFields, type SourceInput } from '@tracheon/core/contract';
+import { FILE_DAYS, fileFields, type FileField, type SourceInput } from '@tracheon/core/contract';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
@@ -21,6 +21,17 @@ const props = defineProps<{
 }>();
 const parts = useParts();
 const session = useSession();
+const fieldWords: Record<FileField, string> = {
+  source_click_id: 'Source click ID',
+  conversion_time: 'Conversion time',
+  event: 'Event',
+  status: 'Status',
+  payout: 'Payout to report',
+  currency: 'Currency',
+  transaction: 'Transaction',
+  click_id: 'Our click ID',
+  campaign_name: 'Campaign',
+};
 const url = ref('');
 const failure = ref('');
 const saved = computed(() => parts.one('source', props.sourceId ?? '')?.body.fileKey ?? '');
@@ -66,7 +77,7 @@ watch(
         <PickOne
           v-model="row.field"
           :aria-label="`Value of column ${i + 1}`"
-          :options="fileFields.map((f) => ({ value: f, label: f.replaceAll('_', ' ') }))"
+          :options="fileFields.map((f) => ({ value: f, label: fieldWords[f] }))"
         />
         <InputText
           v-model="row.name"

@@ -37,12 +37,10 @@ function addressOf(text: string): string {
 const payoutHint = computed(() =>
   body.value.reportPayout === 'converted' ? 'Converted at the rate of the conversion’s day.' : '',
 );
-const told = computed(
-  () =>
-    body.value.postbackUrl !== '' ||
-    body.value.fileKey !== '' ||
-    body.value.accounts.some((a) => a.postbackUrl !== ''),
+const hasUrl = computed(
+  () => body.value.postbackUrl !== '' || body.value.accounts.some((a) => a.postbackUrl !== ''),
 );
+const told = computed(() => hasUrl.value || body.value.fileKey !== '');
 </script>
 <template>
   <UrlField
@@ -136,7 +134,7 @@ const told = computed(
       <FormField
         v-slot="{ id, invalid, described }"
         label="Delay (minutes)"
-        hint="0 = at once. If the status changes back in the meantime, nothing is sent."
+        hint="0 = at once. If the status changes in the meantime, the old status is not sent."
         :error="error('reportDelayMinutes')"
       >
         <NumberField
@@ -160,7 +158,7 @@ const told = computed(
         />
       </FormField>
     </div>
-    <SourceRequest v-model="body" :error="error" :disabled="disabled" :source-id="sourceId" />
+    <SourceRequest v-if="hasUrl" v-model="body" :error="error" :disabled="disabled" :source-id="sourceId" />
   </template>
   <SourceFile v-model="body" :error="error" :disabled="disabled" :source-id="sourceId" />
 </template>
