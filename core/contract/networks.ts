@@ -114,6 +114,10 @@ export const networkInput = z
     acceptsPixels: z.boolean().default(false),
     /** Whose days its statements have; empty: the desk's. */
     zone: optionalZone,
+    /** Postbacks are passed on to this address as they come; empty: they are not. */
+    relayUrl: orEmpty(httpUrl).default(''),
+    /** The last day on which they are passed on, in the network's zone; empty: until a member ends it. */
+    relayUntil: orEmpty(z.iso.date('Enter a day such as 2026-12-31.')).default(''),
     docsUrl: orEmpty(httpUrl).default(''),
     tags,
     notes,

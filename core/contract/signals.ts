@@ -162,7 +162,15 @@ export const conversionRow = z.object({
 });
 export type ConversionRow = z.infer<typeof conversionRow>;
 
-export const postbackOutStates = ['waiting', 'delivered', 'gave_up', 'superseded', 'set_aside'] as const;
+/** `on_page`: an image that waits for the visitor's thank-you page. */
+export const postbackOutStates = [
+  'waiting',
+  'on_page',
+  'delivered',
+  'gave_up',
+  'superseded',
+  'set_aside',
+] as const;
 export type PostbackOutState = (typeof postbackOutStates)[number];
 
 export const postbackOutRow = z.object({
@@ -290,6 +298,14 @@ export const networkSeen = z.object({
       lostSums: z.array(z.object({ currency: z.string(), micros: microsText })),
     }),
   ),
+  /** Passed on to the network's second address. */
+  relayed: z.object({
+    delivered: z.int(),
+    waiting: z.int(),
+    gaveUp: z.int(),
+    /** Of the newest one that did not arrive; empty without any. */
+    lastFailure: z.string(),
+  }),
 });
 export type NetworkSeen = z.infer<typeof networkSeen>;
 

@@ -24,7 +24,8 @@ export const reportPayouts = ['booked', 'converted', 'fixed'] as const;
 /** `payout`: when the payout of a reported status changes; `each`: each time that a reported status is reached, too. */
 export const reportAgains = ['never', 'payout', 'each'] as const;
 export type ReportAgain = (typeof reportAgains)[number];
-export const postbackMethods = ['get', 'form', 'json'] as const;
+/** `pixel`: an image in the visitor's browser, placed by our iframe on the thank-you page. */
+export const postbackMethods = ['get', 'form', 'json', 'pixel'] as const;
 export type PostbackMethod = (typeof postbackMethods)[number];
 const MAX_BODY = 4096;
 
@@ -180,7 +181,7 @@ export const sourceInput = z
       'name',
       ctx,
     );
-    if (s.postbackMethod !== 'get') {
+    if (s.postbackMethod === 'form' || s.postbackMethod === 'json') {
       const message = bodyProblem(s.postbackMethod, s.postbackBody);
       if (message) ctx.addIssue({ code: 'custom', path: ['postbackBody'], message });
     }

@@ -168,7 +168,7 @@ function told(
   const isGiven = last.state === 'gave_up';
   return {
     ...h,
-    state: isGiven ? 'missing' : last.state === 'waiting' ? 'waiting' : 'known',
+    state: isGiven ? 'missing' : last.state === 'waiting' || last.state === 'on_page' ? 'waiting' : 'known',
     carries: valuesIn(last.url, visit.sourceClickId),
     lacks: isGiven
       ? [lack('seen_refused', 'source', `Tracheon gave up. The last answer: ${attempt?.result ?? 'none'}.`)]

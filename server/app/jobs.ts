@@ -11,6 +11,8 @@ import { OncePerMinute } from '../limits/oncePerMinute.ts';
 import { nextFileRows } from '../imports/importRun.ts';
 import { compareRows } from '../statements/compareRun.ts';
 import { batchJob } from '../repairs/batchRuns.ts';
+import { pagePixelJob } from '../notify/pagePixels.ts';
+import { relayJob } from '../notify/relay.ts';
 import { notifyJobs } from '../notify/notifyJobs.ts';
 import { sourceHeaders } from '../notify/sourceHeaders.ts';
 import type { Call } from '../notify/outgoing.ts';
@@ -56,6 +58,8 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
       },
       onError: (err) => log.warn({ err }, 'a postback out is tried again: its result could not be written'),
     }),
+    pagePixelJob(pool, w.now),
+    relayJob({ pool, call, random: Math.random, now: w.now }),
     { everyMs: LOAD_SPOOL_EVERY_MS, run: loadSpools, trouble: 'the spool waits' },
     ...intake.jobs,
     batchJob({

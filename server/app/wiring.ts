@@ -21,6 +21,7 @@ import type { IntakeDeps } from '../intake/handlePostbackIn.ts';
 import type { Judges } from '../intake/judge.ts';
 import { JudgeQueue } from '../intake/judgeQueue.ts';
 import { loadVisit } from '../intake/ownerContext.ts';
+import { takePagePixels } from '../notify/pagePixels.ts';
 import { tokenVisit } from '@tracheon/core/visits';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { UNKNOWN_KEYS_PER_MINUTE } from '../limits/limits.ts';
@@ -303,6 +304,7 @@ export function wireIntake(w: Workings, config: Config, findPlace: FindPlace, lo
     newId: w.newId,
     now: w.now,
     strangers: w.strangers,
+    takePagePixels: (deskId, ids) => takePagePixels(w.pools.intake, deskId, ids),
     onUnknownKey: (key, host, country) => w.unknown.count('intake', key, host, country),
     onKept: (deskId) => w.news.tell(deskId, 'postbacks-in'),
     onJudged: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),

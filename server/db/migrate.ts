@@ -28,6 +28,7 @@ import * as visitLeases from './migrations/0022-visit-leases.ts';
 import * as sharedRoutings from './migrations/0023-shared-routings.ts';
 import * as receiptChannels from './migrations/0024-receipt-channels.ts';
 import * as statements from './migrations/0026-statements.ts';
+import * as relayedPostbacks from './migrations/0027-relayed-postbacks.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -61,6 +62,7 @@ export const migrations = [
   { name: '0024-receipt-channels', ...receiptChannels },
   { name: '0025-postback-requests', ...postbackRequests },
   { name: '0026-statements', ...statements },
+  { name: '0027-relayed-postbacks', ...relayedPostbacks },
 ];
 
 export class MigrationFailed extends Error {

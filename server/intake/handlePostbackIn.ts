@@ -48,6 +48,8 @@ export interface IntakeDeps {
   /** Requests with unknown keys, by address: whoever searches for keys is held off, and no longer counted. */
   strangers: FailureThrottle;
   findPlace: FindPlace;
+  /** Addresses of sources' images that wait for a page of these conversions; each is given once. */
+  takePagePixels: (deskId: string, conversionIds: readonly string[]) => Promise<string[]>;
   onUnknownKey: (key: string, host: string, country: string) => void;
   onKept: (deskId: string) => void;
   onJudged: (deskId: string, judgement: Judgement) => void;
@@ -96,9 +98,20 @@ export async function handlePostbackIn(
   // What waits in the spool is judged once it is loaded.
   const committed = receipts.filter((_, i) => kept[i] === 'committed');
   const judged = await judgeInTime(deps, committed);
-  if (form !== null) return answerPixel(res, form);
+  if (form !== null)
+    return answerPixel(res, form, form === 'html' ? await imagesFor(deps, endpoint, judged) : []);
   const judgements = receipts.map((r) => judged.get(r.id) ?? queued);
   sayKept(res, endpoint.network.body.answerStyle, judgements, calls.length > 1 || calls[0] !== body);
+}
+
+/** Images of the sources for the conversions that were booked in time; without them the page is as good. */
+function imagesFor(
+  deps: IntakeDeps,
+  { deskId }: IntakeEndpoint,
+  judged: ReadonlyMap<string, Judgement>,
+): Promise<string[]> {
+  const conversions = [...judged.values()].map((j) => j.conversionId).filter((id) => id !== '');
+  return deps.takePagePixels(deskId, conversions).catch(() => []);
 }
 
 interface Called {

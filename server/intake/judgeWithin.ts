@@ -6,6 +6,7 @@
  * Each question is asked once for all receipts, so that a batch of fifty asks no more than a single one does.
  */
 import type { PostbackReading, ReadPostback } from '@tracheon/core/conversions';
+import { localDay } from '@tracheon/core/time';
 import type { Pipelined } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { Bookings } from './book.ts';
@@ -62,6 +63,12 @@ export async function judgeWithin(
       said.set(receipt.id, { outcome: 'withdrawn', reason: 'withdrawn', detail: '', conversionId: '' });
       continue;
     }
+    if (isPassedOn(receipt, readers.get(receipt.id)!, earlier))
+      writes.relayed.push({
+        desk_id: receipt.deskId,
+        receipt_id: receipt.id,
+        network_id: receipt.networkId,
+      });
     if (receipt.held) {
       refuse(receipt, whyHeld(receipt), { clickId: '', notes: [], waiting: null });
       continue;
@@ -88,6 +95,19 @@ export async function judgeWithin(
   for (const [id, judgement] of await bookReadings(client, bookings, owned, readers)) said.set(id, judgement);
   writes.send(client);
   return receipts.map((r) => said.get(r.id)!);
+}
+
+const OUR_TEST = /(?:^|&)_t=/;
+/** Once, when it is judged first: what the network itself sent, and from where it is expected. */
+function isPassedOn(
+  { channel, held, query, receivedMs }: ReceiptRecord,
+  { network }: Reader,
+  before: StoredBefore | undefined,
+): boolean {
+  if (network.relayUrl === '' || held || before || OUR_TEST.test(query)) return false;
+  const isOver =
+    network.relayUntil !== '' && localDay(receivedMs, network.zone || 'UTC') > network.relayUntil;
+  return !isOver && (channel === 'postback' || channel === 'pixel');
 }
 
 interface Readable {

@@ -120,7 +120,7 @@ const LEDGER_COLUMNS = `desk_id text, conversion_id text, kind text, delta_micro
 const INSERT_LEDGER = `INSERT INTO ledger (${namesOf(LEDGER_COLUMNS)})
   SELECT r.* FROM json_to_recordset($1::json) AS r (${LEDGER_COLUMNS})`;
 
-const UNTOUCHED = `outbox.state = 'waiting' AND outbox.tries = 0`;
+const UNTOUCHED = `outbox.state IN ('waiting', 'on_page') AND outbox.tries = 0`;
 const DELETE_OUTBOX = `DELETE FROM outbox
   USING json_to_recordset($1::json) AS r (desk_id text, conversion_id text, status text, nth integer)
   WHERE outbox.desk_id = r.desk_id AND outbox.conversion_id = r.conversion_id AND outbox.status = r.status
@@ -130,15 +130,21 @@ const INSERT_OUTBOX = `INSERT INTO outbox (id, desk_id, conversion_id, source_id
     state, next_try_at, trying_since)
   SELECT r.id, r.desk_id, r.conversion_id, r.source_id, r.campaign_id, r.seq, r.status, r.nth, r.method, r.url, r.body,
     CASE WHEN EXISTS (SELECT 1 FROM outbox o WHERE o.desk_id = r.desk_id AND o.conversion_id = r.conversion_id
-      AND o.seq >= r.seq AND (o.status, o.nth) <> (r.status, r.nth) AND o.state = 'delivered') THEN 'superseded' ELSE 'waiting' END,
+      AND o.seq >= r.seq AND (o.status, o.nth) <> (r.status, r.nth) AND o.state = 'delivered') THEN 'superseded'
+      WHEN r.method = 'pixel' THEN 'on_page' ELSE 'waiting' END,
     greatest(now(), r.due_at), greatest(now(), r.due_at)
   FROM json_to_recordset($1::json) AS r (id text, desk_id text, conversion_id text, source_id text, campaign_id text,
     seq integer, status text, nth integer, method text, url text, body text, due_at timestamptz)
-  ON CONFLICT ON CONSTRAINT outbox_once DO UPDATE SET seq = excluded.seq, method = excluded.method, url = excluded.url,
+  ON CONFLICT ON CONSTRAINT outbox_once DO UPDATE SET seq = excluded.seq, method = excluded.method,
+    state = CASE WHEN excluded.method = 'pixel' THEN 'on_page' ELSE 'waiting' END, url = excluded.url,
     body = excluded.body, next_try_at = excluded.next_try_at, trying_since = excluded.trying_since WHERE ${UNTOUCHED}`;
 
 const INSERT_FACTS = `INSERT INTO fact_changes (${namesOf(FACT_CHANGE_COLUMNS)})
   SELECT r.* FROM json_to_recordset($1::json) AS r (${FACT_CHANGE_COLUMNS})`;
+
+/** What is judged again was passed on before. */
+const INSERT_RELAYED = `INSERT INTO relayed (desk_id, receipt_id, network_id)
+  SELECT r.* FROM json_to_recordset($1::json) AS r (desk_id text, receipt_id text, network_id text) ON CONFLICT DO NOTHING`;
 
 const CLEAR_BOT_MARKS = `UPDATE visits SET is_bot = false, notes = notes || '["bot_cleared"]'
   WHERE desk_id = ANY ($1) AND day = ANY ($2::date[]) AND id = ANY ($3) AND is_bot`;
@@ -162,6 +168,8 @@ export class JudgementWrites {
   readonly outbox: OutboxRow[] = [];
   readonly goneOutbox: OutboxName[] = [];
   readonly facts: FactChangeRow[] = [];
+  /** Receipts that are passed on to a second address. */
+  readonly relayed: { desk_id: string; receipt_id: string; network_id: string }[] = [];
   readonly noBots: { deskId: string; visitId: string }[] = [];
 
   /** What makes room goes first: the identity of a conversion that is gone may be another's now. */
@@ -183,6 +191,7 @@ export class JudgementWrites {
     all(INSERT_READINGS, this.readings);
     all(CHANGE_OUTCOMES, this.outcomeChanges);
     all(INSERT_FACTS, this.facts);
+    all(INSERT_RELAYED, this.relayed);
     if (this.noBots.length > 0)
       client.write(CLEAR_BOT_MARKS, [
         distinct(this.noBots.map((b) => b.deskId)),

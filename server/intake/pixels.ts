@@ -41,15 +41,29 @@ const answers: Record<PixelForm, [type: string, body: Buffer]> = {
   js: ['text/javascript; charset=utf-8', SCRIPT],
 };
 
-/** The same whatever became of it: the page is the advertiser's, and its visitor has no use for our reasons. */
-export function answerPixel(res: ServerResponse, form: PixelForm): void {
-  const [type, body] = answers[form];
+/** An iframe that carries images of the sources; nothing else of it is loaded. */
+function pageWith(images: readonly string[]): Buffer {
+  const tags = images.map((url) => {
+    const attribute = url.replace(/[&"'<>]/g, (c) => `&#${c.charCodeAt(0)};`);
+    return `<img src="${attribute}" width="1" height="1" alt="">`;
+  });
+  return Buffer.from(`<!doctype html><title>.</title>${tags.join('')}`);
+}
+
+/**
+ * The same whatever became of it: the page is the advertiser's, and its visitor has no use for our reasons. `images`: of the
+ * sources, carried by an iframe.
+ */
+export function answerPixel(res: ServerResponse, form: PixelForm, images: readonly string[] = []): void {
+  const [type, plain] = answers[form];
+  const body = form === 'html' && images.length > 0 ? pageWith(images) : plain;
   res.writeHead(200, {
     'Content-Type': type,
     'Content-Length': body.length,
     'Cache-Control': 'no-store',
     'X-Content-Type-Options': 'nosniff',
     'Cross-Origin-Resource-Policy': 'cross-origin',
+    ...(form === 'html' ? { 'Content-Security-Policy': "default-src 'none'; img-src http: https:" } : {}),
   });
   res.end(body);
 }

@@ -12,7 +12,7 @@ import type { OwnerContext } from './ownerContext.ts';
 export interface PostbackRequest {
   method: PostbackMethod;
   url: string;
-  /** Empty for GET. */
+  /** Empty but for a form and JSON. */
   body: string;
 }
 
@@ -28,7 +28,10 @@ export function postbackRequest(
   return {
     method,
     url: expandTemplate(compileTemplate(postbackTemplate(context)), valueOf),
-    body: method === 'get' ? '' : fillBody(method, postbackBody, (name) => textOf(valueOf(name))),
+    body:
+      method === 'form' || method === 'json'
+        ? fillBody(method, postbackBody, (name) => textOf(valueOf(name)))
+        : '',
   };
 }
 

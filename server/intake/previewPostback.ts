@@ -1,6 +1,12 @@
 /** The exact request that a source would get for one of its conversions, by settings that need not be saved yet. */
 import type { Pool } from 'pg';
-import { partInputs, type PostbackPreview, type SourceInput } from '@tracheon/core/contract';
+import {
+  partInputs,
+  type BodyKind,
+  type PostbackMethod,
+  type PostbackPreview,
+  type SourceInput,
+} from '@tracheon/core/contract';
 import { bodyTypes, fillBody } from '@tracheon/core/links';
 import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
 import { inPipeline, type Reads } from '../db/pools.ts';
@@ -74,20 +80,21 @@ const withTokenNames = ({
 }: SourceInput): PostbackRequest => ({
   method,
   url: expandTemplate(compileTemplate(postbackUrl), (name) => name),
-  body: method === 'get' ? '' : fillBody(method, postbackBody, (name) => name),
+  body: isPost(method) ? fillBody(method, postbackBody, (name) => name) : '',
 });
 
 const HIDDEN = '(secret)';
+const isPost = (method: PostbackMethod): method is BodyKind => method === 'form' || method === 'json';
 
 function shown(
   { postbackHeaders }: SourceInput,
   { method, url, body }: PostbackRequest,
 ): Pick<PostbackPreview, 'method' | 'url' | 'headers' | 'body'> {
   return {
-    method: method === 'get' ? 'GET' : 'POST',
+    method: isPost(method) ? 'POST' : 'GET',
     url,
     headers: [
-      ...(method === 'get' ? [] : [{ name: 'Content-Type', value: bodyTypes[method] }]),
+      ...(isPost(method) ? [{ name: 'Content-Type', value: bodyTypes[method] }] : []),
       ...postbackHeaders.map((h) => ({ name: h.name, value: h.secretId === '' ? h.value : HIDDEN })),
     ],
     body,

@@ -80,7 +80,7 @@ export async function loadStandings(
     ),
     client.query<StandingPostback>(
       `SELECT o.* FROM ${OWN} JOIN LATERAL (
-         SELECT conversion_id, seq, status, nth, method, url, body, next_try_at AS due_at, state = 'waiting' AND tries = 0 AS untouched FROM outbox
+         SELECT conversion_id, seq, status, nth, method, url, body, next_try_at AS due_at, state IN ('waiting', 'on_page') AND tries = 0 AS untouched FROM outbox
          WHERE desk_id = c.desk_id AND conversion_id = c.id OFFSET 0) o ON true`,
       owners,
     ),

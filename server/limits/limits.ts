@@ -64,3 +64,5 @@ export const PAGE_TIMEOUT_MS = 5000;
 export const MAX_PAGE_BYTES = 2 * 1024 * 1024;
 /** Further than this no browser with a visitor behind it is sent. */
 export const MAX_PAGE_REDIRECTS = 3;
+/** How long it stays known what was passed on; as long as receipts are looked at for it. */
+export const RELAYED_DAYS = 60;

@@ -51,7 +51,7 @@ export async function sendAgain(
       continue;
     }
     const done = await pool.query(
-      `UPDATE outbox SET method = $3, url = $4, body = $5, state = 'waiting', next_try_at = now(), trying_since = now(),
+      `UPDATE outbox SET method = $3, url = $4, body = $5, state = CASE WHEN $3 = 'pixel' THEN 'on_page' ELSE 'waiting' END, next_try_at = now(), trying_since = now(),
          set_aside_reason = '' WHERE desk_id = $1 AND id = $2 AND state IN ${sql}`,
       [deskId, row.id, request.method, request.url, request.body],
     );

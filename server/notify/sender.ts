@@ -7,7 +7,7 @@
  * while the source does not answer. A source that is dead holds up its own postbacks and nobody else's.
  */
 import type { Pool } from 'pg';
-import type { PostbackMethod } from '@tracheon/core/contract';
+import type { BodyKind, PostbackMethod } from '@tracheon/core/contract';
 import { bodyTypes } from '@tracheon/core/links';
 import { inEventTransaction } from '../db/pools.ts';
 import { MAX_SOURCES_AT_ONCE } from '../limits/limits.ts';
@@ -22,6 +22,7 @@ interface Due {
   id: string;
   desk_id: string;
   source_id: string;
+  /** Never `pixel`: a browser fetches those. */
   method: PostbackMethod;
   url: string;
   body: string;
@@ -157,6 +158,8 @@ CROSS JOIN LATERAL (
                     AND e.state = 'waiting' AND (e.seq, e.id) < (o.seq, o.id))
   ORDER BY o.next_try_at LIMIT s.free FOR UPDATE OF o SKIP LOCKED) o`;
 
+const isPost = (method: PostbackMethod): method is BodyKind => method === 'form' || method === 'json';
+
 /** Whether the source answered at all; what it said is another matter. */
 async function attempt(deps: SenderDeps, row: Due): Promise<boolean> {
   const started = deps.now();
@@ -166,11 +169,11 @@ async function attempt(deps: SenderDeps, row: Due): Promise<boolean> {
   try {
     const headers = {
       ...(await deps.headersOf(row.desk_id, row.source_id)),
-      ...(row.method === 'get' ? {} : { 'Content-Type': bodyTypes[row.method] }),
+      ...(isPost(row.method) ? { 'Content-Type': bodyTypes[row.method] } : {}),
       'Idempotency-Key': row.id,
       'User-Agent': 'Tracheon',
     };
-    const body = row.method === 'get' ? undefined : row.body;
+    const body = isPost(row.method) ? row.body : undefined;
     ({ status: httpStatus } = await deps.call(row.url, headers, body));
     result = httpStatus >= 200 && httpStatus < 300 ? 'delivered' : `answered ${httpStatus}`;
   } catch (error) {

@@ -6,13 +6,13 @@ export async function sourcesHealth(pool: Pool, deskId: string): Promise<SourceH
   const { rows } = await pool.query<Omit<SourceHealth, 'lastDeliveredAt'> & { lastDeliveredAt: Date | null }>(
     `WITH sent AS MATERIALIZED (
        SELECT id, source_id, state, delivered_at FROM outbox
-       WHERE desk_id = $1 AND (state = 'waiting' OR created_at > now() - make_interval(days => ${HEALTH_DAYS}))),
+       WHERE desk_id = $1 AND (state IN ('waiting', 'on_page') OR created_at > now() - make_interval(days => ${HEALTH_DAYS}))),
      tried AS MATERIALIZED (
        SELECT sent.source_id, a.* FROM sent JOIN attempts a ON a.outbox_id = sent.id
        WHERE a.at > now() - make_interval(days => ${HEALTH_DAYS}))
      SELECT s.source_id AS "sourceId", p.name AS "sourceName",
        count(*) FILTER (WHERE s.state = 'delivered')::int AS delivered,
-       count(*) FILTER (WHERE s.state = 'waiting')::int AS waiting,
+       count(*) FILTER (WHERE s.state IN ('waiting', 'on_page'))::int AS waiting,
        count(*) FILTER (WHERE s.state = 'gave_up')::int AS "gaveUp",
        max(s.delivered_at) AS "lastDeliveredAt",
        (SELECT percentile_disc(0.5) WITHIN GROUP (ORDER BY took_ms) FROM tried t

@@ -58,7 +58,7 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
     );
     // A source that has not been told yet is not told any more: the call would carry its own click ID.
     await client.query(
-      `UPDATE outbox SET url = '', body = '', state = CASE WHEN state IN ('waiting', 'gave_up') THEN 'superseded' ELSE state END
+      `UPDATE outbox SET url = '', body = '', state = CASE WHEN state IN ('waiting', 'on_page', 'gave_up') THEN 'superseded' ELSE state END
        WHERE desk_id = $1 AND conversion_id IN (SELECT id FROM conversions WHERE desk_id = $1 AND click_id = $2)`,
       [deskId, clickId],
     );

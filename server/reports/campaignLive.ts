@@ -206,7 +206,7 @@ async function conversionsSeen({ pool, deskId, campaignId, since }: Asked) {
 async function toldSeen({ pool, deskId, campaignId, sinceId }: Asked) {
   const [counts, last] = await Promise.all([
     pool.query<Record<'delivered' | 'waiting' | 'gaveUp', number>>(
-      `SELECT count(*) FILTER (WHERE state = 'delivered')::int AS delivered, count(*) FILTER (WHERE state = 'waiting')::int AS waiting,
+      `SELECT count(*) FILTER (WHERE state = 'delivered')::int AS delivered, count(*) FILTER (WHERE state IN ('waiting', 'on_page'))::int AS waiting,
          count(*) FILTER (WHERE state = 'gave_up')::int AS "gaveUp"
        FROM outbox WHERE desk_id = $1 AND id > $3 AND campaign_id = $2`,
       [deskId, campaignId, sinceId],

@@ -22,6 +22,22 @@ export async function seenOfNetwork(
   return rows.map((r) => ({ ...r, lastAt: new Date(r.lastAt).toISOString() }));
 }
 
+/** What was passed on to the network's second address in the same days. */
+export async function relayedOfNetwork(
+  pool: Pool,
+  deskId: string,
+  networkId: string,
+): Promise<NetworkSeen['relayed']> {
+  const { rows } = await pool.query<NetworkSeen['relayed']>(
+    `SELECT count(*) FILTER (WHERE state = 'delivered')::int AS delivered, count(*) FILTER (WHERE state = 'waiting')::int AS waiting,
+       count(*) FILTER (WHERE state = 'gave_up')::int AS "gaveUp",
+       coalesce((array_agg(result ORDER BY trying_since DESC) FILTER (WHERE result NOT IN ('', 'delivered')))[1], '') AS "lastFailure"
+     FROM relayed WHERE desk_id = $1 AND network_id = $2 AND trying_since > now() - make_interval(days => $3)`,
+    [deskId, networkId, DAYS],
+  );
+  return rows[0]!;
+}
+
 type Pixels = NetworkSeen['pixels'][number];
 
 /** Pixels of the same days by browser, most first: a browser that sends no cookie loses conversions. */

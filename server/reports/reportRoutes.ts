@@ -15,7 +15,7 @@ import { conversionFileUrl } from './conversionFile.ts';
 import { campaignLive } from './campaignLive.ts';
 import { findThings } from './find.ts';
 import { listConversions, listPostbacksIn, listPostbacksOut, listVisits, oneVisit } from './lists.ts';
-import { pixelsOfNetwork, seenOfNetwork } from './networkSeen.ts';
+import { pixelsOfNetwork, relayedOfNetwork, seenOfNetwork } from './networkSeen.ts';
 import { partsSeen } from './partsSeen.ts';
 import { campaignByDay, campaignsReport } from './reports.ts';
 import { dismissUnknownKey, listUnknownKeys } from './unknownKeys.ts';
@@ -57,11 +57,12 @@ export function reportRoutes(mount: Mount, deps: ReportDeps): void {
   });
   mount('networkSeen', async ({ signed: { deskId }, id }) => {
     await findPart(models, deskId, 'network', id);
-    const [rows, pixels] = await Promise.all([
+    const [rows, pixels, relayed] = await Promise.all([
       seenOfNetwork(pool, deskId, id),
       pixelsOfNetwork(pool, deskId, id),
+      relayedOfNetwork(pool, deskId, id),
     ]);
-    return { rows, pixels };
+    return { rows, pixels, relayed };
   });
   mount('partsSeen', ({ signed: { deskId } }) => partsSeen(pool, deskId));
 }

@@ -14,8 +14,8 @@ import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
 import { deskAt, until, type Chain, type TestDesk } from './testDesk.ts';
 
 const VISITS = 60;
-const SALES = 12;
-const KILLS = 4;
+const SALES = 10;
+const KILLS = 3;
 const LIST = 20;
 let folder: string;
 let database: FreshDatabase;

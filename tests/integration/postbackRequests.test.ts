@@ -2,6 +2,7 @@
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import { afterAll, afterEach, beforeAll, expect, it } from '@jest/globals';
 import type { ManyAnswer, PostbackOutRow, PostbackPreview, SourceHealth } from '@tracheon/core/contract';
+import { pagePixelJob } from '../../server/notify/pagePixels.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
 
@@ -203,6 +204,41 @@ it('shows the exact request before it is saved, and why it would not go out; and
     medianMs: expect.any(Number),
     lastFailure: null,
   });
+});
+
+it('an image waits for the thank-you page, where our iframe carries it once; without a page it is given up', async () => {
+  const c = await desk.chain({
+    source: { postbackUrl: `${origin}/px?u={source_click_id}&p={payout}`, postbackMethod: 'pixel' },
+  });
+  const iframe = async (id: string, transaction: string) => {
+    const query = `click_id=${id}&payout=7&transaction=${transaction}&status=ok`;
+    const res = await fetch(`${desk.tracking}/in/${c.network.key}.html?${query}`);
+    return { text: await res.text(), policy: res.headers.get('content-security-policy') };
+  };
+  const id = await c.send('clk=a%22%3Cb');
+  let page = await iframe(id, 'PX-1');
+  // On a busy machine it is booked a moment later, and the page that is opened again has it.
+  await until(async () => (await calls(c)).length === 1, 'the image');
+  if (!page.text.includes('<img')) page = await iframe(id, 'PX-1');
+  expect(page.text).toBe(
+    `<!doctype html><title>.</title><img src="${origin}/px?u=a%22%3Cb&#38;p=7.00" width="1" height="1" alt="">`,
+  );
+  expect(page.policy).toBe("default-src 'none'; img-src http: https:");
+  expect((await calls(c)).map((r) => r.state)).toEqual(['delivered']);
+  expect((await iframe(id, 'PX-1')).text).not.toContain('<img');
+  // By a postback there is no page.
+  await book(c, await c.send('clk=late'), 'payout=7&transaction=PX-2&status=ok');
+  expect((await calls(c)).map((r) => r.state).sort()).toEqual(['delivered', 'on_page']);
+  expect(heard).toEqual([]);
+  await desk.pool.query(
+    `UPDATE outbox SET trying_since = now() - interval '25 hours' WHERE campaign_id = $1`,
+    [c.campaign.id],
+  );
+  await pagePixelJob(desk.pool, Date.now).run();
+  expect((await calls(c)).map((r) => [r.state, r.attempts[0]?.result]).sort()).toEqual([
+    ['delivered', 'delivered'],
+    ['gave_up', 'not placed: no thank-you page with your iframe pixel was opened'],
+  ]);
 });
 
 it('a file of conversions is fetched at a secret address, and no longer at the old one', async () => {

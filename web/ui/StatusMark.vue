@@ -13,11 +13,17 @@ const marks: Record<string, [sign: string, tone: string]> = {
   queued: ['…', 'quiet'],
   delivered: ['●', 'plain'],
   waiting: ['◔', 'quiet'],
+  on_page: ['◔', 'quiet'],
   gave_up: ['!', 'error'],
   superseded: ['–', 'quiet'],
   set_aside: ['–', 'quiet'],
 };
-const words: Record<string, string> = { repair: 'needs repair', gave_up: 'gave up', set_aside: 'set aside' };
+const words: Record<string, string> = {
+  repair: 'needs repair',
+  gave_up: 'gave up',
+  set_aside: 'set aside',
+  on_page: 'waiting for page',
+};
 const mark = (): [string, string] => marks[props.word] ?? ['', 'plain'];
 </script>
 <template>

@@ -18,5 +18,10 @@ export const wordsFilter = (label: string, words: readonly string[]): ListFilter
 });
 /** An outcome or a state, as the screens write it. */
 export const listWord = (word: string): string =>
-  ({ repair: 'needs repair', gave_up: 'gave up', set_aside: 'set aside', known: 'imported before' })[word] ??
-  word;
+  ({
+    repair: 'needs repair',
+    gave_up: 'gave up',
+    set_aside: 'set aside',
+    on_page: 'waiting for page',
+    known: 'imported before',
+  })[word] ?? word;

@@ -30,6 +30,7 @@ import { usePartForm } from '../../shared/usePartForm.ts';
 import TagsField from '../../shared/TagsField.vue';
 import HandoverBlock from './HandoverBlock.vue';
 import NetworkExtras from './NetworkExtras.vue';
+import NetworkRelay from './NetworkRelay.vue';
 import NetworkLinks from './NetworkLinks.vue';
 import NetworkWords from './NetworkWords.vue';
 import TrialResult from '../../shared/TrialResult.vue';
@@ -260,6 +261,7 @@ async function save(): Promise<void> {
         <Textarea :id="id" v-model="body.notes" rows="2" />
       </FormField>
     </FoldBlock>
+    <NetworkRelay v-model="body" :error="error" :network-id="part?.id" />
     <template #after>
       <Message v-if="trial" id="reading-trial" severity="warn" :closable="false"
         ><TrialResult :trial="trial"

@@ -25,9 +25,13 @@ const methods: { value: PostbackMethod; label: string }[] = [
   { value: 'get', label: 'GET: everything is in the URL' },
   { value: 'form', label: 'POST with form fields' },
   { value: 'json', label: 'POST with JSON' },
+  { value: 'pixel', label: 'Image pixel in the visitor’s browser' },
 ];
+const PIXEL_HINT =
+  'The iframe pixel that you hand to the network loads the URL above on the thank-you page. Conversions that come in another way have no page, so the source does not get them.';
 const bodyHints: Record<PostbackMethod, string> = {
   get: '',
+  pixel: '',
   form: 'Example: uid={source_click_id}&sum={payout}',
   json: 'Example: {"uid": "{source_click_id}", "sum": {payout}}. A token in quotation marks is text, without them a number.',
 };
@@ -66,11 +70,11 @@ async function show(): Promise<void> {
 }
 </script>
 <template>
-  <FormField v-slot="{ id }" label="Request">
+  <FormField v-slot="{ id }" label="Request" :hint="body.postbackMethod === 'pixel' ? PIXEL_HINT : ''">
     <PickOne :id="id" v-model="body.postbackMethod" :options="methods" />
   </FormField>
   <FormField
-    v-if="body.postbackMethod !== 'get'"
+    v-if="body.postbackMethod === 'form' || body.postbackMethod === 'json'"
     v-slot="{ id, invalid, described }"
     :label="body.postbackMethod === 'json' ? 'JSON to send' : 'Form fields to send'"
     :hint="bodyHints[body.postbackMethod]"
