@@ -56,6 +56,8 @@ export const postbackOutEndpoints = {
       kind: z.enum(['', ...postbackOutStates]).default(''),
       sort: byTime,
       source: z.string().max(26).default(''),
+      /** Only what was sent because of one import, repair or change by hand. */
+      batch: z.string().max(26).default(''),
     }),
     answer: pageOf(postbackOutRow),
   },

@@ -200,6 +200,11 @@ export async function postbacksOutOf(pool: Pool, deskId: string, clickId: string
   return rows.map(asPostbackOut);
 }
 
+/** Of conversions that it booked something of; also once it was undone, since entries of the ledger stay. */
+const OF_BATCH = `o.created_at >= (SELECT made_at FROM receipt_batches WHERE id = ?) AND EXISTS (
+  SELECT 1 FROM ledger l JOIN outcomes u ON u.desk_id = l.desk_id AND u.receipt_id = l.receipt_id
+  WHERE l.desk_id = o.desk_id AND l.conversion_id = o.conversion_id AND (u.batch_id = ? OR u.repaired_by = ?))`;
+
 const postbackOutSorts: SortColumns = { at: ['o.id', 'text'] };
 
 export async function listPostbacksOut(pool: Pool, q: Of<'listPostbacksOut'>): Promise<Page<PostbackOutRow>> {
@@ -208,6 +213,7 @@ export async function listPostbacksOut(pool: Pool, q: Of<'listPostbacksOut'>): P
     .narrow('o.state = ?', q.kind)
     .narrow('o.source_id = ?', q.source)
     .narrow('o.campaign_id = ?', q.campaign)
+    .narrow(OF_BATCH, q.batch)
     .narrow('o.url ILIKE ? OR s.name ILIKE ? OR k.name ILIKE ?', like(q.search));
   const statement = { select: CALL_OUT_COLUMNS, from: POSTBACKS_OUT, id: 'o.id', where };
   const { text, values } = pageQuery(q, postbackOutSorts, statement);

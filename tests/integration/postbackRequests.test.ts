@@ -1,7 +1,14 @@
 /** What a source is sent besides an address, when, and how often; sent again, and shown before. */
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import { afterAll, afterEach, beforeAll, expect, it } from '@jest/globals';
-import type { ManyAnswer, PostbackOutRow, PostbackPreview, SourceHealth } from '@tracheon/core/contract';
+import type {
+  ImportDraft,
+  ManyAnswer,
+  PostbackOutRow,
+  PostbackPreview,
+  ReceiptBatch,
+  SourceHealth,
+} from '@tracheon/core/contract';
 import { pagePixelJob } from '../../server/notify/pagePixels.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
@@ -204,6 +211,28 @@ it('shows the exact request before it is saved, and why it would not go out; and
     medianMs: expect.any(Number),
     lastFailure: null,
   });
+});
+
+it('what an import sent to sources is listed with it, also once it is undone', async () => {
+  const c = await desk.chain({ source: { postbackUrl: `${origin}/sent?u={source_click_id}` } });
+  const id = await c.send('clk=imported');
+  await book(c, await c.send('clk=other'), 'payout=5&transaction=other&status=ok');
+  const draft = (
+    await desk.owner.upload<ImportDraft>(
+      `/imports?name=sent.csv&network=${c.network.id}`,
+      Buffer.from(`click_id,payout,transaction,status\n${id},5.00,SENT-1,ok`),
+    )
+  ).body;
+  await desk.owner.post(`/imports/${draft.id}/run`, draft.settings);
+  await delivered(c, 2);
+  const ofBatch = () => desk.list<PostbackOutRow>(`/postbacks-out?batch=${draft.id}`);
+  const urls = async () => (await ofBatch()).map((r) => r.url);
+  expect(await urls()).toEqual([`${origin}/sent?u=imported`]);
+  const run = async () => (await desk.owner.get<ReceiptBatch>(`/receipt-batches/${draft.id}`)).body;
+  expect((await run()).sentOn).toBe(1);
+  await desk.owner.post(`/receipt-batches/${draft.id}/undo`);
+  await until(async () => (await run()).state === 'undone', 'the import to be undone');
+  expect(await urls()).toEqual([`${origin}/sent?u=imported`]);
 });
 
 it('an image waits for the thank-you page, where our iframe carries it once; without a page it is given up', async () => {

@@ -22,7 +22,7 @@ import { listWord, partFilter, wordsFilter } from './filters.ts';
 
 const session = useSession();
 const toast = useToast();
-const list = useList('listPostbacksOut', ['kind', 'source', 'campaign']);
+const list = useList('listPostbacksOut', ['kind', 'source', 'campaign', 'batch']);
 const filters = computed(() => [
   wordsFilter('State', postbackOutStates),
   partFilter('source', 'source', 'Source'),
@@ -108,7 +108,11 @@ async function retry(row: PostbackOutRow): Promise<void> {
     :again="(ids) => ask('resendPostbacksOut', { body: { ids } })"
     @changed="list.load"
   />
-  <SourcesHealth />
+  <p v-if="list.chosen.batch" class="row" role="note">
+    Only postbacks that one import, repair or change by hand led to.
+    <Button variant="link" @click="list.chosen.batch = ''">Show all</Button>
+  </p>
+  <SourcesHealth v-else />
   <ServerList :list="list" :columns="columns" name="postbacks-out" label="Postbacks out" :pick="show">
     <template #empty>
       <StateBlock

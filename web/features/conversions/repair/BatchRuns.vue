@@ -77,6 +77,8 @@ const hasFailed = (b: ReceiptBatch): boolean =>
   b.results.some((r) => ['repair', 'ignored', 'set_aside'].includes(r.outcome));
 const words = (b: ReceiptBatch): string =>
   b.results.map((r) => `${count(r.count)} ${listWord(r.outcome)}`).join(', ') || 'nothing yet';
+const sent = (b: ReceiptBatch): string =>
+  b.sentOn === 1 ? '1 postback sent' : `${count(b.sentOn)} postbacks sent`;
 const states: Record<ReceiptBatch['state'], string> = {
   draft: 'not started',
   running: 'running',
@@ -109,6 +111,12 @@ const states: Record<ReceiptBatch['state'], string> = {
             <span role="status">{{ count(b.finished) }} of {{ count(b.total) }}</span>
           </template>
           <span v-else class="quiet">{{ [words(b), b.problem].filter(Boolean).join('. ') }}</span>
+          <RouterLink
+            v-if="b.sentOn > 0"
+            :to="`/conversions/postbacks-out?kind=delivered&batch=${b.id}`"
+            :aria-label="`${sent(b)} of ${b.words}`"
+            >{{ sent(b) }}</RouterLink
+          >
           <template v-if="session.canEdit">
             <Button
               v-if="b.state === 'running'"
