@@ -1,4 +1,5 @@
 /** A desk of its own on the shared server, created by its owner, who is signed in. Loads nothing of the server itself. */
+import { setImmediate as turn } from 'node:timers/promises';
 import pg from 'pg';
 import type { Role } from '@tracheon/core/contract';
 import { ApiClient } from './apiClient.ts';
@@ -9,6 +10,8 @@ async function control<T>(path: string, body?: unknown): Promise<T> {
   const origin = process.env.TRACHEON_TEST_SHARED;
   if (!origin) throw new Error('No shared server: run these tests with npm test -- integration.');
   const init = body === undefined ? {} : { method: 'POST', body: JSON.stringify(body) };
+  // What was closed while this process was busy is noticed first, here and by every client after.
+  for (let turns = 0; turns < 3; turns++) await turn();
   const res = await fetch(origin + path, init);
   if (!res.ok) throw new Error(`shared server: ${await res.text()}`);
   return (await res.json()) as T;

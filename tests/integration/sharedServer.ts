@@ -68,6 +68,8 @@ const control = createServer((req, res) => {
       (error: Error) => res.writeHead(500).end(error.message),
     );
 });
+// A test that keeps its process busy finds its connection as it was left.
+control.keepAliveTimeout = 15 * 60_000;
 control.listen(0, '127.0.0.1', () =>
   process.stdout.write(`shared server at http://127.0.0.1:${(control.address() as AddressInfo).port}\n`),
 );
