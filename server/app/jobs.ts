@@ -12,7 +12,7 @@ import { nextFileRows } from '../imports/importRun.ts';
 import { compareRows } from '../statements/compareRun.ts';
 import { batchJob } from '../repairs/batchRuns.ts';
 import { pagePixelJob } from '../notify/pagePixels.ts';
-import { relayJob } from '../notify/relay.ts';
+import { relayCleanup, relayJob } from '../notify/relay.ts';
 import { notifyJobs } from '../notify/notifyJobs.ts';
 import { sourceHeaders } from '../notify/sourceHeaders.ts';
 import type { Call } from '../notify/outgoing.ts';
@@ -60,6 +60,7 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
     }),
     pagePixelJob(pool, w.now),
     relayJob({ pool, call, random: Math.random, now: w.now }),
+    relayCleanup(desk),
     { everyMs: LOAD_SPOOL_EVERY_MS, run: loadSpools, trouble: 'the spool waits' },
     ...intake.jobs,
     batchJob({

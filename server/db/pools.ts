@@ -138,3 +138,13 @@ function together(client: pg.PoolClient): (text: string, values: unknown[]) => P
   };
 }
 const ABORTED = '25P02';
+
+/** It is not what was asked that failed, but the way to the database. */
+export function isAway(error: unknown): boolean {
+  const { code = '', message = '' } = (error ?? {}) as { code?: unknown; message?: string };
+  // Class 57P: shutting down; class 08: connection lost (PostgreSQL appendix A).
+  return (
+    /^(57P|08)|^(ECONNREFUSED|ECONNRESET|ETIMEDOUT|EPIPE)$/.test(String(code)) ||
+    /timeout exceeded when trying to connect|Connection terminated|Query read timeout/i.test(message)
+  );
+}

@@ -1,4 +1,5 @@
 /** Error → status and problem document, in one place. What is not known is logged whole and told without detail. */
+import { isAway } from '../db/pools.ts';
 import type { ErrorRequestHandler, RequestHandler } from 'express';
 import type { Logger } from 'pino';
 import { ConnectionError, DatabaseError } from 'sequelize';
@@ -40,14 +41,7 @@ function toProblem(error: unknown): Problem {
   if (error instanceof Problem) return error;
   if (error instanceof ConnectionError) return new Problem('database_away');
   const code = databaseCode(error);
-  // Class 57: shutting down; class 08: connection lost (PostgreSQL appendix A).
-  if (/^(57P|08)/.test(code) || ['ECONNREFUSED', 'ECONNRESET', 'ETIMEDOUT', 'EPIPE'].includes(code))
-    return new Problem('database_away');
-  if (
-    error instanceof Error &&
-    /timeout exceeded when trying to connect|Connection terminated/i.test(error.message)
-  )
-    return new Problem('database_away');
+  if (isAway(error) || isAway({ code })) return new Problem('database_away');
   const { type, status } = (error ?? {}) as { type?: unknown; status?: unknown };
   const known: Record<string, ErrorCode> = {
     'entity.parse.failed': 'malformed_body',

@@ -4,6 +4,7 @@
  * can't be judged stands alone.
  */
 import type { Pool } from 'pg';
+import { isAway } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { judgeTogether } from './judge.ts';
 import type { JudgeOptions } from './judgeWithin.ts';
@@ -64,7 +65,11 @@ export class JudgeQueue {
       );
       batch.forEach((w, i) => w.done(said[i]!));
     } catch (error) {
-      if (batch.length === 1) return batch[0]!.failed(error);
+      // Nobody is tried alone against a database that is away: each would wait for it anew. The sweep finds them again.
+      if (batch.length === 1 || isAway(error)) {
+        for (const one of batch) one.failed(error);
+        return;
+      }
       for (const one of batch) await this.judgeAll([one]);
     }
   }

@@ -11,6 +11,7 @@ import { Refused, type Call } from './outgoing.ts';
 import { delayBefore, GIVE_UP_MS, mayRetry } from './retries.ts';
 
 const LOOK_EVERY_MS = 1000;
+const CLEAN_EVERY_MS = 3_600_000;
 /** At a time, of all networks together. */
 const AT_ONCE = 16;
 /** A claimed row is nobody else's for this long; longer than any request may take. */
@@ -46,9 +47,16 @@ export const relayJob = (deps: RelayDeps): RepeatedJob => ({
       await Promise.all(due.map((one) => passOn(deps, one)));
       if (due.length < AT_ONCE) break;
     }
-    await deps.pool.query(
-      `DELETE FROM relayed WHERE ctid IN (SELECT ctid FROM relayed
-         WHERE state <> 'waiting' AND next_try_at < now() - make_interval(days => ${RELAYED_DAYS}) LIMIT 1000)`,
+  },
+});
+
+/** Also of what still waits for a postback that is no longer kept. */
+export const relayCleanup = (pool: Pool): RepeatedJob => ({
+  everyMs: CLEAN_EVERY_MS,
+  trouble: 'passed-on postbacks are forgotten later',
+  run: async () => {
+    await pool.query(
+      `DELETE FROM relayed WHERE trying_since < now() - make_interval(days => ${RELAYED_DAYS})`,
     );
   },
 });

@@ -11,6 +11,7 @@ import { localDay, shiftDay } from '@tracheon/core/time';
 import type { Reads } from '../db/pools.ts';
 import { fileReceipt, type FileRow } from '../imports/importRun.ts';
 import type { FileSettings } from '../imports/importStore.ts';
+import { databaseJson } from '../intake/judgementWrites.ts';
 import { loadReaders } from '../intake/ownerContext.ts';
 import { readReceipt } from '../intake/readReceipt.ts';
 import type { BatchRow } from '../repairs/batches.ts';
@@ -223,7 +224,7 @@ const keepLines = (client: Reads, lines: readonly Line[]): Promise<unknown> =>
   client.query(
     `INSERT INTO statement_lines (${NAMES}) SELECT r.* FROM json_to_recordset($1::json) AS r (${COLUMNS})
      ON CONFLICT (batch_id, key) DO NOTHING`,
-    [JSON.stringify(lines.map((l) => ({ ...l, transaction: l.transaction.toWellFormed() })))],
+    [databaseJson(lines)],
   );
 
 /** Approved ones of the statement's days that none of its rows is about. A file without dates, and no days chosen: none. */

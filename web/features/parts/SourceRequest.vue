@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import Textarea from 'primevue/textarea';
 import type { PostbackMethod, PostbackPreview, SourceInput } from '@tracheon/core/contract';
-import { ref } from 'vue';
+import { ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { newRow } from '../../shared/newRows.ts';
@@ -38,6 +38,11 @@ const bodyHints: Record<PostbackMethod, string> = {
 
 /** Typed values that are not kept yet, by the row that they belong to; never part of the draft. */
 const typed = ref<Record<number, string>>({});
+// A row that is taken out moves those below it: what was typed must not become another header's value.
+watch(
+  () => body.value.postbackHeaders.length,
+  () => (typed.value = {}),
+);
 const failure = ref('');
 async function keep(row: SourceInput['postbackHeaders'][number], i: number): Promise<void> {
   failure.value = '';
@@ -128,9 +133,11 @@ async function show(): Promise<void> {
         <Button variant="text" :disabled="disabled" @click="enterAgain(row)">Enter another value</Button>
       </template>
     </div>
-    <p v-for="field in ['name', 'value']" :key="field" class="error small">
-      {{ error(`postbackHeaders.${i}.${field}`) }}
-    </p>
+    <template v-for="field in ['name', 'value']" :key="field">
+      <p v-if="error(`postbackHeaders.${i}.${field}`)" class="error small">
+        {{ error(`postbackHeaders.${i}.${field}`) }}
+      </p>
+    </template>
   </RowsField>
   <div v-if="sourceId && session.canEdit">
     <Button variant="outlined" :loading="isAsking" @click="show">Show the exact request</Button>
