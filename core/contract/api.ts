@@ -10,6 +10,7 @@ import { configurationEndpoints } from './configuration.ts';
 import { splitOddsEndpoints } from './splitOdds.ts';
 import { deskEndpoints } from './deskApi.ts';
 import type { Endpoint } from './endpoint.ts';
+import { carriedEndpoints } from './carriedClicks.ts';
 import { importEndpoints } from './imports.ts';
 import { placeEndpoints } from './places.ts';
 import { partsEndpoints } from './partsApi.ts';
@@ -38,6 +39,7 @@ const table = {
   ...repairEndpoints,
   ...byHandEndpoints,
   ...importEndpoints,
+  ...carriedEndpoints,
   ...statementEndpoints,
   ...signalEndpoints,
   ...postbackOutEndpoints,

@@ -19,6 +19,7 @@ export * from './signals.ts';
 export * from './repairs.ts';
 export * from './byHand.ts';
 export * from './imports.ts';
+export * from './carriedClicks.ts';
 export * from './reports.ts';
 export * from './health.ts';
 export * from './endpoint.ts';

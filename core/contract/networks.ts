@@ -32,6 +32,8 @@ export const postbackFields = [
   'status',
   'conversion_time',
   'changed_time',
+  'partner_id',
+  'offer_id',
 ] as const;
 export type PostbackField = (typeof postbackFields)[number];
 

@@ -32,6 +32,8 @@ export const offerInput = z
     name: recordName,
     networkId: z.string().min(1, 'Choose the network.'),
     link: httpUrl,
+    /** The network's own ID of the offer, by which its postbacks without a click ID name it; empty: they name it by our ID. */
+    idAtNetwork: z.string().trim().max(120, 'At most 120 characters.').default(''),
     previewUrl: orEmpty(httpUrl).default(''),
     /** What is sold, in a word or two: for names of campaigns. Empty: the offer's name. */
     product: z.string().trim().max(60, 'At most 60 characters.').default(''),

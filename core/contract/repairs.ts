@@ -109,7 +109,7 @@ export type RepairPreview = z.infer<typeof repairPreview>;
 export const batchStates = ['draft', 'running', 'stopped', 'done', 'undoing', 'undone'] as const;
 export const receiptBatch = z.object({
   id: recordId,
-  kind: z.enum(['file', 'hand', 'repair', 'statement']),
+  kind: z.enum(['file', 'hand', 'repair', 'statement', 'carried']),
   networkId: z.string(),
   words: z.string(),
   state: z.enum(batchStates),

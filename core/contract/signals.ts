@@ -49,6 +49,8 @@ export const postbackReasons = [
   'no_cookie',
   'nothing_to_change',
   'withdrawn',
+  'partner_without_transaction',
+  'unknown_offer',
 ] as const;
 export type PostbackReason = (typeof postbackReasons)[number];
 
@@ -127,8 +129,12 @@ export const conversionRow = z.object({
   id: recordId,
   at: isoTime,
   visitAt: isoTime,
-  clickId: recordId,
-  campaignId: recordId,
+  /** Of another tracker where it was carried over; empty for a partner's conversion. */
+  clickId: z.string(),
+  /** The network's ID of the partner who brought it; empty where a visit did. */
+  partnerId: z.string(),
+  /** Empty for a partner's conversion, and so is its name. */
+  campaignId: z.string(),
   campaignName: z.string(),
   offerName: z.string(),
   networkName: z.string(),

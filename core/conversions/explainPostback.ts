@@ -3,12 +3,13 @@
  * means with the network's mapping as it is now. By the same functions that read it for booking (signal.ts).
  */
 import { postbackFields, type NetworkInput, type PostbackField } from '../contract/index.ts';
-import { extraWireName, presence, type ParsedPostback } from '../links/index.ts';
+import { extraWireName, presence, type ParsedPostback, type Presence } from '../links/index.ts';
 import { formatAmount } from '../money/index.ts';
 import { reasonSentence } from './reasons.ts';
 import { readTime } from './readTime.ts';
 import { compoundIn, fieldIn, withoutOwner } from './signal.ts';
 import {
+  isMacroLeft,
   readClickId,
   readCurrency,
   readEvent,
@@ -41,6 +42,8 @@ export const postbackFieldLabels: Record<PostbackField, string> = {
   status: 'Status',
   conversion_time: 'Conversion time',
   changed_time: 'Time of change',
+  partner_id: 'Partner ID',
+  offer_id: 'Offer ID',
 };
 const SHOWN_CHARACTERS = 300;
 const cut = (text: string): string =>
@@ -51,6 +54,8 @@ export function explainPostback(
   network: NetworkInput,
   eventTypes: readonly Event[],
   arrivedAt: number,
+  /** Its click ID is one of another system, which was carried over. */
+  isCarried = false,
 ): ReadingStep[] {
   const taken = new Set<string>();
   const found = new Map(
@@ -69,7 +74,7 @@ export function explainPostback(
       return {
         ...shown,
         value: cut(f.raw ?? ''),
-        ...asTrouble(withoutOwner(query, network, f)),
+        ...asTrouble(withoutOwner(query, network, f, partnerOf(found.get('partner_id')!))),
       };
     if (compound !== undefined)
       return {
@@ -83,11 +88,13 @@ export function explainPostback(
       value: cut(f.raw ?? ''),
       ...(f.state === 'unsubstituted'
         ? plain('The network did not replace its macro. Tracheon reads this as missing.')
-        : meaningOf(field, value, { network, eventTypes, arrivedAt })),
+        : meaningOf(field, value, { network, eventTypes, arrivedAt, isCarried })),
     };
   });
   return [...steps, ...extraSteps(query, network, taken)];
 }
+
+const partnerOf = (found: Presence): string => (found.state === 'present' ? found.value : '');
 
 type Meaning = Pick<ReadingStep, 'meaning' | 'isTrouble'>;
 const trouble = (meaning: string): Meaning => ({ meaning, isTrouble: true });
@@ -98,6 +105,7 @@ interface Ground {
   network: NetworkInput;
   eventTypes: readonly Event[];
   arrivedAt: number;
+  isCarried: boolean;
 }
 
 function meaningOf(field: PostbackField, value: string | null, ground: Ground): Meaning {
@@ -113,17 +121,25 @@ function meaningOf(field: PostbackField, value: string | null, ground: Ground): 
 function wordsOf(
   field: PostbackField,
   value: string | null,
-  { network, eventTypes, arrivedAt }: Ground,
+  { network, eventTypes, arrivedAt, isCarried }: Ground,
 ): string {
   switch (field) {
     case 'click_id':
-      if (value === null) return 'Missing. Tracheon looks for the transaction instead.';
-      if (readClickId(value, []) === null) throw new Repair('unknown_click', value);
-      return 'One of our click IDs.';
+      if (value === null) return 'Missing. Tracheon looks for the partner ID or the transaction instead.';
+      if (readClickId(value, []) !== null && !isCarried) return 'One of our click IDs.';
+      if (isMacroLeft(value)) throw new Repair('click_unsubstituted', value);
+      if (isCarried) return 'A click ID of another tracker, from a file of carried-over click IDs.';
+      throw new Repair('unknown_click', value);
     case 'transaction':
       return value === null
         ? 'Missing. Tracheon takes repeated postbacks as one conversion.'
         : 'Tells conversions of one visit apart.';
+    case 'partner_id':
+      return value === null
+        ? 'Missing. Only networks that can’t store click IDs send it.'
+        : 'Used where the postback has no click ID.';
+    case 'offer_id':
+      return value === null ? 'Missing.' : 'Says which offer the partner promotes.';
     case 'status': {
       const status = readStatus(value, network);
       return value === null ? `Missing. This network’s default is ${status}.` : `Means ${status}.`;

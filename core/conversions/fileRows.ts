@@ -36,6 +36,8 @@ const usual: Record<(typeof postbackFields)[number], readonly string[]> = {
     'conversiondate',
     'timestamp',
   ],
+  partner_id: ['partnerid', 'partner', 'publisher', 'publisherid', 'affiliate', 'affiliateid', 'pubid'],
+  offer_id: ['offerid', 'offer', 'program', 'programid', 'campaignid'],
   changed_time: ['changedtime', 'updated', 'updatedat', 'modified', 'changed', 'statusdate', 'approvedat'],
 };
 const plain = (name: string): string => name.toLowerCase().replaceAll(/[^a-z0-9]/g, '');

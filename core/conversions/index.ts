@@ -8,5 +8,6 @@ export * from './payout.ts';
 export * from './convertingOffer.ts';
 export * from './ourWords.ts';
 export * from './fileRows.ts';
+export * from './carriedRows.ts';
 export * from './repairs.ts';
 export * from './repairWords.ts';

@@ -3,6 +3,8 @@ import { sha256 } from '@noble/hashes/sha2.js';
 import type { ConversionStatus, NetworkInput, PostbackReason } from '../contract/index.ts';
 import { isCurrency } from '../contract/index.ts';
 import { parseClickId } from '../identity/index.ts';
+import { decodePercent } from '../links/index.ts';
+import { styleOf } from '../tokens/index.ts';
 import { amountSentence, parseAmount, type AmountProblem, type Micros } from '../money/index.ts';
 
 export interface EventTypeRule {
@@ -37,14 +39,17 @@ export function readClickId(text: string, notes: string[]): string | null {
   return unwrapped;
 }
 
+/** What stands where the click ID belongs is a macro that nobody replaced. */
+export const isMacroLeft = (text: string): boolean => styleOf(decodePercent(text)) !== null;
+
 /** Longest transaction kept as it is. */
 const MAX_TRANSACTION_BYTES = 255;
 /** Of a longer one so much is kept, and the hash of the whole: two that begin alike stay two. */
 const KEPT_BYTES = 190;
-export function cutTransaction(value: string, notes: string[]): string {
+export function cutTransaction(value: string, notes: string[], field = 'transaction'): string {
   const bytes = new TextEncoder().encode(value);
   if (bytes.length <= MAX_TRANSACTION_BYTES) return value;
-  notes.push('cut:transaction');
+  notes.push(`cut:${field}`);
   let end = KEPT_BYTES;
   while ((bytes[end]! & 0xc0) === 0x80) end -= 1;
   const hash = [...sha256(bytes)].map((b) => b.toString(16).padStart(2, '0')).join('');

@@ -52,6 +52,12 @@ const sentences: Record<PostbackReason, (detail: string) => string> = {
   no_cookie: () =>
     'The pixel has no click ID, and the browser sent no cookie of a visit to this network’s offers.',
   nothing_to_change: () => 'The conversion that this change was made to no longer exists.',
+  partner_without_transaction: (d) =>
+    `The postback names the partner “${d.slice(0, 60)}” but no transaction. Without a click ID, Tracheon needs both.`,
+  unknown_offer: (d) =>
+    d === ''
+      ? 'The postback names a partner but no offer, and this network has several offers. Add the offer’s ID to the postback URL.'
+      : `No offer of this network has the ID “${d.slice(0, 60)}”. Enter it in the offer, as its ID at the network.`,
   withdrawn: () => 'Undone by a member; it no longer counts.',
   not_judged_yet: () => 'Queued; Tracheon will process it in a moment.',
 };

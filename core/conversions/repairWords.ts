@@ -31,6 +31,11 @@ const titles: Partial<Record<PostbackReason, (g: Named) => string>> = {
   address_not_listed: (g) =>
     `Postbacks of ${g.networkName} come from ${g.detail}, which is not an allowed address`,
   wrong_proof: (g) => `Postbacks of ${g.networkName} lack the secret or the signature`,
+  partner_without_transaction: (g) => `Postbacks of ${g.networkName} name a partner but no transaction`,
+  unknown_offer: (g) =>
+    g.detail === ''
+      ? `Postbacks of ${g.networkName} name a partner but no offer`
+      : `${g.networkName} sends the offer “${g.detail}”, which no offer has as its ID`,
   no_cookie: (g) => `Pixels of ${g.networkName} carry no click ID and no cookie`,
 };
 export const groupTitle = (g: Named): string => titles[g.reason]?.(g) ?? reasonSentence(g.reason, g.detail);
@@ -58,6 +63,7 @@ export function remedyOf({
     case 'click_unsubstituted':
       return clickIdIn.length > 0 ? 'parameter' : 'at_network';
     case 'unknown_click':
+    case 'unknown_offer':
       return 'none';
     default:
       return 'at_network';
@@ -72,6 +78,12 @@ export function adviceOf({ reason, detail }: Pick<RepairGroup, 'reason' | 'detai
       return 'The network must fix this: its postback URL lacks our click ID, or its macro is misspelled. Copy the correct postback URL and paste it there. These postbacks can’t be matched.';
     case 'unknown_click':
       return 'These click IDs belong to no visit of this desk, or the visit was deleted. Set the postbacks aside if they are not yours.';
+    case 'unknown_offer':
+      return detail === ''
+        ? 'Add the offer’s ID to the postback URL under “offer_id”, and paste the URL at the network.'
+        : `Open the offer and enter “${detail}” as its ID at the network. Then reprocess these postbacks.`;
+    case 'partner_without_transaction':
+      return 'Add the transaction macro to the postback URL. Tracheon matches a partner by its transaction.';
     case 'unknown_transaction':
       return 'Tracheon books each of them as soon as a conversion with its transaction arrives.';
     case 'unreadable_payout':

@@ -18,6 +18,7 @@ const BY_DETAIL: ReadonlySet<PostbackReason> = new Set<PostbackReason>([
   'unreadable_body',
   'other_network',
   'address_not_listed',
+  'unknown_offer',
 ]);
 const MAX_KEY_LENGTH = 120;
 /** `kind`: what is wrong with an amount. */
@@ -151,7 +152,9 @@ export function readingWords(
     types.find((t) => t.id === r.eventTypeId)?.name ?? r.eventTypeId,
     r.status,
     r.payout === null ? 'no payout' : `${formatAmount(r.payout)} ${r.currency ?? ''}`.trim(),
-    r.clickId === null ? 'no click ID' : `click ID …${r.clickId.slice(-6)}`,
+    r.clickIdText === '' ? 'no click ID' : `click ID …${(r.clickId ?? r.clickIdText).slice(-6)}`,
+    r.partner === '' ? '' : `partner ${r.partner}`,
+    r.partner === '' || r.offer === '' ? '' : `offer ${r.offer}`,
     r.transaction === '' ? '' : `transaction ${r.transaction}`,
     time(r.conversionTime),
     time(r.changedTime),

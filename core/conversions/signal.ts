@@ -11,7 +11,6 @@ import {
 } from '../contract/index.ts';
 import {
   cleanText,
-  decodePercent,
   extraWireName,
   plusAsSpace,
   presence,
@@ -21,10 +20,10 @@ import {
   type Presence,
 } from '../links/index.ts';
 import type { Micros } from '../money/index.ts';
-import { styleOf } from '../tokens/index.ts';
 import { readTime } from './readTime.ts';
 import {
   cutTransaction,
+  isMacroLeft,
   readClickId,
   readCurrency,
   readEvent,
@@ -36,9 +35,13 @@ import {
 
 export interface PostbackReading {
   clickId: string | null;
-  /** What stood where the click ID belongs, when it is no click ID of ours. */
+  /** What stood where the click ID belongs. Without `clickId`: an ID of another system, which may have been carried over. */
   clickIdText: string;
   transaction: string;
+  /** The partner who brought the conversion, by the network's own ID, where there is no click ID; else empty. */
+  partner: string;
+  /** Which offer the partner promotes: our ID or the network's; empty where it is not told, or not needed. */
+  offer: string;
   eventTypeId: string;
   /** False: the default event type stands in. */
   isEventTold: boolean;
@@ -78,7 +81,11 @@ export const fieldAliases: Partial<Record<PostbackField, string>> = {
 
 /** `+` is a space in these, wherever they come; in a form it is one everywhere but in click IDs and transactions. */
 const SPACED: ReadonlySet<PostbackField> = new Set<PostbackField>(['status', 'event']);
-const NEVER_SPACED: ReadonlySet<PostbackField> = new Set<PostbackField>(['click_id', 'transaction']);
+const NEVER_SPACED: ReadonlySet<PostbackField> = new Set<PostbackField>([
+  'click_id',
+  'transaction',
+  'partner_id',
+]);
 
 /** The parameter that carries a field, and its value as it came; undefined when the postback does not have it. */
 export function fieldIn(
@@ -132,18 +139,17 @@ export function readPostback(
     const event = text('event');
     const eventTypeId = readEvent(event, network, eventTypes);
     const amount = readPayout(text('payout'), network, status, notes);
-    if (clickIdText === '' && transaction === '') throw withoutOwner(query, network, clickField);
-    if (clickId === null && clickIdText !== '')
-      throw new Repair(
-        styleOf(decodePercent(clickIdText)) === null ? 'unknown_click' : 'click_unsubstituted',
-        clickIdText,
-      );
+    const partner = clickIdText === '' ? cutTransaction(text('partner_id') ?? '', notes, 'partner_id') : '';
+    if (clickIdText === '' && transaction === '') throw withoutOwner(query, network, clickField, partner);
+    if (clickId === null && isMacroLeft(clickIdText)) throw new Repair('click_unsubstituted', clickIdText);
     return {
       ok: true,
       reading: {
         clickId,
         clickIdText,
         transaction,
+        partner,
+        offer: partner === '' ? '' : (text('offer_id') ?? ''),
         eventTypeId,
         isEventTold: event !== null,
         status: amount.status,
@@ -197,8 +203,10 @@ export function withoutOwner(
   query: ParsedPostback,
   network: NetworkInput,
   clickField: Pick<Presence, 'state'>,
+  partner: string,
 ): Repair {
   if (query.bodyProblem !== '') return new Repair('unreadable_body', query.bodyProblem);
+  if (partner !== '') return new Repair('partner_without_transaction', partner);
   return clickField.state === 'unsubstituted'
     ? new Repair('click_unsubstituted', network.fields.click_id.macro)
     : new Repair('no_click_id', '');

@@ -43,10 +43,14 @@ export function wireName(network: Pick<NetworkInput, 'fields'>, field: PostbackF
   return network.fields[field].parameter || field;
 }
 
+/** It can't store our click ID, and names its partner instead. */
+export const isByPartner = ({ fields }: Pick<NetworkInput, 'fields'>): boolean =>
+  fields.click_id.macro === '' && fields.partner_id.macro !== '';
+
 /** The postback URL to hand over to a network, with its macros raw; fields without a macro are left out. */
 export function postbackUrl(origin: string, intakeKey: string, network: NetworkInput): string {
   const query = postbackFields
-    .filter((f) => network.fields[f].macro !== '' || f === 'click_id')
+    .filter((f) => network.fields[f].macro !== '' || (f === 'click_id' && !isByPartner(network)))
     .map((f) => `${wireName(network, f)}=${network.fields[f].macro}`);
   for (const x of network.extras ?? []) if (x.macro !== '') query.push(`${extraWireName(x)}=${x.macro}`);
   return `${origin}/in/${intakeKey}?${query.join('&')}`;

@@ -14,6 +14,7 @@ import {
   pageLink,
   postbackUrl,
   trackingLink,
+  isByPartner,
   wireName,
 } from '../links/compose.ts';
 import type { LinkContext } from '../links/finding.ts';
@@ -234,7 +235,7 @@ function networkToUs({ network, offer }: TrailParts, { origin }: TrailPlace): Ho
   const url = postbackUrl(origin, 'key', network);
   const lacks = lacksOf(url, { expander: 'they', place: 'conversion', shape: network.macroStyle }, 'network');
   const click = network.fields.click_id;
-  if (click.macro === '')
+  if (click.macro === '' && !isByPartner(network))
     lacks.push({
       code: 'no_click_id',
       at: 'network',
@@ -246,7 +247,7 @@ function networkToUs({ network, offer }: TrailParts, { origin }: TrailPlace): Ho
       at: 'network',
       sentence: `${offer.name || 'The offer'} uses the reported payout, but the postback URL of ${network.name} has no payout macro. Conversions would have no payout. Add the macro or a default payout.`,
     });
-  const carries = (['click_id', 'payout', 'status'] as const)
+  const carries = (['click_id', 'partner_id', 'payout', 'status'] as const)
     .filter((f) => network.fields[f].macro !== '')
     .map((f) => ({ name: wireName(network, f), value: network.fields[f].macro }));
   return hop('network_to_us', from, to, 'they', carries, lacks, true);

@@ -98,6 +98,7 @@ const conversion: ConversionRow = {
   at: LATER,
   visitAt: AT,
   clickId: ID,
+  partnerId: '',
   campaignId: ID,
   campaignName: '',
   offerName: '',

@@ -8,6 +8,7 @@ import { startJob, type RepeatedJob, type ScheduledJob } from '../jobs/job.ts';
 import { repeatEvery, type Repeating } from '../jobs/repeatEvery.ts';
 import { openTimetable } from '../jobs/timetable.ts';
 import { OncePerMinute } from '../limits/oncePerMinute.ts';
+import { carryNext } from '../imports/carriedRun.ts';
 import { nextFileRows } from '../imports/importRun.ts';
 import { compareRows } from '../statements/compareRun.ts';
 import { batchJob } from '../repairs/batchRuns.ts';
@@ -68,6 +69,7 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
       judging: w.pools.judging,
       nextFileRows: (batch) => nextFileRows(w.pools.intake, batch),
       compareRows: (batch) => compareRows(w.pools.intake, batch),
+      carryNext: (batch) => carryNext({ pool: w.pools.intake, judging: w.pools.judging }, batch),
       tell: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),
       onTrouble: (batch, err) => often.error('a repair or an import waits', { err, batch }),
       isClosing: () => w.closing,

@@ -20,7 +20,7 @@ import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handlePostbackIn.ts';
 import type { Judges } from '../intake/judge.ts';
 import { JudgeQueue } from '../intake/judgeQueue.ts';
-import { loadVisit } from '../intake/ownerContext.ts';
+import { loadVisit } from '../intake/loadVisits.ts';
 import { takePagePixels } from '../notify/pagePixels.ts';
 import { tokenVisit } from '@tracheon/core/visits';
 import { FailureThrottle } from '../limits/failureThrottle.ts';

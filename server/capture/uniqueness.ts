@@ -3,7 +3,7 @@
  * warmed from the visits, so that a restart does not make everybody new. Bounded: the oldest are forgotten first.
  */
 import * as crypto from 'node:crypto';
-import { LRUCache } from 'lru-cache';
+import { RecentKeys } from './recentKeys.ts';
 
 export const WINDOW_MS = 24 * 3600 * 1000;
 const MAX_REMEMBERED = 400_000;
@@ -14,8 +14,8 @@ export interface Salts {
 }
 
 export class Memory {
-  private readonly seen = new LRUCache<string, number>({ max: MAX_REMEMBERED });
-  private readonly clicks = new LRUCache<string, number>({ max: MAX_REMEMBERED });
+  private readonly seen = new RecentKeys<number>(MAX_REMEMBERED);
+  private readonly clicks = new RecentKeys<number>(MAX_REMEMBERED);
   private salts: { today: string; yesterday: string };
 
   constructor(salts: Salts) {

@@ -1,12 +1,11 @@
 /** Later changes of counted facts; see migration 0017. Written in the transaction that makes the change. */
-import { clickIdDay } from '@tracheon/core/identity';
 
 export interface FactChange {
   deskId: string;
   kind: 'conversion' | 'bot_mark' | 'erasure';
   subjectId: string;
-  /** Its click ID gives the day. */
-  visitId: string;
+  /** Of the visit, in UTC: the one that its click ID tells. */
+  day: string;
   /** null: there was none before, or is none after. */
   old: object | null;
   new: object | null;
@@ -29,7 +28,7 @@ export const factChangeRow = (change: FactChange): FactChangeRow => ({
   desk_id: change.deskId,
   kind: change.kind,
   subject_id: change.subjectId,
-  day: clickIdDay(change.visitId),
+  day: change.day,
   old: change.old,
   new: change.new,
 });

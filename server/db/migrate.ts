@@ -3,7 +3,6 @@
  * stops the start with the migration's name; nothing of that migration stays.
  */
 import type { Sequelize } from 'sequelize';
-import { SequelizeStorage, Umzug } from 'umzug';
 import * as ground from './migrations/0001-ground.ts';
 import * as openGround from './migrations/0002-open-ground.ts';
 import * as landingPages from './migrations/0003-landing-pages.ts';
@@ -29,6 +28,7 @@ import * as sharedRoutings from './migrations/0023-shared-routings.ts';
 import * as receiptChannels from './migrations/0024-receipt-channels.ts';
 import * as statements from './migrations/0026-statements.ts';
 import * as relayedPostbacks from './migrations/0027-relayed-postbacks.ts';
+import * as otherOwners from './migrations/0028-other-owners.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -63,6 +63,7 @@ export const migrations = [
   { name: '0025-postback-requests', ...postbackRequests },
   { name: '0026-statements', ...statements },
   { name: '0027-relayed-postbacks', ...relayedPostbacks },
+  { name: '0028-other-owners', ...otherOwners },
 ];
 
 export class MigrationFailed extends Error {
@@ -81,6 +82,9 @@ export async function migrate(sequelize: Sequelize): Promise<string[]> {
       replacements: { n: MIGRATION_LOCK },
       transaction: lock,
     });
+    if (await isUpToDate(sequelize)) return [];
+    // Most starts have nothing to migrate, and need not load what does it.
+    const { SequelizeStorage, Umzug } = await import('umzug');
     const umzug = new Umzug({
       migrations: migrations.map((m) => ({
         name: m.name,
@@ -97,7 +101,7 @@ export async function migrate(sequelize: Sequelize): Promise<string[]> {
         },
         down: async () => void (await sequelize.query(m.down)),
       })),
-      storage: new SequelizeStorage({ sequelize, tableName: 'migrations' }),
+      storage: new SequelizeStorage({ sequelize, tableName: TABLE }),
       logger: undefined,
     });
     const done = await umzug.up().catch((error: unknown) => {
@@ -106,4 +110,15 @@ export async function migrate(sequelize: Sequelize): Promise<string[]> {
     });
     return done.map((m) => m.name);
   });
+}
+
+const TABLE = 'migrations';
+
+/** A table that is not there yet knows none. */
+async function isUpToDate(sequelize: Sequelize): Promise<boolean> {
+  const [found] = await sequelize.query(`SELECT to_regclass('${TABLE}') IS NOT NULL AS there`);
+  if (!(found as { there: boolean }[])[0]!.there) return false;
+  const [rows] = await sequelize.query(`SELECT name FROM "${TABLE}"`);
+  const done = new Set((rows as { name: string }[]).map((r) => r.name));
+  return migrations.every((m) => done.has(m.name));
 }

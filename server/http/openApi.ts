@@ -205,11 +205,17 @@ function refusals(e: Endpoint): Json {
 }
 
 export function documentRoutes(api: Router, origin: string): void {
-  const document = openApiDocument(origin);
-  const page = readablePage();
-  api.get('/openapi.json', (_req, res) => void res.json(document));
+  const document = once(() => openApiDocument(origin));
+  const page = once(readablePage);
+  api.get('/openapi.json', (_req, res) => void res.json(document()));
   api.get('/template-schema.json', (_req, res) => void res.json(templateSchema()));
-  api.get('/docs', (_req, res) => void res.type('html').send(page));
+  api.get('/docs', (_req, res) => void res.type('html').send(page()));
+}
+
+/** Made when somebody asks for it first, so that no start waits for it. */
+function once<T>(make: () => T): () => T {
+  let made: { value: T } | null = null;
+  return () => (made ??= { value: make() }).value;
 }
 
 const escape = (text: string): string =>

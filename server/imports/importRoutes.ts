@@ -7,6 +7,7 @@ import { findPart } from '../parts/partsStore.ts';
 import { Problem } from '../problems/problem.ts';
 import { oneBatch, type BatchRow } from '../repairs/batches.ts';
 import type { Repairs } from '../repairs/repairRoutes.ts';
+import { notCarried, startCarryOver, tryCarryOver } from './carriedRun.ts';
 import { draft, failedRows, saveSettings, upload } from './importStore.ts';
 import { tryImport } from './importTrial.ts';
 
@@ -62,4 +63,11 @@ export function importRoutes(mount: Mount, { pool, judging, models, news, now }:
     return oneBatch(pool, deskId, id);
   });
   mount('failedRows', ({ signed: { deskId }, id }) => failedRows(pool, deskId, id));
+  mount('tryCarryOver', ({ signed: { deskId }, id, body }) => tryCarryOver(pool, deskId, id, body));
+  mount('carryOver', async ({ signed: { deskId }, id, body }) => {
+    await startCarryOver(pool, deskId, id, body);
+    news.tell(deskId, 'postbacks-in');
+    return oneBatch(pool, deskId, id);
+  });
+  mount('notCarried', ({ signed: { deskId }, id }) => notCarried(pool, deskId, id));
 }

@@ -3,6 +3,7 @@
  * What stands already is read once and compared; only what differs is written, so that a visit with hundreds of
  * conversions costs no more writes than one with a single conversion.
  */
+import { clickIdDay } from '@tracheon/core/identity';
 import { dimensionFields, visitColumns } from '@tracheon/core/visits';
 import { factChangeRow } from '../db/factChanges.ts';
 import { ulidAt } from '../db/pooledUlid.ts';
@@ -11,6 +12,7 @@ import { isReported, storePostbacksOut } from './bookPostbacksOut.ts';
 import { Ledger } from './ledger.ts';
 import type { OwnedOutcome } from './outcomes.ts';
 import type { OwnerContext } from './ownerContext.ts';
+import type { OwningVisit } from './owningVisit.ts';
 import type { Standing, StandingConversion } from './standing.ts';
 import type { JudgementWrites } from './judgementWrites.ts';
 import type { Rates } from './rates.ts';
@@ -175,6 +177,10 @@ const countedOf = (s: StandingConversion): Counted => ({
   convertedAt: s.converted_at.toISOString(),
 });
 
+/** In UTC. A click ID of ours tells the day of its partition. */
+const dayOf = (visit: OwningVisit): string =>
+  visit.ownedBy === 'visit' ? clickIdDay(visit.id) : new Date(visit.atMs).toISOString().slice(0, 10);
+
 function tellChange(
   writes: JudgementWrites,
   { deskId, visit }: OwnerContext,
@@ -184,7 +190,7 @@ function tellChange(
 ): void {
   // Extras, flags and identities are counted nowhere.
   if (JSON.stringify(before) === JSON.stringify(after)) return;
-  const change = { deskId, subjectId: id, visitId: visit.id, old: before, new: after };
+  const change = { deskId, subjectId: id, day: dayOf(visit), old: before, new: after };
   writes.facts.push(factChangeRow({ kind: 'conversion', ...change }));
 }
 
@@ -216,7 +222,8 @@ function conversionRow(
     base_micros: base?.toString() ?? null,
     converted_at: new Date(c.convertedAt).toISOString(),
     flags: c.flags,
-    click_id: visit.id,
+    click_id: visit.shownClickId,
+    partner_id: visit.partnerId,
     visit_at: new Date(visit.atMs).toISOString(),
     subs: visit.subs,
     extras,
@@ -241,7 +248,7 @@ function clearBotMark(
       kind: 'bot_mark',
       deskId,
       subjectId: visit.id,
-      visitId: visit.id,
+      day: dayOf(visit),
       old: { isBot: true },
       new: { isBot: false },
     }),

@@ -8,7 +8,7 @@ import {
 } from '@tracheon/core/conversions';
 import { convertBetween } from '@tracheon/core/money';
 import { ulidAt } from '../db/pooledUlid.ts';
-import type { OwnerContext } from './ownerContext.ts';
+import { isSourced, type OwnerContext, type SourcedContext } from './ownerContext.ts';
 import type { Bookings } from './book.ts';
 import type { Rates } from './rates.ts';
 import { postbackRequest, postbackTemplate, type PostbackRequest } from './postbackText.ts';
@@ -26,7 +26,7 @@ export interface PostbackRules {
  * is the same in whatever order calls are judged; stored with the conversion, so that a changed share changes no past.
  */
 export function isReported({ source, visit, eventType }: OwnerContext): boolean {
-  const { reportedShare } = source.body;
+  const reportedShare = source?.body.reportedShare ?? 100;
   // Whether a test is told is ticked, not drawn.
   if (reportedShare >= 100 || visit.isTest) return true;
   const hash = createHash('sha256').update(`${visit.id}|${eventType.id}`).digest();
@@ -41,6 +41,7 @@ export async function storePostbacksOut(
   ids: ReadonlyMap<string, string>,
 ): Promise<void> {
   const { deskId } = context;
+  if (!isSourced(context)) return;
   for (const c of conversions) {
     const conversionId = ids.get(c.ident)!;
     const there = rules.standing.filter((o) => o.conversion_id === conversionId);
@@ -79,14 +80,14 @@ const isSame = (a: PostbackRequest, b: PostbackRequest): boolean =>
   a.method === b.method && a.url === b.url && a.body === b.body;
 
 /** What the source wants to know of a conversion as it stands, in order. */
-function dueNow(context: OwnerContext, c: FoldedConversion): PostbackDue[] {
+function dueNow(context: SourcedContext, c: FoldedConversion): PostbackDue[] {
   const { reportStatuses: statuses, reportAgain: again, reportDelayMinutes } = context.source.body;
   if (whyNever(context) !== '') return [];
   return postbacksDue(c, { statuses, again, delayMs: reportDelayMinutes * MINUTE_MS });
 }
 
 /** Why the source is told of no conversion of this visit and event type; empty when it is told of some. */
-function whyNever(context: OwnerContext): string {
+function whyNever(context: SourcedContext): string {
   const { source, visit, eventType } = context;
   const { reportEvents } = source.body;
   if (postbackTemplate(context) === '') return 'The source has no postback URL.';
@@ -98,7 +99,7 @@ function whyNever(context: OwnerContext): string {
 }
 
 /** Why the source gets no postback for the conversion as it stands; empty when it gets one. */
-export function whyNotSent(context: OwnerContext, c: FoldedConversion): string {
+export function whyNotSent(context: SourcedContext, c: FoldedConversion): string {
   const never = whyNever(context);
   if (never !== '') return never;
   return context.source.body.reportStatuses.includes(c.status)
@@ -113,7 +114,7 @@ interface Named {
 
 async function requestOf(
   rates: Rates,
-  context: OwnerContext,
+  context: SourcedContext,
   c: FoldedConversion,
   t: Transition,
   { id, extras }: Named,
@@ -124,7 +125,7 @@ async function requestOf(
 /** The request that tells the source of one change, as it would be today; null when the source does not want it. */
 export async function requestToday(
   rates: Rates,
-  context: OwnerContext,
+  context: SourcedContext,
   c: FoldedConversion,
   conversion: Named,
   { status, nth }: Pick<PostbackDue, 'status' | 'nth'>,
@@ -136,7 +137,7 @@ export async function requestToday(
 /** As the conversion's newest change would be reported, whether or not the source wants it. */
 export const requestNow = (
   rates: Rates,
-  context: OwnerContext,
+  context: SourcedContext,
   c: FoldedConversion,
   conversion: Named,
 ): Promise<PostbackRequest> => requestOf(rates, context, c, c.transitions.at(-1)!, conversion);
@@ -144,7 +145,7 @@ export const requestNow = (
 /** The payout as the source wants it; while a rate is missing, as it was booked, with its own currency beside it. */
 async function asReported(
   rates: Rates,
-  context: OwnerContext,
+  context: SourcedContext,
   c: FoldedConversion,
   t: Transition,
 ): Promise<Transition> {

@@ -2,7 +2,8 @@
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import type { Reads } from '../db/pools.ts';
 import { ownedOutcomes, ownerKey } from './outcomes.ts';
-import { loadReading, loadVisit, type OwnerContext } from './ownerContext.ts';
+import { loadVisit } from './loadVisits.ts';
+import { loadReading, type OwnerContext } from './ownerContext.ts';
 import { foldsOf } from './ownerFold.ts';
 
 export interface ConversionFold {

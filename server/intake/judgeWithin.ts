@@ -23,7 +23,8 @@ import {
   type Refusal,
   type StoredBefore,
 } from './outcomes.ts';
-import { loadReaders, loadVisits, visitKey } from './ownerContext.ts';
+import { loadVisits, visitKey } from './loadVisits.ts';
+import { loadReaders } from './ownerContext.ts';
 import { Rates } from './rates.ts';
 import { readReceipt, type Reader } from './readReceipt.ts';
 import { settleOwners, type ToSettle } from './settleOwners.ts';

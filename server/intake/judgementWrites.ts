@@ -99,6 +99,7 @@ const CONVERSION_COLUMNS = [
     'converted_at',
     'flags',
     'click_id',
+    'partner_id',
     'visit_at',
     'subs',
     'extras',

@@ -3,6 +3,7 @@ import type { PostbackOutcome, PostbackReason } from '@tracheon/core/contract';
 import { repairKey, type PostbackReading, type Signal, type Waiting } from '@tracheon/core/conversions';
 import type { Reads } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
+import type { OwningVisit } from './owningVisit.ts';
 import { ABOUT } from './readReceipt.ts';
 import type { StoredVisit } from '@tracheon/core/visits';
 
@@ -188,10 +189,10 @@ export const refusalRow = (r: ReceiptRecord, said: Judgement, of: Refusal): Outc
 export const readingRow = (
   r: ReceiptRecord,
   reading: PostbackReading,
-  of: { visit: StoredVisit; eventTypeId: string; said: Judgement },
+  of: { visit: OwningVisit; eventTypeId: string; said: Judgement },
 ): OutcomeRow => ({
   ...outcomeOf(r, of.said, {
-    clickId: of.visit.id,
+    clickId: of.visit.shownClickId,
     notes: reading.notes,
     waiting: of.said.outcome === 'repair' ? waitingOf(reading) : null,
   }),

@@ -8,27 +8,13 @@ import {
   type PartKind,
   type SourceInput,
 } from '@tracheon/core/contract';
-import { convertingOffer } from '@tracheon/core/conversions';
-import type { EventTypeRule, FileReading, OfferClick } from '@tracheon/core/conversions';
-import { clickIdDay } from '@tracheon/core/identity';
-import { readVisitRow, type StoredVisit } from '@tracheon/core/visits';
+import type { EventTypeRule, FileReading } from '@tracheon/core/conversions';
 import type { Reads } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { distinct } from './outcomes.ts';
+import type { OwningVisit } from './owningVisit.ts';
 import type { Reader } from './readReceipt.ts';
 
-/** The visit that owns a conversion, and what its offer says of conversions today. */
-export interface OwningVisit extends StoredVisit {
-  /** The source is told of this test, as a member ticked. */
-  isReportedTest: boolean;
-  /** null for an offer saved before there was a choice, and for no offer. */
-  conversionsFrom: OfferInput['conversionsFrom'] | null;
-  /** The first click of each button that has an offer of its own, oldest first; empty where all lead to the visit's offer. */
-  clicked: OfferOfClick[];
-}
-/** What the visit would carry, had it been sent to the button's offer straight away. */
-export interface OfferOfClick
-  extends OfferClick, Pick<OwningVisit, 'offerId' | 'offerVersion' | 'networkId' | 'conversionsFrom'> {}
 export interface OwnerContext {
   deskId: string;
   visit: OwningVisit;
@@ -37,77 +23,24 @@ export interface OwnerContext {
   /** null for a visit that was sent to a fallback address: no terms of an offer hold for it. */
   offer: StoredPart<OfferInput> | null;
   network: StoredPart<NetworkInput>;
-  source: StoredPart<SourceInput>;
+  /** null for a partner's conversion, which no source brought. */
+  source: StoredPart<SourceInput> | null;
   /** null for a direct link. */
   landing: StoredPart<unknown> | null;
-  campaign: StoredPart<CampaignInput>;
+  /** null for a partner's conversion. */
+  campaign: StoredPart<CampaignInput> | null;
 }
+/** Of a conversion that a source brought. */
+export type SourcedContext = OwnerContext & {
+  source: StoredPart<SourceInput>;
+  campaign: StoredPart<CampaignInput>;
+};
+export const isSourced = (context: OwnerContext): context is SourcedContext =>
+  context.source !== null && context.campaign !== null;
 export interface StoredPart<B> {
   id: string;
   name: string;
   body: B;
-}
-
-/** The offer's version is the one under which the visit came. */
-const CLICKED = `SELECT jsonb_agg(jsonb_build_object('offerId', c.offer_id, 'networkId', o.body->>'networkId',
-    'conversionsFrom', o.body->'conversionsFrom', 'atMs', (extract(epoch FROM c.at) * 1000)::bigint,
-    'offerVersion', COALESCE((SELECT max(w.version) FROM part_versions w
-      WHERE w.desk_id = v.desk_id AND w.part_id = o.id AND w.changed_at <= v.at), 1)) ORDER BY c.id)
-  FROM (SELECT DISTINCT ON (b.n) b.n, b.id, b.at, b.offer_id FROM button_clicks b
-    WHERE b.desk_id = v.desk_id AND b.day = v.day AND b.visit_id = v.id AND b.offer_id <> '' ORDER BY b.n, b.id) c
-  JOIN parts o ON o.desk_id = v.desk_id AND o.id = c.offer_id`;
-
-export interface VisitName {
-  deskId: string;
-  clickId: string;
-}
-
-export const loadVisit = async (
-  client: Reads,
-  deskId: string,
-  clickId: string,
-): Promise<OwningVisit | undefined> => (await loadVisits(client, [{ deskId, clickId }]))[0];
-
-/** Those of them that are there, in no order. */
-export async function loadVisits(client: Reads, wanted: readonly VisitName[]): Promise<OwningVisit[]> {
-  if (wanted.length === 0) return [];
-  const once = [...new Map(wanted.map((w) => [visitKey(w), w])).values()];
-  const { rows } = await client.query<
-    Record<string, unknown> &
-      Pick<OwningVisit, 'conversionsFrom' | 'isReportedTest'> & { clicked: OfferOfClick[] | null }
-  >(
-    `SELECT v.*, p.body->'conversionsFrom' AS "conversionsFrom",
-       v.is_test AND EXISTS (SELECT 1 FROM reported_tests t WHERE t.desk_id = v.desk_id AND t.click_id = v.id) AS "isReportedTest",
-       CASE WHEN v.landing_id <> '' THEN (${CLICKED}) END AS clicked
-     FROM unnest($1::text[], $2::date[], $3::text[]) AS k (desk, day, id)
-     CROSS JOIN LATERAL (
-       SELECT * FROM visits WHERE desk_id = k.desk AND day = k.day AND day = ANY ($4::date[]) AND id = k.id OFFSET 0) v
-     LEFT JOIN parts p ON p.desk_id = v.desk_id AND p.id = v.offer_id`,
-    [
-      once.map((w) => w.deskId),
-      once.map((w) => clickIdDay(w.clickId)),
-      once.map((w) => w.clickId),
-      // Only the tables of these days are looked at.
-      distinct(once.map((w) => clickIdDay(w.clickId))),
-    ],
-  );
-  return rows.map((row) => {
-    const { conversionsFrom, isReportedTest } = row;
-    const visit = readVisitRow(row);
-    const clicked = row.clicked ?? [];
-    const isOwn = clicked.every((c) => c.offerId === visit.offerId);
-    return { ...visit, conversionsFrom, isReportedTest, clicked: isOwn ? [] : clicked };
-  });
-}
-
-export const visitKey = ({ deskId, clickId }: VisitName): string => `${deskId}|${clickId}`;
-
-/** The visit as one of the offer that this network's call at this moment is about; null where it has none of this network. */
-export function asOfNetwork(visit: OwningVisit, networkId: string, toldMs: number): OwningVisit | null {
-  const offer = convertingOffer(visit, visit.clicked, networkId, toldMs);
-  if (offer === null) return null;
-  const { offerId, offerVersion, conversionsFrom } = offer;
-  return { ...visit, offerId, offerVersion, conversionsFrom, networkId };
 }
 
 /** Whose context is asked for. `networkId` is of the network that pays: the visit's own, or of whoever calls for a visit without an offer. */
@@ -194,7 +127,8 @@ function contextOf(known: KnownParts, { visit, networkId, eventType }: ContextWa
   const network = known.of<NetworkInput>(deskId, networkId);
   const source = known.of<SourceInput>(deskId, visit.sourceId);
   const campaign = known.of<CampaignInput>(deskId, visit.campaignId);
-  if ((!offer && visit.offerId !== '') || !network || !source || !campaign)
+  const isSourceMissing = visit.ownedBy !== 'partner' && (!source || !campaign);
+  if ((!offer && visit.offerId !== '') || !network || isSourceMissing)
     throw new Error(`visit ${visit.id} names a part that is not there`);
   return {
     deskId,
@@ -203,9 +137,9 @@ function contextOf(known: KnownParts, { visit, networkId, eventType }: ContextWa
     desk: { zone: network.zone, currency: network.currency },
     offer: offer ?? null,
     network,
-    source,
+    source: source ?? null,
     landing: known.of<unknown>(deskId, visit.landingId) ?? null,
-    campaign,
+    campaign: campaign ?? null,
   };
 }
 

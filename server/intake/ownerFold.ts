@@ -9,14 +9,11 @@ import {
 } from '@tracheon/core/conversions';
 import { localDay } from '@tracheon/core/time';
 import type { Reads } from '../db/pools.ts';
+import { datedPartners } from './otherOwners.ts';
 import { toSignal, type OwnedOutcome } from './outcomes.ts';
-import {
-  asOfNetwork,
-  loadContexts,
-  type ContextWanted,
-  type OwnerContext,
-  type OwningVisit,
-} from './ownerContext.ts';
+import { asOfNetwork } from './loadVisits.ts';
+import { loadContexts, type ContextWanted, type OwnerContext } from './ownerContext.ts';
+import type { OwningVisit } from './owningVisit.ts';
 
 export interface OwnerFold {
   context: OwnerContext;
@@ -37,16 +34,27 @@ export interface FoldWanted {
 
 /** In the order in which they were asked for. */
 export async function foldsOf(client: Reads, wanted: readonly FoldWanted[]): Promise<OwnerFold[]> {
-  const contexts = await loadContexts(client, wanted.map(contextWanted));
+  const visits = await datedPartners(
+    client,
+    wanted.map(({ visit, all }) => ({ visit, times: all.map(momentOf) })),
+  );
+  const contexts = await loadContexts(
+    client,
+    wanted.map((of, i) => contextWanted({ ...of, visit: visits[i]! })),
+  );
   return wanted.map(({ visit, all }, i) => {
     const context = contexts[i]!;
     const rows = all.filter((row) => row.network_id === context.network.id);
     const { conversions, verdicts } = foldOwner(rows.map(toSignal), foldRules(context));
+    const flag = visit.ownedBy === 'carried' ? 'carried_over' : visit.offerId === '' ? 'from_fallback' : null;
     const flagged = (c: FoldedConversion): FoldedConversion =>
-      visit.offerId === '' ? { ...c, flags: [...c.flags, 'from_fallback'].sort() } : c;
+      flag === null ? c : { ...c, flags: [...c.flags, flag].sort() };
     return { context, all, rows, conversions: conversions.map(flagged), verdicts };
   });
 }
+
+const momentOf = ({ received_at, reading }: OwnedOutcome): number =>
+  reading.conversionTime ?? received_at.getTime();
 
 /** The network that pays is the visit's own, but for a visit without an offer, and for one whose buttons lead to several. */
 function contextWanted({ visit, eventType, callingNetwork, all }: FoldWanted): ContextWanted {
@@ -92,7 +100,8 @@ function foldRules({ desk, offer, network, visit, eventType }: OwnerContext): Fo
     fixedPayout: terms.fixed,
     defaultPayout: terms.otherwise,
     currency: offer.body.currency,
-    windowEnd: visit.atMs + offer.body.windowDays * DAY_MS,
+    // A partner's conversion follows no visit that could be too old.
+    windowEnd: visit.ownedBy === 'partner' ? Infinity : visit.atMs + offer.body.windowDays * DAY_MS,
   };
 }
 const DAY_MS = 86_400_000;

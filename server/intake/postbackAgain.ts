@@ -7,6 +7,7 @@ import type { ConversionStatus } from '@tracheon/core/contract';
 import { inPipeline } from '../db/pools.ts';
 import { requestToday } from './bookPostbacksOut.ts';
 import { foldOfConversion } from './foldOfConversion.ts';
+import { isSourced } from './ownerContext.ts';
 import type { PostbackRequest } from './postbackText.ts';
 import { Rates } from './rates.ts';
 
@@ -23,7 +24,7 @@ export const postbackAgain = (
 ): Promise<PostbackRequest | null> =>
   inPipeline(pool, async (client) => {
     const found = await foldOfConversion(client, deskId, conversionId);
-    if (!found || found.reported === false) return null;
-    const { context, folded, extras } = found;
-    return requestToday(new Rates(client), context, folded, { id: conversionId, extras }, of);
+    if (!found || found.reported === false || !isSourced(found.context)) return null;
+    const { folded, extras } = found;
+    return requestToday(new Rates(client), found.context, folded, { id: conversionId, extras }, of);
   });

@@ -6,7 +6,7 @@ import { fillBody } from '@tracheon/core/links';
 import { compileTemplate, expandTemplate, type TokenSource, type TokenValue } from '@tracheon/core/tokens';
 import { tokenVisit, visitToken } from '@tracheon/core/visits';
 import { branchNames } from '../capture/visitNames.ts';
-import type { OwnerContext } from './ownerContext.ts';
+import type { SourcedContext } from './ownerContext.ts';
 
 /** Headers are the source's at the moment of sending. */
 export interface PostbackRequest {
@@ -17,7 +17,7 @@ export interface PostbackRequest {
 }
 
 export function postbackRequest(
-  context: OwnerContext,
+  context: SourcedContext,
   c: FoldedConversion,
   t: Transition,
   conversionId: string,
@@ -39,7 +39,7 @@ const textOf = (value: TokenValue): string | undefined =>
   typeof value === 'string' ? value : value === undefined || value === null ? undefined : String(value);
 
 function conversionTokens(
-  context: OwnerContext,
+  context: SourcedContext,
   c: FoldedConversion,
   t: Transition,
   conversionId: string,
@@ -65,14 +65,14 @@ function conversionTokens(
 }
 
 /** Of the account in which the campaign runs, where that has an address of its own; else the source's. */
-export function postbackTemplate({ source, campaign }: OwnerContext): string {
+export function postbackTemplate({ source, campaign }: SourcedContext): string {
   const account = campaign.body.account ?? '';
   const own = account === '' ? undefined : source.body.accounts.find((a) => a.name === account);
   return own?.postbackUrl || source.body.postbackUrl;
 }
 
 function conversionValues(
-  { eventType }: OwnerContext,
+  { eventType }: SourcedContext,
   c: FoldedConversion,
   t: Transition,
   conversionId: string,

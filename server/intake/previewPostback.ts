@@ -15,6 +15,7 @@ import type { Mount } from '../http/mount.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
 import { whyNotSent, requestNow } from './bookPostbacksOut.ts';
 import { foldOfConversion } from './foldOfConversion.ts';
+import { isSourced } from './ownerContext.ts';
 import type { PostbackRequest } from './postbackText.ts';
 import { Rates } from './rates.ts';
 
@@ -46,7 +47,8 @@ const previewPostback = (
     if (id === null)
       return { ...shown(source.body, withTokenNames(source.body)), conversion: null, whyNot: '' };
     const found = await foldOfConversion(client, deskId, id);
-    if (!found || found.context.source.id !== source.id) throw new Problem('not_found');
+    if (!found || !isSourced(found.context) || found.context.source.id !== source.id)
+      throw new Problem('not_found');
     const { folded, extras } = found;
     const context = { ...found.context, source: { ...found.context.source, body: source.body } };
     const request = await requestNow(new Rates(client), context, folded, { id, extras });

@@ -20,7 +20,7 @@ import {
   type Judgement,
   type OwnedOutcome,
 } from './outcomes.ts';
-import type { OwningVisit } from './ownerContext.ts';
+import type { OwningVisit } from './owningVisit.ts';
 import { foldsOf, type OwnerFold } from './ownerFold.ts';
 import { loadStandings, nothingStands } from './standing.ts';
 

@@ -79,7 +79,7 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
           kind: 'erasure',
           deskId,
           subjectId: clickId,
-          visitId: clickId,
+          day,
           old: null,
           new: erased,
         }),

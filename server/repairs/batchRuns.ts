@@ -44,6 +44,8 @@ export interface BatchDeps {
   nextFileRows: (batch: BatchRow) => Promise<NextReceipts>;
   /** Compares the next rows of a statement with what is booked. */
   compareRows: (batch: BatchRow) => Promise<StepDone>;
+  /** Carries over the next click IDs of a file, or takes them back. */
+  carryNext: (batch: BatchRow) => Promise<StepDone>;
   tell: (deskId: string) => void;
   onTrouble: (batchId: string, error: unknown) => void;
   isClosing: () => boolean;
@@ -140,8 +142,9 @@ async function workThrough(
   return 'Tracheon could not process some of the receipts. Reprocess them under Postbacks in.';
 }
 
-/** A statement is compared while it is asked for what comes next: it has no receipts of its own. */
+/** A statement and a file of click IDs have no receipts of their own: they are worked through while asked for what comes next. */
 async function nextOf(deps: BatchDeps, batch: BatchRow, isUndoing: boolean): Promise<NextReceipts> {
+  if (batch.kind === 'carried') return { receipts: [], ...(await deps.carryNext(batch)) };
   if (batch.kind === 'statement') return { receipts: [], ...(await deps.compareRows(batch)) };
   return batch.kind === 'file' && !isUndoing ? deps.nextFileRows(batch) : nextReceipts(deps.pool, batch);
 }

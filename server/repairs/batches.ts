@@ -38,6 +38,7 @@ export const OF_BATCH: Record<ReceiptBatch['kind'], string> = {
   hand: 'o.batch_id',
   // Comparing makes no receipts.
   statement: 'o.batch_id',
+  carried: 'o.batch_id',
 };
 
 export async function makeBatch(
@@ -82,7 +83,12 @@ async function asBatch(pool: Pool, b: BatchRow & { by: string }): Promise<Receip
            WHERE batch_id = $1 AND hash <> '' AND receipt_id = ''`,
           [b.id],
         )
-      : null,
+      : b.kind === 'carried'
+        ? pool.query<{ outcome: string; count: number }>(
+            `SELECT 'carried' AS outcome, count(*)::int AS count FROM carried_clicks WHERE batch_id = $1`,
+            [b.id],
+          )
+        : null,
     pool.query<{ outcome: string; count: number }>(
       `SELECT o.outcome, count(*)::int AS count FROM outcomes o
        WHERE o.desk_id = $1 AND ${OF_BATCH[b.kind]} = $2 AND o.outcome <> 'queued' GROUP BY 1 ORDER BY 2 DESC`,

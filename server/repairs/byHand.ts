@@ -12,7 +12,8 @@ import { formatAmount } from '@tracheon/core/money';
 import { insertReceiptRows } from '../events/commitRows.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { Judges, Judgement } from '../intake/judge.ts';
-import { loadReading, loadVisit } from '../intake/ownerContext.ts';
+import { loadVisit } from '../intake/loadVisits.ts';
+import { loadReading } from '../intake/ownerContext.ts';
 import { ABOUT, MEMBER, REASON } from '../intake/readReceipt.ts';
 import type { Editor } from '../parts/partsStore.ts';
 import { Problem } from '../problems/problem.ts';
@@ -27,6 +28,10 @@ type Change = z.output<typeof changeConversions>;
 interface Changed {
   id: string;
   clickId: string;
+  /** Of a partner's conversion, which has no click ID: by these three it is found. */
+  partnerId: string;
+  offerId: string;
+  transaction: string;
   networkId: string;
   eventTypeId: string;
   currency: string;
@@ -42,7 +47,7 @@ export async function changeByHand(
 ): Promise<ManyAnswer & { batchId: string }> {
   const { pool, now } = ground;
   const { rows } = await pool.query<Changed>(
-    `SELECT c.id, c.click_id AS "clickId", c.network_id AS "networkId", c.event_type_id AS "eventTypeId", c.currency, c.status,
+    `SELECT c.id, c.click_id AS "clickId", c.partner_id AS "partnerId", c.offer_id AS "offerId", c.transaction, c.network_id AS "networkId", c.event_type_id AS "eventTypeId", c.currency, c.status,
        (SELECT min(o.receipt_id) FROM outcomes o WHERE o.desk_id = c.desk_id AND o.owner = c.owner AND o.conversion_id = c.id
           AND o.outcome <> 'withdrawn') AS "firstReceipt"
      FROM conversions c WHERE c.desk_id = $1 AND c.id = ANY ($2)`,
@@ -118,12 +123,13 @@ async function openBatch(
   return id;
 }
 
-type About = Pick<Changed, 'clickId' | 'networkId' | 'eventTypeId'>;
+type About = Pick<Changed, 'clickId' | 'networkId' | 'eventTypeId'> &
+  Partial<Pick<Changed, 'partnerId' | 'offerId' | 'transaction'>>;
 
 /** In our names and words; see inOurWords. */
 function handReceipt(
   by: Editor,
-  { clickId, networkId, eventTypeId }: About,
+  { clickId, partnerId = '', offerId = '', transaction = '', networkId, eventTypeId }: About,
   {
     at,
     batchId,
@@ -131,7 +137,8 @@ function handReceipt(
     fields,
   }: { at: number; batchId: string; reason: string; fields: Record<string, string> },
 ): ReceiptRecord {
-  const query = Object.entries({ click_id: clickId, event: eventTypeId, ...fields })
+  const ofPartner = partnerId === '' ? {} : { partner_id: partnerId, offer_id: offerId, transaction };
+  const query = Object.entries({ click_id: clickId, ...ofPartner, event: eventTypeId, ...fields })
     .filter(([, value]) => value !== '')
     .map(([name, value]) => `${name}=${encodeURIComponent(value)}`)
     .join('&');

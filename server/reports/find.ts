@@ -83,7 +83,7 @@ async function conversionsBy(pool: Pool, deskId: string, text: string): Promise<
     name: string;
     status: string;
   }>(
-    `SELECT c.id, c.click_id, c.transaction, p.name, c.status FROM conversions c JOIN parts p ON p.id = c.campaign_id
+    `SELECT c.id, c.click_id, c.transaction, coalesce(p.name, 'partner ' || c.partner_id) AS name, c.status FROM conversions c LEFT JOIN parts p ON p.id = c.campaign_id
      WHERE c.desk_id = $1 AND (c.id = ANY ($2) OR c.transaction = ANY ($2)) ORDER BY c.id DESC LIMIT ${MAX_FOUND}`,
     [deskId, words],
   );

@@ -15,7 +15,7 @@ import type {
   VisitKind,
 } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
-import { clickIdDay } from '@tracheon/core/identity';
+import { clickIdDay, parseClickId } from '@tracheon/core/identity';
 import { dimensions, dimensionText } from '@tracheon/core/metrics';
 import { branchesOf } from '@tracheon/core/routing';
 import { TO_OFFER } from './campaignLive.ts';
@@ -100,14 +100,14 @@ export async function postbacksInOf(pool: Pool, deskId: string, clickId: string)
 }
 
 const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.click_id AS "clickId", c.campaign_id AS "campaignId",
-    k.name AS "campaignName", coalesce(o.name, '') AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
+    coalesce(k.name, '') AS "campaignName", c.partner_id AS "partnerId", coalesce(o.name, '') AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
     c.payout_micros AS "payoutMicros", c.currency, c.base_micros AS "baseMicros", c.is_test AS "isTest", c.flags,
-    c.noted_micros AS "notedMicros", c.noted_currency AS "notedCurrency", s.name AS "sourceName",
-    '' AS "sourceClickId", c.branch_id AS "branchId", c.pairing_id AS "pairingId",
+    c.noted_micros AS "notedMicros", c.noted_currency AS "notedCurrency", coalesce(s.name, '') AS "sourceName",
+    coalesce((SELECT x.source_click_id FROM carried_clicks x WHERE x.desk_id = c.desk_id AND x.foreign_id = c.click_id), '') AS "sourceClickId", c.branch_id AS "branchId", c.pairing_id AS "pairingId",
     coalesce(l.name, '') AS "landingName", c.country, c.device, c.subs, c.extras, c.reported AS "isReported",
     coalesce((SELECT x.state FROM outbox x WHERE x.desk_id = c.desk_id AND x.conversion_id = c.id ORDER BY x.seq DESC LIMIT 1), '') AS "sentState"`;
-const CONVERSIONS = `conversions c JOIN parts k ON k.id = c.campaign_id LEFT JOIN parts o ON o.id = c.offer_id
-    JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id JOIN parts s ON s.id = c.source_id
+const CONVERSIONS = `conversions c LEFT JOIN parts k ON k.id = c.campaign_id LEFT JOIN parts o ON o.id = c.offer_id
+    JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id LEFT JOIN parts s ON s.id = c.source_id
     LEFT JOIN parts l ON l.id = c.landing_id`;
 type StoredConversion = ConversionRow & { at: Date | string; visitAt: Date | string };
 const asConversion = (r: StoredConversion): ConversionRow => ({
@@ -118,7 +118,7 @@ const asConversion = (r: StoredConversion): ConversionRow => ({
 
 /** With what only the visits know; one that is gone knows nothing. The days stand in the question, so that only they are read. */
 async function withSourceClicks(pool: Pool, deskId: string, rows: ConversionRow[]): Promise<ConversionRow[]> {
-  const ids = [...new Set(rows.map((r) => r.clickId))];
+  const ids = [...new Set(rows.map((r) => r.clickId))].filter((id) => parseClickId(id) !== null);
   if (ids.length === 0) return rows;
   const { rows: found } = await pool.query<{ id: string; sourceClickId: string }>(
     `SELECT id, source_click_id AS "sourceClickId" FROM visits
@@ -126,14 +126,14 @@ async function withSourceClicks(pool: Pool, deskId: string, rows: ConversionRow[
     [deskId, [...new Set(ids.map(clickIdDay))], ids],
   );
   const of = new Map(found.map((v) => [v.id, v.sourceClickId]));
-  return rows.map((r) => ({ ...r, sourceClickId: of.get(r.clickId) ?? '' }));
+  return rows.map((r) => ({ ...r, sourceClickId: of.get(r.clickId) ?? r.sourceClickId }));
 }
 
-/** Conversions of one visit, oldest first. */
-export async function conversionsOf(pool: Pool, deskId: string, clickId: string): Promise<ConversionRow[]> {
+/** Conversions of one owner, oldest first. */
+export async function conversionsOf(pool: Pool, deskId: string, owner: string): Promise<ConversionRow[]> {
   const { rows } = await pool.query<StoredConversion>(
     `SELECT c.id, ${CONVERSION_COLUMNS} FROM ${CONVERSIONS} WHERE c.desk_id = $1 AND c.owner = $2 ORDER BY c.id LIMIT ${MAX_OF_VISIT}`,
-    [deskId, clickId],
+    [deskId, owner],
   );
   return rows.map(asConversion);
 }
@@ -144,7 +144,7 @@ const conversionSorts: SortColumns = {
   payout: ['c.payout_micros', 'bigint'],
   base: ['coalesce(c.base_micros, 0)', 'bigint'],
   event: ['lower(e.name)', 'text'],
-  campaign: ['lower(k.name)', 'text'],
+  campaign: ["lower(coalesce(k.name, ''))", 'text'],
   offer: ['lower(o.name)', 'text'],
   transaction: ['c.transaction', 'text'],
 };
@@ -166,7 +166,7 @@ export async function listConversions(pool: Pool, q: Of<'listConversions'>): Pro
     .narrow('c.offer_id = ?', q.offer)
     .narrow('c.network_id = ?', q.network)
     .narrow(
-      'c.click_id ILIKE ? OR c.transaction ILIKE ? OR k.name ILIKE ? OR o.name ILIKE ? OR n.name ILIKE ? OR c.subs::text ILIKE ? OR c.extras::text ILIKE ?',
+      'c.click_id ILIKE ? OR c.partner_id ILIKE ? OR c.transaction ILIKE ? OR k.name ILIKE ? OR o.name ILIKE ? OR n.name ILIKE ? OR c.subs::text ILIKE ? OR c.extras::text ILIKE ?',
       like(q.search),
     );
   if (q.tests !== '') where.add('c.is_test = ?', q.tests === 'only');

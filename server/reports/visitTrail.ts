@@ -14,7 +14,8 @@ import { branchNames } from '../capture/visitNames.ts';
 import { offersOf } from '@tracheon/core/routing';
 import { tokenVisit, type PartNames, type StoredVisit } from '@tracheon/core/visits';
 import type { Models } from '../db/models.ts';
-import { asOfNetwork, loadVisit, type OwningVisit } from '../intake/ownerContext.ts';
+import { asOfNetwork, loadVisit } from '../intake/loadVisits.ts';
+import type { OwningVisit } from '../intake/owningVisit.ts';
 import { findPart } from '../parts/partsStore.ts';
 import { postbacksInOf, postbacksOutOf, conversionsOf, oneVisit } from './lists.ts';
 

@@ -13,13 +13,13 @@ export async function wholeConversion(
   deskId: string,
   id: string,
 ): Promise<WholeConversion | null> {
-  const conversion = await oneConversion(pool, deskId, id);
+  const [conversion, owner] = await Promise.all([oneConversion(pool, deskId, id), ownerOf(pool, deskId, id)]);
   if (!conversion) return null;
   const [receipts, ledger, sent, all] = await Promise.all([
-    receiptsOf(pool, deskId, id, conversion.clickId),
+    receiptsOf(pool, deskId, id, owner),
     ledgerOf(pool, deskId, id),
-    postbacksOutOf(pool, deskId, conversion.clickId),
-    conversionsOf(pool, deskId, conversion.clickId),
+    postbacksOutOf(pool, deskId, owner),
+    conversionsOf(pool, deskId, owner),
   ]);
   return {
     conversion,
@@ -30,9 +30,17 @@ export async function wholeConversion(
   };
 }
 
+async function ownerOf(pool: Pool, deskId: string, id: string): Promise<string> {
+  const { rows } = await pool.query<{ owner: string }>(
+    'SELECT owner FROM conversions WHERE desk_id = $1 AND id = $2',
+    [deskId, id],
+  );
+  return rows[0]?.owner ?? '';
+}
+
 type Receipt = WholeConversion['receipts'][number];
 
-async function receiptsOf(pool: Pool, deskId: string, id: string, clickId: string): Promise<Receipt[]> {
+async function receiptsOf(pool: Pool, deskId: string, id: string, owner: string): Promise<Receipt[]> {
   const { rows } = await pool.query<
     Omit<Receipt, 'at' | 'sentence' | 'reason'> & {
       at: Date;
@@ -47,7 +55,7 @@ async function receiptsOf(pool: Pool, deskId: string, id: string, clickId: strin
      FROM outcomes o JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
      LEFT JOIN members m ON m.id = r.headers->>$5
      WHERE o.desk_id = $1 AND o.owner = $3 AND o.conversion_id = $2 ORDER BY o.receipt_id LIMIT 200`,
-    [deskId, id, clickId, REASON, MEMBER],
+    [deskId, id, owner, REASON, MEMBER],
   );
   return rows.map(({ why, detail, ...r }) => ({
     ...r,

@@ -1,7 +1,7 @@
 /** A test visit that goes all the way: by the tracking link to the page, over its first button, to the last page of the offer. */
 import type { FollowAnswer } from '@tracheon/core/contract';
 import { Problem } from '../problems/problem.ts';
-import { loadVisit } from '../intake/ownerContext.ts';
+import { loadVisit } from '../intake/loadVisits.ts';
 import { agents, pressTestButton, sendTestVisit, type TesterDeps, type Visitor } from './tester.ts';
 import type { Walk } from './walk.ts';
 

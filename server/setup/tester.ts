@@ -27,7 +27,8 @@ import { TEST_PARAMETER, TEST_SECONDS, type TestMarks } from '../capture/testMar
 import { CLICK_ID_PARAMETER } from '../capture/visitHandles.ts';
 import type { Models } from '../db/models.ts';
 import { Problem } from '../problems/problem.ts';
-import { loadVisit, type OwningVisit } from '../intake/ownerContext.ts';
+import { loadVisit } from '../intake/loadVisits.ts';
+import type { OwningVisit } from '../intake/owningVisit.ts';
 import { findPart } from '../parts/partsStore.ts';
 import type { TestRequest } from './testRequests.ts';
 

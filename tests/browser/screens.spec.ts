@@ -9,6 +9,7 @@ import {
   expectNoSidewaysScroll,
   settled,
   giveSession,
+  goTo,
   signIn,
   watchConsole,
 } from './people.ts';
@@ -48,14 +49,14 @@ for (const theme of ['light', 'dark'] as const)
     await expectAccessible(page, `sign-in ${theme}`, rule);
     await giveSession(page, system);
     for (const [path, title] of screens.filter(([p]) => theme === 'light' || inDark.includes(p))) {
-      await page.goto(system.desk + path);
+      await goTo(page, system, path);
       await expect(page.getByRole('heading', { name: title, level: 1 })).toBeVisible();
       await settled(page);
       await expect(page.getByText('Try again')).toHaveCount(0);
       await expectAccessible(page, `${path} ${theme}`, rule);
       await expectNoSidewaysScroll(page, `${path} ${theme}`);
     }
-    await page.goto(`${system.desk}/campaigns`);
+    await goTo(page, system, '/campaigns');
     await page.getByRole('link', { name: 'BE · Stargazing · Moorhen Push' }).click();
     await expect(page.getByRole('img', { name: /Profit and visits by day/ })).toBeVisible();
     await expectAccessible(page, `campaign ${theme}`, rule);
@@ -273,8 +274,10 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
   );
   await giveSession(page, system);
   const shown: string[] = [];
-  for (const path of [...screens.map(([p]) => p), `/campaigns/${campaign.id}`]) {
-    await page.goto(system.desk + path);
+  await page.goto(`${system.desk}/today`);
+  for (const [path, title] of [...screens, [`/campaigns/${campaign.id}`, 'BE · Stargazing'] as const]) {
+    await goTo(page, system, path);
+    await expect(page.getByRole('heading', { name: title, level: 1 })).toBeVisible();
     await settled(page);
     if ((await page.locator('main').innerText()).includes('onerror')) shown.push(path);
     expect(await page.evaluate(() => (window as unknown as { ran?: number }).ran), path).toBeUndefined();

@@ -154,6 +154,9 @@ const least: Record<string, Role | 'anyone'> = {
   'post /imports/{id}/try': 'editor',
   'post /imports/{id}/run': 'editor',
   'get /imports/{id}/failed': 'viewer',
+  'post /carried-clicks/{id}/try': 'editor',
+  'post /carried-clicks/{id}/run': 'editor',
+  'get /carried-clicks/{id}/problems': 'viewer',
   'get /unknown-keys': 'viewer',
   'post /unknown-keys/dismiss': 'editor',
 };

@@ -87,6 +87,11 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Import conversions' },
   },
   {
+    path: '/conversions/carry-over',
+    component: () => import('../features/conversions/CarryOverPage.vue'),
+    meta: { title: 'Carry over click IDs' },
+  },
+  {
     path: '/conversions/unknown-keys',
     component: () => import('../features/conversions/UnknownKeysPage.vue'),
     meta: { title: 'Unknown keys' },

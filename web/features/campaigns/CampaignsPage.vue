@@ -41,6 +41,10 @@ const compared = computed(() => {
     .filter((c) => c.words !== '');
 });
 const picked = ref<string[]>([]);
+/** What partners brought has no campaign, and so no row. */
+const ofPartners = computed(() =>
+  list.isNarrowed.value ? undefined : report.value?.rows.find((r) => r.campaignId === '')?.figures,
+);
 const hasTotal = computed(() => total.value !== null && rows.value.length > 1);
 const chosen = computed(() => rows.value.filter((r) => picked.value.includes(r.id)).map((r) => r.part));
 const many = ref<InstanceType<typeof BulkBar> | null>(null);
@@ -187,6 +191,9 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
     <p v-if="withoutCost > 0 && hasTotal" class="quiet pad">
       {{ withoutCost === 1 ? '1 campaign has' : `${withoutCost} campaigns have` }} no known cost and
       {{ withoutCost === 1 ? 'is' : 'are' }} not in the totals of profit and ROI.
+    </p>
+    <p v-if="ofPartners && hasTotal" class="quiet pad">
+      Partners brought {{ ofPartners.conversions }} conversions without a campaign. They are in the total.
     </p>
     <p v-if="totalBefore && total" class="quiet pad" role="note" aria-label="Compared with the period before">
       Against {{ dayRange(before.from, before.to) }}:

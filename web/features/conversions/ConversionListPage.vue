@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
 import { statuses, statusOf, type ConversionRow } from '@tracheon/core/contract';
+import { parseClickId } from '@tracheon/core/identity';
 import { computed, ref } from 'vue';
 import { Plus } from '@lucide/vue';
 import { useRoute } from 'vue-router';
@@ -76,6 +77,7 @@ const columns: Column<ConversionRow>[] = [
   { key: 'offer', label: 'Offer', sort: (r) => r.offerName },
   { key: 'transaction', label: 'Transaction', sort: (r) => r.transaction },
   { key: 'click', label: 'Click ID', csv: (r) => r.clickId },
+  { key: 'partner', label: 'Partner ID', optional: true, csv: (r) => r.partnerId },
   { key: 'visitAt', label: 'Visit time', optional: true, csv: (r) => r.visitAt },
   { key: 'between', label: 'Visit to conversion', optional: true, csv: (r) => between(r.visitAt, r.at) },
   { key: 'source', label: 'Source', optional: true, csv: (r) => r.sourceName },
@@ -95,6 +97,7 @@ const flagWords: Record<string, string> = {
   payout_differs: 'the reported payout differs from the fixed one',
   move_not_allowed: 'Tracheon did not apply a later postback',
   from_fallback: 'the visit was sent to a fallback URL, not to an offer',
+  carried_over: 'the click ID was carried over from an earlier tracker',
   amount_too_large: 'a postback would have made the sum too large',
 };
 </script>
@@ -160,9 +163,10 @@ const flagWords: Record<string, string> = {
     >
     <template #event="{ row }">{{ row.eventName }}</template>
     <template #campaign="{ row }"
-      ><RouterLink class="nowrap" :to="`/campaigns/${row.campaignId}`">{{
+      ><RouterLink v-if="row.campaignId" class="nowrap" :to="`/campaigns/${row.campaignId}`">{{
         row.campaignName
-      }}</RouterLink></template
+      }}</RouterLink
+      ><span v-else class="quiet nowrap">partner {{ row.partnerId }}</span></template
     >
     <template #offer="{ row }"
       ><span class="nowrap">{{ row.offerName }}</span></template
@@ -171,9 +175,19 @@ const flagWords: Record<string, string> = {
       ><code>{{ row.transaction || '–' }}</code></template
     >
     <template #click="{ row }"
-      ><Button variant="link" :title="`Trail of ${row.clickId}`" @click.stop="show(row.clickId)">
-        <span class="visually-hidden">Trail of </span><code>…{{ row.clickId.slice(-6) }}</code>
-      </Button></template
+      ><Button
+        v-if="parseClickId(row.clickId)"
+        variant="link"
+        :title="`Trail of ${row.clickId}`"
+        @click.stop="show(row.clickId)"
+      >
+        <span class="visually-hidden">Trail of </span><code>…{{ row.clickId.slice(-6) }}</code></Button
+      ><code v-else :title="row.clickId">{{
+        row.clickId ? `…${row.clickId.slice(-6)}` : '–'
+      }}</code></template
+    >
+    <template #partner="{ row }"
+      ><code>{{ row.partnerId || '–' }}</code></template
     >
     <template #visitAt="{ row }">{{ moment(row.visitAt, session.desk.zone) }}</template>
     <template #between="{ row }">{{ between(row.visitAt, row.at) }}</template>

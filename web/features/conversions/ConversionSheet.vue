@@ -2,6 +2,7 @@
 /** One conversion: what it is now, how it came to that, what it booked, what the source was told. */
 import Button from 'primevue/button';
 import { statusOf } from '@tracheon/core/contract';
+import { parseClickId } from '@tracheon/core/identity';
 import { computed, ref } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useAnswer } from '../../app/useAnswer.ts';
@@ -35,7 +36,8 @@ const details = computed<[string, string][]>(() => {
     ['Campaign', v.campaignName],
     ['Source', v.sourceName],
     ['Source click ID', v.sourceClickId],
-    ['Landing page', v.landingName || 'direct link'],
+    ['Landing page', v.landingName || (v.campaignId === '' ? '' : 'direct link')],
+    ['Partner ID', v.partnerId],
     ['Offer', v.offerName],
     ['Network', v.networkName],
     ['Transaction', v.transaction],
@@ -78,10 +80,16 @@ function changed(): void {
       </div>
       <ChangeByHand v-if="isChanging" :conversion="c" @changed="changed" @cancel="isChanging = false" />
       <p>
-        Converted {{ moment(c.at, session.desk.zone) }}, {{ between(c.visitAt, c.at) }} after the visit ({{
-          moment(c.visitAt, session.desk.zone)
-        }}).
-        <Button variant="link" @click="emit('trail', c.clickId)">Show ID trail</Button>
+        Converted {{ moment(c.at, session.desk.zone)
+        }}<template v-if="c.partnerId">. Partner {{ c.partnerId }} brought it; there is no visit.</template
+        ><template v-else
+          >, {{ between(c.visitAt, c.at) }} after the visit ({{
+            moment(c.visitAt, session.desk.zone)
+          }}).</template
+        >
+        <Button v-if="parseClickId(c.clickId)" variant="link" @click="emit('trail', c.clickId)"
+          >Show ID trail</Button
+        ><template v-else-if="c.clickId"> An earlier tracker recorded this visit.</template>
       </p>
       <section aria-label="History">
         <h3>History</h3>
@@ -142,10 +150,12 @@ function changed(): void {
           ><dt>{{ name }}</dt>
           <dd>{{ value }}</dd></template
         >
-        <dt>Click ID</dt>
-        <dd>
-          <code>{{ c.clickId }}</code>
-        </dd>
+        <template v-if="c.clickId"
+          ><dt>Click ID</dt>
+          <dd>
+            <code>{{ c.clickId }}</code>
+          </dd></template
+        >
         <dt>Sent to the source</dt>
         <dd>
           <p v-for="s in whole.sent" :key="s.id">

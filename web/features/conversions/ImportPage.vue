@@ -89,7 +89,13 @@ async function failed(id: string): Promise<void> {
       state="empty"
       title="Choose a file to start"
       words="Each row needs our click ID, or the transaction of a conversion that Tracheon knows. Example columns: click_id, payout, currency, transaction, status, date."
-    />
+    >
+      <p>
+        You move from another tracker?
+        <RouterLink to="/conversions/carry-over">Carry over its click IDs</RouterLink>, so that late
+        conversions find their campaign.
+      </p>
+    </StateBlock>
   </section>
   <BatchRuns ref="runs" class="runs" title="Latest imports" :kinds="['file']" @failed="failed" />
 </template>

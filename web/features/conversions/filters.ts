@@ -24,4 +24,5 @@ export const listWord = (word: string): string =>
     set_aside: 'set aside',
     on_page: 'waiting for page',
     known: 'imported before',
+    carried: 'carried over',
   })[word] ?? word;

@@ -62,6 +62,8 @@ const hints: Record<PostbackField, string> = {
   status: 'pending, approved, …',
   conversion_time: 'when the conversion happened',
   changed_time: 'when the status changed',
+  partner_id: 'the partner, where the network can’t store our click ID',
+  offer_id: 'the offer’s ID at the network, beside the partner',
 };
 function complete(f: PostbackField): void {
   body.fields[f].macro = completeMacro(body.macroStyle, body.fields[f].macro);

@@ -167,6 +167,21 @@ async function save(): Promise<void> {
       >
         <InputText :id="id" v-model="body.product" :invalid="invalid" />
       </FormField>
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="ID at the network"
+        hint="Only for networks that can’t store click IDs: their postbacks name the partner and this ID."
+        :error="error('idAtNetwork')"
+      >
+        <InputText
+          :id="id"
+          v-model="body.idAtNetwork"
+          class="mono-input"
+          autocomplete="off"
+          :invalid="invalid"
+          :aria-describedby="described"
+        />
+      </FormField>
       <FormField v-slot="{ id, invalid }" label="Preview URL" :error="error('previewUrl')">
         <AddressInput :id="id" v-model="body.previewUrl" :invalid="invalid" />
       </FormField>

@@ -19,8 +19,11 @@ const all = computed<Row[]>(() =>
   props.report.rows
     // A day without visits and conversions is no row of today.
     .filter((r) => r.figures.visits + r.figures.bots + r.figures.conversions > 0)
-    .map((r) => ({ ...r, name: parts.one('campaign', r.campaignId)?.body.name ?? '…' })),
+    .map((r) => ({ ...r, name: nameOf(r.campaignId) })),
 );
+/** What partners brought has no campaign. */
+const nameOf = (id: string): string =>
+  id === '' ? 'Partners, without a campaign' : (parts.one('campaign', id)?.body.name ?? '…');
 const rows = computed(() =>
   [...all.value].sort((a, b) => Math.abs(profitOf(b)) - Math.abs(profitOf(a))).slice(0, MOST_ROWS),
 );
@@ -48,7 +51,8 @@ const columns: Column<Row>[] = [
       sort-by="-profit"
     >
       <template #name="{ row }"
-        ><RouterLink :to="`/campaigns/${row.campaignId}`">{{ row.name }}</RouterLink></template
+        ><RouterLink v-if="row.campaignId" :to="`/campaigns/${row.campaignId}`">{{ row.name }}</RouterLink
+        ><template v-else>{{ row.name }}</template></template
       >
       <template #profit="{ row }"><SignedMoney :micros="row.figures.profitMicros" /></template>
       <template #bar="{ row }"

@@ -74,7 +74,9 @@ function askUndo(batch: ReceiptBatch): void {
   });
 }
 const hasFailed = (b: ReceiptBatch): boolean =>
-  b.results.some((r) => ['repair', 'ignored', 'set_aside'].includes(r.outcome));
+  b.kind === 'carried'
+    ? b.state === 'done' && b.results.reduce((n, r) => n + r.count, 0) < b.total
+    : b.kind === 'file' && b.results.some((r) => ['repair', 'ignored', 'set_aside'].includes(r.outcome));
 const words = (b: ReceiptBatch): string =>
   b.results.map((r) => `${count(r.count)} ${listWord(r.outcome)}`).join(', ') || 'nothing yet';
 const sent = (b: ReceiptBatch): string =>
@@ -132,7 +134,7 @@ const states: Record<ReceiptBatch['state'], string> = {
               @click="act('resumeBatch', b)"
               >Continue</Button
             >
-            <Button v-if="b.kind === 'file' && hasFailed(b)" variant="link" @click="emit('failed', b.id)"
+            <Button v-if="hasFailed(b)" variant="link" @click="emit('failed', b.id)"
               >Download failed rows</Button
             >
             <Button
