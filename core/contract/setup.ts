@@ -86,6 +86,16 @@ export const testConversionAnswer = z.object({
 });
 export type TestConversionAnswer = z.infer<typeof testConversionAnswer>;
 
+export const liveTest = testConversion;
+export const liveTestAnswer = testConversionAnswer.extend({
+  /** The test visit that it reports. */
+  clickId: recordId,
+  campaignName: z.string(),
+  /** The postback as it was kept; empty when it was not. */
+  receiptId: z.string(),
+});
+export type LiveTestAnswer = z.infer<typeof liveTestAnswer>;
+
 const seenPostback = z.object({
   id: recordId,
   at: isoTime,

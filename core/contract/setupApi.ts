@@ -13,6 +13,8 @@ import {
   testClickAnswer,
   testConversion,
   testConversionAnswer,
+  liveTest,
+  liveTestAnswer,
   testLink,
   testVisitAnswer,
   testVisitor,
@@ -141,6 +143,28 @@ export const setupEndpoints = {
     body: testConversion,
     answer: testConversionAnswer,
     refuses: ['not_found', 'no_test', 'tracking_unreachable'],
+  },
+  testNetwork: {
+    method: 'post',
+    path: '/parts/network/{id}/live-test',
+    group: 'Set up',
+    summary:
+      'Send a test postback to the real endpoint, as the network would, for a test visit to one of its offers.',
+    least: 'editor',
+    body: liveTest,
+    answer: liveTestAnswer,
+    refuses: ['not_found', 'no_test', 'tracking_unreachable', 'test_refused', 'test_waiting'],
+  },
+  testOffer: {
+    method: 'post',
+    path: '/parts/offer/{id}/live-test',
+    group: 'Set up',
+    summary:
+      'Send a test postback to the real endpoint, as the network would, for a test visit to this offer.',
+    least: 'editor',
+    body: liveTest,
+    answer: liveTestAnswer,
+    refuses: ['not_found', 'no_test', 'tracking_unreachable', 'test_refused', 'test_waiting'],
   },
   visitTrail: {
     method: 'get',

@@ -7,6 +7,7 @@ import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { goLive } from './goLive.ts';
 import { changeSheet, createSheet, listSheets, openSheet, removeSheet } from './sheetStore.ts';
+import { sendLiveTest } from './liveTest.ts';
 import { fireTestConversion, makeTestLink, pressTestButton, sendTestVisit } from './tester.ts';
 import { followForReal } from './followForReal.ts';
 import type { Walk } from './walk.ts';
@@ -69,5 +70,11 @@ function testRoutes(mount: Mount, { config, models, pool, now, testRequest, walk
   );
   mount('testConversion', async ({ signed: { deskId }, id, body }) =>
     fireTestConversion(tester, deskId, await origin(deskId), id, body),
+  );
+  mount('testNetwork', async ({ signed: { deskId }, id, body }) =>
+    sendLiveTest(tester, { deskId, origin: await origin(deskId) }, 'network', id, body),
+  );
+  mount('testOffer', async ({ signed: { deskId }, id, body }) =>
+    sendLiveTest(tester, { deskId, origin: await origin(deskId) }, 'offer', id, body),
   );
 }

@@ -177,6 +177,10 @@ export async function fireTestConversion(
     status: said.status === '' ? '' : statusWordOf(body, said.status),
   });
   const mark = marks.make(network.key, '', now() + TEST_SECONDS * 1000);
-  const answer = await deps.ask(`${url}&${TEST_PARAMETER}=${mark}`);
-  return { url, status: answer.status, answer: answer.text };
+  const asked = `${url}&${TEST_PARAMETER}=${mark}`;
+  const answer = await deps.ask(asked);
+  return { url: asked, status: answer.status, answer: answer.text };
 }
+
+/** What tells this test from every other call. */
+export const testMarkIn = (url: string): string => url.slice(url.lastIndexOf(`${TEST_PARAMETER}=`));

@@ -5,6 +5,7 @@ import type {
   CampaignLive,
   CampaignReport,
   FoundThings,
+  LiveTestAnswer,
   PartRecord,
   Problem,
   TestConversionAnswer,
@@ -256,5 +257,45 @@ describe('a text from anywhere', () => {
       'x'.repeat(8000),
     ])
       expect([text.slice(0, 20), await find(text)]).toEqual([text.slice(0, 20), []]);
+  });
+});
+
+describe('a test postback of a network or an offer', () => {
+  const test = (kind: 'network' | 'offer', id: string, body: object = {}) =>
+    desk.owner.post<LiveTestAnswer & Problem>(`/parts/${kind}/${id}/live-test`, body);
+
+  it('goes to the real endpoint for a test visit that is made when there is none, and is kept as a postback', async () => {
+    const own = await desk.chain();
+    const { status, body } = await test('offer', own.offer.id, {
+      status: 'pending',
+      payoutMicros: '12500000',
+      transaction: 'LIVE-1',
+    });
+    expect([status, body.status, JSON.parse(body.answer).outcome]).toEqual([200, 200, 'accepted']);
+    expect(body.campaignName).toBe(own.campaign.body.name);
+    expect(body.url).toContain(`/in/${own.network.key}?click_id=${body.clickId}`);
+    const kept = (await desk.postbacksIn()).find((p) => p.id === body.receiptId)!;
+    expect(kept).toMatchObject({ outcome: 'accepted', clickId: body.clickId, networkId: own.network.id });
+    const booked = (await desk.booked()).find((c) => c.transaction === 'LIVE-1')!;
+    expect(booked).toMatchObject({ isTest: true, status: 'pending', payoutMicros: '12500000' });
+    // The next one reports the same visit.
+    const again = await test('network', own.network.id, { status: 'approved', transaction: 'LIVE-1' });
+    expect(again.body.clickId).toBe(body.clickId);
+    expect(JSON.parse(again.body.answer).outcome).toBe('updated');
+  });
+
+  it('says that no campaign leads to the offer', async () => {
+    const lonely = await desk.make('offer', {
+      name: 'Kite without a campaign',
+      networkId: chain.network.id,
+      link: 'https://go.larkspur.example/o/1?aff_ref={click_id}',
+      currency: 'EUR',
+    });
+    const { status, body } = await test('offer', lonely.id);
+    expect([status, body.code, body.detail]).toEqual([
+      409,
+      'no_test',
+      expect.stringContaining('No live campaign'),
+    ]);
   });
 });

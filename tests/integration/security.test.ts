@@ -118,6 +118,8 @@ const least: Record<string, Role | 'anyone'> = {
   'post /campaigns/{id}/test-visit': 'editor',
   'post /visits/{id}/test-click': 'editor',
   'post /visits/{id}/test-conversion': 'editor',
+  'post /parts/network/{id}/live-test': 'editor',
+  'post /parts/offer/{id}/live-test': 'editor',
   'get /visits/{id}/trail': 'viewer',
   'post /campaigns-many': 'editor',
   'post /parts-changes': 'editor',

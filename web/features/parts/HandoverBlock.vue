@@ -14,7 +14,6 @@ import {
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, onMounted, ref, watch } from 'vue';
-import { useRouter } from 'vue-router';
 import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -22,7 +21,7 @@ import CopyButton from '../../ui/CopyButton.vue';
 import FindingsList from '../../ui/FindingsList.vue';
 import { count, moment } from '../../ui/format.ts';
 import LinkText from '../../ui/LinkText.vue';
-import WaitForPostback from '../../shared/WaitForPostback.vue';
+import LiveTest from '../../shared/LiveTest.vue';
 import PixelShare from './PixelShare.vue';
 
 const props = defineProps<{
@@ -41,9 +40,6 @@ const isSecure = computed(() => (session.me?.trackingOrigin ?? '').startsWith('h
 const offerId = ref('');
 const seen = ref<NetworkSeen | null>(null);
 const secret = ref('');
-const waits = ref(false);
-const router = useRouter();
-const show = (id: string): void => void router.push(`/conversions/postbacks-in?open=${id}`);
 watch(
   () => [props.part?.id, props.part?.version, props.network.callerProof],
   async () => {
@@ -142,7 +138,7 @@ function askRotate(): void {
     <div class="row spread">
       <strong>Handover</strong>
       <span v-if="part" class="row">
-        <Button variant="link" @click="waits = true">Wait for a postback</Button>
+        <LiveTest v-if="session.canEdit" kind="network" :id="part.id" :network-id="part.id" :name="name" />
         <CopyButton
           :text="handoverText(name, urls, scope)"
           label="Copy as message"
@@ -222,7 +218,6 @@ function askRotate(): void {
       Header <code>Tracheon-Signature: t=&lt;seconds since 1970&gt;, s=&lt;hex&gt;</code>: HMAC-SHA256 of
       <code>&lt;t&gt;.&lt;query&gt;.&lt;body&gt;</code>. A signature is good for five minutes.
     </p>
-    <WaitForPostback v-if="part && waits" v-model:open="waits" :network-id="part.id" @caught="show" />
     <FindingsList :findings="findings.map(({ fix, ...f }) => f)" />
     <p v-if="part && payoutReported && network.fields.payout.macro === ''" class="small warn" role="note">
       An offer of {{ name }} uses the reported payout, but the payout macro is missing. Conversions would have

@@ -18,6 +18,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import MoneyField from '../../ui/MoneyField.vue';
 import FormField from '../../ui/FormField.vue';
+import LiveTest from '../../shared/LiveTest.vue';
 import DraftSheet from '../../shared/DraftSheet.vue';
 import NameField from '../../shared/NameField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
@@ -94,6 +95,9 @@ async function save(): Promise<void> {
     :read-only="readOnly"
     :save="save"
   >
+    <template v-if="part && !readOnly" #before>
+      <LiveTest kind="offer" :id="part.id" :network-id="part.body.networkId" :name="part.body.name" />
+    </template>
     <NameField
       v-model="body.name"
       kind="offer"
