@@ -117,3 +117,34 @@ export const attentionItem = z.object({
   to: z.string(),
 });
 export type Attention = z.infer<typeof attentionItem>;
+
+export const decisionSubjects = ['offer', 'source', 'network'] as const;
+export type DecisionSubject = (typeof decisionSubjects)[number];
+
+const decisionSums = {
+  conversions: z.int(),
+  approved: z.int(),
+  rejected: z.int(),
+  reversed: z.int(),
+  pending: z.int(),
+  /** Median time from the visit to the conversion, in hours; null where no conversion has a visit. */
+  hoursToConvert: z.number().nullable(),
+  /** Median time from the conversion to the network's decision, in hours, of those that were pending; null for none. */
+  hoursToDecide: z.number().nullable(),
+};
+/** How conversions of a period were decided, by the day of the conversion in the network's time zone. */
+export const decisionsReport = z.object({
+  from: z.string(),
+  to: z.string(),
+  rows: z.array(
+    z.object({
+      id: z.string(),
+      name: z.string(),
+      ...decisionSums,
+      /** By the first day of the week, a Monday; weeks without a conversion are left out. */
+      weeks: z.array(z.object({ week: z.string(), ...decisionSums })),
+    }),
+  ),
+});
+export type DecisionsReport = z.infer<typeof decisionsReport>;
+export type DecisionRow = DecisionsReport['rows'][number];

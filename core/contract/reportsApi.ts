@@ -1,7 +1,14 @@
 /** Endpoints of figures and of what needs attention; part of the table in api.ts. */
 import { z } from 'zod';
 import { daysIn, isDay } from '../time/index.ts';
-import { attentionItem, campaignReport, campaignsReport, reportFields } from './reports.ts';
+import {
+  attentionItem,
+  campaignReport,
+  campaignsReport,
+  decisionsReport,
+  decisionSubjects,
+  reportFields,
+} from './reports.ts';
 import { type Endpoint } from './endpoint.ts';
 
 /** Longest period of a report. */
@@ -42,6 +49,18 @@ export const reportEndpoints = {
     query: z.object(periodQuery).refine(isPeriod, notAPeriod),
     answer: campaignReport,
     refuses: ['not_found'],
+  },
+  decisionsReport: {
+    method: 'get',
+    path: '/reports/decisions',
+    group: 'Reports',
+    summary:
+      'How conversions of a period were decided, by offer, source or network and by week: approved, rejected, reversed, and how long it took.',
+    least: 'viewer',
+    query: z
+      .object({ ...periodQuery, by: z.enum(decisionSubjects).default('offer') })
+      .refine(isPeriod, notAPeriod),
+    answer: decisionsReport,
   },
   reportFields: {
     method: 'get',

@@ -11,13 +11,14 @@ import { secretOf } from '../intake/callerProof.ts';
 import { asSeenBy, findPart } from '../parts/partsStore.ts';
 import { Problem } from '../problems/problem.ts';
 import { attention } from './attention.ts';
+import { decisionsReport } from './decisions.ts';
 import { conversionFileUrl } from './conversionFile.ts';
 import { campaignLive } from './campaignLive.ts';
 import { findThings } from './find.ts';
 import { listConversions, listPostbacksIn, listPostbacksOut, listVisits, oneVisit } from './lists.ts';
 import { pixelsOfNetwork, relayedOfNetwork, seenOfNetwork } from './networkSeen.ts';
 import { partsSeen } from './partsSeen.ts';
-import { campaignByDay, campaignsReport } from './reports.ts';
+import { askedDays, campaignByDay, campaignsReport } from './reports.ts';
 import { dismissUnknownKey, listUnknownKeys } from './unknownKeys.ts';
 import { visitTrail } from './visitTrail.ts';
 import { wholeConversion } from './wholeConversion.ts';
@@ -47,6 +48,10 @@ export function reportRoutes(mount: Mount, deps: ReportDeps): void {
     if ((await models.Part.count({ where: { id, deskId: desk.id, kind: 'campaign' } })) === 0)
       throw new Problem('not_found');
     return campaignByDay(pool, desk, id, query, now());
+  });
+  mount('decisionsReport', async ({ signed, query: { by, ...asked } }) => {
+    const desk = await deskOf(models, signed.deskId);
+    return decisionsReport(pool, desk, by, askedDays(asked, now(), desk.zone));
   });
   mount('attention', async ({ signed: { deskId } }) =>
     attention(pool, await deskOf(models, deskId), broken(deskId), now()),

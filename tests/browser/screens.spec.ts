@@ -32,6 +32,8 @@ const screens: [path: string, title: string][] = [
   ['/conversions/needs-repair', 'Needs repair'],
   ['/conversions/postbacks-out', 'Postbacks out'],
   ['/money', 'Money'],
+  ['/money/decisions', 'Approval and delay'],
+  ['/conversions/carry-over', 'Carry over click IDs'],
   ['/settings', 'Settings'],
   ['/set-up', 'Set up'],
 ];

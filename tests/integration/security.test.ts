@@ -56,6 +56,7 @@ const least: Record<string, Role | 'anyone'> = {
   'put /parts/{kind}/{id}/state': 'editor',
   'get /parts/{kind}/{id}/used-by': 'viewer',
   'get /reports/campaigns': 'viewer',
+  'get /reports/decisions': 'viewer',
   'get /reports/campaigns/{id}': 'viewer',
   'get /reports/fields': 'viewer',
   'get /parts/source/{id}/conversion-file': 'editor',

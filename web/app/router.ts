@@ -102,6 +102,11 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Money' },
   },
   {
+    path: '/money/decisions',
+    component: () => import('../features/money/DecisionsPage.vue'),
+    meta: { title: 'Approval and delay' },
+  },
+  {
     path: '/settings',
     component: () => import('../features/desk/DeskPage.vue'),
     meta: { title: 'Settings' },

@@ -16,6 +16,7 @@ import FormField from '../../ui/FormField.vue';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import { lineWords } from './lineWords.ts';
+import MoneyNav from './MoneyNav.vue';
 import StatementResult from './StatementResult.vue';
 
 const LOOK_AGAIN_MS = 1000;
@@ -72,6 +73,7 @@ const summary = (s: Statement): string =>
     title="Money"
     says="Compare what your networks state with what Tracheon has booked. Nothing is booked until you say so."
   />
+  <MoneyNav class="nav" />
   <section v-if="session.canEdit" class="sheet pad stack" aria-label="New statement">
     <FileMapping :file="file" />
     <template v-if="draft">
@@ -147,6 +149,9 @@ const summary = (s: Statement): string =>
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(min(220px, 100%), 320px));
   gap: 2px 14px;
+}
+.nav {
+  margin-bottom: 10px;
 }
 .result,
 .sheet {
