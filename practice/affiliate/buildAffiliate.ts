@@ -6,7 +6,18 @@ import { request } from 'undici';
 import { Html, html, page } from '../page/html.ts';
 import { decisionsOf } from '../habits/decisions.ts';
 import { KeptState } from '../page/keptState.ts';
-import { leadStates, offers, postbackFor, SLOW_MS, templateFor, type Lead, type Manner } from './leads.ts';
+import {
+  asLists,
+  leadStates,
+  manners,
+  offers,
+  postbackFor,
+  SLOW_MS,
+  statementCsv,
+  templateFor,
+  type Lead,
+  type Manner,
+} from './leads.ts';
 
 interface State extends Manner {
   leads: Lead[];
@@ -18,6 +29,8 @@ const ACCENT = '#21406b';
 const SHOP_ACCENT = '#2d5a3d';
 const TIMEOUT_MS = 10_000;
 const DECIDES_EVERY_MS = 15_000;
+const GATHER_MS = 300;
+const RETRY_AFTER_MS = [1000, 3000, 9000];
 
 export interface AffiliateOptions {
   /** Postbacks leave for this origin only. */
@@ -69,12 +82,32 @@ class Affiliate {
   }
   private async callOnce(lead: Lead): Promise<void> {
     const url = postbackFor(templateFor(this.kept.value, lead.state), lead, Date.now());
-    const result =
-      this.kept.value.manner === 'fails' ? 'not sent: this server is failing' : await answerOf(url);
+    if (this.kept.value.manner === 'lists') return this.callTogether(lead, url);
+    this.note(
+      lead,
+      url,
+      this.kept.value.manner === 'fails' ? 'not sent: this server is failing' : await insistently({ url }),
+    );
+  }
+  private note(lead: Lead, url: string, result: string): void {
     lead.calls = [{ at: Date.now(), url, result }, ...lead.calls].slice(0, 20);
     this.kept.changed();
   }
-  take(offerId: string, ref: string): Lead {
+  /** Those of one moment go together. */
+  private async callTogether(lead: Lead, url: string): Promise<void> {
+    this.together.push([lead, url]);
+    if (this.together.length > 1) return;
+    await pause(GATHER_MS);
+    const all = this.together;
+    this.together = [];
+    for (const list of asLists(all.map(([, one]) => one))) {
+      const result = await insistently(list);
+      for (const [of, one] of all)
+        if (one.startsWith(`${list.url}?`)) this.note(of, one, `in a list: ${result}`);
+    }
+  }
+  private together: [Lead, string][] = [];
+  take(offerId: string, ref: string, pub: string): Lead {
     const offer = offers[offerId]!;
     const now = Date.now();
     const lead: Lead = {
@@ -82,6 +115,7 @@ class Affiliate {
       at: now,
       offer: offerId,
       ref,
+      pub,
       amount: offer.amount,
       event: offer.event,
       state: 'waiting',
@@ -94,9 +128,29 @@ class Affiliate {
   }
 }
 
-async function answerOf(url: string): Promise<string> {
+interface Call {
+  url: string;
+  /** A JSON list; without one it is a plain GET. */
+  body?: string;
+}
+/** As networks do: a call that is refused by a fault of the other side is made again a few times. */
+async function insistently(call: Call): Promise<string> {
+  for (const [i, wait] of RETRY_AFTER_MS.entries()) {
+    const answer = await answerOf(call);
+    if (/^[24]/.test(answer)) return i === 0 ? answer : `${answer} (call ${i + 1})`;
+    await pause(wait);
+  }
+  return answerOf(call);
+}
+async function answerOf({ url, body }: Call): Promise<string> {
   try {
-    const res = await request(url, { headersTimeout: TIMEOUT_MS, bodyTimeout: TIMEOUT_MS });
+    const res = await request(url, {
+      headersTimeout: TIMEOUT_MS,
+      bodyTimeout: TIMEOUT_MS,
+      ...(body === undefined
+        ? {}
+        : { method: 'POST', body, headers: { 'content-type': 'application/json' } }),
+    });
     return `${res.statusCode} ${(await res.body.text()).slice(0, 200)}`;
   } catch (error) {
     return `no answer: ${(error as Error).message}`;
@@ -127,10 +181,13 @@ function networkRoutes(app: Express, network: Affiliate, options: AffiliateOptio
         <p><a href="/">Back</a></p>`;
       return void res.status(422).send(page('Refused', ACCENT, words));
     }
-    const manner = (['well', 'slow', 'twice', 'fails'] as const).find((m) => m === body.manner) ?? 'well';
+    const manner = manners.find((m) => m === body.manner) ?? 'well';
     Object.assign(kept.value, { postback, byState, manner, pixel });
     kept.changed();
     res.redirect(303, '/');
+  });
+  app.get('/statement.csv', (_req, res) => {
+    res.attachment('larkspur-statement.csv').type('text/csv').send(statementCsv(kept.value.leads));
   });
   app.post('/leads/:id', async (req, res) => {
     const lead = kept.value.leads.find((l) => l.id === req.params.id);
@@ -160,7 +217,7 @@ function shopRoutes(app: Express, network: Affiliate): void {
   });
   app.post('/o/:offer/order', (req, res) => {
     if (!offers[req.params.offer]) return void res.status(404).end();
-    const lead = network.take(req.params.offer, String(req.query.aff_ref ?? ''));
+    const lead = network.take(req.params.offer, String(req.query.aff_ref ?? ''), String(req.query.pub ?? ''));
     // The shop thanks at once; its network's server calls when it gets to it.
     void network.fire(lead);
     res.redirect(303, `/o/${req.params.offer}/thanks?lead=${lead.id}`);
@@ -185,7 +242,7 @@ function overview(state: State, origin: string): Html {
   return html`<h1>Larkspur CPA</h1>
     <p>
       Pays for orders. The sub-ID parameter of its links is <code>aff_ref</code>. Macros:
-      <code>#ref# #amt# #cur# #txn# #ev# #st# #ts# #now#</code>. Status names:
+      <code>#ref# #pub# #oid# #amt# #cur# #txn# #ev# #st# #ts# #now#</code>. Status names:
       <code>wait, ok, no, back</code>; its event is <code>order</code>.
     </p>
     <h2>Offers</h2>
@@ -218,12 +275,13 @@ function overview(state: State, origin: string): Html {
         <label
           >How this server behaves
           <select name="manner">
-            ${[option('well', 'normally'), option('slow', 'slow: sends postbacks after 3 s'), option('twice', 'sends everything twice'), option('fails', 'fails: sends no postbacks')]}
+            ${[option('well', 'normally'), option('slow', 'slow: sends postbacks after 3 s'), option('twice', 'sends everything twice'), option('lists', 'sends several leads at once, as a JSON list'), option('fails', 'fails: sends no postbacks')]}
           </select></label
         ><button>Save</button>
       </p>
     </form>
     <h2>Leads</h2>
+    <p><a href="/statement.csv">Download statement</a> of all decided leads</p>
     <table id="leads">
       <tr>
         <th>Lead</th>

@@ -1,6 +1,6 @@
 import { expect, it } from '@jest/globals';
 import { html } from '../page/html.ts';
-import { postbackFor, templateFor, type Lead } from './leads.ts';
+import { asLists, postbackFor, statementCsv, templateFor, type Lead } from './leads.ts';
 
 const lead: Lead = {
   id: 'LK-1',
@@ -32,4 +32,21 @@ it('tells a state at its own URL, where it has one', () => {
     'all',
   ]);
   expect(templateFor({ postback: '', manner: 'well' }, 'waiting')).toBe('');
+});
+
+it('sends several leads to one address as one JSON list, each with what its own call would say', () => {
+  const urls = ['http://t.test/in/k?c=A%26B&s=ok', 'http://t.test/in/z?c=1', 'http://t.test/in/k?c=+2'];
+  expect(asLists(urls)).toEqual([
+    { url: 'http://t.test/in/k', body: '[{"c":"A&B","s":"ok"},{"c":" 2"}]' },
+    { url: 'http://t.test/in/z', body: '[{"c":"1"}]' },
+  ]);
+});
+
+it('states what is decided, in its own words', () => {
+  const waiting = { ...lead, id: 'LK-2', state: 'waiting' as const };
+  expect(statementCsv([lead, waiting]).split('\r\n')).toEqual([
+    'Order;Sub-ID;Commission;Currency;State;Date',
+    'LK-1;A&B;18.00;EUR;back;14.11.2023',
+    '',
+  ]);
 });

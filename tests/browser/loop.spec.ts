@@ -371,3 +371,104 @@ test('an advertiser that can’t call a server: its thank-you page carries the p
   await outside.getByRole('button', { name: 'Save' }).click();
   expect(errors).toEqual([]);
 });
+
+test('a partner that stores no click ID: found by partner and offer, told in lists, decided, and settled by its statement', async ({
+  page,
+  context,
+}) => {
+  const errors = watchConsole(page);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/parts/network`);
+  await page.getByRole('button', { name: 'New network' }).first().click();
+  const form = sheet(page);
+  await form.getByLabel('Name', { exact: true }).fill('Kitewright direct');
+  await form.getByText('a direct advertiser').click();
+  await choose(form.getByLabel('Macro style'), '#x#');
+  for (const [what, macro] of [
+    ['Partner ID', 'pub'],
+    ['Offer ID', 'oid'],
+    ['Payout', 'amt'],
+    ['Currency', 'cur'],
+    ['Transaction', 'txn'],
+    ['Status', 'st'],
+  ] as const)
+    await form.getByLabel(`Macro for ${what}`, { exact: true }).fill(`#${macro}#`);
+  for (const [i, [word, means]] of [
+    ['wait', 'pending'],
+    ['ok', 'approved'],
+    ['no', 'rejected'],
+  ].entries()) {
+    await form.getByRole('button', { name: 'Add status word', exact: true }).click();
+    await form.getByLabel(`Status word ${i + 1}`, { exact: true }).fill(word!);
+    await choose(form.getByLabel(`Meaning of status word ${i + 1}`), means!);
+  }
+  await form.getByRole('button', { name: 'Create network' }).click();
+  const url = await copiedBy(page, () => form.getByRole('button', { name: 'Copy postback URL' }).click());
+  // It can't carry our click ID, so it is not asked to.
+  expect(url).toMatch(
+    /\/in\/\w+\?payout=#amt#&currency=#cur#&transaction=#txn#&status=#st#&partner_id=#pub#&offer_id=#oid#$/,
+  );
+  await page.keyboard.press('Escape');
+
+  await page.goto(`${system.desk}/parts/offer`);
+  await page.getByRole('button', { name: 'New offer' }).first().click();
+  await form.getByLabel('Name', { exact: true }).fill('Kitewright starter set');
+  await form.getByLabel('Link', { exact: true }).fill(`${system.affiliate}/o/4480?pub=p7`);
+  await choose(form.getByLabel('Network'), 'Kitewright direct');
+  await form.getByText('More', { exact: true }).click();
+  await form.getByLabel('ID at the network').fill('4480');
+  await form.getByRole('button', { name: 'Create offer' }).click();
+  await expect(sheet(page)).toBeHidden();
+
+  const outside = await context.newPage();
+  await outside.goto(`${system.affiliate}/`);
+  const before = await outside.locator('[name=postback]').inputValue();
+  const set = async (postback: string, manner: string): Promise<void> => {
+    await outside.goto(`${system.affiliate}/`);
+    await outside.locator('[name=postback]').fill(postback);
+    await outside.locator('[name=manner]').selectOption(manner);
+    await outside.getByRole('button', { name: 'Save' }).click();
+  };
+  await set(url, 'lists');
+  const leads: string[] = [];
+  for (const name of ['Ines', 'Bram']) {
+    await outside.goto(`${system.affiliate}/o/4480?pub=p7`);
+    await outside.getByLabel('Your name').fill(name);
+    await outside.getByRole('button', { name: 'Order now' }).click();
+    leads.push(await outside.locator('#lead').innerText());
+  }
+  await page.goto(`${system.desk}/conversions/all`);
+  const rowOf = (lead: string): Locator => page.getByRole('row').filter({ hasText: lead });
+  for (const lead of leads) {
+    await expect(rowOf(lead)).toContainText('partner p7');
+    await expect(rowOf(lead)).toContainText('pending');
+  }
+  await outside.goto(`${system.affiliate}/`);
+  for (const [lead, to] of [
+    [leads[0]!, 'approved'],
+    [leads[1]!, 'rejected'],
+  ] as const) {
+    await outside.locator(`[data-lead="${lead}"]`).getByRole('button', { name: to }).click();
+    await expect(rowOf(lead)).toContainText(to);
+  }
+  await rowOf(leads[0]!).getByRole('button').first().click();
+  await expect(sheet(page).getByText('Partner p7 brought it; there is no visit.')).toBeVisible();
+  await expectAccessible(page, 'conversion of a partner');
+
+  const statement = await (await fetch(`${system.affiliate}/statement.csv`)).text();
+  const lines = statement
+    .split('\r\n')
+    .filter((l) => l.startsWith('Order') || leads.some((id) => l.startsWith(id)));
+  await page.goto(`${system.desk}/money`);
+  await choose(page.getByLabel('Network', { exact: true }), 'Kitewright direct');
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'kitewright.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(lines.join('\r\n')),
+  });
+  await page.getByRole('button', { name: 'Compare 2 rows' }).click();
+  const result = page.getByRole('region', { name: 'Result of kitewright.csv' });
+  await expect(result.getByRole('row', { name: /^Matched/ })).toContainText('2');
+  await set(before, 'well');
+  expect(errors).toEqual([]);
+});
