@@ -16,6 +16,11 @@ export interface LoadSettings {
   requests: Wanted;
   /** Number of the first request, so that a second run repeats none of the first. */
   from: number;
+  /**
+   * So many requests a second, evenly; without it as many as are answered. A request that has to wait for a free connection
+   * waits on the clock: its time counts from the moment at which it was due.
+   */
+  perSecond?: number;
 }
 export interface LoadResult {
   perSecond: number;
@@ -40,6 +45,12 @@ let [count, broken, serial, marked] = [0, 0, settings.from, 0];
 const mark = settings.requests.mark ?? '';
 const end = performance.now() + settings.seconds * 1000;
 
+let slots = 0;
+const start = performance.now();
+/** When the next request is due. */
+const dueNext = (): number =>
+  settings.perSecond === undefined ? performance.now() : start + (slots++ * 1000) / settings.perSecond;
+
 function run(): Promise<void> {
   return new Promise((resolve) => {
     let began = 0;
@@ -47,8 +58,14 @@ function run(): Promise<void> {
     const socket: Socket = connect(settings.port, settings.host, () => send());
     socket.setNoDelay(true);
     const send = (): void => {
-      if (performance.now() >= end) return void socket.end();
-      began = performance.now();
+      const due = dueNext();
+      if (due >= end) return void socket.end();
+      const wait = due - performance.now();
+      if (wait > 1) return void setTimeout(go, wait, due);
+      go(due);
+    };
+    const go = (due: number): void => {
+      began = settings.perSecond === undefined ? performance.now() : due;
       socket.write(next(serial++));
     };
     socket.on('data', (chunk) => {

@@ -11,6 +11,7 @@ import { OncePerMinute } from '../limits/oncePerMinute.ts';
 import { carryNext } from '../imports/carriedRun.ts';
 import { nextFileRows } from '../imports/importRun.ts';
 import { compareRows } from '../statements/compareRun.ts';
+import { GiveWay } from '../repairs/giveWay.ts';
 import { batchJob } from '../repairs/batchRuns.ts';
 import { pagePixelJob } from '../notify/pagePixels.ts';
 import { relayCleanup, relayJob } from '../notify/relay.ts';
@@ -67,12 +68,13 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
     batchJob({
       pool: w.pools.intake,
       judging: w.pools.judging,
-      nextFileRows: (batch) => nextFileRows(w.pools.intake, batch),
+      nextFileRows: (batch, most) => nextFileRows(w.pools.intake, batch, most),
       compareRows: (batch) => compareRows(w.pools.intake, batch),
       carryNext: (batch) => carryNext({ pool: w.pools.intake, judging: w.pools.judging }, batch),
       tell: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),
       onTrouble: (batch, err) => often.error('a repair or an import waits', { err, batch }),
       isClosing: () => w.closing,
+      giveWay: new GiveWay(() => w.health.rowsOf('visit')),
     }),
     ...captureJobs({ ...w, pool: desk, snapshot: () => w.live.current, keepSalts: w.ground.salts }),
     {

@@ -44,6 +44,13 @@ export class Health {
     else if (fate === 'spooled') this.setDisk('up');
   }
 
+  /** Since the start, whatever became of them. */
+  rowsOf(kind: RowKind): number {
+    let rows = 0;
+    for (const [key, n] of this.fates) if (key.startsWith(`${kind} `)) rows += n;
+    return rows;
+  }
+
   get news(): HealthNews {
     return { database: this.database, disk: this.disk, ...this.since };
   }

@@ -13,7 +13,6 @@ import type { BatchRow } from '../repairs/batches.ts';
 import type { NextReceipts } from '../repairs/batchRuns.ts';
 import type { FileSettings } from './importStore.ts';
 
-const ROWS_AT_ONCE = 200;
 /** Rows of one moment stay in the order of the file. */
 const newId = monotonicFactory();
 
@@ -22,14 +21,14 @@ export interface FileRow {
   cells: string[];
   receipt_id: string;
 }
-export async function nextFileRows(pool: Pool, batch: BatchRow): Promise<NextReceipts> {
+export async function nextFileRows(pool: Pool, batch: BatchRow, most: number): Promise<NextReceipts> {
   const { rows } = await pool.query<FileRow>(
-    `SELECT n, cells, receipt_id FROM import_rows WHERE batch_id = $1 AND n > $2 ORDER BY n LIMIT ${ROWS_AT_ONCE}`,
-    [batch.id, Number(batch.cursor || 0)],
+    `SELECT n, cells, receipt_id FROM import_rows WHERE batch_id = $1 AND n > $2 ORDER BY n LIMIT $3`,
+    [batch.id, Number(batch.cursor || 0), most],
   );
   const last = rows.at(-1)?.n ?? Number(batch.cursor || 0);
   const receipts = await keepReceipts(pool, batch, rows);
-  return { receipts, cursor: String(last), handled: rows.length, isOver: rows.length < ROWS_AT_ONCE };
+  return { receipts, cursor: String(last), handled: rows.length, isOver: rows.length < most };
 }
 
 /** Its receipt, and by what the same row is known again. */

@@ -8,6 +8,7 @@ import { clickIdDay } from '@tracheon/core/identity';
 import { inPipeline } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { RepeatedJob } from '../jobs/job.ts';
+import type { GiveWay } from './giveWay.ts';
 import { OF_BATCH, type BatchRow, type RepairSettings } from './batches.ts';
 import { judgeTogether } from '../intake/judge.ts';
 import { judgeWithin, unread } from '../intake/judgeWithin.ts';
@@ -15,11 +16,6 @@ import { distinct } from '../intake/outcomes.ts';
 import { loadReceipts } from '../intake/sweeper.ts';
 
 const LOOK_EVERY_MS = 300;
-/** Receipts of one step, and of one transaction. */
-const STEP = 200;
-const TOGETHER = 50;
-/** Transactions of a step at the same time: one is read while the other is written. */
-const LANES = 2;
 /** Runs that are worked on at a time in one process; each in turns of TURN_MS, so that a short one waits for no long one. */
 const RUNS = 2;
 const TURN_MS = 3000;
@@ -40,8 +36,8 @@ export interface BatchDeps {
   pool: Pool;
   /** Opened with `pipeline`. */
   judging: Pool;
-  /** Makes receipts of the next rows of a file. */
-  nextFileRows: (batch: BatchRow) => Promise<NextReceipts>;
+  /** Makes receipts of the next rows of a file, at most so many. */
+  nextFileRows: (batch: BatchRow, most: number) => Promise<NextReceipts>;
   /** Compares the next rows of a statement with what is booked. */
   compareRows: (batch: BatchRow) => Promise<StepDone>;
   /** Carries over the next click IDs of a file, or takes them back. */
@@ -49,6 +45,8 @@ export interface BatchDeps {
   tell: (deskId: string) => void;
   onTrouble: (batchId: string, error: unknown) => void;
   isClosing: () => boolean;
+  /** To visits. */
+  giveWay: GiveWay;
 }
 
 export function batchJob(deps: BatchDeps): RepeatedJob {
@@ -96,8 +94,10 @@ async function step(deps: BatchDeps, id: string): Promise<boolean> {
   const batch = rows[0];
   if (!batch || (batch.state !== 'running' && batch.state !== 'undoing')) return false;
   const isUndoing = batch.state === 'undoing';
+  const began = performance.now();
   const { receipts, cursor, handled, isOver } = await nextOf(deps, batch, isUndoing);
-  const problem = await workThrough(receipts, (some) =>
+  await deps.giveWay.rest(performance.now() - began);
+  const problem = await workThrough(deps.giveWay, receipts, (some) =>
     isUndoing ? takeBack(deps, batch, some) : process(deps, batch, some),
   );
   const done = isUndoing ? 'undone' : 'done';
@@ -117,16 +117,19 @@ async function step(deps: BatchDeps, id: string): Promise<boolean> {
  * them can, it is the moment that is at fault, and the step is done again.
  */
 async function workThrough(
+  giveWay: GiveWay,
   receipts: readonly ReceiptRecord[],
   work: (some: readonly ReceiptRecord[]) => Promise<void>,
 ): Promise<string> {
   let failed = 0;
   let first: unknown;
+  const { together, lanes } = giveWay.portion;
   const waiting: (readonly ReceiptRecord[])[] = [];
-  for (let at = 0; at < receipts.length; at += TOGETHER) waiting.unshift(receipts.slice(at, at + TOGETHER));
+  for (let at = 0; at < receipts.length; at += together) waiting.unshift(receipts.slice(at, at + together));
   const lane = async (): Promise<void> => {
     for (let some = waiting.pop(); some; some = waiting.pop()) {
       const those = some;
+      const began = performance.now();
       await work(those).catch(async () => {
         for (const one of those)
           await work([one]).catch((error: unknown) => {
@@ -134,9 +137,10 @@ async function workThrough(
             first ??= error;
           });
       });
+      await giveWay.rest(performance.now() - began);
     }
   };
-  await Promise.all(Array.from({ length: LANES }, lane));
+  await Promise.all(Array.from({ length: lanes }, lane));
   if (failed === 0) return '';
   if (failed === receipts.length) throw first;
   return 'Tracheon could not process some of the receipts. Reprocess them under Postbacks in.';
@@ -146,14 +150,17 @@ async function workThrough(
 async function nextOf(deps: BatchDeps, batch: BatchRow, isUndoing: boolean): Promise<NextReceipts> {
   if (batch.kind === 'carried') return { receipts: [], ...(await deps.carryNext(batch)) };
   if (batch.kind === 'statement') return { receipts: [], ...(await deps.compareRows(batch)) };
-  return batch.kind === 'file' && !isUndoing ? deps.nextFileRows(batch) : nextReceipts(deps.pool, batch);
+  const { step } = deps.giveWay.portion;
+  return batch.kind === 'file' && !isUndoing
+    ? deps.nextFileRows(batch, step)
+    : nextReceipts(deps.pool, batch, step);
 }
 
-async function nextReceipts(pool: Pool, batch: BatchRow): Promise<NextReceipts> {
+async function nextReceipts(pool: Pool, batch: BatchRow, most: number): Promise<NextReceipts> {
   const { rows } = await pool.query<{ id: string }>(
     `SELECT o.receipt_id AS id FROM outcomes o WHERE o.desk_id = $1 AND ${OF_BATCH[batch.kind]} = $2 AND o.receipt_id > $3
-     ORDER BY o.receipt_id LIMIT ${STEP}`,
-    [batch.desk_id, batch.id, batch.cursor],
+     ORDER BY o.receipt_id LIMIT $4`,
+    [batch.desk_id, batch.id, batch.cursor, most],
   );
   const receipts = await loadReceipts(
     pool,
@@ -163,7 +170,7 @@ async function nextReceipts(pool: Pool, batch: BatchRow): Promise<NextReceipts> 
     receipts,
     cursor: rows.at(-1)?.id ?? batch.cursor,
     handled: rows.length,
-    isOver: rows.length < STEP,
+    isOver: rows.length < most,
   };
 }
 

@@ -76,20 +76,40 @@ export async function oneBatch(pool: Pool, deskId: string, id: string): Promise<
 }
 
 async function asBatch(pool: Pool, b: BatchRow & { by: string }): Promise<ReceiptBatch> {
-  const [known, outcomes, sent] = await Promise.all([
-    b.kind === 'file'
-      ? pool.query<{ outcome: string; count: number }>(
-          `SELECT 'known' AS outcome, count(*)::int AS count FROM import_rows
-           WHERE batch_id = $1 AND hash <> '' AND receipt_id = ''`,
-          [b.id],
-        )
-      : b.kind === 'carried'
-        ? pool.query<{ outcome: string; count: number }>(
-            `SELECT 'carried' AS outcome, count(*)::int AS count FROM carried_clicks WHERE batch_id = $1`,
-            [b.id],
-          )
-        : null,
-    pool.query<{ outcome: string; count: number }>(
+  // A run that goes on is asked for again and again, and tells how far it is; counting it each time would slow it down.
+  const isOver = b.state !== 'running' && b.state !== 'undoing';
+  const counted = isOver ? await countsOf(pool, b) : { results: [], sentOn: 0 };
+  return {
+    id: b.id,
+    kind: b.kind,
+    networkId: b.network_id,
+    words: b.words,
+    state: b.state,
+    total: b.total,
+    finished: b.finished,
+    ...counted,
+    problem: b.problem,
+    by: b.by,
+    at: b.made_at.toISOString(),
+  };
+}
+
+interface Count {
+  outcome: string;
+  count: number;
+}
+/** Of a file, rows that were known; of click IDs, those that are there. */
+const KNOWN: Partial<Record<ReceiptBatch['kind'], string>> = {
+  file: `SELECT 'known' AS outcome, count(*)::int AS count FROM import_rows
+    WHERE batch_id = $1 AND hash <> '' AND receipt_id = ''`,
+  carried: `SELECT 'carried' AS outcome, count(*)::int AS count FROM carried_clicks WHERE batch_id = $1`,
+};
+
+async function countsOf(pool: Pool, b: BatchRow): Promise<Pick<ReceiptBatch, 'results' | 'sentOn'>> {
+  const known = KNOWN[b.kind];
+  const [others, outcomes, sent] = await Promise.all([
+    known === undefined ? null : pool.query<Count>(known, [b.id]),
+    pool.query<Count>(
       `SELECT o.outcome, count(*)::int AS count FROM outcomes o
        WHERE o.desk_id = $1 AND ${OF_BATCH[b.kind]} = $2 AND o.outcome <> 'queued' GROUP BY 1 ORDER BY 2 DESC`,
       [b.desk_id, b.id],
@@ -102,18 +122,8 @@ async function asBatch(pool: Pool, b: BatchRow & { by: string }): Promise<Receip
     ),
   ]);
   return {
-    id: b.id,
-    kind: b.kind,
-    networkId: b.network_id,
-    words: b.words,
-    state: b.state,
-    total: b.total,
-    finished: b.finished,
-    results: [...outcomes.rows, ...(known?.rows ?? []).filter((r) => r.count > 0)],
-    problem: b.problem,
+    results: [...outcomes.rows, ...(others?.rows ?? []).filter((r) => r.count > 0)],
     sentOn: sent.rows[0]!.count,
-    by: b.by,
-    at: b.made_at.toISOString(),
   };
 }
 
