@@ -2,10 +2,10 @@
 import { randomBytes } from 'node:crypto';
 import { setTimeout as pause } from 'node:timers/promises';
 import express, { type Express, type Request } from 'express';
-import { request } from 'undici';
 import { Html, html, page } from '../page/html.ts';
 import { decisionsOf } from '../habits/decisions.ts';
 import { KeptState } from '../page/keptState.ts';
+import { insistently } from './call.ts';
 import {
   asLists,
   leadStates,
@@ -27,10 +27,8 @@ interface State extends Manner {
 const KEPT_LEADS = 1000;
 const ACCENT = '#21406b';
 const SHOP_ACCENT = '#2d5a3d';
-const TIMEOUT_MS = 10_000;
 const DECIDES_EVERY_MS = 15_000;
 const GATHER_MS = 300;
-const RETRY_AFTER_MS = [1000, 3000, 9000];
 
 export interface AffiliateOptions {
   /** Postbacks leave for this origin only. */
@@ -125,35 +123,6 @@ class Affiliate {
     this.kept.value.leads = [lead, ...this.kept.value.leads].slice(0, KEPT_LEADS);
     this.kept.changed();
     return lead;
-  }
-}
-
-interface Call {
-  url: string;
-  /** A JSON list; without one it is a plain GET. */
-  body?: string;
-}
-/** As networks do: a call that is refused by a fault of the other side is made again a few times. */
-async function insistently(call: Call): Promise<string> {
-  for (const [i, wait] of RETRY_AFTER_MS.entries()) {
-    const answer = await answerOf(call);
-    if (/^[24]/.test(answer)) return i === 0 ? answer : `${answer} (call ${i + 1})`;
-    await pause(wait);
-  }
-  return answerOf(call);
-}
-async function answerOf({ url, body }: Call): Promise<string> {
-  try {
-    const res = await request(url, {
-      headersTimeout: TIMEOUT_MS,
-      bodyTimeout: TIMEOUT_MS,
-      ...(body === undefined
-        ? {}
-        : { method: 'POST', body, headers: { 'content-type': 'application/json' } }),
-    });
-    return `${res.statusCode} ${(await res.body.text()).slice(0, 200)}`;
-  } catch (error) {
-    return `no answer: ${(error as Error).message}`;
   }
 }
 

@@ -9,7 +9,7 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import { DateTime } from 'luxon';
 import type { Pool } from 'pg';
 import { FILE_DAYS, wholeBody, type FileField, type SourceInput } from '@tracheon/core/contract';
-import { clickIdDay } from '@tracheon/core/identity';
+import { clickIdDay, parseClickId } from '@tracheon/core/identity';
 import { convertBetween, formatAmount } from '@tracheon/core/money';
 import { refuse } from '../capture/answers.ts';
 import { Rates } from '../intake/rates.ts';
@@ -128,9 +128,11 @@ async function nextRows(pool: Pool, { id, deskId, body }: Wanted, after: string)
   );
   if (rows.length === 0) return [];
   const ids = rows.map((r) => r.click_id);
+  const ours = ids.filter((clickId) => parseClickId(clickId) !== null);
   const clicks = await pool.query<{ id: string; source_click_id: string }>(
-    `SELECT id, source_click_id FROM visits WHERE desk_id = $1 AND day = ANY ($2::date[]) AND id = ANY ($3)`,
-    [deskId, [...new Set(ids.map(clickIdDay))], ids],
+    `SELECT id, source_click_id FROM visits WHERE desk_id = $1 AND day = ANY ($2::date[]) AND id = ANY ($3)
+     UNION ALL SELECT foreign_id, source_click_id FROM carried_clicks WHERE desk_id = $1 AND foreign_id = ANY ($4)`,
+    [deskId, [...new Set(ours.map(clickIdDay))], ours, ids],
   );
   const of = new Map(clicks.rows.map((v) => [v.id, v.source_click_id]));
   return rows.map((r) => ({ ...r, source_click_id: of.get(r.click_id) ?? '' }));

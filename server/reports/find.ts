@@ -89,8 +89,8 @@ async function conversionsBy(pool: Pool, deskId: string, text: string): Promise<
   );
   return rows.map((r) => ({
     what: 'conversion',
-    // Its trail is its visit's.
-    id: r.click_id,
+    // Its trail is its visit's; one without a visit of ours has none.
+    id: parseClickId(r.click_id) ?? '',
     title: r.transaction || r.id,
     says: `Conversion, ${r.status}, ${r.name}`,
   }));

@@ -14,6 +14,7 @@ import type { FileSettings } from '../imports/importStore.ts';
 import { databaseJson } from '../intake/judgementWrites.ts';
 import { loadReaders } from '../intake/ownerContext.ts';
 import { readReceipt } from '../intake/readReceipt.ts';
+import { carriedOwner } from '../intake/otherOwners.ts';
 import type { BatchRow } from '../repairs/batches.ts';
 import type { StepDone } from '../repairs/batchRuns.ts';
 
@@ -113,13 +114,16 @@ async function candidates(pool: Pool, batch: BatchRow, read: readonly Read[]): P
       batch.network_id,
       wanted.map((r) => r.row.n),
       wanted.map((r) => r.reading!.transaction),
-      wanted.map((r) => r.reading!.clickId ?? ''),
+      wanted.map((r) => ownerBy(r.reading!)),
     ],
   );
   const found = new Map<number, Ours[]>();
   for (const row of rows) found.set(row.n, [...(found.get(row.n) ?? []), row]);
   return found;
 }
+/** As conversions name their owner; a click ID that is none of ours may have been carried over. */
+const ownerBy = ({ clickId, clickIdText }: PostbackReading): string =>
+  clickId ?? (clickIdText === '' ? '' : carriedOwner(clickIdText));
 const OURS = 'id, click_id, transaction, event_type_id, status, payout_micros, currency, converted_at';
 
 /** Conversions that earlier rows of the file are about, with the row. */
@@ -148,7 +152,7 @@ function lineOf(batch: BatchRow, { row, reading, why }: Read, all: Ours[], taken
   if (reading === null) return { ...base, kind: 'unreadable', why };
   const said = {
     ...base,
-    click_id: reading.clickId ?? '',
+    click_id: reading.clickId ?? reading.clickIdText,
     transaction: reading.transaction,
     at: reading.conversionTime === null ? null : new Date(reading.conversionTime).toISOString(),
     is_dated: reading.conversionTime !== null,

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type {
   CampaignsReport,
   CarriedTrial,
+  FoundThings,
   ImportDraft,
   Problem,
   ReceiptBatch,
@@ -16,7 +17,7 @@ let desk: SharedDesk;
 let chain: Chain;
 beforeAll(async () => {
   desk = await makeDesk();
-  chain = await desk.chain();
+  chain = await desk.chain({ source: { reportStatuses: ['approved'], fileKey: 'first' } });
 });
 afterAll(() => desk.close());
 
@@ -168,7 +169,7 @@ describe('click IDs carried over from an earlier tracker', () => {
   const say = (query: string) => desk.say(chain.network.key, query);
 
   it('books late conversions on their campaign, flagged; also those that had come before the file; and counts no visit', async () => {
-    const early = await say('click_id=old-Ab1&payout=6&transaction=C1&status=ok');
+    const early = await say('click_id=old-Ab1&payout=6&transaction=CARRY-1&status=ok');
     const earlyId = await newest();
     expect([early.outcome, early.reason]).toEqual(['repair', expect.stringContaining('“old-Ab1”')]);
     const name = chain.campaign.body.name;
@@ -184,7 +185,7 @@ describe('click IDs carried over from an earlier tracker', () => {
     const before = (await desk.owner.get<CampaignsReport>('/reports/campaigns')).body.total.visits;
     const batch = await start(draft.id);
     expect(batch.results).toEqual([{ outcome: 'carried', count: 2 }]);
-    expect(await ofTransaction('C1')).toMatchObject([
+    expect(await ofTransaction('CARRY-1')).toMatchObject([
       {
         clickId: 'old-Ab1',
         campaignId: chain.campaign.id,
@@ -200,6 +201,14 @@ describe('click IDs carried over from an earlier tracker', () => {
     expect((await say('click_id=old-Ab2&payout=6&transaction=C2&status=wait')).outcome).toBe('accepted');
     expect((await say('transaction=C2&status=ok')).outcome).toBe('updated');
     expect((await desk.owner.get<CampaignsReport>('/reports/campaigns')).body.total.visits).toBe(before);
+    // What has no trail leads to the list; the source's own file names the click as the earlier tracker knew it.
+    const things = (await desk.owner.get<FoundThings>('/find?text=CARRY-1')).body.rows;
+    expect(things.filter((t) => t.what === 'conversion')).toMatchObject([{ id: '', title: 'CARRY-1' }]);
+    const { url } = (
+      await desk.owner.get<{ url: string }>(`/parts/source/${chain.source.id}/conversion-file`)
+    ).body;
+    const file = await (await fetch(url.replace(/^https?:\/\/[^/]+/, desk.tracking))).text();
+    expect(file).toContain('src-1');
     const { steps } = (await desk.owner.get<WholePostbackIn>(`/postbacks-in/${earlyId}`)).body;
     expect(steps.find((s) => s.field === 'Click ID')).toMatchObject({
       isTrouble: false,

@@ -45,9 +45,9 @@ watch(text, (now) => {
     if (text.value === now && answer) things.value = answer.rows;
   }, TYPING_PAUSE_MS);
 });
-const places: Record<FoundThings['rows'][number]['what'], (id: string) => string> = {
+const places: Record<FoundThings['rows'][number]['what'], (id: string, title: string) => string> = {
   visit: () => '',
-  conversion: () => '',
+  conversion: (id, title) => (id === '' ? `/conversions/all?search=${encodeURIComponent(title)}` : ''),
   postback: (id) =>
     `/conversions/postbacks-in?open=${id}&search=${encodeURIComponent(text.value.trim().slice(0, 200))}`,
   campaign: (id) => `/campaigns/${id}`,
@@ -56,7 +56,7 @@ const places: Record<FoundThings['rows'][number]['what'], (id: string) => string
 };
 const offeredThings = computed<Offered[]>(() =>
   things.value.map((t) => {
-    const to = places[t.what](t.id);
+    const to = places[t.what](t.id, t.title);
     return to === ''
       ? { words: `Trail of ${t.title}`, note: t.says, run: () => openTrail(t.id) }
       : { words: t.title, note: t.says, to };

@@ -40,11 +40,16 @@ export function useFileDraft() {
     Object.assign(settings, { ...next.settings, networkId: next.settings.networkId || networkId.value });
     networkId.value = settings.networkId;
   }
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  let saving = Promise.resolve();
   /** What takes a while: one at a time, with what went wrong. */
   async function during(what: string, work: () => Promise<void>): Promise<void> {
     if (busy.value !== '') return;
     busy.value = what;
     failure.value = '';
+    // What is done sends the mapping itself; once it has begun, the file is no draft any more that could keep one.
+    clearTimeout(timer);
+    await saving;
     try {
       await work();
     } catch (error) {
@@ -67,18 +72,16 @@ export function useFileDraft() {
     );
 
   const problems = computed(() => importSettings.safeParse(settings).error?.issues ?? []);
-  let timer: ReturnType<typeof setTimeout> | undefined;
   watch(settings, () => {
     clearTimeout(timer);
     const id = draft.value?.id;
     if (!id || problems.value.length > 0) return;
-    timer = setTimeout(
-      () =>
-        void ask('mapImport', { id, body: { ...settings } }).catch(
-          (error: unknown) => (failure.value = `Mapping not saved: ${(error as Error).message}`),
-        ),
-      KEEP_AFTER_MS,
-    );
+    timer = setTimeout(() => {
+      saving = ask('mapImport', { id, body: { ...settings } }).then(
+        () => undefined,
+        (error: unknown) => void (failure.value = `Mapping not saved: ${(error as Error).message}`),
+      );
+    }, KEEP_AFTER_MS);
   });
   onBeforeUnmount(() => clearTimeout(timer));
   /** It goes on without us. */
