@@ -3,7 +3,7 @@
  * the ID, so that rows which come in meanwhile move nothing. The cursor is opaque to who asks; a value that was not
  * given out by a list is refused as input.
  */
-import type { Page } from '@tracheon/core/contract';
+import type { EndpointName, Page, ParsedQuery } from '@tracheon/core/contract';
 import { Problem } from '../problems/problem.ts';
 
 type SortType = 'text' | 'bigint' | 'timestamptz';
@@ -15,6 +15,9 @@ const written: Record<SortType, RegExp> = {
   bigint: /^-?\d{1,19}$/,
   timestamptz: /^\d{4}-\d\d-\d\d \d\d:\d\d:\d\d(\.\d{1,6})?[+-]\d\d(:\d\d)?$/,
 };
+/** What a list is asked with, and whose it is. */
+export type ListQuestion<Name extends EndpointName> = ParsedQuery<Name> & { deskId: string };
+
 export interface ListBasics {
   deskId: string;
   search: string;

@@ -1,28 +1,18 @@
 /** Lists of what came in and went out: searched, filtered, sorted and paged here, so that a list may be of any length. */
 import { dayOfReceipt } from '../db/partitions.ts';
-import { wholeBody } from '@tracheon/core/contract';
 import type { Pool } from 'pg';
-import type {
-  ClickMatch,
-  EndpointName,
-  ParsedQuery,
-  PostbackInRow,
-  PostbackOutRow,
-  ConversionRow,
-  Page,
-  VisitRow,
-  WholeVisit,
-  VisitKind,
-} from '@tracheon/core/contract';
+import type { ConversionRow, Page, PostbackInRow, PostbackOutRow } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
-import { dimensions, dimensionText } from '@tracheon/core/metrics';
-import { branchesOf } from '@tracheon/core/routing';
-import { TO_OFFER } from './campaignLive.ts';
-import { Conditions, like, pageOf, pageQuery, type SortColumns, type SortedRow } from './listPage.ts';
-
-/** What a list is asked with, and whose it is. */
-type Of<Name extends EndpointName> = ParsedQuery<Name> & { deskId: string };
+import {
+  Conditions,
+  like,
+  pageOf,
+  pageQuery,
+  type ListQuestion,
+  type SortColumns,
+  type SortedRow,
+} from './listPage.ts';
 
 const CALL_IN_COLUMNS = `r.received_at, r.network_id, n.name AS network_name, r.method, r.query, r.body,
   coalesce(o.outcome, 'queued') AS outcome, coalesce(o.reason, 'not_judged_yet') AS reason, coalesce(o.detail, '') AS detail,
@@ -60,7 +50,10 @@ const POSTBACKS_IN = `receipts r JOIN parts n ON n.id = r.network_id
 /** An ID begins with its time. */
 const postbackInSorts: SortColumns = { at: ['r.id', 'text'] };
 
-export async function listPostbacksIn(pool: Pool, q: Of<'listPostbacksIn'>): Promise<Page<PostbackInRow>> {
+export async function listPostbacksIn(
+  pool: Pool,
+  q: ListQuestion<'listPostbacksIn'>,
+): Promise<Page<PostbackInRow>> {
   const where = new Conditions()
     .add('r.desk_id = ?', q.deskId)
     .narrow(`coalesce(o.outcome, 'queued') = ?`, q.kind)
@@ -158,7 +151,10 @@ export async function oneConversion(pool: Pool, deskId: string, id: string): Pro
   return row ?? null;
 }
 
-export async function listConversions(pool: Pool, q: Of<'listConversions'>): Promise<Page<ConversionRow>> {
+export async function listConversions(
+  pool: Pool,
+  q: ListQuestion<'listConversions'>,
+): Promise<Page<ConversionRow>> {
   const where = new Conditions()
     .add('c.desk_id = ?', q.deskId)
     .narrow('c.status = ?', q.kind)
@@ -207,7 +203,10 @@ const OF_BATCH = `o.created_at >= (SELECT made_at FROM receipt_batches WHERE id 
 
 const postbackOutSorts: SortColumns = { at: ['o.id', 'text'] };
 
-export async function listPostbacksOut(pool: Pool, q: Of<'listPostbacksOut'>): Promise<Page<PostbackOutRow>> {
+export async function listPostbacksOut(
+  pool: Pool,
+  q: ListQuestion<'listPostbacksOut'>,
+): Promise<Page<PostbackOutRow>> {
   const where = new Conditions()
     .add('o.desk_id = ?', q.deskId)
     .narrow('o.state = ?', q.kind)
@@ -219,99 +218,4 @@ export async function listPostbacksOut(pool: Pool, q: Of<'listPostbacksOut'>): P
   const { text, values } = pageQuery(q, postbackOutSorts, statement);
   const { rows } = await pool.query<StoredPostbackOut & SortedRow>(text, values);
   return pageOf(rows, q, asPostbackOut);
-}
-
-const VISIT_COLUMNS = `at, campaign_id AS "campaignId", offer_id AS "offerId", landing_id AS "landingId", fate, country, device, device_model AS "deviceModel",
-  os, os_version AS "osVersion", browser, browser_version AS "browserVersion", language, referrer_host AS "referrerHost",
-  address_prefix AS "addressPrefix", guessed, is_bot AS "isBot", is_repeat AS "isRepeat", is_unique AS "isUnique",
-  is_test AS "isTest", cost_micros AS "costMicros", cost_currency AS "costCurrency", source_click_id AS "sourceClickId",
-  subs, raw_query AS "rawQuery", notes`;
-/** The latest visits are looked for in these many days; older ones are a report's matter. */
-const LATEST_DAYS = 31;
-
-const visitSorts: SortColumns = { at: ['at', 'timestamptz'] };
-/** The very conditions by which an ID trail counts, so that its shares lead to the visits behind them. */
-const counted = 'NOT is_bot AND NOT is_test';
-const CLICKED = `EXISTS (SELECT 1 FROM button_clicks b
-  WHERE b.desk_id = visits.desk_id AND b.day = visits.day AND b.visit_id = visits.id)`;
-const visitKinds: Record<VisitKind, string> = {
-  counted,
-  with_click_id: `${counted} AND source_click_id <> ''`,
-  without_click_id: `${counted} AND source_click_id = ''`,
-  unfilled: `${counted} AND notes::text LIKE '%"unsubstituted:%'`,
-  to_page: `NOT is_bot AND landing_id <> ''`,
-  clicked: `NOT is_bot AND ${CLICKED}`,
-  to_offer: `NOT is_bot AND ${TO_OFFER} AND (landing_id = '' OR ${CLICKED})`,
-  fallback: `NOT is_bot AND NOT (${TO_OFFER})`,
-  bot: 'is_bot',
-  test: 'is_test',
-  repeat: 'is_repeat',
-};
-
-export async function listVisits(pool: Pool, q: Of<'listVisits'>): Promise<Page<VisitRow>> {
-  const where = new Conditions()
-    .add('desk_id = ?', q.deskId)
-    .always(`day >= (now() AT TIME ZONE 'UTC')::date - ${LATEST_DAYS}`)
-    .narrow('campaign_id = ?', q.campaign)
-    .narrow('source_id = ?', q.source)
-    .narrow('id ILIKE ? OR source_click_id ILIKE ? OR raw_query ILIKE ?', like(q.search));
-  if (q.kind !== '') where.always(visitKinds[q.kind]);
-  if (q.hours > 0)
-    where.add(
-      `at > now() - ? * interval '1 hour' AND day >= ((now() - ? * interval '1 hour') AT TIME ZONE 'UTC')::date`,
-      q.hours,
-    );
-  const statement = { select: VISIT_COLUMNS, from: 'visits', id: 'id', where };
-  const { text, values } = pageQuery(q, visitSorts, statement);
-  const { rows } = await pool.query<VisitRow & { at: Date | string } & SortedRow>(text, values);
-  return pageOf(rows, q, (r) => ({ ...r, at: new Date(r.at).toISOString() }));
-}
-
-/** What is known of a visit by its dimensions; what is empty is left out. */
-async function describeVisit(pool: Pool, place: string[]): Promise<WholeVisit['dimensions']> {
-  const { rows } = await pool.query<{
-    values: Record<string, string>;
-    names: Record<string, string> | null;
-    campaign: unknown;
-  }>(
-    `SELECT to_jsonb(v) AS values,
-       (SELECT c.body FROM parts c WHERE c.desk_id = v.desk_id AND c.id = v.campaign_id) AS campaign, (SELECT jsonb_object_agg(p.id, p.name) FROM parts p WHERE p.desk_id = v.desk_id
-       AND p.id IN (v.campaign_id, v.source_id, v.network_id, v.offer_id, v.landing_id)) AS names
-     FROM visits v WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,
-    place,
-  );
-  const [row] = rows;
-  if (!row) return [];
-  // As the campaign's branches are called now; one that is gone keeps its ID.
-  const branches = row.campaign ? branchesOf(wholeBody('campaign', row.campaign)) : [];
-  const names = { ...row.names, ...Object.fromEntries(branches.map((b) => [b.id, b.name])) };
-  return dimensions.flatMap((dimension) => {
-    const { name, label } = dimension;
-    const value = dimensionText(dimension, row.values[name] ?? '', (id) => names[id] ?? '');
-    return value === '' ? [] : [{ name, label, value }];
-  });
-}
-
-export async function oneVisit(pool: Pool, deskId: string, clickId: string): Promise<WholeVisit | null> {
-  const place = [deskId, clickIdDay(clickId), clickId];
-  const [{ rows }, clicks, described] = await Promise.all([
-    pool.query<VisitRow & { at: Date | string }>(
-      `SELECT id, ${VISIT_COLUMNS} FROM visits WHERE desk_id = $1 AND day = $2 AND id = $3`,
-      place,
-    ),
-    pool.query<{ n: number; at: Date; match: ClickMatch; told: string; offerName: string }>(
-      `SELECT b.n, b.at, b.match, b.told, COALESCE(o.name, '') AS "offerName" FROM button_clicks b
-       LEFT JOIN parts o ON o.desk_id = b.desk_id AND o.id = b.offer_id
-       WHERE b.desk_id = $1 AND b.day = $2 AND b.visit_id = $3 ORDER BY b.id LIMIT 100`,
-      place,
-    ),
-    describeVisit(pool, place),
-  ]);
-  if (!rows[0]) return null;
-  return {
-    ...rows[0],
-    at: new Date(rows[0].at).toISOString(),
-    dimensions: described,
-    buttonClicks: clicks.rows.map((c) => ({ ...c, at: c.at.toISOString() })),
-  };
 }

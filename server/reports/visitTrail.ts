@@ -17,7 +17,8 @@ import type { Models } from '../db/models.ts';
 import { asOfNetwork, loadVisit } from '../intake/loadVisits.ts';
 import type { OwningVisit } from '../intake/owningVisit.ts';
 import { findPart } from '../parts/partsStore.ts';
-import { postbacksInOf, postbacksOutOf, conversionsOf, oneVisit } from './lists.ts';
+import { conversionsOf, postbacksInOf, postbacksOutOf } from './lists.ts';
+import { oneVisit } from './visitLists.ts';
 
 export async function visitTrail(
   models: Models,
