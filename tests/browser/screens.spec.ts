@@ -1,5 +1,5 @@
 /** Every screen of the demo desk: in both themes, wide and narrow, without errors, without what axe would find. */
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import { readFile } from 'node:fs/promises';
 import pg from 'pg';
 import {
@@ -364,3 +364,55 @@ test('a statement is compared, one row of it booked, and the rest asked about', 
   await expect(imports.getByText(/· undone$/).first()).toBeVisible();
   expect(errors).toEqual([]);
 });
+
+test('click IDs of an earlier tracker are carried over: previewed, started, and a late conversion finds its campaign', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/conversions/import`);
+  await page.getByRole('link', { name: 'Carry over its click IDs' }).click();
+  const day = new Date(Date.now() - 3 * 86_400_000).toISOString().slice(0, 10);
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'clicks.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(
+      `click_id;time;campaign;site\nq7-Aa1;${day} 09:10;BE · Stargazing · Moorhen Push;site-3\nq7-Aa2;${day} 09:12;Boats;site-3\n`,
+    ),
+  });
+  await page.getByRole('button', { name: 'Preview' }).click();
+  await expect(page.getByText('The first 2 rows: 1 can be carried over, 1 can’t.')).toBeVisible();
+  await expect(page.getByRole('cell', { name: 'No campaign has the name “Boats”.' })).toBeVisible();
+  await expectAccessible(page, 'carry over');
+  await page.getByRole('button', { name: 'Carry over 2 click IDs' }).click();
+  const runs = page.getByRole('region', { name: 'Latest files of click IDs' });
+  await expect(runs.getByText('1 carried over')).toBeVisible();
+  await expect(runs.getByRole('button', { name: 'Download failed rows' })).toBeVisible();
+  await page.goto(`${system.desk}/parts/network`);
+  const url = await larkspurUrl(page);
+  const answer = await fetch(`${url}?click_id=q7-Aa1&payout=18&transaction=LATE-1&status=ok&event=order`);
+  expect(await answer.json()).toMatchObject({ outcome: 'accepted' });
+  await goTo(page, system, '/conversions/all?search=LATE-1');
+  const row = page.getByRole('row').filter({ hasText: 'LATE-1' });
+  await expect(row).toContainText('BE · Stargazing · Moorhen Push');
+  await expect(row).toContainText('the click ID was carried over from an earlier tracker');
+  expect(errors).toEqual([]);
+});
+
+/** The sheet of the demo's network is opened, and a test postback is sent from it on the way. */
+async function larkspurUrl(page: Page): Promise<string> {
+  await page
+    .getByRole('region', { name: /scrolls/ })
+    .getByRole('button', { name: 'Larkspur CPA', exact: true })
+    .click();
+  const url = await copiedBy(page, () => page.getByRole('button', { name: 'Copy postback URL' }).click());
+  await page.getByRole('button', { name: 'Send test postback' }).click();
+  const test = page.getByRole('dialog', { name: 'Send test postback' });
+  await test.getByLabel('Payout').fill('12.50');
+  await test.getByRole('button', { name: 'Send test postback' }).click();
+  await expect(test.getByText('Tracheon answered 200.')).toBeVisible();
+  await expect(test.getByText(/"outcome":"accepted"/)).toBeVisible();
+  await test.getByRole('button', { name: 'Open postback' }).click();
+  await expect(page.getByRole('dialog').getByText('12.50', { exact: false }).first()).toBeVisible();
+  return url.split('?')[0]!;
+}
