@@ -5,7 +5,7 @@ import { fixWords, withFix, withoutFix } from '@tracheon/core/conversions';
 import { clickIdDay } from '@tracheon/core/identity';
 import type { Pool } from 'pg';
 import { deskOf } from '../accounts/deskOf.ts';
-import { inEventTransaction, inPipeline } from '../db/pools.ts';
+import { inPipeline } from '../db/pools.ts';
 import { clickIdOfPath } from '../http/clickIdOfPath.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
@@ -13,14 +13,8 @@ import { judgeWithin } from '../intake/judgeWithin.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 import { findPart, updatePart, type Editor } from '../parts/partsStore.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
-import {
-  listBatches,
-  makeBatch,
-  oneBatch,
-  setBatchState,
-  type BatchRow,
-  type RepairSettings,
-} from './batches.ts';
+import { listBatches, oneBatch, setBatchState, type BatchRow, type RepairSettings } from './batches.ts';
+import { claim } from './claim.ts';
 import { groupValues, ofGroup, repairGroups, type GroupName } from './repairGroups.ts';
 import { previewRepair, tryReading } from './repairTrial.ts';
 
@@ -96,33 +90,6 @@ export function repairRoutes(mount: Mount, deps: ApiGround & Repairs): void {
   });
 }
 const DAY_MS = 86_400_000;
-
-/** The batch and its receipts, all at once: what comes from now on is read by the changed network anyway. */
-const claim = (
-  pool: Pool,
-  by: Editor,
-  group: GroupName,
-  { id, words, settings }: { id: string; words: string; settings: RepairSettings },
-): Promise<void> =>
-  inEventTransaction(pool, async (client) => {
-    const { rowCount } = await client.query(`UPDATE outcomes o SET repaired_by = $6 WHERE ${ofGroup(2)}`, [
-      by.deskId,
-      ...groupValues(group),
-      id,
-    ]);
-    if (rowCount === 0) throw new Problem('nothing_to_repair');
-    await makeBatch(client, {
-      id,
-      desk_id: by.deskId,
-      kind: 'repair',
-      network_id: group.networkId,
-      words,
-      settings,
-      state: 'running',
-      total: rowCount ?? 0,
-      made_by: by.memberId,
-    });
-  });
 
 async function hasSome(pool: Pool, deskId: string, group: GroupName): Promise<boolean> {
   const { rows } = await pool.query(`SELECT 1 FROM outcomes o WHERE ${ofGroup(2)} LIMIT 1`, [

@@ -294,3 +294,37 @@ describe('a change of a network’s reading, wherever it is made', () => {
     ).toBe(422);
   });
 });
+
+it('goes on with what it has when its process died while it took its postbacks', async () => {
+  const chain = await desk.chain({ network: { name: 'Larkspur that died' } as never });
+  for (const n of [1, 2, 3])
+    await desk.say(chain.network.key, `click_id=${await chain.send()}&payout=2&transaction=L${n}&status=hld`);
+  const [group] = await groups(chain);
+  expect(group).toMatchObject({ count: 3 });
+  const fix: NetworkFix = { kind: 'status_word', word: 'hld', means: 'pending' };
+  const { body, version } = await networkNow(chain);
+  const changed = await desk.owner.put(`/parts/network/${chain.network.id}`, {
+    version,
+    body: { ...body, statusWords: [...body.statusWords, { word: 'hld', means: 'pending' }] },
+  });
+  expect(changed.status).toBe(200);
+  // As the dead process left it: two of three are marked, and the run has not begun.
+  const { rows } = await desk.pool.query<{ id: string }>(
+    `INSERT INTO receipt_batches (id, desk_id, kind, network_id, words, settings, state, total, made_by, changed_at)
+     SELECT 'L' || substr(max(receipt_id), 2), $1, 'repair', $2, 'lost', $3, 'draft', 2, '', now() - interval '2 minutes'
+     FROM outcomes WHERE desk_id = $1 AND network_id = $2 RETURNING id`,
+    [
+      desk.deskId,
+      chain.network.id,
+      JSON.stringify({ fix, before: body, reportSinceMs: null, wereHeld: false }),
+    ],
+  );
+  const { id } = rows[0]!;
+  await desk.pool.query(
+    `UPDATE outcomes SET repaired_by = $3 WHERE desk_id = $1 AND network_id = $2 AND receipt_id IN (
+       SELECT receipt_id FROM outcomes WHERE desk_id = $1 AND network_id = $2 AND reason = 'unmapped_status' ORDER BY 1 LIMIT 2)`,
+    [desk.deskId, chain.network.id, id],
+  );
+  await until(async () => (await books(chain)).n === 2, 'the two to be booked');
+  expect(await groups(chain)).toMatchObject([{ count: 1 }]);
+});
