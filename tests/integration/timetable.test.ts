@@ -129,3 +129,39 @@ it('a run that fails is heard of, and the next one is tried all the same', async
   }
   expect(errors.map(String)).toEqual(['Error: no answer']);
 });
+
+it('a run that ends after its pool was closed ends nothing else', async () => {
+  const pool = openPool(database.url, 'a process that stops', 3);
+  const unhandled: unknown[] = [];
+  const note = (error: unknown): number => unhandled.push(error);
+  process.on('unhandledRejection', note);
+  const noted: unknown[] = [];
+  let [isRunning, end] = [false, (): void => undefined];
+  const job: ScheduledJob = {
+    name: 'outlives',
+    cron: '0 0 1 1 *',
+    run: () =>
+      new Promise<void>((done) => {
+        isRunning = true;
+        end = done;
+      }),
+  };
+  const timetable = openTimetable(pool, [job], (error) => noted.push(error), LOOK_EVERY_SECONDS);
+  await until(() => isUp('outlives'), 'the timetable');
+  await until(
+    () =>
+      timetable.runNow('outlives').then(
+        () => true,
+        () => false,
+      ),
+    'the timetable to take a run',
+  );
+  await until(() => Promise.resolve(isRunning), 'the run');
+  await timetable.stop();
+  await pool.end();
+  const before = noted.length;
+  end();
+  await until(() => Promise.resolve(noted.length > before), 'the end that can’t be noted');
+  expect(unhandled).toEqual([]);
+  process.off('unhandledRejection', note);
+});
