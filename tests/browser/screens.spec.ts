@@ -372,6 +372,8 @@ test('click IDs of an earlier tracker are carried over: previewed, started, and 
   await giveSession(page, system);
   await page.goto(`${system.desk}/conversions/import`);
   await page.getByRole('link', { name: 'Carry over its click IDs' }).click();
+  // The page before has a file to choose as well.
+  await expect(page.getByRole('heading', { name: 'Carry over click IDs', level: 1 })).toBeVisible();
   const day = new Date(Date.now() - 3 * 86_400_000).toISOString().slice(0, 10);
   await page.locator('input[type=file]').setInputFiles({
     name: 'clicks.csv',
