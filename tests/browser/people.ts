@@ -31,6 +31,8 @@ export async function signIn(page: Page, system: BrowserDesk): Promise<void> {
  */
 export async function goTo(page: Page, system: BrowserDesk, path: string): Promise<void> {
   if (!page.url().startsWith(`${system.desk}/`)) return void (await page.goto(system.desk + path));
+  // A page that is still opening its own screen would go there after all.
+  await expect(page.locator('h1').first()).toBeVisible();
   await page.evaluate((to) => {
     history.pushState(null, '', to);
     dispatchEvent(new PopStateEvent('popstate'));
