@@ -116,6 +116,7 @@ export const receiptBatch = z.object({
   total: z.int(),
   /** How many have been processed. */
   finished: z.int(),
+  /** What has become of them; empty while it runs. */
   results: z.array(z.object({ outcome: z.string(), count: z.int() })),
   /** What went wrong on the way; otherwise empty. */
   problem: z.string(),

@@ -91,7 +91,7 @@ export const liveTestAnswer = testConversionAnswer.extend({
   /** The test visit that it reports. */
   clickId: recordId,
   campaignName: z.string(),
-  /** The postback as it was kept; empty when it was not. */
+  /** ID of the stored postback; empty when Tracheon did not store it. */
   receiptId: z.string(),
 });
 export type LiveTestAnswer = z.infer<typeof liveTestAnswer>;

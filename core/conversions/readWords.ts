@@ -39,7 +39,7 @@ export function readClickId(text: string, notes: string[]): string | null {
   return unwrapped;
 }
 
-/** What stands where the click ID belongs is a macro that nobody replaced. */
+/** True when the network sent its macro instead of a click ID. */
 export const isMacroLeft = (text: string): boolean => styleOf(decodePercent(text)) !== null;
 
 /** Longest transaction kept as it is. */

@@ -20,13 +20,13 @@ export interface Timetable extends Repeating {
 const openBoss = (db: PgBoss.Db, more: PgBoss.ConstructorOptions): PgBoss => new PgBoss({ db, ...more });
 const over = (pool: Pool): PgBoss.Db => ({ executeSql: (text, values) => pool.query(text, values) });
 
-/** Whose rows get this, a run has ended. */
+/** A statement that records the end of a run. */
 const NOTES_AN_END = /completed_on/;
 
 /**
- * pg-boss notes the end of a run, and waits for that as little as it catches what it throws: with the database away, or with
- * the pool closed because a run outlived the patience of a stop, the whole process would end. A run whose end can't be
- * noted counts as one that took too long.
+ * pg-boss records the end of a run without awaiting the write and without catching its error. When the database is away, or
+ * the pool is closed because a run outlived a stop, that error would end the whole process. It is reported here instead;
+ * pg-boss then treats the run as one that took too long.
  */
 class Forgiving implements PgBoss.Db {
   constructor(

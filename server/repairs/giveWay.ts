@@ -31,6 +31,7 @@ export class GiveWay {
   constructor(
     private readonly visitsSoFar: () => number,
     private readonly now: () => number = () => performance.now(),
+    private readonly sleep: (ms: number) => Promise<unknown> = pause,
   ) {
     this.seen = { visits: visitsSoFar(), at: now() };
   }
@@ -47,6 +48,6 @@ export class GiveWay {
 
   /** After so much work, in ms. */
   async rest(workedMs: number): Promise<void> {
-    if (this.portion === LITTLE) await pause(Math.min(workedMs * REST, LONGEST_REST_MS));
+    if (this.portion === LITTLE) await this.sleep(Math.min(workedMs * REST, LONGEST_REST_MS));
   }
 }

@@ -47,7 +47,6 @@ async function send(): Promise<void> {
     busy.value = false;
   }
 }
-/** Closes nothing by itself: the address is another page's. */
 const show = (id: string): void => void router.push(`/conversions/postbacks-in?open=${id}`);
 </script>
 <template>

@@ -193,7 +193,9 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
       {{ withoutCost === 1 ? 'is' : 'are' }} not in the totals of profit and ROI.
     </p>
     <p v-if="ofPartners && hasTotal" class="quiet pad">
-      Partners brought {{ ofPartners.conversions }} conversions without a campaign. They are in the total.
+      Partners brought
+      {{ ofPartners.conversions === 1 ? '1 conversion' : `${ofPartners.conversions} conversions` }} without a
+      campaign. The total includes them.
     </p>
     <p v-if="totalBefore && total" class="quiet pad" role="note" aria-label="Compared with the period before">
       Against {{ dayRange(before.from, before.to) }}:

@@ -112,6 +112,8 @@ if (begun !== '')
     (found) => found.state === 'draft' && take(found),
     () => void router.replace({ query: {} }),
   );
+/** The preview shows only the first of them. */
+const refused = computed(() => (trial.value ? trial.value.tried - trial.value.ready - trial.value.known : 0));
 const tryIt = (): Promise<void> =>
   during('Trying the first rows …', async () => {
     trial.value = await ask('tryCarryOver', { id: draft.value!.id, body: { ...settings } });
@@ -126,6 +128,8 @@ const start = (): Promise<void> =>
 async function failed(id: string): Promise<void> {
   await during('Collecting rows …', async () => {
     const { header, rows } = await ask('notCarried', { id });
+    if (rows.length === 0)
+      throw new Error('No row failed: an earlier file has carried over the same click IDs.');
     const { failedCsv } = await import('./failedCsv.ts');
     download('rows-not-carried-over.csv', 'text/csv', failedCsv(header, rows));
   });
@@ -134,7 +138,7 @@ async function failed(id: string): Promise<void> {
 <template>
   <PageHead
     title="Carry over click IDs"
-    says="You move from another tracker: give Tracheon its click IDs, and conversions that arrive late still find their campaign."
+    says="Import the click IDs of your earlier tracker, so that conversions that arrive late still find their campaign."
   />
   <ConversionsNav class="nav" />
   <section class="sheet pad stack" aria-label="File">
@@ -213,8 +217,7 @@ async function failed(id: string): Promise<void> {
             >The first {{ count(trial.tried) }} rows: {{ count(trial.ready) }} can be carried over<template
               v-if="trial.known"
               >, {{ count(trial.known) }} are there already</template
-            ><template v-if="trial.problems.length">, {{ count(trial.problems.length) }} can’t</template
-            >.</strong
+            ><template v-if="refused > 0">, {{ count(refused) }} can’t</template>.</strong
           >
           Nothing is saved yet.
         </p>

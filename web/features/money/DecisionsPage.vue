@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** How networks decide: what is approved and what is taken back, and how long both the visitor and the network take. */
+/** How networks decide on conversions: approval rate, scrub, and how long visitors and networks take. */
 import Button from 'primevue/button';
 import type { DecisionRow, DecisionsReport, DecisionSubject } from '@tracheon/core/contract';
 import { shiftDay } from '@tracheon/core/time';
