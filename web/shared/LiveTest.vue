@@ -4,7 +4,8 @@ import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
 import InputText from 'primevue/inputtext';
 import { statuses, type LiveTestAnswer, type TestConversion } from '@tracheon/core/contract';
-import { reactive, ref } from 'vue';
+import { isByPartner } from '@tracheon/core/links';
+import { computed, reactive, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { ask } from '../app/api.ts';
 import { useParts } from '../app/parts.ts';
@@ -18,6 +19,11 @@ import WaitForPostback from './WaitForPostback.vue';
 const props = defineProps<{ kind: 'network' | 'offer'; id: string; networkId: string; name: string }>();
 const parts = useParts();
 const router = useRouter();
+/** A network that can't store our click ID reports no visits, so none of its conversions can be a test. */
+const canTest = computed(() => {
+  const network = parts.one('network', props.networkId);
+  return !network || !isByPartner(network.body);
+});
 const isSending = ref(false);
 const waits = ref(false);
 const said = reactive<Required<TestConversion>>({
@@ -51,7 +57,7 @@ const show = (id: string): void => void router.push(`/conversions/postbacks-in?o
 </script>
 <template>
   <span class="row">
-    <Button variant="link" @click="isSending = true">Send test postback</Button>
+    <Button v-if="canTest" variant="link" @click="isSending = true">Send test postback</Button>
     <Button variant="link" @click="waits = true">Wait for a postback</Button>
   </span>
   <WaitForPostback v-if="waits" v-model:open="waits" :network-id="networkId" @caught="show" />
