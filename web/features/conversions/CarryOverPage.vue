@@ -16,6 +16,8 @@ import { useRoute, useRouter } from 'vue-router';
 import { ApiError, ask, uploadFile } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
+import DateOrderField from '../../shared/fileMapping/DateOrderField.vue';
+import FileColumns from '../../shared/fileMapping/FileColumns.vue';
 import { download } from '../../ui/download.ts';
 import FileButton from '../../ui/FileButton.vue';
 import { count } from '../../ui/format.ts';
@@ -67,16 +69,6 @@ const campaigns = computed(() => [
   { value: '', label: 'as named in each row' },
   ...parts.of('campaign').map((c) => ({ value: c.id, label: c.body.name })),
 ]);
-const columns = computed(() =>
-  (draft.value?.header ?? []).map((name, i) => ({
-    id: String(i),
-    i,
-    name,
-    samples: [...new Set(draft.value!.rows.map((r) => r[i] ?? '').filter((v) => v !== ''))].slice(0, 3),
-  })),
-);
-const problemAt = (i: number): string | undefined =>
-  problems.value.find((p) => p.path[0] === 'targets' && p.path[1] === i)?.message;
 const lacks = computed(() => problems.value.filter((p) => p.path.length === 1).map((p) => p.message));
 
 /** One at a time, with what went wrong. */
@@ -158,46 +150,12 @@ async function failed(id: string): Promise<void> {
       <p>
         <strong>{{ draft.fileName }}</strong> · {{ count(draft.total) }} rows.
       </p>
-      <ListTable
-        :rows="columns"
-        label="Columns"
-        :columns="[
-          { key: 'name', label: 'Column' },
-          { key: 'samples', label: 'Examples' },
-          { key: 'target', label: 'Meaning' },
-        ]"
-      >
-        <template #name="{ row }"
-          ><strong>{{ row.name || `Column ${row.i + 1}` }}</strong></template
-        >
-        <template #samples="{ row }"
-          ><code class="clip">{{ row.samples.join(' · ') || '–' }}</code></template
-        >
-        <template #target="{ row }"
-          ><PickOne
-            v-model="settings.targets[row.i]"
-            :aria-label="`Meaning of ${row.name || `column ${row.i + 1}`}`"
-            :options="meanings"
-            :invalid="problemAt(row.i) !== undefined"
-          />
-          <p v-if="problemAt(row.i)" class="error small">{{ problemAt(row.i) }}</p></template
-        >
-      </ListTable>
+      <FileColumns v-model="settings.targets" :draft="draft" :options="meanings" :problems="problems" />
       <div class="fields">
         <FormField v-slot="{ id }" label="Campaign" hint="For rows that name none.">
           <PickOne :id="id" v-model="settings.campaignId" :options="campaigns" />
         </FormField>
-        <FormField v-slot="{ id }" label="Dates">
-          <PickOne
-            :id="id"
-            v-model="settings.dates"
-            :options="[
-              { value: 'ymd', label: '2026-11-24' },
-              { value: 'dmy', label: '24.11.2026 or 24/11/2026' },
-              { value: 'mdy', label: '11/24/2026' },
-            ]"
-          />
-        </FormField>
+        <DateOrderField v-model="settings.dates" />
         <FormField v-slot="{ id }" label="Time zone" hint="For times without an offset.">
           <ZoneField :id="id" v-model="settings.zone" empty-label="UTC" />
         </FormField>
@@ -261,16 +219,6 @@ async function failed(id: string): Promise<void> {
   grid-template-columns: repeat(auto-fit, minmax(min(220px, 100%), 1fr));
   gap: 2px 14px;
   align-items: start;
-}
-.clip {
-  display: block;
-  max-width: 380px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.small {
-  font-size: 12px;
 }
 p {
   margin: 0;

@@ -9,9 +9,10 @@ import { useSession } from '../../app/session.ts';
 import FileButton from '../../ui/FileButton.vue';
 import { count } from '../../ui/format.ts';
 import FormField from '../../ui/FormField.vue';
-import ListTable from '../../ui/ListTable.vue';
 import PickOne from '../../ui/PickOne.vue';
 import ZoneField from '../../ui/ZoneField.vue';
+import DateOrderField from './DateOrderField.vue';
+import FileColumns from './FileColumns.vue';
 import type { FileDraft } from './useFileDraft.ts';
 
 const props = defineProps<{ file: FileDraft }>();
@@ -26,17 +27,7 @@ const targetOptions = computed(() => [
     label: `Extra: ${x.name}`,
   })),
 ]);
-const problemAt = (i: number): string | undefined =>
-  file.problems.find((p) => p.path[0] === 'targets' && p.path[1] === i)?.message;
 const problem = computed(() => file.problems.find((p) => p.path.length === 1)?.message ?? '');
-const columns = computed(() =>
-  (file.draft?.header ?? []).map((name, i) => ({
-    id: String(i),
-    i,
-    name,
-    samples: [...new Set(file.draft!.rows.map((r) => r[i] ?? '').filter((v) => v !== ''))].slice(0, 3),
-  })),
-);
 </script>
 <template>
   <div class="fields">
@@ -65,31 +56,12 @@ const columns = computed(() =>
       <strong>{{ file.draft.fileName }}</strong> · {{ count(file.draft.total) }} rows.
       <template v-if="file.draft.isRemembered">Tracheon uses your last mapping for these columns.</template>
     </p>
-    <ListTable
-      :rows="columns"
-      label="Columns"
-      :columns="[
-        { key: 'name', label: 'Column' },
-        { key: 'samples', label: 'Examples' },
-        { key: 'target', label: 'Meaning' },
-      ]"
-    >
-      <template #name="{ row }"
-        ><strong>{{ row.name || `Column ${row.i + 1}` }}</strong></template
-      >
-      <template #samples="{ row }"
-        ><code class="clip">{{ row.samples.join(' · ') || '–' }}</code></template
-      >
-      <template #target="{ row }"
-        ><PickOne
-          v-model="file.settings.targets[row.i]"
-          :aria-label="`Meaning of ${row.name || `column ${row.i + 1}`}`"
-          :options="targetOptions"
-          :invalid="problemAt(row.i) !== undefined"
-        />
-        <p v-if="problemAt(row.i)" class="error small">{{ problemAt(row.i) }}</p></template
-      >
-    </ListTable>
+    <FileColumns
+      v-model="file.settings.targets"
+      :draft="file.draft"
+      :options="targetOptions"
+      :problems="file.problems"
+    />
     <div class="fields">
       <FormField v-slot="{ id }" label="Decimal mark">
         <PickOne
@@ -102,17 +74,7 @@ const columns = computed(() =>
           ]"
         />
       </FormField>
-      <FormField v-slot="{ id }" label="Dates">
-        <PickOne
-          :id="id"
-          v-model="file.settings.dates"
-          :options="[
-            { value: 'ymd', label: '2026-11-24' },
-            { value: 'dmy', label: '24.11.2026 or 24/11/2026' },
-            { value: 'mdy', label: '11/24/2026' },
-          ]"
-        />
-      </FormField>
+      <DateOrderField v-model="file.settings.dates" />
       <FormField v-slot="{ id }" label="Time zone" hint="For times without an offset.">
         <ZoneField :id="id" v-model="file.settings.zone" empty-label="as set at the network" />
       </FormField>
@@ -135,15 +97,5 @@ const columns = computed(() =>
 }
 p {
   margin: 0;
-}
-.small {
-  font-size: 12px;
-}
-.clip {
-  display: block;
-  max-width: 380px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 </style>
