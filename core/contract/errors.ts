@@ -137,6 +137,7 @@ export const errorCatalogue = {
     sentence: 'There is nothing to send: the source no longer wants a postback for this conversion.',
   },
   no_test: { status: 409, sentence: 'This works for test visits only.' },
+  no_test_visit: { status: 409, sentence: 'There is no test visit to report.' },
   test_link_expired: {
     status: 410,
     sentence: 'This test link has expired. Test links work for one hour. Create a new one.',

@@ -153,7 +153,14 @@ export const setupEndpoints = {
     least: 'editor',
     body: liveTest,
     answer: liveTestAnswer,
-    refuses: ['not_found', 'no_test', 'tracking_unreachable', 'test_refused', 'test_waiting'],
+    refuses: [
+      'not_found',
+      'no_test_visit',
+      'no_test',
+      'tracking_unreachable',
+      'test_refused',
+      'test_waiting',
+    ],
   },
   testOffer: {
     method: 'post',
@@ -164,7 +171,14 @@ export const setupEndpoints = {
     least: 'editor',
     body: liveTest,
     answer: liveTestAnswer,
-    refuses: ['not_found', 'no_test', 'tracking_unreachable', 'test_refused', 'test_waiting'],
+    refuses: [
+      'not_found',
+      'no_test_visit',
+      'no_test',
+      'tracking_unreachable',
+      'test_refused',
+      'test_waiting',
+    ],
   },
   visitTrail: {
     method: 'get',

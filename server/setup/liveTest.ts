@@ -89,11 +89,11 @@ async function makeTestVisit(
     );
     if (rows.length > 0) return { clickId, campaignId: campaign.id };
   }
-  throw new Problem('no_test', {
+  throw new Problem('no_test_visit', {
     detail:
       fitting.length === 0
-        ? 'No live campaign sends visitors to it, so there is no visit to report. Create a campaign, or wait for a postback of the network.'
-        : 'The campaigns that lead to it sent the test visitors elsewhere. Send a test visit from the campaign, then try again.',
+        ? 'No live campaign sends visitors to this offer. Create a campaign, or wait for a postback from the network.'
+        : 'Its campaigns sent the test visitors to other offers. Send a test visit from the campaign, then try again.',
   });
 }
 

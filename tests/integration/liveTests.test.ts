@@ -294,7 +294,7 @@ describe('a test postback of a network or an offer', () => {
     const { status, body } = await test('offer', lonely.id);
     expect([status, body.code, body.detail]).toEqual([
       409,
-      'no_test',
+      'no_test_visit',
       expect.stringContaining('No live campaign'),
     ]);
   });

@@ -43,14 +43,15 @@ providePartForms({
   },
   templateChoice: part(() => import('../features/parts/TemplateChoice.vue')),
 });
+/** `wide`: work for a wide screen; on a phone the search leads there. */
 const rail = [
   { to: '/today', word: 'Today', icon: Sunrise },
-  { to: '/set-up', word: 'Set up', icon: Waypoints },
+  { to: '/set-up', word: 'Set up', icon: Waypoints, wide: true },
   { to: '/campaigns', word: 'Campaigns', icon: Layers },
   { to: '/parts', word: 'Parts', icon: Puzzle },
   { to: '/conversions', word: 'Conversions', icon: ArrowLeftRight },
   { to: '/money', word: 'Money', icon: Coins },
-  { to: '/try', word: 'Try out', icon: FlaskConical },
+  { to: '/try', word: 'Try out', icon: FlaskConical, wide: true },
 ];
 const bare = computed(
   () => ['sign-in', 'new-password', 'waiting'].includes(String(route.name)) || !session.me,
@@ -97,7 +98,7 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
         :key="item.to"
         :to="item.to"
         class="place"
-        :class="{ here: isAt(item.to) }"
+        :class="{ here: isAt(item.to), 'wide-only': item.wide }"
         :aria-current="isAt(item.to) ? 'page' : undefined"
       >
         <component :is="item.icon" :size="20" :stroke-width="1.7" aria-hidden="true" />
@@ -243,6 +244,8 @@ main:focus {
   }
   .place {
     flex: 1;
+    min-width: 0;
+    font-size: 10px;
     border: 0;
     border-top: 3px solid transparent;
   }

@@ -112,8 +112,8 @@ const isThin = (r: Line, key: string): boolean =>
     <MoneyNav />
     <SegmentChoice v-model="by" :options="subjects" label="Grouped" />
   </div>
-  <StateBlock v-if="state === 'failed'" state="failed" :words="failure" @again="load" />
-  <StateBlock v-else-if="!report" state="loading" />
+  <StateBlock v-if="state === 'failed'" class="sheet" state="failed" :words="failure" @again="load" />
+  <StateBlock v-else-if="!report" class="sheet" state="loading" />
   <StateBlock
     v-else-if="report.rows.length === 0"
     state="empty"
