@@ -113,7 +113,13 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
   });
   if (kept) live.useKept(kept.desks);
   const queue = new JudgeQueue(pools.judging);
-  const writers = openEventWriters(pools, config.dataFolder, () => health.ready, log);
+  const writers = openEventWriters(
+    pools,
+    config.dataFolder,
+    () => health.ready,
+    config.visitorPatienceMs,
+    log,
+  );
   return {
     pools,
     health,
@@ -253,6 +259,7 @@ export function wireCapture(
     handles: new Handles(config.secret, secureCookies),
     testMarks: new TestMarks(config.secret),
     findVisit: visitFinder(w),
+    lookUpPatienceMs: config.visitorPatienceMs / 2,
     findOffers: offersFinder(w),
     keepClick: counting(w, 'button', w.clicks, config.fault),
     newId: w.newId,

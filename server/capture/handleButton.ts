@@ -46,6 +46,8 @@ export interface ButtonDeps {
   findVisit: (deskId: string, clickId: string) => Promise<TokenVisit | undefined>;
   /** IDs of the offers that the visit's pairing had when the visit came, by button; rejects when nobody can say. */
   findOffers: (visit: TokenVisit) => Promise<readonly string[]>;
+  /** With what the click itself may wait: less than 250 ms for lack of the database, unless the operator allows more. */
+  lookUpPatienceMs: number;
   isCapped: IsCapped;
   /** Resolves once the click is durable; rejects when neither database nor disk took it. */
   keepClick: (click: ClickRecord) => Promise<unknown>;
@@ -58,9 +60,6 @@ export interface ButtonDeps {
   onClickUnrecorded: (click: ClickRecord, why: unknown) => void;
   onUnknownButton: (key: string, host: string, country: string) => void;
 }
-
-/** With the 150 ms that the click itself may wait: less than 250 for lack of the database. */
-export const LOOKUP_PATIENCE_MS = 80;
 
 export async function handleButton(
   deps: ButtonDeps,
@@ -169,14 +168,14 @@ async function lookUp(
 ): Promise<TokenVisit | undefined> {
   const recent = deps.recent.get(clickId);
   if (recent) return recent.deskId === landing.part.deskId ? recent : undefined;
-  return inTime(deps.findVisit(landing.part.deskId, clickId));
+  return inTime(deps, deps.findVisit(landing.part.deskId, clickId));
 }
 
 /** What is asked for; undefined when nobody can say, or not as long as a visitor can wait. */
-function inTime<T>(asked: Promise<T>): Promise<T | undefined> {
+function inTime<T>(deps: Pick<ButtonDeps, 'lookUpPatienceMs'>, asked: Promise<T>): Promise<T | undefined> {
   let timer: NodeJS.Timeout | undefined;
   const patience = new Promise<undefined>((resolve) => {
-    timer = setTimeout(() => resolve(undefined), LOOKUP_PATIENCE_MS);
+    timer = setTimeout(() => resolve(undefined), deps.lookUpPatienceMs);
   });
   return Promise.race([asked.catch(() => undefined), patience]).finally(() => clearTimeout(timer));
 }
@@ -257,7 +256,7 @@ async function offersOfVisit(
 ): Promise<readonly (CompiledOffer | null)[]> {
   const here = campaign.branches.flatMap((b) => b.pairings).find((p) => p.id === visit.pairingId);
   if (here) return here.offers;
-  const ids = (await inTime(deps.findOffers(visit))) ?? [];
+  const ids = (await inTime(deps, deps.findOffers(visit))) ?? [];
   const { offers } = deps.snapshot();
   // One that is gone keeps its place, so that the buttons after it keep their offers.
   return ids.map((id) => offers.get(id) ?? null);

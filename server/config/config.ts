@@ -35,6 +35,8 @@ export const environment = z.object({
   TRACHEON_SECRET: z.string().min(32, 'needs at least 32 characters'),
   /** How long a start waits for a database that is just starting itself. */
   TRACHEON_START_PATIENCE_SECONDS: z.coerce.number().min(0).max(600).default(10),
+  /** How long a visitor's redirect waits for the database before the visit is kept on disk instead. */
+  TRACHEON_VISITOR_PATIENCE_MS: z.coerce.number().int().min(20).max(10_000).default(150),
   /** Days that visitors' full addresses and agents are kept. */
   TRACHEON_ADDRESS_DAYS: z.coerce.number().int().min(2).max(3650).default(30),
   /** Own .mmdb files: the first one that knows a field tells it. */
@@ -59,6 +61,7 @@ export interface Config {
   allowOutgoing: ReadonlySet<string>;
   secret: string;
   startPatienceMs: number;
+  visitorPatienceMs: number;
   addressDays: number;
   metricsToken: string;
   placeFiles: readonly string[];
@@ -100,6 +103,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     allowOutgoing: new Set(e.TRACHEON_ALLOW_OUTGOING),
     secret: e.TRACHEON_SECRET,
     startPatienceMs: e.TRACHEON_START_PATIENCE_SECONDS * 1000,
+    visitorPatienceMs: e.TRACHEON_VISITOR_PATIENCE_MS,
     addressDays: e.TRACHEON_ADDRESS_DAYS,
     placeFiles: Object.freeze(e.TRACHEON_PLACE_FILES),
     placeNotice: e.TRACHEON_PLACE_NOTICE,

@@ -16,6 +16,7 @@ function open(commit: () => Promise<void>, spoolWorks = true, quarantineWorks = 
       quarantineWorks
         ? Promise.resolve(void went.quarantine.push(`${row} ${why}`))
         : Promise.reject(new Error('away')),
+    150,
   );
   return { writer, went };
 }

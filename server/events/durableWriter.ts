@@ -3,15 +3,12 @@
  *
  * Contract
  *  - `keep` resolves once the row is durable: committed, or, when the database fails or does not answer within
- *    COMMIT_PATIENCE_MS, on disk in the spool. The very same row goes to both; whichever is second is a no-op.
+ *    the visitor's patience, on disk in the spool. The very same row goes to both; whichever is second is a no-op.
  *  - A row that the database will never take is put aside into the quarantine, with the reason, and counts as kept.
  *  - It rejects with NotDurable only when neither database nor disk took it: nothing may be acknowledged then.
  */
 import { RowRefused, type EventWriter } from './eventWriter.ts';
 import type { Spool } from './spool.ts';
-
-/** A visitor waits no longer than this for the database. */
-export const COMMIT_PATIENCE_MS = 150;
 
 /**
  * Calls back once the same time has passed since each `begin`, in order, a little late at most. One timer for all: one
@@ -45,13 +42,17 @@ export type Kept = 'committed' | 'spooled' | 'quarantined';
 export class DurableWriter<T> {
   /** Rows handed over and not settled yet. */
   inHand = 0;
-  private readonly patience = new Patience(COMMIT_PATIENCE_MS);
+  private readonly patience: Patience;
 
   constructor(
     private readonly writer: Pick<EventWriter<T>, 'submitTogether' | 'close'>,
     private readonly spool: Pick<Spool<T>, 'append' | 'close'>,
     private readonly quarantine: (row: T, why: string) => Promise<void>,
-  ) {}
+    /** A visitor waits no longer than this for the database, in milliseconds. */
+    patienceMs: number,
+  ) {
+    this.patience = new Patience(patienceMs);
+  }
 
   async keep(row: T): Promise<Kept> {
     this.inHand += 1;

@@ -57,6 +57,7 @@ export function openEventWriters(
   dataFolder: string,
   /** False until the database has been migrated: nothing is written to a schema that may be an older one. */
   isReady: () => boolean,
+  patienceMs: number,
   log: Logger,
 ): EventWriters {
   const disk = realDisk(join(dataFolder, 'spool'));
@@ -65,8 +66,11 @@ export function openEventWriters(
     const commit = kind.commit(kind.pool);
     const onceReady: CommitBatch<T> = (rows) =>
       isReady() ? commit(rows) : Promise.reject(new WriterUnavailable('the database is not ready yet'));
-    const writer = new DurableWriter(new EventWriter(onceReady), spool, (row, why) =>
-      quarantineRow(pools.desk, kind.name, row, why),
+    const writer = new DurableWriter(
+      new EventWriter(onceReady),
+      spool,
+      (row, why) => quarantineRow(pools.desk, kind.name, row, why),
+      patienceMs,
     );
     const load = (): Promise<LoadReport> =>
       loadSpool(pools.desk, {

@@ -232,6 +232,7 @@ describe('the database away', () => {
         TRACHEON_SECRET: SECRET,
         TRACHEON_DATA: join(folder, 'beside'),
         TRACHEON_LOG: 'silent',
+        TRACHEON_VISITOR_PATIENCE_MS: '10000',
       }),
       pino({ level: 'silent' }),
       'web/dist',

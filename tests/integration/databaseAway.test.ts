@@ -15,7 +15,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 describe('the database gone', () => {
   beforeAll(async () => {
-    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'one') });
+    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'one'), TRACHEON_VISITOR_PATIENCE_MS: '' });
     chain = await desk.chain();
     before = await chain.send('clk=before');
     await desk.database.relay.cut();
@@ -109,7 +109,7 @@ describe('the database gone and no disk either', () => {
   beforeAll(async () => {
     // A file stands where the spool's folder belongs.
     writeFileSync(join(folder, 'full'), '');
-    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'full') });
+    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'full'), TRACHEON_VISITOR_PATIENCE_MS: '' });
     chain = await desk.chain();
     await desk.database.relay.cut();
   });
@@ -141,7 +141,7 @@ describe('the database gone and no disk either', () => {
 
 describe('the database fallen silent', () => {
   beforeAll(async () => {
-    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'silent') });
+    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'silent'), TRACHEON_VISITOR_PATIENCE_MS: '' });
     chain = await desk.chain();
     await chain.send('clk=before');
   });
@@ -164,7 +164,7 @@ describe('the database fallen silent', () => {
 
 describe('a call that comes before its visit is in the database', () => {
   beforeAll(async () => {
-    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'three') });
+    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'three'), TRACHEON_VISITOR_PATIENCE_MS: '' });
     chain = await desk.chain();
   });
   afterAll(() => desk.close());
@@ -196,7 +196,7 @@ describe('a call that comes before its visit is in the database', () => {
 
 describe('the database gone while a file is imported', () => {
   beforeAll(async () => {
-    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'import') });
+    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'import'), TRACHEON_VISITOR_PATIENCE_MS: '' });
     chain = await desk.chain();
   });
   afterAll(() => desk.close());

@@ -30,6 +30,8 @@ export async function openOwnServer(environment: Record<string, string> = {}): P
     TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
     TRACHEON_DATA: dataFolder,
     TRACHEON_LOG: 'silent',
+    // A busy machine must not make a visit wait on disk.
+    TRACHEON_VISITOR_PATIENCE_MS: '10000',
     ...environment,
   });
   const running = await startServer(config, pino({ level: config.logLevel }), 'web/dist');

@@ -32,6 +32,8 @@ const config = parseConfig({
   TRACHEON_ALLOW_OUTGOING: partners.join(','),
   TRACHEON_DATA: dataFolder,
   TRACHEON_LOG: 'silent',
+  // A busy machine must not make a visit wait on disk.
+  TRACHEON_VISITOR_PATIENCE_MS: '10000',
 });
 const running = await startServer(config, pino({ level: 'silent' }), 'web/dist');
 const shared: SharedServer = {

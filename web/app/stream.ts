@@ -51,9 +51,19 @@ function say(state: boolean): void {
   channel?.postMessage({ connected: state });
 }
 
+/** A stream that opens later than this may have missed news of what the screen had shown by then. */
+const LATE_MS = 500;
+
 function listen(): void {
   source = new EventSource('/api/stream');
-  source.onopen = () => say(true);
+  const since = performance.now();
+  let isFirst = true;
+  source.onopen = () => {
+    say(true);
+    // What moved while nobody listened is not told again.
+    if (!isFirst || performance.now() - since > LATE_MS) hear([...newsTopics]);
+    isFirst = false;
+  };
   source.onerror = () => say(false);
   source.addEventListener('health', (e: MessageEvent<string>) => {
     const said = JSON.parse(e.data) as HealthNews;
@@ -62,9 +72,14 @@ function listen(): void {
   });
   source.onmessage = (e: MessageEvent<string>) => {
     const { topics } = JSON.parse(e.data) as StreamNews;
-    channel?.postMessage({ topics });
-    tell(topics);
+    hear(topics);
   };
+}
+
+/** News for this tab and the others. */
+function hear(topics: Topic[]): void {
+  channel?.postMessage({ topics });
+  tell(topics);
 }
 
 export function closeStream(): void {

@@ -17,7 +17,9 @@ const day = computed({
 });
 /** As it is typed; what is no time yet changes nothing. */
 const typed = ref('');
-watch(clock, (now) => (typed.value = now ? `${two(now.hour)}:${two(now.minute)}` : ''), { immediate: true });
+/** A text, so that the same moment set again, as by a draft that has been saved, leaves what is being typed. */
+const time = computed(() => (clock.value ? `${two(clock.value.hour)}:${two(clock.value.minute)}` : ''));
+watch(time, (now) => (typed.value = now), { immediate: true });
 function write(dayText: string, timeText: string): void {
   const [year, month, date] = dayText.split('-').map(Number);
   if (dayText === '') return void (model.value = '');

@@ -7,6 +7,7 @@ import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
+import { newest } from '../../app/newest.ts';
 import { onNews } from '../../app/stream.ts';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
@@ -24,24 +25,22 @@ const chosen = ref('');
 const runs = ref<InstanceType<typeof BatchRuns> | null>(null);
 const nameOf = (g: RepairGroup): string => [g.networkId, g.outcome, g.reason, g.key].join('|');
 
-async function load(): Promise<void> {
-  try {
-    groups.value = await ask('repairGroups', {});
-    failure.value = '';
-    if (groups.value.some((g) => nameOf(g) === chosen.value)) return;
-    // A link may lead to what a network's postbacks need.
-    const first = groups.value.find((g) => g.networkId === route.query.network) ?? groups.value[0];
-    chosen.value = first ? nameOf(first) : '';
-  } catch (error) {
-    failure.value = (error as Error).message;
-  }
+const asks = newest();
+const load = (): Promise<void> => asks(ask('repairGroups', {}), show, (why) => (failure.value = why));
+function show(found: RepairGroup[]): void {
+  groups.value = found;
+  failure.value = '';
+  if (found.some((g) => nameOf(g) === chosen.value)) return;
+  // A link may lead to what a network's postbacks need.
+  const first = found.find((g) => g.networkId === route.query.network) ?? found[0];
+  chosen.value = first ? nameOf(first) : '';
 }
 void load();
 onNews(['postbacks-in'], load, 1500);
 const current = computed(() => groups.value?.find((g) => nameOf(g) === chosen.value) ?? null);
 const opened = ref('');
 const open = ref(false);
-function show(id: string): void {
+function openPostback(id: string): void {
   opened.value = id;
   open.value = true;
 }
@@ -90,12 +89,12 @@ useKeys([
           @changed="changed"
         />
       </div>
-      <ExamplePostback v-if="current" :group="current" @open="show" />
+      <ExamplePostback v-if="current" :group="current" @open="openPostback" />
     </div>
     <BatchRuns ref="runs" class="runs" title="Latest repairs" :kinds="['repair']" @changed="load" />
   </template>
   <PostbackSheet v-if="opened" :id="opened" v-model:open="open" @changed="changed" />
-  <WaitForPostback v-if="waits" v-model:open="waits" @caught="show" />
+  <WaitForPostback v-if="waits" v-model:open="waits" @caught="openPostback" />
 </template>
 <style scoped>
 .nav {

@@ -3,6 +3,7 @@
 import { HEALTH_DAYS, type SourceHealth } from '@tracheon/core/contract';
 import { onMounted, ref } from 'vue';
 import { ask } from '../../app/api.ts';
+import { newest } from '../../app/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import FoldBlock from '../../ui/FoldBlock.vue';
@@ -12,10 +13,14 @@ import type { Column } from '../../ui/tableColumns.ts';
 
 const session = useSession();
 const rows = ref<SourceHealth[]>([]);
-const load = async (): Promise<void> => {
-  // What failed to load shows the last that is known; the list below says what is wrong.
-  rows.value = await ask('sourcesHealth').catch(() => rows.value);
-};
+const asks = newest();
+const load = (): Promise<void> =>
+  asks(
+    ask('sourcesHealth'),
+    (found) => (rows.value = found),
+    // The last that is known stays; the list below says what is wrong.
+    () => undefined,
+  );
 onMounted(load);
 onNews(['postbacks-out'], load);
 const columns: Column<SourceHealth>[] = [

@@ -6,6 +6,7 @@ import type { Statement } from '@tracheon/core/contract';
 import { computed, onBeforeUnmount, onMounted, reactive, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { ask } from '../../app/api.ts';
+import { newest } from '../../app/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import FileMapping from '../../shared/fileMapping/FileMapping.vue';
@@ -29,15 +30,19 @@ const days = reactive({ from: '', to: '' });
 const all = ref<Statement[]>([]);
 const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const failure = ref('');
-async function load(): Promise<void> {
-  try {
-    all.value = await ask('listStatements');
-    state.value = 'ready';
-  } catch (error) {
-    failure.value = (error as Error).message;
-    state.value = all.value.length > 0 ? 'ready' : 'failed';
-  }
-}
+const asks = newest();
+const load = (): Promise<void> =>
+  asks(
+    ask('listStatements'),
+    (found) => {
+      all.value = found;
+      state.value = 'ready';
+    },
+    (why) => {
+      failure.value = why;
+      state.value = all.value.length > 0 ? 'ready' : 'failed';
+    },
+  );
 onMounted(load);
 onNews(['postbacks-in'], load);
 const isRunning = (s: Statement): boolean => s.batch.state === 'running';

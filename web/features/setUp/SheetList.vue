@@ -7,6 +7,7 @@ import type { SheetRow } from '@tracheon/core/contract';
 import { useConfirm } from 'primevue/useconfirm';
 import { onMounted, ref } from 'vue';
 import { ask } from '../../app/api.ts';
+import { newest } from '../../app/newest.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
@@ -23,15 +24,19 @@ const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const failure = ref('');
 const search = ref('');
 const from = ref('');
-async function load(): Promise<void> {
-  try {
-    rows.value = await ask('listSheets');
-    state.value = 'ready';
-  } catch (error) {
-    failure.value = (error as Error).message;
-    if (rows.value.length === 0) state.value = 'failed';
-  }
-}
+const asks = newest();
+const load = (): Promise<void> =>
+  asks(
+    ask('listSheets'),
+    (found) => {
+      rows.value = found;
+      state.value = 'ready';
+    },
+    (why) => {
+      failure.value = why;
+      if (rows.value.length === 0) state.value = 'failed';
+    },
+  );
 onMounted(load);
 onNews(['sheets'], load);
 const nameOf = (r: SheetRow): string =>

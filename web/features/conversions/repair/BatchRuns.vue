@@ -7,6 +7,7 @@ import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { ask } from '../../../app/api.ts';
+import { newest } from '../../../app/newest.ts';
 import { useParts } from '../../../app/parts.ts';
 import { useSession } from '../../../app/session.ts';
 import { onNews } from '../../../app/stream.ts';
@@ -27,18 +28,17 @@ const failure = ref('');
 const shown = computed(() => all.value.filter((b) => props.kinds.includes(b.kind)).slice(0, SHOWN));
 const isBusy = (b: ReceiptBatch): boolean => b.state === 'running' || b.state === 'undoing';
 
-async function load(): Promise<void> {
-  const before = all.value.filter(isBusy).length;
-  try {
-    all.value = await ask('listBatches', {});
-    failure.value = '';
-  } catch (error) {
-    failure.value = (error as Error).message;
-  }
-  if (before > 0 && all.value.filter(isBusy).length < before) {
-    void parts.load();
-    emit('changed');
-  }
+const asks = newest();
+const load = (): Promise<void> => asks(ask('listBatches', {}), show, (why) => (failure.value = why));
+function show(found: ReceiptBatch[]): void {
+  // Also one that ran so fast that it was never seen running.
+  const before = new Map(all.value.map((b) => [b.id, b.state]));
+  const isOver = found.some((b) => !isBusy(b) && before.has(b.id) && before.get(b.id) !== b.state);
+  all.value = found;
+  failure.value = '';
+  if (!isOver) return;
+  void parts.load();
+  emit('changed');
 }
 defineExpose({ load });
 onNews(['postbacks-in'], load);
