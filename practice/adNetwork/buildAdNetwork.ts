@@ -3,6 +3,7 @@ import express, { type Express } from 'express';
 import { html, page, type Html } from '../page/html.ts';
 import { KeptState } from '../page/keptState.ts';
 import type { Character } from './characters.ts';
+import { hearConversions, heardPart, time, type Heard } from './hearConversions.ts';
 import { fillMacros } from './fillMacros.ts';
 import { order, sendVisit, type SentVisit } from './sendVisit.ts';
 import { countries, makeVisitor, type Mix, type Visitor } from './visitors.ts';
@@ -21,17 +22,11 @@ interface Due {
   at: number;
   location: string;
 }
-interface Postback {
-  at: number;
-  query: string;
-}
-interface State {
+interface State extends Heard {
   campaigns: Campaign[];
-  postbacks: Postback[];
   due: Due[];
 }
 const KEPT = 200;
-const FIVE_MINUTES_MS = 5 * 60 * 1000;
 /** A practice stream tries things out; it is no load test. */
 const MAX_PER_SECOND = 50;
 /** *Keep it going* of a campaign that was made by hand. */
@@ -46,27 +41,15 @@ export interface AdNetworkOptions {
   stateFile: string | null;
 }
 
-/** 1×1, transparent. */
-const PIXEL = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64');
-
 export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop: () => void } {
   const network = new AdNetwork(options);
   const app = express();
   app.disable('x-powered-by');
   app.use(express.urlencoded({ extended: false }));
+  app.use(express.text({ type: 'application/json' }));
   campaignRoutes(app, network, options);
   visitRoutes(app, network);
-  const { postbackPath, pixelPath } = options.character;
-  if (postbackPath !== null)
-    app.get(postbackPath, (req, res) => {
-      network.hear(req.originalUrl.split('?')[1] ?? '');
-      res.type('text/plain').send('OK');
-    });
-  // The same by an image pixel, as some accounts are told.
-  app.get(pixelPath, (req, res) => {
-    network.hear(`pixel ${req.originalUrl.split('?')[1] ?? ''}`);
-    res.type('image/gif').send(PIXEL);
-  });
+  hearConversions(app, options.character, network);
   return { app, stop: () => network.stop() };
 }
 
@@ -93,6 +76,14 @@ class AdNetwork {
   }
   hear(query: string): void {
     this.kept.value.postbacks = [{ at: Date.now(), query }, ...this.kept.value.postbacks].slice(0, KEPT);
+    this.kept.changed();
+  }
+  /** What it answers to conversions from now on. */
+  get refuses(): boolean {
+    return this.kept.value.refuses === true;
+  }
+  set refuses(does: boolean) {
+    this.kept.value.refuses = does;
     this.kept.changed();
   }
   /** One visit; a link that does not answer is logged like any other. */
@@ -254,10 +245,7 @@ function visitRoutes(app: Express, network: AdNetwork): void {
   });
 }
 
-const time = (ms: number): string => new Date(ms).toISOString().slice(11, 19);
-
 function overview(character: Character, state: State): Html {
-  const recent = state.postbacks.filter((p) => Date.now() - p.at < FIVE_MINUTES_MS).length;
   return html`<h1>${character.name}</h1>
     <p>
       Sells visits. Macros: <code>${character.macros}</code>. Takes conversions by
@@ -283,21 +271,7 @@ function overview(character: Character, state: State): Html {
           </tr>`,
       )}
     </table>
-    <h2>Conversions received</h2>
-    <p>In the last five minutes: <strong id="recent">${recent}</strong></p>
-    <table id="postbacks">
-      <tr>
-        <th>Time (UTC)</th>
-        <th>Query</th>
-      </tr>
-      ${state.postbacks.slice(0, 50).map(
-        (p) =>
-          html`<tr>
-            <td>${time(p.at)}</td>
-            <td><code>${p.query}</code></td>
-          </tr>`,
-      )}
-    </table>`;
+    ${heardPart(state)}`;
 }
 
 function campaignPage(character: Character, c: Campaign, streaming: boolean): Html {

@@ -535,3 +535,86 @@ test('a second feed partner: two event types that both count, two accounts, its 
   await expect(page.getByRole('row', { name: /Lapwing by hand/ })).toContainText(/\d\d:\d\d/);
   expect(errors).toEqual([]);
 });
+
+test('a source hears in its own currency, by JSON with a key that stays secret; what it refuses is sent again', async ({
+  page,
+  browser,
+}) => {
+  const errors = watchConsole(page);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/settings`);
+  const rates = page.getByRole('region', { name: 'Exchange rates' });
+  await rates.getByLabel('1 unit of').fill('USD');
+  await rates.getByLabel('is in EUR').fill('0.80');
+  await rates.getByLabel('from', { exact: true }).fill('2026-01-01');
+  await page.keyboard.press('Escape');
+  await rates.getByRole('button', { name: 'Save rate' }).click();
+  await expect(rates.getByRole('row', { name: /USD/ })).toBeVisible();
+
+  const source = await create(page, 'source', /New source/);
+  await source.getByLabel('Name', { exact: true }).fill('Sandpiper Native');
+  await choose(source.getByLabel('Macro style'), '#x#');
+  await source.getByLabel('Parameter 1', { exact: true }).fill('sid');
+  await choose(source.getByLabel('Meaning of parameter 1'), 'source click ID');
+  await source.getByLabel('Macro of parameter 1').fill('id');
+  await source.getByLabel('Macro of parameter 1').blur();
+  await source.getByLabel('Cost currency').fill('USD');
+  await source.getByLabel('Postback URL of the source').fill(`${system.adNetwork}/postback?a=7`);
+  await choose(source.getByLabel('Request', { exact: true }), /POST with JSON/);
+  await source.getByLabel('JSON to send').fill('{"uid": "{source_click_id}", "sum": {payout}}');
+  await choose(source.getByLabel('Payout to report'), 'converted into USD');
+  await source.getByRole('button', { name: 'Add header' }).click();
+  await source.getByLabel('Name of header 1').fill('x-api-key');
+  await source.getByLabel('Value of header 1').fill('sandpiper-key-91');
+  await source.getByRole('button', { name: 'Keep secret' }).click();
+  await expect(source.getByText('A secret is stored.')).toBeVisible();
+  await expectAccessible(page, 'source with a request of its own');
+  await source.getByRole('button', { name: 'Create source' }).click();
+  await expect(sheet(page)).toBeHidden();
+  await makeCampaign(page, system, {
+    name: 'Terrarium · Sandpiper',
+    source: 'Sandpiper Native',
+    offer: 'Fernway terrarium box',
+  });
+  const link = await copiedBy(page, () => page.getByRole('button', { name: /Copy tracking link/ }).click());
+  const sent = await page.request.get(link.replace('#id#', 'sp-1'), { maxRedirects: 0 });
+  const click = new URL(sent.headers().location!).searchParams.get('aff_ref')!;
+
+  const outside = await (await browser.newContext()).newPage();
+  await outside.goto(`${system.adNetwork}/`);
+  await outside.getByRole('button', { name: 'Refuse conversions' }).click();
+  const postback = (await postbackOf(page)).split('?')[0]!;
+  const said = await page.request.get(`${postback}?click_id=${click}&payout=12&currency=EUR&status=approved`);
+  expect(await said.json()).toMatchObject({ outcome: 'accepted' });
+  await goTo(page, system, '/conversions/postbacks-out');
+  const row = page.getByRole('row', { name: /Sandpiper Native/ }).first();
+  await expect(row).toContainText('answered 503');
+  await outside.getByRole('button', { name: 'Take conversions again' }).click();
+  await expect(row).toContainText('delivered', { timeout: 60_000 });
+  const heard = outside.locator('#postbacks tr', { hasText: 'x-api-key: sandpiper-key-91' });
+  await outside.reload();
+  // 12.00 EUR at 0.80: 15.00 USD, a number as the template has it.
+  await expect(heard).toHaveText(/POST a=7 \{"uid": ?"sp-1", ?"sum": ?15(\.00)?\}/);
+
+  await row.getByRole('button').first().click();
+  await sheet(page).getByRole('button', { name: 'Send again' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Send again' }).click();
+  await expect(async () => {
+    await outside.reload();
+    await expect(heard).toHaveCount(2, { timeout: 100 });
+  }).toPass({ timeout: 60_000 });
+  await page.getByRole('button', { name: /^Sources in the last/ }).click();
+  const health = page.getByRole('region', { name: 'Postbacks by source' });
+  await expect(health.getByRole('row', { name: /Sandpiper Native/ })).toContainText('answered 503');
+
+  // What exactly is sent can be looked at, but for the key.
+  await goTo(page, system, '/parts/source');
+  await page.getByRole('button', { name: 'Sandpiper Native', exact: true }).click();
+  await sheet(page).getByRole('button', { name: 'Show the exact request' }).click();
+  const exact = sheet(page).getByRole('region', { name: 'The exact request' });
+  await expect(exact).toContainText(/"sum": ?15/);
+  await expect(exact).toContainText('x-api-key: (secret)');
+  expect(await (await page.request.get(`${system.desk}/api/parts`)).text()).not.toContain('sandpiper-key-91');
+  await outside.context().close();
+  expect(errors).toEqual([]);
+});
