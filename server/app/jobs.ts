@@ -41,11 +41,11 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
     isClosing: () => w.closing,
   });
   const loadSpools = async (): Promise<void> => {
-    const { files, rows, tornBytes, oldestMs } = await w.loadSpools();
+    const { files, rows, tornBytes } = await w.loadSpools();
     if (tornBytes > 0) log.error({ tornBytes }, 'a spool file has an unreadable end; it is kept as *.torn');
     if (files === 0) return;
     log.warn({ rows }, 'rows that waited in the spool are in the database');
-    await intake.spoolLoaded(oldestMs);
+    await intake.spoolLoaded();
   };
   const repeated: RepeatedJob[] = [
     ...notifyJobs({

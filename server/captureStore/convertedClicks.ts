@@ -15,7 +15,7 @@ const FORGET_EVERY_MS = 3_600_000;
 const UNTIL = `(least(now(), (SELECT min(xact_start) FROM pg_stat_activity WHERE datname = current_database()))
   - interval '1 second')::text`;
 /** After a load nothing is loaded for so many times as long as it took, as long as this at the most. */
-const REST = 4;
+const REST = 9;
 const MAX_PAUSE_MS = 5000;
 
 export class ConvertedClicks {
@@ -45,7 +45,7 @@ export class ConvertedClicks {
         this.isAsked = false;
         const began = performance.now();
         await this.loadChanged();
-        // While a file is imported each load brings thousands: they come further apart, so that a fifth of the time is theirs.
+        // While a file is imported each load brings thousands: they come further apart, so that a tenth of the time is theirs.
         if (this.isAsked) await pause(Math.min(MAX_PAUSE_MS, REST * (performance.now() - began)));
       }
     })().finally(() => (this.loading = null));

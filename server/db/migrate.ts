@@ -29,6 +29,7 @@ import * as receiptChannels from './migrations/0024-receipt-channels.ts';
 import * as statements from './migrations/0026-statements.ts';
 import * as relayedPostbacks from './migrations/0027-relayed-postbacks.ts';
 import * as otherOwners from './migrations/0028-other-owners.ts';
+import * as receiptsByTransaction from './migrations/0029-receipts-by-transaction.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -64,6 +65,7 @@ export const migrations = [
   { name: '0026-statements', ...statements },
   { name: '0027-relayed-postbacks', ...relayedPostbacks },
   { name: '0028-other-owners', ...otherOwners },
+  { name: '0029-receipts-by-transaction', ...receiptsByTransaction },
 ];
 
 export class MigrationFailed extends Error {

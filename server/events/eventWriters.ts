@@ -118,12 +118,7 @@ export function openEventWriters(
     loadSpools: async () => {
       const reports = [await visits.load(), await clicks.load(), await receipts.load()];
       const sum = (key: 'files' | 'rows' | 'tornBytes'): number => reports.reduce((n, r) => n + r[key], 0);
-      return {
-        files: sum('files'),
-        rows: sum('rows'),
-        tornBytes: sum('tornBytes'),
-        oldestMs: Math.min(...reports.map((r) => r.oldestMs)),
-      };
+      return { files: sum('files'), rows: sum('rows'), tornBytes: sum('tornBytes') };
     },
     spoolFiles: async () => (await disk.list().catch(() => [])).length,
   };

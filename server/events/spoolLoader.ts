@@ -29,19 +29,16 @@ export interface LoadReport {
   files: number;
   rows: number;
   tornBytes: number;
-  /** Time of the oldest row that was loaded; Infinity when there was none. */
-  oldestMs: number;
 }
 
 export async function loadSpool<T>(pool: Pool, source: SpoolSource<T>): Promise<LoadReport> {
-  const report: LoadReport = { files: 0, rows: 0, tornBytes: 0, oldestMs: Infinity };
+  const report: LoadReport = { files: 0, rows: 0, tornBytes: 0 };
   for (const name of await source.spool.rotate()) {
     const { payloads, tornBytes } = decodeRecords(await source.disk.read(name));
     const rows = payloads.map(source.decode);
     source.onFile?.('begins', name, rows.length);
     if (rows.length > 0) {
       const times = rows.map(source.timeOf);
-      report.oldestMs = Math.min(report.oldestMs, ...times);
       await ensureDays(pool, new Set(times.map((ms) => Date.parse(isoDay(ms)))));
       await inEventTransaction(pool, async (client) => {
         await client.query('SELECT pg_advisory_xact_lock(hashtextextended($1, 1))', [name]);

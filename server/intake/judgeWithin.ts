@@ -64,6 +64,14 @@ export async function judgeWithin(
       said.set(receipt.id, { outcome: 'withdrawn', reason: 'withdrawn', detail: '', conversionId: '' });
       continue;
     }
+    if (readers.get(receipt.id)!.isUndone) {
+      refuse(
+        receipt,
+        { outcome: 'withdrawn', reason: 'withdrawn', detail: '' },
+        { clickId: '', notes: [], waiting: null },
+      );
+      continue;
+    }
     if (isPassedOn(receipt, readers.get(receipt.id)!, earlier))
       writes.relayed.push({
         desk_id: receipt.deskId,

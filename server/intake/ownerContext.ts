@@ -204,17 +204,19 @@ export async function loadReaders(
     loadReadings(client, receipts),
     batchIds.length === 0
       ? null
-      : client.query<{ id: string; settings: FileReading }>(
-          'SELECT id, settings FROM receipt_batches WHERE desk_id = ANY ($1) AND id = ANY ($2)',
+      : client.query<{ id: string; settings: FileReading; isUndone: boolean }>(
+          `SELECT id, settings, state IN ('undoing', 'undone') AS "isUndone" FROM receipt_batches
+           WHERE desk_id = ANY ($1) AND id = ANY ($2)`,
           [distinct(receipts.map((r) => r.deskId)), batchIds],
         ),
   ]);
-  const files = new Map(batches?.rows.map((b) => [b.id, b.settings]));
+  const files = new Map(batches?.rows.map((b) => [b.id, b]));
   return new Map(
     receipts.map(({ id, deskId, networkId, batchId, channel }) => {
       const { network, types } = readings.get(`${deskId}|${networkId}`)!;
       if (!network) throw new Error(`receipt ${id} names a network that is not there`);
-      return [id, { network, types, file: (channel === 'file' && files.get(batchId)) || null }];
+      const batch = channel === 'file' ? files.get(batchId) : undefined;
+      return [id, { network, types, file: batch?.settings ?? null, isUndone: batch?.isUndone === true }];
     }),
   );
 }

@@ -25,6 +25,8 @@ export interface Reader {
   types: readonly (EventTypeRule & { name: string })[];
   /** How the file that it is a row of was said to write; null for none. */
   file: FileReading | null;
+  /** The file has been taken back: what of it was not judged by then counts no more. */
+  isUndone?: boolean;
 }
 
 export function parsedReceipt(receipt: ReceiptRecord): ParsedPostback {

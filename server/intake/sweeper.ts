@@ -5,8 +5,6 @@ import { clickIdDay } from '@tracheon/core/identity';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { distinct } from './outcomes.ts';
 
-/** Younger ones are most likely being judged right now. */
-const MIN_AGE_SECONDS = 2;
 export const MAX_PER_SWEEP = 500;
 /** Calls that were kept just before a long stop are still judged after it. */
 const MAX_AGE_DAYS = 14;
@@ -28,45 +26,69 @@ export interface ReceiptRow {
   batch_id: string;
 }
 
-/** `after` is the last one of the page before; empty: from the beginning. */
-export async function unjudgedReceipts(pool: Pool, fromMs: number, after = ''): Promise<ReceiptRecord[]> {
+/** Receipts of transactions from `since` on, and before `upTo`; `after` is the last one of the page before, empty: from the beginning. */
+export async function unjudgedReceipts(
+  pool: Pool,
+  { since, upTo }: Swept,
+  nowMs: number,
+  after = '',
+): Promise<ReceiptRecord[]> {
   const { rows } = await pool.query<ReceiptRow>(
     `SELECT r.* FROM receipts r LEFT JOIN outcomes o ON o.desk_id = r.desk_id AND o.receipt_id = r.id
-     WHERE r.day >= ($3::timestamptz AT TIME ZONE 'UTC')::date AND r.received_at >= $3
-       AND r.received_at < now() - make_interval(secs => $1)
-       AND r.id > $4 AND (o.receipt_id IS NULL OR o.outcome = 'queued') ORDER BY r.id LIMIT $2`,
-    [MIN_AGE_SECONDS, MAX_PER_SWEEP, new Date(fromMs), after],
+     WHERE ${since === '' ? `r.day >= ($4::timestamptz AT TIME ZONE 'UTC')::date` : 'r.tx >= $4::xid8'}
+       AND r.tx < $1::xid8 AND r.id > $3 AND (o.receipt_id IS NULL OR o.outcome = 'queued') ORDER BY r.id LIMIT $2`,
+    [upTo, MAX_PER_SWEEP, after, since === '' ? new Date(nowMs - MAX_AGE_DAYS * 86_400_000) : since],
   );
   return rows.map(toReceipt);
 }
 
-/**
- * Where the sweep begins to look: everything before has been judged. Rows that were loaded from a spool, and a start,
- * move it back; a sweep that found nothing moves it on.
- */
-export class SweepFrom {
-  private ms: number;
+/** The oldest transaction that is still under way: what all those before it wrote can be seen by now. */
+export async function oldestUnderWay(pool: Pool): Promise<string> {
+  const { rows } = await pool.query<{ xmin: string }>(
+    'SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS xmin',
+  );
+  return rows[0]!.xmin;
+}
 
-  constructor(nowMs: number) {
-    this.ms = oldest(nowMs);
+export interface Swept {
+  /** The first transaction that is looked at; empty: those of the last days. */
+  since: string;
+  /** The first one that is not. */
+  upTo: string;
+}
+
+/**
+ * What the sweep has not looked at. Transactions are counted, not time: a receipt is seen whatever its clock said, and however
+ * long it waited in a spool; what has been looked at is never read again.
+ */
+export class SweepWindow {
+  private since = '';
+  /** Oldest transactions under way, with the time at which each was. */
+  private seen: { atMs: number; xmin: bigint }[] = [];
+
+  /** `xmin` is of now; `nowMs` of a clock that only goes forward. */
+  next(xmin: string, nowMs: number): Swept {
+    const current = BigInt(xmin);
+    // Another database stands behind the same address, such as a backup.
+    if (this.since !== '' && current < BigInt(this.since)) {
+      this.since = '';
+      this.seen = [];
+    }
+    this.seen.push({ atMs: nowMs, xmin: current });
+    const old = this.seen.filter((s) => s.atMs <= nowMs - MIN_AGE_MS);
+    const last = old.at(-1);
+    if (last) this.seen = this.seen.slice(old.length - 1);
+    // At the first look nothing of this process can be under way.
+    const upTo = last?.xmin ?? (this.since === '' ? current : BigInt(this.since));
+    return { since: this.since, upTo: String(upTo) };
   }
-  get value(): number {
-    return this.ms;
-  }
-  lookBack(toMs: number): void {
-    this.ms = Math.min(this.ms, toMs);
-  }
-  /** Also what other processes have loaded meanwhile. */
-  lookBackAll(nowMs: number): void {
-    this.ms = oldest(nowMs);
-  }
-  clean(nowMs: number): void {
-    this.ms = Math.max(this.ms, nowMs - MARGIN_MS);
+  /** All of it has been looked at. */
+  done({ upTo }: Swept): void {
+    this.since = upTo;
   }
 }
-/** A receipt has its time before it is written; it may wait for the database, and clocks differ. */
-const MARGIN_MS = 120_000;
-const oldest = (nowMs: number): number => nowMs - MAX_AGE_DAYS * 86_400_000;
+/** Younger ones are most likely being judged right now. */
+const MIN_AGE_MS = 2000;
 
 /** A click ID that nobody knew yet may belong to a visit that still waits in some process's spool. */
 const ASK_AGAIN_AFTER_MINUTES = [1, 10, 60];

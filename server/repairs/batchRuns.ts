@@ -67,6 +67,7 @@ export function batchJob(deps: BatchDeps): RepeatedJob {
 /** One turn: until it is done, stopped, somebody else's, or the next one's turn. */
 async function work(deps: BatchDeps, id: string): Promise<void> {
   const client = await deps.pool.connect();
+  const ahead: Ahead = { next: null };
   const until = performance.now() + TURN_MS;
   let broken: Error | undefined;
   try {
@@ -76,8 +77,11 @@ async function work(deps: BatchDeps, id: string): Promise<void> {
     );
     if (!rows[0]!.is) return;
     try {
-      while (!deps.isClosing() && performance.now() < until && (await step(deps, id)));
+      while (!deps.isClosing() && performance.now() < until && (await step(deps, id, ahead)));
+      // What has been prepared is finished, also when the run was stopped meanwhile.
+      if (ahead.next) await step(deps, id, ahead, true);
     } finally {
+      await ahead.next?.catch(() => undefined);
       await client.query('SELECT pg_advisory_unlock(hashtextextended($1, 1))', [`batch ${id}`]);
     }
   } catch (error) {
@@ -89,25 +93,47 @@ async function work(deps: BatchDeps, id: string): Promise<void> {
   }
 }
 
-/** False when there is nothing left to do. */
-async function step(deps: BatchDeps, id: string): Promise<boolean> {
+/** The next receipts of a file, made while those before them are judged. */
+interface Ahead {
+  next: Promise<NextReceipts> | null;
+}
+
+/** False when there is nothing left to do. `isLast`: only what has been prepared, whatever the state is by now. */
+async function step(deps: BatchDeps, id: string, ahead: Ahead, isLast = false): Promise<boolean> {
   const { pool } = deps;
   const { rows } = await pool.query<BatchRow>('SELECT * FROM receipt_batches WHERE id = $1', [id]);
   const batch = rows[0];
-  if (!batch || (batch.state !== 'running' && batch.state !== 'undoing')) return false;
-  const isUndoing = batch.state === 'undoing';
+  if (!batch || (!isLast && batch.state !== 'running' && batch.state !== 'undoing')) return false;
+  const isUndoing = batch.state === 'undoing' && !ahead.next;
   const began = performance.now();
-  const { receipts, cursor, handled, isOver } = await nextOf(deps, batch, isUndoing);
+  const { receipts, cursor, handled, isOver } = await (ahead.next ?? nextOf(deps, batch, isUndoing));
+  ahead.next = null;
   await deps.giveWay.rest(performance.now() - began);
+  if (!isLast && !isOver && !isUndoing && batch.kind === 'file' && deps.giveWay.portion.lanes > 1) {
+    ahead.next = nextOf(deps, { ...batch, cursor }, false);
+    // It is waited for later; until then nobody hears of its failure.
+    ahead.next.catch(() => undefined);
+  }
   const problem = await workThrough(deps.giveWay, receipts, (some) =>
     isUndoing ? takeBack(deps, batch, some) : process(deps, batch, some),
   );
   const done = isUndoing ? 'undone' : 'done';
   await pool.query(
-    `UPDATE receipt_batches SET cursor = $2, finished = CASE WHEN $3 THEN greatest(finished - $4, 0) ELSE least(finished + $4, total) END,
+    // Where an undoing has begun meanwhile, the cursor is its own.
+    `UPDATE receipt_batches SET cursor = CASE WHEN $3 OR state <> 'undoing' THEN $2 ELSE cursor END,
+       finished = CASE WHEN $3 THEN greatest(finished - $4, 0) ELSE least(finished + $4, total) END,
        state = CASE WHEN $5 AND state = $6 THEN $7 ELSE state END, problem = CASE WHEN $8 = '' THEN problem ELSE $8 END,
        changed_at = now() WHERE id = $1`,
-    [id, cursor, isUndoing, handled, isOver, batch.state, done, problem],
+    [
+      id,
+      cursor,
+      isUndoing,
+      handled,
+      isOver && (isUndoing || batch.state !== 'undoing'),
+      batch.state,
+      done,
+      problem,
+    ],
   );
   if (isOver && isUndoing) await forget(pool, batch);
   deps.tell(batch.desk_id);

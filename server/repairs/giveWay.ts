@@ -20,7 +20,7 @@ export interface Portion {
   /** Transactions at the same time. */
   lanes: number;
 }
-const ALL: Portion = { step: 200, together: 50, lanes: 2 };
+const ALL: Portion = { step: 800, together: 200, lanes: 2 };
 const LITTLE: Portion = { step: 40, together: 10, lanes: 1 };
 
 export class GiveWay {

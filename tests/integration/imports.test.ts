@@ -1,6 +1,7 @@
 /** Conversions out of files: read in every usual form, mapped, tried, imported once, undone as one. */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { Answer } from './apiClient.ts';
+import { makeUlid } from '@tracheon/core/identity';
 import type { ImportDraft, ImportTrial, Problem, ReceiptBatch } from '@tracheon/core/contract';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
@@ -170,6 +171,28 @@ describe('an import', () => {
       [desk.deskId, draft.id],
     );
     expect(sums.rows[0]).toEqual({ sum: '0' });
+  });
+
+  it('leaves nothing to book later: a row that was kept but not judged when its file was undone does not count', async () => {
+    const [id] = await visits(1);
+    const draft = (await upload(`click,sum,txn\n${id},1.00,late-0`)).body;
+    await imported(draft);
+    await desk.owner.post(`/receipt-batches/${draft.id}/undo`, {});
+    await ended(draft.id, 'undone');
+    // As a run leaves it that was killed between the two commits.
+    const late = makeUlid(Date.now(), Array(16).fill(1));
+    await desk.pool.query(
+      `INSERT INTO receipts (desk_id, day, id, received_at, network_id, method, path, query, body, content_type, headers,
+         address_prefix, held, channel, batch_id)
+       SELECT desk_id, day, $2, received_at, network_id, method, path, replace(query, 'late-0', 'late-1'), body, content_type,
+         headers, address_prefix, held, channel, batch_id FROM receipts WHERE batch_id = $1`,
+      [draft.id, late],
+    );
+    await until(
+      async () => (await desk.postbacksIn()).some((r) => r.id === late && r.outcome === 'withdrawn'),
+      'the late row to be taken back',
+    );
+    expect(await booked('late-1')).toEqual([]);
   });
 
   it('of the same file twice changes nothing, not even where nothing tells two rows apart; the mapping is remembered', async () => {
