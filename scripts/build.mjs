@@ -14,6 +14,7 @@ export const programs = {
   'server/dist/server': 'server/app/main.ts',
   'server/dist/prepare': 'server/app/prepare.ts',
   'server/dist/odds': 'server/odds/drawOdds.ts',
+  'server/dist/numbers': 'server/app/numbers.ts',
   'practice/dist/practice': 'practice/main.ts',
 };
 

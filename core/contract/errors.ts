@@ -22,6 +22,19 @@ export const errorCatalogue = {
   },
   role_too_small: { status: 403, sentence: 'Your role on this desk does not allow this.' },
   not_found: { status: 404, sentence: 'This record does not exist on this desk.' },
+  numbers_building: {
+    status: 503,
+    sentence:
+      'Tracheon is building the index for this report. Your data is safe. Try again in a few minutes.',
+  },
+  numbers_away: {
+    status: 503,
+    sentence: 'The process that answers this report isn’t running. Tracheon starts it again by itself.',
+  },
+  question_too_long: {
+    status: 503,
+    sentence: 'This report took longer than 10 seconds. Choose a shorter period or fewer levels.',
+  },
   name_taken: { status: 409, sentence: 'This name is already taken on this desk.' },
   word_taken: { status: 409, sentence: 'Another event type already uses this word.' },
   changed_meanwhile: {

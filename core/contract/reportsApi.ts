@@ -10,6 +10,7 @@ import {
   reportFields,
 } from './reports.ts';
 import { type Endpoint } from './endpoint.ts';
+import { numbersAnswer, numbersAsked, numbersState } from './numbers.ts';
 
 /** Longest period of a report. */
 export const MAX_PERIOD_DAYS = 400;
@@ -49,6 +50,24 @@ export const reportEndpoints = {
     query: z.object(periodQuery).refine(isPeriod, notAPeriod),
     answer: campaignReport,
     refuses: ['not_found'],
+  },
+  numbersReport: {
+    method: 'post',
+    path: '/reports/numbers',
+    group: 'Reports',
+    summary: 'Figures by any values: campaign, site, country, hour and so on, also several together.',
+    least: 'viewer',
+    body: numbersAsked,
+    answer: numbersAnswer,
+    refuses: ['numbers_building', 'numbers_away', 'question_too_long'],
+  },
+  numbersState: {
+    method: 'get',
+    path: '/reports/numbers/state',
+    group: 'Reports',
+    summary: 'Whether the index behind the numbers is ready, and how far it is while it is built.',
+    least: 'viewer',
+    answer: numbersState,
   },
   decisionsReport: {
     method: 'get',

@@ -65,6 +65,17 @@ export const signalEndpoints = {
     answer: z.object({ visits: z.int(), postbacks: z.int(), conversions: z.int() }),
     refuses: ['not_found'],
   },
+  eraseCarriedClick: {
+    method: 'post',
+    path: '/carried-clicks/erase',
+    group: 'Signals',
+    summary:
+      'Erase personal data of a click ID that was carried over, and of its postbacks. The figures stay.',
+    least: 'owner',
+    body: z.object({ clickId: z.string().trim().min(1).max(500) }),
+    answer: z.object({ visits: z.int(), postbacks: z.int(), conversions: z.int() }),
+    refuses: ['not_found'],
+  },
   listPostbacksIn: {
     method: 'get',
     path: '/postbacks-in',

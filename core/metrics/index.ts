@@ -3,3 +3,4 @@ export * from './registry.ts';
 export * from './figures.ts';
 export * from './budget.ts';
 export * from './dimensions.ts';
+export * from './groupings.ts';

@@ -23,3 +23,7 @@ export const lastOfMonth = (day: string): string => calendar(day).endOf('month')
 /** The same day so many months away; the month's last one where it has fewer. */
 export const shiftMonth = (day: string, by: number): string =>
   calendar(day).plus({ months: by }).toISODate()!;
+
+/** The first moment of a local day, in ms since 1970; where a change of the clock leaves midnight out, the first one after it. */
+export const dayStart = (day: string, zone: string): number =>
+  DateTime.fromISO(day, { zone }).startOf('day').toMillis();

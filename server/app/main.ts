@@ -4,7 +4,8 @@ import { ConfigError, parseConfig, type Config } from '../config/config.ts';
 import { MigrationFailed } from '../db/migrate.ts';
 import { errorForLog, makeLogger } from './logger.ts';
 import { readGround, type KeptGround } from '../snapshot/keptGround.ts';
-import { PortTaken, startServer, type RunningServer } from './startServer.ts';
+import { startNumbersProcess } from '../numbers/numbersProcess.ts';
+import { PortTaken, startServer } from './startServer.ts';
 import { readyDatabase, DatabaseUnreachable } from './waitForDatabase.ts';
 
 const EXIT_CANNOT_START = 78;
@@ -16,7 +17,8 @@ async function main(): Promise<void> {
   const log = makeLogger(config.logLevel);
   const kept = await databaseOrKept(config, log);
   const running = await startServer(config, log, process.env.TRACHEON_WEB ?? 'web/dist', kept);
-  stopOnSignals(running);
+  const numbers = startNumbersProcess(log);
+  stopOnSignals({ close: () => Promise.all([running.close(), numbers.close()]) });
   // Read by whoever started the process; one line, so that it needs no parser.
   process.stdout.write(`listening desk=${running.deskPort} tracking=${running.trackingPort}\n`);
 }
@@ -37,7 +39,7 @@ async function databaseOrKept(config: Config, log: Logger): Promise<KeptGround |
   }
 }
 
-function stopOnSignals(running: RunningServer): void {
+function stopOnSignals(running: { close: () => Promise<unknown> }): void {
   for (const signal of ['SIGINT', 'SIGTERM'] as const)
     process.on(signal, () => {
       void running.close().then(() => process.exit(0));

@@ -17,8 +17,12 @@ export const databaseJobs = (pool: Pool): ScheduledJob[] => [
   {
     name: 'forget-fact-changes',
     cron: '11 * * * *',
-    run: () =>
-      pool.query('DELETE FROM fact_changes WHERE at < now() - make_interval(days => $1)', [FACT_CHANGE_DAYS]),
+    run: async () => {
+      for (const table of ['fact_changes', 'feed_batches'])
+        await pool.query(`DELETE FROM ${table} WHERE at < now() - make_interval(days => $1)`, [
+          FACT_CHANGE_DAYS,
+        ]);
+    },
   },
   {
     name: 'forget-what-is-over',

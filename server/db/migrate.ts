@@ -30,6 +30,7 @@ import * as statements from './migrations/0026-statements.ts';
 import * as relayedPostbacks from './migrations/0027-relayed-postbacks.ts';
 import * as otherOwners from './migrations/0028-other-owners.ts';
 import * as receiptsByTransaction from './migrations/0029-receipts-by-transaction.ts';
+import * as feedBatches from './migrations/0030-feed-batches.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -66,6 +67,7 @@ export const migrations = [
   { name: '0027-relayed-postbacks', ...relayedPostbacks },
   { name: '0028-other-owners', ...otherOwners },
   { name: '0029-receipts-by-transaction', ...receiptsByTransaction },
+  { name: '0030-feed-batches', ...feedBatches },
 ];
 
 export class MigrationFailed extends Error {

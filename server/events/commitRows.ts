@@ -85,12 +85,18 @@ const names = (columns: Column<never>[]): string => columns.map(([n]) => n).join
 const arrays = (columns: Column<never>[], from = 1): string =>
   columns.map(([, type], i) => `$${i + from}::${type}[]`).join(', ');
 
-function statement<T>(table: string, columns: Column<T>[]): Statement<T> {
-  const text = `INSERT INTO ${table} (${names(columns)}) SELECT * FROM unnest(${arrays(columns)}) ON CONFLICT DO NOTHING`;
+/** Where the rows of a batch lie, told in the statement that writes them. */
+const feedOf = (kind: 'visit' | 'click', rows: string, id: string): string =>
+  `fed AS (INSERT INTO feed_batches (kind, desk_id, day, first_id, last_id)
+    SELECT '${kind}', desk_id, day, min(${id} COLLATE "C"), max(${id} COLLATE "C") FROM ${rows} GROUP BY 2, 3)`;
+
+function statement<T>(table: string, columns: Column<T>[], feed = ''): Statement<T> {
+  const text = `WITH rows AS (SELECT * FROM unnest(${arrays(columns)}) AS r (${names(columns)}))${feed}
+    INSERT INTO ${table} (${names(columns)}) SELECT * FROM rows ON CONFLICT DO NOTHING`;
   return (rows) => ({ name: `insert ${table}`, text, values: literals(columns, rows) });
 }
 const insertReceipts = statement('receipts', receiptColumns);
-const insertClicks = statement('button_clicks', clickColumns);
+const insertClicks = statement('button_clicks', clickColumns, `, ${feedOf('click', 'rows', 'visit_id')}`);
 
 /** Visit and address in one statement, so that a batch is one round trip and one transaction. */
 const insertVisits: Statement<VisitRecord> = (() => {
@@ -98,6 +104,7 @@ const insertVisits: Statement<VisitRecord> = (() => {
   const text = `WITH rows AS (
       SELECT * FROM unnest(${arrays(visitColumns)}, ${arrays(addressColumns, from)})
         AS r (${names(visitColumns)}, ${names(addressColumns)})),
+    ${feedOf('visit', 'rows', 'id')},
     visited AS (INSERT INTO visits (${names(visitColumns)}) SELECT ${names(visitColumns)} FROM rows ON CONFLICT DO NOTHING)
     INSERT INTO visit_addresses (desk_id, day, visit_id, ${names(addressColumns)})
     SELECT desk_id, day, id, ${names(addressColumns)} FROM rows WHERE address <> '' ON CONFLICT DO NOTHING`;
@@ -137,20 +144,43 @@ const copyAddresses = copyOf<VisitRecord>('visit_addresses', [
   ['visit_id', 'text', (v) => v.id],
   ...addressColumns,
 ]);
+/** One row for each desk and day: mostly one. */
+function copyFeed<T extends { deskId: string }>(
+  kind: 'visit' | 'click',
+  rows: readonly T[],
+  idOf: (row: T) => string,
+): Copy {
+  const found = new Map<string, [deskId: string, day: string, first: string, last: string]>();
+  for (const row of rows) {
+    const id = idOf(row);
+    const on = day(id);
+    const key = `${row.deskId}|${on}`;
+    const of = found.get(key);
+    if (!of) found.set(key, [row.deskId, on, id, id]);
+    else if (id < of[2]) of[2] = id;
+    else if (id > of[3]) of[3] = id;
+  }
+  return { text: COPY_FEED, data: [...found.values()].map((of) => copyLine([kind, ...of])).join('') };
+}
+const COPY_FEED = 'COPY feed_batches (kind, desk_id, day, first_id, last_id) FROM STDIN';
 const copyReceipts = copyOf('receipts', receiptColumns);
 const copyClicks = copyOf('button_clicks', clickColumns);
 
 export const commitVisits = (pool: Pool): ((rows: readonly VisitRecord[]) => Promise<void>) =>
   firstTime(
     pool,
-    (rows) => [copyVisits(rows), copyAddresses(rows.filter((r) => r.address !== ''))],
+    (rows) => [
+      copyVisits(rows),
+      copyAddresses(rows.filter((r) => r.address !== '')),
+      copyFeed('visit', rows, (r) => r.id),
+    ],
     insertVisitRows,
   );
 export const commitReceipts = (pool: Pool): ((rows: readonly ReceiptRecord[]) => Promise<void>) =>
   firstTime(pool, (rows) => [copyReceipts(rows)], insertReceiptRows);
 
 export const commitClicks = (pool: Pool): ((rows: readonly ClickRecord[]) => Promise<void>) =>
-  firstTime(pool, (rows) => [copyClicks(rows)], insertClickRows);
+  firstTime(pool, (rows) => [copyClicks(rows), copyFeed('click', rows, (r) => r.visitId)], insertClickRows);
 
 const UNIQUE_VIOLATION = '23505';
 const CHECK_VIOLATION = '23514';

@@ -9,7 +9,7 @@ import { clickIdDay } from '@tracheon/core/identity';
 import { dimensionOf, personalFields, visitColumns, type VisitField } from '@tracheon/core/visits';
 import { factChange } from '../db/factChanges.ts';
 import { dayOfReceipt } from '../db/partitions.ts';
-import { inEventTransaction } from '../db/pools.ts';
+import { inEventTransaction, type Reads } from '../db/pools.ts';
 
 const emptied = (fields: readonly VisitField[]): string =>
   fields.map((field) => `${visitColumns[field].name} = ''`).join(', ');
@@ -40,36 +40,7 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
        WHERE desk_id = $1 AND day = $2 AND id = $3`,
       [deskId, day, clickId],
     );
-    // Whatever was read out of the postbacks stays with their outcomes, so that judging again changes nothing.
-    const postbacks = await client.query(
-      `UPDATE receipts r SET query = '', body = '', headers = '{}', address_prefix = '' FROM outcomes o
-       WHERE o.desk_id = $1 AND o.click_id = $2 AND r.desk_id = o.desk_id AND r.id = o.receipt_id
-         AND ${dayOfReceipt('r.day', 'o.received_at')}`,
-      [deskId, clickId],
-    );
-    await client.query(
-      `UPDATE outcomes SET detail = '', repair_key = '', reading = reading || '{"extras": {}}' WHERE desk_id = $1 AND click_id = $2`,
-      [deskId, clickId],
-    );
-    await client.query(
-      `UPDATE import_rows SET cells = '[]' WHERE desk_id = $1 AND receipt_id IN (
-         SELECT receipt_id FROM outcomes WHERE desk_id = $1 AND click_id = $2 AND channel = 'file')`,
-      [deskId, clickId],
-    );
-    // A source that has not been told yet is not told any more: the call would carry its own click ID.
-    await client.query(
-      `UPDATE outbox SET url = '', body = '', state = CASE WHEN state IN ('waiting', 'on_page', 'gave_up') THEN 'superseded' ELSE state END
-       WHERE desk_id = $1 AND conversion_id IN (SELECT id FROM conversions WHERE desk_id = $1 AND click_id = $2)`,
-      [deskId, clickId],
-    );
-    const conversions = await client.query(
-      `UPDATE conversions SET ${emptied(personalFields.filter((f) => dimensionOf(f)))}, extras = '{}', subs = '{}' WHERE desk_id = $1 AND click_id = $2`,
-      [deskId, clickId],
-    );
-    await client.query(`DELETE FROM quarantine WHERE desk_id = $1 AND kind = 'visit' AND id = $2`, [
-      deskId,
-      clickId,
-    ]);
+    const followed = await eraseWhatFollowed(client, deskId, clickId);
     const [old] = before.rows;
     const erased = Object.fromEntries([...personalDimensions().map((name) => [name, '']), ['subs', {}]]);
     // Only that something was taken out, and what is there now: the values are what had to go.
@@ -84,10 +55,60 @@ export function eraseVisit(pool: Pool, deskId: string, clickId: string): Promise
           new: erased,
         }),
       );
-    return {
-      visits: visits.rowCount ?? 0,
-      postbacks: postbacks.rowCount ?? 0,
-      conversions: conversions.rowCount ?? 0,
-    };
+    return { visits: visits.rowCount ?? 0, ...followed };
   });
+}
+
+/** A click ID of an earlier tracker, in the case in which it was carried over. */
+export function eraseCarried(pool: Pool, deskId: string, foreignId: string): Promise<Erased> {
+  return inEventTransaction(pool, async (client) => {
+    const { rows } = await client.query<{ batch_id: string }>(
+      `UPDATE carried_clicks SET source_click_id = '', subs = '{}' WHERE desk_id = $1 AND foreign_id = $2 RETURNING batch_id`,
+      [deskId, foreignId],
+    );
+    await client.query(
+      `UPDATE import_rows SET cells = '[]' WHERE batch_id = ANY ($1) AND cells @> jsonb_build_array($2::text)`,
+      [rows.map((r) => r.batch_id), foreignId],
+    );
+    return { visits: rows.length, ...(await eraseWhatFollowed(client, deskId, foreignId)) };
+  });
+}
+
+/** Postbacks and conversions of a click ID, and what sources are still to be told of them. */
+async function eraseWhatFollowed(
+  client: Reads,
+  deskId: string,
+  clickId: string,
+): Promise<Omit<Erased, 'visits'>> {
+  // Whatever was read out of the postbacks stays with their outcomes, so that judging again changes nothing.
+  const postbacks = await client.query(
+    `UPDATE receipts r SET query = '', body = '', headers = '{}', address_prefix = '' FROM outcomes o
+     WHERE o.desk_id = $1 AND o.click_id = $2 AND r.desk_id = o.desk_id AND r.id = o.receipt_id
+       AND ${dayOfReceipt('r.day', 'o.received_at')}`,
+    [deskId, clickId],
+  );
+  await client.query(
+    `UPDATE outcomes SET detail = '', repair_key = '', reading = reading || '{"extras": {}}' WHERE desk_id = $1 AND click_id = $2`,
+    [deskId, clickId],
+  );
+  await client.query(
+    `UPDATE import_rows SET cells = '[]' WHERE desk_id = $1 AND receipt_id IN (
+       SELECT receipt_id FROM outcomes WHERE desk_id = $1 AND click_id = $2 AND channel = 'file')`,
+    [deskId, clickId],
+  );
+  // A source that has not been told yet is not told any more: the call would carry its own click ID.
+  await client.query(
+    `UPDATE outbox SET url = '', body = '', state = CASE WHEN state IN ('waiting', 'on_page', 'gave_up') THEN 'superseded' ELSE state END
+     WHERE desk_id = $1 AND conversion_id IN (SELECT id FROM conversions WHERE desk_id = $1 AND click_id = $2)`,
+    [deskId, clickId],
+  );
+  const conversions = await client.query(
+    `UPDATE conversions SET ${emptied(personalFields.filter((f) => dimensionOf(f)))}, extras = '{}', subs = '{}' WHERE desk_id = $1 AND click_id = $2`,
+    [deskId, clickId],
+  );
+  await client.query(`DELETE FROM quarantine WHERE desk_id = $1 AND kind = 'visit' AND id = $2`, [
+    deskId,
+    clickId,
+  ]);
+  return { postbacks: postbacks.rowCount ?? 0, conversions: conversions.rowCount ?? 0 };
 }

@@ -157,9 +157,9 @@ function addConversions(sums: Sums, row: ConversionRow): void {
   });
 }
 
-async function loadRates(pool: Pool, deskId: string): Promise<Rate[]> {
+export async function loadRates(pool: Pool, deskId: string): Promise<Rate[]> {
   const { rows } = await pool.query<{ base: string; day: string; nanos: string }>(
-    'SELECT base, day, nanos FROM rates WHERE desk_id = $1',
+    'SELECT base, day::text AS day, nanos FROM rates WHERE desk_id = $1',
     [deskId],
   );
   return rows.map((r) => ({ base: r.base, day: r.day, nanos: BigInt(r.nanos) }));

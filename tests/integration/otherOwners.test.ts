@@ -217,6 +217,25 @@ describe('click IDs carried over from an earlier tracker', () => {
     const { rows } = (await desk.owner.get<{ rows: { n: number }[] }>(`/carried-clicks/${draft.id}/problems`))
       .body;
     expect(rows.map((r) => r.n)).toEqual([3, 4]);
+
+    const erase = async (clickId: string) =>
+      (await desk.owner.post<Problem>('/carried-clicks/erase', { clickId })).body;
+    // Erased by its ID, in its own case: what may point to a person is gone, what was earned stays.
+    expect((await erase('OLD-AB1')).code).toBe('not_found');
+    expect(await erase('old-Ab1')).toEqual({
+      visits: 1,
+      postbacks: 1,
+      conversions: 1,
+    });
+    await desk.owner.post(`/postbacks-in/${earlyId}/reprocess`);
+    expect(await ofTransaction('CARRY-1')).toMatchObject([
+      { clickId: 'old-Ab1', status: 'approved', sourceClickId: '', subs: {} },
+    ]);
+    const left = await desk.pool.query(
+      `SELECT cells::text FROM import_rows WHERE batch_id = $1 AND cells::text LIKE '%src-1%'`,
+      [draft.id],
+    );
+    expect(left.rows).toEqual([]);
   });
 
   it('changes nothing when the same file comes twice; undone as one, what they booked goes with them', async () => {

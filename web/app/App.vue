@@ -7,6 +7,7 @@ import { computed, defineAsyncComponent, provide, ref, watch, type Component } f
 import { useRoute, useRouter } from 'vue-router';
 import {
   ArrowLeftRight,
+  ChartColumn,
   Coins,
   FlaskConical,
   Layers,
@@ -48,6 +49,7 @@ const rail = [
   { to: '/today', word: 'Today', icon: Sunrise },
   { to: '/set-up', word: 'Set up', icon: Waypoints, wide: true },
   { to: '/campaigns', word: 'Campaigns', icon: Layers },
+  { to: '/numbers', word: 'Numbers', icon: ChartColumn },
   { to: '/parts', word: 'Parts', icon: Puzzle },
   { to: '/conversions', word: 'Conversions', icon: ArrowLeftRight },
   { to: '/money', word: 'Money', icon: Coins },

@@ -23,6 +23,11 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Today' },
   },
   {
+    path: '/numbers',
+    component: () => import('../features/numbers/NumbersPage.vue'),
+    meta: { title: 'Numbers' },
+  },
+  {
     path: '/campaigns',
     component: () => import('../features/campaigns/CampaignsPage.vue'),
     meta: { title: 'Campaigns' },

@@ -12,6 +12,7 @@ const guides: [RegExp, string][] = [
   [/^\/campaigns\/./, 'campaign'],
   [/^\/campaigns/, 'campaigns'],
   [/^\/conversions/, 'conversions'],
+  [/^\/numbers/, 'numbers'],
   [/^\/money/, 'money'],
   [/^\/set-up/, 'set-up'],
   [/^\/try\/link-reader/, 'link-reader'],

@@ -1,0 +1,43 @@
+/**
+ * The numbers process: keeps the index of a data folder and answers questions, at low priority, so that no report slows a
+ * visit. Ends when whoever started it ends; one that finds another at work says so and ends as well.
+ */
+import { mkdirSync } from 'node:fs';
+import { setPriority } from 'node:os';
+import { parseConfig } from '../config/config.ts';
+import { makeLogger } from './logger.ts';
+import { openPool } from '../db/pools.ts';
+import { KeptIndex } from '../numbers/keptIndex.ts';
+import { indexOf, isServed, SERVED_ALREADY, serveNumbers, socketOf } from '../numbers/numbersService.ts';
+
+const NICE = 10;
+/** The feed and a few questions at a time. */
+const CONNECTIONS = 4;
+
+async function main(): Promise<void> {
+  const config = parseConfig(process.env);
+  setPriority(NICE);
+  mkdirSync(config.dataFolder, { recursive: true });
+  const socket = socketOf(config.dataFolder);
+  if (await isServed(socket)) process.exit(SERVED_ALREADY);
+  const pool = openPool(config.databaseUrl, 'numbers', CONNECTIONS);
+  const log = makeLogger(config.logLevel);
+  const kept = new KeptIndex({ pool, path: indexOf(config.dataFolder), log });
+  const server = await serveNumbers(kept, socket);
+  const stop = (): void => {
+    server.close();
+    server.closeAllConnections();
+    void kept
+      .close()
+      .then(() => pool.end())
+      .finally(() => process.exit(0));
+  };
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, stop);
+  process.stdin.once('end', stop).once('error', stop).resume();
+  process.stdout.write('numbers listening\n');
+}
+
+main().catch((error: unknown) => {
+  process.stderr.write(`The numbers process could not start: ${String(error)}\n`);
+  process.exit(1);
+});

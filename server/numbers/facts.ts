@@ -1,0 +1,177 @@
+/** Facts as they lie in PostgreSQL, read for the index. */
+import type { Pool } from 'pg';
+import { dimensions } from '@tracheon/core/metrics';
+
+export interface VisitFact extends Record<string, unknown> {
+  id: string;
+  at: number;
+  is_bot: boolean;
+  is_repeat: boolean;
+  is_unique: boolean;
+  is_test: boolean;
+  is_clicked: boolean;
+  cost_micros: string | null;
+  cost_currency: string;
+  subs: Record<string, string>;
+}
+export interface ConversionFact extends Record<string, unknown> {
+  id: string;
+  desk_id: string;
+  visit_at: number;
+  converted_at: number;
+  click_id: string;
+  event_type_id: string;
+  status: string;
+  currency: string;
+  payout_micros: string;
+  base_micros: string | null;
+  subs: Record<string, string>;
+}
+
+const ms = (column: string): string =>
+  `(extract(epoch FROM ${column}) * 1000)::float8 AS ${column.split('.')[1]}`;
+const named = (table: string): string => dimensions.map((d) => `${table}.${d.name}`).join(', ');
+const VISIT = `v.id, ${ms('v.at')}, ${named('v')}, v.is_bot, v.is_repeat, v.is_unique, v.is_test, v.cost_micros,
+  v.cost_currency, v.subs, EXISTS (SELECT 1 FROM button_clicks b WHERE b.desk_id = v.desk_id AND b.day = v.day AND b.visit_id = v.id) AS is_clicked`;
+const CONVERSION = `c.id, c.desk_id, ${ms('c.visit_at')}, ${ms('c.converted_at')}, c.click_id, ${named('c')}, c.event_type_id,
+  c.status, c.currency, c.payout_micros, c.base_micros, c.subs`;
+
+/** Where written rows lie; see migration 0030. */
+export interface FeedBatch {
+  tx: string;
+  kind: 'visit' | 'click';
+  desk_id: string;
+  day: string;
+  first_id: string;
+  last_id: string;
+}
+export interface Change {
+  kind: 'conversion' | 'bot_mark' | 'erasure' | 'cost';
+  desk_id: string;
+  subject_id: string;
+}
+/** Transactions from the first on, and before the second. */
+export interface Span {
+  from: bigint;
+  upTo: bigint;
+}
+
+/** What one step of the feed takes. */
+const BATCHES = 200;
+const CHANGES = 5000;
+
+/** The next transactions that are all over; null when there are none. */
+export async function nextSpan(pool: Pool, from: bigint): Promise<Span | null> {
+  const { rows } = await pool.query<{ xmin: string; batch: string | null; change: string | null }>(
+    `SELECT x.xmin::text AS xmin,
+       (SELECT tx::text FROM feed_batches WHERE tx >= $1::xid8 AND tx < x.xmin ORDER BY feed_batches.tx OFFSET ${BATCHES} LIMIT 1) AS batch,
+       (SELECT tx::text FROM fact_changes WHERE tx >= $1::xid8 AND tx < x.xmin ORDER BY fact_changes.tx OFFSET ${CHANGES} LIMIT 1) AS change
+     FROM (SELECT pg_snapshot_xmin(pg_current_snapshot()) AS xmin) x`,
+    [String(from)],
+  );
+  const ends = [rows[0]!.xmin, rows[0]!.batch, rows[0]!.change].filter((e) => e !== null).map(BigInt);
+  const first = ends.reduce((a, b) => (b < a ? b : a));
+  // One transaction may be larger than a step: it is taken whole.
+  const upTo = first <= from && BigInt(rows[0]!.xmin) > from ? from + 1n : first;
+  return upTo > from ? { from, upTo } : null;
+}
+
+export async function batchesIn(pool: Pool, { from, upTo }: Span): Promise<FeedBatch[]> {
+  const { rows } = await pool.query<FeedBatch>(
+    `SELECT tx::text AS tx, kind, desk_id, day::text AS day, first_id, last_id FROM feed_batches
+     WHERE tx >= $1::xid8 AND tx < $2::xid8 ORDER BY feed_batches.tx`,
+    [String(from), String(upTo)],
+  );
+  return rows;
+}
+
+export async function changesIn(pool: Pool, { from, upTo }: Span): Promise<Change[]> {
+  const { rows } = await pool.query<Change>(
+    `SELECT DISTINCT kind, desk_id, subject_id FROM fact_changes WHERE tx >= $1::xid8 AND tx < $2::xid8`,
+    [String(from), String(upTo)],
+  );
+  return rows;
+}
+
+/** The rows that these batches wrote; each by its own transaction, so that none comes twice. */
+export async function visitsOf(
+  pool: Pool,
+  deskId: string,
+  batches: readonly FeedBatch[],
+): Promise<VisitFact[]> {
+  if (batches.length === 0) return [];
+  const { rows } = await pool.query<VisitFact>(
+    `SELECT ${VISIT} FROM unnest($2::date[], $3::text[], $4::text[], $5::xid8[]) AS k (day, first_id, last_id, tx)
+     CROSS JOIN LATERAL (SELECT * FROM visits WHERE desk_id = $1 AND day = k.day AND id BETWEEN k.first_id AND k.last_id
+       AND tx = k.tx OFFSET 0) v`,
+    keysOf(deskId, batches),
+  );
+  return rows;
+}
+
+export async function clickedOf(
+  pool: Pool,
+  deskId: string,
+  batches: readonly FeedBatch[],
+): Promise<string[]> {
+  if (batches.length === 0) return [];
+  const { rows } = await pool.query<{ id: string }>(
+    `SELECT DISTINCT b.visit_id AS id FROM unnest($2::date[], $3::text[], $4::text[], $5::xid8[]) AS k (day, first_id, last_id, tx)
+     CROSS JOIN LATERAL (SELECT visit_id FROM button_clicks WHERE desk_id = $1 AND day = k.day
+       AND visit_id BETWEEN k.first_id AND k.last_id AND tx = k.tx OFFSET 0) b`,
+    keysOf(deskId, batches),
+  );
+  return rows.map((r) => r.id);
+}
+const keysOf = (deskId: string, batches: readonly FeedBatch[]): unknown[] => [
+  deskId,
+  batches.map((b) => b.day),
+  batches.map((b) => b.first_id),
+  batches.map((b) => b.last_id),
+  batches.map((b) => b.tx),
+];
+
+/** Those of them that are there by now. */
+export async function conversionsById(pool: Pool, ids: readonly string[]): Promise<ConversionFact[]> {
+  if (ids.length === 0) return [];
+  const { rows } = await pool.query<ConversionFact>(
+    `SELECT ${CONVERSION} FROM conversions c WHERE c.id = ANY ($1) AND NOT c.is_test`,
+    [ids],
+  );
+  return rows;
+}
+
+/** A page of a day's visits, of transactions before `upTo`. */
+export async function visitPage(
+  pool: Pool,
+  at: { deskId: string; day: string; after: string; upTo: bigint; most: number },
+): Promise<VisitFact[]> {
+  const { rows } = await pool.query<VisitFact>(
+    `SELECT ${VISIT} FROM (SELECT * FROM visits WHERE desk_id = $1 AND day = $2 AND id > $3 AND tx < $4::xid8
+       ORDER BY id LIMIT $5) v ORDER BY v.id`,
+    [at.deskId, at.day, at.after, String(at.upTo), at.most],
+  );
+  return rows;
+}
+
+export async function conversionPage(
+  pool: Pool,
+  deskId: string,
+  after: string,
+  most: number,
+): Promise<ConversionFact[]> {
+  const { rows } = await pool.query<ConversionFact>(
+    `SELECT ${CONVERSION} FROM conversions c WHERE c.desk_id = $1 AND c.id > $2 AND NOT c.is_test ORDER BY c.id LIMIT $3`,
+    [deskId, after, most],
+  );
+  return rows;
+}
+
+/** Which database this is: transactions of another cluster, another time line or a restored backup are counted anew. */
+export async function databaseName(pool: Pool): Promise<string> {
+  const { rows } = await pool.query<{ name: string }>(
+    `SELECT concat_ws('/', s.system_identifier, c.timeline_id, d.oid, 'feed_batches'::regclass::oid) AS name
+     FROM pg_control_system() s, pg_control_checkpoint() c, pg_database d WHERE d.datname = current_database()`,
+  );
+  return rows[0]!.name;
+}

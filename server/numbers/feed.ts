@@ -1,0 +1,255 @@
+/**
+ * Feeds the index from PostgreSQL, in the order of transactions and each exactly once: what a step read and how far it came
+ * are committed together. Later changes are taken as the facts stand by then, so that taking one twice changes nothing.
+ */
+import {
+  BIGINT,
+  BOOLEAN,
+  DuckDBDataChunk,
+  INTEGER,
+  VARCHAR,
+  type DuckDBConnection,
+  type DuckDBType,
+  type DuckDBValue,
+} from '@duckdb/node-api';
+import type { Pool } from 'pg';
+import { dimensions } from '@tracheon/core/metrics';
+import { dimensionOf, personalFields, visitColumns } from '@tracheon/core/visits';
+import {
+  batchesIn,
+  changesIn,
+  clickedOf,
+  conversionsById,
+  nextSpan,
+  visitsOf,
+  type Change,
+  type ConversionFact,
+  type VisitFact,
+} from './facts.ts';
+import { clickNumbers, type DeskTables, type IndexFile } from './indexFile.ts';
+
+/** Rows of one chunk. */
+const CHUNK = 2048;
+
+/** One step: the next transactions that are over. False when there are none. */
+export async function feedStep(pool: Pool, index: IndexFile): Promise<boolean> {
+  const { cursor } = await index.meta();
+  const span = await nextSpan(pool, BigInt(cursor!));
+  if (!span) return false;
+  const [batches, changes] = [await batchesIn(pool, span), await changesIn(pool, span)];
+  const deskIds = [...new Set([...batches, ...changes].map((b) => b.desk_id))];
+  const news: DeskNews[] = [];
+  for (const deskId of deskIds) {
+    const own = batches.filter((b) => b.desk_id === deskId);
+    news.push({
+      deskId,
+      visits: await visitsOf(
+        pool,
+        deskId,
+        own.filter((b) => b.kind === 'visit'),
+      ),
+      clicked: await clickedOf(
+        pool,
+        deskId,
+        own.filter((b) => b.kind === 'click'),
+      ),
+      ...(await changed(
+        pool,
+        index,
+        deskId,
+        changes.filter((c) => c.desk_id === deskId),
+      )),
+    });
+  }
+  for (const n of news) await index.makeRoom(n.deskId, subNames([...n.visits, ...n.conversions]));
+  await inTransaction(index.feeding, async () => {
+    for (const n of news) await take(index, n);
+    await index.setMeta({ cursor: String(span.upTo), fedAt: new Date().toISOString() });
+  });
+  return true;
+}
+
+interface DeskNews {
+  deskId: string;
+  visits: VisitFact[];
+  /** Visits with a click on a button of their page. */
+  clicked: string[];
+  /** Visits that are no bots after all. */
+  cleared: string[];
+  /** Visits from which everything personal was taken. */
+  erased: string[];
+  /** Conversions that changed, by ID; those that are still there follow. */
+  changed: string[];
+  conversions: ConversionFact[];
+}
+
+async function changed(
+  pool: Pool,
+  index: IndexFile,
+  deskId: string,
+  changes: readonly Change[],
+): Promise<Pick<DeskNews, 'cleared' | 'erased' | 'changed' | 'conversions'>> {
+  const of = (kind: Change['kind']): string[] =>
+    changes.filter((c) => c.kind === kind).map((c) => c.subject_id);
+  const erased = of('erasure');
+  const ids = [...new Set([...of('conversion'), ...(await conversionsOf(index, deskId, erased))])];
+  return { cleared: of('bot_mark'), erased, changed: ids, conversions: await conversionsById(pool, ids) };
+}
+
+async function conversionsOf(
+  index: IndexFile,
+  deskId: string,
+  clickIds: readonly string[],
+): Promise<string[]> {
+  const tables = index.tablesOf(deskId);
+  if (!tables || clickIds.length === 0) return [];
+  const rows = await index.rows<{ id: string }>(
+    `SELECT id FROM ${tables.conversions} WHERE click_id IN (${clickIds.map((_, i) => `$${i + 1}`).join(', ')})`,
+    [...clickIds],
+  );
+  return rows.map((r) => r.id);
+}
+
+export const subNames = (facts: readonly { subs: Record<string, string> }[]): Set<string> =>
+  new Set(facts.flatMap((f) => Object.keys(f.subs)));
+
+async function take(index: IndexFile, news: DeskNews): Promise<void> {
+  const tables = index.tablesOf(news.deskId)!;
+  const { feeding } = index;
+  await addVisits(feeding, tables, news.visits);
+  await change(feeding, tables, news.clicked, 'is_clicked = true');
+  await change(feeding, tables, news.cleared, 'is_bot = false');
+  const emptied = [
+    ...personalFields.filter((f) => dimensionOf(f)).map((f) => `${visitColumns[f].name} = ''`),
+    ...[...tables.subs.values()].map((column) => `${column} = NULL`),
+  ];
+  await change(feeding, tables, news.erased, emptied.join(', '));
+  if (news.changed.length > 0) {
+    await feeding.run('CREATE OR REPLACE TEMP TABLE gone (id VARCHAR)');
+    await append(feeding, 'gone', [VARCHAR], [news.changed]);
+    await feeding.run(`DELETE FROM ${tables.conversions} WHERE id IN (SELECT id FROM gone)`);
+  }
+  await addConversions(feeding, tables, news.conversions);
+}
+
+/** Visits by their click IDs. The time in them tells where to look. */
+async function change(
+  feeding: DuckDBConnection,
+  { visits }: DeskTables,
+  clickIds: readonly string[],
+  set: string,
+): Promise<void> {
+  if (clickIds.length === 0) return;
+  const numbers = clickIds.map(clickNumbers);
+  await feeding.run('CREATE OR REPLACE TEMP TABLE meant (ms BIGINT, a INTEGER, b INTEGER, c INTEGER)');
+  await append(
+    feeding,
+    'meant',
+    [BIGINT, INTEGER, INTEGER, INTEGER],
+    [numbers.map((n) => BigInt(n[0])), ...([1, 2, 3] as const).map((i) => numbers.map((n) => n[i]))],
+  );
+  const times = numbers.map((n) => n[0]);
+  const [first, last] = times.reduce(([a, b], t) => [Math.min(a, t), Math.max(b, t)], [Infinity, 0]);
+  await feeding.run(
+    `UPDATE ${visits} AS v SET ${set} FROM meant m
+     WHERE v.id_ms BETWEEN ${first} AND ${last} AND v.id_ms = m.ms AND v.id_a = m.a AND v.id_b = m.b AND v.id_c = m.c`,
+  );
+}
+
+type Column<T> = [type: DuckDBType, value: (row: T) => DuckDBValue];
+const big = (value: unknown): bigint | null => (value === null ? null : BigInt(value as string | number));
+const text = (value: unknown): string => value as string;
+const dimensionColumns = <T extends Record<string, unknown>>(): Column<T>[] =>
+  dimensions.map((d) => [VARCHAR, (row) => text(row[d.name])]);
+/** A sub-ID that the visit does not have is no value. */
+const subColumns = <T extends { subs: Record<string, string> }>(tables: DeskTables): Column<T>[] =>
+  [...tables.subs.keys()].map((name) => [VARCHAR, (row) => row.subs[name] ?? null]);
+
+export function addVisits(
+  feeding: DuckDBConnection,
+  tables: DeskTables,
+  facts: readonly VisitFact[],
+): Promise<void> {
+  const ids = facts.map((f) => clickNumbers(f.id));
+  const rows = facts.map((fact, i) => ({ ...fact, numbers: ids[i]! }));
+  type Row = (typeof rows)[number];
+  const part = (i: 1 | 2 | 3): Column<Row> => [INTEGER, (r) => r.numbers[i]];
+  return appendRows<Row>(feeding, tables.visits, rows, [
+    [BIGINT, (r) => BigInt(r.numbers[0])],
+    part(1),
+    part(2),
+    part(3),
+    [BIGINT, (r) => BigInt(Math.round(r.at))],
+    ...dimensionColumns<Row>(),
+    [BOOLEAN, (r) => r.is_bot],
+    [BOOLEAN, (r) => r.is_repeat],
+    [BOOLEAN, (r) => r.is_unique],
+    [BOOLEAN, (r) => r.is_test],
+    [BOOLEAN, (r) => r.is_clicked],
+    [BIGINT, (r) => big(r.cost_micros)],
+    [VARCHAR, (r) => r.cost_currency],
+    ...subColumns<Row>(tables),
+  ]);
+}
+
+export function addConversions(
+  feeding: DuckDBConnection,
+  tables: DeskTables,
+  facts: readonly ConversionFact[],
+): Promise<void> {
+  return appendRows<ConversionFact>(feeding, tables.conversions, facts, [
+    [VARCHAR, (r) => r.id],
+    [BIGINT, (r) => BigInt(Math.round(r.visit_at))],
+    [BIGINT, (r) => BigInt(Math.round(r.converted_at))],
+    [VARCHAR, (r) => r.click_id],
+    ...dimensionColumns<ConversionFact>(),
+    [VARCHAR, (r) => r.event_type_id],
+    [VARCHAR, (r) => r.status],
+    [VARCHAR, (r) => r.currency],
+    [BIGINT, (r) => big(r.payout_micros)],
+    [BIGINT, (r) => big(r.base_micros)],
+    ...subColumns<ConversionFact>(tables),
+  ]);
+}
+
+const appendRows = async <T>(
+  feeding: DuckDBConnection,
+  table: string,
+  rows: readonly T[],
+  columns: readonly Column<T>[],
+): Promise<void> => {
+  if (rows.length === 0) return;
+  await append(
+    feeding,
+    table,
+    columns.map(([type]) => type),
+    columns.map(([, value]) => rows.map(value)),
+  );
+};
+
+async function append(
+  feeding: DuckDBConnection,
+  table: string,
+  types: DuckDBType[],
+  columns: readonly (readonly DuckDBValue[])[],
+): Promise<void> {
+  const appender = await feeding.createAppender(table);
+  const count = columns[0]!.length;
+  for (let at = 0; at < count; at += CHUNK) {
+    const chunk = DuckDBDataChunk.create(types);
+    chunk.setColumns(columns.map((values) => values.slice(at, at + CHUNK)));
+    appender.appendDataChunk(chunk);
+  }
+  appender.closeSync();
+}
+
+export async function inTransaction(connection: DuckDBConnection, work: () => Promise<void>): Promise<void> {
+  await connection.run('BEGIN');
+  try {
+    await work();
+    await connection.run('COMMIT');
+  } catch (error) {
+    await connection.run('ROLLBACK').catch(() => undefined);
+    throw error;
+  }
+}

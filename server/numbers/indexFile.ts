@@ -1,0 +1,144 @@
+/**
+ * The columnar index that reports are answered from: one DuckDB file, derived from PostgreSQL, which may be deleted at any
+ * moment. Each desk has tables of its own, so that no question can reach another desk's rows; each named sub-ID is a column,
+ * named by number, since names of columns ignore case.
+ */
+import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
+import { dimensions } from '@tracheon/core/metrics';
+
+/** Of the layout; an index of another one is built anew. */
+export const INDEX_VERSION = '1';
+/** Named sub-IDs of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
+export const MAX_SUBS = 200;
+const SETTINGS = { threads: '2', memory_limit: '1GB' };
+
+/** Of visits and conversions alike. */
+const DIMENSION_COLUMNS = dimensions.map((d) => `${d.name} VARCHAR`).join(', ');
+
+export interface DeskTables {
+  visits: string;
+  conversions: string;
+  /** Columns of named sub-IDs, by name. */
+  subs: Map<string, string>;
+}
+
+export class IndexFile {
+  private readonly desks = new Map<string, { n: number; tables: DeskTables }>();
+
+  private constructor(
+    private readonly instance: DuckDBInstance,
+    /** The feeder's own; questions have one each. */
+    readonly feeding: DuckDBConnection,
+  ) {}
+
+  /** Throws when the file is damaged, or another process has it. */
+  static async open(path: string): Promise<IndexFile> {
+    const instance = await DuckDBInstance.create(path, SETTINGS);
+    const feeding = await instance.connect();
+    const index = new IndexFile(instance, feeding);
+    await feeding.run(`
+      CREATE TABLE IF NOT EXISTS meta (key VARCHAR PRIMARY KEY, value VARCHAR NOT NULL);
+      CREATE TABLE IF NOT EXISTS desks (n INTEGER PRIMARY KEY, desk_id VARCHAR UNIQUE NOT NULL);
+      CREATE TABLE IF NOT EXISTS subs (desk INTEGER NOT NULL, n INTEGER NOT NULL, name VARCHAR NOT NULL, UNIQUE (desk, name));`);
+    for (const { n, desk_id } of await index.rows<{ n: number; desk_id: string }>(
+      'SELECT n, desk_id FROM desks',
+    ))
+      index.remember(desk_id, n);
+    const subs = await index.rows<{ desk: number; n: number; name: string }>(
+      'SELECT desk, n, name FROM subs',
+    );
+    for (const of of index.desks.values())
+      for (const { n, name } of subs.filter((s) => s.desk === of.n)) of.tables.subs.set(name, `s${n}`);
+    return index;
+  }
+
+  connect(): Promise<DuckDBConnection> {
+    return this.instance.connect();
+  }
+
+  async rows<R>(sql: string, values: string[] = []): Promise<R[]> {
+    const reader = await this.feeding.runAndReadAll(sql, values);
+    return reader.getRowObjectsJS() as R[];
+  }
+
+  async meta(): Promise<Record<string, string>> {
+    const rows = await this.rows<{ key: string; value: string }>('SELECT key, value FROM meta');
+    return Object.fromEntries(rows.map((r) => [r.key, r.value]));
+  }
+
+  /** Within the transaction that is open, if one is. */
+  async setMeta(values: Record<string, string>): Promise<void> {
+    for (const [key, value] of Object.entries(values))
+      await this.feeding.run('INSERT OR REPLACE INTO meta VALUES ($1, $2)', [key, value]);
+  }
+
+  /** undefined: nothing of this desk has come yet. */
+  tablesOf(deskId: string): DeskTables | undefined {
+    return this.desks.get(deskId)?.tables;
+  }
+  get deskIds(): string[] {
+    return [...this.desks.keys()];
+  }
+
+  /** Tables for the desk, and columns for the sub-IDs; not while a transaction is open. */
+  async makeRoom(deskId: string, subNames: Iterable<string>): Promise<DeskTables> {
+    const { n, tables } = this.desks.get(deskId) ?? (await this.makeDesk(deskId));
+    for (const name of subNames) {
+      if (tables.subs.has(name) || tables.subs.size >= MAX_SUBS) continue;
+      const column = `s${tables.subs.size + 1}`;
+      await this.feeding.run(`
+        BEGIN;
+        ALTER TABLE ${tables.visits} ADD COLUMN ${column} VARCHAR;
+        ALTER TABLE ${tables.conversions} ADD COLUMN ${column} VARCHAR;`);
+      await this.feeding.run('INSERT INTO subs VALUES ($1, $2, $3)', [n, tables.subs.size + 1, name]);
+      await this.feeding.run('COMMIT');
+      tables.subs.set(name, column);
+    }
+    return tables;
+  }
+
+  private async makeDesk(deskId: string): Promise<{ n: number; tables: DeskTables }> {
+    const n = this.desks.size + 1;
+    await this.feeding.run(`
+      BEGIN;
+      CREATE TABLE visits_${n} (id_ms BIGINT, id_a INTEGER, id_b INTEGER, id_c INTEGER, visit_at BIGINT, ${DIMENSION_COLUMNS},
+        is_bot BOOLEAN, is_repeat BOOLEAN, is_unique BOOLEAN, is_test BOOLEAN, is_clicked BOOLEAN,
+        cost_micros BIGINT, cost_currency VARCHAR);
+      CREATE TABLE conversions_${n} (id VARCHAR, visit_at BIGINT, converted_at BIGINT, click_id VARCHAR, ${DIMENSION_COLUMNS},
+        event_type_id VARCHAR, status VARCHAR, currency VARCHAR, payout_micros BIGINT, base_micros BIGINT);
+      INSERT INTO desks VALUES (${n}, '${deskId.replaceAll("'", "''")}');
+      COMMIT;`);
+    return this.remember(deskId, n);
+  }
+
+  private remember(deskId: string, n: number): { n: number; tables: DeskTables } {
+    const tables = {
+      visits: `visits_${n}`,
+      conversions: `conversions_${n}`,
+      subs: new Map<string, string>(),
+    };
+    const made = { n, tables };
+    this.desks.set(deskId, made);
+    return made;
+  }
+
+  close(): void {
+    this.feeding.closeSync();
+    this.instance.closeSync();
+  }
+}
+
+/** A click ID as numbers that compress well: its time, and its random part in three. */
+export function clickNumbers(id: string): [ms: number, a: number, b: number, c: number] {
+  let ms = 0;
+  for (let i = 0; i < 10; i++) ms = ms * 32 + valueOf(id, i);
+  const part = (from: number, to: number): number => {
+    let n = 0;
+    for (let i = from; i < to; i++) n = n * 32 + valueOf(id, i);
+    return n;
+  };
+  return [ms, part(10, 14), part(14, 20), part(20, 26)];
+}
+const VALUES = new Uint8Array(128);
+[...'0123456789ABCDEFGHJKMNPQRSTVWXYZ'].forEach((c, i) => (VALUES[c.charCodeAt(0)] = i));
+const valueOf = (id: string, at: number): number => VALUES[id.charCodeAt(at)]!;

@@ -1,0 +1,174 @@
+/**
+ * The index of one data folder, kept as PostgreSQL has it: opened if it can go on from where it was, else built anew; then
+ * fed, over and over. Whatever goes wrong with the file is mended by building it anew; while PostgreSQL is away it waits.
+ */
+import { setTimeout as pause } from 'node:timers/promises';
+import type { Pool } from 'pg';
+import type { NumbersAnswer, NumbersAsked, NumbersState } from '@tracheon/core/contract';
+import { FACT_CHANGE_DAYS } from '../db/factChanges.ts';
+import { answer } from './ask.ts';
+import { databaseName } from './facts.ts';
+import { feedStep } from './feed.ts';
+import { loadGround } from './ground.ts';
+import { INDEX_VERSION, IndexFile } from './indexFile.ts';
+import { rebuild, removeIndex } from './rebuild.ts';
+
+const FEED_EVERY_MS = 500;
+const TRY_AGAIN_MS = 2000;
+/** Errors in a row, with PostgreSQL there, after which the file is at fault. */
+const MAX_ERRORS = 3;
+/** A question that runs longer is stopped. */
+const QUESTION_MS = 10_000;
+const INTERRUPT_EVERY_MS = 50;
+/** What has slept so long has missed changes; an hour less than they are kept. */
+const MAX_SLEEP_MS = FACT_CHANGE_DAYS * 86_400_000 - 3_600_000;
+
+export class QuestionTooLong extends Error {}
+export class NotReady extends Error {}
+
+export interface KeptIndexDeps {
+  pool: Pool;
+  path: string;
+  questionMs?: number;
+  log: { info: (more: object, words: string) => void; error: (more: object, words: string) => void };
+}
+
+export class KeptIndex {
+  private index: IndexFile | null = null;
+  private progress = { visits: 0, ofAbout: 0 };
+  private fedAt = '';
+  private isClosing = false;
+  private isDropped = false;
+  private readonly running: Promise<void>;
+  private readonly waiting = new AbortController();
+
+  constructor(private readonly deps: KeptIndexDeps) {
+    this.running = this.run();
+  }
+
+  get state(): NumbersState {
+    return { state: this.index && !this.isDropped ? 'ready' : 'building', ...this.progress };
+  }
+
+  /** Throws NotReady while it is being built, QuestionTooLong, or what `signal` was aborted with. */
+  async ask(deskId: string, asked: NumbersAsked, signal: AbortSignal): Promise<NumbersAnswer | null> {
+    const { index } = this;
+    if (!index || this.isDropped) throw new NotReady();
+    const end = AbortSignal.any([signal, AbortSignal.timeout(this.deps.questionMs ?? QUESTION_MS)]);
+    const ground = await loadGround(this.deps.pool, deskId);
+    if (!ground) return null;
+    const connection = await index.connect();
+    // Between two statements there is nothing to interrupt: it is tried until it is over.
+    const stopping = setInterval(() => end.aborted && connection.interrupt(), INTERRUPT_EVERY_MS);
+    try {
+      end.throwIfAborted();
+      const fedAt = this.fedAt;
+      return { ...(await answer(connection, index.tablesOf(deskId), ground, asked)), fedAt };
+    } catch (error) {
+      throw end.aborted && !signal.aborted ? new QuestionTooLong() : error;
+    } finally {
+      clearInterval(stopping);
+      connection.closeSync();
+    }
+  }
+
+  get pool(): Pool {
+    return this.deps.pool;
+  }
+  /** For those who compare it with what PostgreSQL has. */
+  get open(): IndexFile | null {
+    return this.index;
+  }
+
+  /** It is built anew, from the next step on. */
+  drop(): void {
+    this.isDropped = true;
+  }
+
+  async close(): Promise<void> {
+    this.isClosing = true;
+    this.waiting.abort();
+    await this.running;
+    this.index?.close();
+    this.index = null;
+  }
+
+  private async run(): Promise<void> {
+    let errors = 0;
+    while (!this.isClosing) {
+      try {
+        if (this.isDropped) this.forget();
+        this.index ??= await this.opened();
+        if (await feedStep(this.deps.pool, this.index)) {
+          this.fedAt = new Date().toISOString();
+          errors = 0;
+          continue;
+        }
+        this.fedAt = new Date().toISOString();
+        errors = 0;
+        await this.sleep(FEED_EVERY_MS);
+      } catch (error) {
+        if (this.isClosing) return;
+        this.deps.log.error({ err: error }, 'the numbers index waits');
+        errors = (await this.isDatabaseThere()) ? errors + 1 : 0;
+        if (errors >= MAX_ERRORS) {
+          this.drop();
+          errors = 0;
+        }
+        await this.sleep(TRY_AGAIN_MS);
+      }
+    }
+  }
+
+  /** Between two steps: nothing of the feed is under way, and questions keep what they have opened until they end. */
+  private forget(): void {
+    const { index } = this;
+    this.index = null;
+    this.isDropped = false;
+    index?.close();
+    removeIndex(this.deps.path);
+  }
+
+  private sleep(ms: number): Promise<void> {
+    return pause(ms, undefined, { signal: this.waiting.signal }).catch(() => undefined);
+  }
+
+  private async isDatabaseThere(): Promise<boolean> {
+    return this.deps.pool.query('SELECT 1').then(
+      () => true,
+      () => false,
+    );
+  }
+
+  private async opened(): Promise<IndexFile> {
+    const { pool, path, log } = this.deps;
+    const kept = await this.keptFile();
+    if (kept) return kept;
+    const began = performance.now();
+    log.info({}, 'the numbers index is being built');
+    await rebuild(pool, path, (now) => (this.progress = now));
+    log.info(
+      { visits: this.progress.visits, seconds: Math.round((performance.now() - began) / 1000) },
+      'the numbers index is built',
+    );
+    return IndexFile.open(path);
+  }
+
+  /** null when there is none that can go on. */
+  private async keptFile(): Promise<IndexFile | null> {
+    const { pool, path, log } = this.deps;
+    const database = await databaseName(pool);
+    let index: IndexFile | null = null;
+    try {
+      index = await IndexFile.open(path);
+      const { version, database: of, fedAt } = await index.meta();
+      const slept = Date.now() - Date.parse(fedAt ?? '');
+      if (version === INDEX_VERSION && of === database && slept < MAX_SLEEP_MS) return index;
+    } catch (error) {
+      log.error({ err: error }, 'the numbers index could not be opened');
+    }
+    index?.close();
+    removeIndex(path);
+    return null;
+  }
+}

@@ -1,0 +1,45 @@
+/** Runs the numbers process beside a server: started with it, started again when it ends, ended with it. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
+import type { Logger } from 'pino';
+import { SERVED_ALREADY } from './numbersService.ts';
+
+/** Beside the bundled server. */
+const PROGRAM = fileURLToPath(new URL('./numbers.mjs', import.meta.url));
+const START_AGAIN_MS = 2000;
+/** Another server of this data folder has it; it may end one day. */
+const LOOK_AGAIN_MS = 10_000;
+
+export function startNumbersProcess(log: Logger): { close: () => Promise<void> } {
+  let isClosing = false;
+  let child: ChildProcess | null = null;
+  let timer: NodeJS.Timeout | undefined;
+  const start = (): void => {
+    const started = spawn(process.execPath, ['--enable-source-maps', PROGRAM], {
+      stdio: ['pipe', 'ignore', 'inherit'],
+    });
+    child = started;
+    // It may have gone before it was told to.
+    started.stdin.on('error', () => undefined);
+    started.once('error', (err) => log.error({ err }, 'the numbers process could not be started'));
+    started.once('exit', (code, signal) => {
+      child = null;
+      if (isClosing) return;
+      if (code !== SERVED_ALREADY)
+        log.error({ code, signal }, 'the numbers process ended; it is started again');
+      timer = setTimeout(start, code === SERVED_ALREADY ? LOOK_AGAIN_MS : START_AGAIN_MS);
+    });
+  };
+  start();
+  return {
+    close: async () => {
+      isClosing = true;
+      clearTimeout(timer);
+      const running = child;
+      if (!running) return;
+      const ended = new Promise((done) => running.once('exit', done));
+      running.stdin!.end();
+      await ended;
+    },
+  };
+}

@@ -1,0 +1,98 @@
+/** The index built from nothing: everything that PostgreSQL has, up to the transactions that were over when it began. */
+import { renameSync, rmSync } from 'node:fs';
+import type { Pool } from 'pg';
+import { conversionPage, databaseName, visitPage } from './facts.ts';
+import { addConversions, addVisits, inTransaction, subNames } from './feed.ts';
+import { INDEX_VERSION, IndexFile } from './indexFile.ts';
+
+const AT_ONCE = 20_000;
+
+export interface Progress {
+  visits: number;
+  /** As PostgreSQL guesses it. */
+  ofAbout: number;
+}
+
+/** Writes a second file, which takes the place of the first once it is whole. */
+export async function rebuild(pool: Pool, path: string, onProgress: (now: Progress) => void): Promise<void> {
+  const part = `${path}.new`;
+  removeIndex(part);
+  const index = await IndexFile.open(part);
+  try {
+    await fill(pool, index, onProgress);
+  } finally {
+    index.close();
+  }
+  removeIndex(path);
+  renameSync(part, path);
+}
+
+/** With what it wrote ahead, and had no time to put into it. */
+export function removeIndex(path: string): void {
+  for (const file of [path, `${path}.wal`]) rmSync(file, { force: true });
+}
+
+async function fill(pool: Pool, index: IndexFile, onProgress: (now: Progress) => void): Promise<void> {
+  const began = await beginning(pool);
+  let visits = 0;
+  for (const { desk_id: deskId, days } of began.desks) {
+    for (const day of days) {
+      for (let after = ''; ;) {
+        const page = await visitPage(pool, { deskId, day, after, upTo: began.upTo, most: AT_ONCE });
+        if (page.length === 0) break;
+        const tables = await index.makeRoom(deskId, subNames(page));
+        await inTransaction(index.feeding, () => addVisits(index.feeding, tables, page));
+        visits += page.length;
+        onProgress({ visits, ofAbout: began.ofAbout });
+        after = page.at(-1)!.id;
+      }
+    }
+    for (let after = ''; ;) {
+      const page = await conversionPage(pool, deskId, after, AT_ONCE);
+      if (page.length === 0) break;
+      const tables = await index.makeRoom(deskId, subNames(page));
+      await inTransaction(index.feeding, () => addConversions(index.feeding, tables, page));
+      after = page.at(-1)!.id;
+    }
+  }
+  await index.setMeta({
+    version: INDEX_VERSION,
+    database: began.database,
+    cursor: String(began.upTo),
+    fedAt: new Date().toISOString(),
+  });
+  await index.feeding.run('CHECKPOINT');
+}
+
+interface Beginning {
+  upTo: bigint;
+  database: string;
+  ofAbout: number;
+  desks: { desk_id: string; days: string[] }[];
+}
+async function beginning(pool: Pool): Promise<Beginning> {
+  const xmin = await pool.query<{ xmin: string }>(
+    'SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS xmin',
+  );
+  const desks = await pool.query<{ desk_id: string }>('SELECT id AS desk_id FROM desks ORDER BY id');
+  // Days that have rows, each found by the first row after the one before: a partition without any is not walked.
+  const days = await pool.query<{ desk_id: string; days: string[] }>(
+    `SELECT d.id AS desk_id, array(
+       WITH RECURSIVE one AS (
+         (SELECT day FROM visits WHERE desk_id = d.id ORDER BY day LIMIT 1)
+         UNION ALL
+         SELECT (SELECT v.day FROM visits v WHERE v.desk_id = d.id AND v.day > one.day ORDER BY v.day LIMIT 1) FROM one WHERE one.day IS NOT NULL)
+       SELECT day::text FROM one WHERE day IS NOT NULL) AS days FROM desks d`,
+  );
+  const about = await pool.query<{ n: number }>(
+    `SELECT coalesce(sum(greatest(c.reltuples, 0)), 0)::float8 AS n FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid
+     WHERE i.inhparent = 'visits'::regclass`,
+  );
+  const daysOf = new Map(days.rows.map((r) => [r.desk_id, r.days]));
+  return {
+    upTo: BigInt(xmin.rows[0]!.xmin),
+    database: await databaseName(pool),
+    ofAbout: about.rows[0]!.n,
+    desks: desks.rows.map(({ desk_id }) => ({ desk_id, days: daysOf.get(desk_id) ?? [] })),
+  };
+}

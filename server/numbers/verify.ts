@@ -1,0 +1,53 @@
+/** Compares the index with sums computed in PostgreSQL, up to the same transaction; conversions once the feed is drained. */
+import type { Pool } from 'pg';
+import type { IndexFile } from './indexFile.ts';
+
+export interface Difference {
+  deskId: string;
+  what: string;
+  inDatabase: string;
+  inIndex: string;
+}
+
+interface Sum {
+  desk_id: string;
+  what: string;
+  sum: string;
+}
+
+export async function verify(pool: Pool, index: IndexFile): Promise<Difference[]> {
+  const { cursor } = await index.meta();
+  const [visits, conversions] = [
+    await pool.query<Sum>(
+      `SELECT desk_id, 'visits of ' || day || ' ' || concat_ws('/', is_bot, is_repeat, is_test, is_unique, cost_currency) AS what,
+         concat_ws(' ', count(*), coalesce(sum(cost_micros), 0)) AS sum
+       FROM visits WHERE tx < $1::xid8 GROUP BY desk_id, day, is_bot, is_repeat, is_test, is_unique, cost_currency`,
+      [cursor],
+    ),
+    await pool.query<Sum>(
+      `SELECT desk_id, concat_ws(' ', 'conversions', event_type_id, status, currency) AS what,
+         concat_ws(' ', count(*), sum(payout_micros), coalesce(sum(base_micros), 0)) AS sum
+       FROM conversions WHERE NOT is_test GROUP BY desk_id, event_type_id, status, currency`,
+    ),
+  ];
+  const there = new Map([...visits.rows, ...conversions.rows].map((r) => [`${r.desk_id}|${r.what}`, r.sum]));
+  const here = new Map<string, string>();
+  for (const deskId of index.deskIds) {
+    const tables = index.tablesOf(deskId)!;
+    const rows = await index.rows<{ what: string; sum: string }>(
+      `SELECT 'visits of ' || strftime(make_timestamp(id_ms * 1000), '%Y-%m-%d') || ' ' || concat_ws('/', left(is_bot::VARCHAR, 1),
+           left(is_repeat::VARCHAR, 1), left(is_test::VARCHAR, 1), left(is_unique::VARCHAR, 1), cost_currency) AS what,
+         concat_ws(' ', count(*)::VARCHAR, coalesce(sum(cost_micros), 0)::VARCHAR) AS sum FROM ${tables.visits} GROUP BY 1
+       UNION ALL
+       SELECT concat_ws(' ', 'conversions', event_type_id, status, currency),
+         concat_ws(' ', count(*)::VARCHAR, sum(payout_micros)::VARCHAR, coalesce(sum(base_micros), 0)::VARCHAR)
+       FROM ${tables.conversions} GROUP BY 1`,
+    );
+    for (const { what, sum } of rows) here.set(`${deskId}|${what}`, sum);
+  }
+  return [...new Set([...there.keys(), ...here.keys()])].flatMap((key) => {
+    const [inDatabase, inIndex] = [there.get(key) ?? 'none', here.get(key) ?? 'none'];
+    const [deskId = '', what = ''] = key.split('|');
+    return inDatabase === inIndex ? [] : [{ deskId, what, inDatabase, inIndex }];
+  });
+}

@@ -1,0 +1,358 @@
+/** The numbers index: answers as PostgreSQL itself sums, whatever is asked, also after late changes, deaths and damage. */
+import { mkdtempSync, rmSync, truncateSync, statSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { DateTime } from 'luxon';
+import { numbersAsked, type NumbersAnswer } from '@tracheon/core/contract';
+import { makeUlid } from '@tracheon/core/identity';
+import { unknownVisit } from '@tracheon/core/visits';
+import { commitClicks, commitVisits, insertVisitRows } from '../../server/events/commitRows.ts';
+import type { VisitRecord } from '../../server/events/rows.ts';
+import { KeptIndex, QuestionTooLong } from '../../server/numbers/keptIndex.ts';
+import { verify } from '../../server/numbers/verify.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { until, type Chain } from './testDesk.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'tracheon-numbers-'));
+const path = join(folder, 'numbers.duckdb');
+const troubles: string[] = [];
+let desk: SharedDesk;
+let chain: Chain;
+let kept: KeptIndex;
+const open = (more: { questionMs?: number } = {}): KeptIndex =>
+  new KeptIndex({
+    pool: desk.pool,
+    path,
+    ...more,
+    log: {
+      info: () => undefined,
+      error: (more, words) => troubles.push(`${words}: ${String((more as { err?: Error }).err)}`),
+    },
+  });
+beforeAll(async () => {
+  desk = await makeDesk();
+  chain = await desk.chain();
+  kept = open();
+});
+afterAll(async () => {
+  await kept.close();
+  await desk.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+/** A generator of its own, so that a failure can be run again. */
+let seed = 20_261_127;
+const random = (below: number): number => {
+  seed = (seed * 1_103_515_245 + 12_345) % 2_147_483_648;
+  return Math.floor((seed / 2_147_483_648) * below);
+};
+const one = <T>(all: readonly T[]): T => all[random(all.length)]!;
+const DAY_MS = 86_400_000;
+const FIRST_MS = Date.UTC(2026, 9, 22);
+const DAYS = 6;
+
+/** Over the night in which clocks in Europe go back. */
+function someVisit(): VisitRecord {
+  const atMs = FIRST_MS + random(DAYS * DAY_MS);
+  const sub = one(['', 'moss', 'Fern', 'fern', '😀 “quoted”', `o'brien`, 's12']);
+  return {
+    ...unknownVisit,
+    deskId: desk.deskId,
+    id: makeUlid(
+      atMs,
+      Array.from({ length: 16 }, () => random(32)),
+    ),
+    atMs,
+    campaignId: one([chain.campaign.id, '01J00000000000000000000001']),
+    sourceId: chain.source.id,
+    offerId: one([chain.offer.id, '']),
+    networkId: chain.network.id,
+    landingId: one(['', '01J00000000000000000000002']),
+    country: one(['BE', 'NL', '']),
+    device: one(['phone', 'desktop']),
+    isBot: random(9) === 0,
+    isRepeat: random(9) === 0,
+    isUnique: random(3) > 0,
+    isTest: random(15) === 0,
+    costMicros: one([null, 12_345n, 999_999n, 1n]),
+    costCurrency: one(['EUR', 'EUR', 'USD', 'JPY']),
+    subs: sub === '' ? {} : { site: sub, [one(['Ad', 'ad', 'zone id'])]: one(['1', '2']) },
+    address: '',
+    userAgent: '',
+  } as VisitRecord;
+}
+async function addVisits(count: number): Promise<VisitRecord[]> {
+  const rows = Array.from({ length: count }, someVisit);
+  await commitVisits(desk.pool)(rows.slice(0, count / 2));
+  // As they come out of a spool; some of them are there already.
+  await insertVisitRows(desk.pool, rows.slice(count / 2 - 5));
+  const clicked = rows.filter((r) => r.landingId !== '' && random(2) === 0);
+  await commitClicks(desk.pool)(
+    clicked.map((v, i) => ({
+      deskId: v.deskId,
+      id: makeUlid(v.atMs + 1000, Array(16).fill(i % 32)),
+      atMs: v.atMs + 1000,
+      visitId: v.id,
+      n: 1,
+      landingId: v.landingId,
+      offerId: v.offerId,
+      told: '',
+      match: 'link' as const,
+    })),
+  );
+  return rows;
+}
+
+const ask = (asked: object): Promise<NumbersAnswer> =>
+  kept
+    .ask(
+      desk.deskId,
+      numbersAsked.parse({ from: '2026-10-01', to: '2026-11-30', limit: 500, ...asked }),
+      new AbortController().signal,
+    )
+    .then((a) => a!);
+/** Everything that is over by now has been taken in. */
+async function drained(): Promise<void> {
+  const { rows } = await desk.pool.query<{ xmax: string }>('SELECT pg_current_xact_id()::text AS xmax');
+  await until(
+    async () => {
+      const index = kept.state.state === 'ready' ? kept.open : null;
+      return index !== null && BigInt((await index.meta()).cursor!) > BigInt(rows[0]!.xmax);
+    },
+    'the index to have taken everything in',
+    20_000,
+  ).catch((error: Error) => {
+    throw new Error([error.message, ...troubles].join('\n'));
+  });
+}
+const ofOwn = async () => (await verify(desk.pool, kept.open!)).filter((d) => d.deskId === desk.deskId);
+
+/** The same by PostgreSQL, straight from the events; times by its own calendar. */
+async function byDatabase(
+  keys: string[],
+  from: string,
+  to: string,
+  zone: string,
+): Promise<Map<string, object>> {
+  const local = `(v.at AT TIME ZONE '${zone}')`;
+  const sql: Record<string, string> = {
+    day: `${local}::date::text`,
+    week: `date_trunc('week', ${local})::date::text`,
+    month: `to_char(${local}, 'YYYY-MM')`,
+    hour: `to_char(${local}, 'HH24')`,
+    weekday: `extract(isodow FROM ${local})::int::text`,
+  };
+  const columns = keys.map((k) =>
+    k.startsWith('sub_') ? `coalesce(v.subs->>'${k.slice(4)}', '')` : (sql[k] ?? `v.${k}`),
+  );
+  const counted = 'NOT v.is_bot AND NOT v.is_repeat AND NOT v.is_test';
+  const clicked =
+    'EXISTS (SELECT 1 FROM button_clicks b WHERE b.desk_id = v.desk_id AND b.day = v.day AND b.visit_id = v.id)';
+  const { rows } = await desk.pool.query<Record<string, string>>(
+    `SELECT to_json(array[${columns.join(', ')}])::text AS key, count(*) FILTER (WHERE ${counted}) AS visits,
+       count(*) FILTER (WHERE ${counted} AND v.is_unique) AS "unique", count(*) FILTER (WHERE v.is_test) AS tests,
+       count(*) FILTER (WHERE ${counted} AND v.landing_id <> '' AND ${clicked}) AS "buttonClicks",
+       coalesce(sum(v.cost_micros) FILTER (WHERE NOT v.is_test AND v.cost_currency = 'EUR'), 0) AS euros,
+       coalesce(sum(v.cost_micros) FILTER (WHERE NOT v.is_test AND v.cost_currency = 'USD'), 0) AS dollars
+     FROM visits v WHERE v.desk_id = $1 AND ${local}::date BETWEEN $2 AND $3 GROUP BY 1`,
+    [desk.deskId, from, to],
+  );
+  return new Map(
+    rows.map((r) => [
+      JSON.stringify(JSON.parse(r.key!)),
+      {
+        visits: Number(r.visits),
+        unique: Number(r.unique),
+        tests: Number(r.tests),
+        buttonClicks: Number(r.buttonClicks),
+        // 1 USD is 0.80 EUR; JPY has no rate.
+        spent: BigInt(r.euros!) + (BigInt(r.dollars!) * 8n + 5n) / 10n,
+      },
+    ]),
+  );
+}
+const same = (answer: NumbersAnswer): Map<string, object> =>
+  new Map(
+    answer.rows.map(({ values, figures: f }) => [
+      JSON.stringify(values),
+      {
+        visits: f.visits,
+        unique: f.unique,
+        tests: f.tests,
+        buttonClicks: f.buttonClicks,
+        spent: BigInt(f.spentMicros),
+      },
+    ]),
+  );
+
+describe('the index', () => {
+  it('answers as PostgreSQL sums, by any values, times and sub-IDs, in every zone', async () => {
+    await desk.owner.put('/rates', { base: 'USD', day: '2026-01-01', rate: '0.8' });
+    await desk.pool.query(
+      `INSERT INTO rates (desk_id, base, day, nanos) VALUES ($1, 'USD', '2026-01-01', 800000000) ON CONFLICT DO NOTHING`,
+      [desk.deskId],
+    );
+    await addVisits(600);
+    await drained();
+    await addVisits(300);
+    await drained();
+    const keys = [
+      'campaign_id',
+      'offer_id',
+      'country',
+      'device',
+      'sub_site',
+      'sub_Ad',
+      'sub_ad',
+      'sub_nobody',
+      'day',
+      'week',
+      'month',
+      'hour',
+      'weekday',
+    ];
+    for (const zone of [
+      'Europe/Brussels',
+      'Asia/Kathmandu',
+      'Australia/Lord_Howe',
+      'America/St_Johns',
+      'UTC',
+    ]) {
+      await desk.pool.query('UPDATE desks SET zone = $2 WHERE id = $1', [desk.deskId, zone]);
+      for (let n = 0; n < 12; n++) {
+        const by = [...new Set([one(keys), one(keys), one(keys)])].slice(0, 1 + random(3));
+        const from = DateTime.fromMillis(FIRST_MS - DAY_MS + random(DAYS * DAY_MS)).toISODate()!;
+        const to = DateTime.fromISO(from)
+          .plus({ days: random(6) })
+          .toISODate()!;
+        const answer = await ask({ by, from, to });
+        const expected = await byDatabase(by, from, to, zone);
+        expect([zone, by, from, to, same(answer)]).toEqual([zone, by, from, to, expected]);
+        // Rows and total are one: what is in no row is in no total.
+        const sum = answer.rows.reduce((s, r) => s + r.figures.visits, 0);
+        expect([answer.count, answer.total.visits]).toEqual([answer.rows.length, sum]);
+      }
+    }
+    await desk.pool.query(`UPDATE desks SET zone = 'Europe/Brussels' WHERE id = $1`, [desk.deskId]);
+    expect(await ofOwn()).toEqual([]);
+  });
+
+  it('opens a level under a value, searches, sorts with what is empty last, and pages', async () => {
+    const top = await ask({ by: ['sub_site'], sort: 'roi' });
+    const rois = top.rows.map((r) => r.figures.roi);
+    expect(rois).toEqual([...rois].sort((a, b) => (b ?? -Infinity) - (a ?? -Infinity)));
+    const [row] = (await ask({ by: ['sub_site'], search: 'FERN' })).rows;
+    expect((await ask({ by: ['sub_site'], search: 'FERN' })).count).toBe(2);
+    const below = await ask({
+      by: ['country', 'device'],
+      under: [{ by: 'sub_site', value: row!.values[0]! }],
+    });
+    expect(below.total.visits).toBe(row!.figures.visits);
+    expect(below.rows.reduce((n, r) => n + r.figures.visits, 0)).toBe(row!.figures.visits);
+    const named = await ask({ by: ['campaign_id'], sort: '', isDescending: false });
+    expect(named.rows.map((r) => r.names[0])).toContain(chain.campaign.body.name);
+    const page = await ask({ by: ['sub_site'], sort: '', isDescending: false, offset: 2, limit: 2 });
+    const all = await ask({ by: ['sub_site'], sort: '', isDescending: false });
+    expect([page.count, page.rows]).toEqual([all.count, all.rows.slice(2, 4)]);
+    // The value is bound, not written into the statement.
+    const odd = await ask({ by: ['country'], under: [{ by: 'sub_site', value: `o'brien` }] });
+    expect(odd.total.visits).toBeGreaterThan(0);
+  });
+
+  it('follows what comes late: a conversion and its status, a bot that buys, a click, and erasure', async () => {
+    const bot = await chain.send('clk=n1&site=late', { 'User-Agent': 'curl/8.1' });
+    const person = await chain.send('clk=n2&site=late');
+    const say = (query: string) => desk.say(chain.network.key, query);
+    const late = async () => (await ask({ by: ['sub_site'], search: 'late' })).rows[0]!.figures;
+    await drained();
+    expect(await late()).toMatchObject({ visits: 1, bots: 1, conversions: 0 });
+    await say(`click_id=${person}&payout=4&currency=EUR&transaction=N-1&status=wait`);
+    await say(`click_id=${bot}&payout=6&currency=EUR&transaction=N-2&status=ok`);
+    await drained();
+    expect(await late()).toMatchObject({
+      visits: 2,
+      bots: 0,
+      conversions: 2,
+      onHoldMicros: '4000000',
+      earnedMicros: '6000000',
+    });
+    await say(`click_id=${person}&payout=5&currency=EUR&transaction=N-1&status=ok`);
+    await drained();
+    expect(await late()).toMatchObject({ onHoldMicros: '0', earnedMicros: '11000000', approved: 2 });
+    await desk.owner.remove(`/visits/${person}`);
+    await drained();
+    expect(await late()).toMatchObject({ visits: 1, earnedMicros: '6000000' });
+    expect((await ask({ by: ['source_id'], from: '2026-11-01' })).total.earnedMicros).toBe('11000000');
+    expect(await ofOwn()).toEqual([]);
+  });
+
+  it('comes back where it was, takes in what came meanwhile once, and keeps desks apart', async () => {
+    const before = await ask({ by: ['sub_site'] });
+    await kept.close();
+    await addVisits(100);
+    kept = open();
+    // Rows keep coming while it is asked.
+    for (let n = 0; n < 5; n++) await addVisits(20);
+    await drained();
+    expect(await ofOwn()).toEqual([]);
+    const after = await ask({ by: ['sub_site'] });
+    expect(after.total.visits).toBeGreaterThan(before.total.visits);
+    const other = await makeDesk();
+    const theirs = await kept.ask(
+      other.deskId,
+      numbersAsked.parse({ from: '2026-10-01', to: '2026-11-30', by: ['sub_site'] }),
+      new AbortController().signal,
+    );
+    expect([theirs!.rows, theirs!.subs]).toEqual([[], []]);
+    await other.close();
+    const nobody = await kept.ask(
+      '01J00000000000000000000009',
+      numbersAsked.parse({ from: '2026-10-01', to: '2026-11-30', by: ['day'] }),
+      new AbortController().signal,
+    );
+    expect(nobody).toBeNull();
+  });
+
+  it.each<[string, () => Promise<void> | void]>([
+    ['cut in half', () => truncateSync(path, Math.floor(statSync(path).size / 2))],
+    ['no index at all', () => writeFileSync(path, 'a shopping list')],
+    ['gone', () => rmSync(path)],
+  ])('is built anew when its file is %s', async (_, damage) => {
+    const before = await ask({ by: ['country', 'sub_site', 'hour'] });
+    await kept.close();
+    await damage();
+    kept = open();
+    await drained();
+    expect(same(await ask({ by: ['country', 'sub_site', 'hour'] }))).toEqual(same(before));
+    expect(await ofOwn()).toEqual([]);
+  });
+
+  it('is built anew when another database stands behind it, and when told to', async () => {
+    await kept.close();
+    kept = open();
+    await drained();
+    await kept.open!.setMeta({ database: 'another/1/2/3' });
+    await kept.close();
+    kept = open();
+    await drained();
+    expect((await kept.open!.meta()).database).not.toContain('another');
+    const first = kept.open;
+    kept.drop();
+    await until(() => Promise.resolve(kept.open !== null && kept.open !== first), 'the new index');
+    await drained();
+    expect(await ofOwn()).toEqual([]);
+  });
+
+  it('stops a question that nobody waits for, and one that takes too long', async () => {
+    const gone = new AbortController();
+    gone.abort();
+    const by = ['sub_site', 'country', 'hour'];
+    const asked = numbersAsked.parse({ from: '2026-10-01', to: '2026-11-30', by });
+    await expect(kept.ask(desk.deskId, asked, gone.signal)).rejects.toThrow(/abort/);
+    await kept.close();
+    kept = open({ questionMs: 0 });
+    await drained();
+    await expect(ask({ by })).rejects.toBeInstanceOf(QuestionTooLong);
+  });
+});

@@ -1,0 +1,164 @@
+/** The rows of the numbers table: levels that open one below the other, each sorted and paged by the server. */
+import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { MAX_LEVELS, MAX_NUMBERS_ROWS, type NumbersAnswer, type NumbersAsked } from '@tracheon/core/contract';
+import { groupingOf } from '@tracheon/core/metrics';
+import { ApiError, ask } from '../../app/api.ts';
+import { newest } from '../../app/newest.ts';
+import { onNews } from '../../app/stream.ts';
+import { usePeriod } from '../../shared/period.ts';
+import { closed, flat, keyOf, pathOf, type Level, type NumbersRow } from './openLevels.ts';
+
+const PAGE = 100;
+const TYPING_MS = 250;
+const NEWS_EVERY_MS = 5000;
+const LOOK_AGAIN_MS = 1000;
+
+/** What the table is broken down by, kept in its address. */
+function useLevels() {
+  const route = useRoute();
+  const router = useRouter();
+  const levels = computed<string[]>(() => {
+    const named = String(route.query.by ?? '').split(',');
+    const known = named.filter((n) => groupingOf(n) !== undefined).slice(0, MAX_LEVELS);
+    return known.length > 0 ? known : ['campaign_id'];
+  });
+  const setLevels = (next: string[]): void =>
+    void router.replace({ query: { ...route.query, by: next.join(',') } });
+  return { levels, setLevels };
+}
+
+export function useNumbers() {
+  const { range } = usePeriod();
+  const { levels, setLevels } = useLevels();
+  const sort = ref('-profitMicros');
+  const search = ref('');
+  const state = ref<'loading' | 'ready' | 'failed'>('loading');
+  const failure = ref('');
+  const building = ref<{ visits: number; ofAbout: number } | null>(null);
+  const answer = ref<NumbersAnswer | null>(null);
+  const question = (path: readonly string[], limit: number, offset = 0): Promise<NumbersAnswer> =>
+    ask('numbersReport', {
+      body: {
+        ...range.value,
+        by: [levels.value[path.length]!],
+        under: path.map((value, i) => ({ by: levels.value[i]!, value })),
+        search: path.length === 0 ? search.value : '',
+        ...sorting(sort.value),
+        limit,
+        offset,
+      },
+    });
+  const table = useOpenLevels(question);
+  const asks = newest();
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const load = (): Promise<void> => {
+    clearTimeout(timer);
+    return asks(
+      table.again().catch(whileBuilding),
+      ([first, others]) => {
+        answer.value = table.top.value = first;
+        table.open.value = others;
+        state.value = 'ready';
+        failure.value = '';
+        building.value = null;
+      },
+      (why) => {
+        failure.value = why;
+        state.value = 'failed';
+      },
+    );
+  };
+  async function whileBuilding(error: unknown): Promise<never> {
+    if (error instanceof ApiError && error.code === 'numbers_building') {
+      building.value = await ask('numbersState').catch(() => null);
+      timer = setTimeout(() => void load(), LOOK_AGAIN_MS);
+    }
+    throw error;
+  }
+  function begin(): void {
+    table.empty();
+    state.value = 'loading';
+    void load();
+  }
+  watch([levels, range], begin, { immediate: true });
+  watch(sort, () => void load());
+  let typing: ReturnType<typeof setTimeout> | undefined;
+  watch(search, () => {
+    clearTimeout(typing);
+    typing = setTimeout(begin, TYPING_MS);
+  });
+  onNews(['visits', 'conversions'], () => (state.value === 'ready' ? load() : undefined), NEWS_EVERY_MS);
+  onBeforeUnmount(() => {
+    clearTimeout(timer);
+    clearTimeout(typing);
+  });
+  const canOpen = (row: NumbersRow): boolean => row.level + 1 < levels.value.length;
+  return { levels, setLevels, sort, search, state, failure, building, answer, load, canOpen, ...table };
+}
+
+/** The first column is that of the values. */
+function sorting(by: string): Pick<NumbersAsked, 'sort' | 'isDescending'> {
+  const column = by.replace(/^-/, '');
+  return {
+    sort: (column === 'name' ? '' : column) as NumbersAsked['sort'],
+    isDescending: by.startsWith('-'),
+  };
+}
+
+function useOpenLevels(
+  question: (path: readonly string[], limit: number, offset?: number) => Promise<NumbersAnswer>,
+) {
+  const top = ref<Level | null>(null);
+  const open = ref(new Map<string, Level>());
+  const problem = ref('');
+  const attempt = async (work: () => Promise<void>): Promise<void> => {
+    problem.value = '';
+    await work().catch((error: Error) => (problem.value = error.message));
+  };
+  const sized = (level: Level | null): number =>
+    Math.min(MAX_NUMBERS_ROWS, Math.max(PAGE, level?.rows.length ?? 0));
+  /** All that is shown, as it is now; levels that are open with it, so that the whole table is of one moment. */
+  async function again(): Promise<[NumbersAnswer, Map<string, Level>]> {
+    const others = [...open.value].map(
+      async ([key, level]) => [key, await question(pathOf(key), sized(level))] as const,
+    );
+    const first = await question([], sized(top.value));
+    return [first, new Map(await Promise.all(others))];
+  }
+  const isOpen = (row: NumbersRow): boolean => open.value.has(row.key);
+  const toggle = async (row: NumbersRow): Promise<void> => {
+    if (isOpen(row)) open.value = closed(open.value, row.path);
+    else
+      await attempt(async () => {
+        const level = await question(row.path, PAGE);
+        open.value = new Map(open.value).set(row.key, level);
+      });
+  };
+  /** The next rows of the level in which this one stands last. */
+  const more = (row: NumbersRow): Promise<void> =>
+    attempt(async () => {
+      const above = row.path.slice(0, -1);
+      const level = above.length === 0 ? top.value : open.value.get(keyOf(above));
+      if (!level) return;
+      const next = await question(above, PAGE, level.rows.length);
+      const both = { count: next.count, rows: [...level.rows, ...next.rows] };
+      if (above.length === 0) top.value = both;
+      else open.value = new Map(open.value).set(keyOf(above), both);
+    });
+  const empty = (): void => {
+    top.value = null;
+    open.value = new Map();
+  };
+  return {
+    top,
+    open,
+    problem,
+    again,
+    empty,
+    toggle,
+    more,
+    isOpen,
+    rows: computed(() => flat(top.value, open.value)),
+  };
+}
