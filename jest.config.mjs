@@ -19,6 +19,7 @@ const patient = [
   'quarantine',
   'demo',
   'importKilled',
+  'numbersKilled',
 ];
 export default {
   // A bound for a test that hangs, not for how fast a machine is.

@@ -33,7 +33,8 @@ async function main(): Promise<void> {
       .finally(() => process.exit(0));
   };
   for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, stop);
-  process.stdin.once('end', stop).once('error', stop).resume();
+  // Whoever started it holds the other end, and may be killed without a word.
+  if (process.env.TRACHEON_ENDS_WITH_STDIN) process.stdin.once('end', stop).once('error', stop).resume();
   process.stdout.write('numbers listening\n');
 }
 

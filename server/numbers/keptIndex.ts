@@ -146,7 +146,7 @@ export class KeptIndex {
     if (kept) return kept;
     const began = performance.now();
     log.info({}, 'the numbers index is being built');
-    await rebuild(pool, path, (now) => (this.progress = now));
+    await rebuild(pool, path, (now) => (this.progress = now), this.waiting.signal);
     log.info(
       { visits: this.progress.visits, seconds: Math.round((performance.now() - began) / 1000) },
       'the numbers index is built',

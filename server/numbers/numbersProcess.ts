@@ -7,6 +7,7 @@ import { SERVED_ALREADY } from './numbersService.ts';
 /** Beside the bundled server. */
 const PROGRAM = fileURLToPath(new URL('./numbers.mjs', import.meta.url));
 const START_AGAIN_MS = 2000;
+const PATIENCE_MS = 3000;
 /** Another server of this data folder has it; it may end one day. */
 const LOOK_AGAIN_MS = 10_000;
 
@@ -17,6 +18,7 @@ export function startNumbersProcess(log: Logger): { close: () => Promise<void> }
   const start = (): void => {
     const started = spawn(process.execPath, ['--enable-source-maps', PROGRAM], {
       stdio: ['pipe', 'ignore', 'inherit'],
+      env: { ...process.env, TRACHEON_ENDS_WITH_STDIN: 'yes' },
     });
     child = started;
     // It may have gone before it was told to.
@@ -39,7 +41,10 @@ export function startNumbersProcess(log: Logger): { close: () => Promise<void> }
       if (!running) return;
       const ended = new Promise((done) => running.once('exit', done));
       running.stdin!.end();
+      // What it was doing is done again at its next start.
+      const last = setTimeout(() => running.kill('SIGKILL'), PATIENCE_MS);
       await ended;
+      clearTimeout(last);
     },
   };
 }

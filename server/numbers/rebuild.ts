@@ -13,13 +13,18 @@ export interface Progress {
   ofAbout: number;
 }
 
-/** Writes a second file, which takes the place of the first once it is whole. */
-export async function rebuild(pool: Pool, path: string, onProgress: (now: Progress) => void): Promise<void> {
+/** Writes a second file, which takes the place of the first once it is whole. Throws what `signal` was aborted with. */
+export async function rebuild(
+  pool: Pool,
+  path: string,
+  onProgress: (now: Progress) => void,
+  signal: AbortSignal,
+): Promise<void> {
   const part = `${path}.new`;
   removeIndex(part);
   const index = await IndexFile.open(part);
   try {
-    await fill(pool, index, onProgress);
+    await fill(pool, index, onProgress, signal);
   } finally {
     index.close();
   }
@@ -32,7 +37,12 @@ export function removeIndex(path: string): void {
   for (const file of [path, `${path}.wal`]) rmSync(file, { force: true });
 }
 
-async function fill(pool: Pool, index: IndexFile, onProgress: (now: Progress) => void): Promise<void> {
+async function fill(
+  pool: Pool,
+  index: IndexFile,
+  onProgress: (now: Progress) => void,
+  signal: AbortSignal,
+): Promise<void> {
   const began = await beginning(pool);
   let visits = 0;
   for (const { desk_id: deskId, days } of began.desks) {
@@ -44,6 +54,7 @@ async function fill(pool: Pool, index: IndexFile, onProgress: (now: Progress) =>
         await inTransaction(index.feeding, () => addVisits(index.feeding, tables, page));
         visits += page.length;
         onProgress({ visits, ofAbout: began.ofAbout });
+        signal.throwIfAborted();
         after = page.at(-1)!.id;
       }
     }
@@ -53,6 +64,7 @@ async function fill(pool: Pool, index: IndexFile, onProgress: (now: Progress) =>
       const tables = await index.makeRoom(deskId, subNames(page));
       await inTransaction(index.feeding, () => addConversions(index.feeding, tables, page));
       after = page.at(-1)!.id;
+      signal.throwIfAborted();
     }
   }
   await index.setMeta({

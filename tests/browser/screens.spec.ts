@@ -1,5 +1,5 @@
 /** Every screen of the demo desk: in both themes, wide and narrow, without errors, without what axe would find. */
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Locator, type Page } from '@playwright/test';
 import { readFile } from 'node:fs/promises';
 import pg from 'pg';
 import {
@@ -418,3 +418,47 @@ async function larkspurUrl(page: Page): Promise<string> {
   await expect(page.getByRole('dialog').getByText('12.50', { exact: false }).first()).toBeVisible();
   return url.split('?')[0]!;
 }
+
+test('numbers by site, country and weekday: levels open below their row, sorted and searched, the total of all rows', async ({
+  page,
+}) => {
+  const errors = watchConsole(page, [/503/]);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/numbers?by=sub_site`);
+  const table = page.getByRole('table', { name: 'Numbers' });
+  const total = table.getByRole('row', { name: /^Total/ });
+  // The index may still be built: the page says how far it is, and goes on by itself.
+  await expect(total).toBeVisible({ timeout: 60_000 });
+  await choose(page.getByRole('combobox', { name: 'Add a level' }), 'Country');
+  await choose(page.getByRole('combobox', { name: 'Add a level' }), 'Weekday');
+  await expect(page).toHaveURL(/by=sub_site,country,weekday|by=sub_site%2Ccountry%2Cweekday/);
+  const visitsOf = async (row: Locator): Promise<number> => {
+    const heads = await table.getByRole('columnheader').allInnerTexts();
+    const cells = await row.getByRole('cell').allInnerTexts();
+    return Number(cells[heads.findIndex((h) => h.trim() === 'Visits')]!.replaceAll(/\D/g, ''));
+  };
+  await table.getByRole('columnheader', { name: 'Visits' }).click();
+  const first = table.getByRole('row').nth(1);
+  const opener = first.getByRole('button', { name: /: Country$/ });
+  const site = (await opener.getAttribute('aria-label'))!.replace(/: Country$/, '');
+  const all = await visitsOf(first);
+  await opener.click();
+  await expect(opener).toHaveAttribute('aria-expanded', 'true');
+  const countries = table.getByRole('row').filter({ has: page.getByRole('button', { name: /: Weekday$/ }) });
+  await expect(countries.first()).toBeVisible();
+  let sum = 0;
+  for (const row of await countries.all()) sum += await visitsOf(row);
+  expect(sum).toBe(all);
+  await countries.first().getByRole('button').first().click();
+  await expect(table.getByText(/^(Mon|Tues|Wednes|Thurs|Fri|Satur|Sun)day$/).first()).toBeVisible();
+  await expectAccessible(page, 'numbers');
+  await opener.click();
+  await expect(countries).toHaveCount(0);
+  const before = await visitsOf(total);
+  await page.getByRole('searchbox', { name: 'Search Sub-ID site' }).fill(site);
+  await expect(page.getByText('1 row of this search')).toBeVisible();
+  expect(await visitsOf(total)).toBe(before);
+  await page.getByRole('searchbox', { name: 'Search Sub-ID site' }).fill('no such site');
+  await expect(page.getByText('No Sub-ID site matches')).toBeVisible();
+  expect(errors).toEqual([]);
+});

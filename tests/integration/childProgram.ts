@@ -34,6 +34,9 @@ export class ChildProgram {
       await new Promise((resolve) => setTimeout(resolve, 20));
     }
   }
+  get pid(): number {
+    return this.child.pid!;
+  }
   get running(): boolean {
     return this.child.exitCode === null && this.child.signalCode === null;
   }
