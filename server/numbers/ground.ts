@@ -1,44 +1,39 @@
-/** What a question is answered with besides the index: the desk's zone, currency, rates, names and approval rates. */
+/** What a question is answered with besides the index: the desk's zone, currency, rates, and the names of its records. */
 import type { Pool } from 'pg';
-import { statusOf, type ConversionStatus } from '@tracheon/core/contract';
-import { dimensionText, type ApprovalRate, type Grouping } from '@tracheon/core/metrics';
-import type { Micros, Rate } from '@tracheon/core/money';
-import { loadApproval, loadRates } from '../reports/sums.ts';
+import { dimensionText, type Grouping } from '@tracheon/core/metrics';
+import type { Rate } from '@tracheon/core/money';
+import { loadRates } from '../reports/sums.ts';
 
 export interface NumbersGround {
   zone: string;
   currency: string;
   rates: readonly Rate[];
-  approval: ApprovalRate;
   eventTypes: ReadonlyMap<string, { asConversion: boolean; asRevenue: boolean }>;
   nameOf: (grouping: Grouping, value: string) => string;
-  /** null where nothing waits for a rate. */
-  unconvertedOf: (
-    status: ConversionStatus,
-    amount: Micros,
-    asRevenue: boolean,
-  ) => { earned: Micros; onHold: Micros } | null;
+  /** Records of the grouping whose name has the text in it, whatever its case. */
+  idsNamed: (grouping: Grouping, text: string) => string[];
+}
+
+interface PartName {
+  id: string;
+  kind: string;
+  name: string;
+  conversion: boolean | null;
+  revenue: boolean | null;
 }
 
 /** null when there is no such desk. */
 export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGround | null> {
-  const [desks, parts, rates, approval] = await Promise.all([
+  const [desks, parts, rates] = await Promise.all([
     pool.query<{ zone: string; currency: string }>('SELECT zone, currency FROM desks WHERE id = $1', [
       deskId,
     ]),
-    pool.query<{
-      id: string;
-      kind: string;
-      name: string;
-      conversion: boolean | null;
-      revenue: boolean | null;
-    }>(
+    pool.query<PartName>(
       `SELECT id, kind, name, (body->>'countsAsConversion')::boolean AS conversion, (body->>'countsAsRevenue')::boolean AS revenue
        FROM parts WHERE desk_id = $1`,
       [deskId],
     ),
     loadRates(pool, deskId),
-    loadApproval(pool, deskId),
   ]);
   const desk = desks.rows[0];
   if (!desk) return null;
@@ -47,7 +42,6 @@ export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGro
   return {
     ...desk,
     rates,
-    approval,
     eventTypes: new Map(
       types.map((p) => [p.id, { asConversion: p.conversion === true, asRevenue: p.revenue === true }]),
     ),
@@ -55,10 +49,9 @@ export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGro
       grouping.kind === 'column'
         ? dimensionText(grouping.dimension, value, (id) => names.get(id) ?? '')
         : value,
-    unconvertedOf: (status, amount, asRevenue) => {
-      if (amount === 0n || !asRevenue) return null;
-      const { balance } = statusOf[status];
-      return { earned: balance === 'earn' ? amount : 0n, onHold: balance === 'hold' ? amount : 0n };
-    },
+    idsNamed: (grouping, text) =>
+      grouping.kind !== 'column' || grouping.dimension.of === 'value'
+        ? []
+        : parts.rows.filter((p) => p.name.toLowerCase().includes(text.toLowerCase())).map((p) => p.id),
   };
 }

@@ -1,0 +1,139 @@
+/** Sums by the values that a question names, gathered into two temporary tables: `gv` of visits, `gc` of conversions. */
+import type { DuckDBConnection } from '@duckdb/node-api';
+import { timeValues, type Grouping, type TimeGrouping } from '@tracheon/core/metrics';
+import { rateOn } from '@tracheon/core/money';
+import { dayStart, localDay } from '@tracheon/core/time';
+import type { NumbersGround } from './ground.ts';
+import type { DeskTables } from './indexFile.ts';
+
+const QUARTER_MS = 900_000;
+const COUNTED = 'NOT is_bot AND NOT is_repeat AND NOT is_test';
+
+export interface Gathering {
+  connection: DuckDBConnection;
+  tables: DeskTables;
+  ground: NumbersGround;
+  keys: readonly Grouping[];
+  under: readonly { grouping: Grouping; value: string }[];
+  /** The second is not in it. */
+  fromMs: number;
+  toMs: number;
+}
+export const keyNames = ({ keys }: Pick<Gathering, 'keys'>): string[] => keys.map((_, i) => `k${i}`);
+
+/** A time in which one rate holds for a currency. */
+export interface Segment {
+  currency: string;
+  /** In ms since 1970; the second is not in it. */
+  from: number;
+  to: number;
+  /** null: no rate was known then. */
+  nanos: bigint | null;
+}
+/** Of costs in the desk's own currency. */
+export const OWN_SEGMENT = -1;
+
+const timesOf = ({ keys, under }: Gathering): TimeGrouping[] => [
+  ...new Set([...keys, ...under.map((u) => u.grouping)].flatMap((g) => (g.kind === 'time' ? [g.time] : []))),
+];
+
+/** Local times of the quarters of an hour in which something happened; only for questions that name one. */
+export async function makeQuarters(of: Gathering): Promise<void> {
+  const times = timesOf(of);
+  if (times.length === 0) return;
+  const { connection, tables, ground, fromMs, toMs } = of;
+  const quarters = (table: string): string =>
+    `SELECT DISTINCT (visit_at // ${QUARTER_MS})::INTEGER AS q FROM ${table} WHERE visit_at >= ${fromMs} AND visit_at < ${toMs}`;
+  const reader = await connection.runAndReadAll(
+    `${quarters(tables.visits)} UNION ${quarters(tables.conversions)}`,
+  );
+  await connection.run(
+    `CREATE TEMP TABLE quarters (quarter INTEGER, ${times.map((t) => `${t} VARCHAR`).join(', ')})`,
+  );
+  const appender = await connection.createAppender('quarters');
+  for (const [q] of reader.getRowsJS() as [number][]) {
+    appender.appendInteger(q);
+    for (const value of timeValues(q, ground.zone, times)) appender.appendVarchar(value);
+    appender.endRow();
+  }
+  appender.closeSync();
+}
+
+const columnOf = (tables: DeskTables, g: Grouping): string => {
+  if (g.kind === 'column') return `v.${g.dimension.name}`;
+  if (g.kind === 'time') return `q.${g.time}`;
+  const column = tables.subs.get(g.sub);
+  return column === undefined ? `''` : `coalesce(v.${column}, '')`;
+};
+
+/** Returns the segments by which costs in other currencies are gathered; see `gv.segment`. */
+export async function gatherSums(of: Gathering): Promise<Segment[]> {
+  const { connection, tables, keys, under, fromMs, toMs } = of;
+  const chosen = keys.map((g, i) => `${columnOf(tables, g)} AS k${i}`).join(', ');
+  const join = timesOf(of).length === 0 ? '' : `JOIN quarters q ON q.quarter = v.visit_at // ${QUARTER_MS}`;
+  const where = [
+    `v.visit_at >= ${fromMs} AND v.visit_at < ${toMs}`,
+    ...under.map((u, i) => `${columnOf(tables, u.grouping)} = $${i + 1}`),
+  ].join(' AND ');
+  const values = under.map((u) => u.value);
+  const by = keyNames(of).join(', ');
+  const segments = await rateSegments(of);
+  await connection.run(
+    `CREATE TEMP TABLE gv AS SELECT ${chosen}, ${segmentOf(segments)} AS segment,
+       count(*) FILTER (WHERE ${COUNTED}) AS visits, count(*) FILTER (WHERE ${COUNTED} AND is_unique) AS "unique",
+       count(*) FILTER (WHERE is_bot AND NOT is_test) AS bots,
+       count(*) FILTER (WHERE is_repeat AND NOT is_bot AND NOT is_test) AS repeats,
+       count(*) FILTER (WHERE is_test) AS tests,
+       count(*) FILTER (WHERE ${COUNTED} AND v.landing_id <> '') AS "sentToPage",
+       count(*) FILTER (WHERE ${COUNTED} AND is_clicked AND v.landing_id <> '') AS "buttonClicks",
+       count(*) FILTER (WHERE ${COUNTED} AND v.offer_id <> '' AND (is_clicked OR v.landing_id = '')) AS "sentToOffer",
+       count(*) FILTER (WHERE ${COUNTED} AND cost_micros IS NULL) AS "withoutCost",
+       coalesce(sum(cost_micros) FILTER (WHERE NOT is_test), 0) AS spent,
+       coalesce(sum(cost_micros) FILTER (WHERE is_bot AND NOT is_test), 0) AS "botCost"
+     FROM ${tables.visits} v ${join} WHERE ${where} GROUP BY ${by}, segment`,
+    values,
+  );
+  await connection.run(
+    `CREATE TEMP TABLE gc AS SELECT ${chosen}, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e, v.status AS s,
+       v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
+       coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting
+     FROM ${tables.conversions} v ${join} WHERE ${where} GROUP BY ${by}, o, w, e, s, c`,
+    values,
+  );
+  return segments;
+}
+
+const segmentOf = (segments: readonly Segment[]): string =>
+  segments.length === 0
+    ? String(OWN_SEGMENT)
+    : `CASE ${segments
+        .map(
+          (s, i) =>
+            `WHEN v.cost_currency = '${s.currency}' AND v.visit_at >= ${s.from} AND v.visit_at < ${s.to} THEN ${i}`,
+        )
+        .join(' ')} ELSE ${OWN_SEGMENT} END`;
+
+const EVER = 8_640_000_000_000_000;
+const CURRENCY = /^[A-Z]{3}$/;
+/** Costs in other currencies are gathered by the rate that holds for them, and converted as sums. */
+async function rateSegments({ connection, tables, ground }: Gathering): Promise<Segment[]> {
+  const { rates, currency, zone } = ground;
+  const reader = await connection.runAndReadAll(
+    `SELECT DISTINCT cost_currency FROM ${tables.visits} WHERE cost_micros IS NOT NULL`,
+  );
+  const foreign = (reader.getRowsJS() as [string][])
+    .map(([c]) => c)
+    .filter((c) => c !== currency && CURRENCY.test(c));
+  return foreign.flatMap((of) => {
+    const days = [
+      ...new Set(rates.filter((r) => r.base === of || r.base === currency).map((r) => r.day)),
+    ].sort();
+    const starts = [-EVER, ...days.map((d) => dayStart(d, zone))];
+    return starts.map((from, i) => ({
+      currency: of,
+      from,
+      to: starts[i + 1] ?? EVER,
+      nanos: i === 0 ? null : rateOn(rates, of, currency, localDay(from, zone)),
+    }));
+  });
+}

@@ -1,0 +1,175 @@
+/** Which rows a page has: searched, sorted by a figure or by name, cut; written to the temporary table `page`. */
+import type { DuckDBConnection } from '@duckdb/node-api';
+import { isCounted, sqlStatuses, statusOf, type NumbersAsked } from '@tracheon/core/contract';
+import {
+  figureDefinitions,
+  type AmountSum,
+  type ApprovalRate,
+  type CountSum,
+  type FigureDefinition,
+  type FigureName,
+} from '@tracheon/core/metrics';
+import { keyNames, OWN_SEGMENT, type Gathering, type Segment } from './gather.ts';
+import { rowsOf } from './sums.ts';
+
+/** Returns how many rows there are, also those that are not in the page. */
+export async function choosePage(
+  of: Gathering,
+  asked: NumbersAsked,
+  segments: readonly Segment[],
+  approval: ApprovalRate,
+): Promise<number> {
+  const { connection } = of;
+  const names = keyNames(of);
+  const by = names.join(', ');
+  await makeGround(of, segments, approval);
+  const { where, values } = searched(of, asked.search);
+  if (asked.sort === '') return byName(of, asked, where, values);
+  const [{ count }] = (await rowsOf<{ count: number }>(
+    connection,
+    `SELECT count(*)::DOUBLE AS count FROM (SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}`,
+    values,
+  )) as [{ count: number }];
+  const figure: FigureDefinition = figureDefinitions[asked.sort as FigureName];
+  await connection.run(
+    `CREATE TEMP TABLE page AS SELECT (row_number() OVER (ORDER BY figure ${asked.isDescending ? 'DESC' : 'ASC'} NULLS LAST, ${by}) - 1
+         - ${asked.offset})::INTEGER AS nr, ${by}
+     FROM (SELECT ${by}, ${figureSql(figure)} AS figure FROM (${visitSums(by)}) v FULL JOIN (${conversionSums(by)}) c USING (${by})) g
+     WHERE ${where} ORDER BY figure ${asked.isDescending ? 'DESC' : 'ASC'} NULLS LAST, ${by} LIMIT ${asked.limit} OFFSET ${asked.offset}`,
+    values,
+  );
+  return count;
+}
+
+/** Rates and kinds that sums are weighed with; near enough to sort by. */
+async function makeGround(
+  of: Gathering,
+  segments: readonly Segment[],
+  approval: ApprovalRate,
+): Promise<void> {
+  const { connection, ground } = of;
+  await connection.run(
+    `CREATE TEMP TABLE rates (segment INTEGER, rate DOUBLE);
+     CREATE TEMP TABLE kinds (e VARCHAR, "asConversion" BOOLEAN, "asRevenue" BOOLEAN);
+     CREATE TEMP TABLE approvals (o VARCHAR, w VARCHAR, e VARCHAR, share DOUBLE)`,
+  );
+  await fill(connection, 'rates', [
+    [OWN_SEGMENT, 1],
+    ...segments.map((s, i) => [i, s.nanos === null ? 0 : Number(s.nanos) / 1e9]),
+  ]);
+  await fill(
+    connection,
+    'kinds',
+    [...ground.eventTypes].map(([id, t]) => [id, t.asConversion, t.asRevenue]),
+  );
+  const owners = await rowsOf<{ o: string; w: string; e: string }>(
+    connection,
+    'SELECT DISTINCT o, w, e FROM gc',
+  );
+  await fill(
+    connection,
+    'approvals',
+    owners.map(({ o, w, e }) => {
+      const { approved, decided } = approval(o, w, e);
+      return [o, w, e, decided === 0 ? 1 : approved / decided];
+    }),
+  );
+}
+
+async function fill(
+  connection: DuckDBConnection,
+  table: 'rates' | 'kinds' | 'approvals',
+  rows: readonly (string | number | boolean)[][],
+): Promise<void> {
+  const appender = await connection.createAppender(table);
+  for (const row of rows) {
+    for (const [i, value] of row.entries())
+      if (typeof value === 'string') appender.appendVarchar(value);
+      else if (typeof value === 'boolean') appender.appendBoolean(value);
+      else if (table === 'rates' && i === 0) appender.appendInteger(value);
+      else appender.appendDouble(value);
+    appender.endRow();
+  }
+  appender.closeSync();
+}
+
+const visitSums = (by: string): string =>
+  `SELECT ${by}, sum(visits) AS visits, sum("unique") AS "unique", sum(bots) AS bots, sum(repeats) AS repeats, sum(tests) AS tests,
+     sum("sentToPage") AS "sentToPage", sum("buttonClicks") AS "buttonClicks", sum("sentToOffer") AS "sentToOffer",
+     sum("withoutCost") AS "withoutCost", sum(spent * rate) AS spent, sum("botCost" * rate) AS "botCost"
+   FROM gv JOIN rates USING (segment) GROUP BY ${by}`;
+const conversionSums = (by: string): string =>
+  `SELECT ${by}, sum(n) FILTER (WHERE "asConversion" AND s IN (${sqlStatuses(isCounted)})) AS conversions,
+     sum(n) FILTER (WHERE s = 'approved') AS approved, sum(n) FILTER (WHERE s IN (${sqlStatuses((s) => statusOf[s].isDecided)})) AS decided,
+     sum(amount) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'earn')})) AS earned,
+     sum(amount) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS "onHold",
+     sum(amount * share) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS held
+   FROM gc LEFT JOIN kinds USING (e) LEFT JOIN approvals USING (o, w, e) GROUP BY ${by}`;
+
+const sum = (name: string): string => `coalesce("${name}", 0)`;
+const isCostUnknown = `(${sum('visits')} > 0 AND ${sum('withoutCost')} = ${sum('visits')})`;
+const expected = `(${sum('earned')} + ${sum('held')})`;
+/** Sums that are made of others. */
+const made: Partial<Record<CountSum | AmountSum, string>> = {
+  withCost: `(${sum('visits')} - ${sum('withoutCost')})`,
+  expected,
+  profit: `(CASE WHEN ${isCostUnknown} THEN NULL ELSE ${expected} - ${sum('spent')} END)`,
+  knownSpent: `(CASE WHEN ${isCostUnknown} THEN 0 ELSE ${sum('spent')} END)`,
+};
+const sumSql = (name: CountSum | AmountSum): string => made[name] ?? sum(name);
+/** As core makes it, for sorting. */
+function figureSql(figure: FigureDefinition): string {
+  const of = sumSql(figure.of);
+  return figure.unit === 'count' || figure.unit === 'money'
+    ? `${of}::DOUBLE`
+    : `${of}::DOUBLE / nullif(${sumSql(figure.by)}, 0)`;
+}
+
+/** Rows whose last value, or the name of its record, has the text in it. */
+function searched(of: Gathering, search: string): { where: string; values: string[] } {
+  if (search === '') return { where: 'true', values: [] };
+  const last = keyNames(of).at(-1)!;
+  const ids = of.ground.idsNamed(of.keys.at(-1)!, search);
+  const named = ids.map((_, i) => `$${i + 2}`).join(', ');
+  return {
+    where: `(contains(lower(g.${last}), lower($1))${ids.length === 0 ? '' : ` OR g.${last} IN (${named})`})`,
+    values: [search, ...ids],
+  };
+}
+
+const compareNames = new Intl.Collator('en', { numeric: true }).compare;
+/** Names are compared as people do, which DuckDB cannot; the keys alone are few enough. */
+async function byName(
+  of: Gathering,
+  { isDescending, offset, limit }: NumbersAsked,
+  where: string,
+  values: string[],
+): Promise<number> {
+  const { connection, keys, ground } = of;
+  const names = keyNames(of);
+  const by = names.join(', ');
+  const reader = await connection.runAndReadAll(
+    `SELECT * FROM (SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}`,
+    values,
+  );
+  const rows = (reader.getRowsJS() as string[][]).map((row) => ({
+    row,
+    names: row.map((value, i) => ground.nameOf(keys[i]!, value)),
+  }));
+  rows.sort((a, b) => {
+    for (const [i, name] of a.names.entries()) {
+      const order = compareNames(name, b.names[i]!);
+      if (order !== 0) return isDescending ? -order : order;
+    }
+    return 0;
+  });
+  await connection.run(`CREATE TEMP TABLE page (nr INTEGER, ${names.map((k) => `${k} VARCHAR`).join(', ')})`);
+  const appender = await connection.createAppender('page');
+  rows.slice(offset, offset + limit).forEach(({ row }, nr) => {
+    appender.appendInteger(nr);
+    for (const value of row) appender.appendVarchar(value);
+    appender.endRow();
+  });
+  appender.closeSync();
+  return rows.length;
+}
