@@ -73,6 +73,7 @@ export async function tracheon(url: string): Promise<BenchServer> {
     TRACHEON_TRACKING_PORT: String(port),
     TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
     TRACHEON_LOG: 'warn',
+    TRACHEON_NUMBERS: 'off',
   });
   await program.says(/listening/);
   return {

@@ -99,6 +99,19 @@ const views = {
     act: async (page) => void (await page.getByRole('button', { name: 'Show an example' }).click()),
   },
   money: { path: '/money', act: compareStatement },
+  numbers: {
+    path: '/numbers?by=sub_site,country,day',
+    act: async (page) => {
+      const opener = page.getByRole('row').getByRole('button', { name: /: Country$/ });
+      await opener.first().waitFor({ timeout: 60_000 });
+      await opener.first().click();
+      await page
+        .getByRole('row')
+        .getByRole('button', { name: /: Day$/ })
+        .first()
+        .waitFor();
+    },
+  },
   settings: { path: '/settings' },
   palette: { path: '/today', act: (page) => page.keyboard.press('Control+k') },
   'practice-ad-network': { path: `${adNetwork}/` },

@@ -17,8 +17,8 @@ async function main(): Promise<void> {
   const log = makeLogger(config.logLevel);
   const kept = await databaseOrKept(config, log);
   const running = await startServer(config, log, process.env.TRACHEON_WEB ?? 'web/dist', kept);
-  const numbers = startNumbersProcess(log);
-  stopOnSignals({ close: () => Promise.all([running.close(), numbers.close()]) });
+  const numbers = config.hasNumbers ? startNumbersProcess(log) : null;
+  stopOnSignals({ close: () => Promise.all([running.close(), numbers?.close()]) });
   // Read by whoever started the process; one line, so that it needs no parser.
   process.stdout.write(`listening desk=${running.deskPort} tracking=${running.trackingPort}\n`);
 }

@@ -37,6 +37,8 @@ export const environment = z.object({
   TRACHEON_START_PATIENCE_SECONDS: z.coerce.number().min(0).max(600).default(10),
   /** How long a visitor's redirect waits for the database before the visit is kept on disk instead. */
   TRACHEON_VISITOR_PATIENCE_MS: z.coerce.number().int().min(20).max(10_000).default(150),
+  /** Whether a numbers process runs beside this server; a host that only takes visits needs none. */
+  TRACHEON_NUMBERS: z.enum(['on', 'off']).default('on'),
   /** Days that visitors' full addresses and agents are kept. */
   TRACHEON_ADDRESS_DAYS: z.coerce.number().int().min(2).max(3650).default(30),
   /** Own .mmdb files: the first one that knows a field tells it. */
@@ -62,6 +64,7 @@ export interface Config {
   secret: string;
   startPatienceMs: number;
   visitorPatienceMs: number;
+  hasNumbers: boolean;
   addressDays: number;
   metricsToken: string;
   placeFiles: readonly string[];
@@ -104,6 +107,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     secret: e.TRACHEON_SECRET,
     startPatienceMs: e.TRACHEON_START_PATIENCE_SECONDS * 1000,
     visitorPatienceMs: e.TRACHEON_VISITOR_PATIENCE_MS,
+    hasNumbers: e.TRACHEON_NUMBERS === 'on',
     addressDays: e.TRACHEON_ADDRESS_DAYS,
     placeFiles: Object.freeze(e.TRACHEON_PLACE_FILES),
     placeNotice: e.TRACHEON_PLACE_NOTICE,

@@ -10,6 +10,8 @@ export interface VisitFact extends Record<string, unknown> {
   is_unique: boolean;
   is_test: boolean;
   is_clicked: boolean;
+  landing_id: string;
+  offer_id: string;
   cost_micros: string | null;
   cost_currency: string;
   subs: Record<string, string>;

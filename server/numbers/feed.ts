@@ -4,9 +4,9 @@
  */
 import {
   BIGINT,
-  BOOLEAN,
   DuckDBDataChunk,
   INTEGER,
+  UTINYINT,
   VARCHAR,
   type DuckDBConnection,
   type DuckDBType,
@@ -26,7 +26,7 @@ import {
   type ConversionFact,
   type VisitFact,
 } from './facts.ts';
-import { clickNumbers, type DeskTables, type IndexFile } from './indexFile.ts';
+import { clickNumbers, FLAGS, type DeskTables, type IndexFile } from './indexFile.ts';
 
 /** Rows of one chunk. */
 const CHUNK = 2048;
@@ -117,8 +117,8 @@ async function take(index: IndexFile, news: DeskNews): Promise<void> {
   const tables = index.tablesOf(news.deskId)!;
   const { feeding } = index;
   await addVisits(feeding, tables, news.visits);
-  await change(feeding, tables, news.clicked, 'is_clicked = true');
-  await change(feeding, tables, news.cleared, 'is_bot = false');
+  await change(feeding, tables, news.clicked, `flags = (flags | ${FLAGS.clicked})::UTINYINT`);
+  await change(feeding, tables, news.cleared, `flags = (flags & ${255 - FLAGS.bot})::UTINYINT`);
   const emptied = [
     ...personalFields.filter((f) => dimensionOf(f)).map((f) => `${visitColumns[f].name} = ''`),
     ...[...tables.subs.values()].map((column) => `${column} = NULL`),
@@ -165,6 +165,19 @@ const dimensionColumns = <T extends Record<string, unknown>>(): Column<T>[] =>
 const subColumns = <T extends { subs: Record<string, string> }>(tables: DeskTables): Column<T>[] =>
   [...tables.subs.keys()].map((name) => [VARCHAR, (row) => row.subs[name] ?? null]);
 
+function flagsOf(v: VisitFact): number {
+  const is: Record<keyof typeof FLAGS, boolean> = {
+    bot: v.is_bot,
+    repeat: v.is_repeat,
+    test: v.is_test,
+    unique: v.is_unique,
+    clicked: v.is_clicked,
+    page: v.landing_id !== '',
+    offer: v.offer_id !== '',
+  };
+  return (Object.keys(FLAGS) as (keyof typeof FLAGS)[]).reduce((sum, f) => sum + (is[f] ? FLAGS[f] : 0), 0);
+}
+
 export function addVisits(
   feeding: DuckDBConnection,
   tables: DeskTables,
@@ -181,11 +194,7 @@ export function addVisits(
     part(3),
     [BIGINT, (r) => BigInt(Math.round(r.at))],
     ...dimensionColumns<Row>(),
-    [BOOLEAN, (r) => r.is_bot],
-    [BOOLEAN, (r) => r.is_repeat],
-    [BOOLEAN, (r) => r.is_unique],
-    [BOOLEAN, (r) => r.is_test],
-    [BOOLEAN, (r) => r.is_clicked],
+    [UTINYINT, flagsOf],
     [BIGINT, (r) => big(r.cost_micros)],
     [VARCHAR, (r) => r.cost_currency],
     ...subColumns<Row>(tables),

@@ -1,13 +1,31 @@
 /** Sums by the values that a question names, gathered into two temporary tables: `gv` of visits, `gc` of conversions. */
 import type { DuckDBConnection } from '@duckdb/node-api';
+import { LRUCache } from 'lru-cache';
 import { timeValues, type Grouping, type TimeGrouping } from '@tracheon/core/metrics';
 import { rateOn } from '@tracheon/core/money';
 import { dayStart, localDay } from '@tracheon/core/time';
 import type { NumbersGround } from './ground.ts';
-import type { DeskTables } from './indexFile.ts';
+import { FLAGS, type DeskTables } from './indexFile.ts';
 
 const QUARTER_MS = 900_000;
-const COUNTED = 'NOT is_bot AND NOT is_repeat AND NOT is_test';
+const { bot, repeat, test, unique, clicked, page, offer } = FLAGS;
+/** Whether a visit has these flags, and not those. */
+const has = (these: number, not: number): string => `f & ${these + not} = ${these}`;
+const NOT_COUNTED = bot + repeat + test;
+/** Sums of visits, from the few combinations of flags that each row has. */
+const byFlags = {
+  visits: `sum(n) FILTER (WHERE ${has(0, NOT_COUNTED)})`,
+  unique: `sum(n) FILTER (WHERE ${has(unique, NOT_COUNTED)})`,
+  bots: `sum(n) FILTER (WHERE ${has(bot, test)})`,
+  repeats: `sum(n) FILTER (WHERE ${has(repeat, bot + test)})`,
+  tests: `sum(n) FILTER (WHERE ${has(test, 0)})`,
+  sentToPage: `sum(n) FILTER (WHERE ${has(page, NOT_COUNTED)})`,
+  buttonClicks: `sum(n) FILTER (WHERE ${has(page + clicked, NOT_COUNTED)})`,
+  sentToOffer: `sum(n) FILTER (WHERE ${has(offer, NOT_COUNTED + page)} OR ${has(offer + clicked, NOT_COUNTED)})`,
+  withoutCost: `sum(n - priced) FILTER (WHERE ${has(0, NOT_COUNTED)})`,
+  spent: `sum(cost) FILTER (WHERE ${has(0, test)})`,
+  botCost: `sum(cost) FILTER (WHERE ${has(bot, test)})`,
+};
 
 export interface Gathering {
   connection: DuckDBConnection;
@@ -53,10 +71,22 @@ export async function makeQuarters(of: Gathering): Promise<void> {
   const appender = await connection.createAppender('quarters');
   for (const [q] of reader.getRowsJS() as [number][]) {
     appender.appendInteger(q);
-    for (const value of timeValues(q, ground.zone, times)) appender.appendVarchar(value);
+    for (const time of times) appender.appendVarchar(known(q, ground.zone, time));
     appender.endRow();
   }
   appender.closeSync();
+}
+
+/** A year of quarters of a few zones; a calendar is asked once for each. */
+const remembered = new LRUCache<string, Map<number, string>>({ max: 20 });
+const MOST_QUARTERS = 40_000;
+function known(quarter: number, zone: string, time: TimeGrouping): string {
+  const key = `${zone}|${time}`;
+  let of = remembered.get(key);
+  if (!of || of.size > MOST_QUARTERS) remembered.set(key, (of = new Map()));
+  let value = of.get(quarter);
+  if (value === undefined) of.set(quarter, (value = timeValues(quarter, zone, [time])[0]!));
+  return value;
 }
 
 const columnOf = (tables: DeskTables, g: Grouping): string => {
@@ -79,18 +109,12 @@ export async function gatherSums(of: Gathering): Promise<Segment[]> {
   const by = keyNames(of).join(', ');
   const segments = await rateSegments(of);
   await connection.run(
-    `CREATE TEMP TABLE gv AS SELECT ${chosen}, ${segmentOf(segments)} AS segment,
-       count(*) FILTER (WHERE ${COUNTED}) AS visits, count(*) FILTER (WHERE ${COUNTED} AND is_unique) AS "unique",
-       count(*) FILTER (WHERE is_bot AND NOT is_test) AS bots,
-       count(*) FILTER (WHERE is_repeat AND NOT is_bot AND NOT is_test) AS repeats,
-       count(*) FILTER (WHERE is_test) AS tests,
-       count(*) FILTER (WHERE ${COUNTED} AND v.landing_id <> '') AS "sentToPage",
-       count(*) FILTER (WHERE ${COUNTED} AND is_clicked AND v.landing_id <> '') AS "buttonClicks",
-       count(*) FILTER (WHERE ${COUNTED} AND v.offer_id <> '' AND (is_clicked OR v.landing_id = '')) AS "sentToOffer",
-       count(*) FILTER (WHERE ${COUNTED} AND cost_micros IS NULL) AS "withoutCost",
-       coalesce(sum(cost_micros) FILTER (WHERE NOT is_test), 0) AS spent,
-       coalesce(sum(cost_micros) FILTER (WHERE is_bot AND NOT is_test), 0) AS "botCost"
-     FROM ${tables.visits} v ${join} WHERE ${where} GROUP BY ${by}, segment`,
+    `CREATE TEMP TABLE gv AS SELECT ${by}, segment, ${Object.entries(byFlags)
+      .map(([name, sum]) => `coalesce(${sum}, 0) AS "${name}"`)
+      .join(', ')}
+     FROM (SELECT ${chosen}, ${segmentOf(segments)} AS segment, v.flags AS f, count(*) AS n, count(v.cost_micros) AS priced,
+         sum(v.cost_micros) AS cost FROM ${tables.visits} v ${join} WHERE ${where} GROUP BY ${by}, segment, f)
+     GROUP BY ${by}, segment`,
     values,
   );
   await connection.run(

@@ -7,7 +7,7 @@ import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 
 /** Of the layout; an index of another one is built anew. */
-export const INDEX_VERSION = '1';
+export const INDEX_VERSION = '2';
 /** Named sub-IDs of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
 export const MAX_SUBS = 200;
 const SETTINGS = { threads: '2', memory_limit: '1GB' };
@@ -102,8 +102,7 @@ export class IndexFile {
     await this.feeding.run(`
       BEGIN;
       CREATE TABLE visits_${n} (id_ms BIGINT, id_a INTEGER, id_b INTEGER, id_c INTEGER, visit_at BIGINT, ${DIMENSION_COLUMNS},
-        is_bot BOOLEAN, is_repeat BOOLEAN, is_unique BOOLEAN, is_test BOOLEAN, is_clicked BOOLEAN,
-        cost_micros BIGINT, cost_currency VARCHAR);
+        flags UTINYINT, cost_micros BIGINT, cost_currency VARCHAR);
       CREATE TABLE conversions_${n} (id VARCHAR, visit_at BIGINT, converted_at BIGINT, click_id VARCHAR, ${DIMENSION_COLUMNS},
         event_type_id VARCHAR, status VARCHAR, currency VARCHAR, payout_micros BIGINT, base_micros BIGINT);
       INSERT INTO desks VALUES (${n}, '${deskId.replaceAll("'", "''")}');
@@ -127,6 +126,12 @@ export class IndexFile {
     this.instance.closeSync();
   }
 }
+
+/**
+ * What a visit is, as bits of one number: grouping by it and sorting the few combinations apart afterwards takes a fifth of
+ * the time of as many conditions on every row.
+ */
+export const FLAGS = { bot: 1, repeat: 2, test: 4, unique: 8, clicked: 16, page: 32, offer: 64 } as const;
 
 /** A click ID as numbers that compress well: its time, and its random part in three. */
 export function clickNumbers(id: string): [ms: number, a: number, b: number, c: number] {

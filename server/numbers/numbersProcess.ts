@@ -6,7 +6,9 @@ import { SERVED_ALREADY } from './numbersService.ts';
 
 /** Beside the bundled server. */
 const PROGRAM = fileURLToPath(new URL('./numbers.mjs', import.meta.url));
+/** After its end; twice as long each time that it ends early. */
 const START_AGAIN_MS = 2000;
+const MAX_START_AGAIN_MS = 60_000;
 const PATIENCE_MS = 3000;
 /** Another server of this data folder has it; it may end one day. */
 const LOOK_AGAIN_MS = 10_000;
@@ -15,7 +17,9 @@ export function startNumbersProcess(log: Logger): { close: () => Promise<void> }
   let isClosing = false;
   let child: ChildProcess | null = null;
   let timer: NodeJS.Timeout | undefined;
+  let again = START_AGAIN_MS;
   const start = (): void => {
+    const began = performance.now();
     const started = spawn(process.execPath, ['--enable-source-maps', PROGRAM], {
       stdio: ['pipe', 'ignore', 'inherit'],
       env: { ...process.env, TRACHEON_ENDS_WITH_STDIN: 'yes' },
@@ -29,7 +33,11 @@ export function startNumbersProcess(log: Logger): { close: () => Promise<void> }
       if (isClosing) return;
       if (code !== SERVED_ALREADY)
         log.error({ code, signal }, 'the numbers process ended; it is started again');
-      timer = setTimeout(start, code === SERVED_ALREADY ? LOOK_AGAIN_MS : START_AGAIN_MS);
+      again =
+        performance.now() - began > MAX_START_AGAIN_MS
+          ? START_AGAIN_MS
+          : Math.min(2 * again, MAX_START_AGAIN_MS);
+      timer = setTimeout(start, code === SERVED_ALREADY ? LOOK_AGAIN_MS : again);
     });
   };
   start();

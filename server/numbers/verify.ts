@@ -1,6 +1,6 @@
 /** Compares the index with sums computed in PostgreSQL, up to the same transaction; conversions once the feed is drained. */
 import type { Pool } from 'pg';
-import type { IndexFile } from './indexFile.ts';
+import { FLAGS, type IndexFile } from './indexFile.ts';
 
 export interface Difference {
   deskId: string;
@@ -35,8 +35,7 @@ export async function verify(pool: Pool, index: IndexFile): Promise<Difference[]
   for (const deskId of index.deskIds) {
     const tables = index.tablesOf(deskId)!;
     const rows = await index.rows<{ what: string; sum: string }>(
-      `SELECT 'visits of ' || strftime(make_timestamp(id_ms * 1000), '%Y-%m-%d') || ' ' || concat_ws('/', left(is_bot::VARCHAR, 1),
-           left(is_repeat::VARCHAR, 1), left(is_test::VARCHAR, 1), left(is_unique::VARCHAR, 1), cost_currency) AS what,
+      `SELECT 'visits of ' || strftime(make_timestamp(id_ms * 1000), '%Y-%m-%d') || ' ' || concat_ws('/', ${[FLAGS.bot, FLAGS.repeat, FLAGS.test, FLAGS.unique].map((f) => `CASE WHEN flags & ${f} = 0 THEN 'f' ELSE 't' END`).join(', ')}, cost_currency) AS what,
          concat_ws(' ', count(*)::VARCHAR, coalesce(sum(cost_micros), 0)::VARCHAR) AS sum FROM ${tables.visits} GROUP BY 1
        UNION ALL
        SELECT concat_ws(' ', 'conversions', event_type_id, status, currency),

@@ -86,6 +86,7 @@ export async function runCrash(
       TRACHEON_TRACKING_PORT: String(trackingPort),
       TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
       TRACHEON_LOG: 'info',
+      TRACHEON_NUMBERS: 'off',
       ...(plot.fault ? { TRACHEON_FAULT: 'answer_before_commit' } : {}),
     },
     `http://127.0.0.1:${deskPort}`,

@@ -41,6 +41,7 @@ beforeAll(async () => {
     TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
     TRACHEON_DATA: folder,
     TRACHEON_LOG: 'error',
+    TRACHEON_NUMBERS: 'off',
     TRACHEON_DESK_PORT: String(deskPort),
     TRACHEON_TRACKING_PORT: String(trackingPort),
   };

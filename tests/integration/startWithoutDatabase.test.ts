@@ -23,6 +23,7 @@ beforeAll(async () => {
     TRACHEON_DESK_PORT: String(await freePort()),
     TRACHEON_TRACKING_PORT: String(await freePort('127.0.0.2')),
     TRACHEON_LOG: 'silent',
+    TRACHEON_NUMBERS: 'off',
     TRACHEON_START_PATIENCE_SECONDS: '1',
   };
 });

@@ -50,7 +50,7 @@ const rail = [
   { to: '/set-up', word: 'Set up', icon: Waypoints, wide: true },
   { to: '/campaigns', word: 'Campaigns', icon: Layers },
   { to: '/numbers', word: 'Numbers', icon: ChartColumn },
-  { to: '/parts', word: 'Parts', icon: Puzzle },
+  { to: '/parts', word: 'Parts', icon: Puzzle, wide: true },
   { to: '/conversions', word: 'Conversions', icon: ArrowLeftRight },
   { to: '/money', word: 'Money', icon: Coins },
   { to: '/try', word: 'Try out', icon: FlaskConical, wide: true },

@@ -55,7 +55,7 @@ export function useNumbers() {
   const load = (): Promise<void> => {
     clearTimeout(timer);
     return asks(
-      table.again().catch(whileBuilding),
+      table.again().catch(passing),
       ([first, others]) => {
         answer.value = table.top.value = first;
         table.open.value = others;
@@ -69,11 +69,13 @@ export function useNumbers() {
       },
     );
   };
-  async function whileBuilding(error: unknown): Promise<never> {
-    if (error instanceof ApiError && error.code === 'numbers_building') {
-      building.value = await ask('numbersState').catch(() => null);
+  /** What passes by itself is asked for again. */
+  async function passing(error: unknown): Promise<never> {
+    const code = error instanceof ApiError ? error.code : '';
+    building.value =
+      code === 'numbers_building' ? await ask('numbersState').catch(() => building.value) : null;
+    if (code === 'numbers_building' || code === 'numbers_away')
       timer = setTimeout(() => void load(), LOOK_AGAIN_MS);
-    }
     throw error;
   }
   function begin(): void {
