@@ -33,8 +33,9 @@ export interface ConversionFact extends Record<string, unknown> {
 const ms = (column: string): string =>
   `(extract(epoch FROM ${column}) * 1000)::float8 AS ${column.split('.')[1]}`;
 const named = (table: string): string => dimensions.map((d) => `${table}.${d.name}`).join(', ');
+/** The day is $2, so that only its partitions are opened. */
 const VISIT = `v.id, ${ms('v.at')}, ${named('v')}, v.is_bot, v.is_repeat, v.is_unique, v.is_test, v.cost_micros,
-  v.cost_currency, v.subs, EXISTS (SELECT 1 FROM button_clicks b WHERE b.desk_id = v.desk_id AND b.day = v.day AND b.visit_id = v.id) AS is_clicked`;
+  v.cost_currency, v.subs, EXISTS (SELECT 1 FROM button_clicks b WHERE b.desk_id = v.desk_id AND b.day = $2 AND b.visit_id = v.id) AS is_clicked`;
 const CONVERSION = `c.id, c.desk_id, ${ms('c.visit_at')}, ${ms('c.converted_at')}, c.click_id, ${named('c')}, c.event_type_id,
   c.status, c.currency, c.payout_micros, c.base_micros, c.subs`;
 
@@ -96,42 +97,40 @@ export async function changesIn(pool: Pool, { from, upTo }: Span): Promise<Chang
 }
 
 /** The rows that these batches wrote; each by its own transaction, so that none comes twice. */
-export async function visitsOf(
-  pool: Pool,
-  deskId: string,
-  batches: readonly FeedBatch[],
-): Promise<VisitFact[]> {
-  if (batches.length === 0) return [];
-  const { rows } = await pool.query<VisitFact>(
-    `SELECT ${VISIT} FROM unnest($2::date[], $3::text[], $4::text[], $5::xid8[]) AS k (day, first_id, last_id, tx)
-     CROSS JOIN LATERAL (SELECT * FROM visits WHERE desk_id = $1 AND day = k.day AND id BETWEEN k.first_id AND k.last_id
-       AND tx = k.tx OFFSET 0) v`,
-    keysOf(deskId, batches),
-  );
-  return rows;
-}
+export const visitsOf = (pool: Pool, deskId: string, batches: readonly FeedBatch[]): Promise<VisitFact[]> =>
+  byDay(batches, async (keys) => {
+    const { rows } = await pool.query<VisitFact>(
+      `SELECT ${VISIT} FROM unnest($3::text[], $4::text[], $5::xid8[]) AS k (first_id, last_id, tx)
+       CROSS JOIN LATERAL (SELECT * FROM visits WHERE desk_id = $1 AND day = $2 AND id BETWEEN k.first_id AND k.last_id
+         AND tx = k.tx OFFSET 0) v`,
+      [deskId, ...keys],
+    );
+    return rows;
+  });
 
-export async function clickedOf(
-  pool: Pool,
-  deskId: string,
-  batches: readonly FeedBatch[],
-): Promise<string[]> {
-  if (batches.length === 0) return [];
-  const { rows } = await pool.query<{ id: string }>(
-    `SELECT DISTINCT b.visit_id AS id FROM unnest($2::date[], $3::text[], $4::text[], $5::xid8[]) AS k (day, first_id, last_id, tx)
-     CROSS JOIN LATERAL (SELECT visit_id FROM button_clicks WHERE desk_id = $1 AND day = k.day
-       AND visit_id BETWEEN k.first_id AND k.last_id AND tx = k.tx OFFSET 0) b`,
-    keysOf(deskId, batches),
-  );
-  return rows.map((r) => r.id);
+/** Visits that were clicked in these batches. */
+export const clickedOf = (pool: Pool, deskId: string, batches: readonly FeedBatch[]): Promise<string[]> =>
+  byDay(batches, async (keys) => {
+    const { rows } = await pool.query<{ id: string }>(
+      `SELECT DISTINCT b.visit_id AS id FROM unnest($3::text[], $4::text[], $5::xid8[]) AS k (first_id, last_id, tx)
+       CROSS JOIN LATERAL (SELECT visit_id FROM button_clicks WHERE desk_id = $1 AND day = $2
+         AND visit_id BETWEEN k.first_id AND k.last_id AND tx = k.tx OFFSET 0) b`,
+      [deskId, ...keys],
+    );
+    return rows.map((r) => r.id);
+  });
+
+type Keys = [day: string, firstIds: string[], lastIds: string[], transactions: string[]];
+/** Mostly one day; each is asked for by itself, so that only its partitions are opened. */
+async function byDay<R>(batches: readonly FeedBatch[], read: (keys: Keys) => Promise<R[]>): Promise<R[]> {
+  const found: R[] = [];
+  for (const day of new Set(batches.map((b) => b.day))) {
+    const of = batches.filter((b) => b.day === day);
+    const keys: Keys = [day, of.map((b) => b.first_id), of.map((b) => b.last_id), of.map((b) => b.tx)];
+    for (const row of await read(keys)) found.push(row);
+  }
+  return found;
 }
-const keysOf = (deskId: string, batches: readonly FeedBatch[]): unknown[] => [
-  deskId,
-  batches.map((b) => b.day),
-  batches.map((b) => b.first_id),
-  batches.map((b) => b.last_id),
-  batches.map((b) => b.tx),
-];
 
 /** Those of them that are there by now. */
 export async function conversionsById(pool: Pool, ids: readonly string[]): Promise<ConversionFact[]> {

@@ -5,11 +5,7 @@ import { Problem } from '../problems/problem.ts';
 import { socketOf, type Ask, type Refusal } from './numbersService.ts';
 
 export class NumbersClient {
-  private readonly socketPath: string;
-
-  constructor(dataFolder: string) {
-    this.socketPath = socketOf(dataFolder);
-  }
+  constructor(private readonly dataFolder: string) {}
 
   async ask(ask: Ask, signal?: AbortSignal): Promise<NumbersAnswer> {
     const { status, body } = await this.call('POST', '/ask', ask, signal);
@@ -34,7 +30,7 @@ export class NumbersClient {
   ): Promise<{ status: number; body: unknown }> {
     return new Promise((resolve, reject) => {
       const req = request(
-        { socketPath: this.socketPath, method, path, ...(signal ? { signal } : {}) },
+        { socketPath: socketOf(this.dataFolder), method, path, ...(signal ? { signal } : {}) },
         (res) => {
           let text = '';
           res.setEncoding('utf8').on('data', (c: string) => (text += c));
