@@ -12,6 +12,8 @@ export interface FactChange {
 }
 /** Derived numbers that have slept longer are derived anew. */
 export const FACT_CHANGE_DAYS = 7;
+/** Where written rows lie is told for a shorter time: there is one for each written batch. */
+export const FEED_BATCH_DAYS = 1;
 
 /** A row, as JSON. */
 export interface FactChangeRow {

@@ -5,7 +5,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Pool } from 'pg';
 import type { NumbersAnswer, NumbersAsked, NumbersState } from '@tracheon/core/contract';
-import { FACT_CHANGE_DAYS } from '../db/factChanges.ts';
+import { FEED_BATCH_DAYS } from '../db/factChanges.ts';
 import { answer } from './ask.ts';
 import { databaseName } from './facts.ts';
 import { feedStep } from './feed.ts';
@@ -20,8 +20,8 @@ const MAX_ERRORS = 3;
 /** A question that runs longer is stopped. */
 const QUESTION_MS = 10_000;
 const INTERRUPT_EVERY_MS = 50;
-/** What has slept so long has missed changes; an hour less than they are kept. */
-const MAX_SLEEP_MS = FACT_CHANGE_DAYS * 86_400_000 - 3_600_000;
+/** What has slept so long has missed batches; an hour less than they are kept. */
+const MAX_SLEEP_MS = FEED_BATCH_DAYS * 86_400_000 - 3_600_000;
 
 export class QuestionTooLong extends Error {}
 export class NotReady extends Error {}

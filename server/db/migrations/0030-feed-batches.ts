@@ -1,7 +1,7 @@
 /**
  * Where written visits and button clicks lie, for what is derived from them: each written batch leaves one row for each desk
- * and day, in the transaction that wrote it. Taken in the order of transactions, none is skipped that commits late. Kept for
- * seven days, like later changes; what has slept longer is derived anew.
+ * and day, in the transaction that wrote it. Taken in the order of transactions, none is skipped that commits late. Kept for a
+ * day: a busy desk writes many; what has slept longer is derived anew.
  */
 const id = `text COLLATE "C"`;
 
@@ -17,7 +17,6 @@ CREATE TABLE feed_batches (
   at timestamptz NOT NULL DEFAULT now()
 );
 CREATE INDEX feed_batches_tx ON feed_batches (tx);
-CREATE INDEX feed_batches_at ON feed_batches (at);
 CREATE INDEX fact_changes_tx ON fact_changes (tx);
 `;
 
