@@ -306,6 +306,7 @@ export function wireIntake(w: Workings, config: Config, findPlace: FindPlace, lo
     keep: countingTogether(w, config.fault),
     handles: new Handles(config.secret, isSecure(config)),
     judge: w.judge,
+    verdictPatienceMs: config.verdictPatienceMs,
     trusted: parseRanges(config.trustedProxies),
     testMarks: new TestMarks(config.secret),
     newId: w.newId,

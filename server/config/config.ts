@@ -37,6 +37,8 @@ export const environment = z.object({
   TRACHEON_START_PATIENCE_SECONDS: z.coerce.number().min(0).max(600).default(10),
   /** How long a visitor's redirect waits for the database before the visit is kept on disk instead. */
   TRACHEON_VISITOR_PATIENCE_MS: z.coerce.number().int().min(20).max(10_000).default(150),
+  /** How long a partner's postback waits for its verdict before it is answered as queued. */
+  TRACHEON_VERDICT_PATIENCE_MS: z.coerce.number().int().min(20).max(10_000).default(200),
   /** Whether a numbers process runs beside this server; a host that only takes visits needs none. */
   TRACHEON_NUMBERS: z.enum(['on', 'off']).default('on'),
   /** Days that visitors' full addresses and agents are kept. */
@@ -64,6 +66,7 @@ export interface Config {
   secret: string;
   startPatienceMs: number;
   visitorPatienceMs: number;
+  verdictPatienceMs: number;
   hasNumbers: boolean;
   addressDays: number;
   metricsToken: string;
@@ -107,6 +110,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     secret: e.TRACHEON_SECRET,
     startPatienceMs: e.TRACHEON_START_PATIENCE_SECONDS * 1000,
     visitorPatienceMs: e.TRACHEON_VISITOR_PATIENCE_MS,
+    verdictPatienceMs: e.TRACHEON_VERDICT_PATIENCE_MS,
     hasNumbers: e.TRACHEON_NUMBERS === 'on',
     addressDays: e.TRACHEON_ADDRESS_DAYS,
     placeFiles: Object.freeze(e.TRACHEON_PLACE_FILES),

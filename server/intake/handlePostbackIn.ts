@@ -4,7 +4,7 @@
  *
  * Unknown key: 404. Body over 64 KiB, or a list of more than 1 000 calls: 413. Neither database nor disk: 503 with Retry-After,
  * nothing kept. Kept in the spool only: answered `queued`, and judged once it is loaded.
- * Judged later than JUDGE_PATIENCE_MS: answered `queued`; the judgement goes on, and the sweeper sees to it.
+ * Judged later than a partner waits: answered `queued`; the judgement goes on, and the sweeper sees to it.
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { NetworkInput } from '@tracheon/core/contract';
@@ -28,8 +28,6 @@ import { answerPixel, cookieClick, pixelOf, type PixelForm } from './pixels.ts';
 import { callsIn, readCallBody } from './readCallBody.ts';
 import { COOKIE_CLICK } from './readReceipt.ts';
 
-/** A partner's server waits no longer than this for the verdict. */
-export const JUDGE_PATIENCE_MS = 200;
 const RETRY_AFTER_SECONDS = 30;
 
 export interface IntakeDeps {
@@ -37,6 +35,8 @@ export interface IntakeDeps {
   /** How each receipt became durable, all in one commit; rejects when neither database nor disk took them. */
   keep: (receipts: readonly ReceiptRecord[]) => Promise<Kept[]>;
   judge: (receipt: ReceiptRecord) => Promise<Judgement>;
+  /** A partner's server waits no longer than this for the verdict. */
+  verdictPatienceMs: number;
   trusted: Ranges;
   testMarks: TestMarks;
   /** Of the visitors' cookies, for pixels. */
@@ -192,7 +192,7 @@ async function judgeInTime(
     }
   };
   let timer: NodeJS.Timeout | undefined;
-  const patience = new Promise<void>((resolve) => (timer = setTimeout(resolve, JUDGE_PATIENCE_MS)));
+  const patience = new Promise<void>((resolve) => (timer = setTimeout(resolve, deps.verdictPatienceMs)));
   await Promise.race([
     Promise.all(Array.from({ length: Math.min(JUDGED_AT_ONCE, receipts.length) }, lane)),
     patience,

@@ -37,6 +37,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     TRACHEON_DATA: dataFolder,
     TRACHEON_LOG: 'error',
     TRACHEON_VISITOR_PATIENCE_MS: '10000',
+    TRACHEON_VERDICT_PATIENCE_MS: '10000',
     TRACHEON_DESK_PORT: desk.port,
     TRACHEON_TRACKING_PORT: tracking.port,
     TRACHEON_TRUSTED_PROXIES: `${ads.host},${pops.host}`,
