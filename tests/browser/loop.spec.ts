@@ -360,11 +360,14 @@ test('an advertiser that can’t call a server: its thank-you page carries the p
   await page.goto(`${system.desk}/conversions/postbacks-in`);
   await expect(page.getByRole('row').filter({ hasText: lead })).toContainText('accepted');
   await page.goto(`${system.desk}/parts/network`);
-  await page
+  const opener = page
     .getByRole('region', { name: /scrolls/ })
-    .getByRole('button', { name: 'Larkspur CPA', exact: true })
-    .click();
-  await expect(network.getByText(/Pixels of the last 30 days: 1/)).toBeVisible();
+    .getByRole('button', { name: 'Larkspur CPA', exact: true });
+  await expect(async () => {
+    // A list that is just being read again may take the click with its old row.
+    if (!(await network.isVisible())) await opener.click({ timeout: 2000 });
+    await expect(network.getByText(/Pixels of the last 30 days: 1/)).toBeVisible({ timeout: 3000 });
+  }).toPass({ timeout: 60_000 });
   await outside.goto(`${system.affiliate}/`);
   await outside.locator('[name=postback]').fill(before);
   await outside.locator('[name=pixel]').fill('');
