@@ -29,7 +29,7 @@ export const errorCatalogue = {
   },
   numbers_away: {
     status: 503,
-    sentence: 'The process that answers this report isn’t running. Tracheon starts it again by itself.',
+    sentence: 'Tracheon can’t answer this report right now. Try again in a minute.',
   },
   question_too_long: {
     status: 503,

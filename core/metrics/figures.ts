@@ -107,7 +107,8 @@ export function approvalRates(rows: readonly ApprovalRow[]): ApprovalRate {
 const expectedOf = (amount: Micros, { approved, decided }: Approval): Micros =>
   decided === 0 ? amount : divide(amount * BigInt(approved), BigInt(decided));
 
-const COUNTS = [
+/** Counts of visits that add up. */
+export const visitCounts = [
   'visits',
   'unique',
   'bots',
@@ -123,7 +124,7 @@ export function addSums(all: readonly Sums[]): Sums {
   const visits = { ...noVisits };
   const unconverted = new Map<string, Unconverted>();
   for (const s of all) {
-    for (const key of COUNTS) visits[key] += s.visits[key];
+    for (const key of visitCounts) visits[key] += s.visits[key];
     visits.spent += s.visits.spent;
     visits.botCost += s.visits.botCost;
     for (const u of s.unconverted) {
@@ -206,8 +207,11 @@ export function figures(sums: Sums, approval: ApprovalRate): Figures {
   });
 }
 
-const countsOf = (v: Pick<VisitSums, (typeof COUNTS)[number]>) => ({
-  ...(Object.fromEntries(COUNTS.map((name) => [name, v[name]])) as Record<(typeof COUNTS)[number], number>),
+const countsOf = (v: Pick<VisitSums, (typeof visitCounts)[number]>) => ({
+  ...(Object.fromEntries(visitCounts.map((name) => [name, v[name]])) as Record<
+    (typeof visitCounts)[number],
+    number
+  >),
   withCost: v.visits - v.withoutCost,
 });
 
@@ -244,7 +248,7 @@ export function addFigures(all: readonly Figures[]): Figures {
   const unconverted = new Map<string, Figures['unconverted'][number]>();
   const sum = (pick: (f: Figures) => string): Micros => all.reduce((total, f) => total + BigInt(pick(f)), 0n);
   for (const f of all) {
-    for (const key of COUNTS) visits[key] += f[key];
+    for (const key of visitCounts) visits[key] += f[key];
     for (const rate of f.holdRates) holdRates.set(rate.basis, rate);
     for (const u of f.unconverted) {
       const before = unconverted.get(u.currency);

@@ -17,6 +17,8 @@ const CONNECTIONS = 4;
 async function main(): Promise<void> {
   const config = parseConfig(process.env);
   setPriority(NICE);
+  // The index and the socket are this user's alone.
+  process.umask(0o077);
   mkdirSync(config.dataFolder, { recursive: true });
   const socket = socketOf(config.dataFolder);
   if (await isServed(socket)) process.exit(SERVED_ALREADY);

@@ -133,21 +133,18 @@ const segmentOf = (segments: readonly Segment[]): string =>
     : `CASE ${segments
         .map(
           (s, i) =>
-            `WHEN v.cost_currency = '${s.currency}' AND v.visit_at >= ${s.from} AND v.visit_at < ${s.to} THEN ${i}`,
+            `WHEN v.cost_currency = '${s.currency.replaceAll("'", "''")}' AND v.visit_at >= ${s.from} AND v.visit_at < ${s.to} THEN ${i}`,
         )
         .join(' ')} ELSE ${OWN_SEGMENT} END`;
 
 const EVER = 8_640_000_000_000_000;
-const CURRENCY = /^[A-Z]{3}$/;
 /** Costs in other currencies are gathered by the rate that holds for them, and converted as sums. */
 async function rateSegments({ connection, tables, ground }: Gathering): Promise<Segment[]> {
   const { rates, currency, zone } = ground;
   const reader = await connection.runAndReadAll(
     `SELECT DISTINCT cost_currency FROM ${tables.visits} WHERE cost_micros IS NOT NULL`,
   );
-  const foreign = (reader.getRowsJS() as [string][])
-    .map(([c]) => c)
-    .filter((c) => c !== currency && CURRENCY.test(c));
+  const foreign = (reader.getRowsJS() as [string][]).map(([c]) => c).filter((c) => c !== currency);
   return foreign.flatMap((of) => {
     const days = [
       ...new Set(rates.filter((r) => r.base === of || r.base === currency).map((r) => r.day)),

@@ -4,6 +4,7 @@ import { rmSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
 import type { NumbersAsked } from '@tracheon/core/contract';
+import { isAway } from '../db/pools.ts';
 import { type KeptIndex, NotReady, QuestionTooLong } from './keptIndex.ts';
 import { verify } from './verify.ts';
 
@@ -19,7 +20,7 @@ export interface Ask {
   asked: NumbersAsked;
 }
 /** Why there is no answer; the HTTP status of the same name is its own. */
-export type Refusal = 'numbers_building' | 'question_too_long' | 'not_found';
+export type Refusal = 'numbers_building' | 'question_too_long' | 'not_found' | 'database_away';
 
 /** Whether somebody answers there. */
 export function isServed(path: string): Promise<boolean> {
@@ -77,6 +78,7 @@ async function ask(kept: KeptIndex, { deskId, asked }: Ask, res: ServerResponse)
   } catch (error) {
     if (error instanceof NotReady) refuse('numbers_building');
     else if (error instanceof QuestionTooLong) refuse('question_too_long');
+    else if (isAway(error)) refuse('database_away');
     else throw error;
   }
 }

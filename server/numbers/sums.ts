@@ -1,29 +1,21 @@
 /** Gathered sums as core reckons with them: of the rows of a page, and of all. */
 import type { DuckDBConnection } from '@duckdb/node-api';
 import { sqlStatuses, statusOf, type ConversionStatus } from '@tracheon/core/contract';
-import { approvalRates, noVisits, type ApprovalRate, type Sums } from '@tracheon/core/metrics';
+import { approvalRates, noVisits, visitCounts, type ApprovalRate, type Sums } from '@tracheon/core/metrics';
 import { convert } from '@tracheon/core/money';
 import { keyNames, type Gathering, type Segment } from './gather.ts';
 import type { NumbersGround } from './ground.ts';
 
 export const noSums = (): Sums => ({ visits: { ...noVisits }, conversions: [], unconverted: [] });
 
-const COUNTS = [
-  'visits',
-  'unique',
-  'bots',
-  'repeats',
-  'tests',
-  'sentToPage',
-  'buttonClicks',
-  'sentToOffer',
-  'withoutCost',
-] as const;
 const counts = (of: (name: string) => string): string =>
-  COUNTS.map((n) => `${of(`"${n}"`)}::DOUBLE AS "${n}"`).join(', ');
+  visitCounts.map((n) => `${of(`"${n}"`)}::DOUBLE AS "${n}"`).join(', ');
 
 /** What a row of `gv` is. */
-type VisitRow = { segment: number; spent: string; botCost: string } & Record<(typeof COUNTS)[number], number>;
+type VisitRow = { segment: number; spent: string; botCost: string } & Record<
+  (typeof visitCounts)[number],
+  number
+>;
 interface ConversionRow {
   o: string;
   w: string;
@@ -84,7 +76,7 @@ function addVisits(
   segments: readonly Segment[],
   ground: NumbersGround,
 ): void {
-  for (const name of COUNTS) v[name] += row[name];
+  for (const name of visitCounts) v[name] += row[name];
   const [spent, botCost] = [BigInt(row.spent), BigInt(row.botCost)];
   const { currency, nanos } = segments[row.segment] ?? { currency: ground.currency, nanos: ONE };
   if (nanos === null) unconverted.push({ currency, spent, earned: 0n, onHold: 0n });

@@ -456,7 +456,7 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
   await expect(countries).toHaveCount(0);
   const before = await visitsOf(total);
   await page.getByRole('searchbox', { name: 'Search Sub-ID site' }).fill(site);
-  await expect(page.getByText('1 row of this search')).toBeVisible();
+  await expect(page.getByText('1 row found')).toBeVisible();
   expect(await visitsOf(total)).toBe(before);
   await page.getByRole('searchbox', { name: 'Search Sub-ID site' }).fill('no such site');
   await expect(page.getByText('No Sub-ID site matches')).toBeVisible();

@@ -10,7 +10,12 @@ export const useParts = defineStore('parts', () => {
   const failure = ref('');
   const load = async (): Promise<void> => {
     try {
-      all.value = await ask('listParts');
+      const before = new Map(all.value.map((p) => [p.id, p]));
+      // What has not changed stays the very same, so that a table that is being clicked keeps its rows.
+      all.value = (await ask('listParts')).map((p) => {
+        const old = before.get(p.id);
+        return old && JSON.stringify(old) === JSON.stringify(p) ? old : p;
+      });
       state.value = 'ready';
     } catch (error) {
       failure.value = (error as Error).message;

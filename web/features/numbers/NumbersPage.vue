@@ -12,7 +12,7 @@ import LiveMark from '../../shared/LiveMark.vue';
 import PeriodChoice from '../../shared/PeriodChoice.vue';
 import { usePeriod } from '../../shared/period.ts';
 import { figureColumns, figureText } from '../../ui/figureColumns.ts';
-import { count, dayRange } from '../../ui/format.ts';
+import { count, dayRange, moment } from '../../ui/format.ts';
 import HoldMoney from '../../ui/HoldMoney.vue';
 import ListTable, { type Column } from '../../ui/ListTable.vue';
 import PageHead from '../../ui/PageHead.vue';
@@ -145,7 +145,7 @@ useKeys([
       <template #name="{ row }">
         <span class="value" :style="{ paddingLeft: `${row.level * 18}px` }">
           <Button v-if="row.more > 0" variant="link" @click="numbers.more(row)"
-            >Show more of {{ count(row.more) }} other rows</Button
+            >Show more rows ({{ count(row.more) }} left)</Button
           >
           <template v-else>
             <Button
@@ -184,10 +184,12 @@ useKeys([
     </ListTable>
     <p v-if="answer && state === 'ready' && rows.length > 0" class="quiet pad small">
       {{ answer.count === 1 ? '1 row' : `${count(answer.count)} rows`
-      }}<template v-if="search"> of this search. The total is of all rows</template>.
+      }}<template v-if="search"> found. The total covers all rows</template>. Updated
+      {{ moment(answer.fedAt, session.desk.zone) }}.
     </p>
     <p v-for="u in total?.unconverted ?? []" :key="u.currency" class="quiet pad small">
-      No rate for {{ u.currency }}: amounts in it are not in these figures.
+      Tracheon has no exchange rate for {{ u.currency }}, so these figures leave out amounts in
+      {{ u.currency }}.
     </p>
   </section>
 </template>
