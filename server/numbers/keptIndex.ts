@@ -98,7 +98,11 @@ export class KeptIndex {
     while (!this.isClosing) {
       try {
         if (this.isDropped) this.forget();
-        this.index ??= await this.opened();
+        if (!this.index) {
+          const opened = await this.opened();
+          this.fedAt = (await opened.meta()).fedAt!;
+          this.index = opened;
+        }
         if (await feedStep(this.deps.pool, this.index)) {
           this.fedAt = new Date().toISOString();
           errors = 0;
