@@ -437,10 +437,16 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
     const cells = await row.getByRole('cell').allInnerTexts();
     return Number(cells[heads.findIndex((h) => h.trim() === 'Visits')]!.replaceAll(/\D/g, ''));
   };
+  const sorted = page.waitForResponse(/reports\/numbers$/);
   await table.getByRole('columnheader', { name: 'Visits' }).click();
-  const first = table.getByRole('row').nth(1);
-  const opener = first.getByRole('button', { name: /: Country$/ });
-  const site = (await opener.getAttribute('aria-label'))!.replace(/: Country$/, '');
+  await sorted;
+  const label = (await table
+    .getByRole('button', { name: /: Country$/ })
+    .first()
+    .getAttribute('aria-label'))!;
+  const site = label.replace(/: Country$/, '');
+  const opener = page.getByRole('button', { name: label, exact: true });
+  const first = table.getByRole('row').filter({ has: opener });
   const all = await visitsOf(first);
   await opener.click();
   await expect(opener).toHaveAttribute('aria-expanded', 'true');

@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router';
 import { MAX_LEVELS, MAX_NUMBERS_ROWS, type NumbersAnswer, type NumbersAsked } from '@tracheon/core/contract';
 import { groupingOf } from '@tracheon/core/metrics';
 import { ApiError, ask } from '../../app/api.ts';
+import { inTurn } from '../../app/inTurn.ts';
 import { newest } from '../../app/newest.ts';
 import { onNews } from '../../app/stream.ts';
 import { usePeriod } from '../../shared/period.ts';
@@ -56,9 +57,8 @@ export function useNumbers() {
     clearTimeout(timer);
     return asks(
       table.again().catch(passing),
-      ([first, others]) => {
-        answer.value = table.top.value = first;
-        table.open.value = others;
+      (first) => {
+        answer.value = first;
         state.value = 'ready';
         failure.value = '';
         building.value = null;
@@ -116,39 +116,50 @@ function useOpenLevels(
   const problem = ref('');
   const attempt = async (work: () => Promise<void>): Promise<void> => {
     problem.value = '';
-    await work().catch((error: Error) => (problem.value = error.message));
+    await turn(work).catch((error: Error) => (problem.value = error.message));
   };
   const sized = (level: Level | null): number =>
     Math.min(MAX_NUMBERS_ROWS, Math.max(PAGE, level?.rows.length ?? 0));
+  // A reload must not close what is being opened, and nothing that is opened may belong to the table before.
+  const turn = inTurn();
+  let serial = 0;
   /** All that is shown, as it is now; levels that are open with it, so that the whole table is of one moment. */
-  async function again(): Promise<[NumbersAnswer, Map<string, Level>]> {
-    const others = [...open.value].map(
-      async ([key, level]) => [key, await question(pathOf(key), sized(level))] as const,
-    );
-    const first = await question([], sized(top.value));
-    return [first, new Map(await Promise.all(others))];
-  }
+  const again = (): Promise<NumbersAnswer> =>
+    turn(async () => {
+      const mine = serial;
+      const others = [...open.value].map(
+        async ([key, level]) => [key, await question(pathOf(key), sized(level))] as const,
+      );
+      const [first, ...levels] = await Promise.all([question([], sized(top.value)), ...others]);
+      if (mine === serial) {
+        top.value = first;
+        open.value = new Map(levels);
+      }
+      return first;
+    });
   const isOpen = (row: NumbersRow): boolean => open.value.has(row.key);
-  const toggle = async (row: NumbersRow): Promise<void> => {
-    if (isOpen(row)) open.value = closed(open.value, row.path);
-    else
-      await attempt(async () => {
-        const level = await question(row.path, PAGE);
-        open.value = new Map(open.value).set(row.key, level);
-      });
-  };
+  const toggle = (row: NumbersRow): Promise<void> =>
+    attempt(async () => {
+      if (isOpen(row)) return void (open.value = closed(open.value, row.path));
+      const mine = serial;
+      const level = await question(row.path, PAGE);
+      if (mine === serial) open.value = new Map(open.value).set(row.key, level);
+    });
   /** The next rows of the level in which this one stands last. */
   const more = (row: NumbersRow): Promise<void> =>
     attempt(async () => {
       const above = row.path.slice(0, -1);
       const level = above.length === 0 ? top.value : open.value.get(keyOf(above));
       if (!level) return;
+      const mine = serial;
       const next = await question(above, PAGE, level.rows.length);
+      if (mine !== serial) return;
       const both = { count: next.count, rows: [...level.rows, ...next.rows] };
       if (above.length === 0) top.value = both;
       else open.value = new Map(open.value).set(keyOf(above), both);
     });
   const empty = (): void => {
+    serial += 1;
     top.value = null;
     open.value = new Map();
   };
