@@ -36,6 +36,7 @@ export async function computeOdds(
   now: () => number,
   onlyDesk = '',
 ): Promise<number> {
+  const readAt = new Date(now());
   const { rows: campaigns } = await pool.query<Campaign>(
     `SELECT id, desk_id AS "deskId", body FROM parts
      WHERE kind = 'campaign' AND state = 'live' AND body->>'routing' LIKE '%"automatic"%' AND ($1 = '' OR desk_id = $1)
@@ -51,7 +52,7 @@ export async function computeOdds(
   }
   if (changed.length === 0) return 0;
   const drawn = await draw(changed.map(({ arms, seed }) => ({ arms, seed })));
-  for (const [i, odds] of drawn.entries()) await store(pool, changed[i]!, odds, new Date(now()));
+  for (const [i, odds] of drawn.entries()) await store(pool, changed[i]!, odds, readAt);
   return changed.length;
 }
 
@@ -174,10 +175,12 @@ async function loadArms(
   return (pairingId) => seen.get(pairingId) ?? NEVER_SEEN;
 }
 
+/** Odds of an earlier reading never replace those of a later one: drawing takes seconds, and two processes may do it at once. */
 const store = (pool: Pool, { campaign, wayId }: Split, odds: SplitOdds, at: Date): Promise<unknown> =>
   pool.query(
     `INSERT INTO split_odds (desk_id, campaign_id, way_id, computed_at, state, draws, arms) VALUES ($1, $2, $3, $4, $5, $6, $7)
      ON CONFLICT (desk_id, campaign_id, way_id) DO UPDATE SET computed_at = excluded.computed_at, state = excluded.state,
-       draws = excluded.draws, arms = excluded.arms`,
+       draws = excluded.draws, arms = excluded.arms
+     WHERE split_odds.computed_at <= excluded.computed_at`,
     [campaign.deskId, campaign.id, wayId, at, odds.state, odds.draws, JSON.stringify(odds.arms)],
   );

@@ -101,7 +101,7 @@ test('from an empty desk to a conversion that the source is told of: at most 25 
   await by.click(network.getByRole('button', { name: 'Add event word', exact: true }));
   await by.fill(network.getByLabel('Event word 1', { exact: true }), 'order');
   await by.click(network.getByRole('button', { name: 'Create network' }));
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   // Known at once, and our click ID is where it takes it.
   await expect(
     offerStep.getByText(
@@ -122,14 +122,14 @@ test('from an empty desk to a conversion that the source is told of: at most 25 
     `${system.adNetwork}/postback?uid={source_click_id}&sum={payout}&cur={payout_currency}`,
   );
   await by.click(source.getByRole('button', { name: 'Create source' }));
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
 
   await by.click(page.getByRole('button', { name: 'New page' }));
   await by.fill(sheet(page).getByLabel('Name', { exact: true }), 'Terrarium story');
   await by.fill(sheet(page).getByLabel('Page URL'), `${system.pages}/terrarium`);
   await by.fill(sheet(page).getByLabel('Buttons'), '2');
   await by.click(sheet(page).getByRole('button', { name: 'Create landing page' }));
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   const trail = page.getByRole('region', { name: 'ID trail' });
   await expect(trail.getByRole('listitem').filter({ hasText: 'Moorhen Push sends' })).toContainText(
     '[click]',
@@ -661,7 +661,7 @@ test('the palette finds a visit by any of its IDs, a campaign by its link, and c
       .click();
     await expect(sheet(page).getByRole('region', { name: 'ID trail' })).toContainText(conversion!.clickId);
     await page.keyboard.press('Escape');
-    await expect(sheet(page)).toBeHidden();
+    await expect(sheet(page)).toHaveCount(0);
   }
   await open('copy the link of NL · Terrarium');
   const link = await copiedBy(page, () => page.keyboard.press('Enter'));

@@ -26,7 +26,7 @@ test('the same record in two tabs: the second sees both versions, and nothing is
   await open(other, 'Sale');
   await sheet(other).getByLabel('Event name in postbacks').fill('purchase');
   await sheet(other).getByRole('button', { name: 'Save' }).click();
-  await expect(sheet(other)).toBeHidden();
+  await expect(sheet(other)).toHaveCount(0);
 
   await sheet(page).getByLabel('Can happen more than once per visit').check();
   await sheet(page).getByRole('button', { name: 'Save' }).click();
@@ -39,7 +39,7 @@ test('the same record in two tabs: the second sees both versions, and nothing is
   await expect(sheet(page).getByLabel('Event name in postbacks')).toHaveValue('purchase');
   await sheet(page).getByLabel('Can happen more than once per visit').check();
   await sheet(page).getByRole('button', { name: 'Save' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   await expect(page.getByRole('cell', { name: /named “purchase” in postbacks · may repeat/ })).toBeVisible();
   expect(errors).toEqual([]);
 });
@@ -85,7 +85,7 @@ test('a double click creates one record; a taken name is said while typing', asy
   await expect(sheet(page).getByText('This name is free.')).toBeVisible();
   await sheet(page).getByLabel('Event name in postbacks').fill('trial');
   await sheet(page).getByRole('button', { name: 'Create event type' }).dblclick();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   await expect(page.getByRole('cell', { name: 'Trial', exact: true })).toHaveCount(1);
 });
 

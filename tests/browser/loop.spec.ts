@@ -104,7 +104,7 @@ async function makeSource(page: Page): Promise<void> {
   await expect(form.getByText(/isn’t one of our tokens/)).toBeHidden();
   await expectAccessible(page, 'source form');
   await form.getByRole('button', { name: 'Create source' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
 }
 
 async function makeOffer(page: Page): Promise<void> {
@@ -125,7 +125,7 @@ async function makeOffer(page: Page): Promise<void> {
   await expect(form).toBeVisible();
   await expectAccessible(page, 'offer form');
   await form.getByRole('button', { name: 'Create offer' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   await expect(page.getByRole('cell', { name: /Larkspur CPA · NL/ })).toBeVisible();
 }
 
@@ -421,7 +421,7 @@ test('a partner that stores no click ID: found by partner and offer, told in lis
   await form.getByText('More', { exact: true }).click();
   await form.getByLabel('ID at the network').fill('4480');
   await form.getByRole('button', { name: 'Create offer' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
 
   const outside = await context.newPage();
   await outside.goto(`${system.affiliate}/`);

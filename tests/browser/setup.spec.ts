@@ -67,7 +67,7 @@ test('a source and a network from templates in two steps; a taken name is said w
     .getByLabel('Postback URL of the source')
     .fill(`${system.adNetwork}/postback?c={source_click_id}`);
   await source.getByRole('button', { name: 'Create source' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   const again = await fromTemplate(page, 'source', 'Lapwing Pops');
   await expect(again.getByText('Another source has this name.')).toBeHidden();
   await again.getByLabel('Name', { exact: true }).fill('lapwing POPS');
@@ -97,7 +97,7 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
     `${system.affiliate}/o/4471?pub=902&aff_ref={click_id}`,
   );
   await offer.getByRole('button', { name: 'Create offer' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
 
   const landing = await create(page, 'landing-page', /New landing page/);
   await landing.getByLabel('Name', { exact: true }).fill('Terrarium story');
@@ -199,7 +199,7 @@ test('a search engine with two fields: what a place adds by itself is left off, 
   await giveSession(page, system);
   const source = await fromTemplate(page, 'source', 'Quayside Search');
   await source.getByRole('button', { name: 'Create source' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   await makeCampaign(page, system, {
     name: 'PT · search',
     source: 'Quayside Search',
@@ -229,7 +229,7 @@ test('a search engine with two fields: what a place adds by itself is left off, 
   await page.getByRole('button', { name: 'Quayside Search', exact: true }).click();
   await sheet(page).getByRole('button', { name: 'Remove parameter 5' }).click();
   await sheet(page).getByRole('button', { name: 'Save' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   await page.goto(`${system.desk}/today`);
   await expect(page.getByText('PT · search: the source’s parameters changed')).toBeVisible();
   expect(errors).toEqual([]);
@@ -325,11 +325,11 @@ test('records go out as a file and come in again; a version is brought back', as
   await page.getByRole('button', { name: 'Duplicate Fernway terrarium box' }).click();
   await expect(sheet(page).getByLabel('Name', { exact: true })).toHaveValue('Fernway terrarium box 2');
   await sheet(page).getByRole('button', { name: 'Create offer' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   await page.getByRole('button', { name: 'Fernway terrarium box 2', exact: true }).click();
   await sheet(page).getByLabel('Name', { exact: true }).fill('Fernway jar');
   await sheet(page).getByRole('button', { name: 'Save' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   await page.getByRole('button', { name: 'History of Fernway jar', exact: true }).click();
   await expect(sheet(page).getByText('Fernway terrarium box 2')).toBeVisible();
   await expectAccessible(page, 'history');
@@ -360,7 +360,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   for (const token of ['{source_name}', '{sub_site}', '{sub_title:90}', '{source_click_id}'])
     await expect(offer.locator('.out').getByText(token, { exact: true }).first()).toBeVisible();
   await offer.getByRole('button', { name: 'Create offer' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
 
   const custom = await create(page, 'network', /New network/);
   await custom.getByLabel('Name', { exact: true }).fill('Reedbed Leads');
@@ -429,7 +429,7 @@ test('a source from scratch with every option: a pixel’s tag, accounts, a shar
   await source.getByLabel('Reported share (%)').fill('80');
   await expectAccessible(page, 'source with every option');
   await source.getByRole('button', { name: 'Create source' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   await makeCampaign(page, system, {
     name: 'Plover test',
     source: 'Plover Display',
@@ -462,7 +462,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
     await type.getByLabel('Event name in postbacks').fill(word);
     if (!counts) await type.getByLabel(/ounts as conversion/).uncheck();
     await type.getByRole('button', { name: 'Create event type' }).click();
-    await expect(sheet(page)).toBeHidden();
+    await expect(sheet(page)).toHaveCount(0);
   }
   // Two accounts at one provider are two networks: each has its own key, and its own hosts are the same.
   for (const account of ['Copperleaf, account north', 'Copperleaf, account south']) {
@@ -489,7 +489,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
   );
   await expectAccessible(page, 'offer with its conversionsFrom');
   await offer.getByRole('button', { name: 'Create offer' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
 
   // The second ad network: macros of another shape, told by an image pixel, pasted as a tag.
   const source = await create(page, 'source', /New source/);
@@ -502,7 +502,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
     .getByLabel('Postback URL of the source')
     .fill(`<img src="${system.popNetwork}/pix.gif?c={source_click_id}" width="1" height="1">`);
   await source.getByRole('button', { name: 'Create source' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   await makeCampaign(page, system, {
     name: 'Kite kits · Lapwing by hand',
     source: 'Lapwing by hand',
@@ -570,7 +570,7 @@ test('a source hears in its own currency, by JSON with a key that stays secret; 
   await expect(source.getByText('A secret is stored.')).toBeVisible();
   await expectAccessible(page, 'source with a request of its own');
   await source.getByRole('button', { name: 'Create source' }).click();
-  await expect(sheet(page)).toBeHidden();
+  await expect(sheet(page)).toHaveCount(0);
   await makeCampaign(page, system, {
     name: 'Terrarium · Sandpiper',
     source: 'Sandpiper Native',

@@ -36,11 +36,11 @@ beforeAll(async () => {
 });
 afterAll(() => desk.close());
 
-const compute = (): Promise<number> =>
+const compute = (now = Date.now): Promise<number> =>
   computeOdds(
     desk.pool,
     (splits) => Promise.resolve(drawAll(splits, () => performance.now())),
-    Date.now,
+    now,
     desk.deskId,
   );
 const odds = async (): Promise<SplitOddsRow> =>
@@ -109,6 +109,14 @@ it('is even at first, learns which pairing earns most, and sends the visitors th
     const hosts = (await send(60)).map((v) => v.host);
     return hosts.filter((host) => host === 'kite.example').length >= 50;
   }, 'visitors to go by the odds');
+
+  // A process that read an hour ago and is slow replaces nothing.
+  await tell(of('box.example')[15]!, 'payout=6&status=ok');
+  expect(await compute(() => Date.parse(learned.computedAt) - 3_600_000)).toBeGreaterThan(0);
+  // (The server's own job may have come in between, with what it read now.)
+  expect(Date.parse((await odds()).computedAt)).toBeGreaterThanOrEqual(Date.parse(learned.computedAt));
+  await compute();
+  expect((await odds()).arms[0]!.conversions).toBe(13);
 }, 120_000);
 
 it('odds of another desk’s campaign, or of none, are not found', async () => {
