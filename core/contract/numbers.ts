@@ -4,18 +4,44 @@ import { groupingOf } from '../metrics/groupings.ts';
 import { figureNames } from '../metrics/registry.ts';
 import { daysIn, isDay } from '../time/index.ts';
 import { figuresAnswer } from './reports.ts';
+import { verdictAnswer } from './verdicts.ts';
 
 /** Longest period; a longer one is most likely a slip. */
 export const MAX_NUMBERS_DAYS = 3660;
 export const MAX_LEVELS = 4;
 export const MAX_NUMBERS_ROWS = 500;
 const MAX_VALUE_LENGTH = 1000;
+export const MAX_VALUE_FILTERS = 20;
+const MAX_FILTER_VALUES = 1000;
+export const MAX_FIGURE_FILTERS = 10;
 
 const grouping = z
   .string()
   .max(100)
   .refine((name) => groupingOf(name) !== undefined, 'There is nothing of this name to break down by.');
 const day = z.string().refine(isDay, 'Write a day as YYYY-MM-DD.');
+const value = z.string().max(MAX_VALUE_LENGTH);
+const isPeriod = ({ from, to }: { from: string; to: string }): boolean =>
+  from <= to && daysIn({ from, to }) <= MAX_NUMBERS_DAYS;
+const periodMessage = `The first day must not be after the last one, and a period has at most ${MAX_NUMBERS_DAYS} days.`;
+
+/** How a value filter compares; several values: any of them. Without regard to case only in `contains`. */
+export const valueComparisons = ['is', 'not', 'contains'] as const;
+export const valueFilter = z.object({
+  by: grouping,
+  is: z.enum(valueComparisons),
+  values: z.array(value).min(1, 'Choose a value.').max(MAX_FILTER_VALUES),
+});
+export type ValueFilter = z.output<typeof valueFilter>;
+
+export const figureComparisons = ['<', '<=', '=', '!=', '>=', '>'] as const;
+/** Amounts are in the desk's currency, shares as 0.02 for 2 %. A figure that is empty meets no filter. */
+export const figureFilter = z.object({
+  figure: z.enum(figureNames),
+  is: z.enum(figureComparisons),
+  than: z.number(),
+});
+export type FigureFilter = z.output<typeof figureFilter>;
 
 export const numbersAsked = z
   .object({
@@ -26,9 +52,21 @@ export const numbersAsked = z
     by: z.array(grouping).min(1).max(MAX_LEVELS),
     /** Only visits and conversions with these values: the rows under which a level opens. */
     under: z
-      .array(z.object({ by: grouping, value: z.string().max(MAX_VALUE_LENGTH) }))
+      .array(z.object({ by: grouping, value }))
       .max(MAX_LEVELS)
       .default([]),
+    /** Only visits and conversions that meet all of these; they narrow the total as well. */
+    only: z.array(valueFilter).max(MAX_VALUE_FILTERS).default([]),
+    /** Only rows whose figures meet all of these; other rows are in `rest`. */
+    having: z.array(figureFilter).max(MAX_FIGURE_FILTERS).default([]),
+    /** Another period, whose figures stand beside. */
+    against: z
+      .object({ from: day, to: day })
+      .refine(isPeriod, { error: periodMessage, path: ['from'] })
+      .nullable()
+      .default(null),
+    /** Whether each row gets a verdict. */
+    verdicts: z.boolean().default(false),
     /** Only rows whose last value, or its name, has this text in it. */
     search: z.string().trim().max(100).default(''),
     /** A figure, or empty for the values themselves. */
@@ -37,10 +75,7 @@ export const numbersAsked = z
     offset: z.number().int().min(0).default(0),
     limit: z.number().int().min(1).max(MAX_NUMBERS_ROWS).default(100),
   })
-  .refine(({ from, to }) => from <= to && daysIn({ from, to }) <= MAX_NUMBERS_DAYS, {
-    error: `The first day must not be after the last one, and a period has at most ${MAX_NUMBERS_DAYS} days.`,
-    path: ['from'],
-  });
+  .refine(isPeriod, { error: periodMessage, path: ['from'] });
 export type NumbersAsked = z.output<typeof numbersAsked>;
 
 export const numbersAnswer = z.object({
@@ -52,12 +87,20 @@ export const numbersAnswer = z.object({
       /** What screens call them: the names of records, and the values as they stand. */
       names: z.array(z.string()),
       figures: figuresAnswer,
+      /** Of the same values in the other period; null where no other one was asked for. */
+      before: figuresAnswer.nullable(),
+      verdict: verdictAnswer.nullable(),
     }),
   ),
   /** Rows that there are, also those that are not in this page. */
   count: z.int(),
   /** Of all that is asked about, whatever is searched for. */
   total: figuresAnswer,
+  totalBefore: figuresAnswer.nullable(),
+  /** Of rows that aren't in this page or the pages before it, or that filters leave out; null where there are none. */
+  rest: figuresAnswer.nullable(),
+  /** Visits of the last hours that verdicts leave out: the time within which most conversions come; null without verdicts. */
+  youngHours: z.object({ least: z.int(), most: z.int() }).nullable(),
   /** Named sub-IDs of the desk. */
   subs: z.array(z.string()),
   /** When the last events were taken in. */

@@ -45,3 +45,11 @@ function curveOf(sums: Float64Array): DelayCurve | undefined {
   const shares = [...sums].map((n) => (seen += n) / total);
   return (hours) => (hours <= 0 ? 0 : hours > DELAY_HOURS ? 1 : shares[Math.ceil(hours) - 1]!);
 }
+
+/** Visits of fewer hours say little: most of their conversions have yet to come. */
+export const SETTLED_SHARE = 0.8;
+/** Hours after a visit within which that share of conversions comes, whole and at least 1. */
+export function settledHours(curve: DelayCurve): number {
+  for (let hours = 1; hours < DELAY_HOURS; hours++) if (curve(hours) >= SETTLED_SHARE - 1e-9) return hours;
+  return DELAY_HOURS;
+}

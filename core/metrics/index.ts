@@ -4,3 +4,5 @@ export * from './figures.ts';
 export * from './budget.ts';
 export * from './dimensions.ts';
 export * from './groupings.ts';
+export * from './wilson.ts';
+export * from './verdictWords.ts';

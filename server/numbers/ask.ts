@@ -5,13 +5,24 @@
  */
 import type { DuckDBConnection } from '@duckdb/node-api';
 import type { NumbersAnswer, NumbersAsked } from '@tracheon/core/contract';
-import { figures, groupingOf, type ApprovalRate, type Grouping, type Sums } from '@tracheon/core/metrics';
+import { figures, groupingOf, type ApprovalRate } from '@tracheon/core/metrics';
 import { dayStart, shiftDay } from '@tracheon/core/time';
-import { gatherSums, makeQuarters, type Gathering } from './gather.ts';
+import {
+  gatherSums,
+  makeQuarters,
+  rateSegments,
+  type Gathering,
+  type Segment,
+  type Stretch,
+} from './gather.ts';
 import type { NumbersGround } from './ground.ts';
 import type { DeskTables } from './indexFile.ts';
+import { loadMaturity, noMaturity } from './maturity.ts';
 import { choosePage } from './page.ts';
-import { loadApproval, noSums, pageSums, totalSums } from './sums.ts';
+import { loadApproval, noSums, pageSums, sumsOf, type RowSums } from './sums.ts';
+import { verdictGround, verdictOf } from './verdicts.ts';
+
+type Answer = Omit<NumbersAnswer, 'fedAt'>;
 
 /** Answers from a connection of its own, which the caller may interrupt. */
 export async function answer(
@@ -19,55 +30,93 @@ export async function answer(
   tables: DeskTables | undefined,
   ground: NumbersGround,
   asked: NumbersAsked,
-): Promise<Omit<NumbersAnswer, 'fedAt'>> {
+): Promise<Answer> {
   const keys = asked.by.map((name) => groupingOf(name)!);
-  const found = tables && (await gathered(connection, tables, ground, asked, keys));
-  const approval = found?.approval ?? (() => ({ basis: '', approved: 0, decided: 0 }));
-  return {
+  const shared = {
     zone: ground.zone,
     currency: ground.currency,
-    rows: (found?.rows ?? []).map(({ values, sums }) => ({
-      values,
-      names: values.map((value, i) => ground.nameOf(keys[i]!, value)),
-      figures: figures(sums, approval),
-    })),
-    count: found?.count ?? 0,
-    total: figures(found?.total ?? noSums(), approval),
     subs: tables ? [...tables.subs.keys()].sort() : [],
   };
-}
-
-interface Found {
-  rows: { values: string[]; sums: Sums }[];
-  count: number;
-  total: Sums;
-  approval: ApprovalRate;
-}
-
-async function gathered(
-  connection: DuckDBConnection,
-  tables: DeskTables,
-  ground: NumbersGround,
-  asked: NumbersAsked,
-  keys: readonly Grouping[],
-): Promise<Found> {
+  if (!tables) return { ...shared, ...nothing(asked) };
+  const maturity = asked.verdicts ? await loadMaturity(connection, tables, ground, Date.now()) : null;
   const of: Gathering = {
     connection,
     tables,
     ground,
     keys,
     under: asked.under.map((u) => ({ grouping: groupingOf(u.by)!, value: u.value })),
-    fromMs: dayStart(asked.from, ground.zone),
-    toMs: dayStart(shiftDay(asked.to, 1), ground.zone),
+    only: asked.only.map((o) => ({ grouping: groupingOf(o.by)!, is: o.is, values: o.values })),
+    isYoung: maturity?.isYoung ?? noMaturity,
   };
-  await makeQuarters(of);
-  const segments = await gatherSums(of);
+  const found = await gathered(of, asked);
+  return { ...shared, ...(await answered(of, asked, found)), youngHours: maturity?.hours ?? null };
+}
+
+const noFigures = figures(noSums(), () => ({ basis: '', approved: 0, decided: 0 }));
+/** Nothing of the desk has come yet. */
+const nothing = (asked: NumbersAsked) => ({
+  rows: [],
+  count: 0,
+  total: noFigures,
+  totalBefore: asked.against ? noFigures : null,
+  rest: null,
+  youngHours: null,
+});
+
+interface Found {
+  segments: readonly Segment[];
+  approval: ApprovalRate;
+  count: number;
+  rows: RowSums[];
+  before: RowSums[] | null;
+}
+type Period = Pick<NumbersAsked, 'from' | 'to'>;
+const stretchOf = ({ from, to }: Period, zone: string, suffix: Stretch['suffix']): Stretch => ({
+  fromMs: dayStart(from, zone),
+  toMs: dayStart(shiftDay(to, 1), zone),
+  suffix,
+});
+
+async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
+  const { zone } = of.ground;
+  const segments = await rateSegments(of);
+  const gather = async (stretch: Stretch): Promise<void> => {
+    await makeQuarters(of, stretch);
+    await gatherSums(of, stretch, segments);
+  };
+  await gather(stretchOf(asked, zone, ''));
+  if (asked.against) await gather(stretchOf(asked.against, zone, '_before'));
   const approval = await loadApproval(of);
   const count = await choosePage(of, asked, segments, approval);
   return {
-    rows: await pageSums(of, segments),
-    count,
-    total: await totalSums(of, segments),
+    segments,
     approval,
+    count,
+    rows: await pageSums(of, segments),
+    before: asked.against ? await pageSums(of, segments, '_before') : null,
+  };
+}
+
+async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
+  const { segments, approval, count, rows, before } = found;
+  const { keys, ground } = of;
+  const total = await sumsOf(of, segments, 'all');
+  const isShort = count > asked.offset + rows.length || asked.search !== '' || asked.having.length > 0;
+  const rest = isShort ? figures((await sumsOf(of, segments, 'rest')).sums, approval) : null;
+  const judged = asked.verdicts ? verdictGround(ground, approval, total) : null;
+  return {
+    rows: rows.map((row, i) => ({
+      values: row.values,
+      names: row.values.map((value, k) => ground.nameOf(keys[k]!, value)),
+      figures: figures(row.sums, approval),
+      before: before ? figures(before[i]!.sums, approval) : null,
+      verdict: judged && verdictOf(row, judged),
+    })),
+    count,
+    total: figures(total.sums, approval),
+    totalBefore: asked.against
+      ? figures((await sumsOf(of, segments, 'all', '_before')).sums, approval)
+      : null,
+    rest,
   };
 }

@@ -20,6 +20,7 @@ export interface ConversionFact extends Record<string, unknown> {
   id: string;
   desk_id: string;
   visit_at: number;
+  converted_at: number;
   click_id: string;
   event_type_id: string;
   status: string;
@@ -35,7 +36,7 @@ const named = (table: string): string => dimensions.map((d) => `${table}.${d.nam
 /** The day is $2, so that only its partitions are opened. */
 const VISIT = `v.id, ${ms('v.at')}, ${named('v')}, v.is_bot, v.is_repeat, v.is_unique, v.is_test, v.cost_micros,
   v.cost_currency, v.subs, EXISTS (SELECT 1 FROM button_clicks b WHERE b.desk_id = v.desk_id AND b.day = $2 AND b.visit_id = v.id) AS is_clicked`;
-const CONVERSION = `c.id, c.desk_id, ${ms('c.visit_at')}, c.click_id, ${named('c')}, c.event_type_id,
+const CONVERSION = `c.id, c.desk_id, ${ms('c.visit_at')}, ${ms('c.converted_at')}, c.click_id, ${named('c')}, c.event_type_id,
   c.status, c.currency, c.payout_micros, c.base_micros, c.subs`;
 
 /** Where written rows lie; see migration 0030. */

@@ -209,6 +209,7 @@ export function addConversions(
   return appendRows<ConversionFact>(feeding, tables.conversions, facts, [
     [VARCHAR, (r) => r.id],
     [BIGINT, (r) => BigInt(Math.round(r.visit_at))],
+    [BIGINT, (r) => BigInt(Math.round(r.converted_at))],
     [VARCHAR, (r) => r.click_id],
     ...dimensionColumns<ConversionFact>(),
     [VARCHAR, (r) => r.event_type_id],

@@ -1,6 +1,7 @@
 /** Sums by the values that a question names, gathered into two temporary tables: `gv` of visits, `gc` of conversions. */
 import type { DuckDBConnection } from '@duckdb/node-api';
 import { LRUCache } from 'lru-cache';
+import type { ValueFilter } from '@tracheon/core/contract';
 import { timeValues, type Grouping, type TimeGrouping } from '@tracheon/core/metrics';
 import { rateOn } from '@tracheon/core/money';
 import { dayStart, localDay } from '@tracheon/core/time';
@@ -27,15 +28,23 @@ const byFlags = {
   botCost: `sum(cost) FILTER (WHERE ${has(bot, test)})`,
 };
 
+/** A stretch of time, and what the names of its temporary tables end with. */
+export interface Stretch {
+  fromMs: number;
+  /** Not in it. */
+  toMs: number;
+  suffix: '' | '_before';
+}
+
 export interface Gathering {
   connection: DuckDBConnection;
   tables: DeskTables;
   ground: NumbersGround;
   keys: readonly Grouping[];
   under: readonly { grouping: Grouping; value: string }[];
-  /** The second is not in it. */
-  fromMs: number;
-  toMs: number;
+  only: readonly { grouping: Grouping; is: ValueFilter['is']; values: readonly string[] }[];
+  /** Whether a visit of `v` is too young for a verdict, as SQL; without verdicts none is. */
+  isYoung: string;
 }
 export const keyNames = ({ keys }: Pick<Gathering, 'keys'>): string[] => keys.map((_, i) => `k${i}`);
 
@@ -51,24 +60,28 @@ export interface Segment {
 /** Of costs in the desk's own currency. */
 export const OWN_SEGMENT = -1;
 
-const timesOf = ({ keys, under }: Gathering): TimeGrouping[] => [
-  ...new Set([...keys, ...under.map((u) => u.grouping)].flatMap((g) => (g.kind === 'time' ? [g.time] : []))),
+const timesOf = ({ keys, under, only }: Gathering): TimeGrouping[] => [
+  ...new Set(
+    [...keys, ...[...under, ...only].map((u) => u.grouping)].flatMap((g) =>
+      g.kind === 'time' ? [g.time] : [],
+    ),
+  ),
 ];
 
 /** Local times of the quarters of an hour in which something happened; only for questions that name one. */
-export async function makeQuarters(of: Gathering): Promise<void> {
+export async function makeQuarters(of: Gathering, { fromMs, toMs, suffix }: Stretch): Promise<void> {
   const times = timesOf(of);
   if (times.length === 0) return;
-  const { connection, tables, ground, fromMs, toMs } = of;
+  const { connection, tables, ground } = of;
   const quarters = (table: string): string =>
     `SELECT DISTINCT (visit_at // ${QUARTER_MS})::INTEGER AS q FROM ${table} WHERE visit_at >= ${fromMs} AND visit_at < ${toMs}`;
   const reader = await connection.runAndReadAll(
     `${quarters(tables.visits)} UNION ${quarters(tables.conversions)}`,
   );
   await connection.run(
-    `CREATE TEMP TABLE quarters (quarter INTEGER, ${times.map((t) => `${t} VARCHAR`).join(', ')})`,
+    `CREATE TEMP TABLE quarters${suffix} (quarter INTEGER, ${times.map((t) => `${t} VARCHAR`).join(', ')})`,
   );
-  const appender = await connection.createAppender('quarters');
+  const appender = await connection.createAppender(`quarters${suffix}`);
   for (const [q] of reader.getRowsJS() as [number][]) {
     appender.appendInteger(q);
     for (const time of times) appender.appendVarchar(known(q, ground.zone, time));
@@ -96,35 +109,52 @@ const columnOf = (tables: DeskTables, g: Grouping): string => {
   return column === undefined ? `''` : `coalesce(v.${column}, '')`;
 };
 
-/** Returns the segments by which costs in other currencies are gathered; see `gv.segment`. */
-export async function gatherSums(of: Gathering): Promise<Segment[]> {
-  const { connection, tables, keys, under, fromMs, toMs } = of;
+/** Conditions on `v`, and the values that they name. */
+function narrowed(of: Gathering): { where: string[]; values: string[] } {
+  const values: string[] = [];
+  const bound = (value: string): string => `$${values.push(value)}`;
+  const under = of.under.map((u) => `${columnOf(of.tables, u.grouping)} = ${bound(u.value)}`);
+  const only = of.only.map(({ grouping, is, values: these }) => {
+    const column = columnOf(of.tables, grouping);
+    if (is === 'contains')
+      return `(${these.map((value) => `contains(lower(${column}), lower(${bound(value)}))`).join(' OR ')})`;
+    return `${column} ${is === 'not' ? 'NOT IN' : 'IN'} (${these.map(bound).join(', ')})`;
+  });
+  return { where: [...under, ...only], values };
+}
+
+/** `segments` tell by which rate costs in other currencies are converted; see `gv.segment`. */
+export async function gatherSums(
+  of: Gathering,
+  { fromMs, toMs, suffix }: Stretch,
+  segments: readonly Segment[],
+): Promise<void> {
+  const { connection, tables, keys, isYoung } = of;
   const chosen = keys.map((g, i) => `${columnOf(tables, g)} AS k${i}`).join(', ');
-  const join = timesOf(of).length === 0 ? '' : `JOIN quarters q ON q.quarter = v.visit_at // ${QUARTER_MS}`;
-  const where = [
-    `v.visit_at >= ${fromMs} AND v.visit_at < ${toMs}`,
-    ...under.map((u, i) => `${columnOf(tables, u.grouping)} = $${i + 1}`),
-  ].join(' AND ');
-  const values = under.map((u) => u.value);
+  const join =
+    timesOf(of).length === 0 ? '' : `JOIN quarters${suffix} q ON q.quarter = v.visit_at // ${QUARTER_MS}`;
+  const narrow = narrowed(of);
+  const where = [`v.visit_at >= ${fromMs} AND v.visit_at < ${toMs}`, ...narrow.where].join(' AND ');
   const by = keyNames(of).join(', ');
-  const segments = await rateSegments(of);
   await connection.run(
-    `CREATE TEMP TABLE gv AS SELECT ${by}, segment, ${Object.entries(byFlags)
+    `CREATE TEMP TABLE gv${suffix} AS SELECT ${by}, segment, young, min(s1) AS s1, max(s2) AS s2, ${Object.entries(
+      byFlags,
+    )
       .map(([name, sum]) => `coalesce(${sum}, 0) AS "${name}"`)
       .join(', ')}
-     FROM (SELECT ${chosen}, ${segmentOf(segments)} AS segment, v.flags AS f, count(*) AS n, count(v.cost_micros) AS priced,
-         sum(v.cost_micros) AS cost FROM ${tables.visits} v ${join} WHERE ${where} GROUP BY ${by}, segment, f)
-     GROUP BY ${by}, segment`,
-    values,
+     FROM (SELECT ${chosen}, ${segmentOf(segments)} AS segment, ${isYoung} AS young, v.flags AS f, count(*) AS n,
+         count(v.cost_micros) AS priced, sum(v.cost_micros) AS cost, min(v.source_id) AS s1, max(v.source_id) AS s2
+       FROM ${tables.visits} v ${join} WHERE ${where} GROUP BY ${by}, segment, young, f)
+     GROUP BY ${by}, segment, young`,
+    narrow.values,
   );
   await connection.run(
-    `CREATE TEMP TABLE gc AS SELECT ${chosen}, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e, v.status AS s,
-       v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
+    `CREATE TEMP TABLE gc${suffix} AS SELECT ${chosen}, ${isYoung} AS young, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
+       v.status AS s, v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
        coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting
-     FROM ${tables.conversions} v ${join} WHERE ${where} GROUP BY ${by}, o, w, e, s, c`,
-    values,
+     FROM ${tables.conversions} v ${join} WHERE ${where} GROUP BY ${by}, young, o, w, e, s, c`,
+    narrow.values,
   );
-  return segments;
 }
 
 const segmentOf = (segments: readonly Segment[]): string =>
@@ -139,7 +169,7 @@ const segmentOf = (segments: readonly Segment[]): string =>
 
 const EVER = 8_640_000_000_000_000;
 /** Costs in other currencies are gathered by the rate that holds for them, and converted as sums. */
-async function rateSegments({ connection, tables, ground }: Gathering): Promise<Segment[]> {
+export async function rateSegments({ connection, tables, ground }: Gathering): Promise<Segment[]> {
   const { rates, currency, zone } = ground;
   const reader = await connection.runAndReadAll(
     `SELECT DISTINCT cost_currency FROM ${tables.visits} WHERE cost_micros IS NOT NULL`,

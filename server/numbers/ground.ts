@@ -1,35 +1,65 @@
 /** What a question is answered with besides the index: the desk's zone, currency, rates, and the names of its records. */
 import type { Pool } from 'pg';
+import {
+  verdictRules,
+  type CampaignInput,
+  type EventTypeInput,
+  type OfferInput,
+  type SourceInput,
+  type VerdictRules,
+} from '@tracheon/core/contract';
 import { dimensionText, type Grouping } from '@tracheon/core/metrics';
 import type { Rate } from '@tracheon/core/money';
+import { branchesOf, OTHERWISE } from '@tracheon/core/routing';
 import { loadRates } from '../reports/sums.ts';
+
+/** What verdicts and names take from the records of a desk. */
+export interface OfferGround {
+  id: string;
+  networkId: string;
+  /** What it is said to pay: its fixed payout, or what counts when a postback tells none. null: nothing is said. */
+  payout: { micros: bigint; currency: string } | null;
+}
+export interface SourceGround {
+  id: string;
+  /** Billed ÷ arrived × (1 + fee). */
+  costFactor: number;
+  currency: string;
+  costUnit: SourceInput['costUnit'];
+}
 
 export interface NumbersGround {
   zone: string;
   currency: string;
   rates: readonly Rate[];
+  offers: readonly OfferGround[];
+  sources: ReadonlyMap<string, SourceGround>;
+  rules: VerdictRules;
   eventTypes: ReadonlyMap<string, { asConversion: boolean; asRevenue: boolean }>;
   nameOf: (grouping: Grouping, value: string) => string;
   /** Records of the grouping whose name has the text in it, whatever its case. */
   idsNamed: (grouping: Grouping, text: string) => string[];
 }
 
-interface PartName {
+interface PartRow {
   id: string;
   kind: string;
   name: string;
-  conversion: boolean | null;
-  revenue: boolean | null;
+  /** Of the kinds that a report reckons with. */
+  body: Record<string, never> | null;
+}
+interface DeskRow {
+  zone: string;
+  currency: string;
+  rules: object;
 }
 
 /** null when there is no such desk. */
 export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGround | null> {
   const [desks, parts, rates] = await Promise.all([
-    pool.query<{ zone: string; currency: string }>('SELECT zone, currency FROM desks WHERE id = $1', [
-      deskId,
-    ]),
-    pool.query<PartName>(
-      `SELECT id, kind, name, (body->>'countsAsConversion')::boolean AS conversion, (body->>'countsAsRevenue')::boolean AS revenue
+    pool.query<DeskRow>('SELECT zone, currency, verdict_rules AS rules FROM desks WHERE id = $1', [deskId]),
+    pool.query<PartRow>(
+      `SELECT id, kind, name, CASE WHEN kind IN ('offer', 'source', 'event-type', 'campaign') THEN body END AS body
        FROM parts WHERE desk_id = $1`,
       [deskId],
     ),
@@ -37,21 +67,91 @@ export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGro
   ]);
   const desk = desks.rows[0];
   if (!desk) return null;
-  const names = new Map(parts.rows.map((p) => [p.id, p.name]));
-  const types = parts.rows.filter((p) => p.kind === 'event-type');
+  const bodies = <T>(kind: string) =>
+    parts.rows.filter((p) => p.kind === kind).map((p) => ({ id: p.id, body: p.body as unknown as T }));
+  const named = new Map(parts.rows.map((p) => [p.id, p.name]));
   return {
-    ...desk,
+    zone: desk.zone,
+    currency: desk.currency,
+    rules: verdictRules.parse(desk.rules),
     rates,
+    offers: bodies<OfferInput>('offer').map(({ id, body }) => offerGround(id, body)),
+    sources: new Map(bodies<SourceInput>('source').map(({ id, body }) => [id, sourceGround(id, body)])),
     eventTypes: new Map(
-      types.map((p) => [p.id, { asConversion: p.conversion === true, asRevenue: p.revenue === true }]),
+      bodies<EventTypeInput>('event-type').map(({ id, body }) => [
+        id,
+        { asConversion: body.countsAsConversion, asRevenue: body.countsAsRevenue },
+      ]),
     ),
-    nameOf: (grouping, value) =>
-      grouping.kind === 'column'
-        ? dimensionText(grouping.dimension, value, (id) => names.get(id) ?? '')
-        : value,
-    idsNamed: (grouping, text) =>
-      grouping.kind !== 'column' || grouping.dimension.of === 'value'
-        ? []
-        : parts.rows.filter((p) => p.name.toLowerCase().includes(text.toLowerCase())).map((p) => p.id),
+    ...valueNames(named, routingNames(bodies<CampaignInput>('campaign'), named)),
+  };
+}
+
+const offerGround = (id: string, { networkId, payoutMicros, currency }: OfferInput): OfferGround => ({
+  id,
+  networkId,
+  payout: payoutMicros === '' ? null : { micros: BigInt(payoutMicros), currency },
+});
+const sourceGround = (id: string, s: SourceInput): SourceGround => ({
+  id,
+  costFactor: (Number(s.billedPerArrived) / 1e6) * (1 + Number(s.feePercent) / 1e8),
+  currency: s.costCurrency,
+  costUnit: s.costUnit,
+});
+
+/** Names of branches and pairings. Those that every campaign has are called by what they are. */
+function routingNames(
+  campaigns: readonly { body: CampaignInput }[],
+  named: ReadonlyMap<string, string>,
+): Map<string, string> {
+  const all = new Map<string, string>([[OTHERWISE, 'Otherwise']]);
+  for (const { body } of campaigns)
+    for (const branch of branchesOf(body)) {
+      if (branch.id !== OTHERWISE) all.set(branch.id, branch.name);
+      for (const { id, landingPageId, offerIds } of branch.pairings) {
+        const words = [landingPageId, ...offerIds].flatMap((part) => named.get(part) ?? []).join(' → ');
+        const before = all.get(id);
+        all.set(id, before === undefined || before === words ? words : 'Only pairing');
+      }
+    }
+  return all;
+}
+
+const countryNames = new Intl.DisplayNames(['en'], { type: 'region', fallback: 'none' });
+function countryName(code: string): string {
+  try {
+    return countryNames.of(code) ?? code;
+  } catch {
+    // A geo file of the operator's own may have anything there.
+    return code;
+  }
+}
+
+const letters = [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'];
+const countryCodes = letters
+  .flatMap((a) => letters.map((b) => a + b))
+  .filter((code) => countryName(code) !== code);
+
+function valueNames(
+  named: ReadonlyMap<string, string>,
+  routing: ReadonlyMap<string, string>,
+): Pick<NumbersGround, 'nameOf' | 'idsNamed'> {
+  const has = (name: string, text: string): boolean => name.toLowerCase().includes(text.toLowerCase());
+  return {
+    nameOf: (grouping, value) => {
+      if (grouping.kind !== 'column' || value === '') return value;
+      const { dimension } = grouping;
+      if (dimension.of === 'branch' || dimension.of === 'pairing') return routing.get(value) ?? value;
+      if (dimension.name === 'country') return countryName(value);
+      return dimensionText(dimension, value, (id) => named.get(id) ?? '');
+    },
+    idsNamed: (grouping, text) => {
+      if (grouping.kind !== 'column') return [];
+      const { dimension } = grouping;
+      if (dimension.name === 'country') return countryCodes.filter((code) => has(countryName(code), text));
+      if (dimension.of === 'value') return [];
+      const names = dimension.of === 'branch' || dimension.of === 'pairing' ? routing : named;
+      return [...names].filter(([, name]) => has(name, text)).map(([id]) => id);
+    },
   };
 }

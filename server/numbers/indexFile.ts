@@ -7,7 +7,7 @@ import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 
 /** Of the layout; an index of another one is built anew. */
-export const INDEX_VERSION = '3';
+export const INDEX_VERSION = '4';
 /** Named sub-IDs of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
 export const MAX_SUBS = 200;
 const SETTINGS = { threads: '2', memory_limit: '1GB' };
@@ -103,7 +103,7 @@ export class IndexFile {
       BEGIN;
       CREATE TABLE visits_${n} (id_ms BIGINT, id_a INTEGER, id_b INTEGER, id_c INTEGER, visit_at BIGINT, ${DIMENSION_COLUMNS},
         flags UTINYINT, cost_micros BIGINT, cost_currency VARCHAR);
-      CREATE TABLE conversions_${n} (id VARCHAR, visit_at BIGINT, click_id VARCHAR, ${DIMENSION_COLUMNS},
+      CREATE TABLE conversions_${n} (id VARCHAR, visit_at BIGINT, converted_at BIGINT, click_id VARCHAR, ${DIMENSION_COLUMNS},
         event_type_id VARCHAR, status VARCHAR, currency VARCHAR, payout_micros BIGINT, base_micros BIGINT);
       INSERT INTO desks VALUES (${n}, '${deskId.replaceAll("'", "''")}');
       COMMIT;`);

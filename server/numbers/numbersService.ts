@@ -12,8 +12,8 @@ export const socketOf = (dataFolder: string): string => join(dataFolder, 'number
 export const indexOf = (dataFolder: string): string => join(dataFolder, 'numbers.duckdb');
 /** How a process ends that finds another at work. */
 export const SERVED_ALREADY = 3;
-/** A question is a few hundred bytes. */
-const MAX_BODY = 64 * 1024;
+/** A question is a few hundred bytes, but for one that names a thousand values. */
+const MAX_BODY = 4 * 1024 * 1024;
 
 export interface Ask {
   deskId: string;

@@ -1,6 +1,12 @@
 /** Which rows a page has: searched, sorted by a figure or by name, cut; written to the temporary table `page`. */
 import type { DuckDBConnection } from '@duckdb/node-api';
-import { isCounted, sqlStatuses, statusOf, type NumbersAsked } from '@tracheon/core/contract';
+import {
+  isCounted,
+  sqlStatuses,
+  statusOf,
+  type FigureFilter,
+  type NumbersAsked,
+} from '@tracheon/core/contract';
 import {
   figureDefinitions,
   type AmountSum,
@@ -12,7 +18,10 @@ import {
 import { keyNames, OWN_SEGMENT, type Gathering, type Segment } from './gather.ts';
 import { rowsOf } from './sums.ts';
 
-/** Returns how many rows there are, also those that are not in the page. */
+/**
+ * Returns how many rows there are, also those that are not in the page. Rows of earlier pages are in the table as well, with
+ * numbers below 0.
+ */
 export async function choosePage(
   of: Gathering,
   asked: NumbersAsked,
@@ -20,25 +29,37 @@ export async function choosePage(
   approval: ApprovalRate,
 ): Promise<number> {
   const { connection } = of;
-  const names = keyNames(of);
-  const by = names.join(', ');
+  const by = keyNames(of).join(', ');
   await makeGround(of, segments, approval);
   const { where, values } = searched(of, asked.search);
-  if (asked.sort === '') return byName(of, asked, where, values);
+  const sums = `(${visitSums(by)}) v FULL JOIN (${conversionSums(by)}) c USING (${by})`;
+  const meets = [where, ...asked.having.map(filterSql)].join(' AND ');
+  const from =
+    asked.having.length === 0 && asked.sort === ''
+      ? `(SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}`
+      : `(SELECT * FROM ${sums}) g WHERE ${meets}`;
+  if (asked.sort === '') return byName(of, asked, from, values);
   const [{ count }] = (await rowsOf<{ count: number }>(
     connection,
-    `SELECT count(*)::DOUBLE AS count FROM (SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}`,
+    `SELECT count(*)::DOUBLE AS count FROM ${
+      asked.having.length === 0 ? `(SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}` : from
+    }`,
     values,
   )) as [{ count: number }];
-  const figure: FigureDefinition = figureDefinitions[asked.sort as FigureName];
+  const order = `${figureSql(figureDefinitions[asked.sort as FigureName])} ${asked.isDescending ? 'DESC' : 'ASC'} NULLS LAST, ${by}`;
   await connection.run(
-    `CREATE TEMP TABLE page AS SELECT (row_number() OVER (ORDER BY figure ${asked.isDescending ? 'DESC' : 'ASC'} NULLS LAST, ${by}) - 1
-         - ${asked.offset})::INTEGER AS nr, ${by}
-     FROM (SELECT ${by}, ${figureSql(figure)} AS figure FROM (${visitSums(by)}) v FULL JOIN (${conversionSums(by)}) c USING (${by})) g
-     WHERE ${where} ORDER BY figure ${asked.isDescending ? 'DESC' : 'ASC'} NULLS LAST, ${by} LIMIT ${asked.limit} OFFSET ${asked.offset}`,
+    `CREATE TEMP TABLE page AS SELECT (row_number() OVER (ORDER BY ${order}) - 1 - ${asked.offset})::INTEGER AS nr, ${by}
+     FROM ${from} ORDER BY ${order} LIMIT ${asked.offset + asked.limit}`,
     values,
   );
   return count;
+}
+
+/** Amounts are asked for in whole units. */
+function filterSql({ figure, is, than }: FigureFilter): string {
+  const made: FigureDefinition = figureDefinitions[figure];
+  const isMoney = made.unit === 'money' || made.unit === 'each';
+  return `${figureSql(made)} ${is} ${isMoney ? than * 1e6 : than}::DOUBLE`;
 }
 
 /** Rates and kinds that sums are weighed with; near enough to sort by. */
@@ -142,16 +163,13 @@ const compareNames = new Intl.Collator('en', { numeric: true }).compare;
 async function byName(
   of: Gathering,
   { isDescending, offset, limit }: NumbersAsked,
-  where: string,
+  from: string,
   values: string[],
 ): Promise<number> {
   const { connection, keys, ground } = of;
   const names = keyNames(of);
   const by = names.join(', ');
-  const reader = await connection.runAndReadAll(
-    `SELECT * FROM (SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}`,
-    values,
-  );
+  const reader = await connection.runAndReadAll(`SELECT ${by} FROM ${from}`, values);
   const rows = (reader.getRowsJS() as string[][]).map((row) => ({
     row,
     names: row.map((value, i) => ground.nameOf(keys[i]!, value)),
@@ -165,8 +183,8 @@ async function byName(
   });
   await connection.run(`CREATE TEMP TABLE page (nr INTEGER, ${names.map((k) => `${k} VARCHAR`).join(', ')})`);
   const appender = await connection.createAppender('page');
-  rows.slice(offset, offset + limit).forEach(({ row }, nr) => {
-    appender.appendInteger(nr);
+  rows.slice(0, offset + limit).forEach(({ row }, i) => {
+    appender.appendInteger(i - offset);
     for (const value of row) appender.appendVarchar(value);
     appender.endRow();
   });

@@ -3,7 +3,7 @@ import type { DuckDBConnection } from '@duckdb/node-api';
 import { sqlStatuses, statusOf, type ConversionStatus } from '@tracheon/core/contract';
 import { approvalRates, noVisits, visitCounts, type ApprovalRate, type Sums } from '@tracheon/core/metrics';
 import { convert } from '@tracheon/core/money';
-import { keyNames, type Gathering, type Segment } from './gather.ts';
+import { keyNames, type Gathering, type Segment, type Stretch } from './gather.ts';
 import type { NumbersGround } from './ground.ts';
 
 export const noSums = (): Sums => ({ visits: { ...noVisits }, conversions: [], unconverted: [] });
@@ -27,47 +27,103 @@ interface ConversionRow {
   waiting: string;
 }
 
+export interface RowSums {
+  values: string[];
+  sums: Sums;
+  /** Of visits that are old enough for a verdict. */
+  mature: Sums;
+  /** Of all its visits, where it is one; else empty. */
+  sourceId: string;
+}
+/** Whose sums: of the rows of the page, of all rows, or of all but those of this page and the pages before it. */
+type Part = 'page' | 'all' | 'rest';
+type Sources = { s1: string; s2: string };
+
+/** The sums of a part, row by row as `add` is told them. */
+async function eachSum(
+  of: Gathering,
+  suffix: Stretch['suffix'],
+  part: Part,
+  add: {
+    visits: (row: VisitRow & Sources & { nr: number; young: boolean }) => void;
+    conversions: (row: ConversionRow & { nr: number; young: boolean }) => void;
+  },
+): Promise<void> {
+  const on = keyNames(of)
+    .map((k) => `g.${k} = p.${k}`)
+    .join(' AND ');
+  const from = (table: string): string =>
+    part === 'page'
+      ? `${table}${suffix} g JOIN page p ON ${on} WHERE p.nr >= 0`
+      : part === 'rest'
+        ? `${table}${suffix} g ANTI JOIN page p ON ${on}`
+        : `${table}${suffix} g`;
+  const nr = part === 'page' ? 'p.nr' : '0';
+  const visits = await rowsOf<VisitRow & Sources & { nr: number; young: boolean }>(
+    of.connection,
+    `SELECT ${nr} AS nr, segment, young, min(s1) AS s1, max(s2) AS s2, ${counts((n) => `sum(${n})`)},
+       sum(spent)::VARCHAR AS spent, sum("botCost")::VARCHAR AS "botCost" FROM ${from('gv')} GROUP BY ALL`,
+  );
+  visits.forEach(add.visits);
+  const conversions = await rowsOf<ConversionRow & { nr: number; young: boolean }>(
+    of.connection,
+    `SELECT ${nr} AS nr, young, o, w, e, s, c, sum(n)::DOUBLE AS n, sum(amount)::VARCHAR AS amount, sum(waiting)::VARCHAR AS waiting
+     FROM ${from('gc')} GROUP BY ALL`,
+  );
+  conversions.forEach(add.conversions);
+}
+
 export async function pageSums(
   of: Gathering,
   segments: readonly Segment[],
-): Promise<{ values: string[]; sums: Sums }[]> {
+  suffix: Stretch['suffix'] = '',
+): Promise<RowSums[]> {
   const names = keyNames(of);
-  const on = names.map((k) => `g.${k} = p.${k}`).join(' AND ');
   const pages = await rowsOf<Record<string, string>>(
     of.connection,
-    `SELECT ${names.join(', ')} FROM page ORDER BY nr`,
+    `SELECT ${names.join(', ')} FROM page WHERE nr >= 0 ORDER BY nr`,
   );
-  const rows = pages.map((p) => ({ values: names.map((k) => p[k]!), sums: noSums() }));
-  const visits = await rowsOf<VisitRow & { nr: number }>(
-    of.connection,
-    `SELECT p.nr, g.segment, ${counts((n) => `g.${n}`)}, g.spent::VARCHAR AS spent, g."botCost"::VARCHAR AS "botCost"
-     FROM page p JOIN gv g ON ${on}`,
-  );
-  for (const row of visits) addVisits(rows[row.nr]!.sums, row, segments, of.ground);
-  const conversions = await rowsOf<ConversionRow & { nr: number }>(
-    of.connection,
-    `SELECT p.nr, g.o, g.w, g.e, g.s, g.c, g.n::DOUBLE AS n, g.amount::VARCHAR AS amount, g.waiting::VARCHAR AS waiting
-     FROM page p JOIN gc g ON ${on}`,
-  );
-  for (const row of conversions) addConversions(rows[row.nr]!.sums, row, of.ground);
+  const rows = pages.map((p): RowSums => ({ values: names.map((k) => p[k]!), ...noRow() }));
+  await eachSum(of, suffix, 'page', {
+    visits: (row) => addRow(rows[row.nr]!, row, segments, of.ground),
+    conversions: (row) => addRowConversions(rows[row.nr]!, row, of.ground),
+  });
   return rows;
 }
 
-export async function totalSums(of: Gathering, segments: readonly Segment[]): Promise<Sums> {
-  const sums = noSums();
-  const visits = await rowsOf<VisitRow>(
-    of.connection,
-    `SELECT segment, ${counts((n) => `sum(${n})`)}, sum(spent)::VARCHAR AS spent, sum("botCost")::VARCHAR AS "botCost"
-     FROM gv GROUP BY segment`,
-  );
-  for (const row of visits) addVisits(sums, row, segments, of.ground);
-  const conversions = await rowsOf<ConversionRow>(
-    of.connection,
-    `SELECT o, w, e, s, c, sum(n)::DOUBLE AS n, sum(amount)::VARCHAR AS amount, sum(waiting)::VARCHAR AS waiting
-     FROM gc GROUP BY o, w, e, s, c`,
-  );
-  for (const row of conversions) addConversions(sums, row, of.ground);
-  return sums;
+export async function sumsOf(
+  of: Gathering,
+  segments: readonly Segment[],
+  part: 'all' | 'rest',
+  suffix: Stretch['suffix'] = '',
+): Promise<Omit<RowSums, 'values'>> {
+  const all = noRow();
+  await eachSum(of, suffix, part, {
+    visits: (row) => addRow(all, row, segments, of.ground),
+    conversions: (row) => addRowConversions(all, row, of.ground),
+  });
+  return all;
+}
+
+const noRow = (): Omit<RowSums, 'values'> => ({ sums: noSums(), mature: noSums(), sourceId: NO_SOURCE_YET });
+/** No ID is so. */
+const NO_SOURCE_YET = '?';
+
+type Into = Omit<RowSums, 'values'>;
+function addRow(
+  into: Into,
+  row: VisitRow & Sources & { young: boolean },
+  segments: readonly Segment[],
+  ground: NumbersGround,
+): void {
+  addVisits(into.sums, row, segments, ground);
+  if (!row.young) addVisits(into.mature, row, segments, ground);
+  const own = row.s1 === row.s2 ? row.s1 : '';
+  into.sourceId = into.sourceId === NO_SOURCE_YET || into.sourceId === own ? own : '';
+}
+function addRowConversions(into: Into, row: ConversionRow & { young: boolean }, ground: NumbersGround): void {
+  addConversions(into.sums, row, ground);
+  if (!row.young) addConversions(into.mature, row, ground);
 }
 
 function addVisits(
@@ -111,7 +167,10 @@ function addConversions(sums: Sums, row: ConversionRow, ground: NumbersGround): 
 }
 
 /** Approval by offer and event type over all conversions of the desk. */
-export async function loadApproval({ connection, tables }: Gathering): Promise<ApprovalRate> {
+export async function loadApproval({
+  connection,
+  tables,
+}: Pick<Gathering, 'connection' | 'tables'>): Promise<ApprovalRate> {
   const rows = await rowsOf<{ o: string; w: string; e: string; approved: number; decided: number }>(
     connection,
     `SELECT offer_id AS o, network_id AS w, event_type_id AS e, count(*) FILTER (WHERE status = 'approved')::DOUBLE AS approved,

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { DateTime } from 'luxon';
-import { numbersAsked, type NumbersAnswer } from '@tracheon/core/contract';
+import { numbersAsked, type Figures, type NumbersAnswer, type ValueFilter } from '@tracheon/core/contract';
 import { makeUlid } from '@tracheon/core/identity';
 import { unknownVisit } from '@tracheon/core/visits';
 import { commitClicks, commitVisits, insertVisitRows } from '../../server/events/commitRows.ts';
@@ -134,6 +134,7 @@ async function byDatabase(
   from: string,
   to: string,
   zone: string,
+  only: ValueFilter[] = [],
 ): Promise<Map<string, object>> {
   const local = `(v.at AT TIME ZONE '${zone}')`;
   const sql: Record<string, string> = {
@@ -143,9 +144,16 @@ async function byDatabase(
     hour: `to_char(${local}, 'HH24')`,
     weekday: `extract(isodow FROM ${local})::int::text`,
   };
-  const columns = keys.map((k) =>
-    k.startsWith('sub_') ? `coalesce(v.subs->>'${k.slice(4)}', '')` : (sql[k] ?? `v.${k}`),
-  );
+  const columnOf = (k: string): string =>
+    k.startsWith('sub_') ? `coalesce(v.subs->>'${k.slice(4)}', '')` : (sql[k] ?? `v.${k}`);
+  const columns = keys.map(columnOf);
+  const values: string[][] = [];
+  const where = only.map(({ by, is, values: these }) => {
+    const n = values.push(these) + 3;
+    if (is === 'contains')
+      return `EXISTS (SELECT 1 FROM unnest($${n}::text[]) t WHERE position(lower(t) IN lower(${columnOf(by)})) > 0)`;
+    return `${is === 'not' ? 'NOT ' : ''}(${columnOf(by)} = ANY ($${n}::text[]))`;
+  });
   const counted = 'NOT v.is_bot AND NOT v.is_repeat AND NOT v.is_test';
   const clicked =
     'EXISTS (SELECT 1 FROM button_clicks b WHERE b.desk_id = v.desk_id AND b.day = v.day AND b.visit_id = v.id)';
@@ -155,8 +163,8 @@ async function byDatabase(
        count(*) FILTER (WHERE ${counted} AND v.landing_id <> '' AND ${clicked}) AS "buttonClicks",
        coalesce(sum(v.cost_micros) FILTER (WHERE NOT v.is_test AND v.cost_currency = 'EUR'), 0) AS euros,
        coalesce(sum(v.cost_micros) FILTER (WHERE NOT v.is_test AND v.cost_currency = 'USD'), 0) AS dollars
-     FROM visits v WHERE v.desk_id = $1 AND ${local}::date BETWEEN $2 AND $3 GROUP BY 1`,
-    [desk.deskId, from, to],
+     FROM visits v WHERE ${['v.desk_id = $1', `${local}::date BETWEEN $2 AND $3`, ...where].join(' AND ')} GROUP BY 1`,
+    [desk.deskId, from, to, ...values],
   );
   return new Map(
     rows.map((r) => [
@@ -172,6 +180,21 @@ async function byDatabase(
     ]),
   );
 }
+const someFilter = (): ValueFilter => ({
+  by: one(['sub_site', 'sub_Ad', 'country', 'device', 'weekday', 'day']),
+  is: one(['is', 'not', 'contains']),
+  values: Array.from({ length: 1 + random(2) }, () =>
+    one(['moss', 'FERN', 'fern', '', 'BE', 'phone', 'h', '1', '2026-10-25', `o'brien`]),
+  ),
+});
+/** Sums that add up. */
+const added = (all: readonly Figures[]) => ({
+  visits: all.reduce((n, f) => n + f.visits, 0),
+  bots: all.reduce((n, f) => n + f.bots, 0),
+  // Each row converts other currencies for itself and rounds to a micro-unit.
+  spent: Math.round(all.reduce((n, f) => n + Number(f.spentMicros), 0) / 100),
+  conversions: all.reduce((n, f) => n + f.conversions, 0),
+});
 const same = (answer: NumbersAnswer): Map<string, object> =>
   new Map(
     answer.rows.map(({ values, figures: f }) => [
@@ -226,9 +249,10 @@ describe('the index', () => {
         const to = DateTime.fromISO(from)
           .plus({ days: random(6) })
           .toISODate()!;
-        const answer = await ask({ by, from, to });
-        const expected = await byDatabase(by, from, to, zone);
-        expect([zone, by, from, to, same(answer)]).toEqual([zone, by, from, to, expected]);
+        const only = Array.from({ length: random(3) }, someFilter);
+        const answer = await ask({ by, from, to, only, verdicts: random(2) === 0 });
+        const expected = await byDatabase(by, from, to, zone, only);
+        expect([zone, by, from, to, only, same(answer)]).toEqual([zone, by, from, to, only, expected]);
         // Rows and total are one: what is in no row is in no total.
         const sum = answer.rows.reduce((s, r) => s + r.figures.visits, 0);
         expect([answer.count, answer.total.visits]).toEqual([answer.rows.length, sum]);
@@ -258,6 +282,124 @@ describe('the index', () => {
     // The value is bound, not written into the statement.
     const odd = await ask({ by: ['country'], under: [{ by: 'sub_site', value: `o'brien` }] });
     expect(odd.total.visits).toBeGreaterThan(0);
+  });
+
+  it('filters rows by their figures, and keeps what it leaves out in the rest', async () => {
+    const by = ['sub_site', 'country'];
+    const all = await ask({ by });
+    expect(all.rest).toBeNull();
+    const meets = (f: Figures): boolean => Number(f.spentMicros) > 10_000_000 && f.unique <= 40;
+    const having = [
+      { figure: 'spentMicros', is: '>', than: 10 },
+      { figure: 'unique', is: '<=', than: 40 },
+    ];
+    for (const sort of ['visits', '']) {
+      const some = await ask({ by, having, sort });
+      const wanted = all.rows.filter((r) => meets(r.figures)).map((r) => r.values);
+      expect(wanted.length).toBeGreaterThan(2);
+      expect(wanted.length).toBeLessThan(all.rows.length);
+      expect(new Set(some.rows.map((r) => JSON.stringify(r.values)))).toEqual(
+        new Set(wanted.map((v) => JSON.stringify(v))),
+      );
+      expect([some.count, some.total]).toEqual([wanted.length, all.total]);
+      // Page by page, what is shown and the rest are the total.
+      const shown: Figures[] = [];
+      for (let offset = 0; offset < some.count; offset += 2) {
+        const page = await ask({ by, having, sort, offset, limit: 2 });
+        shown.push(...page.rows.map((r) => r.figures));
+        expect(added([...shown, page.rest!])).toEqual(added([all.total]));
+      }
+    }
+    expect(await ask({ by, having: [{ figure: 'roi', is: '>=', than: 1e9 }] })).toMatchObject({
+      count: 0,
+      rows: [],
+      rest: { visits: all.total.visits },
+    });
+  });
+
+  it('sets another period beside: the same values, and their total', async () => {
+    const [now, then] = [
+      { from: '2026-10-24', to: '2026-10-26' },
+      { from: '2026-10-21', to: '2026-10-23' },
+    ];
+    const both = await ask({ by: ['sub_site', 'hour'], ...now, against: then });
+    const before = new Map(
+      (await ask({ by: ['sub_site', 'hour'], ...then })).rows.map((r) => [
+        JSON.stringify(r.values),
+        r.figures,
+      ]),
+    );
+    expect(both.rows.length).toBeGreaterThan(50);
+    for (const row of both.rows)
+      expect(row.before!.visits).toBe(before.get(JSON.stringify(row.values))?.visits ?? 0);
+    expect(both.totalBefore).toEqual((await ask({ by: ['day'], ...then })).total);
+  });
+
+  it('gives verdicts on visits that are old enough, and bids in the unit in which the source bills', async () => {
+    const other = await makeDesk();
+    const set = await other.chain({
+      source: { costUnit: 'thousand', billedPerArrived: '1250000', feePercent: '0' },
+    });
+    const nowMs = Date.now();
+    const at = (hours: number, site: string, micros: bigint): VisitRecord => ({
+      ...someVisit(),
+      deskId: other.deskId,
+      id: makeUlid(
+        nowMs - hours * 3_600_000,
+        Array.from({ length: 16 }, () => random(32)),
+      ),
+      atMs: nowMs - hours * 3_600_000,
+      campaignId: set.campaign.id,
+      sourceId: set.source.id,
+      offerId: set.offer.id,
+      networkId: set.network.id,
+      isBot: false,
+      isRepeat: false,
+      isTest: false,
+      costMicros: micros,
+      costCurrency: 'EUR',
+      subs: { site },
+    });
+    const many = (n: number, make: () => VisitRecord): VisitRecord[] => Array.from({ length: n }, make);
+    const good = many(100, () => at(30, 'good', 100_000n));
+    await commitVisits(other.pool)([
+      ...many(100, () => at(30, 'bad', 250_000n)),
+      // Old enough are 40 of 100: too few to cut it.
+      ...many(40, () => at(40, 'young', 100_000n)),
+      ...many(60, () => at(3, 'young', 400_000n)),
+      ...good,
+    ]);
+    // 10.00 each; what is not decided counts as approved while nothing is.
+    for (const { id } of good.slice(0, 6))
+      await other.say(set.network.key, `click_id=${id}&payout=10&currency=EUR&transaction=${id}&status=ok`);
+    await drained();
+    const { rows, youngHours } = (await kept.ask(
+      other.deskId,
+      numbersAsked.parse({
+        from: DateTime.fromMillis(nowMs - 3 * DAY_MS).toISODate(),
+        to: DateTime.fromMillis(nowMs + DAY_MS).toISODate(),
+        by: ['sub_site'],
+        only: [{ by: 'campaign_id', is: 'is', values: [set.campaign.id] }],
+        verdicts: true,
+      }),
+      new AbortController().signal,
+    ))!;
+    expect(youngHours).toEqual({ least: 24, most: 24 });
+    const verdicts = Object.fromEntries(rows.map((r) => [r.values[0], r.verdict]));
+    expect(verdicts.bad).toMatchObject({
+      kind: 'cut',
+      spentPayouts: 2.5,
+      conversions: 0,
+      payoutMicros: '10000000',
+    });
+    expect(verdicts.young).toMatchObject({ kind: 'too_early', visits: 40, spentMicros: '4000000' });
+    // Earns 60 for 10: 0.60 a visit is 600 for a thousand, and the source bills 1.25 clicks for each that arrives.
+    expect(verdicts.good).toMatchObject({
+      kind: 'bid_up',
+      breakEvenMicros: '480000000',
+      bidUnit: { currency: 'EUR', visits: 1000 },
+    });
+    await other.close();
   });
 
   it('follows what comes late: a conversion and its status, a bot that buys, a click, and erasure', async () => {

@@ -1,6 +1,6 @@
 import { afterEach, describe, expect, it } from '@jest/globals';
 import type { VueWrapper } from '@vue/test-utils';
-import { nextTick } from 'vue';
+import { defineComponent, nextTick } from 'vue';
 import { mounted } from '../../tests/mounting.ts';
 import ListTable from './ListTable.vue';
 
@@ -50,6 +50,20 @@ describe('sorting', () => {
     expect(names()).toEqual(['Kites', 'Stargazing', 'Terrarium']);
     expect(table.emitted('sort')).toEqual([['-visits']]);
   });
+});
+
+it('a total that comes after the rows is shown', async () => {
+  const host = defineComponent({
+    components: { ListTable },
+    props: { total: { type: String, default: '' } },
+    setup: () => ({ rows, columns }),
+    template: `<ListTable :rows="rows" :columns="columns" label="Campaigns">
+      <template #name="{ row }">{{ row.name }}</template><template v-if="total" #total-visits>{{ total }}</template></ListTable>`,
+  });
+  table = mounted(host);
+  expect(table.find('tfoot').exists()).toBe(false);
+  await table.setProps({ total: '47' });
+  expect(table.find('tfoot').text()).toBe('47');
 });
 
 describe('choosing', () => {

@@ -126,7 +126,8 @@ function chooseAll(isOn: boolean): void {
 const VIRTUAL_FROM = 150;
 const ROW_PX = 33;
 const isLong = computed(() => shown.value.length > VIRTUAL_FROM);
-const hasFooter = computed(() => Object.keys(slots).some((s) => s.startsWith('total-')));
+// Slots aren't reactive: this is looked at each time the table is drawn.
+const hasFooter = (): boolean => Object.keys(slots).some((s) => s.startsWith('total-'));
 const widthOf = (key: string): Record<string, string> => {
   const px = layout.value.widths[key];
   return px ? { width: `${px}px`, minWidth: `${px}px` } : {};
@@ -226,7 +227,7 @@ async function saveCsv(): Promise<void> {
           />
         </template>
         <template #body="{ data }"><slot :name="c.key" :row="data as R" /></template>
-        <template v-if="hasFooter" #footer><slot :name="`total-${c.key}`" /></template>
+        <template v-if="hasFooter()" #footer><slot :name="`total-${c.key}`" /></template>
       </PvColumn>
     </DataTable>
     <p v-if="shown.length === 0" class="quiet pad">No row matches “{{ search }}”.</p>

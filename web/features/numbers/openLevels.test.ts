@@ -3,7 +3,13 @@ import type { Figures } from '@tracheon/core/contract';
 import { closed, flat, keyOf, type Level } from './openLevels.ts';
 
 const level = (names: string[], count = names.length): Level => ({
-  rows: names.map((n) => ({ values: [n], names: [n.toUpperCase()], figures: {} as Figures })),
+  rows: names.map((n) => ({
+    values: [n],
+    names: [n.toUpperCase()],
+    figures: {} as Figures,
+    before: null,
+    verdict: null,
+  })),
   count,
 });
 const open = new Map([

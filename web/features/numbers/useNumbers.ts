@@ -50,15 +50,14 @@ export function useNumbers() {
         offset,
       },
     });
-  const table = useOpenLevels(question);
+  const table = useOpenLevels(question, (first) => (answer.value = first));
   const asks = newest();
   let timer: ReturnType<typeof setTimeout> | undefined;
   const load = (): Promise<void> => {
     clearTimeout(timer);
     return asks(
       table.again().catch(passing),
-      (first) => {
-        answer.value = first;
+      () => {
         state.value = 'ready';
         failure.value = '';
         building.value = null;
@@ -110,6 +109,8 @@ function sorting(by: string): Pick<NumbersAsked, 'sort' | 'isDescending'> {
 
 function useOpenLevels(
   question: (path: readonly string[], limit: number, offset?: number) => Promise<NumbersAnswer>,
+  /** Called together with the change of the rows, so that a total never stands below other rows. */
+  answered: (first: NumbersAnswer) => void,
 ) {
   const top = ref<Level | null>(null);
   const open = ref(new Map<string, Level>());
@@ -134,6 +135,7 @@ function useOpenLevels(
       if (mine === serial) {
         top.value = first;
         open.value = new Map(levels);
+        answered(first);
       }
       return first;
     });

@@ -1,0 +1,2 @@
+export * from './chanceOfProfit.ts';
+export * from './verdict.ts';
