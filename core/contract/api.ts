@@ -8,6 +8,7 @@ import { botEndpoints } from './bots.ts';
 import { byHandEndpoints } from './byHand.ts';
 import { configurationEndpoints } from './configuration.ts';
 import { splitOddsEndpoints } from './splitOdds.ts';
+import { cutListEndpoints } from './cutLists.ts';
 import { deskEndpoints } from './deskApi.ts';
 import type { Endpoint } from './endpoint.ts';
 import { carriedEndpoints } from './carriedClicks.ts';
@@ -36,6 +37,7 @@ const table = {
   ...splitOddsEndpoints,
   ...partsEndpoints,
   ...reportEndpoints,
+  ...cutListEndpoints,
   ...repairEndpoints,
   ...byHandEndpoints,
   ...importEndpoints,

@@ -23,6 +23,7 @@ export * from './carriedClicks.ts';
 export * from './verdicts.ts';
 export * from './numbers.ts';
 export * from './reports.ts';
+export * from './cutLists.ts';
 export * from './health.ts';
 export * from './endpoint.ts';
 export * from './reportsApi.ts';

@@ -67,6 +67,11 @@ export const numbersAsked = z
       .default(null),
     /** Whether each row gets a verdict. */
     verdicts: z.boolean().default(false),
+    /**
+     * As things stood when this day began: later conversions are left out, and verdicts go by the age that visits had then.
+     * Statuses and amounts are those of now.
+     */
+    asOf: day.nullable().default(null),
     /** Only rows whose last value, or its name, has this text in it. */
     search: z.string().trim().max(100).default(''),
     /** A figure, or empty for the values themselves. */

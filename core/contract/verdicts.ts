@@ -47,6 +47,8 @@ export const verdictRules = z.object({
   cutAfterPayouts: z.number().min(0.1, 'From 0.1 to 100.').max(100, 'From 0.1 to 100.').default(1),
   /** Cut without a conversion when so many payouts are spent, whatever the chance is. */
   noConversionPayouts: z.number().min(0.1, 'From 0.1 to 100.').max(100, 'From 0.1 to 100.').default(2),
+  /** Cut at this ROI or below, in percent, once as much is spent as for *keep*; null: ROI alone cuts nothing. */
+  cutRoi: z.number().min(-100, 'From -100 to 0.').max(0, 'From -100 to 0.').nullable().default(null),
   /** Bid up above this chance of profit, in percent. */
   bidUpAbove: z.number().min(50, 'From 50 to 100.').max(100, 'From 50 to 100.').default(95),
   /** Say *keep* or *bid down* when so many payouts are spent. */

@@ -73,6 +73,12 @@ describe('a verdict', () => {
     expect(on({ spent: 88, expected: 70, conversions: 7 })).toMatchObject({ kind: 'bid_down', bid: 0.07 });
     expect(on({ spent: 104, expected: 106, conversions: 9 })).toMatchObject({ kind: 'keep', bid: null });
   });
+  it('cuts by ROI alone where the desk says so, once enough is spent', () => {
+    const poor = { rules: { ...rules, cutRoi: -20 } };
+    expect(on({ spent: 88, expected: 70, conversions: 7 }, poor).kind).toBe('cut');
+    expect(on({ spent: 88, expected: 71, conversions: 7 }, poor).kind).toBe('bid_down');
+    expect(on({ spent: 48, expected: 38, conversions: 4 }, poor).kind).toBe('too_early');
+  });
   it('says about how many visits it still needs', () => {
     // 36 of 60 are spent by 1 000 visits, so that 24 more take 667; sooner if it goes on well.
     const early = on({ spent: 36, expected: 38, conversions: 3 });

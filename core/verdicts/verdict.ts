@@ -82,6 +82,8 @@ function certainKind(seen: Seen, rules: VerdictRules): 'cut' | 'bid_up' | null {
   if (seen.spent < rules.cutAfterPayouts) return null;
   const chance = chanceOfProfit(seen);
   if (chance * 100 < rules.cutBelow) return 'cut';
+  const roi = (seen.earned / seen.spent - 1) * 100;
+  if (rules.cutRoi !== null && seen.spent >= rules.settledPayouts && roi <= rules.cutRoi) return 'cut';
   return chance * 100 > rules.bidUpAbove ? 'bid_up' : null;
 }
 

@@ -25,6 +25,7 @@ import { sharedRoutingRoutes } from '../parts/sharedRoutingRoutes.ts';
 import { partRoutes } from '../parts/partRoutes.ts';
 import { privacyRoutes } from '../privacy/privacyRoutes.ts';
 import { Problem } from '../problems/problem.ts';
+import { cutListRoutes } from '../cutLists/cutListRoutes.ts';
 import { numbersRoutes } from '../numbers/numbersRoutes.ts';
 import { reportRoutes, type ReportDeps } from '../reports/reportRoutes.ts';
 import { recentRoutes, type RecentDeps } from '../recent/recentRoutes.ts';
@@ -62,6 +63,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   changeRoutes,
   reportRoutes,
   numbersRoutes,
+  cutListRoutes,
   oddsRoutes,
   recentRoutes,
   placeRoutes,

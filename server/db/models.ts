@@ -5,12 +5,13 @@
 import { Sequelize } from 'sequelize';
 import { CONNECT_TIMEOUT_MS, SILENCE_MS, STATEMENT_TIMEOUT_MS, TURN_TIMEOUT_MS } from './pools.ts';
 import { defineAccounts, type AccountModels } from './records/accounts.ts';
+import { defineLists, type ListModels } from './records/lists.ts';
 import { defineParts, type PartModels } from './records/parts.ts';
 import { defineSetup, type SetupModels } from './records/setup.ts';
 
 export type { ChangeItem, PartAttributes } from './records/parts.ts';
 
-export interface Models extends AccountModels, PartModels, SetupModels {
+export interface Models extends AccountModels, PartModels, SetupModels, ListModels {
   sequelize: Sequelize;
 }
 
@@ -37,4 +38,5 @@ export const defineModels = (sequelize: Sequelize): Models => ({
   ...defineAccounts(sequelize),
   ...defineParts(sequelize),
   ...defineSetup(sequelize),
+  ...defineLists(sequelize),
 });

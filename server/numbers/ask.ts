@@ -38,7 +38,10 @@ export async function answer(
     subs: tables ? [...tables.subs.keys()].sort() : [],
   };
   if (!tables) return { ...shared, ...nothing(asked) };
-  const maturity = asked.verdicts ? await loadMaturity(connection, tables, ground, Date.now()) : null;
+  const knownUntilMs = asked.asOf === null ? null : dayStart(asked.asOf, ground.zone);
+  const maturity = asked.verdicts
+    ? await loadMaturity(connection, tables, ground, knownUntilMs ?? Date.now())
+    : null;
   const of: Gathering = {
     connection,
     tables,
@@ -47,6 +50,7 @@ export async function answer(
     under: asked.under.map((u) => ({ grouping: groupingOf(u.by)!, value: u.value })),
     only: asked.only.map((o) => ({ grouping: groupingOf(o.by)!, is: o.is, values: o.values })),
     isYoung: maturity?.isYoung ?? noMaturity,
+    knownUntilMs,
   };
   const found = await gathered(of, asked);
   return { ...shared, ...(await answered(of, asked, found)), youngHours: maturity?.hours ?? null };

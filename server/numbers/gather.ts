@@ -45,6 +45,8 @@ export interface Gathering {
   only: readonly { grouping: Grouping; is: ValueFilter['is']; values: readonly string[] }[];
   /** Whether a visit of `v` is too young for a verdict, as SQL; without verdicts none is. */
   isYoung: string;
+  /** Conversions from then on are left out; null: none. */
+  knownUntilMs: number | null;
 }
 export const keyNames = ({ keys }: Pick<Gathering, 'keys'>): string[] => keys.map((_, i) => `k${i}`);
 
@@ -129,12 +131,13 @@ export async function gatherSums(
   { fromMs, toMs, suffix }: Stretch,
   segments: readonly Segment[],
 ): Promise<void> {
-  const { connection, tables, keys, isYoung } = of;
+  const { connection, tables, keys, isYoung, knownUntilMs } = of;
   const chosen = keys.map((g, i) => `${columnOf(tables, g)} AS k${i}`).join(', ');
   const join =
     timesOf(of).length === 0 ? '' : `JOIN quarters${suffix} q ON q.quarter = v.visit_at // ${QUARTER_MS}`;
   const narrow = narrowed(of);
   const where = [`v.visit_at >= ${fromMs} AND v.visit_at < ${toMs}`, ...narrow.where].join(' AND ');
+  const known = knownUntilMs === null ? '' : `AND v.converted_at < ${knownUntilMs}`;
   const by = keyNames(of).join(', ');
   await connection.run(
     `CREATE TEMP TABLE gv${suffix} AS SELECT ${by}, segment, young, min(s1) AS s1, max(s2) AS s2, ${Object.entries(
@@ -152,7 +155,7 @@ export async function gatherSums(
     `CREATE TEMP TABLE gc${suffix} AS SELECT ${chosen}, ${isYoung} AS young, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
        v.status AS s, v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
        coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting
-     FROM ${tables.conversions} v ${join} WHERE ${where} GROUP BY ${by}, young, o, w, e, s, c`,
+     FROM ${tables.conversions} v ${join} WHERE ${where} ${known} GROUP BY ${by}, young, o, w, e, s, c`,
     narrow.values,
   );
 }

@@ -1,7 +1,7 @@
 /** Columns of figures, by the registry: heading, meaning, order and text of each. */
 import type { Figures } from '@tracheon/core/contract';
 import { figureDefinitions, type FigureDefinition, type FigureName } from '@tracheon/core/metrics';
-import { UNKNOWN } from './figureCells.ts';
+import { changeWords, UNKNOWN } from './figureCells.ts';
 import { count, money, percent } from './format.ts';
 import type { Column } from './tableColumns.ts';
 
@@ -41,4 +41,15 @@ export function figureText(name: FigureName, figures: Figures | null | undefined
   if (unit === 'share') return percent(value as number, SHARE_DIGITS);
   if (unit === 'return') return percent(value as number, 0, true);
   return money(value as string, unit === 'each' ? EACH_DIGITS : 2);
+}
+
+/** How a figure changed against another period: shares in percentage points, all else in percent; empty where that can't be said. */
+export function figureChange(name: FigureName, now: Figures, before: Figures | null): string {
+  const { unit }: FigureDefinition = figureDefinitions[name];
+  const [a, b] = [now[name], before?.[name] ?? null];
+  if (a === null || b === null) return '';
+  if (unit !== 'share' && unit !== 'return') return changeWords(Number(a), Number(b));
+  const points = (Number(a) - Number(b)) * 100;
+  if (Math.abs(points) < 0.005) return '= before';
+  return `${points > 0 ? '▲' : '▼'} ${Math.abs(points).toFixed(unit === 'share' ? 2 : 0)} pt`;
 }

@@ -9,9 +9,10 @@ CREATE TABLE list_entries (
   value text NOT NULL,
   list text NOT NULL CHECK (list IN ('block', 'allow')),
   reason text NOT NULL,
+  profit_per_day_micros bigint,
   added_by text NOT NULL,
   added_at timestamptz NOT NULL,
-  removed_by text NOT NULL DEFAULT '',
+  removed_by text,
   removed_at timestamptz
 );
 CREATE UNIQUE INDEX list_entries_there ON list_entries (desk_id, source_id, sub, value) WHERE removed_at IS NULL;

@@ -1,6 +1,6 @@
 /** Members, their desks and what lets them in. */
 import { DataTypes, type Sequelize } from 'sequelize';
-import type { BotList, Role, TableLayout, TokenScope } from '@tracheon/core/contract';
+import type { BotList, Role, TableLayout, TokenScope, VerdictRules } from '@tracheon/core/contract';
 import { key, type Table } from './table.ts';
 
 export interface MemberAttributes {
@@ -21,6 +21,8 @@ export interface DeskAttributes {
   fallbackUrl: string;
   nameRules: { campaign?: string; offer?: string };
   botList: BotList;
+  /** Those that the desk set itself. */
+  verdictRules: Partial<VerdictRules>;
 }
 export interface MembershipAttributes {
   deskId: string;
@@ -91,6 +93,7 @@ export const defineAccounts = (sequelize: Sequelize): AccountModels =>
         fallbackUrl: TEXT,
         nameRules: JSONB,
         botList: JSONB,
+        verdictRules: JSONB,
       },
       { tableName: 'desks' },
     ),

@@ -11,6 +11,7 @@ const level = (names: string[], count = names.length): Level => ({
     verdict: null,
   })),
   count,
+  rest: null,
 });
 const open = new Map([
   [keyOf(['a']), level(['x', 'y'], 7)],
@@ -25,6 +26,12 @@ it('reads what is open below its row, and says how many more there are', () => {
   expect(read(null)).toEqual([]);
   const keys = flat(level(['a', 'b'], 3), open).map((r) => r.key);
   expect(new Set(keys).size).toBe(keys.length);
+});
+
+it('shows the figures of what filters leave out below the others', () => {
+  const rest = { visits: 3 } as Figures;
+  const [last] = flat({ ...level(['a']), rest }, new Map()).slice(-1);
+  expect(last).toMatchObject({ kind: 'rest', more: 0, figures: rest, name: '' });
 });
 
 it('closes a row with all that is open below it, and nothing else', () => {

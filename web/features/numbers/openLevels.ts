@@ -1,5 +1,5 @@
 /** Levels of the numbers table that are open, one below the other, as rows in the order in which they are read. */
-import type { Figures, NumbersAnswer } from '@tracheon/core/contract';
+import type { Figures, NumbersAnswer, VerdictAnswer } from '@tracheon/core/contract';
 
 export interface NumbersRow {
   key: string;
@@ -8,13 +8,15 @@ export interface NumbersRow {
   path: string[];
   name: string;
   figures: Figures | null;
-  /** Rows that are not shown yet; such a row stands below those that are. */
+  /** Of the period that it is compared with. */
+  before: Figures | null;
+  verdict: VerdictAnswer | null;
+  /** `rest` stands below the others, for rows that are not shown. */
+  kind: 'row' | 'rest';
+  /** Rows that are not shown yet. */
   more: number;
 }
-export interface Level {
-  rows: NumbersAnswer['rows'];
-  count: number;
-}
+export type Level = Pick<NumbersAnswer, 'rows' | 'count' | 'rest'>;
 /** By the path of the row under which it is open. */
 export type OpenLevels = ReadonlyMap<string, Level>;
 
@@ -26,12 +28,17 @@ export function flat(level: Level | null, open: OpenLevels, above: readonly stri
   const rows = level.rows.flatMap((r): NumbersRow[] => {
     const path = [...above, r.values[0]!];
     const key = keyOf(path);
-    const row = { key, level: above.length, path, name: r.names[0]!, figures: r.figures, more: 0 };
-    return [row, ...flat(open.get(key) ?? null, open, path)];
+    const { figures, before, verdict } = r;
+    const row = { key, level: above.length, path, name: r.names[0]!, figures, before, verdict };
+    return [{ ...row, kind: 'row', more: 0 }, ...flat(open.get(key) ?? null, open, path)];
   });
   const more = level.count - level.rows.length;
-  const rest = { level: above.length, path: [...above, ''], name: '', figures: null, more };
-  return more > 0 ? [...rows, { key: `${keyOf(above)}+`, ...rest }] : rows;
+  if (more <= 0 && !level.rest) return rows;
+  const rest = { level: above.length, path: [...above, ''], name: '', figures: level.rest };
+  return [
+    ...rows,
+    { key: `${keyOf(above)}+`, ...rest, before: null, verdict: null, kind: 'rest', more: Math.max(0, more) },
+  ];
 }
 
 /** Closed, with all that is open below it. */

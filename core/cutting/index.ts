@@ -1,0 +1,2 @@
+export * from './listText.ts';
+export * from './keepAway.ts';

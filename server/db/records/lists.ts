@@ -1,0 +1,48 @@
+/** Values that a desk put on the block and allow lists of its sources. */
+import { DataTypes, type Sequelize } from 'sequelize';
+import type { ListKind } from '@tracheon/core/contract';
+import { key, type Table } from './table.ts';
+
+export interface ListEntryAttributes {
+  id: string;
+  deskId: string;
+  sourceId: string;
+  sub: string;
+  value: string;
+  list: ListKind;
+  reason: string;
+  /** null where its cost was not known. */
+  profitPerDayMicros: string | null;
+  addedBy: string;
+  addedAt: Date;
+  /** null while it is on the list. */
+  removedBy: string | null;
+  removedAt: Date | null;
+}
+export interface ListModels {
+  ListEntry: Table<ListEntryAttributes>;
+}
+
+const { STRING, TEXT, BIGINT, DATE } = DataTypes;
+
+export const defineLists = (sequelize: Sequelize): ListModels =>
+  ({
+    ListEntry: sequelize.define(
+      'listEntry',
+      {
+        id: key(),
+        deskId: STRING,
+        sourceId: STRING,
+        sub: TEXT,
+        value: TEXT,
+        list: TEXT,
+        reason: TEXT,
+        profitPerDayMicros: BIGINT,
+        addedBy: STRING,
+        addedAt: DATE,
+        removedBy: STRING,
+        removedAt: DATE,
+      },
+      { tableName: 'list_entries' },
+    ),
+  }) as unknown as ListModels;

@@ -1,0 +1,106 @@
+/** What the numbers table asks: its levels and filters, kept in the address of the page, its order and its search. */
+import { computed, ref } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import {
+  MAX_LEVELS,
+  type FigureFilter,
+  type NumbersAnswer,
+  type NumbersAsked,
+  type ValueFilter,
+} from '@tracheon/core/contract';
+import { groupingOf, type TimeGrouping } from '@tracheon/core/metrics';
+import { ask } from '../../app/api.ts';
+import { isCompared, usePeriod } from '../../shared/period.ts';
+import { figureFilterText, readFigureFilters, readValueFilters, valueFilterText } from './filters.ts';
+
+/** Rows of a level that are loaded at a time. */
+export const PAGE = 100;
+const SUGGESTIONS = 20;
+const DATED: readonly string[] = ['day', 'week', 'month'] satisfies TimeGrouping[];
+
+/** What the table is broken down by, kept in its address. */
+function useLevels() {
+  const route = useRoute();
+  const router = useRouter();
+  const levels = computed<string[]>(() => {
+    const named = String(route.query.by ?? '').split(',');
+    const known = named.filter((n) => groupingOf(n) !== undefined).slice(0, MAX_LEVELS);
+    return known.length > 0 ? known : ['campaign_id'];
+  });
+  const setLevels = (next: string[]): void =>
+    void router.replace({ query: { ...route.query, by: next.join(',') } });
+  return { levels, setLevels };
+}
+
+/** What the table keeps, as it stands in the link. */
+function useFilters() {
+  const route = useRoute();
+  const router = useRouter();
+  const texts = (name: string): string[] => [route.query[name] ?? []].flat().map(String);
+  // By their texts: another part of the link may change without them.
+  const onlyTexts = computed(() => texts('only').join('\u0000'));
+  const havingTexts = computed(() => texts('having').join('\u0000'));
+  const put = (name: string, all: string[]): void =>
+    void router.replace({ query: { ...route.query, [name]: all } });
+  const parted = (joined: string): string[] => (joined === '' ? [] : joined.split('\u0000'));
+  const onlyRead = computed(() => readValueFilters(parted(onlyTexts.value)));
+  const havingRead = computed(() => readFigureFilters(parted(havingTexts.value)));
+  const only = computed<ValueFilter[]>({
+    get: () => onlyRead.value,
+    set: (next) => put('only', next.map(valueFilterText)),
+  });
+  const having = computed<FigureFilter[]>({
+    get: () => havingRead.value,
+    set: (next) => put('having', next.map(figureFilterText)),
+  });
+  return { only, having };
+}
+
+export function useQuestion() {
+  const { range, before } = usePeriod();
+  const { levels, setLevels } = useLevels();
+  const { only, having } = useFilters();
+  /** Days of one period are never those of another. */
+  const against = computed(() =>
+    isCompared.value && !levels.value.some((l) => DATED.includes(l)) ? before.value : null,
+  );
+  const sort = ref('-profitMicros');
+  const search = ref('');
+  /** The rows below the row of this path. */
+  const question = (path: readonly string[], limit: number, offset = 0): Promise<NumbersAnswer> =>
+    ask('numbersReport', {
+      body: {
+        ...range.value,
+        by: [levels.value[path.length]!],
+        under: path.map((value, i) => ({ by: levels.value[i]!, value })),
+        only: only.value,
+        having: having.value,
+        against: against.value,
+        verdicts: true,
+        search: path.length === 0 ? search.value : '',
+        ...sorting(sort.value),
+        limit,
+        offset,
+      },
+    });
+  const suggest = async (by: string, text: string) => {
+    const body = {
+      ...range.value,
+      by: [by],
+      search: text.trim().slice(0, 100),
+      limit: SUGGESTIONS,
+    } as NumbersAsked;
+    const { rows } = await ask('numbersReport', { body });
+    return rows.map((r) => ({ value: r.values[0]!, name: r.names[0]! }));
+  };
+  return { levels, setLevels, only, having, against, sort, search, question, suggest };
+}
+
+/** The first column is that of the values. */
+function sorting(by: string): Pick<NumbersAsked, 'sort' | 'isDescending'> {
+  const column = by.replace(/^-/, '');
+  return {
+    sort: (column === 'name' ? '' : column) as NumbersAsked['sort'],
+    isDescending: by.startsWith('-'),
+  };
+}
