@@ -51,11 +51,19 @@ const question = ({ sourceId, sub, from, to }: CutListAsked, more: object) =>
     ...more,
   });
 
-/** Null where the period has no days after those on which the rules decide. */
+/** The first day of the period on which the source sent a visit; null for none. */
+async function firstDay(ask: AskNumbers, asked: CutListAsked): Promise<string | null> {
+  const { rows } = await ask(question(asked, { by: ['day'], sort: '', limit: 1 }));
+  return rows[0]?.values[0] ?? null;
+}
+
+/** Null where no days are left after those on which the rules decide. */
 async function trial(ask: AskNumbers, asked: CutListAsked): Promise<CutListAnswer['trial']> {
-  const later = { ...asked, from: shiftDay(asked.from, TRIAL_DAYS) };
+  const from = await firstDay(ask, asked);
+  if (from === null) return null;
+  const later = { ...asked, from: shiftDay(from, TRIAL_DAYS) };
   if (later.from > later.to) return null;
-  const first = { ...asked, to: shiftDay(later.from, -1) };
+  const first = { ...asked, from, to: shiftDay(later.from, -1) };
   const then = await ask(question(first, { verdicts: true, asOf: later.from }));
   const cut = then.rows
     .filter((r) => r.values[0] !== '' && r.verdict!.kind === 'cut')

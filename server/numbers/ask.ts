@@ -19,7 +19,7 @@ import type { NumbersGround } from './ground.ts';
 import type { DeskTables } from './indexFile.ts';
 import { loadMaturity, noMaturity } from './maturity.ts';
 import { choosePage } from './page.ts';
-import { loadApproval, noSums, pageSums, sumsOf, type RowSums } from './sums.ts';
+import { loadApproval, noSums, pageSums, restSums, sumsOf, type RowSums } from './sums.ts';
 import { verdictGround, verdictOf } from './verdicts.ts';
 
 type Answer = Omit<NumbersAnswer, 'fedAt'>;
@@ -106,12 +106,12 @@ async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
   const { keys, ground } = of;
   const total = await sumsOf(of, segments, 'all');
   const isShort = count > asked.offset + rows.length || asked.search !== '' || asked.having.length > 0;
-  const rest = isShort ? figures((await sumsOf(of, segments, 'rest')).sums, approval) : null;
+  const rest = isShort ? await restSums(of, segments) : null;
   const judged = asked.verdicts ? verdictGround(ground, approval, total) : null;
   return {
     rows: rows.map((row, i) => ({
       values: row.values,
-      names: row.values.map((value, k) => ground.nameOf(keys[k]!, value)),
+      names: row.values.map((value, k) => ground.nameOf(keys[k]!, value, campaignOf(asked, row.values))),
       figures: figures(row.sums, approval),
       before: before ? figures(before[i]!.sums, approval) : null,
       verdict: judged && verdictOf(row, judged),
@@ -121,6 +121,15 @@ async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
     totalBefore: asked.against
       ? figures((await sumsOf(of, segments, 'all', '_before')).sums, approval)
       : null,
-    rest,
+    rest: rest && figures(rest, approval),
   };
 }
+
+/** The campaign that a row is of: by its own values, or by those that the question is narrowed to; empty for several. */
+function campaignOf({ by, under, only }: NumbersAsked, values: readonly string[]): string {
+  const at = by.indexOf(CAMPAIGN);
+  if (at >= 0) return values[at]!;
+  const filter = only.find((f) => f.by === CAMPAIGN && f.is === 'is' && f.values.length === 1);
+  return under.find((u) => u.by === CAMPAIGN)?.value ?? filter?.values[0] ?? '';
+}
+const CAMPAIGN = 'campaign_id';

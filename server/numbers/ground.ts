@@ -36,7 +36,8 @@ export interface NumbersGround {
   sources: ReadonlyMap<string, SourceGround>;
   rules: VerdictRules;
   eventTypes: ReadonlyMap<string, { asConversion: boolean; asRevenue: boolean }>;
-  nameOf: (grouping: Grouping, value: string) => string;
+  /** `campaignId`: of a branch or pairing, the campaign that it is of, where that is known. */
+  nameOf: (grouping: Grouping, value: string, campaignId?: string) => string;
   /** Records of the grouping whose name has the text in it, whatever its case. */
   idsNamed: (grouping: Grouping, text: string) => string[];
 }
@@ -83,7 +84,7 @@ export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGro
         { asConversion: body.countsAsConversion, asRevenue: body.countsAsRevenue },
       ]),
     ),
-    ...valueNames(named, routingNames(bodies<CampaignInput>('campaign'), named)),
+    ...valueNames(named, bodies<CampaignInput>('campaign')),
   };
 }
 
@@ -134,14 +135,17 @@ const countryCodes = letters
 
 function valueNames(
   named: ReadonlyMap<string, string>,
-  routing: ReadonlyMap<string, string>,
+  campaigns: readonly { id: string; body: CampaignInput }[],
 ): Pick<NumbersGround, 'nameOf' | 'idsNamed'> {
+  const routing = routingNames(campaigns, named);
+  const routingOf = new Map(campaigns.map((c) => [c.id, () => routingNames([c], named)]));
   const has = (name: string, text: string): boolean => name.toLowerCase().includes(text.toLowerCase());
   return {
-    nameOf: (grouping, value) => {
+    nameOf: (grouping, value, campaignId = '') => {
       if (grouping.kind !== 'column' || value === '') return value;
       const { dimension } = grouping;
-      if (dimension.of === 'branch' || dimension.of === 'pairing') return routing.get(value) ?? value;
+      if (dimension.of === 'branch' || dimension.of === 'pairing')
+        return (routingOf.get(campaignId)?.() ?? routing).get(value) ?? value;
       if (dimension.name === 'country') return countryName(value);
       return dimensionText(dimension, value, (id) => named.get(id) ?? '');
     },

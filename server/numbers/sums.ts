@@ -91,6 +91,12 @@ export async function pageSums(
   return rows;
 }
 
+/** Of the rows that are not in the page or the pages before it; null where there are none. */
+export async function restSums(of: Gathering, segments: readonly Segment[]): Promise<Sums | null> {
+  const { sums, sourceId } = await sumsOf(of, segments, 'rest');
+  return sourceId === NO_SOURCE_YET && sums.conversions.length === 0 ? null : sums;
+}
+
 export async function sumsOf(
   of: Gathering,
   segments: readonly Segment[],

@@ -468,5 +468,60 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
   expect(await visitsOf(total)).toBe(before);
   await page.getByRole('searchbox', { name: 'Search Sub-ID site' }).fill('no such site');
   await expect(page.getByText('No Sub-ID site matches')).toBeVisible();
+  await page.getByRole('searchbox', { name: 'Search Sub-ID site' }).fill('');
+
+  // A filter on a figure stands in the link; what it leaves out is the rest, and the total stays.
+  await page.getByRole('button', { name: 'Add filter' }).click();
+  const adding = page.getByRole('dialog', { name: 'Add filter' });
+  await choose(adding.getByRole('combobox', { name: 'Figure or value' }), 'Visits');
+  await adding.getByRole('spinbutton', { name: 'Number' }).pressSequentially(String(all - 1));
+  await adding.getByRole('button', { name: 'Add filter' }).click();
+  await expect(page).toHaveURL(/having=visits(>|%3E)/);
+  await expect(table.getByRole('row', { name: /^Rest, left out/ })).toBeVisible();
+  expect(await visitsOf(total)).toBe(before);
+  await first.getByRole('button', { name: /Show why/ }).click();
+  await expect(page.getByRole('dialog', { name: `Verdict on ${site}` })).toContainText('Chance of profit');
+  expect(errors).toEqual([]);
+});
+
+test('a cut list: what loses goes to the block list with its reason, is kept away by routing, and comes back', async ({
+  page,
+}) => {
+  const errors = watchConsole(page, [/503/]);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/numbers?by=sub_site`);
+  await expect(page.getByRole('button', { name: 'Columns of Numbers' })).toBeVisible({ timeout: 60_000 });
+  await page.keyboard.press('x');
+  await expect(page.getByRole('heading', { name: 'Cut list', level: 1 })).toBeVisible();
+  await choose(page.getByRole('combobox', { name: 'Source' }), 'Moorhen Push');
+  const table = page.getByRole('table', { name: 'Cut list' });
+  const row = table.getByRole('row').filter({ hasText: 'meteo-klein.example' });
+  await expect(row).toContainText('no conversion');
+  await expectAccessible(page, 'a cut list');
+  // Whatever its verdict is today, one value is chosen.
+  await table.getByRole('checkbox', { name: 'Choose all rows shown' }).check();
+  await table.getByRole('checkbox', { name: 'Choose all rows shown' }).uncheck();
+  await row.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Add 1 to block list' }).click();
+  await expect(row).toContainText('block list');
+
+  await row.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Keep away' }).click();
+  const sheet = page.getByRole('dialog', { name: 'Keep away' });
+  await sheet.getByRole('button', { name: 'Keep this value away' }).click();
+  await expect(sheet.getByRole('status')).toContainText('changed');
+  await sheet.getByRole('button', { name: 'Undo' }).click();
+  await expect(sheet.getByRole('status')).toContainText('restored');
+  await page.keyboard.press('Escape');
+
+  await page.getByRole('button', { name: 'Lists (1)' }).click();
+  const listed = page.getByRole('table', { name: 'Block and allow lists' });
+  await expect(listed.getByRole('row').filter({ hasText: 'meteo-klein.example' })).toContainText('Mira');
+  expect(await copiedBy(page, () => page.getByRole('button', { name: 'Copy block list' }).click())).toBe(
+    'meteo-klein.example',
+  );
+  await listed.getByRole('checkbox', { name: /^Choose meteo-klein/ }).check();
+  await page.getByRole('button', { name: 'Take 1 off the list' }).click();
+  await expect(page.getByRole('button', { name: 'Copy block list' })).toBeDisabled();
   expect(errors).toEqual([]);
 });

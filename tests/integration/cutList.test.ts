@@ -117,20 +117,22 @@ describe('a cut list', () => {
     expect(total.spentMicros).toBe('246000000');
     // bad would have saved 24, turned would have cost 40.
     expect(trial).toEqual({
-      from: dayOf(7),
+      // The first visit came 12 days ago.
+      from: dayOf(5),
       to: dayOf(2),
       cut: 2,
       savedMicros: '-16000000',
       mistakes: [{ value: 'turned', profitMicros: '40000000' }],
     });
-    expect((await list(9, 2)).trial).toMatchObject({
-      from: dayOf(2),
-      cut: 1,
+    // Seven days with visits leave none to judge by.
+    expect((await list(14, 6)).trial).toBeNull();
+    expect((await list(30, 20)).trial).toBeNull();
+    expect((await list(14, 5)).trial).toMatchObject({
+      from: dayOf(5),
+      cut: 2,
       savedMicros: '0',
       mistakes: [],
     });
-    // Seven days leave none to judge by.
-    expect((await list(8, 2)).trial).toBeNull();
   }, 60_000);
 
   it('goes by the rules of the desk', async () => {

@@ -28,6 +28,11 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Numbers' },
   },
   {
+    path: '/numbers/cut',
+    component: () => import('../features/numbers/cut/CutListPage.vue'),
+    meta: { title: 'Cut list' },
+  },
+  {
     path: '/campaigns',
     component: () => import('../features/campaigns/CampaignsPage.vue'),
     meta: { title: 'Campaigns' },

@@ -8,8 +8,8 @@ import { computed, ref } from 'vue';
 import { landingPagesOf, offersOf } from '@tracheon/core/routing';
 import { useParts } from '../../app/parts.ts';
 import SideSheet from '../../ui/SideSheet.vue';
-import BulkFoot from './bulk/BulkFoot.vue';
-import { useBulkChange } from './bulk/useBulkChange.ts';
+import BulkFoot from '../../shared/BulkFoot.vue';
+import { useBulkChange } from '../../shared/useBulkChange.ts';
 
 const props = defineProps<{ part: PartRecord<'campaign'> }>();
 const open = defineModel<boolean>('open', { required: true });

@@ -1,8 +1,11 @@
 <script setup lang="ts">
 /** What earns and what loses: figures by any values, level by level, with a total that is always of all rows. */
+import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
-import ProgressBar from 'primevue/progressbar';
+import { Scissors } from '@lucide/vue';
+import { SUB_PREFIX } from '@tracheon/core/metrics';
 import { computed, ref } from 'vue';
+import { useRouter } from 'vue-router';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -11,6 +14,7 @@ import PeriodChoice from '../../shared/PeriodChoice.vue';
 import { usePeriod } from '../../shared/period.ts';
 import { count, countryName, dayRange, moment } from '../../ui/format.ts';
 import PageHead from '../../ui/PageHead.vue';
+import BuildingNote from './BuildingNote.vue';
 import FilterChoice from './FilterChoice.vue';
 import { groupingLabel } from './groupingWords.ts';
 import LevelChoice from './LevelChoice.vue';
@@ -20,24 +24,30 @@ import { useNumbers } from './useNumbers.ts';
 const session = useSession();
 const parts = useParts();
 const { range } = usePeriod();
+const router = useRouter();
 const numbers = useNumbers();
 const { rows, state, building, problem, search, levels, answer, only, having, against } = numbers;
+/** Of the sub-ID that the table is broken down by, and of the source that it is about, where there is one. */
+const cutList = computed(() => {
+  const level = levels.value.find((l) => l.startsWith(SUB_PREFIX));
+  const source = only.value.find((f) => f.by === 'source_id' && f.is === 'is' && f.values.length === 1);
+  return {
+    path: '/numbers/cut',
+    query: {
+      ...(source ? { source: source.values[0] } : {}),
+      ...(level ? { sub: level.slice(SUB_PREFIX.length) } : {}),
+    },
+  };
+});
 const total = computed(() => answer.value?.total ?? null);
 /** Records by their names; whatever else is called as it is. */
 const named = (by: string, value: string): string =>
   by === 'country' && value !== '' ? countryName(value) : (parts.byId.get(value)?.body.name ?? value);
-const share = computed(() => {
-  const now = building.value;
-  return !now || now.ofAbout <= 0 ? 0 : Math.min(100, Math.round((now.visits / now.ofAbout) * 100));
-});
-const progress = computed(() => {
-  const { visits = 0, ofAbout = 0 } = building.value ?? {};
-  return ofAbout > visits ? `${count(visits)} of about ${count(ofAbout)}` : count(visits);
-});
 const youngWords = ({ least, most }: { least: number; most: number }): string =>
   `Verdicts leave out visits younger than ${least === most ? most : `${least} to ${most}`} hours: most of their conversions have yet to come.`;
 const searchField = ref<InstanceType<typeof InputText> | null>(null);
 useKeys([
+  { key: 'x', words: 'Cut list', run: () => void router.push(cutList.value) },
   {
     key: '/',
     words: 'Search the values',
@@ -48,6 +58,9 @@ useKeys([
 <template>
   <PageHead title="Numbers" says="What earns and what loses, by any value, by the day of the visit.">
     <LiveMark />
+    <Button @click="router.push(cutList)"
+      ><Scissors :size="15" aria-hidden="true" /> Cut list <kbd>x</kbd></Button
+    >
   </PageHead>
   <div class="row spread bar">
     <div class="row wrap">
@@ -76,11 +89,7 @@ useKeys([
       :aria-label="`Search ${groupingLabel(levels[0]!)}`"
     />
   </div>
-  <section v-if="building" class="sheet pad" aria-label="Building the index" role="status">
-    <h2>Tracheon is building the index for this report</h2>
-    <p>It has read {{ progress }} visits. Visits and conversions are recorded as usual.</p>
-    <ProgressBar :value="share" aria-label="Progress of the index" />
-  </section>
+  <BuildingNote v-if="building" :building="building" />
   <section v-else class="sheet" aria-label="Numbers">
     <p v-if="problem" class="error pad" role="alert">{{ problem }}</p>
     <NumbersTable :numbers="numbers" />

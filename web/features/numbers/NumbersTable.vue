@@ -168,7 +168,7 @@ const totalChange = (name: FigureName): string =>
     /></template>
     <template v-for="name in plain" :key="name" #[name]="{ row }"
       ><span :class="{ quiet: isQuiet(row) }">{{ row.figures ? figureText(name, row.figures) : '' }}</span>
-      <small v-if="name === 'cr' && row.figures" class="quiet">{{ interval(row.figures) }}</small>
+      <small v-if="name === 'cr' && row.figures" class="quiet interval">{{ interval(row.figures) }}</small>
       <small class="change">{{ change(name, row) }}</small></template
     >
     <template v-if="total" #total-name>Total</template>
@@ -191,6 +191,9 @@ const totalChange = (name: FigureName): string =>
 }
 .open {
   padding: 0 2px;
+}
+.interval {
+  margin-left: 4px;
 }
 .change {
   display: block;

@@ -32,6 +32,7 @@ it('shows the figures of what filters leave out below the others', () => {
   const rest = { visits: 3 } as Figures;
   const [last] = flat({ ...level(['a']), rest }, new Map()).slice(-1);
   expect(last).toMatchObject({ kind: 'rest', more: 0, figures: rest, name: '' });
+  expect(flat({ rows: [], count: 0, rest }, new Map())).toEqual([]);
 });
 
 it('closes a row with all that is open below it, and nothing else', () => {

@@ -33,7 +33,8 @@ export function flat(level: Level | null, open: OpenLevels, above: readonly stri
     return [{ ...row, kind: 'row', more: 0 }, ...flat(open.get(key) ?? null, open, path)];
   });
   const more = level.count - level.rows.length;
-  if (more <= 0 && !level.rest) return rows;
+  // Where nothing is found, the screen says so.
+  if (rows.length === 0 || (more <= 0 && !level.rest)) return rows;
   const rest = { level: above.length, path: [...above, ''], name: '', figures: level.rest };
   return [
     ...rows,

@@ -1,17 +1,16 @@
 /** The numbers table as it is loaded: read again when what is asked changes or news comes, and while the index is built. */
 import { onBeforeUnmount, ref, watch } from 'vue';
 import type { NumbersAnswer } from '@tracheon/core/contract';
-import { ApiError, ask } from '../../app/api.ts';
 import { newest } from '../../app/newest.ts';
 import { onNews } from '../../app/stream.ts';
 import { usePeriod } from '../../shared/period.ts';
 import type { NumbersRow } from './openLevels.ts';
+import { useIndexed } from './useIndexed.ts';
 import { useOpenLevels } from './useOpenLevels.ts';
 import { useQuestion } from './useQuestion.ts';
 
 const TYPING_MS = 250;
 const NEWS_EVERY_MS = 5000;
-const LOOK_AGAIN_MS = 1000;
 
 export function useNumbers() {
   const { range } = usePeriod();
@@ -19,19 +18,17 @@ export function useNumbers() {
   const { levels, only, having, against, sort, search, question } = asking;
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const failure = ref('');
-  const building = ref<{ visits: number; ofAbout: number } | null>(null);
   const answer = ref<NumbersAnswer | null>(null);
   const table = useOpenLevels(question, (first) => (answer.value = first));
   const asks = newest();
-  let timer: ReturnType<typeof setTimeout> | undefined;
+  const { building, passing, settle } = useIndexed(() => void load());
   const load = (): Promise<void> => {
-    clearTimeout(timer);
     return asks(
       table.again().catch(passing),
       () => {
         state.value = 'ready';
         failure.value = '';
-        building.value = null;
+        settle();
       },
       (why) => {
         failure.value = why;
@@ -39,15 +36,6 @@ export function useNumbers() {
       },
     );
   };
-  /** What passes by itself is asked for again. */
-  async function passing(error: unknown): Promise<never> {
-    const code = error instanceof ApiError ? error.code : '';
-    building.value =
-      code === 'numbers_building' ? await ask('numbersState').catch(() => building.value) : null;
-    if (code === 'numbers_building' || code === 'numbers_away')
-      timer = setTimeout(() => void load(), LOOK_AGAIN_MS);
-    throw error;
-  }
   function begin(): void {
     table.empty();
     state.value = 'loading';
@@ -61,10 +49,7 @@ export function useNumbers() {
     typing = setTimeout(begin, TYPING_MS);
   });
   onNews(['visits', 'conversions'], () => (state.value === 'ready' ? load() : undefined), NEWS_EVERY_MS);
-  onBeforeUnmount(() => {
-    clearTimeout(timer);
-    clearTimeout(typing);
-  });
+  onBeforeUnmount(() => clearTimeout(typing));
   const canOpen = (row: NumbersRow): boolean => row.kind === 'row' && row.level + 1 < levels.value.length;
   return {
     ...asking,

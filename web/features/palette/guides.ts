@@ -12,6 +12,7 @@ const guides: [RegExp, string][] = [
   [/^\/campaigns\/./, 'campaign'],
   [/^\/campaigns/, 'campaigns'],
   [/^\/conversions/, 'conversions'],
+  [/^\/numbers\/cut/, 'cut-list'],
   [/^\/numbers/, 'numbers'],
   [/^\/money/, 'money'],
   [/^\/set-up/, 'set-up'],

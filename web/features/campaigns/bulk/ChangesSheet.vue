@@ -9,7 +9,7 @@ import { useSession } from '../../../app/session.ts';
 import { moment } from '../../../ui/format.ts';
 import SideSheet from '../../../ui/SideSheet.vue';
 import StateBlock from '../../../ui/StateBlock.vue';
-import { useBulkChange } from './useBulkChange.ts';
+import { useBulkChange } from '../../../shared/useBulkChange.ts';
 
 const open = defineModel<boolean>('open', { required: true });
 const session = useSession();

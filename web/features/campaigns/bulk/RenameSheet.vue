@@ -10,9 +10,9 @@ import { useParts } from '../../../app/parts.ts';
 import { useSession } from '../../../app/session.ts';
 import FormField from '../../../ui/FormField.vue';
 import SideSheet from '../../../ui/SideSheet.vue';
-import BulkFoot from './BulkFoot.vue';
+import BulkFoot from '../../../shared/BulkFoot.vue';
 import { useNamedChain } from './useNamedChain.ts';
-import { useBulkChange } from './useBulkChange.ts';
+import { useBulkChange } from '../../../shared/useBulkChange.ts';
 
 const props = defineProps<{ chosen: PartRecord<'campaign'>[] }>();
 const open = defineModel<boolean>('open', { required: true });

@@ -11,8 +11,8 @@ import { useParts } from '../../../app/parts.ts';
 import { useSession } from '../../../app/session.ts';
 import FormField from '../../../ui/FormField.vue';
 import SideSheet from '../../../ui/SideSheet.vue';
-import BulkFoot from './BulkFoot.vue';
-import { useBulkChange } from './useBulkChange.ts';
+import BulkFoot from '../../../shared/BulkFoot.vue';
+import { useBulkChange } from '../../../shared/useBulkChange.ts';
 
 const props = defineProps<{ offerId?: string }>();
 const open = defineModel<boolean>('open', { required: true });

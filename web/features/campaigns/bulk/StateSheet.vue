@@ -5,8 +5,8 @@ import type { PartRecord } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import { useParts } from '../../../app/parts.ts';
 import SideSheet from '../../../ui/SideSheet.vue';
-import BulkFoot from './BulkFoot.vue';
-import { useBulkChange } from './useBulkChange.ts';
+import BulkFoot from '../../../shared/BulkFoot.vue';
+import { useBulkChange } from '../../../shared/useBulkChange.ts';
 
 type State = PartRecord['state'];
 const props = defineProps<{ chosen: PartRecord<'campaign'>[]; to: State }>();

@@ -7,8 +7,8 @@ import { useParts } from '../../../app/parts.ts';
 import SegmentChoice from '../../../ui/SegmentChoice.vue';
 import SideSheet from '../../../ui/SideSheet.vue';
 import TagsField from '../../../shared/TagsField.vue';
-import BulkFoot from './BulkFoot.vue';
-import { useBulkChange } from './useBulkChange.ts';
+import BulkFoot from '../../../shared/BulkFoot.vue';
+import { useBulkChange } from '../../../shared/useBulkChange.ts';
 
 const props = defineProps<{ chosen: PartRecord<'campaign'>[] }>();
 const open = defineModel<boolean>('open', { required: true });

@@ -1,8 +1,8 @@
 /** A change of several records, made and undone as one. */
 import { ref } from 'vue';
 import type { ChangeAnswer, ChangeRow } from '@tracheon/core/contract';
-import { ask, type AskedWith } from '../../../app/api.ts';
-import { useParts } from '../../../app/parts.ts';
+import { ask, type AskedWith } from '../app/api.ts';
+import { useParts } from '../app/parts.ts';
 
 export function useBulkChange() {
   const parts = useParts();

@@ -1,0 +1,112 @@
+/** The cut list of a source: what it answers, which values are chosen, and the lists of the source. */
+import { computed, ref, watch } from 'vue';
+import type { CutListAnswer, CutListRow, ListEntry, ListKind } from '@tracheon/core/contract';
+import { daysIn } from '@tracheon/core/time';
+import { verdictReason } from '@tracheon/core/metrics';
+import { ask } from '../../../app/api.ts';
+import { newest } from '../../../app/newest.ts';
+import { usePeriod } from '../../../shared/period.ts';
+import { useIndexed } from '../useIndexed.ts';
+import { useCutChoice } from './useCutChoice.ts';
+
+function byReason(rows: readonly CutListRow[]): Map<string, CutListRow[]> {
+  const all = new Map<string, CutListRow[]>();
+  for (const row of rows) {
+    const reason = verdictReason(row.verdict);
+    all.set(reason, [...(all.get(reason) ?? []), row]);
+  }
+  return all;
+}
+
+export function useCutList() {
+  const { range } = usePeriod();
+  const choice = useCutChoice();
+  const { source, sub } = choice;
+  const answer = ref<CutListAnswer | null>(null);
+  const entries = ref<ListEntry[]>([]);
+  const state = ref<'loading' | 'ready' | 'failed'>('loading');
+  const failure = ref('');
+  const chosen = ref<string[]>([]);
+  const { building, passing, settle } = useIndexed(() => void load());
+  const asks = newest();
+  async function read(): Promise<[CutListAnswer, ListEntry[]]> {
+    const sourceId = source.value!.id;
+    return Promise.all([
+      ask('cutList', { body: { sourceId, sub: sub.value, ...range.value } }),
+      ask('listEntries', { query: { sourceId } }),
+    ]).catch(passing);
+  }
+  /** `afresh`: what the rules cut is chosen. */
+  function load(afresh = false): Promise<void> {
+    if (!source.value || sub.value === '') return Promise.resolve();
+    return asks(
+      read(),
+      ([found, kept]) => {
+        if (afresh || answer.value === null)
+          chosen.value = found.rows
+            .filter((r) => r.verdict.kind === 'cut' && r.list === '')
+            .map((r) => r.value);
+        answer.value = found;
+        entries.value = kept;
+        state.value = 'ready';
+        failure.value = '';
+        settle();
+      },
+      (why) => {
+        failure.value = why;
+        state.value = 'failed';
+      },
+    );
+  }
+  watch(
+    [() => source.value?.id, sub, range],
+    () => {
+      answer.value = null;
+      state.value = 'loading';
+      void load(true);
+    },
+    { immediate: true },
+  );
+
+  const rows = computed(() => answer.value?.rows ?? []);
+  const chosenRows = computed(() => rows.value.filter((r) => chosen.value.includes(r.value)));
+  /** Each value with its own reason: one call for all that share it. */
+  async function addTo(list: ListKind): Promise<number> {
+    let added = 0;
+    for (const [reason, of] of byReason(chosenRows.value)) {
+      const values = of.map((r) => ({ value: r.value, profitMicros: r.figures.profitMicros }));
+      const body = {
+        sourceId: source.value!.id,
+        sub: sub.value,
+        list,
+        values,
+        days: daysIn(range.value),
+        reason,
+      };
+      added += (await ask('addToList', { body })).length;
+    }
+    chosen.value = [];
+    await load();
+    return added;
+  }
+  const remove = (ids: string[]): Promise<void> =>
+    ask('removeFromList', { body: { ids } }).then(() => load());
+  const listed = computed(() => entries.value.filter((e) => e.sub === sub.value));
+  const onList = (list: ListKind): ListEntry[] =>
+    listed.value.filter((e) => e.list === list && e.removedAt === null);
+  return {
+    ...choice,
+    answer,
+    rows,
+    state,
+    failure,
+    building,
+    chosen,
+    chosenRows,
+    listed,
+    onList,
+    load,
+    addTo,
+    remove,
+  };
+}
