@@ -92,6 +92,7 @@ it('core is pure: zod and small pure libraries', () => {
     '@noble/hashes/sha2.js',
     'currency-codes',
     'ipaddr.js',
+    'jstat',
     'lossless-json',
     'luxon',
     're2js',
