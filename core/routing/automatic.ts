@@ -47,7 +47,7 @@ export function automaticOdds(arms: readonly Arm[], seed: number, draws = DRAWS)
       draws: 0,
       arms: arms.map((a) => ({ ...a, odds: 1 / arms.length, chanceOfBest: null })),
     };
-  const best = timesBest(arms, conversions / visits, seed, draws);
+  const best = timesBest(arms, seed, draws);
   const floor = Math.min(FLOOR, 1 / (2 * arms.length));
   return {
     state: 'learned',
@@ -60,21 +60,35 @@ export function automaticOdds(arms: readonly Arm[], seed: number, draws = DRAWS)
   };
 }
 
-/** In how many draws each arm has the highest revenue per visit. */
-function timesBest(arms: readonly Arm[], meanRate: number, seed: number, draws: number): number[] {
+/** What is known of an arm: conversions per visit are Gamma(shape, rate), and each pays `payout` micros. */
+export interface Posterior {
+  shape: number;
+  rate: number;
+  payout: number;
+}
+/** Null while no conversion tells what one pays. */
+export function posteriors(arms: readonly Arm[]): Posterior[] | null {
   const conversions = arms.reduce((sum, a) => sum + a.conversions, 0);
+  const visits = arms.reduce((sum, a) => sum + a.visits, 0);
+  if (conversions <= 0 || visits <= 0) return null;
+  const meanRate = conversions / visits;
   const meanPayout = arms.reduce((sum, a) => sum + a.expectedMicros, 0) / conversions;
   // What all have in common weighs as much as one conversion: of the rate, and of what a conversion pays.
-  const priors = arms.map((a) => ({
+  return arms.map((a) => ({
     shape: 1 + a.conversions,
     rate: 1 / meanRate + a.visits,
     payout: (meanPayout + a.expectedMicros) / (1 + a.conversions),
   }));
+}
+
+/** In how many draws each arm has the highest revenue per visit. */
+function timesBest(arms: readonly Arm[], seed: number, draws: number): number[] {
+  const known = posteriors(arms)!;
   const random = seededRandom(seed);
   const best = arms.map(() => 0);
   for (let n = 0; n < draws; n++) {
     let [at, most] = [0, -Infinity];
-    priors.forEach(({ shape, rate, payout }, i) => {
+    known.forEach(({ shape, rate, payout }, i) => {
       const revenue = (drawGamma(shape, random) / rate) * payout;
       if (revenue > most) [at, most] = [i, revenue];
     });

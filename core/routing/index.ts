@@ -6,3 +6,4 @@ export * from './choose.ts';
 export * from './offerDays.ts';
 export * from './decide.ts';
 export * from './automatic.ts';
+export * from './comparePairings.ts';

@@ -484,6 +484,29 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
   expect(errors).toEqual([]);
 });
 
+test('a campaign says what to do: its verdict, its sites, and which pairing of its split is best', async ({
+  page,
+}) => {
+  const errors = watchConsole(page, [/503/]);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/campaigns`);
+  const row = page.getByRole('row').filter({ hasText: 'CA · Sourdough · Tidepool' });
+  await expect(row.getByRole('button', { name: /Show why: CA · Sourdough/ })).toBeVisible({
+    timeout: 60_000,
+  });
+  await row.getByRole('link', { name: 'CA · Sourdough · Tidepool' }).click();
+  await expect(page.getByRole('button', { name: /Show why: CA · Sourdough/ })).toBeVisible();
+  const pairings = page.getByRole('region', { name: 'Pairings compared' });
+  await expect(pairings.getByRole('row').filter({ hasText: 'rye bread' })).toBeVisible();
+  await expect(pairings.getByRole('status')).toContainText(/sourdough set (earns most|leads)/);
+  const sites = page.getByRole('table', { name: 'By sub-ID' });
+  await expect(sites.getByRole('row').filter({ hasText: 'kiosk-nord.example' })).toContainText('%');
+  await expectAccessible(page, 'a campaign with its sites and pairings');
+  await page.getByRole('link', { name: 'All in Numbers' }).click();
+  await expect(page.getByText('Campaign is CA · Sourdough · Tidepool')).toBeVisible();
+  expect(errors).toEqual([]);
+});
+
 test('a cut list: what loses goes to the block list with its reason, is kept away by routing, and comes back', async ({
   page,
 }) => {

@@ -1,15 +1,20 @@
 <script setup lang="ts">
 /** A campaign's figures as a line of plain numbers, a quiet note under each, in the order of every screen. */
-import type { Figures } from '@tracheon/core/contract';
+import type { Figures, VerdictAnswer } from '@tracheon/core/contract';
+import { verdictReason } from '@tracheon/core/metrics';
 import { computed } from 'vue';
 import { changeWords, figureCells } from './figureCells.ts';
 import { money } from './format.ts';
+import VerdictMark from './VerdictMark.vue';
 
 const props = defineProps<{
   figures: Figures;
   currency: string;
   /** Of the period that it is compared with. */
   before?: Figures | null;
+  /** Of what these figures are, and what it is called. */
+  verdict?: VerdictAnswer | null;
+  of?: string;
 }>();
 const f = computed(() => props.figures);
 const unconverted = computed(() =>
@@ -27,6 +32,11 @@ const change = (i: number): string => changeWords(cells.value[i]!.amount, cellsB
 <template>
   <section aria-label="Figures" class="line">
     <dl>
+      <div v-if="verdict" class="verdict-cell">
+        <dt>Verdict</dt>
+        <dd class="value"><VerdictMark :verdict="verdict" :of="of ?? ''" :currency="currency" /></dd>
+        <dd class="note">{{ verdictReason(verdict) }}</dd>
+      </div>
       <div v-for="(c, i) in cells" :key="c.label">
         <dt>{{ c.label }}</dt>
         <dd class="value" :class="c.tone">{{ c.value }}</dd>
@@ -49,8 +59,7 @@ const change = (i: number): string => changeWords(cells.value[i]!.amount, cellsB
 dl {
   display: flex;
   flex-wrap: wrap;
-  gap: 8px 20px;
-  justify-content: space-between;
+  gap: 8px 22px;
   margin: 0;
 }
 dt,
@@ -66,6 +75,10 @@ dd {
   font-weight: 700;
   font-variant-numeric: tabular-nums;
   white-space: nowrap;
+}
+.verdict-cell :deep(.verdict) {
+  font-size: 16px;
+  font-weight: 700;
 }
 .gain {
   color: var(--gain);

@@ -31,7 +31,10 @@ import TrailLegend from '../../shared/trail/TrailLegend.vue';
 import { useCampaignLive } from '../../shared/trail/useCampaignLive.ts';
 import ArchiveSheet from './ArchiveSheet.vue';
 import CampaignForm from './CampaignForm.vue';
+import CampaignBySub from './CampaignBySub.vue';
+import ComparePairings from './ComparePairings.vue';
 import LatestVisits from './LatestVisits.vue';
+import { useVerdicts } from './useVerdicts.ts';
 import LinksOut from '../../shared/LinksOut.vue';
 
 const DayChart = defineAsyncComponent(() => import('./DayChart.vue'));
@@ -81,6 +84,7 @@ watch(testing, async (isOpen) => {
 const conversions = usePage('listConversions', () => ({ campaign: id, limit: 12 }));
 
 const { range, before } = usePeriod();
+const verdicts = useVerdicts();
 /** Of the period before, when it is compared with. */
 const reportBefore = ref<CampaignReport | null>(null);
 
@@ -210,6 +214,8 @@ useKeys([
         :figures="report.total"
         :currency="session.desk.currency"
         :before="reportBefore?.total ?? null"
+        :verdict="verdicts.get(id) ?? null"
+        :of="part.body.name"
       />
       <StateBlock v-else class="sheet" state="loading" />
       <section class="sheet pad" aria-label="ID trail">
@@ -239,6 +245,8 @@ useKeys([
         />
       </section>
       <div v-if="testing" ref="testPlace" class="sheet pad"><LiveChecklist :shown="shown" /></div>
+      <ComparePairings :campaign="part" />
+      <CampaignBySub v-if="source" :campaign-id="id" :source="source" />
       <LinksOut :part="part" />
       <section class="sheet pad" aria-label="By day">
         <h2>By day</h2>

@@ -22,13 +22,16 @@ import { usePeriod } from '../../shared/period.ts';
 import ProfitBar from '../../ui/ProfitBar.vue';
 import SignedMoney from '../../ui/SignedMoney.vue';
 import StateBlock from '../../ui/StateBlock.vue';
+import VerdictMark from '../../ui/VerdictMark.vue';
 import BulkBar from './bulk/BulkBar.vue';
+import { useVerdicts } from './useVerdicts.ts';
 import { useCampaignRows, type CampaignRow } from './useCampaignRows.ts';
 
 const parts = useParts();
 const session = useSession();
 const router = useRouter();
 const list = useCampaignRows();
+const verdicts = useVerdicts();
 const { rows, total, totalBefore, report, withoutCost } = list;
 const profits = computed(() => rows.value.map((r) => Number(r.figures?.profitMicros ?? 0)));
 const { before } = usePeriod();
@@ -64,6 +67,11 @@ const plain = [
 const columnsOf = (...names: FigureName[]) => figureColumns<CampaignRow>(names, (r) => r.figures);
 const columns: Column<CampaignRow>[] = [
   { key: 'name', label: 'Campaign', sort: (r) => r.part.body.name, fixed: true },
+  {
+    key: 'verdict',
+    label: 'Verdict',
+    explain: 'What to do, by visits that are old enough to have converted',
+  },
   ...columnsOf('profitMicros'),
   { key: 'bar', label: '(profit bar)' },
   ...columnsOf(
@@ -156,6 +164,13 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
           · {{ row.part.state === 'paused' ? 'paused' : 'archived' }}</span
         >
       </template>
+      <template #verdict="{ row }"
+        ><VerdictMark
+          v-if="verdicts.get(row.id)"
+          :verdict="verdicts.get(row.id)!"
+          :of="row.part.body.name"
+          :currency="session.desk.currency"
+      /></template>
       <template #profitMicros="{ row }"
         ><SignedMoney v-if="row.figures" :micros="row.figures.profitMicros" /><span v-else class="quiet"
           >–</span

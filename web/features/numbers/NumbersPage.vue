@@ -14,7 +14,7 @@ import PeriodChoice from '../../shared/PeriodChoice.vue';
 import { usePeriod } from '../../shared/period.ts';
 import { count, countryName, dayRange, moment } from '../../ui/format.ts';
 import PageHead from '../../ui/PageHead.vue';
-import BuildingNote from './BuildingNote.vue';
+import BuildingNote from '../../shared/BuildingNote.vue';
 import FilterChoice from './FilterChoice.vue';
 import { groupingLabel } from './groupingWords.ts';
 import LevelChoice from './LevelChoice.vue';

@@ -5,7 +5,7 @@ import { newest } from '../../app/newest.ts';
 import { onNews } from '../../app/stream.ts';
 import { usePeriod } from '../../shared/period.ts';
 import type { NumbersRow } from './openLevels.ts';
-import { useIndexed } from './useIndexed.ts';
+import { useIndexed } from '../../shared/useIndexed.ts';
 import { useOpenLevels } from './useOpenLevels.ts';
 import { useQuestion } from './useQuestion.ts';
 

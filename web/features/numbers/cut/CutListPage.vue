@@ -18,7 +18,7 @@ import PageHead from '../../../ui/PageHead.vue';
 import PickOne from '../../../ui/PickOne.vue';
 import SegmentChoice from '../../../ui/SegmentChoice.vue';
 import StateBlock from '../../../ui/StateBlock.vue';
-import BuildingNote from '../BuildingNote.vue';
+import BuildingNote from '../../../shared/BuildingNote.vue';
 import CutSummary from './CutSummary.vue';
 import CutValues from './CutValues.vue';
 import KeepAwaySheet from './KeepAwaySheet.vue';

@@ -2,14 +2,7 @@
 import { computed } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useParts } from '../../../app/parts.ts';
-
-/** Sub-IDs that the source names in its parameters. */
-const subsOf = (parameters: readonly { role: string; sub: string }[]): string[] => [
-  ...new Set(parameters.filter((p) => p.role === 'sub' && p.sub !== '').map((p) => p.sub)),
-];
-
-/** Where visits came from is what is cut most often. */
-const FIRST_CHOICES = ['site', 'zone'];
+import { firstSub, subsOf } from '../../../shared/sourceSubs.ts';
 
 export function useCutChoice() {
   const parts = useParts();
@@ -21,11 +14,10 @@ export function useCutChoice() {
   const source = computed(
     () => sources.value.find((s) => s.id === route.query.source) ?? sources.value[0] ?? null,
   );
-  const subs = computed(() => (source.value ? subsOf(source.value.body.parameters) : []));
+  const subs = computed(() => (source.value ? subsOf(source.value.body) : []));
   const sub = computed(() => {
     const asked = String(route.query.sub ?? '');
-    if (asked !== '') return asked;
-    return FIRST_CHOICES.find((s) => subs.value.includes(s)) ?? subs.value[0] ?? '';
+    return asked !== '' ? asked : firstSub(subs.value);
   });
   const go = (query: Record<string, string>): void => void router.replace({ query });
   const choose = {

@@ -6,7 +6,7 @@ import { verdictReason } from '@tracheon/core/metrics';
 import { ask } from '../../../app/api.ts';
 import { newest } from '../../../app/newest.ts';
 import { usePeriod } from '../../../shared/period.ts';
-import { useIndexed } from '../useIndexed.ts';
+import { useIndexed } from '../../../shared/useIndexed.ts';
 import { useCutChoice } from './useCutChoice.ts';
 
 function byReason(rows: readonly CutListRow[]): Map<string, CutListRow[]> {

@@ -1,6 +1,6 @@
 /** What a screen that asks the numbers index does while there is none: it says how far the index is, and asks again. */
 import { onBeforeUnmount, ref } from 'vue';
-import { ApiError, ask } from '../../app/api.ts';
+import { ApiError, ask } from '../app/api.ts';
 
 const LOOK_AGAIN_MS = 1000;
 

@@ -2,7 +2,7 @@
 /** Shown in place of figures while the index is built. */
 import ProgressBar from 'primevue/progressbar';
 import { computed } from 'vue';
-import { count } from '../../ui/format.ts';
+import { count } from '../ui/format.ts';
 
 const props = defineProps<{ building: { visits: number; ofAbout: number } }>();
 const share = computed(() => {
