@@ -9,7 +9,10 @@ import { verdictAnswer } from './verdicts.ts';
 /** Longest period; a longer one is most likely a slip. */
 export const MAX_NUMBERS_DAYS = 3660;
 export const MAX_LEVELS = 4;
+/** Of one answer: what a screen loads of a level. */
 export const MAX_NUMBERS_ROWS = 500;
+/** Of one answer for a file, which is read answer by answer. */
+export const MAX_EXPORT_ROWS = 5000;
 const MAX_VALUE_LENGTH = 1000;
 export const MAX_VALUE_FILTERS = 20;
 const MAX_FILTER_VALUES = 1000;
@@ -78,7 +81,7 @@ export const numbersAsked = z
     sort: z.enum(['', ...figureNames]).default('visits'),
     isDescending: z.boolean().default(true),
     offset: z.number().int().min(0).default(0),
-    limit: z.number().int().min(1).max(MAX_NUMBERS_ROWS).default(100),
+    limit: z.number().int().min(1).max(MAX_EXPORT_ROWS).default(100),
   })
   .refine(isPeriod, { error: periodMessage, path: ['from'] });
 export type NumbersAsked = z.output<typeof numbersAsked>;

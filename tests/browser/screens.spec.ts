@@ -470,6 +470,16 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
   await expect(page.getByText('No Sub-ID site matches')).toBeVisible();
   await page.getByRole('searchbox', { name: 'Search Sub-ID site' }).fill('');
 
+  // The file has a row for each combination of all levels, with every figure.
+  await page.getByRole('button', { name: 'Export', exact: true }).click();
+  const saving = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Export rows' }).click();
+  const file = (await readFile(await (await saving).path(), 'utf8')).split('\r\n');
+  expect(file[0]).toMatch(/^Sub-ID site,Country,Weekday,"Profit, EUR",ROI/);
+  expect(file.length).toBeGreaterThan(8);
+  expect(file[1]).toMatch(/^[^,]*,[^,]*,[A-Z][a-z]+day,-?\d+\.\d\d/);
+  await page.keyboard.press('Escape');
+
   // A filter on a figure stands in the link; what it leaves out is the rest, and the total stays.
   await page.getByRole('button', { name: 'Add filter' }).click();
   const adding = page.getByRole('dialog', { name: 'Add filter' });

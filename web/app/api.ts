@@ -49,10 +49,18 @@ export type AskedWith<N extends EndpointName> = {
 export type QueryOf<N extends EndpointName> = AskedWith<N> extends { query: infer Q } ? Q : never;
 export type AnswerOf<N extends EndpointName> = z.output<Schema<EndpointOf<N>, 'answer'>>;
 
+/** For how long the answer is waited for. */
+export interface Waiting {
+  /** Aborted when nobody waits any more; the server then stops working on it. */
+  signal?: AbortSignal;
+}
+
 /** Throws an ApiError: what the server refused, in words to show, or `unreachable`. */
 export async function ask<N extends EndpointName>(
   name: N,
-  ...[given]: object extends AskedWith<N> ? [given?: AskedWith<N>] : [given: AskedWith<N>]
+  ...[given, more]: object extends AskedWith<N>
+    ? [given?: AskedWith<N>, more?: Waiting]
+    : [given: AskedWith<N>, more?: Waiting]
 ): Promise<AnswerOf<N>> {
   const endpoint: Endpoint = endpoints[name];
   const { query, body, ...parameters } = (given ?? {}) as Record<string, unknown>;
@@ -63,6 +71,7 @@ export async function ask<N extends EndpointName>(
     endpoint.method.toUpperCase(),
     `/api${path}${queryText(query)}`,
     endpoint.body ? (body ?? {}) : undefined,
+    more?.signal,
   );
   if (!res.ok) throw await problemOf(res);
   const parsed = (endpoint.answer as z.ZodType<AnswerOf<N>>).safeParse(await res.json());
@@ -83,11 +92,12 @@ export async function uploadFile<N extends 'uploadImport'>(
   return (endpoint.answer as z.ZodType<AnswerOf<N>>).parse(await res.json());
 }
 
-async function send(method: string, address: string, body: unknown): Promise<Response> {
+async function send(method: string, address: string, body: unknown, signal?: AbortSignal): Promise<Response> {
   const isFile = body instanceof Blob;
   try {
     return await fetch(address, {
       method,
+      ...(signal ? { signal } : {}),
       headers: {
         ...(body === undefined
           ? {}

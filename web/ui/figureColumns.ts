@@ -1,6 +1,7 @@
 /** Columns of figures, by the registry: heading, meaning, order and text of each. */
 import type { Figures } from '@tracheon/core/contract';
 import { figureDefinitions, type FigureDefinition, type FigureName } from '@tracheon/core/metrics';
+import { formatAmount } from '@tracheon/core/money';
 import { changeWords, UNKNOWN } from './figureCells.ts';
 import { count, money, percent } from './format.ts';
 import type { Column } from './tableColumns.ts';
@@ -20,6 +21,7 @@ export function figureColumns<R>(
       num: true,
       explain: meaning.replace(/\.$/, ''),
       sort: (row) => sortable(figuresOf(row)?.[name] ?? null),
+      csv: (row) => plainFigure(name, figuresOf(row)),
     };
   });
 }
@@ -27,6 +29,13 @@ export function figureColumns<R>(
 /** Decimal text of micro-units is compared as the number that it is. */
 const sortable = (value: number | string | null): number | bigint =>
   value === null ? LOWEST : typeof value === 'string' ? BigInt(value) : value;
+
+/** As files have it: amounts in units with a decimal point, shares as 0.02 for 2 %, nothing where it is empty. */
+export function plainFigure(name: FigureName, figures: Figures | null): string {
+  const value = figures?.[name] ?? null;
+  if (value === null) return '';
+  return typeof value === 'string' ? formatAmount(BigInt(value)) : String(value);
+}
 
 /** Digits of a share, where it is not a whole percentage. */
 const SHARE_DIGITS = 2;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { formatAmount } from '@tracheon/core/money';
 import Button from 'primevue/button';
 import { statuses, statusOf, type ConversionRow } from '@tracheon/core/contract';
 import { parseClickId } from '@tracheon/core/identity';
@@ -64,12 +65,19 @@ const named = (values: Record<string, string>): string =>
 const columns: Column<ConversionRow>[] = [
   { key: 'at', label: 'Time', sort: (r) => r.at, fixed: true },
   { key: 'status', label: 'Status', sort: (r) => r.status },
-  { key: 'payout', label: 'Payout', num: true, sort: (r) => BigInt(r.payoutMicros) },
+  {
+    key: 'payout',
+    label: 'Payout',
+    num: true,
+    sort: (r) => BigInt(r.payoutMicros),
+    csv: (r) => formatAmount(BigInt(r.payoutMicros)),
+  },
   {
     key: 'base',
     label: `In ${session.desk.currency}`,
     num: true,
     sort: (r) => BigInt(r.baseMicros ?? '0'),
+    csv: (r) => (r.baseMicros === null ? '' : formatAmount(BigInt(r.baseMicros))),
     explain: 'Amount on hold or earned, converted at the rate of the conversion’s day',
   },
   { key: 'event', label: 'Event', sort: (r) => r.eventName },

@@ -2,9 +2,9 @@
 /** What earns and what loses: figures by any values, level by level, with a total that is always of all rows. */
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
-import { Scissors } from '@lucide/vue';
+import { Download, Scissors } from '@lucide/vue';
 import { SUB_PREFIX } from '@tracheon/core/metrics';
-import { computed, ref } from 'vue';
+import { computed, defineAsyncComponent, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
@@ -21,6 +21,7 @@ import LevelChoice from './LevelChoice.vue';
 import NumbersTable from './NumbersTable.vue';
 import { useNumbers } from './useNumbers.ts';
 
+const ExportSheet = defineAsyncComponent(() => import('./ExportSheet.vue'));
 const session = useSession();
 const parts = useParts();
 const { range } = usePeriod();
@@ -43,6 +44,7 @@ const total = computed(() => answer.value?.total ?? null);
 /** Records by their names; whatever else is called as it is. */
 const named = (by: string, value: string): string =>
   by === 'country' && value !== '' ? countryName(value) : (parts.byId.get(value)?.body.name ?? value);
+const exporting = ref(false);
 const youngWords = ({ least, most }: { least: number; most: number }): string =>
   `Verdicts leave out visits younger than ${least === most ? most : `${least} to ${most}`} hours: most of their conversions have yet to come.`;
 const searchField = ref<InstanceType<typeof InputText> | null>(null);
@@ -58,6 +60,9 @@ useKeys([
 <template>
   <PageHead title="Numbers" says="What earns and what loses, by any value, by the day of the visit.">
     <LiveMark />
+    <Button severity="secondary" aria-haspopup="dialog" @click="exporting = true"
+      ><Download :size="15" aria-hidden="true" /> Export</Button
+    >
     <Button @click="router.push(cutList)"
       ><Scissors :size="15" aria-hidden="true" /> Cut list <kbd>x</kbd></Button
     >
@@ -104,6 +109,7 @@ useKeys([
       {{ u.currency }}.
     </p>
   </section>
+  <ExportSheet v-if="exporting" v-model:open="exporting" :asked="numbers.everything()" />
 </template>
 <style scoped>
 .bar {

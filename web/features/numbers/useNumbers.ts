@@ -37,6 +37,7 @@ export function useNumbers() {
     );
   };
   function begin(): void {
+    asking.giveUp();
     table.empty();
     state.value = 'loading';
     void load();

@@ -1,5 +1,5 @@
 /** What the numbers table asks: its levels and filters, kept in the address of the page, its order and its search. */
-import { computed, ref } from 'vue';
+import { computed, onBeforeUnmount, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import {
   MAX_LEVELS,
@@ -64,25 +64,49 @@ export function useQuestion() {
   const against = computed(() =>
     isCompared.value && !levels.value.some((l) => DATED.includes(l)) ? before.value : null,
   );
+  // Whoever leaves the page, or asks for something else, no longer waits.
+  let waiting = new AbortController();
+  const giveUp = (): void => {
+    waiting.abort();
+    waiting = new AbortController();
+  };
+  onBeforeUnmount(giveUp);
   const sort = ref('-profitMicros');
   const search = ref('');
   /** The rows below the row of this path. */
   const question = (path: readonly string[], limit: number, offset = 0): Promise<NumbersAnswer> =>
-    ask('numbersReport', {
-      body: {
-        ...range.value,
-        by: [levels.value[path.length]!],
-        under: path.map((value, i) => ({ by: levels.value[i]!, value })),
-        only: only.value,
-        having: having.value,
-        against: against.value,
-        verdicts: true,
-        search: path.length === 0 ? search.value : '',
-        ...sorting(sort.value),
-        limit,
-        offset,
+    ask(
+      'numbersReport',
+      {
+        body: {
+          ...range.value,
+          by: [levels.value[path.length]!],
+          under: path.map((value, i) => ({ by: levels.value[i]!, value })),
+          only: only.value,
+          having: having.value,
+          against: against.value,
+          verdicts: true,
+          search: path.length === 0 ? search.value : '',
+          ...sorting(sort.value),
+          limit,
+          offset,
+        },
       },
-    });
+      { signal: waiting.signal },
+    );
+  /** All rows of all levels, for a file. */
+  const everything = () => ({
+    ...range.value,
+    by: levels.value,
+    under: [],
+    only: only.value,
+    having: having.value,
+    against: null,
+    asOf: null,
+    verdicts: false,
+    // A search is for values of the first level, and rows of a file are of all levels.
+    search: levels.value.length === 1 ? search.value : '',
+  });
   const suggest = async (by: string, text: string) => {
     const body = {
       ...range.value,
@@ -93,7 +117,7 @@ export function useQuestion() {
     const { rows } = await ask('numbersReport', { body });
     return rows.map((r) => ({ value: r.values[0]!, name: r.names[0]! }));
   };
-  return { levels, setLevels, only, having, against, sort, search, question, suggest };
+  return { levels, setLevels, only, having, against, sort, search, question, suggest, everything, giveUp };
 }
 
 /** The first column is that of the values. */
