@@ -8,6 +8,7 @@ import { parseConfig } from '../config/config.ts';
 import { makeLogger } from './logger.ts';
 import { openPool } from '../db/pools.ts';
 import { KeptIndex } from '../numbers/keptIndex.ts';
+import { startNightlyCheck } from '../numbers/nightlyCheck.ts';
 import { indexOf, isServed, SERVED_ALREADY, serveNumbers, socketOf } from '../numbers/numbersService.ts';
 
 const NICE = 10;
@@ -25,12 +26,14 @@ async function main(): Promise<void> {
   const pool = openPool(config.databaseUrl, 'numbers', CONNECTIONS);
   const log = makeLogger(config.logLevel);
   const kept = new KeptIndex({ pool, path: indexOf(config.dataFolder), log });
+  const check = startNightlyCheck({ pool, open: () => kept.open, drop: () => kept.drop(), log });
   const server = await serveNumbers(kept, socket);
   const stop = (): void => {
     server.close();
     server.closeAllConnections();
-    void kept
+    void check
       .close()
+      .then(() => kept.close())
       .then(() => pool.end())
       .finally(() => process.exit(0));
   };

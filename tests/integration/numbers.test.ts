@@ -10,6 +10,7 @@ import { unknownVisit } from '@tracheon/core/visits';
 import { commitClicks, commitVisits, insertVisitRows } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
 import { KeptIndex, QuestionTooLong } from '../../server/numbers/keptIndex.ts';
+import { startNightlyCheck } from '../../server/numbers/nightlyCheck.ts';
 import { verify } from '../../server/numbers/verify.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
@@ -482,6 +483,38 @@ describe('the index', () => {
     const first = kept.open;
     kept.drop();
     await until(() => Promise.resolve(kept.open !== null && kept.open !== first), 'the new index');
+    await drained();
+    expect(await ofOwn()).toEqual([]);
+  });
+
+  it('is compared at night; what differs for good is logged and built anew', async () => {
+    const said: string[] = [];
+    const log = {
+      info: (_: object, words: string) => void said.push(words),
+      error: (_: object, words: string) => void said.push(words),
+    };
+    let day = 0;
+    const check = startNightlyCheck({
+      pool: desk.pool,
+      open: () => kept.open,
+      drop: () => kept.drop(),
+      log,
+      now: () => Date.now() + day * 3 * DAY_MS,
+      lookEveryMs: 20,
+      newsMs: 300,
+    });
+    await drained();
+    day = 1;
+    await until(() => Promise.resolve(said.length > 0), 'the first night');
+    expect(said[0]).toBe('the numbers index agrees with the database');
+    const damaged = kept.open!;
+    await damaged.feeding.run(
+      `UPDATE ${damaged.tablesOf(desk.deskId)!.visits} SET cost_micros = cost_micros + 1`,
+    );
+    day = 2;
+    await until(() => Promise.resolve(kept.open !== null && kept.open !== damaged), 'the new index');
+    expect(said).toContain('the numbers index differs from the database; it is built anew');
+    await check.close();
     await drained();
     expect(await ofOwn()).toEqual([]);
   });
