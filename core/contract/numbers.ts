@@ -62,6 +62,8 @@ export const numbersAsked = z
     only: z.array(valueFilter).max(MAX_VALUE_FILTERS).default([]),
     /** Only rows whose figures meet all of these; other rows are in `rest`. */
     having: z.array(figureFilter).max(MAX_FIGURE_FILTERS).default([]),
+    /** The day by which conversions are counted: of their visit, or their own. Verdicts go by the visit's day only. */
+    dayOf: z.enum(['visit', 'conversion']).default('visit'),
     /** Another period, whose figures stand beside. */
     against: z
       .object({ from: day, to: day })

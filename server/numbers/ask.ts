@@ -39,9 +39,12 @@ export async function answer(
   };
   if (!tables) return { ...shared, ...nothing(asked) };
   const knownUntilMs = asked.asOf === null ? null : dayStart(asked.asOf, ground.zone);
-  const maturity = asked.verdicts
-    ? await loadMaturity(connection, tables, ground, knownUntilMs ?? Date.now())
-    : null;
+  const byVisit = asked.dayOf === 'visit';
+  // Cost of a visit day beside revenue of another is nothing to judge by.
+  const maturity =
+    asked.verdicts && byVisit
+      ? await loadMaturity(connection, tables, ground, knownUntilMs ?? Date.now())
+      : null;
   const of: Gathering = {
     connection,
     tables,
@@ -51,6 +54,7 @@ export async function answer(
     only: asked.only.map((o) => ({ grouping: groupingOf(o.by)!, is: o.is, values: o.values })),
     isYoung: maturity?.isYoung ?? noMaturity,
     knownUntilMs,
+    conversionTime: byVisit ? 'visit_at' : 'converted_at',
   };
   const found = await gathered(of, asked);
   return { ...shared, ...(await answered(of, asked, found)), youngHours: maturity?.hours ?? null };
@@ -107,7 +111,7 @@ async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
   const total = await sumsOf(of, segments, 'all');
   const isShort = count > asked.offset + rows.length || asked.search !== '' || asked.having.length > 0;
   const rest = isShort ? await restSums(of, segments) : null;
-  const judged = asked.verdicts ? verdictGround(ground, approval, total) : null;
+  const judged = asked.verdicts && asked.dayOf === 'visit' ? verdictGround(ground, approval, total) : null;
   return {
     rows: rows.map((row, i) => ({
       values: row.values,

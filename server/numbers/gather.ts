@@ -47,6 +47,8 @@ export interface Gathering {
   isYoung: string;
   /** Conversions from then on are left out; null: none. */
   knownUntilMs: number | null;
+  /** Time by which conversions are in a period, and in a day or hour of it. */
+  conversionTime: 'visit_at' | 'converted_at';
 }
 export const keyNames = ({ keys }: Pick<Gathering, 'keys'>): string[] => keys.map((_, i) => `k${i}`);
 
@@ -74,11 +76,11 @@ const timesOf = ({ keys, under, only }: Gathering): TimeGrouping[] => [
 export async function makeQuarters(of: Gathering, { fromMs, toMs, suffix }: Stretch): Promise<void> {
   const times = timesOf(of);
   if (times.length === 0) return;
-  const { connection, tables, ground } = of;
-  const quarters = (table: string): string =>
-    `SELECT DISTINCT (visit_at // ${QUARTER_MS})::INTEGER AS q FROM ${table} WHERE visit_at >= ${fromMs} AND visit_at < ${toMs}`;
+  const { connection, tables, ground, conversionTime } = of;
+  const quarters = (table: string, time: string): string =>
+    `SELECT DISTINCT (${time} // ${QUARTER_MS})::INTEGER AS q FROM ${table} WHERE ${time} >= ${fromMs} AND ${time} < ${toMs}`;
   const reader = await connection.runAndReadAll(
-    `${quarters(tables.visits)} UNION ${quarters(tables.conversions)}`,
+    `${quarters(tables.visits, 'visit_at')} UNION ${quarters(tables.conversions, conversionTime)}`,
   );
   await connection.run(
     `CREATE TEMP TABLE quarters${suffix} (quarter INTEGER, ${times.map((t) => `${t} VARCHAR`).join(', ')})`,
@@ -131,12 +133,13 @@ export async function gatherSums(
   { fromMs, toMs, suffix }: Stretch,
   segments: readonly Segment[],
 ): Promise<void> {
-  const { connection, tables, keys, isYoung, knownUntilMs } = of;
+  const { connection, tables, keys, isYoung, knownUntilMs, conversionTime } = of;
   const chosen = keys.map((g, i) => `${columnOf(tables, g)} AS k${i}`).join(', ');
-  const join =
-    timesOf(of).length === 0 ? '' : `JOIN quarters${suffix} q ON q.quarter = v.visit_at // ${QUARTER_MS}`;
   const narrow = narrowed(of);
-  const where = [`v.visit_at >= ${fromMs} AND v.visit_at < ${toMs}`, ...narrow.where].join(' AND ');
+  const hasTimes = timesOf(of).length > 0;
+  const from = (table: string, time: string): string =>
+    `${table} v ${hasTimes ? `JOIN quarters${suffix} q ON q.quarter = v.${time} // ${QUARTER_MS}` : ''}
+     WHERE ${[`v.${time} >= ${fromMs} AND v.${time} < ${toMs}`, ...narrow.where].join(' AND ')}`;
   const known = knownUntilMs === null ? '' : `AND v.converted_at < ${knownUntilMs}`;
   const by = keyNames(of).join(', ');
   await connection.run(
@@ -147,7 +150,7 @@ export async function gatherSums(
       .join(', ')}
      FROM (SELECT ${chosen}, ${segmentOf(segments)} AS segment, ${isYoung} AS young, v.flags AS f, count(*) AS n,
          count(v.cost_micros) AS priced, sum(v.cost_micros) AS cost, min(v.source_id) AS s1, max(v.source_id) AS s2
-       FROM ${tables.visits} v ${join} WHERE ${where} GROUP BY ${by}, segment, young, f)
+       FROM ${from(tables.visits, 'visit_at')} GROUP BY ${by}, segment, young, f)
      GROUP BY ${by}, segment, young`,
     narrow.values,
   );
@@ -155,7 +158,7 @@ export async function gatherSums(
     `CREATE TEMP TABLE gc${suffix} AS SELECT ${chosen}, ${isYoung} AS young, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
        v.status AS s, v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
        coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting
-     FROM ${tables.conversions} v ${join} WHERE ${where} ${known} GROUP BY ${by}, young, o, w, e, s, c`,
+     FROM ${from(tables.conversions, conversionTime)} ${known} GROUP BY ${by}, young, o, w, e, s, c`,
     narrow.values,
   );
 }

@@ -487,6 +487,36 @@ describe('the index', () => {
     expect(await ofOwn()).toEqual([]);
   });
 
+  it('counts conversions by their own day when asked to, and gives no verdicts then', async () => {
+    const id = await chain.send('clk=n9&site=other-day');
+    await desk.say(chain.network.key, `click_id=${id}&payout=7&currency=EUR&transaction=N-9&status=ok`);
+    await desk.pool.query(
+      `UPDATE conversions SET converted_at = visit_at + interval '3 days' WHERE desk_id = $1 AND click_id = $2`,
+      [desk.deskId, id],
+    );
+    kept.drop();
+    await until(() => Promise.resolve(kept.state.state === 'building'), 'the rebuild to begin');
+    await drained();
+    const of = async (dayOf: string) => {
+      const only = [{ by: 'sub_site', is: 'is', values: ['other-day'] }];
+      const { rows } = await ask({
+        by: ['day'],
+        to: '2026-12-31',
+        only,
+        dayOf,
+        verdicts: true,
+        sort: '',
+        isDescending: false,
+      });
+      return rows.map((r) => [r.figures.visits, r.figures.earnedMicros, r.verdict === null]);
+    };
+    expect(await of('visit')).toEqual([[1, '7000000', false]]);
+    expect(await of('conversion')).toEqual([
+      [1, '0', true],
+      [0, '7000000', true],
+    ]);
+  });
+
   it('is compared at night; what differs for good is logged and built anew', async () => {
     const said: string[] = [];
     const log = {

@@ -14,6 +14,7 @@ import PeriodChoice from '../../shared/PeriodChoice.vue';
 import { usePeriod } from '../../shared/period.ts';
 import { count, countryName, dayRange, moment } from '../../ui/format.ts';
 import PageHead from '../../ui/PageHead.vue';
+import PickOne from '../../ui/PickOne.vue';
 import BuildingNote from '../../shared/BuildingNote.vue';
 import FilterChoice from './FilterChoice.vue';
 import { groupingLabel } from './groupingWords.ts';
@@ -27,7 +28,7 @@ const parts = useParts();
 const { range } = usePeriod();
 const router = useRouter();
 const numbers = useNumbers();
-const { rows, state, building, problem, search, levels, answer, only, having, against } = numbers;
+const { rows, state, building, problem, search, levels, answer, only, having, dayOf, against } = numbers;
 /** Of the sub-ID that the table is broken down by, and of the source that it is about, where there is one. */
 const cutList = computed(() => {
   const level = levels.value.find((l) => l.startsWith(SUB_PREFIX));
@@ -44,6 +45,10 @@ const total = computed(() => answer.value?.total ?? null);
 /** Records by their names; whatever else is called as it is. */
 const named = (by: string, value: string): string =>
   by === 'country' && value !== '' ? countryName(value) : (parts.byId.get(value)?.body.name ?? value);
+const dayChoices = [
+  { value: 'visit' as const, label: 'by visit day' },
+  { value: 'conversion' as const, label: 'by conversion day' },
+];
 const exporting = ref(false);
 const youngWords = ({ least, most }: { least: number; most: number }): string =>
   `Verdicts leave out visits younger than ${least === most ? most : `${least} to ${most}`} hours: most of their conversions have yet to come.`;
@@ -58,7 +63,7 @@ useKeys([
 ]);
 </script>
 <template>
-  <PageHead title="Numbers" says="What earns and what loses, by any value, by the day of the visit.">
+  <PageHead title="Numbers" says="What earns and what loses, by any value of your visits.">
     <LiveMark />
     <Button severity="secondary" aria-haspopup="dialog" @click="exporting = true"
       ><Download :size="15" aria-hidden="true" /> Export</Button
@@ -70,6 +75,7 @@ useKeys([
   <div class="row spread bar">
     <div class="row wrap">
       <PeriodChoice />
+      <PickOne v-model="dayOf" aria-label="Day of conversions" :options="dayChoices" class="pick" />
       <span class="quiet"
         >{{ dayRange(range.from, range.to) }} · {{ session.desk.zone }} · {{ session.desk.currency
         }}<template v-if="against"> · against {{ dayRange(against.from, against.to) }}</template></span
@@ -114,6 +120,9 @@ useKeys([
 <style scoped>
 .bar {
   margin-bottom: 10px;
+}
+.pick {
+  width: auto;
 }
 .search {
   width: 260px;

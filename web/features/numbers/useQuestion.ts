@@ -56,7 +56,18 @@ function useFilters() {
   return { only, having };
 }
 
+/** By which day conversions count. */
+function useDayOf() {
+  const route = useRoute();
+  const router = useRouter();
+  return computed<NumbersAsked['dayOf']>({
+    get: () => (route.query.day === 'conversion' ? 'conversion' : 'visit'),
+    set: (day) => void router.replace({ query: { ...route.query, day } }),
+  });
+}
+
 export function useQuestion() {
+  const dayOf = useDayOf();
   const { range, before } = usePeriod();
   const { levels, setLevels } = useLevels();
   const { only, having } = useFilters();
@@ -101,6 +112,7 @@ export function useQuestion() {
     under: [],
     only: only.value,
     having: having.value,
+    dayOf: dayOf.value,
     against: null,
     asOf: null,
     verdicts: false,
@@ -117,7 +129,20 @@ export function useQuestion() {
     const { rows } = await ask('numbersReport', { body });
     return rows.map((r) => ({ value: r.values[0]!, name: r.names[0]! }));
   };
-  return { levels, setLevels, only, having, against, sort, search, question, suggest, everything, giveUp };
+  return {
+    levels,
+    setLevels,
+    only,
+    having,
+    dayOf,
+    against,
+    sort,
+    search,
+    question,
+    suggest,
+    everything,
+    giveUp,
+  };
 }
 
 /** The first column is that of the values. */
