@@ -19,6 +19,7 @@ import BuildingNote from '../../shared/BuildingNote.vue';
 import FilterChoice from './FilterChoice.vue';
 import { groupingLabel } from './groupingWords.ts';
 import LevelChoice from './LevelChoice.vue';
+import ProfitStrip from './ProfitStrip.vue';
 import NumbersTable from './NumbersTable.vue';
 import { useNumbers } from './useNumbers.ts';
 
@@ -100,6 +101,12 @@ useKeys([
       :aria-label="`Search ${groupingLabel(levels[0]!)}`"
     />
   </div>
+  <ProfitStrip
+    :by-day="numbers.byDay"
+    :asked="JSON.stringify([only, dayOf, answer?.fedAt === undefined])"
+    :currency="session.desk.currency"
+    :is-ready="answer !== null"
+  />
   <BuildingNote v-if="building" :building="building" />
   <section v-else class="sheet" aria-label="Numbers">
     <p v-if="problem" class="error pad" role="alert">{{ problem }}</p>

@@ -16,6 +16,8 @@ import { figureFilterText, readFigureFilters, readValueFilters, valueFilterText 
 /** Rows of a level that are loaded at a time. */
 export const PAGE = 100;
 const SUGGESTIONS = 20;
+/** Of a strip. */
+const MAX_DAYS = 400;
 const DATED: readonly string[] = ['day', 'week', 'month'] satisfies TimeGrouping[];
 
 /** What the table is broken down by, kept in its address. */
@@ -105,6 +107,11 @@ export function useQuestion() {
       },
       { signal: waiting.signal },
     );
+  /** Of every day, with the filters of the table. */
+  const byDay = (period: { from: string; to: string }): Promise<NumbersAnswer> =>
+    ask('numbersReport', {
+      body: { ...period, by: ['day'], only: only.value, dayOf: dayOf.value, sort: '', limit: MAX_DAYS },
+    });
   /** All rows of all levels, for a file. */
   const everything = () => ({
     ...range.value,
@@ -140,6 +147,7 @@ export function useQuestion() {
     search,
     question,
     suggest,
+    byDay,
     everything,
     giveUp,
   };
