@@ -19,6 +19,7 @@ import { postbackOutEndpoints } from './postbacksOut.ts';
 import { recentEndpoints } from './recent.ts';
 import { repairEndpoints } from './repairs.ts';
 import { reportEndpoints } from './reportsApi.ts';
+import { viewEndpoints } from './savedViews.ts';
 import { setupEndpoints } from './setupApi.ts';
 import { statementEndpoints } from './statements.ts';
 import { sharedRoutingEndpoints } from './sharedRoutings.ts';
@@ -38,6 +39,7 @@ const table = {
   ...partsEndpoints,
   ...reportEndpoints,
   ...cutListEndpoints,
+  ...viewEndpoints,
   ...repairEndpoints,
   ...byHandEndpoints,
   ...importEndpoints,

@@ -24,6 +24,7 @@ export * from './verdicts.ts';
 export * from './numbers.ts';
 export * from './reports.ts';
 export * from './cutLists.ts';
+export * from './savedViews.ts';
 export * from './health.ts';
 export * from './endpoint.ts';
 export * from './reportsApi.ts';

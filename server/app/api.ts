@@ -25,6 +25,7 @@ import { sharedRoutingRoutes } from '../parts/sharedRoutingRoutes.ts';
 import { partRoutes } from '../parts/partRoutes.ts';
 import { privacyRoutes } from '../privacy/privacyRoutes.ts';
 import { Problem } from '../problems/problem.ts';
+import { viewRoutes } from '../savedViews/viewRoutes.ts';
 import { cutListRoutes } from '../cutLists/cutListRoutes.ts';
 import { numbersRoutes } from '../numbers/numbersRoutes.ts';
 import { reportRoutes, type ReportDeps } from '../reports/reportRoutes.ts';
@@ -64,6 +65,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   reportRoutes,
   numbersRoutes,
   cutListRoutes,
+  viewRoutes,
   oddsRoutes,
   recentRoutes,
   placeRoutes,

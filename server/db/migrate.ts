@@ -32,6 +32,7 @@ import * as otherOwners from './migrations/0028-other-owners.ts';
 import * as receiptsByTransaction from './migrations/0029-receipts-by-transaction.ts';
 import * as feedBatches from './migrations/0030-feed-batches.ts';
 import * as verdicts from './migrations/0031-verdicts.ts';
+import * as savedViews from './migrations/0032-saved-views.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -70,6 +71,7 @@ export const migrations = [
   { name: '0029-receipts-by-transaction', ...receiptsByTransaction },
   { name: '0030-feed-batches', ...feedBatches },
   { name: '0031-verdicts', ...verdicts },
+  { name: '0032-saved-views', ...savedViews },
 ];
 
 export class MigrationFailed extends Error {

@@ -489,6 +489,17 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
   await expect(page).toHaveURL(/having=visits(>|%3E)/);
   await expect(table.getByRole('row', { name: /^Rest, left out/ })).toBeVisible();
   expect(await visitsOf(total)).toBe(before);
+  // What is shown is kept under a name, and opened again from elsewhere.
+  await page.getByRole('button', { name: 'Views' }).click();
+  await page.getByRole('textbox', { name: 'Name of the view' }).fill('Busy sites');
+  await page.getByRole('button', { name: 'Save view' }).click();
+  await expect(page.getByRole('button', { name: 'Delete view Busy sites' })).toBeVisible();
+  await page.goto(`${system.desk}/numbers`);
+  await expect(total).toBeVisible();
+  await page.getByRole('button', { name: 'Views' }).click();
+  await page.getByRole('button', { name: 'Busy sites', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^Remove filter: Visits >/ })).toBeVisible();
+  await expect(first).toBeVisible();
   await first.getByRole('button', { name: /Show why/ }).click();
   await expect(page.getByRole('dialog', { name: `Verdict on ${site}` })).toContainText('Chance of profit');
   expect(errors).toEqual([]);

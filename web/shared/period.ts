@@ -19,13 +19,15 @@ const STORE = 'tracheon.period';
 const MINUTE_MS = 60_000;
 const isMonth = (name: PeriodName): boolean => name === 'this_month' || name === 'last_month';
 
-function kept(): Chosen {
-  const text = localStorage.getItem(STORE) ?? '';
+/** As it is kept, and as it stands in links. */
+const textOf = (c: Chosen): string => ('name' in c ? c.name : `${c.range.from}..${c.range.to}`);
+function read(text: string): Chosen | null {
   const [from = '', to = ''] = text.split('..');
   if (isDay(from) && isDay(to) && from <= to) return { range: { from, to } };
-  return { name: periodNames.find((n) => n === text) ?? '7d' };
+  const name = periodNames.find((n) => n === text);
+  return name ? { name } : null;
 }
-const chosen = ref<Chosen>(kept());
+const chosen = ref<Chosen>(read(localStorage.getItem(STORE) ?? '') ?? { name: '7d' });
 /** Periods back from the chosen one; negative for later ones. */
 const stepsBack = ref(0);
 export const isCompared = ref(localStorage.getItem(`${STORE}.compare`) === 'yes');
@@ -58,7 +60,7 @@ export function usePeriod() {
   function choose(next: Chosen): void {
     chosen.value = next;
     stepsBack.value = 0;
-    localStorage.setItem(STORE, 'name' in next ? next.name : `${next.range.from}..${next.range.to}`);
+    localStorage.setItem(STORE, textOf(next));
   }
   const step = (by: number): void => {
     // What has not begun yet has no figures.
@@ -71,6 +73,12 @@ export function usePeriod() {
     before: computed(() => rangeBefore(range.value)),
     name: computed(() => ('name' in chosen.value && stepsBack.value === 0 ? chosen.value.name : null)),
     choose,
+    /** For a link; what can't be read changes nothing. */
+    text: computed(() => textOf(stepsBack.value === 0 ? chosen.value : { range: range.value })),
+    chooseText: (text: string): void => {
+      const next = read(text);
+      if (next) choose(next);
+    },
     earlier: () => step(1),
     later: () => step(-1),
     isLatest: computed(() => range.value.to >= today.value),

@@ -1,4 +1,4 @@
-/** Values that a desk put on the block and allow lists of its sources. */
+/** What a desk keeps of its reports: values on the block and allow lists of its sources, and views of Numbers. */
 import { DataTypes, type Sequelize } from 'sequelize';
 import type { ListKind } from '@tracheon/core/contract';
 import { key, type Table } from './table.ts';
@@ -19,7 +19,16 @@ export interface ListEntryAttributes {
   removedBy: string | null;
   removedAt: Date | null;
 }
+export interface SavedViewAttributes {
+  id: string;
+  deskId: string;
+  name: string;
+  query: string;
+  savedBy: string;
+  savedAt: Date;
+}
 export interface ListModels {
+  SavedView: Table<SavedViewAttributes>;
   ListEntry: Table<ListEntryAttributes>;
 }
 
@@ -27,6 +36,11 @@ const { STRING, TEXT, BIGINT, DATE } = DataTypes;
 
 export const defineLists = (sequelize: Sequelize): ListModels =>
   ({
+    SavedView: sequelize.define(
+      'savedView',
+      { id: key(), deskId: STRING, name: TEXT, query: TEXT, savedBy: STRING, savedAt: DATE },
+      { tableName: 'saved_views' },
+    ),
     ListEntry: sequelize.define(
       'listEntry',
       {

@@ -21,6 +21,7 @@ import { groupingLabel } from './groupingWords.ts';
 import LevelChoice from './LevelChoice.vue';
 import ProfitStrip from './ProfitStrip.vue';
 import NumbersTable from './NumbersTable.vue';
+import ViewChoice from './ViewChoice.vue';
 import { useNumbers } from './useNumbers.ts';
 
 const ExportSheet = defineAsyncComponent(() => import('./ExportSheet.vue'));
@@ -66,6 +67,7 @@ useKeys([
 <template>
   <PageHead title="Numbers" says="What earns and what loses, by any value of your visits.">
     <LiveMark />
+    <ViewChoice />
     <Button severity="secondary" aria-haspopup="dialog" @click="exporting = true"
       ><Download :size="15" aria-hidden="true" /> Export</Button
     >

@@ -8,7 +8,7 @@ import {
   type NumbersAsked,
   type ValueFilter,
 } from '@tracheon/core/contract';
-import { groupingOf, type TimeGrouping } from '@tracheon/core/metrics';
+import { figureDefinitions, groupingOf, type TimeGrouping } from '@tracheon/core/metrics';
 import { ask } from '../../app/api.ts';
 import { isCompared, usePeriod } from '../../shared/period.ts';
 import { figureFilterText, readFigureFilters, readValueFilters, valueFilterText } from './filters.ts';
@@ -58,6 +58,20 @@ function useFilters() {
   return { only, having };
 }
 
+/** A figure, `name` for the values; `-` before it for descending. */
+function useSort() {
+  const route = useRoute();
+  const router = useRouter();
+  return computed<string>({
+    get: () => {
+      const asked = String(route.query.sort ?? '');
+      const column = asked.replace(/^-/, '');
+      return column === 'name' || Object.hasOwn(figureDefinitions, column) ? asked : '-profitMicros';
+    },
+    set: (sort) => void router.replace({ query: { ...route.query, sort } }),
+  });
+}
+
 /** By which day conversions count. */
 function useDayOf() {
   const route = useRoute();
@@ -84,7 +98,7 @@ export function useQuestion() {
     waiting = new AbortController();
   };
   onBeforeUnmount(giveUp);
-  const sort = ref('-profitMicros');
+  const sort = useSort();
   const search = ref('');
   /** The rows below the row of this path. */
   const question = (path: readonly string[], limit: number, offset = 0): Promise<NumbersAnswer> =>
