@@ -23,6 +23,7 @@ export * from './carriedClicks.ts';
 export * from './verdicts.ts';
 export * from './numbers.ts';
 export * from './reports.ts';
+export * from './behind.ts';
 export * from './cutLists.ts';
 export * from './savedViews.ts';
 export * from './health.ts';

@@ -15,6 +15,7 @@ import {
   wholePostbackIn,
 } from './signals.ts';
 import { visitKinds, visitRow, wholeVisit } from './visitRows.ts';
+import { behindQuery } from './behind.ts';
 import { type Endpoint, nothing } from './endpoint.ts';
 
 /** Rows of one page at most. */
@@ -35,7 +36,7 @@ export const signalEndpoints = {
     method: 'get',
     path: '/visits',
     group: 'Signals',
-    summary: 'Visits of the last 31 days.',
+    summary: 'Visits of a period; without one, of the last 31 days.',
     least: 'viewer',
     query: z.object({
       ...listQuery,
@@ -44,6 +45,7 @@ export const signalEndpoints = {
       source: id,
       /** Only the visits of so many hours; 0: of the last 31 days. */
       hours: z.coerce.number().int().min(0).max(744).default(0),
+      ...behindQuery,
     }),
     answer: pageOf(visitRow),
   },
@@ -166,6 +168,9 @@ export const signalEndpoints = {
       offer: id,
       network: id,
       tests: z.enum(['', 'only', 'none']).default(''),
+      ...behindQuery,
+      /** The day by which a conversion is in the period: of its visit, or its own. */
+      dayOf: z.enum(['visit', 'conversion']).default('visit'),
     }),
     answer: pageOf(conversionRow),
   },

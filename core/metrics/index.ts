@@ -6,3 +6,4 @@ export * from './dimensions.ts';
 export * from './groupings.ts';
 export * from './wilson.ts';
 export * from './verdictWords.ts';
+export * from './explainChange.ts';

@@ -8,6 +8,7 @@ import type { NumbersAnswer, NumbersAsked } from '@tracheon/core/contract';
 import { figures, groupingOf, type ApprovalRate } from '@tracheon/core/metrics';
 import { dayStart, shiftDay } from '@tracheon/core/time';
 import {
+  addFormerKeys,
   gatherSums,
   makeQuarters,
   rateSegments,
@@ -93,7 +94,10 @@ async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
     await gatherSums(of, stretch, segments);
   };
   await gather(stretchOf(asked, zone, ''));
-  if (asked.against) await gather(stretchOf(asked.against, zone, '_before'));
+  if (asked.against) {
+    await gather(stretchOf(asked.against, zone, '_before'));
+    await addFormerKeys(of);
+  }
   const approval = await loadApproval(of);
   const count = await choosePage(of, asked, segments, approval);
   return {

@@ -163,6 +163,18 @@ export async function gatherSums(
   );
 }
 
+/** Values that only the other period has get rows as well, without anything in them: what is gone is a change, too. */
+export async function addFormerKeys(of: Gathering): Promise<void> {
+  const by = keyNames(of).join(', ');
+  const sums = Object.keys(byFlags).map((name) => `"${name}"`);
+  await of.connection.run(
+    `INSERT INTO gv (${by}, segment, young, s1, s2, ${sums.join(', ')})
+     SELECT ${by}, ${OWN_SEGMENT}, false, '', '', ${sums.map(() => '0').join(', ')}
+     FROM ((SELECT ${by} FROM gv_before UNION SELECT ${by} FROM gc_before)
+       EXCEPT (SELECT ${by} FROM gv UNION SELECT ${by} FROM gc))`,
+  );
+}
+
 const segmentOf = (segments: readonly Segment[]): string =>
   segments.length === 0
     ? String(OWN_SEGMENT)

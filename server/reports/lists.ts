@@ -4,6 +4,7 @@ import type { Pool } from 'pg';
 import type { ConversionRow, Page, PostbackInRow, PostbackOutRow } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
+import { narrowBehind } from './behind.ts';
 import {
   Conditions,
   like,
@@ -166,6 +167,8 @@ export async function listConversions(
       like(q.search),
     );
   if (q.tests !== '') where.add('c.is_test = ?', q.tests === 'only');
+  const time = q.dayOf === 'visit' ? 'c.visit_at' : 'c.converted_at';
+  await narrowBehind(pool, where, q, { table: 'c', time });
   const statement = { select: CONVERSION_COLUMNS, from: CONVERSIONS, id: 'c.id', where };
   const { text, values } = pageQuery(q, conversionSorts, statement);
   const { rows } = await pool.query<StoredConversion & SortedRow>(text, values);

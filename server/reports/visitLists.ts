@@ -11,6 +11,7 @@ import {
 import { clickIdDay } from '@tracheon/core/identity';
 import { dimensions, dimensionText } from '@tracheon/core/metrics';
 import { branchesOf } from '@tracheon/core/routing';
+import { narrowBehind } from './behind.ts';
 import { TO_OFFER } from './campaignLive.ts';
 import {
   Conditions,
@@ -52,10 +53,14 @@ const visitKinds: Record<VisitKind, string> = {
 export async function listVisits(pool: Pool, q: ListQuestion<'listVisits'>): Promise<Page<VisitRow>> {
   const where = new Conditions()
     .add('desk_id = ?', q.deskId)
-    .always(`day >= (now() AT TIME ZONE 'UTC')::date - ${LATEST_DAYS}`)
     .narrow('campaign_id = ?', q.campaign)
     .narrow('source_id = ?', q.source)
     .narrow('id ILIKE ? OR source_click_id ILIKE ? OR raw_query ILIKE ?', like(q.search));
+  // Only the partitions of the period are opened: the day is that of UTC.
+  if (q.from === '') where.always(`day >= (now() AT TIME ZONE 'UTC')::date - ${LATEST_DAYS}`);
+  else where.add(`day >= ?::date - 1`, q.from);
+  if (q.to !== '') where.add(`day <= ?::date + 1`, q.to);
+  await narrowBehind(pool, where, q, { table: 'visits', time: 'at' });
   if (q.kind !== '') where.always(visitKinds[q.kind]);
   if (q.hours > 0)
     where.add(

@@ -324,6 +324,7 @@ describe('the index', () => {
       { from: '2026-10-21', to: '2026-10-23' },
     ];
     const both = await ask({ by: ['sub_site', 'hour'], ...now, against: then });
+    const alone = await ask({ by: ['sub_site', 'hour'], ...now });
     const before = new Map(
       (await ask({ by: ['sub_site', 'hour'], ...then })).rows.map((r) => [
         JSON.stringify(r.values),
@@ -333,6 +334,12 @@ describe('the index', () => {
     expect(both.rows.length).toBeGreaterThan(50);
     for (const row of both.rows)
       expect(row.before!.visits).toBe(before.get(JSON.stringify(row.values))?.visits ?? 0);
+    // What was there then and is gone now has a row as well.
+    const keys = new Set(both.rows.map((r) => JSON.stringify(r.values)));
+    const gone = [...before.keys()].filter((key) => !same(alone).has(key));
+    expect(gone.length).toBeGreaterThan(0);
+    for (const key of gone) expect(keys.has(key)).toBe(true);
+    expect([both.total.visits, both.count]).toEqual([alone.total.visits, alone.count + gone.length]);
     expect(both.totalBefore).toEqual((await ask({ by: ['day'], ...then })).total);
   });
 
@@ -401,6 +408,29 @@ describe('the index', () => {
       bidUnit: { currency: 'EUR', visits: 1000 },
     });
     await other.close();
+  });
+
+  it('leads to the visits behind a row: as many as it counts, by values, times and filters', async () => {
+    for (let n = 0; n < 12; n++) {
+      const by = [
+        ...new Set([
+          one(['sub_site', 'sub_Ad', 'country']),
+          one(['day', 'weekday', 'hour', 'month', 'week']),
+        ]),
+      ];
+      const only = Array.from({ length: random(2) }, someFilter);
+      const period = { from: '2026-10-23', to: '2026-10-26' };
+      const row = one((await ask({ by, only, ...period })).rows);
+      if (!row) continue;
+      const where = [...only, ...by.map((name, i) => ({ by: name, is: 'is', values: [row.values[i]!] }))];
+      const query = new URLSearchParams({ ...period, where: JSON.stringify(where), limit: '200' });
+      const { body } = await desk.owner.get<{ rows: unknown[]; next: string | null }>(`/visits?${query}`);
+      const { visits, bots, repeats, tests } = row.figures;
+      expect([where, body.rows.length]).toEqual([where, visits + bots + repeats + tests]);
+    }
+    expect((await desk.owner.get('/visits?where=[1]')).status).toBe(422);
+    expect((await desk.owner.get('/conversions?where={')).status).toBe(422);
+    expect((await desk.owner.get('/conversions?from=yesterday')).status).toBe(422);
   });
 
   it('follows what comes late: a conversion and its status, a bot that buys, a click, and erasure', async () => {
@@ -511,6 +541,15 @@ describe('the index', () => {
       return rows.map((r) => [r.figures.visits, r.figures.earnedMicros, r.verdict === null]);
     };
     expect(await of('visit')).toEqual([[1, '7000000', false]]);
+    // The list behind a row counts by the same day.
+    const listed = async (dayOf: string, daysLater: number): Promise<number> => {
+      const at = DateTime.now().setZone('Europe/Brussels').plus({ days: daysLater }).toISODate()!;
+      const where = JSON.stringify([{ by: 'sub_site', is: 'contains', values: ['OTHER-D'] }]);
+      const query = new URLSearchParams({ from: at, to: at, dayOf, where });
+      return (await desk.owner.get<{ rows: unknown[] }>(`/conversions?${query}`)).body.rows.length;
+    };
+    expect([await listed('visit', 0), await listed('conversion', 0)]).toEqual([1, 0]);
+    expect([await listed('visit', 3), await listed('conversion', 3)]).toEqual([0, 1]);
     expect(await of('conversion')).toEqual([
       [1, '0', true],
       [0, '7000000', true],

@@ -4,6 +4,7 @@ import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
+import { numbersAsked } from '@tracheon/core/contract';
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import type pg from 'pg';
 import { makeUlid } from '@tracheon/core/identity';
@@ -136,6 +137,6 @@ function ask(asked: object): Promise<number> {
         .on('data', (c) => (text += String(c)))
         .on('end', () => done((JSON.parse(text) as { total: { visits: number } }).total.visits));
     });
-    req.on('error', failed).end(JSON.stringify({ deskId: DESK, asked }));
+    req.on('error', failed).end(JSON.stringify({ deskId: DESK, asked: numbersAsked.parse(asked) }));
   });
 }

@@ -11,6 +11,10 @@ const props = defineProps<{
   state: 'loading' | 'ready' | 'failed';
   failure?: string;
   withCampaign?: boolean;
+  /** A click or Enter on a row. */
+  pick?: (row: ConversionRow) => void;
+  /** A filter leaves rows out. */
+  isNarrowed?: boolean;
 }>();
 defineEmits<{ again: [] }>();
 const session = useSession();
@@ -28,10 +32,12 @@ const columns: Column<ConversionRow>[] = [
     :state="state"
     :failure="failure"
     label="Latest conversions"
+    :pick="pick"
     @again="$emit('again')"
   >
     <template #empty
-      ><StateBlock
+      ><StateBlock v-if="isNarrowed" state="empty" title="No matching conversions" /><StateBlock
+        v-else
         state="empty"
         title="No conversion yet"
         words="A conversion appears here within two seconds of the network’s postback."

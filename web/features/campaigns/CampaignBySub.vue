@@ -35,7 +35,7 @@ const answer = ref<NumbersAnswer | null>(null);
 const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const failure = ref('');
 const sort = ref('-spentMicros');
-const { building, passing, settle } = useIndexed(() => void load());
+const { building, indexed } = useIndexed(() => void load());
 const asks = newest();
 function load(): Promise<void> {
   if (sub.value === '') return Promise.resolve();
@@ -50,11 +50,10 @@ function load(): Promise<void> {
     limit: MOST_ROWS,
   } as NumbersAsked;
   return asks(
-    ask('numbersReport', { body }).catch(passing),
+    indexed(() => ask('numbersReport', { body })),
     (found) => {
       answer.value = found;
       state.value = 'ready';
-      settle();
     },
     (why) => {
       failure.value = why;

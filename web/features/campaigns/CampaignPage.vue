@@ -33,7 +33,7 @@ import ArchiveSheet from './ArchiveSheet.vue';
 import CampaignForm from './CampaignForm.vue';
 import CampaignBySub from './CampaignBySub.vue';
 import ComparePairings from './ComparePairings.vue';
-import LatestVisits from './LatestVisits.vue';
+import LatestVisits from '../../shared/LatestVisits.vue';
 import { useVerdicts } from './useVerdicts.ts';
 import LinksOut from '../../shared/LinksOut.vue';
 

@@ -27,7 +27,7 @@ const splits = computed(() =>
     .filter((b) => b.pairings.length > 1),
 );
 const answer = ref<NumbersAnswer | null>(null);
-const { passing, settle } = useIndexed(() => void load());
+const { indexed } = useIndexed(() => void load());
 const asks = newest();
 function load(): Promise<void> {
   if (splits.value.length === 0) return Promise.resolve();
@@ -39,10 +39,9 @@ function load(): Promise<void> {
     limit: 500,
   } as NumbersAsked;
   return asks(
-    ask('numbersReport', { body }).catch(passing),
+    indexed(() => ask('numbersReport', { body })),
     (found) => {
       answer.value = found;
-      settle();
     },
     () => (answer.value = null),
   );

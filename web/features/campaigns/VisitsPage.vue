@@ -10,7 +10,7 @@ import LiveMark from '../../shared/LiveMark.vue';
 import MoreRows from '../../ui/MoreRows.vue';
 import PageHead from '../../ui/PageHead.vue';
 import { useList } from '../../shared/useList.ts';
-import LatestVisits from './LatestVisits.vue';
+import LatestVisits from '../../shared/LatestVisits.vue';
 
 const route = useRoute();
 const parts = useParts();

@@ -12,7 +12,7 @@ const NEWS_EVERY_MS = 5000;
 export function useVerdicts() {
   const { range } = usePeriod();
   const verdicts = ref<ReadonlyMap<string, VerdictAnswer>>(new Map());
-  const { passing, settle } = useIndexed(() => void load());
+  const { indexed } = useIndexed(() => void load());
   const asks = newest();
   function load(): Promise<void> {
     const body = {
@@ -22,10 +22,9 @@ export function useVerdicts() {
       limit: MAX_NUMBERS_ROWS,
     } as NumbersAsked;
     return asks(
-      ask('numbersReport', { body }).catch(passing),
+      indexed(() => ask('numbersReport', { body })),
       ({ rows }) => {
         verdicts.value = new Map(rows.map((r) => [r.values[0]!, r.verdict!]));
-        settle();
       },
       () => (verdicts.value = new Map()),
     );

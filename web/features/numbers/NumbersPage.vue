@@ -3,6 +3,7 @@
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import { Download, Scissors } from '@lucide/vue';
+import type { ValueFilter } from '@tracheon/core/contract';
 import { SUB_PREFIX } from '@tracheon/core/metrics';
 import { computed, defineAsyncComponent, ref } from 'vue';
 import { useRouter } from 'vue-router';
@@ -17,13 +18,15 @@ import PageHead from '../../ui/PageHead.vue';
 import PickOne from '../../ui/PickOne.vue';
 import BuildingNote from '../../shared/BuildingNote.vue';
 import FilterChoice from './FilterChoice.vue';
-import { groupingLabel } from './groupingWords.ts';
+import { groupingLabel, valueText } from './groupingWords.ts';
 import LevelChoice from './LevelChoice.vue';
 import ProfitStrip from './ProfitStrip.vue';
 import NumbersTable from './NumbersTable.vue';
 import ViewChoice from './ViewChoice.vue';
+import type { NumbersRow } from './openLevels.ts';
 import { useNumbers } from './useNumbers.ts';
 
+const BehindSheet = defineAsyncComponent(() => import('./BehindSheet.vue'));
 const ExportSheet = defineAsyncComponent(() => import('./ExportSheet.vue'));
 const session = useSession();
 const parts = useParts();
@@ -51,6 +54,31 @@ const dayChoices = [
   { value: 'visit' as const, label: 'by visit day' },
   { value: 'conversion' as const, label: 'by conversion day' },
 ];
+const behindOpen = ref(false);
+const behind = ref<{
+  key: string;
+  props: {
+    title: string;
+    period: { from: string; to: string };
+    filters: ValueFilter[];
+    dayOf: 'visit' | 'conversion';
+    begin: 'visits' | 'conversions';
+  };
+} | null>(null);
+function lookBehind(row: NumbersRow, begin: 'visits' | 'conversions'): void {
+  const own = row.path.map((value, i) => ({ by: levels.value[i]!, is: 'is' as const, values: [value] }));
+  behind.value = {
+    key: `${row.key}|${begin}`,
+    props: {
+      title: valueText(levels.value[row.level]!, row.name),
+      period: range.value,
+      filters: [...only.value, ...own],
+      dayOf: dayOf.value,
+      begin,
+    },
+  };
+  behindOpen.value = true;
+}
 const exporting = ref(false);
 const youngWords = ({ least, most }: { least: number; most: number }): string =>
   `Verdicts leave out visits younger than ${least === most ? most : `${least} to ${most}`} hours: most of their conversions have yet to come.`;
@@ -112,7 +140,7 @@ useKeys([
   <BuildingNote v-if="building" :building="building" />
   <section v-else class="sheet" aria-label="Numbers">
     <p v-if="problem" class="error pad" role="alert">{{ problem }}</p>
-    <NumbersTable :numbers="numbers" />
+    <NumbersTable :numbers="numbers" @behind="lookBehind" />
     <p v-if="answer && state === 'ready' && rows.length > 0" class="quiet pad small">
       {{ answer.count === 1 ? '1 row' : `${count(answer.count)} rows`
       }}<template v-if="search"> found. The total covers all rows</template>. Updated
@@ -124,6 +152,7 @@ useKeys([
       {{ u.currency }}.
     </p>
   </section>
+  <BehindSheet v-if="behind" :key="behind.key" v-model:open="behindOpen" v-bind="behind.props" />
   <ExportSheet v-if="exporting" v-model:open="exporting" :asked="numbers.everything()" />
 </template>
 <style scoped>

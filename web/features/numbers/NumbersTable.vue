@@ -19,6 +19,12 @@ import type { NumbersRow } from './openLevels.ts';
 import type { useNumbers } from './useNumbers.ts';
 
 const props = defineProps<{ numbers: ReturnType<typeof useNumbers> }>();
+const emit = defineEmits<{ behind: [row: NumbersRow, begin: 'visits' | 'conversions'] }>();
+/** Figures that lead to what they count. */
+const leadsTo: Partial<Record<FigureName, 'visits' | 'conversions'>> = {
+  visits: 'visits',
+  conversions: 'conversions',
+};
 const session = useSession();
 const { rows, state, failure, sort, search, levels, answer, only, having } = props.numbers;
 const total = computed(() => answer.value?.total ?? null);
@@ -167,7 +173,17 @@ const totalChange = (name: FigureName): string =>
       ><HoldMoney v-if="row.figures" :micros="row.figures.onHoldMicros"
     /></template>
     <template v-for="name in plain" :key="name" #[name]="{ row }"
-      ><span :class="{ quiet: isQuiet(row) }">{{ row.figures ? figureText(name, row.figures) : '' }}</span>
+      ><Button
+        v-if="leadsTo[name] && row.kind === 'row' && row.figures?.[name]"
+        variant="link"
+        class="leads"
+        :class="{ quiet: isQuiet(row) }"
+        :aria-label="`${figureText(name, row.figures)} ${leadsTo[name]} of ${text(row)}: show them`"
+        @click="emit('behind', row, leadsTo[name]!)"
+        >{{ figureText(name, row.figures) }}</Button
+      ><span v-else :class="{ quiet: isQuiet(row) }">{{
+        row.figures ? figureText(name, row.figures) : ''
+      }}</span>
       <small v-if="name === 'cr' && row.figures" class="quiet interval">{{ interval(row.figures) }}</small>
       <small class="change">{{ change(name, row) }}</small></template
     >
@@ -191,6 +207,10 @@ const totalChange = (name: FigureName): string =>
 }
 .open {
   padding: 0 2px;
+}
+.leads.p-button {
+  padding: 0;
+  color: inherit;
 }
 .interval {
   margin-left: 4px;

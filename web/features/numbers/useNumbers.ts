@@ -21,14 +21,13 @@ export function useNumbers() {
   const answer = ref<NumbersAnswer | null>(null);
   const table = useOpenLevels(question, (first) => (answer.value = first));
   const asks = newest();
-  const { building, passing, settle } = useIndexed(() => void load());
+  const { building, indexed } = useIndexed(() => void load());
   const load = (): Promise<void> => {
     return asks(
-      table.again().catch(passing),
+      indexed(() => table.again()),
       () => {
         state.value = 'ready';
         failure.value = '';
-        settle();
       },
       (why) => {
         failure.value = why;

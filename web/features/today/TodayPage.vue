@@ -17,6 +17,7 @@ import StateBlock from '../../ui/StateBlock.vue';
 import { usePage } from '../../shared/usePage.ts';
 import { usePeriod } from '../../shared/period.ts';
 import CampaignsToday from './CampaignsToday.vue';
+import WhatChanged from './WhatChanged.vue';
 
 const session = useSession();
 const parts = useParts();
@@ -126,6 +127,7 @@ const steps = computed(() => [
     <section v-else-if="report" class="sheet pad quiet">
       Nothing needs attention. All postbacks are processed and all sources have their postbacks.
     </section>
+    <WhatChanged />
     <div class="two">
       <section class="sheet" aria-label="Campaigns today">
         <h2 class="pad">Campaigns today</h2>

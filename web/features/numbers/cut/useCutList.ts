@@ -27,14 +27,16 @@ export function useCutList() {
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const failure = ref('');
   const chosen = ref<string[]>([]);
-  const { building, passing, settle } = useIndexed(() => void load());
+  const { building, indexed } = useIndexed(() => void load());
   const asks = newest();
   async function read(): Promise<[CutListAnswer, ListEntry[]]> {
     const sourceId = source.value!.id;
-    return Promise.all([
-      ask('cutList', { body: { sourceId, sub: sub.value, ...range.value } }),
-      ask('listEntries', { query: { sourceId } }),
-    ]).catch(passing);
+    return indexed(() =>
+      Promise.all([
+        ask('cutList', { body: { sourceId, sub: sub.value, ...range.value } }),
+        ask('listEntries', { query: { sourceId } }),
+      ]),
+    );
   }
   /** `afresh`: what the rules cut is chosen. */
   function load(afresh = false): Promise<void> {
@@ -50,7 +52,6 @@ export function useCutList() {
         entries.value = kept;
         state.value = 'ready';
         failure.value = '';
-        settle();
       },
       (why) => {
         failure.value = why;

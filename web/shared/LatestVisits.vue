@@ -2,12 +2,12 @@
 import Button from 'primevue/button';
 import type { VisitRow } from '@tracheon/core/contract';
 import { ref } from 'vue';
-import { useSession } from '../../app/session.ts';
-import { countryName, money, moment } from '../../ui/format.ts';
-import ListTable, { type Column } from '../../ui/ListTable.vue';
-import StateBlock from '../../ui/StateBlock.vue';
-import VisitSheet from '../../shared/VisitSheet.vue';
-import { visitMarks } from '../../shared/visitWords.ts';
+import { useSession } from '../app/session.ts';
+import { countryName, money, moment } from '../ui/format.ts';
+import ListTable, { type Column } from '../ui/ListTable.vue';
+import StateBlock from '../ui/StateBlock.vue';
+import VisitSheet from './VisitSheet.vue';
+import { visitMarks } from './visitWords.ts';
 
 defineProps<{
   rows: VisitRow[];
