@@ -112,6 +112,16 @@ const views = {
         .waitFor();
     },
   },
+  'cut-list': {
+    path: '/numbers/cut',
+    act: async (page) => {
+      await page.evaluate(() => localStorage.setItem('tracheon.period', '30d'));
+      await page.reload();
+      await page.getByRole('combobox', { name: 'Source' }).click();
+      await page.getByRole('option', { name: 'Lapwing Pops' }).click();
+      await page.getByRole('table', { name: 'Cut list' }).waitFor({ timeout: 60_000 });
+    },
+  },
   settings: { path: '/settings' },
   palette: { path: '/today', act: (page) => page.keyboard.press('Control+k') },
   'practice-ad-network': { path: `${adNetwork}/` },

@@ -106,8 +106,8 @@ const linkOf = (c: Changed) => ({
   >
     <h2>Yesterday against {{ dayName(before) }}</h2>
     <p>
-      Profit <SignedMoney :micros="profits.now" /> {{ session.desk.currency }}
-      <template v-if="profits.before !== null"
+      Profit <SignedMoney :micros="profits.now" /> {{ session.desk.currency
+      }}<template v-if="profits.before !== null"
         >, a week before <SignedMoney :micros="profits.before" /> {{ session.desk.currency }}</template
       >.
       <span v-if="changed.length === 0" class="quiet">No campaign changed much.</span>
@@ -115,7 +115,7 @@ const linkOf = (c: Changed) => ({
     <ul v-if="changed.length > 0">
       <li v-for="c in changed" :key="c.id">
         <RouterLink :to="`/campaigns/${c.id}`">{{ c.name }}</RouterLink>
-        <span> {{ money(c.change, 2, true) }} {{ session.desk.currency }}</span>
+        <span class="change">{{ money(c.change, 2, true) }} {{ session.desk.currency }}</span>
         <span v-if="c.why" class="quiet">
           · {{ labelOf(c.why.by) }}
           <RouterLink :to="linkOf(c)">{{ c.why.name || 'no value' }}</RouterLink> explains
@@ -129,5 +129,8 @@ const linkOf = (c: Changed) => ({
 ul {
   margin: 6px 0 0;
   padding-left: 18px;
+}
+.change {
+  margin-left: 6px;
 }
 </style>

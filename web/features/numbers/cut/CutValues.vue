@@ -102,7 +102,7 @@ const profits = computed(() => props.rows.map((r) => Number(r.figures.profitMicr
 <style scoped>
 .why {
   display: inline-block;
-  width: 190px;
+  width: 170px;
   white-space: normal;
 }
 </style>
