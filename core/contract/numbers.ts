@@ -113,6 +113,8 @@ export const numbersAnswer = z.object({
   youngHours: z.object({ least: z.int(), most: z.int() }).nullable(),
   /** Named sub-IDs of the desk. */
   subs: z.array(z.string()),
+  /** Visits name more sub-IDs than a report can have; those that came last are left out. */
+  hasMoreSubs: z.boolean(),
   /** When the last events were taken in. */
   fedAt: z.string(),
 });

@@ -37,6 +37,7 @@ export async function answer(
     zone: ground.zone,
     currency: ground.currency,
     subs: tables ? [...tables.subs.keys()].sort() : [],
+    hasMoreSubs: tables?.hasMoreSubs ?? false,
   };
   if (!tables) return { ...shared, ...nothing(asked) };
   const knownUntilMs = asked.asOf === null ? null : dayStart(asked.asOf, ground.zone);

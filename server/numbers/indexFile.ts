@@ -20,7 +20,11 @@ export interface DeskTables {
   conversions: string;
   /** Columns of named sub-IDs, by name. */
   subs: Map<string, string>;
+  /** The desk has named more than there is room for; those are in no report. */
+  hasMoreSubs: boolean;
 }
+
+const moreSubs = (desk: number): string => `more subs of ${desk}`;
 
 export class IndexFile {
   private readonly desks = new Map<string, { n: number; tables: DeskTables }>();
@@ -49,6 +53,8 @@ export class IndexFile {
     );
     for (const of of index.desks.values())
       for (const { n, name } of subs.filter((s) => s.desk === of.n)) of.tables.subs.set(name, `s${n}`);
+    const meta = await index.meta();
+    for (const { n, tables } of index.desks.values()) tables.hasMoreSubs = meta[moreSubs(n)] !== undefined;
     return index;
   }
 
@@ -84,7 +90,12 @@ export class IndexFile {
   async makeRoom(deskId: string, subNames: Iterable<string>): Promise<DeskTables> {
     const { n, tables } = this.desks.get(deskId) ?? (await this.makeDesk(deskId));
     for (const name of subNames) {
-      if (tables.subs.has(name) || tables.subs.size >= MAX_SUBS) continue;
+      if (tables.subs.has(name)) continue;
+      if (tables.subs.size >= MAX_SUBS) {
+        if (!tables.hasMoreSubs) await this.setMeta({ [moreSubs(n)]: 'yes' });
+        tables.hasMoreSubs = true;
+        continue;
+      }
       const column = `s${tables.subs.size + 1}`;
       await this.feeding.run(`
         BEGIN;
@@ -115,6 +126,7 @@ export class IndexFile {
       visits: `visits_${n}`,
       conversions: `conversions_${n}`,
       subs: new Map<string, string>(),
+      hasMoreSubs: false,
     };
     const made = { n, tables };
     this.desks.set(deskId, made);

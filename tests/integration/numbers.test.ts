@@ -556,6 +556,31 @@ describe('the index', () => {
     ]);
   });
 
+  it('has room for 200 sub-IDs of a desk, and says when there are more', async () => {
+    const other = await makeDesk();
+    const named = (from: number, to: number): VisitRecord => ({
+      ...someVisit(),
+      deskId: other.deskId,
+      isTest: false,
+      subs: Object.fromEntries(Array.from({ length: to - from }, (_, i) => [`n${from + i}`, 'x'])),
+    });
+    const answer = async () => {
+      await drained();
+      const asked = numbersAsked.parse({ from: '2026-10-01', to: '2026-11-30', by: ['sub_n250'] });
+      return (await kept.ask(other.deskId, asked, new AbortController().signal))!;
+    };
+    await commitVisits(other.pool)([named(0, 150)]);
+    expect(await answer()).toMatchObject({ hasMoreSubs: false });
+    await commitVisits(other.pool)([named(150, 260)]);
+    const more = await answer();
+    expect([more.hasMoreSubs, more.subs.length]).toEqual([true, 200]);
+    expect(more.rows.map((r) => r.values)).toEqual([['']]);
+    await kept.close();
+    kept = open();
+    expect((await answer()).hasMoreSubs).toBe(true);
+    await other.close();
+  });
+
   it('is compared at night; what differs for good is logged and built anew', async () => {
     const said: string[] = [];
     const log = {

@@ -31,6 +31,7 @@ import TrailLegend from '../../shared/trail/TrailLegend.vue';
 import { useCampaignLive } from '../../shared/trail/useCampaignLive.ts';
 import ArchiveSheet from './ArchiveSheet.vue';
 import CampaignForm from './CampaignForm.vue';
+import CampaignFunnel from './CampaignFunnel.vue';
 import CampaignBySub from './CampaignBySub.vue';
 import ComparePairings from './ComparePairings.vue';
 import LatestVisits from '../../shared/LatestVisits.vue';
@@ -248,6 +249,10 @@ useKeys([
       <ComparePairings :campaign="part" />
       <CampaignBySub v-if="source" :campaign-id="id" :source="source" />
       <LinksOut :part="part" />
+      <section v-if="report && report.total.visits > 0" class="sheet pad" aria-label="The way through">
+        <h2>From visit to conversion</h2>
+        <CampaignFunnel :figures="report.total" />
+      </section>
       <section class="sheet pad" aria-label="By day">
         <h2>By day</h2>
         <DayChart v-if="report" :days="report.days" :currency="session.desk.currency" />

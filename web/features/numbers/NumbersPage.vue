@@ -147,6 +147,10 @@ useKeys([
       {{ moment(answer.fedAt, session.desk.zone) }}.
       <template v-if="answer.youngHours">{{ youngWords(answer.youngHours) }}</template>
     </p>
+    <p v-if="answer?.hasMoreSubs" class="quiet pad small">
+      Visits of this desk name more than 200 sub-IDs. Reports have the first 200. Check the tracking links for
+      parameters that change with every visit.
+    </p>
     <p v-for="u in total?.unconverted ?? []" :key="u.currency" class="quiet pad small">
       Tracheon has no exchange rate for {{ u.currency }}, so these figures leave out amounts in
       {{ u.currency }}.
