@@ -39,7 +39,9 @@ const steps = computed(() => {
       <span class="label">{{ s.label }}</span>
       <span class="track" aria-hidden="true"><span class="bar" :style="{ width: s.width }" /></span>
       <span class="n">{{ count(s.n) }}</span>
-      <span class="quiet share">{{ s.share === null ? '' : `${percent(s.share, 1)} of the step before` }}</span>
+      <span class="quiet share">{{
+        s.share === null ? '' : `${percent(s.share, 1)} of the step before`
+      }}</span>
     </li>
   </ol>
 </template>
