@@ -11,7 +11,8 @@ import { KeptIndex } from '../numbers/keptIndex.ts';
 import { startNightlyCheck } from '../numbers/nightlyCheck.ts';
 import { indexOf, isServed, SERVED_ALREADY, serveNumbers, socketOf } from '../numbers/numbersService.ts';
 
-const NICE = 10;
+/** The lowest: whoever asks for a report can wait, a visitor can't. */
+const NICE = 19;
 /** The feed and a few questions at a time. */
 const CONNECTIONS = 4;
 

@@ -18,6 +18,7 @@ import type { z } from 'zod';
 import { once, type OnceDeps } from './idempotency.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
 import { requireRole, type Signed, type SignedRequest } from './security.ts';
+import { WrittenAnswer } from './writtenAnswer.ts';
 
 type Parsed<E, K extends 'query' | 'body'> =
   E extends Record<K, infer S extends z.ZodType> ? z.output<S> : undefined;
@@ -39,7 +40,7 @@ type Answer<N extends EndpointName> = EndpointOf<N>['answer'] extends z.ZodType
 
 export type Mount = <N extends EndpointName>(
   name: N,
-  handler: (asked: Asked<N>) => Promise<Answer<N>> | Answer<N>,
+  handler: (asked: Asked<N>) => Promise<Answer<N> | WrittenAnswer> | Answer<N>,
   ...guards: RequestHandler[]
 ) => void;
 
@@ -60,6 +61,10 @@ export function mounter(api: Router, deps: OnceDeps): Mount {
         key === undefined
           ? await run()
           : await once(deps, asked.signed, key, { method: req.method, path: req.path, body: req.body }, run);
+      if (answer instanceof WrittenAnswer) {
+        res.status(status).type('application/json').send(answer.json);
+        return;
+      }
       if (e.etag) res.setHeader('ETag', `"${etagOf(answer)}"`);
       res.status(status).json(answer);
     });

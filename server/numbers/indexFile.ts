@@ -3,6 +3,7 @@
  * moment. Each desk has tables of its own, so that no question can reach another desk's rows; each named sub-ID is a column,
  * named by number, since names of columns ignore case.
  */
+import { availableParallelism } from 'node:os';
 import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 
@@ -10,7 +11,9 @@ import { dimensions } from '@tracheon/core/metrics';
 export const INDEX_VERSION = '4';
 /** Named sub-IDs of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
 export const MAX_SUBS = 200;
-const SETTINGS = { threads: '2', memory_limit: '1GB' };
+/** One core is left to visits. */
+const THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
+const SETTINGS = { threads: String(THREADS), memory_limit: '1GB' };
 
 /** Of visits and conversions alike. */
 const DIMENSION_COLUMNS = dimensions.map((d) => `${d.name} VARCHAR`).join(', ');

@@ -9,9 +9,10 @@ import { FEED_BATCH_DAYS } from '../db/factChanges.ts';
 import { answer } from './ask.ts';
 import { databaseName } from './facts.ts';
 import { feedStep } from './feed.ts';
-import { loadGround } from './ground.ts';
+import { loadGround, type NumbersGround } from './ground.ts';
 import { INDEX_VERSION, IndexFile } from './indexFile.ts';
 import { rebuild, removeIndex } from './rebuild.ts';
+import { Turns } from './turns.ts';
 
 const FEED_EVERY_MS = 500;
 const TRY_AGAIN_MS = 2000;
@@ -41,6 +42,7 @@ export class KeptIndex {
   private isDropped = false;
   private readonly running: Promise<void>;
   private readonly waiting = new AbortController();
+  private readonly turns = new Turns();
 
   constructor(private readonly deps: KeptIndexDeps) {
     this.running = this.run();
@@ -57,6 +59,26 @@ export class KeptIndex {
     const end = AbortSignal.any([signal, AbortSignal.timeout(this.deps.questionMs ?? QUESTION_MS)]);
     const ground = await loadGround(this.deps.pool, deskId);
     if (!ground) return null;
+    try {
+      // Side by side they would take as long, and more of what visits need.
+      const done = await this.turns.take(end);
+      try {
+        return await this.answered(deskId, index, ground, asked, end);
+      } finally {
+        done();
+      }
+    } catch (error) {
+      throw end.aborted && !signal.aborted ? new QuestionTooLong() : error;
+    }
+  }
+
+  private async answered(
+    deskId: string,
+    index: IndexFile,
+    ground: NumbersGround,
+    asked: NumbersAsked,
+    end: AbortSignal,
+  ): Promise<NumbersAnswer> {
     const connection = await index.connect();
     // Between two statements there is nothing to interrupt: it is tried until it is over.
     const stopping = setInterval(() => end.aborted && connection.interrupt(), INTERRUPT_EVERY_MS);
@@ -64,8 +86,6 @@ export class KeptIndex {
       end.throwIfAborted();
       const fedAt = this.fedAt;
       return { ...(await answer(connection, index.tablesOf(deskId), ground, asked)), fedAt };
-    } catch (error) {
-      throw end.aborted && !signal.aborted ? new QuestionTooLong() : error;
     } finally {
       clearInterval(stopping);
       connection.closeSync();

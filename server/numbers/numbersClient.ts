@@ -1,6 +1,7 @@
 /** Asks the numbers process of this data folder. A question that is given up is stopped there as well. */
 import { request } from 'node:http';
 import type { NumbersAnswer, NumbersState } from '@tracheon/core/contract';
+import { WrittenAnswer } from '../http/writtenAnswer.ts';
 import { Problem } from '../problems/problem.ts';
 import { socketOf, type Ask, type Refusal } from './numbersService.ts';
 
@@ -8,15 +9,20 @@ export class NumbersClient {
   constructor(private readonly dataFolder: string) {}
 
   async ask(ask: Ask, signal?: AbortSignal): Promise<NumbersAnswer> {
+    return JSON.parse(String((await this.askWritten(ask, signal)).json)) as NumbersAnswer;
+  }
+
+  /** As it was written there, to be passed on. */
+  async askWritten(ask: Ask, signal?: AbortSignal): Promise<WrittenAnswer> {
     const { status, body } = await this.call('POST', '/ask', ask, signal);
-    if (status === 200) return body as NumbersAnswer;
-    const { refusal } = body as { refusal?: Refusal };
+    if (status === 200) return new WrittenAnswer(body);
+    const { refusal } = JSON.parse(String(body)) as { refusal?: Refusal };
     throw new Problem(refusal ?? 'internal');
   }
 
   async state(): Promise<NumbersState> {
     try {
-      return (await this.call('GET', '/state')).body as NumbersState;
+      return JSON.parse(String((await this.call('GET', '/state')).body)) as NumbersState;
     } catch {
       return { state: 'away', visits: 0, ofAbout: 0 };
     }
@@ -27,14 +33,14 @@ export class NumbersClient {
     path: string,
     body?: unknown,
     signal?: AbortSignal,
-  ): Promise<{ status: number; body: unknown }> {
+  ): Promise<{ status: number; body: Buffer }> {
     return new Promise((resolve, reject) => {
       const req = request(
         { socketPath: socketOf(this.dataFolder), method, path, ...(signal ? { signal } : {}) },
         (res) => {
-          let text = '';
-          res.setEncoding('utf8').on('data', (c: string) => (text += c));
-          res.on('end', () => resolve({ status: res.statusCode!, body: JSON.parse(text) }));
+          const chunks: Buffer[] = [];
+          res.on('data', (c: Buffer) => chunks.push(c));
+          res.on('end', () => resolve({ status: res.statusCode!, body: Buffer.concat(chunks) }));
           res.on('error', reject);
         },
       );

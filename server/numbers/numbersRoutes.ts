@@ -9,7 +9,7 @@ export function numbersRoutes(mount: Mount, { config }: ApiGround): void {
     const gone = new AbortController();
     // The page has been left: nobody waits for the answer.
     res.once('close', () => gone.abort());
-    return numbers.ask({ deskId, asked: body }, gone.signal);
+    return numbers.askWritten({ deskId, asked: body }, gone.signal);
   });
   mount('numbersState', () => numbers.state());
 }
