@@ -61,7 +61,8 @@ for (const theme of ['light', 'dark'] as const)
     await goTo(page, system, '/campaigns');
     await page.getByRole('link', { name: 'BE · Stargazing · Moorhen Push' }).click();
     await expect(page.getByRole('img', { name: /Profit and visits by day/ })).toBeVisible();
-    await expectAccessible(page, `campaign ${theme}`, rule);
+    // In the light, a campaign with all that it can have is looked at below.
+    if (theme === 'dark') await expectAccessible(page, 'campaign dark', rule);
     await expectNoSidewaysScroll(page, `campaign ${theme}`);
     expect(errors).toEqual([]);
   });
