@@ -72,6 +72,8 @@ const listed = z.object({
   value: z.string().min(1, 'Enter a value.').max(1000),
   /** Its profit in the period by which it was chosen; null where its cost is not known. */
   profitMicros: microsText.nullable().default(null),
+  /** Why it is put on the list. */
+  reason: z.string().trim().min(1, 'Enter a reason.').max(300, 'At most 300 characters.'),
 });
 export const listInput = z.object({
   sourceId: recordId,
@@ -83,7 +85,6 @@ export const listInput = z.object({
     .max(MAX_LISTED_AT_ONCE, `Choose at most ${MAX_LISTED_AT_ONCE} values.`),
   /** Days of the period by which they were chosen. */
   days: z.number().int().min(1).max(MAX_NUMBERS_DAYS),
-  reason: z.string().trim().min(1, 'Enter a reason.').max(300, 'At most 300 characters.'),
 });
 export type ListInput = z.output<typeof listInput>;
 
@@ -120,7 +121,7 @@ export const cutListEndpoints = {
     method: 'get',
     path: '/list-entries',
     group: 'Reports',
-    summary: 'Values on the block and allow lists of a source, also those that were taken off again.',
+    summary: 'Values on the block and allow lists of a source, including removed ones.',
     least: 'viewer',
     query: z.object({ sourceId: recordId }),
     answer: z.array(listEntry),

@@ -41,6 +41,25 @@ describe('values that are kept away', () => {
     expect(keepAway(twice, 'site', ['b'])).toBe(twice);
     expect(keptAway(campaign(), 'site')).toEqual([]);
   });
+  it('leave alone what a member made of the branch, and a sub-ID of nearly the same name', () => {
+    const both = campaignInput.parse(keepAway(keepAway(campaign(), 'zone id', ['1'])!, 'zone_id', ['2']));
+    expect([keptAway(both, 'zone id'), keptAway(both, 'zone_id')]).toEqual([['1'], ['2']]);
+    const [own, other] = asRouting(both).branches;
+    // It takes visitors now: it keeps nobody away.
+    const pairings = own!.pairings.map((p) => ({ ...p, isOn: true }));
+    const branches = [other!, { ...own!, name: 'Zone two', pairings }];
+    const mine = { ...both, routing: { ...asRouting(both), branches } };
+    const again = campaignInput.parse(keepAway(mine, 'zone_id', ['3']));
+    expect(asRouting(again).branches.map((b) => b.name)).toEqual([
+      'Kept away by zone_id',
+      'Kept away by zone id',
+      'Zone two',
+    ]);
+    expect(keptAway(again, 'zone_id')).toEqual(['3']);
+    // More values join the branch where it stands.
+    const more = campaignInput.parse(keepAway(again, 'zone id', ['9']));
+    expect(asRouting(more).branches[1]).toMatchObject({ when: { values: ['1', '9'] } });
+  });
   it('are refused when a branch can’t name so many', () => {
     expect(
       keepAway(

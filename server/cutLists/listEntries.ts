@@ -70,7 +70,7 @@ export async function listsOf(
 export function addToList(
   models: Models,
   { deskId, memberId }: ListEditor,
-  { sourceId, sub, list, values, days, reason }: ListInput,
+  { sourceId, sub, list, values, days }: ListInput,
 ): Promise<ListEntry[]> {
   return inTransaction(models, async (transaction) => {
     const where = { deskId, kind: 'source', id: sourceId };
@@ -85,7 +85,7 @@ export function addToList(
     const moving = there.filter((e) => e.get().list !== list).map((e) => e.get().id);
     await takeOff(models, { deskId, memberId }, moving, transaction);
     const wanted = new Map(values.filter((v) => !same.has(v.value)).map((v) => [v.value, v]));
-    const added = [...wanted.values()].map(({ value, profitMicros }): ListEntryAttributes => ({
+    const added = [...wanted.values()].map(({ value, profitMicros, reason }): ListEntryAttributes => ({
       id: ulid(),
       deskId,
       sourceId,

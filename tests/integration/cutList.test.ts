@@ -166,14 +166,18 @@ async function whenIndexed(read: () => Promise<CutListAnswer>): Promise<CutListA
 }
 
 describe('the lists of a source', () => {
-  const add = (list: string, values: string[], more: object = {}) =>
+  const add = (
+    list: string,
+    values: string[],
+    more: object = {},
+    reason = 'spent 3 payouts, no conversion',
+  ) =>
     desk.owner.post<ListEntry[]>('/list-entries', {
       sourceId: chain.source.id,
       sub: 'site',
       list,
-      values: values.map((value) => ({ value, profitMicros: '-30000000' })),
+      values: values.map((value) => ({ value, profitMicros: '-30000000', reason })),
       days: 10,
-      reason: 'spent 3 payouts, no conversion',
       ...more,
     });
   const all = async (): Promise<ListEntry[]> =>
@@ -214,7 +218,7 @@ describe('the lists of a source', () => {
 
   it('refuse what can’t be', async () => {
     expect((await add('block', [])).status).toBe(422);
-    expect((await add('block', ['a'], { reason: ' ' })).status).toBe(422);
+    expect((await add('block', ['new', 'a'], {}, ' ')).status).toBe(422);
     expect((await add('grey', ['a'])).status).toBe(422);
     expect((await add('block', ['a'], { sourceId: chain.offer.id })).status).toBe(404);
     const other = await makeDesk();
@@ -222,9 +226,8 @@ describe('the lists of a source', () => {
       sourceId: chain.source.id,
       sub: 'site',
       list: 'block',
-      values: [{ value: 'a' }],
+      values: [{ value: 'a', reason: 'x' }],
       days: 1,
-      reason: 'x',
     };
     expect((await other.owner.post('/list-entries', theirs)).status).toBe(404);
     const [entry] = await all();

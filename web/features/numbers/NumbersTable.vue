@@ -2,7 +2,7 @@
 /** The rows of Numbers: figures of each value, its verdict, what it was in the period before, the rest, and the total. */
 import Button from 'primevue/button';
 import { ChevronDown, ChevronRight } from '@lucide/vue';
-import { wilson, type FigureName } from '@tracheon/core/metrics';
+import { verdictLabels, wilson, type FigureName } from '@tracheon/core/metrics';
 import type { Figures } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import { useSession } from '../../app/session.ts';
@@ -69,6 +69,7 @@ const columns = computed<Column<NumbersRow>[]>(() => [
   {
     key: 'verdict',
     label: 'Verdict',
+    csv: (r) => (r.verdict ? verdictLabels[r.verdict.kind] : ''),
     explain: 'What to do, by visits that are old enough to have converted',
   },
   ...figureColumns<NumbersRow>(['profitMicros', ...first, 'onHoldMicros', ...second], (r) => r.figures)

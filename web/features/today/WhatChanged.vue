@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Yesterday against the same weekday a week before: which campaigns changed most, and which value explains it. */
 import type { NumbersAnswer, NumbersAsked } from '@tracheon/core/contract';
-import { changeOf, explainChange, SUB_PREFIX, type Explanation } from '@tracheon/core/metrics';
+import { changeOf, explainChange, groupingOf, SUB_PREFIX, type Explanation } from '@tracheon/core/metrics';
 import { shiftDay } from '@tracheon/core/time';
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
@@ -89,10 +89,11 @@ const profits = computed(() =>
     ? null
     : { now: total.value.total.profitMicros, before: total.value.totalBefore?.profitMicros ?? null },
 );
-const labelOf = (by: string): string =>
-  by.startsWith(SUB_PREFIX)
-    ? by.slice(SUB_PREFIX.length)
-    : by.replace(/_id$/, '').replace('os', 'operating system');
+function labelOf(by: string): string {
+  const grouping = groupingOf(by);
+  if (grouping?.kind === 'sub') return grouping.sub;
+  return grouping?.kind === 'column' ? grouping.dimension.label.toLowerCase() : by;
+}
 const linkOf = (c: Changed) => ({
   path: '/numbers',
   query: { by: c.why?.by ?? 'day', only: `campaign_id:is:${c.id}` },

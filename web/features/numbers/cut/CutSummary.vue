@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What cutting the chosen values means in money: what they lost, what the rules would have done, and what is cut already. */
 import type { CutListAnswer, CutListRow, ListEntry } from '@tracheon/core/contract';
+import { localDay } from '@tracheon/core/time';
 import { computed } from 'vue';
 import { dayName, dayRange, money, percent } from '../../../ui/format.ts';
 import SignedMoney from '../../../ui/SignedMoney.vue';
@@ -25,12 +26,13 @@ const share = computed(() => {
   return all === 0 ? null : Number(total(props.chosen.map((r) => r.figures.spentMicros))) / all;
 });
 const perDay = computed(() => -total(props.blocked.map((e) => e.profitPerDayMicros)));
-const since = computed(
-  () =>
-    props.blocked
-      .map((e) => e.at)
-      .sort()[0]
-      ?.slice(0, 10) ?? '',
+const since = computed(() => {
+  const [first] = props.blocked.map((e) => e.at).sort();
+  return first === undefined ? '' : localDay(Date.parse(first), props.answer.zone);
+});
+/** What earned before it was cut saves nothing. */
+const saves = computed(() =>
+  perDay.value > 0n ? `, saves about ${money(perDay.value)} ${props.answer.currency} a day` : '',
 );
 const trial = computed(() => props.answer.trial);
 const worst = computed(() =>
@@ -67,11 +69,7 @@ const worst = computed(() =>
       <dt>On the block list</dt>
       <dd class="value">{{ blocked.length }}</dd>
       <dd class="quiet">
-        {{
-          blocked.length === 0
-            ? 'nothing yet'
-            : `since ${dayName(since)}, saves about ${money(perDay)} ${answer.currency} a day`
-        }}
+        {{ blocked.length === 0 ? 'nothing yet' : `since ${dayName(since)}${saves}` }}
       </dd>
     </div>
   </dl>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The values of a source, from the largest loss to the largest profit, each with its verdict and why. */
 import type { CutListRow } from '@tracheon/core/contract';
-import { verdictReason } from '@tracheon/core/metrics';
+import { verdictLabels, verdictReason } from '@tracheon/core/metrics';
 import { computed } from 'vue';
 import { figureColumns, figureText } from '../../../ui/figureColumns.ts';
 import { percent } from '../../../ui/format.ts';
@@ -27,7 +27,12 @@ const bid = (r: CutListRow): string =>
   r.verdict.breakEvenMicros === null ? '–' : bidText(r.verdict.breakEvenMicros, r.verdict, props.currency);
 const columns = computed<Column<CutListRow>[]>(() => [
   { key: 'value', label: props.sub, sort: (r) => r.value, fixed: true },
-  { key: 'verdict', label: 'Verdict', sort: (r) => r.verdict.kind },
+  {
+    key: 'verdict',
+    label: 'Verdict',
+    sort: (r) => r.verdict.kind,
+    csv: (r) => verdictLabels[r.verdict.kind],
+  },
   { key: 'why', label: 'Why', csv: (r) => verdictReason(r.verdict) },
   ...figureColumns<CutListRow>([...plain, 'profitMicros'], (r) => r.figures).map((c) =>
     c.key === 'visits' ? { ...c, optional: true } : c,

@@ -79,7 +79,7 @@ async function save(): Promise<void> {
   <SideSheet
     v-model:open="open"
     title="Rules of this desk"
-    says="They decide every verdict: here, in Numbers, and in the export."
+    says="These rules decide every verdict in Numbers, in Campaigns and in cut lists."
   >
     <StateBlock v-if="state !== 'ready'" :state="state" :words="failure" @again="load" />
     <form v-else class="rules" @submit.prevent="save">

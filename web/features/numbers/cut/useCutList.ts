@@ -1,6 +1,6 @@
 /** The cut list of a source: what it answers, which values are chosen, and the lists of the source. */
 import { computed, ref, watch } from 'vue';
-import type { CutListAnswer, CutListRow, ListEntry, ListKind } from '@tracheon/core/contract';
+import type { CutListAnswer, ListEntry, ListKind } from '@tracheon/core/contract';
 import { daysIn } from '@tracheon/core/time';
 import { verdictReason } from '@tracheon/core/metrics';
 import { ask } from '../../../app/api.ts';
@@ -8,15 +8,6 @@ import { newest } from '../../../app/newest.ts';
 import { usePeriod } from '../../../shared/period.ts';
 import { useIndexed } from '../../../shared/useIndexed.ts';
 import { useCutChoice } from './useCutChoice.ts';
-
-function byReason(rows: readonly CutListRow[]): Map<string, CutListRow[]> {
-  const all = new Map<string, CutListRow[]>();
-  for (const row of rows) {
-    const reason = verdictReason(row.verdict);
-    all.set(reason, [...(all.get(reason) ?? []), row]);
-  }
-  return all;
-}
 
 export function useCutList() {
   const { range } = usePeriod();
@@ -71,24 +62,18 @@ export function useCutList() {
 
   const rows = computed(() => answer.value?.rows ?? []);
   const chosenRows = computed(() => rows.value.filter((r) => chosen.value.includes(r.value)));
-  /** Each value with its own reason: one call for all that share it. */
+  /** All of them or none, each with its own reason. */
   async function addTo(list: ListKind): Promise<number> {
-    let added = 0;
-    for (const [reason, of] of byReason(chosenRows.value)) {
-      const values = of.map((r) => ({ value: r.value, profitMicros: r.figures.profitMicros }));
-      const body = {
-        sourceId: source.value!.id,
-        sub: sub.value,
-        list,
-        values,
-        days: daysIn(range.value),
-        reason,
-      };
-      added += (await ask('addToList', { body })).length;
-    }
+    const values = chosenRows.value.map((r) => ({
+      value: r.value,
+      profitMicros: r.figures.profitMicros,
+      reason: verdictReason(r.verdict),
+    }));
+    const where = { sourceId: source.value!.id, sub: sub.value };
+    const added = await ask('addToList', { body: { ...where, list, values, days: daysIn(range.value) } });
     chosen.value = [];
     await load();
-    return added;
+    return added.length;
   }
   const remove = (ids: string[]): Promise<void> =>
     ask('removeFromList', { body: { ids } }).then(() => load());
