@@ -88,6 +88,8 @@ test('by keyboard: the palette finds a campaign, keys move the period, ? lists t
   await signIn(page, system);
   await page.keyboard.press('Control+k');
   await page.keyboard.type('stargaz');
+  // The parts of the desk may still be on their way; until then there are only conversions to search.
+  await expect(page.getByRole('option').first()).toContainText('BE · Stargazing · Moorhen Push');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'BE · Stargazing · Moorhen Push', level: 1 })).toBeVisible();
   const range = page.getByText(/· by visit day$/);
