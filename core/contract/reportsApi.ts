@@ -40,6 +40,7 @@ export const reportEndpoints = {
       .object({ ...periodQuery, trend: z.coerce.number().int().min(0).max(MAX_TREND_DAYS).default(0) })
       .refine(isPeriod, notAPeriod),
     answer: campaignsReport,
+    refuses: ['numbers_building', 'numbers_away', 'question_too_long'],
   },
   campaignReport: {
     method: 'get',
@@ -49,7 +50,7 @@ export const reportEndpoints = {
     least: 'viewer',
     query: z.object(periodQuery).refine(isPeriod, notAPeriod),
     answer: campaignReport,
-    refuses: ['not_found'],
+    refuses: ['not_found', 'numbers_building', 'numbers_away', 'question_too_long'],
   },
   numbersReport: {
     method: 'post',

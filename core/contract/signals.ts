@@ -328,6 +328,8 @@ export const newsTopics = [
   'postbacks-out',
   'parts',
   'sheets',
+  // The index behind the figures has taken in what happened.
+  'numbers',
 ] as const;
 export type NewsTopic = (typeof newsTopics)[number];
 /** One JSON line of the event stream: what has moved, so that the page asks again for just that. */

@@ -9,6 +9,7 @@ import { makeLogger } from './logger.ts';
 import { openPool } from '../db/pools.ts';
 import { KeptIndex } from '../numbers/keptIndex.ts';
 import { startNightlyCheck } from '../numbers/nightlyCheck.ts';
+import { NewsDesk } from '../stream/news.ts';
 import { indexOf, isServed, SERVED_ALREADY, serveNumbers, socketOf } from '../numbers/numbersService.ts';
 
 /** The lowest: whoever asks for a report can wait, a visitor can't. */
@@ -26,7 +27,13 @@ async function main(): Promise<void> {
   if (await isServed(socket)) process.exit(SERVED_ALREADY);
   const pool = openPool(config.databaseUrl, 'numbers', CONNECTIONS);
   const log = makeLogger(config.logLevel);
-  const kept = new KeptIndex({ pool, path: indexOf(config.dataFolder), log });
+  const news = new NewsDesk(pool);
+  const kept = new KeptIndex({
+    pool,
+    path: indexOf(config.dataFolder),
+    onFed: (deskIds) => deskIds.forEach((id) => news.tell(id, 'numbers')),
+    log,
+  });
   const check = startNightlyCheck({ pool, open: () => kept.open, drop: () => kept.drop(), log });
   const server = await serveNumbers(kept, socket);
   const stop = (): void => {

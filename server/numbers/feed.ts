@@ -31,11 +31,11 @@ import { clickNumbers, FLAGS, type DeskTables, type IndexFile } from './indexFil
 /** Rows of one chunk. */
 const CHUNK = 2048;
 
-/** One step: the next transactions that are over. False when there are none. */
-export async function feedStep(pool: Pool, index: IndexFile): Promise<boolean> {
+/** One step: the next transactions that are over. Returns the desks that they are of; null when there are none. */
+export async function feedStep(pool: Pool, index: IndexFile): Promise<readonly string[] | null> {
   const { cursor } = await index.meta();
   const span = await nextSpan(pool, BigInt(cursor!));
-  if (!span) return false;
+  if (!span) return null;
   const [batches, changes] = [await batchesIn(pool, span), await changesIn(pool, span)];
   const deskIds = [...new Set([...batches, ...changes].map((b) => b.desk_id))];
   const news: DeskNews[] = [];
@@ -66,7 +66,7 @@ export async function feedStep(pool: Pool, index: IndexFile): Promise<boolean> {
     for (const n of news) await take(index, n);
     await index.setMeta({ cursor: String(span.upTo), fedAt: new Date().toISOString() });
   });
-  return true;
+  return deskIds;
 }
 
 interface DeskNews {

@@ -11,7 +11,6 @@ import {
 import { dimensionText, type Grouping } from '@tracheon/core/metrics';
 import type { Rate } from '@tracheon/core/money';
 import { branchesOf, OTHERWISE } from '@tracheon/core/routing';
-import { loadRates } from '../reports/sums.ts';
 
 /** What verdicts and names take from the records of a desk. */
 export interface OfferGround {
@@ -99,6 +98,14 @@ const sourceGround = (id: string, s: SourceInput): SourceGround => ({
   currency: s.costCurrency,
   costUnit: s.costUnit,
 });
+
+async function loadRates(pool: Pool, deskId: string): Promise<Rate[]> {
+  const { rows } = await pool.query<{ base: string; day: string; nanos: string }>(
+    'SELECT base, day::text AS day, nanos FROM rates WHERE desk_id = $1',
+    [deskId],
+  );
+  return rows.map((r) => ({ base: r.base, day: r.day, nanos: BigInt(r.nanos) }));
+}
 
 /** Names of branches and pairings. Those that every campaign has are called by what they are. */
 function routingNames(

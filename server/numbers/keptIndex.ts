@@ -31,6 +31,8 @@ export interface KeptIndexDeps {
   pool: Pool;
   path: string;
   questionMs?: number;
+  /** Desks of which something was taken in. */
+  onFed?: (deskIds: readonly string[]) => void;
   log: { info: (more: object, words: string) => void; error: (more: object, words: string) => void };
 }
 
@@ -123,14 +125,11 @@ export class KeptIndex {
           this.fedAt = (await opened.meta()).fedAt!;
           this.index = opened;
         }
-        if (await feedStep(this.deps.pool, this.index)) {
-          this.fedAt = new Date().toISOString();
-          errors = 0;
-          continue;
-        }
+        const fed = await feedStep(this.deps.pool, this.index);
         this.fedAt = new Date().toISOString();
         errors = 0;
-        await this.sleep(FEED_EVERY_MS);
+        if (fed && fed.length > 0) this.deps.onFed?.(fed);
+        if (!fed) await this.sleep(FEED_EVERY_MS);
       } catch (error) {
         if (this.isClosing) return;
         this.deps.log.error({ err: error }, 'the numbers index waits');

@@ -13,7 +13,7 @@ import {
 import { seedOf } from '@tracheon/core/chance';
 import { DELAY_HOURS, delayCurves, type ApprovalRate, type DelayCurves } from '@tracheon/core/metrics';
 import { branchesOf, type Arm, type RoutedWay, type SplitOdds } from '@tracheon/core/routing';
-import { loadApproval } from '../reports/sums.ts';
+import { loadApproval } from './approval.ts';
 import type { SplitToDraw } from './drawAll.ts';
 
 /** Older visits say little of today's. */

@@ -5,7 +5,7 @@ import { pageRemarks } from '@tracheon/core/links';
 import { localDay, shiftDay } from '@tracheon/core/time';
 import { runningConfiguration } from '../snapshot/runningServers.ts';
 import { unknownKeysToday } from './unknownKeys.ts';
-import type { ReportDesk } from './reports.ts';
+import type { ReportDesk } from './period.ts';
 
 /** Visits without a conversion are worth a look from this many on. */
 const MANY_VISITS = 100;

@@ -18,7 +18,7 @@ import { findThings } from './find.ts';
 import { listConversions, listPostbacksIn, listPostbacksOut } from './lists.ts';
 import { pixelsOfNetwork, relayedOfNetwork, seenOfNetwork } from './networkSeen.ts';
 import { partsSeen } from './partsSeen.ts';
-import { askedDays, campaignByDay, campaignsReport } from './reports.ts';
+import { askedDays } from './period.ts';
 import { dismissUnknownKey, listUnknownKeys } from './unknownKeys.ts';
 import { listVisits, oneVisit } from './visitLists.ts';
 import { visitTrail } from './visitTrail.ts';
@@ -41,15 +41,6 @@ export function reportRoutes(mount: Mount, deps: ReportDeps): void {
     }),
     dimensions: dimensions.map(({ name, label, of }) => ({ name, label, of })),
   }));
-  mount('campaignsReport', async ({ signed, query }) =>
-    campaignsReport(pool, await deskOf(models, signed.deskId), query, now()),
-  );
-  mount('campaignReport', async ({ signed, id, query }) => {
-    const desk = await deskOf(models, signed.deskId);
-    if ((await models.Part.count({ where: { id, deskId: desk.id, kind: 'campaign' } })) === 0)
-      throw new Problem('not_found');
-    return campaignByDay(pool, desk, id, query, now());
-  });
   mount('decisionsReport', async ({ signed, query: { by, ...asked } }) => {
     const desk = await deskOf(models, signed.deskId);
     return decisionsReport(pool, desk, by, askedDays(asked, now(), desk.zone));

@@ -54,7 +54,6 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     TZ: 'Europe/Brussels',
     // What the screens need of it, and no more.
     TRACHEON_DEMO_SHARE: '0.2',
-    TRACHEON_NUMBERS: options.demo ? 'on' : 'off',
   };
   const prepare = new ChildProgram(
     ['server/dist/prepare.mjs', ...(options.demo ? ['--demo'] : [])],

@@ -37,10 +37,10 @@ beforeAll(async () => {
   await new Promise<void>((done) => pages.listen(0, '127.0.0.9', done));
   const { port } = pages.address() as AddressInfo;
   origin = `http://127.0.0.9:${port}`;
-  desk = await openOwnServer({
-    TRACHEON_DATA: join(folder, 'one'),
-    TRACHEON_ALLOW_OUTGOING: `127.0.0.9:${port}`,
-  });
+  desk = await openOwnServer(
+    { TRACHEON_DATA: join(folder, 'one'), TRACHEON_ALLOW_OUTGOING: `127.0.0.9:${port}` },
+    true,
+  );
   page = await desk.make('landing-page', {
     name: 'Terrarium story',
     url: `${origin}/story?from={sub_site}`,
@@ -209,8 +209,13 @@ describe('figures', () => {
     await click(`click_id=${ids[0]}`, '', '2');
     const bot = await desk.visit(`/v/${own.campaign.key}?clk=bot`, { 'User-Agent': 'PracticeBot/1.0' });
     await click(`click_id=${new URL(to(bot)).searchParams.get('click_id')}`);
-    const report = await desk.owner.get<CampaignReport>(`/reports/campaigns/${own.campaign.id}`);
-    expect(report.body.total).toMatchObject({
+    const report = async () =>
+      (await desk.owner.get<CampaignReport>(`/reports/campaigns/${own.campaign.id}`)).body.total;
+    await until(async () => {
+      const { visits, bots, buttonClicks } = await report();
+      return visits + bots + buttonClicks === 6;
+    }, 'the figures');
+    expect(await report()).toMatchObject({
       visits: 4,
       bots: 1,
       sentToPage: 4,

@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:http';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { CampaignReport, FollowAnswer, PartRecord } from '@tracheon/core/contract';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
-import { untilLive, type Chain } from './testDesk.ts';
+import { until, untilLive, type Chain } from './testDesk.ts';
 
 let desk: SharedDesk;
 let chain: Chain;
@@ -74,10 +74,12 @@ describe('following for real', () => {
       { name: 'aff_ref', value: clickId, what: 'moved', to: 'click' },
     ]);
     expect(leg!.hops[1]!.changes).toEqual([{ name: 'click', value: clickId, what: 'moved', to: 'c' }]);
-    const report = await desk.owner.get<CampaignReport>(
-      `/reports/campaigns/${chain.campaign.id}?period=today`,
-    );
-    expect([report.body.total.visits, report.body.total.tests]).toEqual([0, 1]);
+    const total = async () =>
+      (await desk.owner.get<CampaignReport>(`/reports/campaigns/${chain.campaign.id}?period=today`)).body
+        .total;
+    await until(async () => (await total()).tests > 0, 'the figures');
+    const { visits, tests } = await total();
+    expect([visits, tests]).toEqual([0, 1]);
   });
   it('goes on from a landing page by its first button', async () => {
     const page = await desk.make('landing-page', { name: 'Story', url: `${at}/story` });

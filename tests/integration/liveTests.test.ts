@@ -4,6 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type {
   CampaignLive,
   CampaignReport,
+  Figures,
   FoundThings,
   LiveTestAnswer,
   PartRecord,
@@ -41,6 +42,13 @@ const live = async (id = chain.campaign.id): Promise<CampaignLive> =>
   (await desk.owner.get<CampaignLive>(`/campaigns/${id}/live`)).body;
 const testVisit = (body: object = {}, id = chain.campaign.id) =>
   desk.owner.post<TestVisitAnswer & Problem>(`/campaigns/${id}/test-visit`, body);
+/** The campaign's figures of today, once they are so. */
+async function reportOnce(holds: (total: Figures) => boolean): Promise<Figures> {
+  const total = async () =>
+    (await desk.owner.get<CampaignReport>(`/reports/campaigns/${chain.campaign.id}?period=today`)).body.total;
+  await until(async () => holds(await total()), 'the figures');
+  return total();
+}
 const linkOf = async (id: string, body: object = {}): Promise<URL> =>
   new URL((await desk.owner.post<{ url: string }>(`/campaigns/${id}/test-link`, body)).body.url);
 
@@ -62,9 +70,7 @@ describe('a test visit', () => {
   });
 
   it('shows everywhere and counts nowhere', async () => {
-    const report = (
-      await desk.owner.get<CampaignReport>(`/reports/campaigns/${chain.campaign.id}?period=today`)
-    ).body.total;
+    const report = await reportOnce((total) => total.tests > 0);
     expect([report.visits, report.spentMicros, report.tests > 0]).toEqual([0, '0', true]);
     expect(await live()).toMatchObject({ visits: 0, lastVisit: { isTest: true, country: 'JP' } });
   });
@@ -131,9 +137,11 @@ describe('a test conversion', () => {
       status: 'approved',
       payoutMicros: '7500000',
     });
-    const { total } = (
-      await desk.owner.get<CampaignReport>(`/reports/campaigns/${chain.campaign.id}?period=today`)
-    ).body;
+    const tests = await desk.pool.query<{ n: number }>(
+      'SELECT count(*)::int AS n FROM visits WHERE desk_id = $1 AND campaign_id = $2 AND is_test',
+      [desk.deskId, chain.campaign.id],
+    );
+    const total = await reportOnce((of) => of.tests === tests.rows[0]!.n);
     expect([total.conversions, total.earnedMicros]).toEqual([0, '0']);
   });
 

@@ -11,6 +11,7 @@ import { ApiClient } from './apiClient.ts';
 import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
 import { SECRET } from './testDesk.ts';
 import { deskAt, type TestDesk } from './testDesk.ts';
+import { startIndex } from './testIndex.ts';
 
 const OWNER = { email: 'owner@desk.test', password: 'a password of twenty' };
 
@@ -19,7 +20,11 @@ export interface OwnDesk extends TestDesk {
   database: FreshDatabase;
 }
 
-export async function openOwnServer(environment: Record<string, string> = {}): Promise<OwnDesk> {
+/** `withNumbers`: the index that reports are answered from runs as well. */
+export async function openOwnServer(
+  environment: Record<string, string> = {},
+  withNumbers = false,
+): Promise<OwnDesk> {
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-desk-'));
   const config = parseConfig({
@@ -35,6 +40,7 @@ export async function openOwnServer(environment: Record<string, string> = {}): P
     ...environment,
   });
   const running = await startServer(config, pino({ level: config.logLevel }), 'web/dist');
+  const index = withNumbers ? await startIndex(database.directUrl, config.dataFolder) : null;
   const first = await makeFirstDesk(running.models, {
     name: 'Hobby kits, Ghent',
     zone: 'Europe/Brussels',
@@ -63,6 +69,7 @@ export async function openOwnServer(environment: Record<string, string> = {}): P
     },
     close: async () => {
       await running.close();
+      await index?.close();
       await pool.end();
       await database.drop();
       rmSync(dataFolder, { recursive: true, force: true });

@@ -3,7 +3,7 @@ import type { CampaignsReport, PartRecord, Problem, RecentChange } from '@trache
 import { daysIn } from '@tracheon/core/time';
 import { sampleParts } from './sampleParts.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
-import { type Chain } from './testDesk.ts';
+import { until, type Chain } from './testDesk.ts';
 
 let desk: SharedDesk;
 let chain: Chain;
@@ -255,12 +255,19 @@ describe('figures', () => {
     await desk.say(c.network.key, `click_id=${ids[0]}&payout=3.00&transaction=1&status=ok`);
     await desk.say(c.network.key, `click_id=${ids[1]}&payout=2.00&transaction=2&status=wait`);
     await desk.say(c.network.key, `click_id=${ids[2]}&payout=2.00&transaction=3&status=no`);
-    const { body } = await desk.owner.get<{
-      total: Record<string, unknown>;
-      days: { day: string; figures: { visits: number } }[];
-      from: string;
-      to: string;
-    }>(`/reports/campaigns/${c.campaign.id}`);
+    const report = async () =>
+      (
+        await desk.owner.get<{
+          total: Record<string, unknown>;
+          days: { day: string; figures: { visits: number } }[];
+          from: string;
+          to: string;
+        }>(`/reports/campaigns/${c.campaign.id}`)
+      ).body;
+    const isIn = ({ total }: Awaited<ReturnType<typeof report>>): boolean =>
+      total.conversions === 2 && total.decided === 2 && total.repeats === 1;
+    await until(async () => isIn(await report()), 'the figures');
+    const body = await report();
     expect(body.total).toMatchObject({
       visits: 4,
       unique: 4,
@@ -291,8 +298,10 @@ describe('figures', () => {
       desk.owner.get<CampaignsReport & Problem>(`/reports/campaigns?${query}`);
     const week = (await of('')).body;
     expect(daysIn(week)).toBe(7);
-    const today = (await of(`from=${week.to}&to=${week.to}&trend=3`)).body;
-    const row = today.rows.find((r) => r.campaignId === c.campaign.id)!;
+    const today = async () => (await of(`from=${week.to}&to=${week.to}&trend=3`)).body;
+    const rowOf = async () => (await today()).rows.find((r) => r.campaignId === c.campaign.id);
+    await until(async () => (await rowOf()) !== undefined, 'the figures');
+    const row = (await rowOf())!;
     expect(row.figures.visits).toBe(1);
     expect(row.trend).toEqual(['0', '0', row.figures.profitMicros]);
     const before = (await of(`from=2026-01-01&to=2026-01-31`)).body;
@@ -311,8 +320,11 @@ describe('figures', () => {
     const c = await desk.chain({ campaign: { costModel: 'none' } });
     await c.send('clk=n1');
     await c.send('clk=n2');
-    const { body } = await desk.owner.get<CampaignsReport>('/reports/campaigns');
-    const row = body.rows.find((r) => r.campaignId === c.campaign.id)!;
+    const report = async () => (await desk.owner.get<CampaignsReport>('/reports/campaigns')).body;
+    const rowIn = (of: CampaignsReport) => of.rows.find((r) => r.campaignId === c.campaign.id);
+    await until(async () => rowIn(await report())?.figures.visits === 2, 'the figures');
+    const body = await report();
+    const row = rowIn(body)!;
     expect(row.figures).toMatchObject({ profitMicros: null, roi: null, visits: 2, withoutCost: 2 });
     const others = body.rows.filter((r) => r.figures.profitMicros !== null);
     const sum = others.reduce((total, r) => total + BigInt(r.figures.profitMicros!), 0n);

@@ -263,10 +263,10 @@ describe('amounts', () => {
     await desk.say(c.network.key, `click_id=${click}&payout=10&currency=DKK`);
     const own = async () => (await desk.booked()).find((b) => b.clickId === click)!;
     expect((await own()).baseMicros).toBeNull();
-    const report = await desk.owner.get<{ total: { unconverted: unknown[] } }>(
-      '/reports/campaigns?period=today',
-    );
-    expect(report.body.total.unconverted).toEqual([
+    const report = async () =>
+      (await desk.owner.get<{ total: { unconverted: unknown[] } }>('/reports/campaigns?period=today')).body;
+    await until(async () => (await report()).total.unconverted.length > 0, 'the figures');
+    expect((await report()).total.unconverted).toEqual([
       { currency: 'DKK', spentMicros: '0', earnedMicros: '10000000', onHoldMicros: '0' },
     ]);
     await desk.owner.put('/rates', { base: 'DKK', day: '2020-01-01', rate: '0.134' });

@@ -16,6 +16,7 @@ import { parseConfig } from '../../server/config/config.ts';
 import { freePort } from './childProgram.ts';
 import { freshDatabase } from './freshDatabase.ts';
 import { SECRET, type SharedServer } from './testDesk.ts';
+import { startIndex } from './testIndex.ts';
 
 /** Hosts on which test files play sources and pages; each has one port of this run. */
 const PARTNER_HOSTS = ['127.0.0.5', '127.0.0.8', '127.0.0.9'];
@@ -36,6 +37,7 @@ const config = parseConfig({
   TRACHEON_VISITOR_PATIENCE_MS: '10000',
 });
 const running = await startServer(config, pino({ level: 'silent' }), 'web/dist');
+const index = await startIndex(database.directUrl, dataFolder);
 const shared: SharedServer = {
   desk: `http://127.0.0.1:${running.deskPort}`,
   tracking: `http://127.0.0.2:${running.trackingPort}`,
@@ -78,8 +80,7 @@ control.listen(0, '127.0.0.1', () =>
 process.on('SIGTERM', () => {
   control.close();
   control.closeAllConnections();
-  void running
-    .close()
+  void Promise.all([running.close(), index.close()])
     .then(() => database.drop())
     .then(() => {
       rmSync(dataFolder, { recursive: true, force: true });

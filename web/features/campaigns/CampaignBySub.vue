@@ -62,7 +62,7 @@ function load(): Promise<void> {
   );
 }
 watch([() => props.campaignId, sub, range, sort], load, { immediate: true });
-onNews(['visits', 'conversions'], () => (state.value === 'ready' ? load() : undefined), NEWS_EVERY_MS);
+onNews(['numbers'], () => (state.value === 'ready' ? load() : undefined), NEWS_EVERY_MS);
 
 const plain = ['roi', 'spentMicros', 'expectedMicros', 'visits', 'sentToOffer', 'conversions', 'cr'] as const;
 const columns = computed<Column<Row>[]>(() => [

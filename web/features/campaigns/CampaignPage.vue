@@ -22,6 +22,8 @@ import LatestConversions from '../../shared/LatestConversions.vue';
 import LiveMark from '../../shared/LiveMark.vue';
 import PageHead from '../../ui/PageHead.vue';
 import PeriodChoice from '../../shared/PeriodChoice.vue';
+import BuildingNote from '../../shared/BuildingNote.vue';
+import { useIndexed } from '../../shared/useIndexed.ts';
 import { isCompared, usePeriod } from '../../shared/period.ts';
 import StateBlock from '../../ui/StateBlock.vue';
 import { usePage } from '../../shared/usePage.ts';
@@ -89,13 +91,16 @@ const verdicts = useVerdicts();
 /** Of the period before, when it is compared with. */
 const reportBefore = ref<CampaignReport | null>(null);
 
+const { building, indexed } = useIndexed(() => void load());
 const asks = newest();
 const load = (): Promise<void> =>
   asks(
-    Promise.all([
-      ask('campaignReport', { id, query: range.value }),
-      isCompared.value ? ask('campaignReport', { id, query: before.value }) : null,
-    ]),
+    indexed(() =>
+      Promise.all([
+        ask('campaignReport', { id, query: range.value }),
+        isCompared.value ? ask('campaignReport', { id, query: before.value }) : null,
+      ]),
+    ),
     (both) => {
       [report.value, reportBefore.value] = both;
       failure.value = '';
@@ -104,8 +109,9 @@ const load = (): Promise<void> =>
   );
 onMounted(load);
 watch([range, isCompared], load);
-onNews(['visits'], () => Promise.all([load(), visits.load()]).then(() => undefined));
-onNews(['conversions'], () => Promise.all([load(), conversions.load()]).then(() => undefined));
+onNews(['numbers'], load);
+onNews(['visits'], visits.load);
+onNews(['conversions'], conversions.load);
 
 const says = computed(() =>
   source.value && part.value?.body.routing
@@ -209,7 +215,8 @@ useKeys([
         </div>
         <LiveMark />
       </div>
-      <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
+      <BuildingNote v-if="building" :building="building" />
+      <StateBlock v-else-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
       <FiguresLine
         v-else-if="report"
         :figures="report.total"

@@ -18,6 +18,7 @@ import ListHead from '../../shared/ListHead.vue';
 import LiveMark from '../../shared/LiveMark.vue';
 import PageHead from '../../ui/PageHead.vue';
 import PeriodChoice from '../../shared/PeriodChoice.vue';
+import BuildingNote from '../../shared/BuildingNote.vue';
 import { usePeriod } from '../../shared/period.ts';
 import ProfitBar from '../../ui/ProfitBar.vue';
 import SignedMoney from '../../ui/SignedMoney.vue';
@@ -129,18 +130,26 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
     placeholder="Search campaigns"
   />
   <BulkBar ref="many" :chosen="chosen" @done="picked = []" />
+  <BuildingNote v-if="list.building.value" class="bar" :building="list.building.value" />
+  <StateBlock
+    v-else-if="list.failure.value"
+    class="sheet bar"
+    state="failed"
+    :words="list.failure.value"
+    @again="list.load"
+  />
   <section class="sheet" aria-label="Campaigns">
     <ListTable
       :rows="rows"
       :columns="columns"
-      :state="list.state.value === 'ready' ? parts.state : list.state.value"
-      :failure="list.failure.value || parts.failure"
+      :state="report || list.failure.value || parts.state === 'failed' ? parts.state : 'loading'"
+      :failure="parts.failure"
       v-model:chosen="picked"
       name="campaigns"
       label="Campaigns"
       :choose-as="(r) => r.part.body.name"
       sort-by="-profitMicros"
-      @again="list.load"
+      @again="parts.load"
     >
       <template #empty>
         <StateBlock

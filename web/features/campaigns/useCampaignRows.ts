@@ -9,6 +9,7 @@ import { useParts } from '../../app/parts.ts';
 import { onNews } from '../../app/stream.ts';
 import type { ListFilter } from '../../shared/ListHead.vue';
 import { isCompared, usePeriod } from '../../shared/period.ts';
+import { useIndexed } from '../../shared/useIndexed.ts';
 
 export interface CampaignRow {
   id: string;
@@ -22,30 +23,31 @@ export function useCampaignRows() {
   const { range, before } = usePeriod();
   const report = ref<CampaignsReport | null>(null);
   const reportBefore = ref<CampaignsReport | null>(null);
-  const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const failure = ref('');
   const search = ref('');
   const chosen = reactive<Record<string, string>>({ state: '', source: '', offer: '', tag: '' });
 
+  const { building, indexed } = useIndexed(() => void load());
   const asks = newest();
   const load = (): Promise<void> =>
     asks(
-      Promise.all([
-        ask('campaignsReport', { query: range.value }),
-        isCompared.value ? ask('campaignsReport', { query: before.value }) : null,
-      ]),
+      indexed(() =>
+        Promise.all([
+          ask('campaignsReport', { query: range.value }),
+          isCompared.value ? ask('campaignsReport', { query: before.value }) : null,
+        ]),
+      ),
       (both) => {
         [report.value, reportBefore.value] = both;
-        state.value = 'ready';
+        failure.value = '';
       },
       (why) => {
         failure.value = why;
-        state.value = 'failed';
       },
     );
   onMounted(load);
   watch([range, isCompared], load);
-  onNews(['visits', 'conversions', 'parts'], load, NEWS_PAUSE_MS);
+  onNews(['numbers', 'parts'], load, NEWS_PAUSE_MS);
 
   const isNarrowed = computed(
     () => search.value.trim() !== '' || Object.values(chosen).some((v) => v !== ''),
@@ -73,29 +75,6 @@ export function useCampaignRows() {
     const shown = new Set(rows.value.map((r) => r.id));
     return addFigures(of.rows.filter((r) => shown.has(r.campaignId)).map((r) => r.figures));
   };
-  const used = (pick: (c: PartRecord<'campaign'>) => string[]): string[] => [
-    ...new Set(parts.of('campaign').flatMap(pick)),
-  ];
-  const named = (ids: string[]): { value: string; label: string }[] =>
-    ids
-      .map((value) => ({ value, label: parts.byId.get(value)?.body.name ?? '' }))
-      .filter((o) => o.label !== '')
-      .sort((a, b) => a.label.localeCompare(b.label));
-  const filters = computed<ListFilter[]>(() => {
-    const tags = [...new Set(parts.of('campaign').flatMap((c) => c.body.tags))].sort();
-    return [
-      {
-        name: 'state',
-        label: 'State',
-        options: (['live', 'paused', 'archived'] as const).map((value) => ({ value, label: value })),
-      },
-      { name: 'source', label: 'Source', options: named(used((c) => [c.body.sourceId])) },
-      { name: 'offer', label: 'Offer', options: named(used((c) => offersOf(c.body))) },
-      ...(tags.length > 0
-        ? [{ name: 'tag', label: 'Tag', options: tags.map((value) => ({ value, label: value })) }]
-        : []),
-    ];
-  });
   return {
     report,
     rows,
@@ -103,12 +82,31 @@ export function useCampaignRows() {
     totalBefore: computed(() => totalOf(reportBefore.value)),
     /** Campaigns that are in no sum of profit, since their cost is not known. */
     withoutCost: computed(() => rows.value.filter((r) => r.figures?.profitMicros === null).length),
-    state,
+    /** How far the index of figures is while it is built; null otherwise. */
+    building,
+    /** Why there are no figures, or none that are new; campaigns are listed all the same. */
     failure,
     search,
     chosen,
-    filters,
+    filters: computed(() => filtersOf(parts)),
     isNarrowed,
     load,
   };
+}
+
+function filtersOf(parts: ReturnType<typeof useParts>): ListFilter[] {
+  const all = parts.of('campaign');
+  const plain = (values: readonly string[]) => values.map((value) => ({ value, label: value }));
+  const named = (ids: string[]): { value: string; label: string }[] =>
+    [...new Set(ids)]
+      .map((value) => ({ value, label: parts.byId.get(value)?.body.name ?? '' }))
+      .filter((o) => o.label !== '')
+      .sort((a, b) => a.label.localeCompare(b.label));
+  const tags = [...new Set(all.flatMap((c) => c.body.tags))].sort();
+  return [
+    { name: 'state', label: 'State', options: plain(['live', 'paused', 'archived']) },
+    { name: 'source', label: 'Source', options: named(all.map((c) => c.body.sourceId)) },
+    { name: 'offer', label: 'Offer', options: named(all.flatMap((c) => offersOf(c.body))) },
+    ...(tags.length > 0 ? [{ name: 'tag', label: 'Tag', options: plain(tags) }] : []),
+  ];
 }

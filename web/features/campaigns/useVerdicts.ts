@@ -30,6 +30,6 @@ export function useVerdicts() {
     );
   }
   watch(range, load, { immediate: true });
-  onNews(['visits', 'conversions'], load, NEWS_EVERY_MS);
+  onNews(['numbers'], load, NEWS_EVERY_MS);
   return verdicts;
 }

@@ -48,7 +48,7 @@ export function useNumbers() {
     clearTimeout(typing);
     typing = setTimeout(begin, TYPING_MS);
   });
-  onNews(['visits', 'conversions'], () => (state.value === 'ready' ? load() : undefined), NEWS_EVERY_MS);
+  onNews(['numbers'], () => (state.value === 'ready' ? load() : undefined), NEWS_EVERY_MS);
   onBeforeUnmount(() => clearTimeout(typing));
   const canOpen = (row: NumbersRow): boolean => row.kind === 'row' && row.level + 1 < levels.value.length;
   return {

@@ -14,6 +14,8 @@ import LatestConversions from '../../shared/LatestConversions.vue';
 import LiveMark from '../../shared/LiveMark.vue';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
+import BuildingNote from '../../shared/BuildingNote.vue';
+import { useIndexed } from '../../shared/useIndexed.ts';
 import { usePage } from '../../shared/usePage.ts';
 import { usePeriod } from '../../shared/period.ts';
 import CampaignsToday from './CampaignsToday.vue';
@@ -22,30 +24,41 @@ import WhatChanged from './WhatChanged.vue';
 const session = useSession();
 const parts = useParts();
 const report = ref<CampaignsReport | null>(null);
-const attention = ref<Attention[]>([]);
+const attention = ref<Attention[] | null>(null);
 const failure = ref('');
+const attentionFailure = ref('');
 const latest = usePage('listConversions', () => ({ limit: 8 }));
 
 const { today } = usePeriod();
 const TREND_DAYS = 14;
-const asks = newest();
-const load = (): Promise<void> =>
-  asks(
-    Promise.all([
+const { building, indexed } = useIndexed(() => void loadFigures());
+const [asksFigures, asksAttention] = [newest(), newest()];
+const loadFigures = (): Promise<void> =>
+  asksFigures(
+    indexed(() =>
       ask('campaignsReport', { query: { from: today.value, to: today.value, trend: TREND_DAYS } }),
-      ask('attention'),
-    ]),
-    (both) => {
-      [report.value, attention.value] = both;
+    ),
+    (found) => {
+      report.value = found;
       failure.value = '';
     },
     (why) => (failure.value = why),
   );
+const loadAttention = (): Promise<void> =>
+  asksAttention(
+    ask('attention'),
+    (found) => {
+      attention.value = found;
+      attentionFailure.value = '';
+    },
+    (why) => (attentionFailure.value = why),
+  );
+const load = (): Promise<unknown> => Promise.all([loadFigures(), loadAttention()]);
 const pasted = usePasted();
 onMounted(() => Promise.all([load(), pasted.load()]));
 /** What the server says, and the links that a changed source asks to be pasted again. */
 const needs = computed(() => [
-  ...attention.value,
+  ...(attention.value ?? []),
   ...pasted.stale.map((c) => ({
     code: 'link_to_paste',
     count: 1,
@@ -53,11 +66,9 @@ const needs = computed(() => [
     to: `/campaigns/${c.id}`,
   })),
 ]);
-onNews(
-  ['visits', 'conversions', 'postbacks-in', 'postbacks-out'],
-  () => Promise.all([load(), latest.load()]).then(() => undefined),
-  1200,
-);
+onNews(['numbers'], loadFigures, 1200);
+onNews(['conversions'], latest.load, 1200);
+onNews(['visits', 'conversions', 'postbacks-in', 'postbacks-out'], loadAttention, 1200);
 const firstSteps = computed(() => parts.state === 'ready' && parts.of('campaign').length === 0);
 const steps = computed(() => [
   {
@@ -88,8 +99,7 @@ const steps = computed(() => [
     "
     ><LiveMark
   /></PageHead>
-  <StateBlock v-if="failure" class="sheet" state="failed" :words="failure" @again="load" />
-  <section v-else-if="firstSteps" class="sheet pad" aria-label="First steps">
+  <section v-if="firstSteps" class="sheet pad" aria-label="First steps">
     <h2>Set up your first campaign</h2>
     <p class="quiet">
       A campaign has four parts. Set them up on one page, then send a test visit and see its conversion come
@@ -104,8 +114,17 @@ const steps = computed(() => [
     </ol>
   </section>
   <div v-else class="stack">
-    <FiguresLine v-if="report" :figures="report.total" :currency="session.desk.currency" />
+    <BuildingNote v-if="building" :building="building" />
+    <StateBlock v-else-if="failure" class="sheet" state="failed" :words="failure" @again="loadFigures" />
+    <FiguresLine v-else-if="report" :figures="report.total" :currency="session.desk.currency" />
     <StateBlock v-else class="sheet" state="loading" />
+    <StateBlock
+      v-if="attentionFailure"
+      class="sheet"
+      state="failed"
+      :words="attentionFailure"
+      @again="loadAttention"
+    />
     <section v-if="needs.length" class="sheet" aria-label="Needs attention">
       <h2 class="pad">Needs attention</h2>
       <ul class="attention">
@@ -124,7 +143,7 @@ const steps = computed(() => [
         </li>
       </ul>
     </section>
-    <section v-else-if="report" class="sheet pad quiet">
+    <section v-else-if="attention" class="sheet pad quiet">
       Nothing needs attention. All postbacks are processed and all sources have their postbacks.
     </section>
     <WhatChanged />
