@@ -8,6 +8,7 @@ import { botEndpoints } from './bots.ts';
 import { byHandEndpoints } from './byHand.ts';
 import { configurationEndpoints } from './configuration.ts';
 import { splitOddsEndpoints } from './splitOdds.ts';
+import { costEndpoints } from './costs.ts';
 import { cutListEndpoints } from './cutLists.ts';
 import { deskEndpoints } from './deskApi.ts';
 import type { Endpoint } from './endpoint.ts';
@@ -45,6 +46,7 @@ const table = {
   ...importEndpoints,
   ...carriedEndpoints,
   ...statementEndpoints,
+  ...costEndpoints,
   ...signalEndpoints,
   ...postbackOutEndpoints,
 } as const satisfies Record<string, Endpoint>;

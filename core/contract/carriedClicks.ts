@@ -1,7 +1,8 @@
 /** Click IDs of an earlier tracker, out of a file: conversions that are still on their way find their campaign by them. */
 import { z } from 'zod';
 import type { Endpoint } from './endpoint.ts';
-import { dateOrders, MAX_IMPORT_COLUMNS, MAX_TRIED_ROWS } from './imports.ts';
+import { dateOrders } from '../time/index.ts';
+import { MAX_IMPORT_COLUMNS, MAX_TRIED_ROWS } from './imports.ts';
 import { subName } from './primitives.ts';
 import { receiptBatch } from './repairs.ts';
 import { optionalZone } from './texts.ts';

@@ -6,6 +6,7 @@ import { recordId, subName } from './primitives.ts';
 import { receiptBatch } from './repairs.ts';
 import { postbackOutcomes } from './signals.ts';
 import { optionalZone } from './texts.ts';
+import { dateOrders } from '../time/index.ts';
 
 export const MAX_IMPORT_ROWS = 250_000;
 export const MAX_IMPORT_COLUMNS = 200;
@@ -26,9 +27,6 @@ export const columnTarget = z.union([
     .refine((t) => subName.safeParse(t.slice(2)).success),
 ]);
 export type ColumnTarget = z.infer<typeof columnTarget>;
-
-/** In which order a date has its parts: 2026-11-24, 24.11.2026, 11/24/2026. */
-export const dateOrders = ['ymd', 'dmy', 'mdy'] as const;
 
 export const importSettings = z
   .object({

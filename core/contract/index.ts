@@ -20,6 +20,7 @@ export * from './repairs.ts';
 export * from './byHand.ts';
 export * from './imports.ts';
 export * from './carriedClicks.ts';
+export * from './costs.ts';
 export * from './verdicts.ts';
 export * from './numbers.ts';
 export * from './reports.ts';

@@ -1,6 +1,6 @@
 /** What stands on a setup sheet, and how members change it together. */
 import { z } from 'zod';
-import { sendings } from './campaigns.ts';
+import { costModels, sendings } from './campaigns.ts';
 import { partAnswer } from './parts.ts';
 import { isoTime, MAX_URL_LENGTH, recordId } from './primitives.ts';
 import { MAX_WEIGHT } from './routing.ts';
@@ -50,9 +50,11 @@ const sheetFields = {
   fallbackUrl: z.string().max(MAX_URL_LENGTH),
   sendBy: z.enum(sendings),
   /** Empty: from the link where the source tells it, else none. */
-  costModel: z.enum(['', 'none', 'visit', 'link']),
+  costModel: z.enum(['', ...costModels]),
   costMicros: typed,
   costCurrency: typed,
+  costShare: typed.default('0'),
+  costEventTypeId: typed.default(''),
   /** Budget helper: payouts that a day of testing may cost, what a visit is bid, how many of 1 000 visits may convert. */
   budgetFactor: z.number().min(0).max(1000),
   bidMicros: typed,
@@ -87,6 +89,8 @@ export const blankSheet: SheetBody = {
   costModel: '',
   costMicros: '',
   costCurrency: '',
+  costShare: '0',
+  costEventTypeId: '',
   budgetFactor: 3,
   bidMicros: '',
   guessedPerMille: 0,

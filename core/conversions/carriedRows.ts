@@ -5,7 +5,7 @@ import {
   type CarriedSettings,
   type CarriedTarget,
 } from '../contract/index.ts';
-import { asIsoDate } from './fileRows.ts';
+import { asIsoDate } from '../time/index.ts';
 import { readTime } from './readTime.ts';
 
 /** Names that columns have elsewhere, in letters and digits only. */

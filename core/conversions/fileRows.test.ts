@@ -1,7 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
 import { networkInput } from '../contract/index.ts';
 import { parseQuery } from '../links/index.ts';
-import { asIsoDate, guessDates, guessTargets, rowAsQuery } from './index.ts';
+import { asIsoDate, guessDates } from '../time/index.ts';
+import { guessTargets, rowAsQuery } from './index.ts';
 
 const network = networkInput.parse({
   name: 'Larkspur CPA',

@@ -49,6 +49,8 @@ export function campaignOfSheet(
     costModel: costModelOf(sheet, source),
     costMicros: sheet.costMicros,
     costCurrency: sheet.costCurrency || names.currency,
+    costShare: sheet.costShare,
+    costEventTypeId: sheet.costEventTypeId,
     fallbackUrl: sheet.fallbackUrl,
     sendBy: sheet.sendBy,
     account: sheet.account,

@@ -28,6 +28,10 @@ export interface VisitSums {
   /** Bots' cost included; tests cost nothing. */
   spent: Micros;
   botCost: Micros;
+  /** Of `spent`: as links told it, as feeds did, and as files did or somebody by hand. The rest is by models. */
+  linkCost: Micros;
+  feedCost: Micros;
+  fileCost: Micros;
   /** Of `visits`, those whose cost is not known. */
   withoutCost: number;
 }
@@ -65,6 +69,9 @@ export const noVisits: VisitSums = {
   sentToOffer: 0,
   spent: 0n,
   botCost: 0n,
+  linkCost: 0n,
+  feedCost: 0n,
+  fileCost: 0n,
   withoutCost: 0,
 };
 
@@ -120,13 +127,15 @@ export const visitCounts = [
   'withoutCost',
 ] as const;
 
+/** Amounts of visits that add up. */
+export const visitCosts = ['spent', 'botCost', 'linkCost', 'feedCost', 'fileCost'] as const;
+
 export function addSums(all: readonly Sums[]): Sums {
   const visits = { ...noVisits };
   const unconverted = new Map<string, Unconverted>();
   for (const s of all) {
     for (const key of visitCounts) visits[key] += s.visits[key];
-    visits.spent += s.visits.spent;
-    visits.botCost += s.visits.botCost;
+    for (const key of visitCosts) visits[key] += s.visits[key];
     for (const u of s.unconverted) {
       const sum = unconverted.get(u.currency) ?? { currency: u.currency, spent: 0n, earned: 0n, onHold: 0n };
       sum.spent += u.spent;
@@ -193,8 +202,7 @@ export function figures(sums: Sums, approval: ApprovalRate): Figures {
   return fromParts({
     counts: { ...countsOf(visits), conversions, approved, decided },
     amounts: {
-      spent: visits.spent,
-      botCost: visits.botCost,
+      ...costsOf(visits),
       expected,
       earned,
       onHold,
@@ -206,6 +214,14 @@ export function figures(sums: Sums, approval: ApprovalRate): Figures {
     unconverted,
   });
 }
+
+const costsOf = (v: Pick<VisitSums, (typeof visitCosts)[number]>) => ({
+  ...(Object.fromEntries(visitCosts.map((name) => [name, v[name]])) as Record<
+    (typeof visitCosts)[number],
+    Micros
+  >),
+  modelCost: v.spent - v.linkCost - v.feedCost - v.fileCost,
+});
 
 const countsOf = (v: Pick<VisitSums, (typeof visitCounts)[number]>) => ({
   ...(Object.fromEntries(visitCounts.map((name) => [name, v[name]])) as Record<
@@ -266,8 +282,13 @@ export function addFigures(all: readonly Figures[]): Figures {
       decided: number((f) => f.decided),
     },
     amounts: {
-      spent: sum((f) => f.spentMicros),
-      botCost: sum((f) => f.botCostMicros),
+      ...costsOf({
+        spent: sum((f) => f.spentMicros),
+        botCost: sum((f) => f.botCostMicros),
+        linkCost: sum((f) => f.linkCostMicros),
+        feedCost: sum((f) => f.feedCostMicros),
+        fileCost: sum((f) => f.fileCostMicros),
+      }),
       expected: sum((f) => f.expectedMicros),
       earned: sum((f) => f.earnedMicros),
       onHold: sum((f) => f.onHoldMicros),

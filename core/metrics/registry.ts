@@ -19,7 +19,18 @@ export type CountSum =
   | 'approved'
   | 'decided';
 /** Amounts in the desk's currency that add up likewise. `profit` and `knownSpent` leave out what has no known cost. */
-export type AmountSum = 'spent' | 'botCost' | 'expected' | 'earned' | 'onHold' | 'profit' | 'knownSpent';
+export type AmountSum =
+  | 'spent'
+  | 'botCost'
+  | 'modelCost'
+  | 'linkCost'
+  | 'feedCost'
+  | 'fileCost'
+  | 'expected'
+  | 'earned'
+  | 'onHold'
+  | 'profit'
+  | 'knownSpent';
 
 /** How a figure is made, and so in which unit it is: a division by zero is empty. */
 export type FigureMade =
@@ -67,6 +78,10 @@ export const figureDefinitions = {
   },
   spentMicros: money('spent', 'Spent', 'Cost of all visits whose cost is known, bots included.'),
   botCostMicros: money('botCost', 'Bot cost', 'Cost of visits by bots.'),
+  estimatedCostMicros: money('modelCost', 'Estimated cost', 'Cost by the cost model of the campaign.'),
+  linkCostMicros: money('linkCost', 'Cost from links', 'Cost that the source told in the tracking link.'),
+  feedCostMicros: money('feedCost', 'Cost from feeds', 'Cost that a feed of the source told.'),
+  fileCostMicros: money('fileCost', 'Cost from files', 'Cost from files and cost that was added by hand.'),
   withoutCost: count('withoutCost', 'Without cost', 'Visits whose cost is not known.'),
   expectedMicros: money('expected', 'Expected', 'Earned revenue plus revenue on hold × approval rate.'),
   earnedMicros: money('earned', 'Earned', 'Revenue of approved conversions.'),

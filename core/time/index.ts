@@ -3,3 +3,4 @@ export * from './periods.ts';
 export * from './capPeriod.ts';
 export * from './localHour.ts';
 export * from './wallClock.ts';
+export * from './writtenDates.ts';

@@ -27,6 +27,7 @@ import { privacyRoutes } from '../privacy/privacyRoutes.ts';
 import { Problem } from '../problems/problem.ts';
 import { viewRoutes } from '../savedViews/viewRoutes.ts';
 import { cutListRoutes } from '../cutLists/cutListRoutes.ts';
+import { costRoutes } from '../costs/costRoutes.ts';
 import { numbersRoutes } from '../numbers/numbersRoutes.ts';
 import { reportRoutes, type ReportDeps } from '../reports/reportRoutes.ts';
 import { recentRoutes, type RecentDeps } from '../recent/recentRoutes.ts';
@@ -64,6 +65,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   changeRoutes,
   reportRoutes,
   numbersRoutes,
+  costRoutes,
   cutListRoutes,
   viewRoutes,
   oddsRoutes,

@@ -228,9 +228,23 @@ const unitDivisor: Record<SourceInput['costUnit'], bigint> = {
 };
 
 function visitCost(campaign: CompiledCampaign, told: string | null, notes: Set<string>): Micros | null {
-  if (campaign.costModel === 'none') return null;
-  if (campaign.costModel === 'visit')
-    return campaign.costMicros === null ? null : withFactor(campaign.costMicros, campaign.costFactor);
+  switch (campaign.costModel) {
+    case 'none':
+    case 'thousand':
+      // Impressions are counted apart, and spread over the visits of their day in the numbers index.
+      return null;
+    case 'conversion':
+    case 'share':
+      // Nothing until it converts.
+      return 0n;
+    case 'visit':
+      return campaign.costMicros === null ? null : withFactor(campaign.costMicros, campaign.costFactor);
+    case 'link':
+      return linkCost(campaign, told, notes);
+  }
+}
+
+function linkCost(campaign: CompiledCampaign, told: string | null, notes: Set<string>): Micros | null {
   if (told === null) {
     notes.add('no_cost');
     return null;
@@ -241,8 +255,14 @@ function visitCost(campaign: CompiledCampaign, told: string | null, notes: Set<s
     return null;
   }
   if (cost.isFine) notes.add('rounded_cost');
+  if (isOdd(cost.micros, campaign.costMicros)) notes.add('odd_cost');
   return withFactor(cost.micros, campaign.costFactor);
 }
+
+/** So many times the usual bid, or so small a part of it, is most likely a wrong unit or a wrong parameter. */
+const ODD_TIMES = 20n;
+const isOdd = (cost: Micros, usual: Micros | null): boolean =>
+  usual !== null && usual > 0n && cost > 0n && (cost > ODD_TIMES * usual || ODD_TIMES * cost < usual);
 
 const ONE = 1_000_000n;
 const withFactor = (cost: Micros, factor: bigint): Micros =>

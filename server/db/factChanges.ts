@@ -2,7 +2,8 @@
 
 export interface FactChange {
   deskId: string;
-  kind: 'conversion' | 'bot_mark' | 'erasure';
+  /** `cost`: of a load of cost entries, or of a campaign whose cost model changed. */
+  kind: 'conversion' | 'bot_mark' | 'erasure' | 'cost';
   subjectId: string;
   /** Of the visit, in UTC: the one that its click ID tells. */
   day: string;

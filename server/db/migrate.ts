@@ -33,6 +33,7 @@ import * as receiptsByTransaction from './migrations/0029-receipts-by-transactio
 import * as feedBatches from './migrations/0030-feed-batches.ts';
 import * as verdicts from './migrations/0031-verdicts.ts';
 import * as savedViews from './migrations/0032-saved-views.ts';
+import * as costs from './migrations/0033-costs.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -72,6 +73,7 @@ export const migrations = [
   { name: '0030-feed-batches', ...feedBatches },
   { name: '0031-verdicts', ...verdicts },
   { name: '0032-saved-views', ...savedViews },
+  { name: '0033-costs', ...costs },
 ];
 
 export class MigrationFailed extends Error {

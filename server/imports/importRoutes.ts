@@ -10,18 +10,7 @@ import type { Repairs } from '../repairs/repairRoutes.ts';
 import { notCarried, startCarryOver, tryCarryOver } from './carriedRun.ts';
 import { draft, failedRows, saveSettings, upload } from './importStore.ts';
 import { tryImport } from './importTrial.ts';
-
-/** More of a refused file is not waited for. */
-const MAX_REST_BYTES = 256 * 1024 * 1024;
-/** Whoever still sends sees no answer, only a broken connection: the reason is told once the whole file is here. */
-async function readToTheEnd(source: AsyncIterator<Buffer>): Promise<void> {
-  let size = 0;
-  while (size < MAX_REST_BYTES) {
-    const next = await source.next().catch(() => null);
-    if (next === null || next.done) return;
-    size += next.value.length;
-  }
-}
+import { readToTheEnd } from './readToTheEnd.ts';
 
 export function importRoutes(mount: Mount, { pool, judging, models, news, now }: ApiGround & Repairs): void {
   const network = async (deskId: string, id: string) => {

@@ -8,7 +8,8 @@ import {
   type ImportSettings,
   type NetworkInput,
 } from '@tracheon/core/contract';
-import { guessDates, guessTargets, reasonSentence } from '@tracheon/core/conversions';
+import { guessTargets, reasonSentence } from '@tracheon/core/conversions';
+import { guessDates } from '@tracheon/core/time';
 import type { Editor } from '../parts/partsStore.ts';
 import { Problem } from '../problems/problem.ts';
 import { makeBatch, oneBatch, type BatchRow } from '../repairs/batches.ts';

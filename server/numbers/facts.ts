@@ -10,6 +10,8 @@ export interface VisitFact extends Record<string, unknown> {
   is_unique: boolean;
   is_test: boolean;
   is_clicked: boolean;
+  /** The campaign, as it was then, took costs from links. */
+  is_link: boolean;
   landing_id: string;
   offer_id: string;
   cost_micros: string | null;
@@ -35,7 +37,9 @@ const ms = (column: string): string =>
 const named = (table: string): string => dimensions.map((d) => `${table}.${d.name}`).join(', ');
 /** The day is $2, so that only its partitions are opened. */
 const VISIT = `v.id, ${ms('v.at')}, ${named('v')}, v.is_bot, v.is_repeat, v.is_unique, v.is_test, v.cost_micros,
-  v.cost_currency, v.subs, EXISTS (SELECT 1 FROM button_clicks b WHERE b.desk_id = v.desk_id AND b.day = $2 AND b.visit_id = v.id) AS is_clicked`;
+  v.cost_currency, v.subs, EXISTS (SELECT 1 FROM button_clicks b WHERE b.desk_id = v.desk_id AND b.day = $2 AND b.visit_id = v.id) AS is_clicked,
+  coalesce(pv.body->>'costModel' = 'link', false) AS is_link`;
+const CAMPAIGN = `LEFT JOIN part_versions pv ON pv.part_id = v.campaign_id AND pv.version = v.campaign_version`;
 const CONVERSION = `c.id, c.desk_id, ${ms('c.visit_at')}, ${ms('c.converted_at')}, c.click_id, ${named('c')}, c.event_type_id,
   c.status, c.currency, c.payout_micros, c.base_micros, c.subs`;
 
@@ -102,7 +106,7 @@ export const visitsOf = (pool: Pool, deskId: string, batches: readonly FeedBatch
     const { rows } = await pool.query<VisitFact>(
       `SELECT ${VISIT} FROM unnest($3::text[], $4::text[], $5::xid8[]) AS k (first_id, last_id, tx)
        CROSS JOIN LATERAL (SELECT * FROM visits WHERE desk_id = $1 AND day = $2 AND id BETWEEN k.first_id AND k.last_id
-         AND tx = k.tx OFFSET 0) v`,
+         AND tx = k.tx OFFSET 0) v ${CAMPAIGN}`,
       [deskId, ...keys],
     );
     return rows;
@@ -149,7 +153,7 @@ export async function visitPage(
 ): Promise<VisitFact[]> {
   const { rows } = await pool.query<VisitFact>(
     `SELECT ${VISIT} FROM (SELECT * FROM visits WHERE desk_id = $1 AND day = $2 AND id > $3 AND tx < $4::xid8
-       ORDER BY id LIMIT $5) v ORDER BY v.id`,
+       ORDER BY id LIMIT $5) v ${CAMPAIGN} ORDER BY v.id`,
     [at.deskId, at.day, at.after, String(at.upTo), at.most],
   );
   return rows;

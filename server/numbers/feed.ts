@@ -6,7 +6,7 @@ import {
   BIGINT,
   DuckDBDataChunk,
   INTEGER,
-  UTINYINT,
+  USMALLINT,
   VARCHAR,
   type DuckDBConnection,
   type DuckDBType,
@@ -26,13 +26,21 @@ import {
   type ConversionFact,
   type VisitFact,
 } from './facts.ts';
+import { changedStretches } from './costGround.ts';
+import type { CostWatch } from './costWatch.ts';
+import { noteUnsettled, stretchesOfCampaigns, together, unsettledBy, type Unsettled } from './unsettled.ts';
+import { inTransaction } from './indexTransaction.ts';
 import { clickNumbers, FLAGS, type DeskTables, type IndexFile } from './indexFile.ts';
 
 /** Rows of one chunk. */
 const CHUNK = 2048;
 
 /** One step: the next transactions that are over. Returns the desks that they are of; null when there are none. */
-export async function feedStep(pool: Pool, index: IndexFile): Promise<readonly string[] | null> {
+export async function feedStep(
+  pool: Pool,
+  index: IndexFile,
+  costs: CostWatch,
+): Promise<readonly string[] | null> {
   const { cursor } = await index.meta();
   const span = await nextSpan(pool, BigInt(cursor!));
   if (!span) return null;
@@ -61,12 +69,39 @@ export async function feedStep(pool: Pool, index: IndexFile): Promise<readonly s
       )),
     });
   }
+  const unsettled = await newlyUnsettled(pool, costs, news, changes);
   for (const n of news) await index.makeRoom(n.deskId, subNames([...n.visits, ...n.conversions]));
   await inTransaction(index.feeding, async () => {
     for (const n of news) await take(index, n);
+    await noteUnsettled(index, unsettled);
     await index.setMeta({ cursor: String(span.upTo), fedAt: new Date().toISOString() });
   });
   return deskIds;
+}
+
+/** Costs that have to be settled again for what came. */
+async function newlyUnsettled(
+  pool: Pool,
+  costs: CostWatch,
+  news: readonly DeskNews[],
+  changes: readonly Change[],
+): Promise<Unsettled[]> {
+  const all: Unsettled[] = [];
+  for (const n of news) {
+    const subjects = changes
+      .filter((c) => c.kind === 'cost' && c.desk_id === n.deskId)
+      .map((c) => c.subject_id);
+    if (subjects.length > 0) costs.forget(n.deskId);
+    const ground = await costs.groundOf(n.deskId);
+    if (!ground) continue;
+    const changed = [
+      ...(await changedStretches(pool, n.deskId, subjects)),
+      ...stretchesOfCampaigns(ground, subjects),
+      ...unsettledBy(ground, n),
+    ];
+    all.push(...together(changed).map((s) => ({ deskId: n.deskId, ...s })));
+  }
+  return all;
 }
 
 interface DeskNews {
@@ -117,8 +152,8 @@ async function take(index: IndexFile, news: DeskNews): Promise<void> {
   const tables = index.tablesOf(news.deskId)!;
   const { feeding } = index;
   await addVisits(feeding, tables, news.visits);
-  await change(feeding, tables, news.clicked, `flags = (flags | ${FLAGS.clicked})::UTINYINT`);
-  await change(feeding, tables, news.cleared, `flags = (flags & ${255 - FLAGS.bot})::UTINYINT`);
+  await change(feeding, tables, news.clicked, `flags = (flags | ${FLAGS.clicked})::USMALLINT`);
+  await change(feeding, tables, news.cleared, `flags = (flags & ${ALL_FLAGS - FLAGS.bot})::USMALLINT`);
   const emptied = [
     ...personalFields.filter((f) => dimensionOf(f)).map((f) => `${visitColumns[f].name} = ''`),
     ...[...tables.subs.values()].map((column) => `${column} = NULL`),
@@ -165,6 +200,8 @@ const dimensionColumns = <T extends Record<string, unknown>>(): Column<T>[] =>
 const subColumns = <T extends { subs: Record<string, string> }>(tables: DeskTables): Column<T>[] =>
   [...tables.subs.keys()].map((name) => [VARCHAR, (row) => row.subs[name] ?? null]);
 
+const flagNames = Object.keys(FLAGS) as (keyof typeof FLAGS)[];
+const ALL_FLAGS = flagNames.reduce((sum, f) => sum + FLAGS[f], 0);
 function flagsOf(v: VisitFact): number {
   const is: Record<keyof typeof FLAGS, boolean> = {
     bot: v.is_bot,
@@ -174,8 +211,12 @@ function flagsOf(v: VisitFact): number {
     clicked: v.is_clicked,
     page: v.landing_id !== '',
     offer: v.offer_id !== '',
+    link: v.is_link && v.cost_micros !== null,
+    // Those are set when costs are settled.
+    feed: false,
+    file: false,
   };
-  return (Object.keys(FLAGS) as (keyof typeof FLAGS)[]).reduce((sum, f) => sum + (is[f] ? FLAGS[f] : 0), 0);
+  return flagNames.reduce((sum, f) => sum + (is[f] ? FLAGS[f] : 0), 0);
 }
 
 export function addVisits(
@@ -194,9 +235,11 @@ export function addVisits(
     part(3),
     [BIGINT, (r) => BigInt(Math.round(r.at))],
     ...dimensionColumns<Row>(),
-    [UTINYINT, flagsOf],
+    [USMALLINT, flagsOf],
     [BIGINT, (r) => big(r.cost_micros)],
     [VARCHAR, (r) => r.cost_currency],
+    [BIGINT, () => null],
+    [VARCHAR, () => null],
     ...subColumns<Row>(tables),
   ]);
 }
@@ -250,15 +293,4 @@ async function append(
     appender.appendDataChunk(chunk);
   }
   appender.closeSync();
-}
-
-export async function inTransaction(connection: DuckDBConnection, work: () => Promise<void>): Promise<void> {
-  await connection.run('BEGIN');
-  try {
-    await work();
-    await connection.run('COMMIT');
-  } catch (error) {
-    await connection.run('ROLLBACK').catch(() => undefined);
-    throw error;
-  }
 }

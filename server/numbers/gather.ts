@@ -9,7 +9,7 @@ import type { NumbersGround } from './ground.ts';
 import { FLAGS, type DeskTables } from './indexFile.ts';
 
 const QUARTER_MS = 900_000;
-const { bot, repeat, test, unique, clicked, page, offer } = FLAGS;
+const { bot, repeat, test, unique, clicked, page, offer, link, feed, file } = FLAGS;
 /** Whether a visit has these flags, and not those. */
 const has = (these: number, not: number): string => `f & ${these + not} = ${these}`;
 const NOT_COUNTED = bot + repeat + test;
@@ -26,6 +26,9 @@ const byFlags = {
   withoutCost: `sum(n - priced) FILTER (WHERE ${has(0, NOT_COUNTED)})`,
   spent: `sum(cost) FILTER (WHERE ${has(0, test)})`,
   botCost: `sum(cost) FILTER (WHERE ${has(bot, test)})`,
+  linkCost: `sum(cost) FILTER (WHERE ${has(link, test + feed + file)})`,
+  feedCost: `sum(cost) FILTER (WHERE ${has(feed, test)})`,
+  fileCost: `sum(cost) FILTER (WHERE ${has(file, test)})`,
 };
 
 /** A stretch of time, and what the names of its temporary tables end with. */
@@ -80,7 +83,7 @@ export async function makeQuarters(of: Gathering, { fromMs, toMs, suffix }: Stre
   const quarters = (table: string, time: string): string =>
     `SELECT DISTINCT (${time} // ${QUARTER_MS})::INTEGER AS q FROM ${table} WHERE ${time} >= ${fromMs} AND ${time} < ${toMs}`;
   const reader = await connection.runAndReadAll(
-    `${quarters(tables.visits, 'visit_at')} UNION ${quarters(tables.conversions, conversionTime)}`,
+    `${quarters(costSource(tables).visits, 'visit_at')} UNION ${quarters(tables.conversions, conversionTime)}`,
   );
   await connection.run(
     `CREATE TEMP TABLE quarters${suffix} (quarter INTEGER, ${times.map((t) => `${t} VARCHAR`).join(', ')})`,
@@ -137,6 +140,7 @@ export async function gatherSums(
   const chosen = keys.map((g, i) => `${columnOf(tables, g)} AS k${i}`).join(', ');
   const narrow = narrowed(of);
   const hasTimes = timesOf(of).length > 0;
+  const { visits, one, cost } = costSource(tables);
   const from = (table: string, time: string): string =>
     `${table} v ${hasTimes ? `JOIN quarters${suffix} q ON q.quarter = v.${time} // ${QUARTER_MS}` : ''}
      WHERE ${[`v.${time} >= ${fromMs} AND v.${time} < ${toMs}`, ...narrow.where].join(' AND ')}`;
@@ -148,9 +152,9 @@ export async function gatherSums(
     )
       .map(([name, sum]) => `coalesce(${sum}, 0) AS "${name}"`)
       .join(', ')}
-     FROM (SELECT ${chosen}, ${segmentOf(segments)} AS segment, ${isYoung} AS young, v.flags AS f, count(*) AS n,
-         count(v.cost_micros) AS priced, sum(v.cost_micros) AS cost, min(v.source_id) AS s1, max(v.source_id) AS s2
-       FROM ${from(tables.visits, 'visit_at')} GROUP BY ${by}, segment, young, f)
+     FROM (SELECT ${chosen}, ${segmentOf(segments, cost.currency)} AS segment, ${isYoung} AS young, v.flags AS f, ${one} AS n,
+         ${cost.priced} AS priced, sum(${cost.micros}) AS cost, min(v.source_id) AS s1, max(v.source_id) AS s2
+       FROM ${from(visits, 'visit_at')} GROUP BY ${by}, segment, young, f)
      GROUP BY ${by}, segment, young`,
     narrow.values,
   );
@@ -161,6 +165,22 @@ export async function gatherSums(
      FROM ${from(tables.conversions, conversionTime)} ${known} GROUP BY ${by}, young, o, w, e, s, c`,
     narrow.values,
   );
+}
+
+/** Where visits and their costs are read: as they stand, or, where some are set, with those and with costs of no visit. */
+function costSource({ visits, extras, hasSetCosts }: DeskTables) {
+  const own = { micros: 'v.cost_micros', currency: 'v.cost_currency', priced: 'count(v.cost_micros)' };
+  if (!hasSetCosts) return { visits, one: 'count(*)', cost: own };
+  const micros = 'coalesce(v.set_micros, v.cost_micros)';
+  return {
+    visits: `(SELECT *, 1 AS one FROM ${visits} UNION ALL BY NAME SELECT *, 0 AS one FROM ${extras})`,
+    one: 'sum(v.one)',
+    cost: {
+      micros,
+      currency: 'CASE WHEN v.set_micros IS NULL THEN v.cost_currency ELSE v.set_currency END',
+      priced: `count(*) FILTER (WHERE v.one = 1 AND ${micros} IS NOT NULL)`,
+    },
+  };
 }
 
 /** Values that only the other period has get rows as well, without anything in them: what is gone is a change, too. */
@@ -175,13 +195,13 @@ export async function addFormerKeys(of: Gathering): Promise<void> {
   );
 }
 
-const segmentOf = (segments: readonly Segment[]): string =>
+const segmentOf = (segments: readonly Segment[], currency: string): string =>
   segments.length === 0
     ? String(OWN_SEGMENT)
     : `CASE ${segments
         .map(
           (s, i) =>
-            `WHEN v.cost_currency = '${s.currency.replaceAll("'", "''")}' AND v.visit_at >= ${s.from} AND v.visit_at < ${s.to} THEN ${i}`,
+            `WHEN ${currency} = '${s.currency.replaceAll("'", "''")}' AND v.visit_at >= ${s.from} AND v.visit_at < ${s.to} THEN ${i}`,
         )
         .join(' ')} ELSE ${OWN_SEGMENT} END`;
 
@@ -190,7 +210,16 @@ const EVER = 8_640_000_000_000_000;
 export async function rateSegments({ connection, tables, ground }: Gathering): Promise<Segment[]> {
   const { rates, currency, zone } = ground;
   const reader = await connection.runAndReadAll(
-    `SELECT DISTINCT cost_currency FROM ${tables.visits} WHERE cost_micros IS NOT NULL`,
+    `SELECT DISTINCT cost_currency FROM ${tables.visits} WHERE cost_micros IS NOT NULL ${
+      tables.hasSetCosts
+        ? ['visits', 'extras']
+            .map(
+              (t) =>
+                `UNION SELECT DISTINCT set_currency FROM ${tables[t as 'visits']} WHERE set_micros IS NOT NULL`,
+            )
+            .join(' ')
+        : ''
+    }`,
   );
   const foreign = (reader.getRowsJS() as [string][]).map(([c]) => c).filter((c) => c !== currency);
   return foreign.flatMap((of) => {

@@ -8,7 +8,7 @@ import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 
 /** Of the layout; an index of another one is built anew. */
-export const INDEX_VERSION = '4';
+export const INDEX_VERSION = '5';
 /** Named sub-IDs of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
 export const MAX_SUBS = 200;
 /** One core is left to visits. */
@@ -21,6 +21,10 @@ const DIMENSION_COLUMNS = dimensions.map((d) => `${d.name} VARCHAR`).join(', ');
 export interface DeskTables {
   visits: string;
   conversions: string;
+  /** Costs that belong to no visit, in the columns of visits: unallocated, or in another currency than the visit's own cost. */
+  extras: string;
+  /** Some cost is not the visit's own: entries of what sources billed, models that are known later, credits. */
+  hasSetCosts: boolean;
   /** Columns of named sub-IDs, by name. */
   subs: Map<string, string>;
   /** The desk has named more than there is room for; those are in no report. */
@@ -28,6 +32,7 @@ export interface DeskTables {
 }
 
 const moreSubs = (desk: number): string => `more subs of ${desk}`;
+const setCosts = (desk: number): string => `set costs of ${desk}`;
 
 export class IndexFile {
   private readonly desks = new Map<string, { n: number; tables: DeskTables }>();
@@ -46,7 +51,8 @@ export class IndexFile {
     await feeding.run(`
       CREATE TABLE IF NOT EXISTS meta (key VARCHAR PRIMARY KEY, value VARCHAR NOT NULL);
       CREATE TABLE IF NOT EXISTS desks (n INTEGER PRIMARY KEY, desk_id VARCHAR UNIQUE NOT NULL);
-      CREATE TABLE IF NOT EXISTS subs (desk INTEGER NOT NULL, n INTEGER NOT NULL, name VARCHAR NOT NULL, UNIQUE (desk, name));`);
+      CREATE TABLE IF NOT EXISTS subs (desk INTEGER NOT NULL, n INTEGER NOT NULL, name VARCHAR NOT NULL, UNIQUE (desk, name));
+      CREATE TABLE IF NOT EXISTS unsettled (desk_id VARCHAR NOT NULL, source_id VARCHAR NOT NULL, from_ms BIGINT NOT NULL, to_ms BIGINT NOT NULL);`);
     for (const { n, desk_id } of await index.rows<{ n: number; desk_id: string }>(
       'SELECT n, desk_id FROM desks',
     ))
@@ -57,7 +63,10 @@ export class IndexFile {
     for (const of of index.desks.values())
       for (const { n, name } of subs.filter((s) => s.desk === of.n)) of.tables.subs.set(name, `s${n}`);
     const meta = await index.meta();
-    for (const { n, tables } of index.desks.values()) tables.hasMoreSubs = meta[moreSubs(n)] !== undefined;
+    for (const { n, tables } of index.desks.values()) {
+      tables.hasMoreSubs = meta[moreSubs(n)] !== undefined;
+      tables.hasSetCosts = meta[setCosts(n)] !== undefined;
+    }
     return index;
   }
 
@@ -79,6 +88,13 @@ export class IndexFile {
   async setMeta(values: Record<string, string>): Promise<void> {
     for (const [key, value] of Object.entries(values))
       await this.feeding.run('INSERT OR REPLACE INTO meta VALUES ($1, $2)', [key, value]);
+  }
+
+  /** Within the transaction that sets them; a question that began before sees the costs as they were. */
+  async noteSetCosts(deskId: string): Promise<void> {
+    const { n, tables } = this.desks.get(deskId)!;
+    if (!tables.hasSetCosts) await this.setMeta({ [setCosts(n)]: 'yes' });
+    tables.hasSetCosts = true;
   }
 
   /** undefined: nothing of this desk has come yet. */
@@ -103,7 +119,8 @@ export class IndexFile {
       await this.feeding.run(`
         BEGIN;
         ALTER TABLE ${tables.visits} ADD COLUMN ${column} VARCHAR;
-        ALTER TABLE ${tables.conversions} ADD COLUMN ${column} VARCHAR;`);
+        ALTER TABLE ${tables.conversions} ADD COLUMN ${column} VARCHAR;
+        ALTER TABLE ${tables.extras} ADD COLUMN ${column} VARCHAR;`);
       await this.feeding.run('INSERT INTO subs VALUES ($1, $2, $3)', [n, tables.subs.size + 1, name]);
       await this.feeding.run('COMMIT');
       tables.subs.set(name, column);
@@ -113,10 +130,12 @@ export class IndexFile {
 
   private async makeDesk(deskId: string): Promise<{ n: number; tables: DeskTables }> {
     const n = this.desks.size + 1;
+    const visits = `(id_ms BIGINT, id_a INTEGER, id_b INTEGER, id_c INTEGER, visit_at BIGINT, ${DIMENSION_COLUMNS},
+        flags USMALLINT, cost_micros BIGINT, cost_currency VARCHAR, set_micros BIGINT, set_currency VARCHAR)`;
     await this.feeding.run(`
       BEGIN;
-      CREATE TABLE visits_${n} (id_ms BIGINT, id_a INTEGER, id_b INTEGER, id_c INTEGER, visit_at BIGINT, ${DIMENSION_COLUMNS},
-        flags UTINYINT, cost_micros BIGINT, cost_currency VARCHAR);
+      CREATE TABLE visits_${n} ${visits};
+      CREATE TABLE extras_${n} ${visits};
       CREATE TABLE conversions_${n} (id VARCHAR, visit_at BIGINT, converted_at BIGINT, click_id VARCHAR, ${DIMENSION_COLUMNS},
         event_type_id VARCHAR, status VARCHAR, currency VARCHAR, payout_micros BIGINT, base_micros BIGINT);
       INSERT INTO desks VALUES (${n}, '${deskId.replaceAll("'", "''")}');
@@ -128,6 +147,8 @@ export class IndexFile {
     const tables = {
       visits: `visits_${n}`,
       conversions: `conversions_${n}`,
+      extras: `extras_${n}`,
+      hasSetCosts: false,
       subs: new Map<string, string>(),
       hasMoreSubs: false,
     };
@@ -146,7 +167,20 @@ export class IndexFile {
  * What a visit is, as bits of one number: grouping by it and sorting the few combinations apart afterwards takes a fifth of
  * the time of as many conditions on every row.
  */
-export const FLAGS = { bot: 1, repeat: 2, test: 4, unique: 8, clicked: 16, page: 32, offer: 64 } as const;
+export const FLAGS = {
+  bot: 1,
+  repeat: 2,
+  test: 4,
+  unique: 8,
+  clicked: 16,
+  page: 32,
+  offer: 64,
+  /** Its own cost came with the link. */
+  link: 128,
+  /** Its cost is set by what a feed told, or by a file or by hand. */
+  feed: 256,
+  file: 512,
+} as const;
 
 /** A click ID as numbers that compress well: its time, and its random part in three. */
 export function clickNumbers(id: string): [ms: number, a: number, b: number, c: number] {

@@ -9,6 +9,7 @@ import { FEED_BATCH_DAYS } from '../db/factChanges.ts';
 import { answer } from './ask.ts';
 import { databaseName } from './facts.ts';
 import { feedStep } from './feed.ts';
+import { CostWatch } from './costWatch.ts';
 import { loadGround, type NumbersGround } from './ground.ts';
 import { INDEX_VERSION, IndexFile } from './indexFile.ts';
 import { rebuild, removeIndex } from './rebuild.ts';
@@ -45,8 +46,10 @@ export class KeptIndex {
   private readonly running: Promise<void>;
   private readonly waiting = new AbortController();
   private readonly turns = new Turns();
+  private costs: CostWatch;
 
   constructor(private readonly deps: KeptIndexDeps) {
+    this.costs = new CostWatch(deps.pool);
     this.running = this.run();
   }
 
@@ -121,14 +124,17 @@ export class KeptIndex {
       try {
         if (this.isDropped) this.forget();
         if (!this.index) {
+          this.costs = new CostWatch(this.deps.pool);
           const opened = await this.opened();
           this.fedAt = (await opened.meta()).fedAt!;
           this.index = opened;
         }
-        const fed = await feedStep(this.deps.pool, this.index);
+        const fed = await feedStep(this.deps.pool, this.index, this.costs);
+        const settled = await this.costs.settleDue(this.index);
         this.fedAt = new Date().toISOString();
         errors = 0;
-        if (fed && fed.length > 0) this.deps.onFed?.(fed);
+        const moved = new Set([...(fed ?? []), ...settled]);
+        if (moved.size > 0) this.deps.onFed?.([...moved]);
         if (!fed) await this.sleep(FEED_EVERY_MS);
       } catch (error) {
         if (this.isClosing) return;
@@ -169,7 +175,7 @@ export class KeptIndex {
     if (kept) return kept;
     const began = performance.now();
     log.info({}, 'the numbers index is being built');
-    await rebuild(pool, path, (now) => (this.progress = now), this.waiting.signal);
+    await rebuild(pool, path, this.costs, (now) => (this.progress = now), this.waiting.signal);
     log.info(
       { visits: this.progress.visits, seconds: Math.round((performance.now() - began) / 1000) },
       'the numbers index is built',

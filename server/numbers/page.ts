@@ -9,6 +9,7 @@ import {
 } from '@tracheon/core/contract';
 import {
   figureDefinitions,
+  visitCosts,
   type AmountSum,
   type ApprovalRate,
   type CountSum,
@@ -117,7 +118,7 @@ async function fill(
 const visitSums = (by: string): string =>
   `SELECT ${by}, sum(visits) AS visits, sum("unique") AS "unique", sum(bots) AS bots, sum(repeats) AS repeats, sum(tests) AS tests,
      sum("sentToPage") AS "sentToPage", sum("buttonClicks") AS "buttonClicks", sum("sentToOffer") AS "sentToOffer",
-     sum("withoutCost") AS "withoutCost", sum(spent * rate) AS spent, sum("botCost" * rate) AS "botCost"
+     sum("withoutCost") AS "withoutCost", ${visitCosts.map((n) => `sum("${n}" * rate) AS "${n}"`).join(', ')}
    FROM gv JOIN rates USING (segment) GROUP BY ${by}`;
 const conversionSums = (by: string): string =>
   `SELECT ${by}, sum(n) FILTER (WHERE "asConversion" AND s IN (${sqlStatuses(isCounted)})) AS conversions,
@@ -134,6 +135,7 @@ const expected = `(${sum('earned')} + ${sum('held')})`;
 const made: Partial<Record<CountSum | AmountSum, string>> = {
   withCost: `(${sum('visits')} - ${sum('withoutCost')})`,
   expected,
+  modelCost: `(${sum('spent')} - ${sum('linkCost')} - ${sum('feedCost')} - ${sum('fileCost')})`,
   profit: `(CASE WHEN ${isCostUnknown} THEN NULL ELSE ${expected} - ${sum('spent')} END)`,
   knownSpent: `(CASE WHEN ${isCostUnknown} THEN 0 ELSE ${sum('spent')} END)`,
 };

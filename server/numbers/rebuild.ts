@@ -1,8 +1,10 @@
 /** The index built from nothing: everything that PostgreSQL has, up to the transactions that were over when it began. */
 import { renameSync, rmSync } from 'node:fs';
 import type { Pool } from 'pg';
+import type { CostWatch } from './costWatch.ts';
 import { conversionPage, databaseName, visitPage } from './facts.ts';
-import { addConversions, addVisits, inTransaction, subNames } from './feed.ts';
+import { addConversions, addVisits, subNames } from './feed.ts';
+import { inTransaction } from './indexTransaction.ts';
 import { INDEX_VERSION, IndexFile } from './indexFile.ts';
 
 const AT_ONCE = 20_000;
@@ -17,6 +19,7 @@ export interface Progress {
 export async function rebuild(
   pool: Pool,
   path: string,
+  costs: CostWatch,
   onProgress: (now: Progress) => void,
   signal: AbortSignal,
 ): Promise<void> {
@@ -25,6 +28,8 @@ export async function rebuild(
   const index = await IndexFile.open(part);
   try {
     await fill(pool, index, onProgress, signal);
+    await costs.settleAll(index, signal);
+    await index.feeding.run('CHECKPOINT');
   } finally {
     index.close();
   }
@@ -73,7 +78,6 @@ async function fill(
     cursor: String(began.upTo),
     fedAt: new Date().toISOString(),
   });
-  await index.feeding.run('CHECKPOINT');
 }
 
 interface Beginning {

@@ -1,7 +1,14 @@
 /** Gathered sums as core reckons with them: of the rows of a page, and of all. */
 import type { DuckDBConnection } from '@duckdb/node-api';
 import { sqlStatuses, statusOf, type ConversionStatus } from '@tracheon/core/contract';
-import { approvalRates, noVisits, visitCounts, type ApprovalRate, type Sums } from '@tracheon/core/metrics';
+import {
+  approvalRates,
+  noVisits,
+  visitCosts,
+  visitCounts,
+  type ApprovalRate,
+  type Sums,
+} from '@tracheon/core/metrics';
 import { convert } from '@tracheon/core/money';
 import { keyNames, type Gathering, type Segment, type Stretch } from './gather.ts';
 import type { NumbersGround } from './ground.ts';
@@ -12,10 +19,8 @@ const counts = (of: (name: string) => string): string =>
   visitCounts.map((n) => `${of(`"${n}"`)}::DOUBLE AS "${n}"`).join(', ');
 
 /** What a row of `gv` is. */
-type VisitRow = { segment: number; spent: string; botCost: string } & Record<
-  (typeof visitCounts)[number],
-  number
->;
+type VisitRow = { segment: number } & Record<(typeof visitCosts)[number], string> &
+  Record<(typeof visitCounts)[number], number>;
 interface ConversionRow {
   o: string;
   w: string;
@@ -62,7 +67,7 @@ async function eachSum(
   const visits = await rowsOf<VisitRow & Sources & { nr: number; young: boolean }>(
     of.connection,
     `SELECT ${nr} AS nr, segment, young, min(s1) AS s1, max(s2) AS s2, ${counts((n) => `sum(${n})`)},
-       sum(spent)::VARCHAR AS spent, sum("botCost")::VARCHAR AS "botCost" FROM ${from('gv')} GROUP BY ALL`,
+       ${visitCosts.map((n) => `sum("${n}")::VARCHAR AS "${n}"`).join(', ')} FROM ${from('gv')} GROUP BY ALL`,
   );
   visits.forEach(add.visits);
   const conversions = await rowsOf<ConversionRow & { nr: number; young: boolean }>(
@@ -139,13 +144,9 @@ function addVisits(
   ground: NumbersGround,
 ): void {
   for (const name of visitCounts) v[name] += row[name];
-  const [spent, botCost] = [BigInt(row.spent), BigInt(row.botCost)];
   const { currency, nanos } = segments[row.segment] ?? { currency: ground.currency, nanos: ONE };
-  if (nanos === null) unconverted.push({ currency, spent, earned: 0n, onHold: 0n });
-  else {
-    v.spent += convert(spent, nanos);
-    v.botCost += convert(botCost, nanos);
-  }
+  if (nanos === null) unconverted.push({ currency, spent: BigInt(row.spent), earned: 0n, onHold: 0n });
+  else for (const name of visitCosts) v[name] += convert(BigInt(row[name]), nanos);
 }
 const ONE = 1_000_000_000n;
 

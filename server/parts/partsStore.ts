@@ -18,6 +18,7 @@ import type { Models, PartAttributes } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
 import { bringAlong, takeOver, type Follower } from './sharedRoutings.ts';
+import { noteCostChange } from './costChange.ts';
 import { checkReferences, storeLinks, usedBy } from './references.ts';
 
 /** Wire keys are short enough to type, too many to guess: 12 characters of 32 are 60 bits. */
@@ -323,6 +324,8 @@ async function remember(
   row: PartAttributes,
   transaction: Transaction,
 ): Promise<void> {
+  if (row.kind === 'campaign')
+    await noteCostChange(models, { ...row, body: row.body as CampaignInput }, transaction);
   await models.PartVersion.create(
     {
       partId: row.id,

@@ -3,14 +3,16 @@
 import PickOne from '../../ui/PickOne.vue';
 import RadioButton from 'primevue/radiobutton';
 import Textarea from 'primevue/textarea';
-import { campaignInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
+import { campaignInput, costModels, wholeBody, type PartRecord } from '@tracheon/core/contract';
 import { checkChain, type LinkContext } from '@tracheon/core/links';
 import { campaignName } from '@tracheon/core/naming';
 import { landingPagesOf, offersOf } from '@tracheon/core/routing';
 import { computed } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
-import MoneyField from '../../ui/MoneyField.vue';
+import CostAmount from '../../shared/CostAmount.vue';
+import CostSince from '../../shared/CostSince.vue';
+import { costModelLabels } from '../../shared/costWords.ts';
 import { allCountries } from '../../ui/countries.ts';
 import FormField from '../../ui/FormField.vue';
 import DraftSheet from '../../shared/DraftSheet.vue';
@@ -195,18 +197,26 @@ async function save(): Promise<void> {
     />
     <fieldset>
       <legend>Cost</legend>
-      <label class="row"><RadioButton v-model="body.costModel" value="none" /> unknown</label>
-      <label class="row"><RadioButton v-model="body.costModel" value="visit" /> fixed cost per visit</label>
-      <label class="row"><RadioButton v-model="body.costModel" value="link" /> from the tracking link</label>
-      <MoneyField
-        v-if="body.costModel === 'visit'"
-        v-model:amount="body.costMicros"
+      <label v-for="model in costModels" :key="model" class="row"
+        ><RadioButton v-model="body.costModel" :value="model" /> {{ costModelLabels[model] }}</label
+      >
+      <CostAmount
+        v-model:micros="body.costMicros"
         v-model:currency="body.costCurrency"
-        label="Cost per visit"
-        :error="error('costMicros') ?? error('costCurrency')"
+        v-model:share="body.costShare"
+        v-model:event-type-id="body.costEventTypeId"
+        :model="body.costModel"
+        :error="error"
       />
       <p v-if="noCostParameter" class="quiet">{{ noCostParameter }}</p>
     </fieldset>
+    <CostSince
+      v-if="part"
+      v-model="body.costSince"
+      :body="body"
+      :saved="part.body"
+      :error="error('costSince')"
+    />
     <UrlField
       v-model="body.fallbackUrl"
       label="Fallback URL"

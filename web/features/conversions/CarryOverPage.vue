@@ -10,7 +10,8 @@ import {
   type CarriedTrial,
   type ImportDraft,
 } from '@tracheon/core/contract';
-import { guessCarriedTargets, guessDates } from '@tracheon/core/conversions';
+import { guessCarriedTargets } from '@tracheon/core/conversions';
+import { guessDates } from '@tracheon/core/time';
 import { computed, reactive, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { ApiError, ask, uploadFile } from '../../app/api.ts';

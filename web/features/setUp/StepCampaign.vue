@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Step 4: name, cost, and what a test will cost. */
 import PickOne from '../../ui/PickOne.vue';
-import type { SheetBody } from '@tracheon/core/contract';
+import { costModels, type SheetBody } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import { useSession } from '../../app/session.ts';
 import AddressInput from '../../ui/AddressInput.vue';
-import MoneyField from '../../ui/MoneyField.vue';
+import CostAmount from '../../shared/CostAmount.vue';
+import { costModelLabels } from '../../shared/costWords.ts';
 import FormField from '../../ui/FormField.vue';
 import NameField from '../../shared/NameField.vue';
 import BudgetHelper from './BudgetHelper.vue';
@@ -33,7 +34,11 @@ const costSays = computed(() => {
       :placeholder="chain.names.value.campaign"
       :hint="chain.names.value.campaign ? 'If empty, Tracheon uses your desk’s name rule.' : ''"
     />
-    <FormField v-slot="{ id, described }" label="Cost" :hint="body.costModel === 'visit' ? '' : costSays">
+    <FormField
+      v-slot="{ id, described }"
+      label="Cost"
+      :hint="['', 'link', 'none'].includes(body.costModel) ? costSays : ''"
+    >
       <span class="row nowrap">
         <PickOne
           :id="id"
@@ -44,19 +49,19 @@ const costSays = computed(() => {
               value: '',
               label: `${chain.costModel.value === 'link' ? 'from the link' : 'unknown'} (the source’s default)`,
             },
-            { value: 'link', label: 'from the link' },
-            { value: 'visit', label: 'fixed cost per visit' },
-            { value: 'none', label: 'unknown' },
+            ...costModels.map((value) => ({ value, label: costModelLabels[value] })),
           ]"
         />
       </span>
     </FormField>
-    <MoneyField
-      v-if="body.costModel === 'visit'"
-      v-model:amount="body.costMicros"
+    <CostAmount
+      v-if="body.costModel !== '' && body.costModel !== 'link'"
+      v-model:micros="body.costMicros"
       v-model:currency="body.costCurrency"
-      label="Cost per visit"
-      :error="errors.costMicros ?? errors.costCurrency"
+      v-model:share="body.costShare"
+      v-model:event-type-id="body.costEventTypeId"
+      :model="body.costModel"
+      :error="(field) => errors[field]"
       :usual="session.desk.currency"
     />
     <FormField

@@ -31,6 +31,8 @@ export function fromCampaign(campaign: PartRecord<'campaign'>, parts: Lookup): P
     costModel: body.costModel,
     costMicros: body.costMicros,
     costCurrency: body.costCurrency,
+    costShare: body.costShare,
+    costEventTypeId: body.costEventTypeId,
     payoutMicros: offer?.payoutMicros ?? '',
     payoutMode: offer?.payoutMode ?? 'reported',
     currency: offer?.currency ?? '',

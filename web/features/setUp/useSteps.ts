@@ -2,18 +2,13 @@
 import { computed, ref, watch, type Ref } from 'vue';
 import type { PartRecord, SheetBody } from '@tracheon/core/contract';
 import type { useCampaignLive } from '../../shared/trail/useCampaignLive.ts';
+import { costSummary } from '../../shared/costWords.ts';
 import type { useChain } from './useChain.ts';
 
 /** The step of the links, the only one left once the campaign is live. */
 export const LINKS_STEP = 5;
 const CAMPAIGN_STEP = 4;
 const PAGE_STEP = 3;
-const costWords = {
-  link: 'cost from the tracking link',
-  visit: 'fixed cost per visit',
-  none: 'unknown cost',
-};
-
 export function useSteps(
   body: SheetBody,
   chain: ReturnType<typeof useChain>,
@@ -72,7 +67,7 @@ export function useSteps(
       offerSummary(),
       sourceSummary(),
       pageSummary(),
-      [name || 'Named by your desk’s rule', costWords[chain.costModel.value]].join(' · '),
+      [name || 'Named by your desk’s rule', costSummary[chain.costModel.value]].join(' · '),
       isLive.value ? 'Copy the links to where they belong.' : 'Links for the network and the source.',
     ];
   });

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** In which order the dates of a file have their parts. */
-import type { dateOrders } from '@tracheon/core/contract';
+import type { DateOrder } from '@tracheon/core/time';
 import FormField from '../../ui/FormField.vue';
 import PickOne from '../../ui/PickOne.vue';
 
-const order = defineModel<(typeof dateOrders)[number]>({ required: true });
+const order = defineModel<DateOrder>({ required: true });
 </script>
 <template>
   <FormField v-slot="{ id }" label="Dates">

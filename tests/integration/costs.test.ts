@@ -1,0 +1,383 @@
+/** Costs that come later than their visits: by hand, by file, by models, credits; spread exactly, and undone as one. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import {
+  numbersAsked,
+  type CostFileDraft,
+  type CostFileTrial,
+  type CostLoad,
+  type Figures,
+  type NumbersAnswer,
+  type PartRecord,
+  type Problem,
+} from '@tracheon/core/contract';
+import { makeUlid } from '@tracheon/core/identity';
+import { dayStart } from '@tracheon/core/time';
+import { unknownVisit } from '@tracheon/core/visits';
+import { commitVisits } from '../../server/events/commitRows.ts';
+import type { VisitRecord } from '../../server/events/rows.ts';
+import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { until, type Chain } from './testDesk.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'tracheon-costs-'));
+const path = join(folder, 'numbers.duckdb');
+const troubles: string[] = [];
+let desk: SharedDesk;
+let chain: Chain;
+let kept: KeptIndex;
+const open = (): KeptIndex =>
+  new KeptIndex({
+    pool: desk.pool,
+    path,
+    log: {
+      info: () => undefined,
+      error: (more, words) => troubles.push(`${words}: ${String((more as { err?: Error }).err?.stack)}`),
+    },
+  });
+beforeAll(async () => {
+  desk = await makeDesk();
+  chain = await desk.chain({ source: { accounts: [{ name: 'West' }] } });
+  kept = open();
+});
+afterAll(async () => {
+  await kept.close();
+  await desk.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const ZONE = 'Europe/Brussels';
+let n = 0;
+function visit(day: string, more: Partial<VisitRecord> = {}): VisitRecord {
+  const atMs = dayStart(day, ZONE) + 3_600_000 + n * 1000;
+  n += 1;
+  return {
+    ...unknownVisit,
+    deskId: desk.deskId,
+    id: makeUlid(
+      atMs,
+      Array.from({ length: 16 }, (_, i) => (i * 5 + n) % 32),
+    ),
+    atMs,
+    campaignId: chain.campaign.id,
+    campaignVersion: 1,
+    sourceId: chain.source.id,
+    offerId: chain.offer.id,
+    networkId: chain.network.id,
+    costMicros: 1000n,
+    costCurrency: 'EUR',
+    address: '',
+    userAgent: '',
+    ...more,
+  } as VisitRecord;
+}
+const onSite = (day: string, site: string, more: Partial<VisitRecord> = {}) =>
+  visit(day, { subs: { site }, ...more });
+const write = (...rows: VisitRecord[]) => commitVisits(desk.pool)(rows);
+const times = (count: number, make: () => VisitRecord): VisitRecord[] => Array.from({ length: count }, make);
+
+const ask = (asked: object): Promise<NumbersAnswer> =>
+  kept
+    .ask(
+      desk.deskId,
+      numbersAsked.parse({ by: ['sub_site'], limit: 500, ...asked }),
+      new AbortController().signal,
+    )
+    .then((a) => a!);
+async function settled(): Promise<void> {
+  const { rows } = await desk.pool.query<{ now: string }>('SELECT pg_current_xact_id()::text AS now');
+  await until(
+    async () => {
+      const index = kept.state.state === 'ready' ? kept.open : null;
+      if (!index || BigInt((await index.meta()).cursor!) <= BigInt(rows[0]!.now)) return false;
+      const waiting = await index.rows<{ n: number }>('SELECT count(*)::DOUBLE AS n FROM unsettled');
+      return waiting[0]!.n === 0;
+    },
+    'the costs to be settled',
+    20_000,
+  ).catch((error: Error) => {
+    throw new Error([error.message, ...troubles].join('\n'));
+  });
+}
+/** Cost by site of a day, in micro-units. */
+async function spent(day: string): Promise<Record<string, string>> {
+  await settled();
+  const { rows, total } = await ask({ from: day, to: day });
+  const sum = rows.reduce((s, r) => s + BigInt(r.figures.spentMicros), 0n);
+  expect(String(sum)).toBe(total.spentMicros);
+  return Object.fromEntries(rows.map((r) => [r.values[0]!, r.figures.spentMicros]));
+}
+const add = async (input: object): Promise<CostLoad> =>
+  (await desk.owner.post<CostLoad>('/costs', { sourceId: chain.source.id, ...input })).body;
+const undo = (load: CostLoad) => desk.owner.post<CostLoad>(`/costs/${load.id}/undo`, {});
+
+describe('a cost that is added by hand', () => {
+  const day = '2026-11-02';
+  it('replaces what its visits cost, exactly, and undone they cost again what they did', async () => {
+    await write(...times(2, () => onSite(day, 'moss')), ...times(5, () => onSite(day, 'fern')));
+    expect(await spent(day)).toEqual({ moss: '2000', fern: '5000' });
+    const whole = await add({ from: day, to: day, amountMicros: '100' });
+    expect(whole).toMatchObject({ kind: 'hand', entries: 1, from: day, to: day, isUndone: false });
+    // 100 over seven visits: the first two carry one micro-unit more.
+    expect(await spent(day)).toEqual({ moss: '30', fern: '70' });
+    const site = await add({
+      from: day,
+      to: day,
+      amountMicros: '11',
+      subs: [{ name: 'site', value: 'moss' }],
+    });
+    expect(await spent(day)).toEqual({ moss: '11', fern: '89' });
+    const { total } = await ask({ from: day, to: day });
+    expect([total.fileCostMicros, total.estimatedCostMicros, total.withoutCost]).toEqual(['100', '0', 0]);
+    await undo(whole);
+    expect(await spent(day)).toEqual({ moss: '11', fern: '5000' });
+    expect((await desk.owner.post<CostLoad>(`/costs/${whole.id}/restore`, {})).body.isUndone).toBe(false);
+    expect(await spent(day)).toEqual({ moss: '11', fern: '89' });
+    await Promise.all([undo(whole), undo(whole), undo(site)]);
+    expect(await spent(day)).toEqual({ moss: '2000', fern: '5000' });
+  });
+  it('is spread anew over visits that come later, not over repeats and tests, and bots keep their share', async () => {
+    const late = '2026-11-03';
+    const load = await add({ from: late, to: late, amountMicros: '60' });
+    // Nothing came yet: it stands for itself.
+    expect(await spent(late)).toEqual({ '': '60' });
+    await write(onSite(late, 'moss'), onSite(late, 'fern', { isBot: true }));
+    expect(await spent(late)).toEqual({ moss: '30', fern: '30' });
+    expect((await ask({ from: late, to: late })).total.botCostMicros).toBe('30');
+    await write(
+      onSite(late, 'moss'),
+      onSite(late, 'moss', { isRepeat: true, costMicros: 0n }),
+      onSite(late, 'moss', { isTest: true }),
+    );
+    expect(await spent(late)).toEqual({ moss: '40', fern: '20' });
+    await undo(load);
+    expect(await spent(late)).toEqual({ moss: '2000', fern: '1000' });
+  });
+  it('for several days is spread over all their visits; days are those of the source', async () => {
+    const load = await add({ from: '2026-11-02', to: '2026-11-03', amountMicros: '1000' });
+    const both = [await spent('2026-11-02'), await spent('2026-11-03')];
+    expect(both).toEqual([
+      { moss: '200', fern: '500' },
+      { moss: '200', fern: '100' },
+    ]);
+    await undo(load);
+  });
+  it('as a credit lowers what its day cost, on top of everything', async () => {
+    const credit = await add({ from: day, to: day, amountMicros: '700', isCredit: true });
+    expect(await spent(day)).toEqual({ moss: '1800', fern: '4500' });
+    const nothing = await add({ from: '2026-11-20', to: '2026-11-20', amountMicros: '5', isCredit: true });
+    expect(await spent('2026-11-20')).toEqual({ '': '-5' });
+    await Promise.all([undo(credit), undo(nothing)]);
+    expect([await spent(day), await spent('2026-11-20')]).toEqual([{ moss: '2000', fern: '5000' }, {}]);
+  });
+  it('is refused when it can’t be meant', async () => {
+    const refused = async (more: object) =>
+      (
+        await desk.owner.post<Problem>('/costs', {
+          sourceId: chain.source.id,
+          from: day,
+          to: day,
+          amountMicros: '1',
+          ...more,
+        })
+      ).body.fields?.[0]?.path;
+    expect(await refused({ from: '2026-11-04' })).toBe('to');
+    expect(await refused({ from: '1976-11-04' })).toBe('to');
+    expect(await refused({ amountMicros: '-1' })).toBe('amountMicros');
+    expect(await refused({ campaignId: chain.offer.id })).toBe('campaignId');
+    expect(await refused({ accountId: 'East' })).toBe('accountId');
+    expect(await refused({ sourceId: chain.offer.id })).toBe('sourceId');
+  });
+});
+
+describe('a cost file', () => {
+  const upload = async (text: string | Buffer, name = 'cost.csv') =>
+    desk.owner.upload<CostFileDraft & Problem>(
+      `/cost-files?name=${name}&source=${chain.source.id}`,
+      Buffer.from(text),
+    );
+  const csv = [
+    'Date,Site,Cost',
+    '05.11.2026,moss,"1,50"',
+    '05.11.2026,fern,"0,25"',
+    '05.11.2026,nobody,"0,10"',
+    '06.11.2026,moss,"-0,05"',
+    'Total,,"1,80"',
+  ].join('\n');
+  it('is mapped, tried against its own total, loaded once, and undone as one', async () => {
+    await write(
+      ...times(3, () => onSite('2026-11-05', 'moss')),
+      onSite('2026-11-05', 'fern'),
+      onSite('2026-11-06', 'moss'),
+    );
+    const { body: draft } = await upload(csv);
+    expect(draft.settings).toMatchObject({ targets: ['day', 'sub_site', 'amount'], dates: 'dmy' });
+    const settings = { ...draft.settings, decimalMark: ',' };
+    const trial = (await desk.owner.post<CostFileTrial>(`/cost-files/${draft.id}/try`, settings)).body;
+    expect(trial).toMatchObject({
+      entries: 4,
+      same: 0,
+      unreadable: 0,
+      from: '2026-11-05',
+      to: '2026-11-06',
+      stated: { amountMicros: '1800000', agrees: true },
+    });
+    // It is only tried.
+    expect(await spent('2026-11-05')).toEqual({ moss: '3000', fern: '1000' });
+    const load = (await desk.owner.post<CostLoad>(`/cost-files/${draft.id}/load`, settings)).body;
+    expect(load).toMatchObject({ kind: 'file', fileName: 'cost.csv', entries: 4 });
+    expect(await spent('2026-11-05')).toEqual({ moss: '1500000', fern: '250000', nobody: '100000' });
+    expect(await spent('2026-11-06')).toEqual({ moss: '-49000' });
+    const again = (await upload(csv)).body;
+    expect(again).toMatchObject({ isRemembered: true, settings: { decimalMark: ',' } });
+    expect(again.loadedBefore).not.toBeNull();
+    const twice = (await desk.owner.post<CostFileTrial>(`/cost-files/${again.id}/try`, settings)).body;
+    expect(twice).toMatchObject({ entries: 0, same: 4 });
+    expect((await desk.owner.post<Problem>(`/cost-files/${again.id}/load`, settings)).body.code).toBe(
+      'no_cost_rows',
+    );
+    expect((await desk.owner.post(`/cost-files/${draft.id}/load`, settings)).status).toBe(404);
+    await undo(load);
+    expect([await spent('2026-11-05'), await spent('2026-11-06')]).toEqual([
+      { moss: '3000', fern: '1000' },
+      { moss: '1000' },
+    ]);
+  });
+  it('says of each row why it can’t be read, and that its total is another', async () => {
+    const { body: draft } = await upload(
+      [
+        'day,campaign,cost,currency',
+        '2026-11-07,No such campaign,1,EUR',
+        '2026-02-30,,1,EUR',
+        '2026-11-07,,1 euro,EUR',
+        '2026-11-07,,1,USD',
+        `2026-11-07,${chain.campaign.body.name},2.5,EUR`,
+        `2026-11-07,${chain.campaign.key},3.5,EUR`,
+        'Sum,,9,',
+      ].join('\n'),
+    );
+    const trial = (await desk.owner.post<CostFileTrial>(`/cost-files/${draft.id}/try`, draft.settings)).body;
+    expect(trial.problems.map((p) => p.why)).toEqual([
+      expect.stringContaining('No such campaign'),
+      expect.stringContaining('not a day'),
+      expect.stringContaining('not an amount'),
+      expect.stringContaining('USD'),
+    ]);
+    expect(trial).toMatchObject({ entries: 1, repeated: 1, unreadable: 4, stated: { agrees: false } });
+    expect((await desk.owner.ask('DELETE', `/cost-files/${draft.id}`)).status).toBe(200);
+    expect((await desk.owner.get(`/cost-files/${draft.id}`)).status).toBe(404);
+  });
+  it('may be UTF-16, and is refused when it is empty, no table, or of no source', async () => {
+    const utf16 = Buffer.concat([
+      Buffer.from([0xff, 0xfe]),
+      Buffer.from('day,cost\n2026-11-07,1\n', 'utf16le'),
+    ]);
+    expect((await upload(utf16)).body).toMatchObject({ total: 1, header: ['day', 'cost'] });
+    expect((await upload('')).body.code).toBe('unreadable_file');
+    expect((await upload('day,cost\n')).body.code).toBe('unreadable_file');
+    const nowhere = `/cost-files?source=${chain.offer.id}`;
+    expect((await desk.owner.upload(nowhere, Buffer.from(csv))).status).toBe(422);
+  });
+});
+
+describe('the cost of a campaign', () => {
+  const saved = async (body: object): Promise<PartRecord<'campaign'>> => {
+    const { id } = chain.campaign;
+    const now = (await desk.owner.get<PartRecord<'campaign'>>(`/parts/campaign/${id}`)).body;
+    const made = await desk.owner.put<PartRecord<'campaign'>>(`/parts/campaign/${id}`, {
+      version: now.version,
+      body: { ...now.body, ...body },
+    });
+    expect(made.status).toBe(200);
+    return made.body;
+  };
+  const day = '2026-11-09';
+  it('changed from a day reprices the visits since then, but not what came in links', async () => {
+    const own = await saved({ costModel: 'visit', costMicros: '1000', costCurrency: 'EUR' });
+    await write(
+      ...times(2, () => onSite(day, 'moss', { campaignVersion: own.version })),
+      onSite('2026-11-08', 'moss', { campaignVersion: own.version }),
+    );
+    await saved({ costMicros: '3000', costSince: day });
+    expect([await spent('2026-11-08'), await spent(day)]).toEqual([{ moss: '1000' }, { moss: '6000' }]);
+    // The first version takes costs from links.
+    await write(onSite(day, 'link', { campaignVersion: 1, costMicros: 777n }));
+    expect(await spent(day)).toEqual({ moss: '6000', link: '777' });
+    expect((await ask({ from: day, to: day })).total).toMatchObject({
+      linkCostMicros: '777',
+      estimatedCostMicros: '6000',
+    });
+    await saved({ costMicros: '5000', costSince: 'start' });
+    expect([await spent('2026-11-08'), await spent(day)]).toEqual([
+      { moss: '5000' },
+      { moss: '10000', link: '777' },
+    ]);
+  });
+  it('for each conversion follows them, also when they are rejected', async () => {
+    await saved({ costModel: 'conversion', costMicros: '2000000', costSince: 'start' });
+    expect(await spent(day)).toEqual({ moss: '0', link: '777' });
+    const own = await chain.send('clk=cpa1');
+    await desk.say(chain.network.key, `click_id=${own}&payout=10&transaction=cpa-1&status=ok`);
+    const today = new Date().toLocaleDateString('en-CA', { timeZone: ZONE });
+    const total = async (): Promise<Figures> => {
+      await settled();
+      return (await ask({ from: today, to: today, by: ['campaign_id'] })).total;
+    };
+    expect((await total()).spentMicros).toBe('2000000');
+    await saved({ costModel: 'share', costShare: '12500000', costSince: 'start' });
+    expect((await total()).spentMicros).toBe('1250000');
+    await desk.say(chain.network.key, `click_id=${own}&transaction=cpa-1&status=no`);
+    expect((await total()).spentMicros).toBe('0');
+  });
+  it('for impressions is spread over the visits of their day', async () => {
+    await saved({ costModel: 'thousand', costMicros: '1500000', costSince: 'start' });
+    await desk.pool.query(
+      `INSERT INTO impressions (desk_id, campaign_id, quarter, sub, value, times) VALUES ($1, $2, $3, '', '', 2000)`,
+      [desk.deskId, chain.campaign.id, new Date(dayStart(day, ZONE) + 3_600_000)],
+    );
+    // A save looks at all impressions; otherwise they are looked at every minute.
+    await saved({ costMicros: '1500001', costSince: 'start' });
+    expect(await spent(day)).toEqual({ moss: '3000002', link: '777' });
+  });
+  it('is the same in an index that is built anew, and after it was opened again', async () => {
+    const load = await add({ from: '2026-11-05', to: '2026-11-09', amountMicros: '123456' });
+    const days = ['2026-11-05', '2026-11-06', '2026-11-08', day];
+    const before = [];
+    for (const d of days) before.push(await spent(d));
+    await kept.close();
+    kept = open();
+    const opened = [];
+    for (const d of days) opened.push(await spent(d));
+    expect(opened).toEqual(before);
+    kept.drop();
+    const rebuilt = [];
+    for (const d of days) rebuilt.push(await spent(d));
+    expect(rebuilt).toEqual(before);
+    await undo(load);
+  });
+});
+
+it('lists loads with their sums, and the entries of one', async () => {
+  const load = await add({
+    from: '2026-10-01',
+    to: '2026-10-02',
+    amountMicros: '42000000',
+    notes: 'October flat fee',
+    campaignId: chain.campaign.id,
+  });
+  const { rows } = (await desk.owner.get<{ rows: CostLoad[] }>('/costs?search=flat')).body;
+  expect(rows).toMatchObject([
+    { id: load.id, sums: [{ currency: 'EUR', amountMicros: '42000000', creditMicros: '0' }] },
+  ]);
+  const entries = (await desk.owner.get<{ rows: object[] }>(`/costs/${load.id}/entries`)).body.rows;
+  expect(entries).toMatchObject([
+    { campaignName: chain.campaign.body.name, from: '2026-10-01', to: '2026-10-02' },
+  ]);
+  const other = await makeDesk();
+  expect((await other.owner.get<{ rows: object[] }>('/costs')).body.rows).toEqual([]);
+  expect((await other.owner.post(`/costs/${load.id}/undo`, {})).status).toBe(404);
+  expect((await other.owner.get(`/costs/${load.id}/entries`)).status).toBe(404);
+  await other.close();
+});
