@@ -1,5 +1,6 @@
 /** Fills a new desk with the demo scenario: Parts through the same store as the API, events through the same writers and judge. */
 import type { NetworkInput, PartKind, PartRecord, SourceInput } from '@tracheon/core/contract';
+import { makeCosts } from './makeCosts.ts';
 import { makeUlid } from '@tracheon/core/identity';
 import { postbackUrl, trackingLink } from '@tracheon/core/links';
 import { rateNanos } from '@tracheon/core/money';
@@ -109,6 +110,9 @@ export async function loadDemoDesk(
     const judging = openPipelinedPool(url, 'demo judging', JUDGES);
     await judgeAll(judging, postbacks).finally(() => judging.end());
     await settleOutbox(pool, deskId, nowMs, random);
+    const desk = await models.Desk.findByPk(deskId);
+    const costs = { billed: parts.source.quayside!.id, refunded: parts.source.lapwing!.id };
+    await makeCosts(pool, by, { ...costs, zone: desk!.get().zone }, nowMs);
     await pool.query('ANALYZE visits, button_clicks, receipts, outcomes, conversions, ledger');
     return { visits: visitCount, postbacks: postbacks.length, handedOver: handedOver(parts, open, share) };
   } finally {

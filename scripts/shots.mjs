@@ -98,7 +98,7 @@ const views = {
     path: '/try/link-reader',
     act: async (page) => void (await page.getByRole('button', { name: 'Show an example' }).click()),
   },
-  money: { path: '/money', act: compareStatement },
+  money: { path: '/money/statements', act: compareStatement },
   numbers: {
     path: '/numbers?by=sub_site,country,day',
     act: async (page) => {

@@ -144,6 +144,20 @@ export const memberRow = z.object({ id: recordId, name: z.string(), email: z.str
 export type MemberRow = z.infer<typeof memberRow>;
 
 export const rateRow = z.object({ base: z.string(), day: z.string(), rate: z.string() });
+/** What loading many rates did. */
+export const ratesLoaded = z.object({
+  /** Rates that are new or have changed. */
+  rates: z.int(),
+  currencies: z.array(z.string()),
+  /** First and last day that the file has rates of. */
+  from: z.string(),
+  to: z.string(),
+  /** Conversions that were waiting for one of them. */
+  converted: z.int(),
+  /** Rows that can’t be read, the first ones with their reasons. */
+  problems: z.array(z.object({ n: z.int(), why: z.string() })),
+});
+export type RatesLoaded = z.infer<typeof ratesLoaded>;
 export type RateRow = z.infer<typeof rateRow>;
 
 /** What a token may do, at most what its member may: read, or change as well. */

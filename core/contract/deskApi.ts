@@ -10,6 +10,7 @@ import {
   memberRow,
   rateInput,
   rateRow,
+  ratesLoaded,
 } from './accounts.ts';
 import { domainCheck, domainInput, domainRow } from './domains.ts';
 import { type Endpoint, nothing } from './endpoint.ts';
@@ -98,7 +99,7 @@ export const deskEndpoints = {
   listRates: {
     method: 'get',
     path: '/rates',
-    group: 'Desk',
+    group: 'Money',
     summary: 'Exchange rates, newest first.',
     least: 'viewer',
     answer: z.array(rateRow),
@@ -106,11 +107,41 @@ export const deskEndpoints = {
   setRate: {
     method: 'put',
     path: '/rates',
-    group: 'Desk',
+    group: 'Money',
     summary: 'Set a rate. Tracheon converts the amounts that were waiting for it.',
     least: 'editor',
     body: rateInput,
     answer: z.object({ converted: z.int() }),
+  },
+  loadRates: {
+    method: 'post',
+    path: '/rates/file',
+    group: 'Money',
+    summary:
+      'Load rates from a file: CSV or XLSX with the columns currency, day and rate, or the XML of the European Central Bank.',
+    least: 'editor',
+    upload: true,
+    answer: ratesLoaded,
+    refuses: ['unreadable_file', 'body_too_large'],
+  },
+  fetchRates: {
+    method: 'post',
+    path: '/rates/fetch',
+    group: 'Money',
+    summary: 'Load the rates of the last 90 days from the European Central Bank.',
+    least: 'editor',
+    answer: ratesLoaded,
+    refuses: ['rates_unreachable'],
+  },
+  removeRate: {
+    method: 'post',
+    path: '/rates/remove',
+    group: 'Money',
+    summary: 'Delete a rate. Amounts that Tracheon has converted stay as they are.',
+    least: 'editor',
+    body: z.object({ base: z.string().length(3), day: z.iso.date() }),
+    answer: nothing,
+    refuses: ['not_found'],
   },
   listDomains: {
     method: 'get',

@@ -68,6 +68,11 @@ export const errorCatalogue = {
   no_key: { status: 409, sentence: 'Only networks can get a new key.' },
   unreadable_file: { status: 422, sentence: 'Tracheon can’t read this file.' },
   not_a_draft: { status: 409, sentence: 'This import has already been started.' },
+  rates_unreachable: {
+    status: 502,
+    sentence:
+      'Tracheon can’t load rates from the European Central Bank right now. Try again later, or load a file.',
+  },
   no_cost_rows: { status: 409, sentence: 'This file has no row that Tracheon can load.' },
   unknown_file: { status: 404, sentence: 'There is no file at this address.' },
   nothing_to_book: { status: 409, sentence: 'These rows of the statement are booked already.' },

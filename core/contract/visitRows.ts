@@ -16,6 +16,10 @@ export const visitKinds = [
   'bot',
   'test',
   'repeat',
+  // Whose cost wants a look; notes of the visit.
+  'no_cost',
+  'unreadable_cost',
+  'odd_cost',
 ] as const;
 export type VisitKind = (typeof visitKinds)[number];
 

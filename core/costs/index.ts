@@ -1,4 +1,4 @@
 export * from './entries.ts';
 export * from './settle.ts';
-export * from './terms.ts';
+export * from './costTerms.ts';
 export * from './readFile.ts';

@@ -1,2 +1,3 @@
 export * from './amount.ts';
 export * from './rates.ts';
+export * from './rateFiles.ts';

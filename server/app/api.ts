@@ -11,7 +11,7 @@ import { mounter, type Mount } from '../http/mount.ts';
 import { documentRoutes } from '../http/openApi.ts';
 import { checkOrigin } from '../http/security.ts';
 import { previewRoutes } from '../intake/previewPostback.ts';
-import { rateRoutes } from '../intake/rateRoutes.ts';
+import { rateRoutes } from '../rates/rateRoutes.ts';
 import { importRoutes } from '../imports/importRoutes.ts';
 import type { Judges } from '../intake/judge.ts';
 import { postbackRoutes } from '../repairs/postbackRoutes.ts';

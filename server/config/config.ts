@@ -31,6 +31,8 @@ export const environment = z.object({
   }),
   /** host:port pairs on private addresses that postbacks out may reach. */
   TRACHEON_ALLOW_OUTGOING: list,
+  /** Where the daily exchange rates are: the XML of the European Central Bank, or a copy of it. */
+  TRACHEON_RATES_URL: z.url().default('https://www.ecb.europa.eu/stats/eurofxref/eurofxref-hist-90d.xml'),
   /** Signs session cookies; start makes one and keeps it in the data folder. */
   TRACHEON_SECRET: z.string().min(32, 'needs at least 32 characters'),
   /** How long a start waits for a database that is just starting itself. */
@@ -63,6 +65,7 @@ export interface Config {
   dataFolder: string;
   trustedProxies: readonly string[];
   allowOutgoing: ReadonlySet<string>;
+  ratesUrl: string;
   secret: string;
   startPatienceMs: number;
   visitorPatienceMs: number;
@@ -107,6 +110,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     dataFolder: e.TRACHEON_DATA,
     trustedProxies: Object.freeze(e.TRACHEON_TRUSTED_PROXIES),
     allowOutgoing: new Set(e.TRACHEON_ALLOW_OUTGOING),
+    ratesUrl: e.TRACHEON_RATES_URL,
     secret: e.TRACHEON_SECRET,
     startPatienceMs: e.TRACHEON_START_PATIENCE_SECONDS * 1000,
     visitorPatienceMs: e.TRACHEON_VISITOR_PATIENCE_MS,

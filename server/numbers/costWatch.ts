@@ -7,7 +7,7 @@ import { allUnsettled, noteUnsettled, type Unsettled } from './unsettled.ts';
 import { inTransaction } from './indexTransaction.ts';
 
 /** Settling takes at most one part in so many of the time: where visits keep coming under a large entry, it waits longer. */
-const PAUSE_TIMES = 8;
+const PAUSE_TIMES = 4;
 const LOOK_AT_IMPRESSIONS_MS = 60_000;
 const DAY_MS = 86_400_000;
 

@@ -11,6 +11,7 @@ import { Settling } from './settling.ts';
 import { forgetUnsettled, type Unsettled } from './unsettled.ts';
 
 const DAY_MS = 86_400_000;
+const MAX_SLICE_DAYS = 30;
 
 /** Day by day, so that neither many entries nor many visits are in memory at once; entries of longer periods come whole. */
 export async function settleCosts(
@@ -23,12 +24,22 @@ export async function settleCosts(
   const within = await bounded(index, ground, of);
   for (let at = within.from; at < within.to;) {
     signal?.throwIfAborted();
-    const slice = { from: at, to: Math.min(at + DAY_MS, within.to) };
+    const slice = { from: at, to: Math.min(sliceEnd(ground, of.sourceId, at), within.to) };
     at = Math.max(slice.to, (await settleSlice(pool, index, ground, { ...of, ...slice })).to);
   }
   await inTransaction(index.feeding, async () => {
     await forgetUnsettled(index, of);
   });
+}
+
+/** A day where there are entries; a longer time without any is one piece of work. */
+function sliceEnd(ground: CostGround, sourceId: string, at: number): number {
+  const isDaily = [...ground.campaigns.values()].some(
+    (c) => c.sourceId === sourceId && c.terms.some((t) => t.model === 'thousand'),
+  );
+  const next = ground.entered.get(sourceId)?.find((s) => s.to > at);
+  if (isDaily || (next && next.from <= at)) return at + DAY_MS;
+  return Math.min(at + MAX_SLICE_DAYS * DAY_MS, next?.from ?? Infinity);
 }
 
 /** Only as far as there are visits, entries, or costs that belong to no visit. */

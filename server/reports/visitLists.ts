@@ -48,6 +48,9 @@ const visitKinds: Record<VisitKind, string> = {
   bot: 'is_bot',
   test: 'is_test',
   repeat: 'is_repeat',
+  no_cost: `NOT is_test AND notes ? 'no_cost'`,
+  unreadable_cost: `NOT is_test AND notes ? 'unreadable_cost'`,
+  odd_cost: `NOT is_test AND notes ? 'odd_cost'`,
 };
 
 export async function listVisits(pool: Pool, q: ListQuestion<'listVisits'>): Promise<Page<VisitRow>> {

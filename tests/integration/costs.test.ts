@@ -14,7 +14,8 @@ import {
   type Problem,
 } from '@tracheon/core/contract';
 import { makeUlid } from '@tracheon/core/identity';
-import { dayStart } from '@tracheon/core/time';
+import { settle, type CostEntry } from '@tracheon/core/costs';
+import { dayStart, shiftDay } from '@tracheon/core/time';
 import { unknownVisit } from '@tracheon/core/visits';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
@@ -380,4 +381,115 @@ it('lists loads with their sums, and the entries of one', async () => {
   expect((await other.owner.post(`/costs/${load.id}/undo`, {})).status).toBe(404);
   expect((await other.owner.get(`/costs/${load.id}/entries`)).status).toBe(404);
   await other.close();
+});
+
+/** A generator of its own, so that a failure can be run again. */
+let seed = 20_261_127;
+const random = (below: number): number => {
+  seed = (seed * 1_103_515_245 + 12_345) % 2_147_483_648;
+  return Math.floor((seed / 2_147_483_648) * below);
+};
+const one = <T>(all: readonly T[]): T => all[random(all.length)]!;
+
+it('settles whatever is entered as core decides visit by visit, while visits keep coming', async () => {
+  const days = ['2026-09-01', '2026-09-02', '2026-09-03'];
+  const second = await desk.chain({ campaign: { sourceId: chain.source.id } });
+  const visits: VisitRecord[] = [];
+  const addVisits = async (count: number): Promise<void> => {
+    const made = times(count, () => {
+      const isRepeat = random(8) === 0;
+      return visit(one(days), {
+        campaignId: one([chain.campaign.id, second.campaign.id]),
+        accountId: one(['', 'West']),
+        isRepeat,
+        isBot: random(8) === 0,
+        subs: { site: one(['moss', 'fern', '']), zone: one(['1', '2']) },
+        costMicros: isRepeat ? 0n : one([null, 5000n]),
+      });
+    });
+    visits.push(...made);
+    await write(...made);
+  };
+  await addVisits(60);
+  const entries: CostEntry[] = [];
+  for (let i = 0; i < 14; i++) {
+    const [from, to] = [one(days), one(days)].sort() as [string, string];
+    const subs = {
+      ...(random(2) ? { site: one(['moss', 'fern']) } : {}),
+      ...(random(3) ? {} : { zone: one(['1', '9']) }),
+    };
+    const scope = {
+      campaignId: one(['', '', chain.campaign.id, second.campaign.id]),
+      accountId: one(['', '', 'West']),
+    };
+    const [isCredit, amount] = [random(5) === 0, BigInt(random(5000))];
+    await add({
+      ...scope,
+      from,
+      to,
+      isCredit,
+      amountMicros: String(amount),
+      subs: Object.entries(subs).map(([name, value]) => ({ name, value })),
+    });
+    const until = dayStart(shiftDay(to, 1), ZONE);
+    entries.push({
+      ...scope,
+      subs,
+      id: String(i),
+      channel: 'file',
+      amount,
+      isCredit,
+      currency: 'EUR',
+      feePercent: 0n,
+      from: dayStart(from, ZONE),
+      to: until,
+      order: i,
+    });
+    if (i % 5 === 4) await addVisits(10);
+  }
+  await settled();
+  const counted = visits.filter((v) => !v.isRepeat && !v.isTest).sort((a, b) => (a.id < b.id ? -1 : 1));
+  const decided = settle(
+    entries,
+    counted.map((v) => ({
+      at: v.atMs,
+      count: 1,
+      campaignId: v.campaignId,
+      accountId: v.accountId,
+      subs: v.subs,
+      hasLinkCost: true,
+    })),
+  );
+  const given = decided.spreads.map(() => 0);
+  const share = (place: number): bigint => {
+    const { each, more } = decided.spreads[place]!;
+    return each + ((given[place]! += 1) <= more ? 1n : 0n);
+  };
+  const expected = new Map<string, bigint>();
+  const put = (campaign: string, site: string, zone: string, micros: bigint): void => {
+    const key = JSON.stringify([campaign, site, zone]);
+    expected.set(key, (expected.get(key) ?? 0n) + micros);
+  };
+  counted.forEach((v, i) => {
+    const place = decided.follows[i]!;
+    const own = place < 0 ? (v.costMicros ?? 0n) : share(place);
+    put(
+      v.campaignId,
+      v.subs.site!,
+      v.subs.zone!,
+      decided.credits[i]!.reduce((sum, p) => sum - share(p), own),
+    );
+  });
+  for (const { entry, amount } of decided.unallocated)
+    put(entry.campaignId, entry.subs.site ?? '', entry.subs.zone ?? '', amount);
+  const { rows } = await ask({
+    from: days[0],
+    to: days[2],
+    by: ['campaign_id', 'sub_site', 'sub_zone'],
+    only: [{ by: 'source_id', is: 'is', values: [chain.source.id] }],
+  });
+  const found = new Map(rows.map((r) => [JSON.stringify(r.values), BigInt(r.figures.spentMicros)]));
+  const nonzero = (of: Map<string, bigint>) => new Map([...of].filter(([, micros]) => micros !== 0n).sort());
+  expect(nonzero(found)).toEqual(nonzero(expected));
+  expect(nonzero(expected).size).toBeGreaterThan(6);
 });

@@ -69,7 +69,7 @@ export async function ask<N extends EndpointName>(
   );
   const res = await send(
     endpoint.method.toUpperCase(),
-    `/api${path}${queryText(query)}`,
+    `/api${path}${query === null ? '' : queryText(query)}`,
     endpoint.body ? (body ?? {}) : undefined,
     more?.signal,
   );
@@ -81,9 +81,9 @@ export async function ask<N extends EndpointName>(
 }
 
 /** A file, as it is. */
-export async function uploadFile<N extends 'uploadImport'>(
+export async function uploadFile<N extends 'uploadImport' | 'uploadCostFile' | 'loadRates'>(
   name: N,
-  query: QueryOf<N>,
+  query: QueryOf<N> | null,
   file: Blob,
 ): Promise<AnswerOf<N>> {
   const endpoint: Endpoint = endpoints[name];

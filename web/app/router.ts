@@ -106,10 +106,26 @@ const routes: RouteRecordRaw[] = [
     component: () => import('../features/conversions/UnknownKeysPage.vue'),
     meta: { title: 'Unknown keys' },
   },
+  { path: '/money', redirect: '/money/cost' },
   {
-    path: '/money',
-    component: () => import('../features/money/MoneyPage.vue'),
-    meta: { title: 'Money' },
+    path: '/money/cost',
+    component: () => import('../features/money/CostPage.vue'),
+    meta: { title: 'Cost' },
+  },
+  {
+    path: '/money/cost/file',
+    component: () => import('../features/money/CostFilePage.vue'),
+    meta: { title: 'Load cost file' },
+  },
+  {
+    path: '/money/rates',
+    component: () => import('../features/money/RatesPage.vue'),
+    meta: { title: 'Rates' },
+  },
+  {
+    path: '/money/statements',
+    component: () => import('../features/money/StatementsPage.vue'),
+    meta: { title: 'Statements' },
   },
   {
     path: '/money/decisions',

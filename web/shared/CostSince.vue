@@ -43,3 +43,9 @@ watch(
     <label class="row"><RadioButton v-model="kind" value="start" /> from the first visit</label>
   </fieldset>
 </template>
+<style scoped>
+legend {
+  font-weight: 600;
+  padding: 0 4px;
+}
+</style>

@@ -9,7 +9,8 @@ export type ListName = {
 }[EndpointName];
 export type RowOf<N extends ListName> = AnswerOf<N>['rows'][number];
 
-export function usePage<N extends ListName>(name: N, params: () => QueryOf<N>) {
+/** `path`: what stands in the address of a list that belongs to a record. */
+export function usePage<N extends ListName>(name: N, params: () => QueryOf<N>, path: { id?: string } = {}) {
   type R = RowOf<N>;
   const rows = ref([]) as Ref<R[]>;
   const next = ref<string | null>(null);
@@ -19,7 +20,9 @@ export function usePage<N extends ListName>(name: N, params: () => QueryOf<N>) {
   /** Other rows are wanted than those shown, which stay until these are there. */
   let isOther = false;
   const page = (more: object): Promise<Page<R>> =>
-    ask(name, { query: { ...(params() as object), ...more } } as unknown as AskedWith<N>) as Promise<Page<R>>;
+    ask(name, { ...path, query: { ...(params() as object), ...more } } as unknown as AskedWith<N>) as Promise<
+      Page<R>
+    >;
 
   async function load(): Promise<void> {
     const mine = ++asked;

@@ -46,6 +46,7 @@ export function visitNote(note: string): string {
     too_many_parameters: 'the link had more parameters than Tracheon reads',
     no_cost: 'the visit had no cost',
     unreadable_cost: 'Tracheon could not read the cost',
+    odd_cost: 'the cost is far from the usual one',
     rounded_cost: 'The cost had more than six decimals; Tracheon rounded it',
     raw_request_line:
       'The link contained raw spaces or special characters, which Tracheon read as if they were encoded',

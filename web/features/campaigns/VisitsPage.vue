@@ -30,6 +30,9 @@ const kindWords: Record<VisitKind, string> = {
   bot: 'bots',
   test: 'tests',
   repeat: 'repeats',
+  no_cost: 'without a cost in the link',
+  unreadable_cost: 'with an unreadable cost',
+  odd_cost: 'with an unusual cost',
 };
 const filters = [
   { name: 'kind', label: 'Visits', options: visitKinds.map((k) => ({ value: k, label: kindWords[k] })) },

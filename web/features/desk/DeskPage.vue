@@ -21,7 +21,6 @@ import DesksSection from './DesksSection.vue';
 import SessionsSection from './SessionsSection.vue';
 import DomainsSection from './DomainsSection.vue';
 import PasswordSection from './PasswordSection.vue';
-import RatesSection from './RatesSection.vue';
 import BotsSection from './BotsSection.vue';
 import PlacesSection from './PlacesSection.vue';
 import ServersSection from './ServersSection.vue';
@@ -144,7 +143,6 @@ async function signOut(): Promise<void> {
       <PasswordSection />
       <SessionsSection />
       <MembersSection />
-      <RatesSection />
       <TokensSection />
       <BotsSection />
       <PlacesSection />

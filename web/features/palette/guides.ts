@@ -14,6 +14,8 @@ const guides: [RegExp, string][] = [
   [/^\/conversions/, 'conversions'],
   [/^\/numbers\/cut/, 'cut-list'],
   [/^\/numbers/, 'numbers'],
+  [/^\/money\/cost/, 'cost'],
+  [/^\/money\/rates/, 'rates'],
   [/^\/money/, 'money'],
   [/^\/set-up/, 'set-up'],
   [/^\/try\/link-reader/, 'link-reader'],

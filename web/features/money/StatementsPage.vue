@@ -75,7 +75,7 @@ const summary = (s: Statement): string =>
 </script>
 <template>
   <PageHead
-    title="Money"
+    title="Statements"
     says="Compare what your networks state with what Tracheon has booked. Nothing is booked until you say so."
   />
   <MoneyNav class="nav" />

@@ -1,5 +1,5 @@
 import { describe, expect, it } from '@jest/globals';
-import { costOfConversion, costTerms, type CampaignVersion } from './terms.ts';
+import { costOfConversion, costTerms, type CampaignVersion } from './costTerms.ts';
 
 const DAY = 86_400_000;
 const ZONE = 'Europe/Brussels';
