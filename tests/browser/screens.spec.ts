@@ -344,7 +344,7 @@ test('a statement is compared, one row of it booked, and the rest asked about', 
   const rows = page.getByRole('region', { name: 'Conversions, scrolls' }).locator('tbody tr');
   const lk = rows.filter({ hasText: /LK-\w+/ }).nth(1);
   const transaction = /LK-\w+/.exec(await lk.innerText())![0];
-  await page.goto(`${system.desk}/money`);
+  await page.goto(`${system.desk}/money/statements`);
   await choose(page.getByLabel('Network', { exact: true }), 'Larkspur CPA');
   await page.locator('input[type=file]').setInputFiles({
     name: 'statement.csv',

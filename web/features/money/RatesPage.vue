@@ -76,7 +76,7 @@ function told(found: RatesLoaded): void {
   done.value =
     found.rates === 0
       ? 'All these rates were here already.'
-      : `${count(found.rates)} rates of ${found.currencies.join(', ')} saved, ${dayRange(found.from, found.to)}.${convertedWords(found.converted)}`;
+      : `${found.rates === 1 ? '1 rate' : `${count(found.rates)} rates`} of ${found.currencies.join(', ')} saved, ${dayRange(found.from, found.to)}.${convertedWords(found.converted)}`;
 }
 const pick = (file: File): Promise<void> =>
   during('Reading the file …', async () => told(await uploadFile('loadRates', null, file)));
@@ -157,12 +157,8 @@ const list = computed(() => rows.value.map((r) => ({ ...r, id: `${r.base} ${r.da
       <template #empty
         ><StateBlock
           state="empty"
-          :title="search ? 'No rate matches' : 'No rates yet'"
-          :words="
-            search
-              ? 'Change the search.'
-              : 'Load the daily rates from the European Central Bank, or a file with the columns currency, day and rate.'
-          "
+          title="No rates yet"
+          words="Load the daily rates from the European Central Bank, or a file with the columns currency, day and rate."
       /></template>
       <template #base="{ row }">{{ row.base }}</template>
       <template #day="{ row }">{{ row.day }}</template>
