@@ -20,6 +20,7 @@ import { postbackOutEndpoints } from './postbacksOut.ts';
 import { recentEndpoints } from './recent.ts';
 import { repairEndpoints } from './repairs.ts';
 import { reportEndpoints } from './reportsApi.ts';
+import { ownFigureEndpoints } from './ownFigures.ts';
 import { viewEndpoints } from './savedViews.ts';
 import { setupEndpoints } from './setupApi.ts';
 import { statementEndpoints } from './statements.ts';
@@ -41,6 +42,7 @@ const table = {
   ...reportEndpoints,
   ...cutListEndpoints,
   ...viewEndpoints,
+  ...ownFigureEndpoints,
   ...repairEndpoints,
   ...byHandEndpoints,
   ...importEndpoints,

@@ -27,6 +27,7 @@ export * from './reports.ts';
 export * from './behind.ts';
 export * from './cutLists.ts';
 export * from './savedViews.ts';
+export * from './ownFigures.ts';
 export * from './health.ts';
 export * from './endpoint.ts';
 export * from './reportsApi.ts';

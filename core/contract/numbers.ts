@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { groupingOf } from '../metrics/groupings.ts';
 import { figureNames } from '../metrics/registry.ts';
 import { daysIn, isDay } from '../time/index.ts';
-import { figuresAnswer } from './reports.ts';
+import { eventSumsAnswer, figuresAnswer } from './reports.ts';
 import { verdictAnswer } from './verdicts.ts';
 
 /** Longest period; a longer one is most likely a slip. */
@@ -36,6 +36,15 @@ export const valueFilter = z.object({
   values: z.array(value).min(1, 'Choose a value.').max(MAX_FILTER_VALUES),
 });
 export type ValueFilter = z.output<typeof valueFilter>;
+
+/** One of the registry, `own_<ID>` of the desk, or `event_<ID of the event type>_<count, revenue, rate or cost>`. */
+const madeFigure = /^(own_[0-9A-Z]{26}|event_[0-9A-Z]{26}_(count|revenue|rate|cost))$/;
+export const anyFigure = z
+  .string()
+  .refine(
+    (name) => (figureNames as string[]).includes(name) || madeFigure.test(name),
+    'There is no figure of this name.',
+  );
 
 export const figureComparisons = ['<', '<=', '=', '!=', '>=', '>'] as const;
 /** Amounts are in the desk's currency, shares as 0.02 for 2 %. A figure that is empty meets no filter. */
@@ -79,8 +88,8 @@ export const numbersAsked = z
     asOf: day.nullable().default(null),
     /** Only rows whose last value, or its name, has this text in it. */
     search: z.string().trim().max(100).default(''),
-    /** A figure, or empty for the values themselves. */
-    sort: z.enum(['', ...figureNames]).default('visits'),
+    /** A figure, also one of an event type or the desk’s own, or empty for the values themselves. */
+    sort: z.union([z.literal(''), anyFigure]).default('visits'),
     isDescending: z.boolean().default(true),
     offset: z.number().int().min(0).default(0),
     limit: z.number().int().min(1).max(MAX_EXPORT_ROWS).default(100),
@@ -97,6 +106,8 @@ export const numbersAnswer = z.object({
       /** What screens call them: the names of records, and the values as they stand. */
       names: z.array(z.string()),
       figures: figuresAnswer,
+      /** By event type; those that have not come are left out. */
+      events: z.array(eventSumsAnswer),
       /** Of the same values in the other period; null where no other one was asked for. */
       before: figuresAnswer.nullable(),
       verdict: verdictAnswer.nullable(),
@@ -106,6 +117,7 @@ export const numbersAnswer = z.object({
   count: z.int(),
   /** Of all that is asked about, whatever is searched for. */
   total: figuresAnswer,
+  totalEvents: z.array(eventSumsAnswer),
   totalBefore: figuresAnswer.nullable(),
   /** Of rows that aren't in this page or the pages before it, or that filters leave out; null where there are none. */
   rest: figuresAnswer.nullable(),

@@ -44,6 +44,16 @@ export const figuresAnswer = z.object({
 });
 export type Figures = z.infer<typeof figuresAnswer>;
 
+/** Of one event type. */
+export const eventSumsAnswer = z.object({
+  eventTypeId: z.string(),
+  /** Pending and approved conversions. */
+  count: z.int(),
+  /** Their expected revenue, whether the type counts as revenue or not. */
+  revenueMicros: microsText,
+});
+export type EventSums = z.infer<typeof eventSumsAnswer>;
+
 export const campaignsReport = z.object({
   from: z.string(),
   to: z.string(),

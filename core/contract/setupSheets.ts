@@ -53,8 +53,8 @@ const sheetFields = {
   costModel: z.enum(['', ...costModels]),
   costMicros: typed,
   costCurrency: typed,
-  costShare: typed.default('0'),
-  costEventTypeId: typed.default(''),
+  costShare: typed,
+  costEventTypeId: typed,
   /** Budget helper: payouts that a day of testing may cost, what a visit is bid, how many of 1 000 visits may convert. */
   budgetFactor: z.number().min(0).max(1000),
   bidMicros: typed,

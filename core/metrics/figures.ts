@@ -111,7 +111,8 @@ export function approvalRates(rows: readonly ApprovalRow[]): ApprovalRate {
     return all.get(basis) ?? { basis, approved: 0, decided: 0 };
   };
 }
-const expectedOf = (amount: Micros, { approved, decided }: Approval): Micros =>
+/** Of an amount on hold: by the share that is approved. */
+export const expectedOf = (amount: Micros, { approved, decided }: Approval): Micros =>
   decided === 0 ? amount : divide(amount * BigInt(approved), BigInt(decided));
 
 /** Counts of visits that add up. */

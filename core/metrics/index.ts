@@ -7,3 +7,5 @@ export * from './groupings.ts';
 export * from './wilson.ts';
 export * from './verdictWords.ts';
 export * from './explainChange.ts';
+export * from './formula.ts';
+export * from './eventFigures.ts';

@@ -30,6 +30,7 @@ export const relations: Record<PartKind, readonly Relation[]> = {
     { path: 'sourceId', to: 'source' },
     { path: 'offerId', to: 'offer' },
     { path: 'landingPageId', to: 'landing-page' },
+    { path: 'costEventTypeId', to: 'event-type' },
     { path: 'routing.branches[].pairings[].landingPageId', to: 'landing-page' },
     { path: 'routing.branches[].pairings[].offerIds[]', to: 'offer' },
     { path: 'routing.branches[].when', asked: 'source_id', to: 'source' },

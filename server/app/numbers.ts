@@ -12,14 +12,13 @@ import { startNightlyCheck } from '../numbers/nightlyCheck.ts';
 import { NewsDesk } from '../stream/news.ts';
 import { indexOf, isServed, SERVED_ALREADY, serveNumbers, socketOf } from '../numbers/numbersService.ts';
 
-/** The lowest: whoever asks for a report can wait, a visitor can't. */
-const NICE = 19;
 /** The feed and a few questions at a time. */
 const CONNECTIONS = 4;
 
 async function main(): Promise<void> {
   const config = parseConfig(process.env);
-  setPriority(NICE);
+  // Whoever asks for a report can wait, a visitor can't.
+  setPriority(config.numbersNice);
   // The index and the socket are this user's alone.
   process.umask(0o077);
   mkdirSync(config.dataFolder, { recursive: true });

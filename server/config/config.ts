@@ -43,6 +43,8 @@ export const environment = z.object({
   TRACHEON_VERDICT_PATIENCE_MS: z.coerce.number().int().min(20).max(10_000).default(200),
   /** Whether a numbers process runs beside this server; a host that only takes visits needs none. */
   TRACHEON_NUMBERS: z.enum(['on', 'off']).default('on'),
+  /** How far the numbers process gives way to everything else, as `nice` has it: 19 the most. */
+  TRACHEON_NUMBERS_NICE: z.coerce.number().int().min(0).max(19).default(19),
   /** Days that visitors' full addresses and agents are kept. */
   TRACHEON_ADDRESS_DAYS: z.coerce.number().int().min(2).max(3650).default(30),
   /** Own .mmdb files: the first one that knows a field tells it. */
@@ -71,6 +73,7 @@ export interface Config {
   visitorPatienceMs: number;
   verdictPatienceMs: number;
   hasNumbers: boolean;
+  numbersNice: number;
   addressDays: number;
   metricsToken: string;
   placeFiles: readonly string[];
@@ -116,6 +119,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     visitorPatienceMs: e.TRACHEON_VISITOR_PATIENCE_MS,
     verdictPatienceMs: e.TRACHEON_VERDICT_PATIENCE_MS,
     hasNumbers: e.TRACHEON_NUMBERS === 'on',
+    numbersNice: e.TRACHEON_NUMBERS_NICE,
     addressDays: e.TRACHEON_ADDRESS_DAYS,
     placeFiles: Object.freeze(e.TRACHEON_PLACE_FILES),
     placeNotice: e.TRACHEON_PLACE_NOTICE,

@@ -34,6 +34,7 @@ import * as feedBatches from './migrations/0030-feed-batches.ts';
 import * as verdicts from './migrations/0031-verdicts.ts';
 import * as savedViews from './migrations/0032-saved-views.ts';
 import * as costs from './migrations/0033-costs.ts';
+import * as ownFigures from './migrations/0034-own-figures.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -74,6 +75,7 @@ export const migrations = [
   { name: '0031-verdicts', ...verdicts },
   { name: '0032-saved-views', ...savedViews },
   { name: '0033-costs', ...costs },
+  { name: '0034-own-figures', ...ownFigures },
 ];
 
 export class MigrationFailed extends Error {

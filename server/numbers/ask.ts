@@ -5,7 +5,7 @@
  */
 import type { DuckDBConnection } from '@duckdb/node-api';
 import type { NumbersAnswer, NumbersAsked } from '@tracheon/core/contract';
-import { figures, groupingOf, type ApprovalRate } from '@tracheon/core/metrics';
+import { eventSums, figures, groupingOf, type ApprovalRate } from '@tracheon/core/metrics';
 import { dayStart, shiftDay } from '@tracheon/core/time';
 import {
   addFormerKeys,
@@ -68,6 +68,7 @@ const nothing = (asked: NumbersAsked) => ({
   rows: [],
   count: 0,
   total: noFigures,
+  totalEvents: [],
   totalBefore: asked.against ? noFigures : null,
   rest: null,
   youngHours: null,
@@ -122,11 +123,13 @@ async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
       values: row.values,
       names: row.values.map((value, k) => ground.nameOf(keys[k]!, value, campaignOf(asked, row.values))),
       figures: figures(row.sums, approval),
+      events: eventSums(row.sums, approval),
       before: before ? figures(before[i]!.sums, approval) : null,
       verdict: judged && verdictOf(row, judged),
     })),
     count,
     total: figures(total.sums, approval),
+    totalEvents: eventSums(total.sums, approval),
     totalBefore: asked.against
       ? figures((await sumsOf(of, segments, 'all', '_before')).sums, approval)
       : null,

@@ -8,7 +8,7 @@ import {
   type SourceInput,
   type VerdictRules,
 } from '@tracheon/core/contract';
-import { dimensionText, type Grouping } from '@tracheon/core/metrics';
+import { dimensionText, readFormula, type Formula, type Grouping } from '@tracheon/core/metrics';
 import type { Rate } from '@tracheon/core/money';
 import { branchesOf, OTHERWISE } from '@tracheon/core/routing';
 
@@ -34,6 +34,8 @@ export interface NumbersGround {
   offers: readonly OfferGround[];
   sources: ReadonlyMap<string, SourceGround>;
   rules: VerdictRules;
+  /** Formulas of the desk's own figures, by ID; one that can't be read any more is left out. */
+  ownFigures: ReadonlyMap<string, Formula>;
   eventTypes: ReadonlyMap<string, { asConversion: boolean; asRevenue: boolean }>;
   /** `campaignId`: of a branch or pairing, the campaign that it is of, where that is known. */
   nameOf: (grouping: Grouping, value: string, campaignId?: string) => string;
@@ -56,7 +58,7 @@ interface DeskRow {
 
 /** null when there is no such desk. */
 export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGround | null> {
-  const [desks, parts, rates] = await Promise.all([
+  const [desks, parts, rates, own] = await Promise.all([
     pool.query<DeskRow>('SELECT zone, currency, verdict_rules AS rules FROM desks WHERE id = $1', [deskId]),
     pool.query<PartRow>(
       `SELECT id, kind, name, CASE WHEN kind IN ('offer', 'source', 'event-type', 'campaign') THEN body END AS body
@@ -64,6 +66,9 @@ export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGro
       [deskId],
     ),
     loadRates(pool, deskId),
+    pool.query<{ id: string; formula: string }>('SELECT id, formula FROM own_figures WHERE desk_id = $1', [
+      deskId,
+    ]),
   ]);
   const desk = desks.rows[0];
   if (!desk) return null;
@@ -75,6 +80,12 @@ export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGro
     currency: desk.currency,
     rules: verdictRules.parse(desk.rules),
     rates,
+    ownFigures: new Map(
+      own.rows.flatMap(({ id, formula }) => {
+        const read = readFormula(formula);
+        return read.ok ? [[id, read.formula] as const] : [];
+      }),
+    ),
     offers: bodies<OfferInput>('offer').map(({ id, body }) => offerGround(id, body)),
     sources: new Map(bodies<SourceInput>('source').map(({ id, body }) => [id, sourceGround(id, body)])),
     eventTypes: new Map(

@@ -9,7 +9,12 @@ import {
 } from '@tracheon/core/contract';
 import {
   figureDefinitions,
+  figureUnit,
+  formulaSql,
+  readEventFigure,
+  readOwnFigure,
   visitCosts,
+  type EventFigure,
   type AmountSum,
   type ApprovalRate,
   type CountSum,
@@ -33,7 +38,7 @@ export async function choosePage(
   const by = keyNames(of).join(', ');
   await makeGround(of, segments, approval);
   const { where, values } = searched(of, asked.search);
-  const sums = `(${visitSums(by)}) v FULL JOIN (${conversionSums(by)}) c USING (${by})`;
+  const sums = `(${visitSums(by)}) v FULL JOIN (${conversionSums(by, readEventFigure(asked.sort))}) c USING (${by})`;
   const meets = [where, ...asked.having.map(filterSql)].join(' AND ');
   const from =
     asked.having.length === 0 && asked.sort === ''
@@ -47,7 +52,7 @@ export async function choosePage(
     }`,
     values,
   )) as [{ count: number }];
-  const order = `${figureSql(figureDefinitions[asked.sort as FigureName])} ${asked.isDescending ? 'DESC' : 'ASC'} NULLS LAST, ${by}`;
+  const order = `${anyFigureSql(of, asked.sort)} ${asked.isDescending ? 'DESC' : 'ASC'} NULLS LAST, ${by}`;
   await connection.run(
     `CREATE TEMP TABLE page AS SELECT (row_number() OVER (ORDER BY ${order}) - 1 - ${asked.offset})::INTEGER AS nr, ${by}
      FROM ${from} ORDER BY ${order} LIMIT ${asked.offset + asked.limit}`,
@@ -120,13 +125,40 @@ const visitSums = (by: string): string =>
      sum("sentToPage") AS "sentToPage", sum("buttonClicks") AS "buttonClicks", sum("sentToOffer") AS "sentToOffer",
      sum("withoutCost") AS "withoutCost", ${visitCosts.map((n) => `sum("${n}" * rate) AS "${n}"`).join(', ')}
    FROM gv JOIN rates USING (segment) GROUP BY ${by}`;
-const conversionSums = (by: string): string =>
-  `SELECT ${by}, sum(n) FILTER (WHERE "asConversion" AND s IN (${sqlStatuses(isCounted)})) AS conversions,
+/** `event`: of one event type, for a table that is sorted by it. */
+const conversionSums = (by: string, event: EventFigure | null): string =>
+  `SELECT ${by}, ${event ? eventColumns(event) : ''} sum(n) FILTER (WHERE "asConversion" AND s IN (${sqlStatuses(isCounted)})) AS conversions,
      sum(n) FILTER (WHERE s = 'approved') AS approved, sum(n) FILTER (WHERE s IN (${sqlStatuses((s) => statusOf[s].isDecided)})) AS decided,
      sum(amount) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'earn')})) AS earned,
      sum(amount) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS "onHold",
      sum(amount * share) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS held
    FROM gc LEFT JOIN kinds USING (e) LEFT JOIN approvals USING (o, w, e) GROUP BY ${by}`;
+
+/** IDs are of a known alphabet, so that they can stand in a statement. */
+const eventColumns = ({ eventTypeId }: EventFigure): string =>
+  `sum(n) FILTER (WHERE e = '${eventTypeId}' AND s IN (${sqlStatuses(isCounted)})) AS "eventCount",
+   sum(amount * CASE WHEN s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')}) THEN share ELSE 1 END)
+     FILTER (WHERE e = '${eventTypeId}' AND s IN (${sqlStatuses(isCounted)})) AS "eventRevenue", `;
+function eventSql({ kind }: EventFigure): string {
+  if (kind === 'count') return `${sum('eventCount')}::DOUBLE`;
+  if (kind === 'revenue') return `${sum('eventRevenue')}::DOUBLE`;
+  return kind === 'rate'
+    ? `${sum('eventCount')}::DOUBLE / nullif(${sum('visits')}, 0)`
+    : `CASE WHEN ${isCostUnknown} THEN NULL ELSE ${sum('spent')}::DOUBLE / nullif(${sum('eventCount')}, 0) END`;
+}
+/** Of the registry, of an event type, or the desk's own; one that is gone sorts nothing. */
+function anyFigureSql({ ground }: Gathering, name: string): string {
+  const event = readEventFigure(name);
+  if (event) return eventSql(event);
+  const own = readOwnFigure(name);
+  if (own === null) return figureSql(figureDefinitions[name as FigureName]);
+  const formula = ground.ownFigures.get(own);
+  return formula ? formulaSql(formula, inUnits) : 'NULL::DOUBLE';
+}
+const inUnits = (name: FigureName): string =>
+  figureUnit(name) === 'money'
+    ? `${figureSql(figureDefinitions[name])} / 1e6`
+    : figureSql(figureDefinitions[name]);
 
 const sum = (name: string): string => `coalesce("${name}", 0)`;
 const isCostUnknown = `(${sum('visits')} > 0 AND ${sum('withoutCost')} = ${sum('visits')})`;

@@ -34,11 +34,8 @@ export async function settleCosts(
 
 /** A day where there are entries; a longer time without any is one piece of work. */
 function sliceEnd(ground: CostGround, sourceId: string, at: number): number {
-  const isDaily = [...ground.campaigns.values()].some(
-    (c) => c.sourceId === sourceId && c.terms.some((t) => t.model === 'thousand'),
-  );
   const next = ground.entered.get(sourceId)?.find((s) => s.to > at);
-  if (isDaily || (next && next.from <= at)) return at + DAY_MS;
+  if (next && next.from <= at) return at + DAY_MS;
   return Math.min(at + MAX_SLICE_DAYS * DAY_MS, next?.from ?? Infinity);
 }
 

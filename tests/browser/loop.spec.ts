@@ -462,7 +462,7 @@ test('a partner that stores no click ID: found by partner and offer, told in lis
   const lines = statement
     .split('\r\n')
     .filter((l) => l.startsWith('Order') || leads.some((id) => l.startsWith(id)));
-  await page.goto(`${system.desk}/money`);
+  await page.goto(`${system.desk}/money/statements`);
   await choose(page.getByLabel('Network', { exact: true }), 'Kitewright direct');
   await page.locator('input[type=file]').setInputFiles({
     name: 'kitewright.csv',

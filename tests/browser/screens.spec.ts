@@ -511,6 +511,57 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
   expect(errors).toEqual([]);
 });
 
+test('a chart of some rows, a figure of one’s own, and conversions by their own day', async ({ page }) => {
+  const errors = watchConsole(page, [/503/]);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/numbers?by=source_id`);
+  const table = page.getByRole('table', { name: 'Numbers' });
+  await expect(table.getByRole('row', { name: /^Total/ })).toBeVisible({ timeout: 60_000 });
+  await page.keyboard.press('g');
+  const chart = page.getByRole('region', { name: 'Chart' });
+  await expect(
+    chart.getByRole('img', { name: /^Profit over time\. .*Moorhen Push: Profit from/ }),
+  ).toBeVisible();
+  await chart.getByText('Hours of the week').click();
+  await expect(chart.getByRole('img', { name: 'Profit by weekday and hour' })).toBeVisible();
+  await expectAccessible(page, 'numbers with a chart');
+  await page.reload();
+  await expect(chart).toBeVisible();
+  await page.getByRole('button', { name: 'Hide chart' }).click();
+  await expect(chart).toHaveCount(0);
+
+  await page.getByRole('button', { name: 'Own figures' }).click();
+  const sheet = page.getByRole('dialog', { name: 'Own figures' });
+  await sheet.getByLabel('Name', { exact: true }).fill('Bot share');
+  await sheet.getByLabel('Formula', { exact: true }).fill('bots / visit');
+  await expect(sheet.getByText('Did you mean visits?')).toBeVisible();
+  await sheet.getByLabel('Formula', { exact: true }).fill('bots / (visits + bots)');
+  await expect(sheet.getByText('The result is a ratio.')).toBeVisible();
+  await choose(sheet.getByRole('combobox', { name: 'Show it as' }), 'percent');
+  await sheet.getByRole('button', { name: 'Add figure' }).click();
+  await expect(sheet.getByRole('row').filter({ hasText: 'Bot share' })).toBeVisible();
+  await expectAccessible(page, 'own figures');
+  await page.keyboard.press('Escape');
+  await expect(table.getByRole('columnheader', { name: 'Bot share' })).toBeVisible();
+  const sorted = page.waitForResponse(/reports\/numbers$/);
+  await table.getByRole('columnheader', { name: 'Bot share' }).click();
+  expect((await sorted).request().postDataJSON().sort).toMatch(/^own_/);
+
+  const asked = page.waitForRequest(
+    (r) =>
+      /reports\/numbers$/.test(r.url()) &&
+      r.postDataJSON().dayOf === 'conversion' &&
+      r.postDataJSON().verdicts,
+  );
+  await choose(page.getByRole('combobox', { name: 'Day of conversions' }), 'by conversion day');
+  await asked;
+  await page.getByRole('button', { name: 'Own figures' }).click();
+  await sheet.getByRole('button', { name: 'Delete Bot share' }).click();
+  await page.getByRole('button', { name: 'Delete figure' }).click();
+  await expect(sheet.getByRole('row').filter({ hasText: 'Bot share' })).toHaveCount(0);
+  expect(errors).toEqual([]);
+});
+
 test('a campaign says what to do: its verdict, its sites, and which pairing of its split is best', async ({
   page,
 }) => {

@@ -542,14 +542,16 @@ test('a source hears in its own currency, by JSON with a key that stays secret; 
 }) => {
   const errors = watchConsole(page);
   await giveSession(page, system);
-  await page.goto(`${system.desk}/settings`);
-  const rates = page.getByRole('region', { name: 'Exchange rates' });
+  await page.goto(`${system.desk}/money/rates`);
+  const rates = page.getByRole('region', { name: 'Add a rate' });
   await rates.getByLabel('1 unit of').fill('USD');
   await rates.getByLabel('is in EUR').fill('0.80');
   await rates.getByLabel('from', { exact: true }).fill('2026-01-01');
   await page.keyboard.press('Escape');
   await rates.getByRole('button', { name: 'Save rate' }).click();
-  await expect(rates.getByRole('row', { name: /USD/ })).toBeVisible();
+  await expect(
+    page.getByRole('table', { name: 'Exchange rates' }).getByRole('row', { name: /USD/ }),
+  ).toBeVisible();
 
   const source = await create(page, 'source', /New source/);
   await source.getByLabel('Name', { exact: true }).fill('Sandpiper Native');

@@ -54,6 +54,8 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     TZ: 'Europe/Brussels',
     // What the screens need of it, and no more.
     TRACHEON_DEMO_SHARE: '0.2',
+    // With all cores busy with browsers, it would have no turn for seconds.
+    TRACHEON_NUMBERS_NICE: '0',
   };
   const prepare = new ChildProgram(
     ['server/dist/prepare.mjs', ...(options.demo ? ['--demo'] : [])],

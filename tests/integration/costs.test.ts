@@ -97,7 +97,7 @@ async function settled(): Promise<void> {
       return waiting[0]!.n === 0;
     },
     'the costs to be settled',
-    20_000,
+    60_000,
   ).catch((error: Error) => {
     throw new Error([error.message, ...troubles].join('\n'));
   });

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Which days a screen is about: a named period, or any range out of a calendar; and what it is compared with. */
 import Button from 'primevue/button';
-import Checkbox from 'primevue/checkbox';
 import Listbox from 'primevue/listbox';
 import Popover from 'primevue/popover';
 import { CalendarDays, ChevronLeft, ChevronRight } from '@lucide/vue';
@@ -10,7 +9,9 @@ import { periodNames, type DayRange, type PeriodName } from '@tracheon/core/time
 import { useKeys } from '../app/keys.ts';
 import DayRangeField from '../ui/DayRangeField.vue';
 import { dayRange } from '../ui/format.ts';
-import { isCompared, periodWords, usePeriod } from './period.ts';
+import FormField from '../ui/FormField.vue';
+import PickOne from '../ui/PickOne.vue';
+import { comparedWith, isCompared, periodWords, usePeriod } from './period.ts';
 
 const { range, before, name, today, choose, earlier, later, isLatest } = usePeriod();
 useKeys([
@@ -24,6 +25,16 @@ function pickName(value: PeriodName | null): void {
   if (value) choose({ name: value });
   popover.value?.hide();
 }
+const compareChoices = [
+  { value: 'nothing', label: 'nothing' },
+  { value: 'before', label: 'the period before' },
+  { value: 'other', label: 'other days' },
+];
+const compared = computed({
+  get: () => (typeof comparedWith.value === 'string' ? comparedWith.value : 'other'),
+  set: (next: string) =>
+    (comparedWith.value = next === 'other' ? { ...before.value } : (next as 'nothing' | 'before')),
+});
 function pickRange(picked: DayRange): void {
   choose({ range: picked });
   popover.value?.hide();
@@ -59,12 +70,20 @@ function pickRange(picked: DayRange): void {
             aria-label="Named periods"
             @update:model-value="pickName"
           />
-          <label class="row compare"
-            ><Checkbox v-model="isCompared" binary /> Compare with the period before</label
-          >
+          <FormField v-slot="{ id }" label="Compare with" class="compare">
+            <PickOne :id="id" v-model="compared" :options="compareChoices" />
+          </FormField>
           <p v-if="isCompared" class="quiet">{{ dayRange(before.from, before.to) }}</p>
         </div>
         <DayRangeField
+          v-if="compared === 'other'"
+          label="Days to compare with"
+          :model-value="before"
+          :latest="today"
+          @update:model-value="(picked) => (comparedWith = picked)"
+        />
+        <DayRangeField
+          v-else
           label="Any range"
           :model-value="range"
           :latest="today"

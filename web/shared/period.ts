@@ -30,8 +30,19 @@ function read(text: string): Chosen | null {
 const chosen = ref<Chosen>(read(localStorage.getItem(STORE) ?? '') ?? { name: '7d' });
 /** Periods back from the chosen one; negative for later ones. */
 const stepsBack = ref(0);
-export const isCompared = ref(localStorage.getItem(`${STORE}.compare`) === 'yes');
-watch(isCompared, (on) => localStorage.setItem(`${STORE}.compare`, on ? 'yes' : 'no'));
+/** What the period is compared with: nothing, the one before it, or any days. */
+export type ComparedWith = 'nothing' | 'before' | DayRange;
+const COMPARE_STORE = `${STORE}.compare`;
+function readCompared(text: string): ComparedWith {
+  const kept = read(text);
+  if (kept && 'range' in kept) return kept.range;
+  return text === 'before' ? 'before' : 'nothing';
+}
+export const comparedWith = ref<ComparedWith>(readCompared(localStorage.getItem(COMPARE_STORE) ?? ''));
+watch(comparedWith, (now) =>
+  localStorage.setItem(COMPARE_STORE, typeof now === 'string' ? now : `${now.from}..${now.to}`),
+);
+export const isCompared = computed(() => comparedWith.value !== 'nothing');
 
 export const periodWords: Record<PeriodName, string> = {
   today: 'Today',
@@ -70,7 +81,10 @@ export function usePeriod() {
   return {
     today,
     range,
-    before: computed(() => rangeBefore(range.value)),
+    /** What it is compared with, if it is. */
+    before: computed(() =>
+      typeof comparedWith.value === 'string' ? rangeBefore(range.value) : comparedWith.value,
+    ),
     name: computed(() => ('name' in chosen.value && stepsBack.value === 0 ? chosen.value.name : null)),
     choose,
     /** For a link; what can't be read changes nothing. */

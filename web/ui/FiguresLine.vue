@@ -46,7 +46,7 @@ const change = (i: number): string => changeWords(cells.value[i]!.amount, cellsB
     </dl>
     <p v-if="unconverted" class="quiet">
       Not included because an exchange rate is missing: {{ unconverted }}.
-      <RouterLink to="/settings">Enter a rate</RouterLink>
+      <RouterLink to="/money/rates">Add a rate</RouterLink>
     </p>
   </section>
 </template>

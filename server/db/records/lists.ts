@@ -27,7 +27,17 @@ export interface SavedViewAttributes {
   savedBy: string;
   savedAt: Date;
 }
+export interface OwnFigureAttributes {
+  id: string;
+  deskId: string;
+  name: string;
+  formula: string;
+  format: 'number' | 'percent';
+  savedBy: string;
+  savedAt: Date;
+}
 export interface ListModels {
+  OwnFigure: Table<OwnFigureAttributes>;
   SavedView: Table<SavedViewAttributes>;
   ListEntry: Table<ListEntryAttributes>;
 }
@@ -40,6 +50,19 @@ export const defineLists = (sequelize: Sequelize): ListModels =>
       'savedView',
       { id: key(), deskId: STRING, name: TEXT, query: TEXT, savedBy: STRING, savedAt: DATE },
       { tableName: 'saved_views' },
+    ),
+    OwnFigure: sequelize.define(
+      'ownFigure',
+      {
+        id: key(),
+        deskId: STRING,
+        name: TEXT,
+        formula: TEXT,
+        format: TEXT,
+        savedBy: STRING,
+        savedAt: DATE,
+      },
+      { tableName: 'own_figures' },
     ),
     ListEntry: sequelize.define(
       'listEntry',

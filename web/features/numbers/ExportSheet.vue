@@ -9,8 +9,12 @@ import { count } from '../../ui/format.ts';
 import SegmentChoice from '../../ui/SegmentChoice.vue';
 import SideSheet from '../../ui/SideSheet.vue';
 import { groupingLabel } from './groupingWords.ts';
+import type { MoreFigure } from './moreFigures.ts';
 
-const props = defineProps<{ asked: Omit<NumbersAsked, 'offset' | 'limit' | 'sort' | 'isDescending'> }>();
+const props = defineProps<{
+  asked: Omit<NumbersAsked, 'offset' | 'limit' | 'sort' | 'isDescending'>;
+  more: readonly MoreFigure[];
+}>();
 const open = defineModel<boolean>('open', { required: true });
 const format = ref<'csv' | 'json'>('csv');
 const read = ref(0);
@@ -28,8 +32,8 @@ async function start(): Promise<void> {
     const found = await readAll(props.asked, stop.signal, (n, all) => ([read.value, of.value] = [n, all]));
     const { by, from, to } = props.asked;
     const name = `numbers-${from}-${to}.${format.value}`;
-    if (format.value === 'csv') download(name, 'text/csv', asCsv(by, found));
-    else download(name, 'application/json', asJson(by, found));
+    if (format.value === 'csv') download(name, 'text/csv', asCsv(by, found, props.more));
+    else download(name, 'application/json', asJson(by, found, props.more));
     done.value = `${count(found.rows.length)} rows saved as ${name}.`;
   } catch (error) {
     failure.value = stop.signal.aborted ? 'Stopped. Nothing was saved.' : (error as Error).message;

@@ -2,11 +2,11 @@
 /** What earns and what loses: figures by any values, level by level, with a total that is always of all rows. */
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
-import { Download, Scissors } from '@lucide/vue';
+import { ChartLine, Download, Scissors } from '@lucide/vue';
 import type { ValueFilter } from '@tracheon/core/contract';
 import { SUB_PREFIX } from '@tracheon/core/metrics';
 import { computed, defineAsyncComponent, ref } from 'vue';
-import { useRouter } from 'vue-router';
+import { useRoute, useRouter } from 'vue-router';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -24,15 +24,21 @@ import ProfitStrip from './ProfitStrip.vue';
 import NumbersTable from './NumbersTable.vue';
 import ViewChoice from './ViewChoice.vue';
 import type { NumbersRow } from './openLevels.ts';
+import { useMoreFigures } from './useMoreFigures.ts';
 import { useNumbers } from './useNumbers.ts';
 
 const BehindSheet = defineAsyncComponent(() => import('./BehindSheet.vue'));
+const ChartPanel = defineAsyncComponent(() => import('./ChartPanel.vue'));
+const OwnFiguresSheet = defineAsyncComponent(() => import('./OwnFiguresSheet.vue'));
 const ExportSheet = defineAsyncComponent(() => import('./ExportSheet.vue'));
 const session = useSession();
 const parts = useParts();
 const { range } = usePeriod();
+const route = useRoute();
 const router = useRouter();
 const numbers = useNumbers();
+const more = useMoreFigures();
+const makingFigures = ref(false);
 const { rows, state, building, problem, search, levels, answer, only, having, dayOf, against } = numbers;
 /** Of the sub-ID that the table is broken down by, and of the source that it is about, where there is one. */
 const cutList = computed(() => {
@@ -79,11 +85,17 @@ function lookBehind(row: NumbersRow, begin: 'visits' | 'conversions'): void {
   };
   behindOpen.value = true;
 }
+/** Kept in the address, as everything that a view shows. */
+const isCharted = computed<boolean>({
+  get: () => route.query.chart === 'yes',
+  set: (on) => void router.replace({ query: { ...route.query, chart: on ? 'yes' : undefined } }),
+});
 const exporting = ref(false);
 const youngWords = ({ least, most }: { least: number; most: number }): string =>
   `Verdicts leave out visits younger than ${least === most ? most : `${least} to ${most}`} hours: most of their conversions have yet to come.`;
 const searchField = ref<InstanceType<typeof InputText> | null>(null);
 useKeys([
+  { key: 'g', words: 'Show or hide the chart', run: () => (isCharted.value = !isCharted.value) },
   { key: 'x', words: 'Cut list', run: () => void router.push(cutList.value) },
   {
     key: '/',
@@ -96,6 +108,11 @@ useKeys([
   <PageHead title="Numbers" says="What earns and what loses, by any value of your visits.">
     <LiveMark />
     <ViewChoice />
+    <Button severity="secondary" aria-haspopup="dialog" @click="makingFigures = true">Own figures</Button>
+    <Button severity="secondary" :aria-expanded="isCharted" @click="isCharted = !isCharted"
+      ><ChartLine :size="15" aria-hidden="true" /> {{ isCharted ? 'Hide chart' : 'Show chart' }}
+      <kbd>g</kbd></Button
+    >
     <Button severity="secondary" aria-haspopup="dialog" @click="exporting = true"
       ><Download :size="15" aria-hidden="true" /> Export</Button
     >
@@ -137,10 +154,11 @@ useKeys([
     :currency="session.desk.currency"
     :is-ready="answer !== null"
   />
+  <ChartPanel v-if="isCharted && answer" :numbers="numbers" />
   <BuildingNote v-if="building" :building="building" />
   <section v-else class="sheet" aria-label="Numbers">
     <p v-if="problem" class="error pad" role="alert">{{ problem }}</p>
-    <NumbersTable :numbers="numbers" @behind="lookBehind" />
+    <NumbersTable :numbers="numbers" :more="more.figures.value" @behind="lookBehind" />
     <p v-if="answer && state === 'ready' && rows.length > 0" class="quiet pad small">
       {{ answer.count === 1 ? '1 row' : `${count(answer.count)} rows`
       }}<template v-if="search"> found. The total covers all rows</template>. Updated
@@ -153,11 +171,22 @@ useKeys([
     </p>
     <p v-for="u in total?.unconverted ?? []" :key="u.currency" class="quiet pad small">
       Tracheon has no exchange rate for {{ u.currency }}, so these figures leave out amounts in
-      {{ u.currency }}.
+      {{ u.currency }}. <RouterLink to="/money/rates">Add a rate</RouterLink>
     </p>
   </section>
   <BehindSheet v-if="behind" :key="behind.key" v-model:open="behindOpen" v-bind="behind.props" />
-  <ExportSheet v-if="exporting" v-model:open="exporting" :asked="numbers.everything()" />
+  <ExportSheet
+    v-if="exporting"
+    v-model:open="exporting"
+    :asked="numbers.everything()"
+    :more="more.figures.value"
+  />
+  <OwnFiguresSheet
+    v-if="makingFigures"
+    v-model:open="makingFigures"
+    :own="more.own.value"
+    @changed="more.load()"
+  />
 </template>
 <style scoped>
 .bar {

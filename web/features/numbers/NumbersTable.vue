@@ -15,10 +15,11 @@ import SignedMoney from '../../ui/SignedMoney.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import VerdictMark from '../../ui/VerdictMark.vue';
 import { groupingLabel, valueText } from './groupingWords.ts';
+import { morePlain, moreText, type MoreFigure } from './moreFigures.ts';
 import type { NumbersRow } from './openLevels.ts';
 import type { useNumbers } from './useNumbers.ts';
 
-const props = defineProps<{ numbers: ReturnType<typeof useNumbers> }>();
+const props = defineProps<{ numbers: ReturnType<typeof useNumbers>; more: readonly MoreFigure[] }>();
 const emit = defineEmits<{ behind: [row: NumbersRow, begin: 'visits' | 'conversions'] }>();
 /** Figures that lead to what they count. */
 const leadsTo: Partial<Record<FigureName, 'visits' | 'conversions'>> = {
@@ -43,6 +44,11 @@ const second = [
   'bots',
   'repeats',
   'botCostMicros',
+  'fileCostMicros',
+  'feedCostMicros',
+  'linkCostMicros',
+  'estimatedCostMicros',
+  'withoutCost',
 ] as const satisfies FigureName[];
 const plain = [...first, ...second];
 /** Hidden until they are asked for: what most tables have no room for. */
@@ -57,6 +63,11 @@ const optional: readonly string[] = [
   'bots',
   'repeats',
   'botCostMicros',
+  'fileCostMicros',
+  'feedCostMicros',
+  'linkCostMicros',
+  'estimatedCostMicros',
+  'withoutCost',
 ];
 const columns = computed<Column<NumbersRow>[]>(() => [
   {
@@ -75,7 +86,22 @@ const columns = computed<Column<NumbersRow>[]>(() => [
   ...figureColumns<NumbersRow>(['profitMicros', ...first, 'onHoldMicros', ...second], (r) => r.figures)
     .flatMap((c) => (c.key === 'profitMicros' ? [c, { key: 'bar', label: '(Profit bar)' }] : [c]))
     .map((c) => (optional.includes(c.key) ? { ...c, optional: true } : c)),
+  ...props.more.map((f): Column<NumbersRow> => ({
+    key: f.name,
+    label: f.label,
+    num: true,
+    explain: f.meaning,
+    optional: !f.isOwn,
+    // The server sorts.
+    sort: (r) => (r.figures ? (f.valueOf({ figures: r.figures, events: r.events }) ?? -Infinity) : -Infinity),
+    csv: (r) => (r.figures ? morePlain(f, { figures: r.figures, events: r.events }) : ''),
+  })),
 ]);
+/** Of the rest, what came by event type is not known. */
+const moreOf = (f: MoreFigure, row: NumbersRow): string =>
+  row.figures && (row.kind === 'row' || f.isOwn)
+    ? moreText(f, { figures: row.figures, events: row.events })
+    : '';
 const text = (row: NumbersRow): string => valueText(levels.value[row.level]!, row.name);
 const isFiltered = computed(() => only.value.length > 0 || having.value.length > 0);
 const profits = computed(() =>
@@ -188,6 +214,12 @@ const totalChange = (name: FigureName): string =>
       <small v-if="name === 'cr' && row.figures" class="quiet interval">{{ interval(row.figures) }}</small>
       <small class="change">{{ change(name, row) }}</small></template
     >
+    <template v-for="f in more" :key="f.name" #[f.name]="{ row }"
+      ><span :class="{ quiet: isQuiet(row) }">{{ moreOf(f, row) }}</span></template
+    >
+    <template v-for="f in total ? more : []" :key="f.name" #[`total-${f.name}`]>{{
+      moreText(f, { figures: total!, events: answer!.totalEvents })
+    }}</template>
     <template v-if="total" #total-name>Total</template>
     <template v-if="total" #total-profitMicros
       ><SignedMoney :micros="total.profitMicros" /><small class="change">{{

@@ -22,7 +22,7 @@ const name = ref('');
 const failure = ref('');
 const busy = ref(false);
 const menu = ref<InstanceType<typeof Popover> | null>(null);
-const PARTS = ['by', 'only', 'having', 'day', 'sort'];
+const PARTS = ['by', 'only', 'having', 'day', 'sort', 'chart'];
 /** What the table shows, and of which period. */
 const shown = computed(() => {
   const query = new URLSearchParams();

@@ -12,8 +12,8 @@ const figures = {
 const exported: Exported = {
   currency: 'EUR',
   rows: [
-    { values: ['c1', '6'], names: ['Kites', '6'], figures, before: null, verdict: null },
-    { values: ['c1', ''], names: ['Kites', ''], figures, before: null, verdict: null },
+    { values: ['c1', '6'], names: ['Kites', '6'], figures, events: [], before: null, verdict: null },
+    { values: ['c1', ''], names: ['Kites', ''], figures, events: [], before: null, verdict: null },
   ],
 };
 

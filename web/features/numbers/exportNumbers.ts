@@ -10,6 +10,7 @@ import { ask } from '../../app/api.ts';
 import { plainFigure } from '../../ui/figureColumns.ts';
 import { FORMULA } from '../../ui/tableCsv.ts';
 import { groupingLabel, valueText } from './groupingWords.ts';
+import { morePlain, type MoreFigure } from './moreFigures.ts';
 
 type Row = NumbersAnswer['rows'][number];
 export interface Exported {
@@ -38,13 +39,22 @@ const heading = (name: (typeof figureNames)[number], currency: string): string =
   return unit === 'money' || unit === 'each' ? `${label}, ${currency}` : label;
 };
 
-export function asCsv(by: readonly string[], { rows, currency }: Exported): string {
+export function asCsv(
+  by: readonly string[],
+  { rows, currency }: Exported,
+  more: readonly MoreFigure[] = [],
+): string {
   return Papa.unparse(
     {
-      fields: [...by.map(groupingLabel), ...figureNames.map((name) => heading(name, currency))],
+      fields: [
+        ...by.map(groupingLabel),
+        ...figureNames.map((name) => heading(name, currency)),
+        ...more.map((f) => (f.unit === 'money' ? `${f.label}, ${currency}` : f.label)),
+      ],
       data: rows.map((r) => [
         ...r.names.map((name, i) => (name === '' ? '' : valueText(by[i]!, name))),
         ...figureNames.map((name) => plainFigure(name, r.figures)),
+        ...more.map((f) => morePlain(f, r)),
       ]),
     },
     { escapeFormulae: FORMULA },
@@ -52,7 +62,11 @@ export function asCsv(by: readonly string[], { rows, currency }: Exported): stri
 }
 
 /** Values as they are, names beside them; figures as the API gives them, amounts in units. */
-export function asJson(by: readonly string[], { rows, currency }: Exported): string {
+export function asJson(
+  by: readonly string[],
+  { rows, currency }: Exported,
+  more: readonly MoreFigure[] = [],
+): string {
   return JSON.stringify({
     currency,
     by,
@@ -68,6 +82,9 @@ export function asJson(by: readonly string[], { rows, currency }: Exported): str
             plain === '' ? null : unit === 'money' || unit === 'each' ? plain : Number(plain),
           ];
         }),
+      ),
+      more: Object.fromEntries(
+        more.map((f) => [f.label, morePlain(f, r) === '' ? null : Number(morePlain(f, r))]),
       ),
     })),
   });

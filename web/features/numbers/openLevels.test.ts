@@ -7,6 +7,7 @@ const level = (names: string[], count = names.length): Level => ({
     values: [n],
     names: [n.toUpperCase()],
     figures: {} as Figures,
+    events: [],
     before: null,
     verdict: null,
   })),

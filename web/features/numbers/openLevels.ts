@@ -1,5 +1,5 @@
 /** Levels of the numbers table that are open, one below the other, as rows in the order in which they are read. */
-import type { Figures, NumbersAnswer, VerdictAnswer } from '@tracheon/core/contract';
+import type { EventSums, Figures, NumbersAnswer, VerdictAnswer } from '@tracheon/core/contract';
 
 export interface NumbersRow {
   key: string;
@@ -8,6 +8,7 @@ export interface NumbersRow {
   path: string[];
   name: string;
   figures: Figures | null;
+  events: EventSums[];
   /** Of the period that it is compared with. */
   before: Figures | null;
   verdict: VerdictAnswer | null;
@@ -28,14 +29,14 @@ export function flat(level: Level | null, open: OpenLevels, above: readonly stri
   const rows = level.rows.flatMap((r): NumbersRow[] => {
     const path = [...above, r.values[0]!];
     const key = keyOf(path);
-    const { figures, before, verdict } = r;
-    const row = { key, level: above.length, path, name: r.names[0]!, figures, before, verdict };
+    const { figures, events, before, verdict } = r;
+    const row = { key, level: above.length, path, name: r.names[0]!, figures, events, before, verdict };
     return [{ ...row, kind: 'row', more: 0 }, ...flat(open.get(key) ?? null, open, path)];
   });
   const more = level.count - level.rows.length;
   // Where nothing is found, the screen says so.
   if (rows.length === 0 || (more <= 0 && !level.rest)) return rows;
-  const rest = { level: above.length, path: [...above, ''], name: '', figures: level.rest };
+  const rest = { level: above.length, path: [...above, ''], name: '', figures: level.rest, events: [] };
   return [
     ...rows,
     { key: `${keyOf(above)}+`, ...rest, before: null, verdict: null, kind: 'rest', more: Math.max(0, more) },

@@ -1,14 +1,16 @@
 /** What the numbers table asks: its levels and filters, kept in the address of the page, its order and its search. */
-import { computed, onBeforeUnmount, ref } from 'vue';
+import { computed, onBeforeUnmount, ref, type Ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import {
+  anyFigure,
+  MAX_EXPORT_ROWS,
   MAX_LEVELS,
   type FigureFilter,
   type NumbersAnswer,
   type NumbersAsked,
   type ValueFilter,
 } from '@tracheon/core/contract';
-import { figureDefinitions, groupingOf, type TimeGrouping } from '@tracheon/core/metrics';
+import { groupingOf, type TimeGrouping } from '@tracheon/core/metrics';
 import { ask } from '../../app/api.ts';
 import { isCompared, usePeriod } from '../../shared/period.ts';
 import { figureFilterText, readFigureFilters, readValueFilters, valueFilterText } from './filters.ts';
@@ -66,7 +68,7 @@ function useSort() {
     get: () => {
       const asked = String(route.query.sort ?? '');
       const column = asked.replace(/^-/, '');
-      return column === 'name' || Object.hasOwn(figureDefinitions, column) ? asked : '-profitMicros';
+      return column === 'name' || anyFigure.safeParse(column).success ? asked : '-profitMicros';
     },
     set: (sort) => void router.replace({ query: { ...route.query, sort } }),
   });
@@ -111,6 +113,7 @@ export function useQuestion() {
           under: path.map((value, i) => ({ by: levels.value[i]!, value })),
           only: only.value,
           having: having.value,
+          dayOf: dayOf.value,
           against: against.value,
           verdicts: true,
           search: path.length === 0 ? search.value : '',
@@ -120,6 +123,54 @@ export function useQuestion() {
         },
       },
       { signal: waiting.signal },
+    );
+  return {
+    levels,
+    setLevels,
+    only,
+    having,
+    dayOf,
+    against,
+    sort,
+    search,
+    question,
+    giveUp,
+    ...otherQuestions({ range, levels, only, having, dayOf, search }),
+  };
+}
+
+/** Questions beside the table’s own, with its filters. */
+function otherQuestions({
+  range,
+  levels,
+  only,
+  having,
+  dayOf,
+  search,
+}: {
+  range: Ref<{ from: string; to: string }>;
+  levels: Ref<string[]>;
+  only: Ref<ValueFilter[]>;
+  having: Ref<FigureFilter[]>;
+  dayOf: Ref<NumbersAsked['dayOf']>;
+  search: Ref<string>;
+}) {
+  /** By other values than those of the table, with its filters and some more. */
+  const chart = (by: string[], more: ValueFilter[], signal: AbortSignal): Promise<NumbersAnswer> =>
+    ask(
+      'numbersReport',
+      {
+        body: {
+          ...range.value,
+          by,
+          only: [...only.value, ...more],
+          dayOf: dayOf.value,
+          sort: '',
+          isDescending: false,
+          limit: MAX_EXPORT_ROWS,
+        },
+      },
+      { signal },
     );
   /** Of every day, with the filters of the table. */
   const byDay = (period: { from: string; to: string }): Promise<NumbersAnswer> =>
@@ -150,21 +201,7 @@ export function useQuestion() {
     const { rows } = await ask('numbersReport', { body });
     return rows.map((r) => ({ value: r.values[0]!, name: r.names[0]! }));
   };
-  return {
-    levels,
-    setLevels,
-    only,
-    having,
-    dayOf,
-    against,
-    sort,
-    search,
-    question,
-    suggest,
-    byDay,
-    everything,
-    giveUp,
-  };
+  return { suggest, byDay, chart, everything };
 }
 
 /** The first column is that of the values. */

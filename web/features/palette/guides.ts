@@ -16,7 +16,7 @@ const guides: [RegExp, string][] = [
   [/^\/numbers/, 'numbers'],
   [/^\/money\/cost/, 'cost'],
   [/^\/money\/rates/, 'rates'],
-  [/^\/money/, 'money'],
+  [/^\/money/, 'statements'],
   [/^\/set-up/, 'set-up'],
   [/^\/try\/link-reader/, 'link-reader'],
   [/^\/settings/, 'desk'],

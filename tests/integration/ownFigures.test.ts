@@ -1,0 +1,118 @@
+/** Figures by formulas and figures of event types: checked, kept for the desk, and sorted by, also where they are empty. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import {
+  MAX_OWN_FIGURES,
+  numbersAsked,
+  type NumbersAnswer,
+  type OwnFigure,
+  type PartRecord,
+  type Problem,
+} from '@tracheon/core/contract';
+import { eventFigure, eventFigureKinds, eventFigureName, ownFigureName } from '@tracheon/core/metrics';
+import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { until, type Chain } from './testDesk.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'tracheon-own-'));
+let desk: SharedDesk;
+let chain: Chain;
+let kept: KeptIndex;
+let lead: PartRecord;
+beforeAll(async () => {
+  desk = await makeDesk();
+  chain = await desk.chain();
+  lead = await desk.make('event-type', { name: 'Lead', word: 'lead' });
+  for (const [site, visits, leads] of [
+    ['moss', 4, 1],
+    ['fern', 3, 2],
+    ['reed', 2, 0],
+    ['iris', 1, 0],
+  ] as const)
+    for (let i = 0; i < visits; i++) {
+      const click = await chain.send(`clk=${site}${i}&site=${site}&bid=0.1${i}`);
+      if (i < leads)
+        await desk.say(
+          chain.network.key,
+          `click_id=${click}&payout=${i + 2}&event=lead&transaction=${site}${i}&status=ok`,
+        );
+    }
+  kept = new KeptIndex({
+    pool: desk.pool,
+    path: join(folder, 'numbers.duckdb'),
+    log: { info: () => undefined, error: () => undefined },
+  });
+});
+afterAll(async () => {
+  await kept.close();
+  await desk.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const today = (): string => new Date().toLocaleDateString('en-CA', { timeZone: 'Europe/Brussels' });
+const ask = (asked: object): Promise<NumbersAnswer> =>
+  kept
+    .ask(
+      desk.deskId,
+      numbersAsked.parse({ from: today(), to: today(), by: ['sub_site'], ...asked }),
+      new AbortController().signal,
+    )
+    .then((a) => a!);
+const save = (name: string, formula: string) =>
+  desk.owner.post<OwnFigure & Problem>('/own-figures', { name, formula });
+
+it('rows sort by each figure of an event type as their answers have it', async () => {
+  await until(async () => {
+    if (kept.state.state !== 'ready') return false;
+    const { total, totalEvents } = await ask({});
+    return total.visits === 10 && totalEvents[0]?.count === 3;
+  }, 'the index');
+  for (const kind of eventFigureKinds) {
+    const figure = { eventTypeId: lead.id, kind };
+    for (const isDescending of [true, false]) {
+      const { rows } = await ask({ sort: eventFigureName(figure), isDescending });
+      const values = rows.map((r) => eventFigure(figure, r));
+      expect(values).toHaveLength(4);
+      const known = values.filter((v) => v !== null);
+      expect(known).toEqual([...known].sort((a, b) => (isDescending ? b - a : a - b)));
+      // What is empty comes last, whatever the direction.
+      expect(values.slice(known.length).every((v) => v === null)).toBe(true);
+    }
+  }
+});
+
+it('rows sort by a formula; one that is deleted meanwhile sorts nothing and fails nothing', async () => {
+  const { body } = await save('Per lead', '(earned - spent) / (conversions - 1)');
+  const { rows } = await ask({ sort: ownFigureName(body.id) });
+  const values = rows.map(({ figures: f }) =>
+    f.conversions === 1 ? null : (Number(f.earnedMicros) - Number(f.spentMicros)) / 1e6 / (f.conversions - 1),
+  );
+  const known = values.filter((v) => v !== null);
+  expect(known).toEqual([...known].sort((a, b) => b - a));
+  expect([known.length, values.at(-1)]).toEqual([3, null]);
+  expect((await desk.owner.remove(`/own-figures/${body.id}`)).status).toBe(200);
+  expect((await ask({ sort: ownFigureName(body.id) })).rows).toHaveLength(4);
+  expect((await desk.owner.remove(`/own-figures/${body.id}`)).status).toBe(404);
+});
+
+it('are replaced by name in any case, and refused with the reason', async () => {
+  const first = (await save('Share', 'bots / visits')).body;
+  const second = (await save('SHARE', 'repeats / visits')).body;
+  expect([second.id, second.formula]).toEqual([first.id, 'repeats / visits']);
+  const why = async (formula: string) => (await save('Wrong', formula)).body.fields?.[0]?.message;
+  expect(await why('spent + visits')).toContain('gives nothing that can be named');
+  expect(await why('spend / visits')).toContain('Did you mean spent?');
+  expect(await why('x'.repeat(10_240))).toContain('longer than 500');
+  for (const sort of ['own_1', 'event_x_count', 'spent; DROP TABLE meta', `own_${'0'.repeat(26)}'`])
+    expect(numbersAsked.safeParse({ from: today(), to: today(), by: ['sub_site'], sort }).success).toBe(
+      false,
+    );
+  const other = await makeDesk();
+  expect((await other.owner.get<OwnFigure[]>('/own-figures')).body).toEqual([]);
+  expect((await other.owner.remove(`/own-figures/${first.id}`)).status).toBe(404);
+  await other.close();
+  for (let i = 1; i < MAX_OWN_FIGURES; i++) await save(`Figure ${i}`, 'visits');
+  expect((await save('One more', 'visits')).status).toBe(422);
+});
