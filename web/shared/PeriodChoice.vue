@@ -9,8 +9,7 @@ import { periodNames, type DayRange, type PeriodName } from '@tracheon/core/time
 import { useKeys } from '../app/keys.ts';
 import DayRangeField from '../ui/DayRangeField.vue';
 import { dayRange } from '../ui/format.ts';
-import FormField from '../ui/FormField.vue';
-import PickOne from '../ui/PickOne.vue';
+import SegmentChoice from '../ui/SegmentChoice.vue';
 import { comparedWith, isCompared, periodWords, usePeriod } from './period.ts';
 
 const { range, before, name, today, choose, earlier, later, isLatest } = usePeriod();
@@ -27,7 +26,7 @@ function pickName(value: PeriodName | null): void {
 }
 const compareChoices = [
   { value: 'nothing', label: 'nothing' },
-  { value: 'before', label: 'the period before' },
+  { value: 'before', label: 'period before' },
   { value: 'other', label: 'other days' },
 ];
 const compared = computed({
@@ -70,9 +69,8 @@ function pickRange(picked: DayRange): void {
             aria-label="Named periods"
             @update:model-value="pickName"
           />
-          <FormField v-slot="{ id }" label="Compare with" class="compare">
-            <PickOne :id="id" v-model="compared" :options="compareChoices" />
-          </FormField>
+          <p class="compare">Compare with</p>
+          <SegmentChoice v-model="compared" label="Compare with" :options="compareChoices" />
           <p v-if="isCompared" class="quiet">{{ dayRange(before.from, before.to) }}</p>
         </div>
         <DayRangeField
@@ -105,7 +103,7 @@ function pickRange(picked: DayRange): void {
   }
 }
 .compare {
-  margin-top: 10px;
-  flex-wrap: nowrap;
+  margin: 10px 0 4px;
+  font-weight: 600;
 }
 </style>

@@ -221,7 +221,7 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
       {{ ofPartners.conversions === 1 ? '1 conversion' : `${ofPartners.conversions} conversions` }} without a
       campaign. The total includes them.
     </p>
-    <p v-if="totalBefore && total" class="quiet pad" role="note" aria-label="Compared with the period before">
+    <p v-if="totalBefore && total" class="quiet pad" role="note" aria-label="Comparison">
       Against {{ dayRange(before.from, before.to) }}:
       <span v-for="c in compared" :key="c.label" class="compared">{{ c.label }} {{ c.words }}</span>
     </p>
