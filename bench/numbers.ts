@@ -79,6 +79,52 @@ function visitOf(n: number): VisitRecord {
   } as VisitRecord;
 }
 
+/** One day of a source billed site by site: until all of it is on its visits, and what the sites then take to be asked. */
+async function measureCosts() {
+  const [sourceId, billed] = [campaigns[0]!, day(DAYS - 2)];
+  const entries = 10_000;
+  await pool.query(
+    `INSERT INTO parts (id, desk_id, kind, name, body) VALUES ($1, $2, 'source', 'Bench', '{"feePercent": "0", "billedPerArrived": "1000000"}')
+     ON CONFLICT DO NOTHING`,
+    [sourceId, deskId],
+  );
+  const loadId = makeUlid(Date.now(), Array(16).fill(1));
+  await pool.query(
+    `INSERT INTO cost_loads (id, desk_id, source_id, kind, state, made_by) VALUES ($1, $2, $3, 'file', 'done', '')`,
+    [loadId, deskId, sourceId],
+  );
+  await pool.query(
+    `INSERT INTO cost_entries (desk_id, load_id, source_id, subs, first_day, last_day, from_at, to_at, is_credit, amount_micros, currency, fee_percent)
+     SELECT $1, $2, $3, jsonb_build_object('site', 'site-' || n || '.example'), $4::date, $4::date, $4::date::timestamp AT TIME ZONE 'UTC',
+       ($4::date + 1)::timestamp AT TIME ZONE 'UTC', false, 1000000 + n, 'EUR', 0 FROM generate_series(0, $5::int - 1) n`,
+    [deskId, loadId, sourceId, billed, entries],
+  );
+  const wanted = BigInt(entries) * 1_000_000n + BigInt((entries * (entries - 1)) / 2);
+  const asked = {
+    by: ['sub_site'],
+    from: billed,
+    to: billed,
+    only: [{ by: 'source_id', is: 'is', values: [sourceId] }],
+  };
+  const fileCost = async (): Promise<bigint> => BigInt((await ask(asked)).total.fileCostMicros);
+  const began = performance.now();
+  await pool.query(`INSERT INTO fact_changes (desk_id, kind, subject_id, day) VALUES ($1, 'cost', $2, $3)`, [
+    deskId,
+    loadId,
+    billed,
+  ]);
+  while ((await fileCost()) !== wanted) await pause(50);
+  const settledMs = performance.now() - began;
+  const times: number[] = [];
+  for (let n = 0; n < RUNS; n++) {
+    const at = performance.now();
+    await ask({ by: ['sub_site'] });
+    times.push(performance.now() - at);
+  }
+  const reportMs = times.sort((a, b) => a - b)[Math.floor(RUNS / 2)]!;
+  return { entries, settledMs: round(settledMs, 0), allSitesMs: round(reportMs, 0) };
+}
+
 const pool = openPool(url, 'bench', 4);
 const there = (await pool.query<{ n: string }>('SELECT count(*) AS n FROM visits')).rows[0]!.n;
 const loadBegan = performance.now();
@@ -249,6 +295,7 @@ for (let n = 0; n < RUNS; n++) {
     await pause(20);
   lags.push(performance.now() - began);
 }
+const costs = await measureCosts();
 const rssMb = round(
   Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${program.pid}/status`, 'utf8'))![1]) / 1024,
   0,
@@ -266,6 +313,7 @@ finish(
     indexMb,
     bytesPerVisit: bytes,
     lagMs: round(Math.max(...lags), 0),
+    costs,
     rssMb,
     cases: measured,
     ...settings,

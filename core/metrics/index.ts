@@ -9,3 +9,4 @@ export * from './verdictWords.ts';
 export * from './explainChange.ts';
 export * from './formula.ts';
 export * from './eventFigures.ts';
+export * from './pace.ts';

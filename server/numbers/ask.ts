@@ -11,6 +11,7 @@ import {
   addFormerKeys,
   gatherSums,
   makeQuarters,
+  onceWritten,
   rateSegments,
   type Gathering,
   type Segment,
@@ -100,7 +101,7 @@ async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
     await gather(stretchOf(asked.against, zone, '_before'));
     await addFormerKeys(of);
   }
-  const approval = await loadApproval(of);
+  const approval = await onceWritten(of.tables, 'approval', () => loadApproval(of));
   const count = await choosePage(of, asked, segments, approval);
   return {
     segments,

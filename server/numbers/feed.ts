@@ -76,6 +76,7 @@ export async function feedStep(
     await noteUnsettled(index, unsettled);
     await index.setMeta({ cursor: String(span.upTo), fedAt: new Date().toISOString() });
   });
+  for (const n of news) await index.written(n.deskId);
   return deskIds;
 }
 

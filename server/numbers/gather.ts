@@ -168,17 +168,19 @@ export async function gatherSums(
 }
 
 /** Where visits and their costs are read: as they stand, or, where some are set, with those and with costs of no visit. */
-function costSource({ visits, extras, hasSetCosts }: DeskTables) {
+function costSource({ visits, extras, hasSetCosts, hasExtras }: DeskTables) {
   const own = { micros: 'v.cost_micros', currency: 'v.cost_currency', priced: 'count(v.cost_micros)' };
   if (!hasSetCosts) return { visits, one: 'count(*)', cost: own };
   const micros = 'coalesce(v.set_micros, v.cost_micros)';
   return {
-    visits: `(SELECT *, 1 AS one FROM ${visits} UNION ALL BY NAME SELECT *, 0 AS one FROM ${extras})`,
-    one: 'sum(v.one)',
+    visits: hasExtras
+      ? `(SELECT *, 1 AS one FROM ${visits} UNION ALL BY NAME SELECT *, 0 AS one FROM ${extras})`
+      : visits,
+    one: hasExtras ? 'sum(v.one)' : 'count(*)',
     cost: {
       micros,
       currency: 'CASE WHEN v.set_micros IS NULL THEN v.cost_currency ELSE v.set_currency END',
-      priced: `count(*) FILTER (WHERE v.one = 1 AND ${micros} IS NOT NULL)`,
+      priced: hasExtras ? `count(*) FILTER (WHERE v.one = 1 AND ${micros} IS NOT NULL)` : `count(${micros})`,
     },
   };
 }
@@ -209,19 +211,9 @@ const EVER = 8_640_000_000_000_000;
 /** Costs in other currencies are gathered by the rate that holds for them, and converted as sums. */
 export async function rateSegments({ connection, tables, ground }: Gathering): Promise<Segment[]> {
   const { rates, currency, zone } = ground;
-  const reader = await connection.runAndReadAll(
-    `SELECT DISTINCT cost_currency FROM ${tables.visits} WHERE cost_micros IS NOT NULL ${
-      tables.hasSetCosts
-        ? ['visits', 'extras']
-            .map(
-              (t) =>
-                `UNION SELECT DISTINCT set_currency FROM ${tables[t as 'visits']} WHERE set_micros IS NOT NULL`,
-            )
-            .join(' ')
-        : ''
-    }`,
+  const foreign = (await onceWritten(tables, 'currencies', () => costCurrencies(connection, tables))).filter(
+    (c) => c !== currency,
   );
-  const foreign = (reader.getRowsJS() as [string][]).map(([c]) => c).filter((c) => c !== currency);
   return foreign.flatMap((of) => {
     const days = [
       ...new Set(rates.filter((r) => r.base === of || r.base === currency).map((r) => r.day)),
@@ -234,4 +226,22 @@ export async function rateSegments({ connection, tables, ground }: Gathering): P
       nanos: i === 0 ? null : rateOn(rates, of, currency, localDay(from, zone)),
     }));
   });
+}
+
+async function costCurrencies(connection: DuckDBConnection, tables: DeskTables): Promise<string[]> {
+  const of = (table: string, which: 'cost' | 'set'): string =>
+    `SELECT DISTINCT ${which}_currency FROM ${table} WHERE ${which}_micros IS NOT NULL`;
+  const set = [of(tables.visits, 'set'), of(tables.extras, 'set')];
+  const reader = await connection.runAndReadAll(
+    [of(tables.visits, 'cost'), ...(tables.hasSetCosts ? set : [])].join(' UNION '),
+  );
+  return (reader.getRowsJS() as [string][]).map(([c]) => c);
+}
+
+/** Found once for all questions until something is written to the desk. */
+export async function onceWritten<T>(tables: DeskTables, name: string, find: () => Promise<T>): Promise<T> {
+  // What is written meanwhile has a memory of its own.
+  const { found } = tables;
+  if (!found.has(name)) found.set(name, await find());
+  return found.get(name) as T;
 }

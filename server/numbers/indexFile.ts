@@ -25,6 +25,10 @@ export interface DeskTables {
   extras: string;
   /** Some cost is not the visit's own: entries of what sources billed, models that are known later, credits. */
   hasSetCosts: boolean;
+  /** Some rows are in `extras`. */
+  hasExtras: boolean;
+  /** What every question would find anew; forgotten whenever something is written to the desk. */
+  found: Map<string, unknown>;
   /** Columns of named sub-IDs, by name. */
   subs: Map<string, string>;
   /** The desk has named more than there is room for; those are in no report. */
@@ -66,6 +70,7 @@ export class IndexFile {
     for (const { n, tables } of index.desks.values()) {
       tables.hasMoreSubs = meta[moreSubs(n)] !== undefined;
       tables.hasSetCosts = meta[setCosts(n)] !== undefined;
+      tables.hasExtras = (await index.rows(`SELECT 1 FROM ${tables.extras} LIMIT 1`)).length > 0;
     }
     return index;
   }
@@ -95,6 +100,14 @@ export class IndexFile {
     const { n, tables } = this.desks.get(deskId)!;
     if (!tables.hasSetCosts) await this.setMeta({ [setCosts(n)]: 'yes' });
     tables.hasSetCosts = true;
+  }
+
+  /** Once what was written is committed. */
+  async written(deskId: string): Promise<void> {
+    const tables = this.tablesOf(deskId);
+    if (!tables) return;
+    tables.hasExtras = (await this.rows(`SELECT 1 FROM ${tables.extras} LIMIT 1`)).length > 0;
+    tables.found = new Map();
   }
 
   /** undefined: nothing of this desk has come yet. */
@@ -149,6 +162,8 @@ export class IndexFile {
       conversions: `conversions_${n}`,
       extras: `extras_${n}`,
       hasSetCosts: false,
+      hasExtras: false,
+      found: new Map<string, unknown>(),
       subs: new Map<string, string>(),
       hasMoreSubs: false,
     };

@@ -91,6 +91,8 @@ const verdicts = useVerdicts();
 /** Of the period before, when it is compared with. */
 const reportBefore = ref<CampaignReport | null>(null);
 
+/** Figures are worked out anew; lists are only read. */
+const FIGURES_PAUSE_MS = 2000;
 const { building, indexed } = useIndexed(() => void load());
 const asks = newest();
 const load = (): Promise<void> =>
@@ -109,7 +111,7 @@ const load = (): Promise<void> =>
   );
 onMounted(load);
 watch([range, isCompared], load);
-onNews(['numbers'], load);
+onNews(['numbers'], load, FIGURES_PAUSE_MS);
 onNews(['visits'], visits.load);
 onNews(['conversions'], conversions.load);
 

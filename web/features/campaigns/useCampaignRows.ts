@@ -16,7 +16,7 @@ export interface CampaignRow {
   part: PartRecord<'campaign'>;
   figures: Figures | null;
 }
-const NEWS_PAUSE_MS = 1200;
+const NEWS_PAUSE_MS = 2000;
 
 export function useCampaignRows() {
   const parts = useParts();

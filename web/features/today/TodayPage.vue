@@ -19,6 +19,7 @@ import { useIndexed } from '../../shared/useIndexed.ts';
 import { usePage } from '../../shared/usePage.ts';
 import { usePeriod } from '../../shared/period.ts';
 import CampaignsToday from './CampaignsToday.vue';
+import PaceToday from './PaceToday.vue';
 import WhatChanged from './WhatChanged.vue';
 
 const session = useSession();
@@ -66,7 +67,7 @@ const needs = computed(() => [
     to: `/campaigns/${c.id}`,
   })),
 ]);
-onNews(['numbers'], loadFigures, 1200);
+onNews(['numbers'], loadFigures, 2000);
 onNews(['conversions'], latest.load, 1200);
 onNews(['visits', 'conversions', 'postbacks-in', 'postbacks-out'], loadAttention, 1200);
 const firstSteps = computed(() => parts.state === 'ready' && parts.of('campaign').length === 0);
@@ -146,6 +147,7 @@ const steps = computed(() => [
     <section v-else-if="attention" class="sheet pad quiet">
       Nothing needs attention. All postbacks are processed and all sources have their postbacks.
     </section>
+    <PaceToday />
     <WhatChanged />
     <div class="two">
       <section class="sheet" aria-label="Campaigns today">

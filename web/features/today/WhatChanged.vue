@@ -1,3 +1,22 @@
+<script lang="ts">
+import type { NumbersAnswer as Answer } from '@tracheon/core/contract';
+import type { Explanation as Why } from '@tracheon/core/metrics';
+
+export interface Changed {
+  id: string;
+  name: string;
+  change: bigint;
+  why: Why | null;
+}
+/** Some twenty questions: whoever comes back to this screen finds what was found a moment ago. */
+const KEPT_MS = 5 * 60_000;
+let kept: {
+  of: string;
+  at: number;
+  total: Pick<Answer, 'total' | 'totalBefore'>;
+  changed: Changed[];
+} | null = null;
+</script>
 <script setup lang="ts">
 /** Yesterday against the same weekday a week before: which campaigns changed most, and which value explains it. */
 import type { NumbersAnswer, NumbersAsked } from '@tracheon/core/contract';
@@ -22,12 +41,6 @@ const LEAST_MICROS = 1_000_000n;
 const yesterday = computed(() => shiftDay(today.value, -1));
 const before = computed(() => shiftDay(yesterday.value, -7));
 const total = ref<Pick<NumbersAnswer, 'total' | 'totalBefore'> | null>(null);
-interface Changed {
-  id: string;
-  name: string;
-  change: bigint;
-  why: Explanation | null;
-}
 const changed = ref<Changed[]>([]);
 const { indexed } = useIndexed(() => void load());
 let waiting = new AbortController();
@@ -53,6 +66,11 @@ async function load(): Promise<void> {
   waiting.abort();
   waiting = new AbortController();
   const { signal } = waiting;
+  const of = `${session.desk.id}|${yesterday.value}`;
+  if (kept?.of === of && Date.now() - kept.at < KEPT_MS) {
+    [total.value, changed.value] = [kept.total, kept.changed];
+    return;
+  }
   try {
     const all = await indexed(() => question('campaign_id'));
     total.value = all;
@@ -75,6 +93,7 @@ async function load(): Promise<void> {
       const why = explainChange(breakdowns);
       changed.value = changed.value.map((c) => (c.id === campaign.id ? { ...c, why } : c));
     }
+    kept = { of, at: Date.now(), total: all, changed: changed.value };
   } catch {
     // Without an index there is nothing to say; a question that was given up says nothing either.
     if (!signal.aborted) changed.value = [];
