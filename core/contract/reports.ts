@@ -8,6 +8,7 @@ import {
   type FigureValue,
 } from '../metrics/registry.ts';
 import { microsText } from './primitives.ts';
+import { verdictAnswer } from './verdicts.ts';
 
 type FigureShape = { [N in FigureName]: z.ZodType<FigureValue<N>> };
 
@@ -65,6 +66,8 @@ export const campaignsReport = z.object({
       figures: figuresAnswer,
       /** Profit of each of the days asked for, up to the last one of the period; null where the cost is not known. */
       trend: z.array(microsText.nullable()),
+      /** null unless it is asked for. */
+      verdict: verdictAnswer.nullable(),
     }),
   ),
   total: figuresAnswer,

@@ -37,7 +37,11 @@ export const reportEndpoints = {
     summary: 'Figures of all campaigns over a period.',
     least: 'viewer',
     query: z
-      .object({ ...periodQuery, trend: z.coerce.number().int().min(0).max(MAX_TREND_DAYS).default(0) })
+      .object({
+        ...periodQuery,
+        trend: z.coerce.number().int().min(0).max(MAX_TREND_DAYS).default(0),
+        verdicts: z.stringbool().default(false),
+      })
       .refine(isPeriod, notAPeriod),
     answer: campaignsReport,
     refuses: ['numbers_building', 'numbers_away', 'question_too_long'],

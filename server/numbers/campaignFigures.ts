@@ -43,21 +43,22 @@ export async function campaignsReport(
   ask: AskIndex,
   desk: ReportDesk,
   days: DayRange,
-  trend: number,
+  { trend, verdicts }: { trend: number; verdicts: boolean },
 ): Promise<CampaignsReport> {
   const trendDays = Array.from({ length: trend }, (_, i) => shiftDay(days.to, i + 1 - trend));
-  const found = await allRows(ask, { ...days, by: ['campaign_id'] });
+  const found = await allRows(ask, { ...days, by: ['campaign_id'], verdicts });
   const byDay = new Map<string, Figures>();
   if (trendDays.length > 0) {
     const period = { from: trendDays[0]!, to: days.to };
     for (const { values, figures: of } of await allRows(ask, { ...period, by: ['campaign_id', 'day'] }))
       byDay.set(values.join('|'), of);
   }
-  const named = new Map(found.map((r) => [r.values[0]!, r.figures]));
+  const named = new Map(found.map((r) => [r.values[0]!, r]));
   const ids = new Set([...named.keys(), ...[...byDay.keys()].map((key) => key.split('|')[0]!)]);
   const rows = [...ids].map((campaignId) => ({
     campaignId,
-    figures: named.get(campaignId) ?? noFigures,
+    figures: named.get(campaignId)?.figures ?? noFigures,
+    verdict: named.get(campaignId)?.verdict ?? null,
     trend: trendDays.map((day) => (byDay.get(`${campaignId}|${day}`) ?? noFigures).profitMicros),
   }));
   return {

@@ -67,8 +67,8 @@ export interface Span {
 const BATCHES = 200;
 const CHANGES = 5000;
 
-/** The next transactions that are all over; null when there are none. */
-export async function nextSpan(pool: Pool, from: bigint): Promise<Span | null> {
+/** The next transactions that are all over; null when there are none. `hasMore`: of those that are over, some are left. */
+export async function nextSpan(pool: Pool, from: bigint): Promise<(Span & { hasMore: boolean }) | null> {
   const { rows } = await pool.query<{ xmin: string; batch: string | null; change: string | null }>(
     `SELECT x.xmin::text AS xmin,
        (SELECT tx::text FROM feed_batches WHERE tx >= $1::xid8 AND tx < x.xmin ORDER BY feed_batches.tx OFFSET ${BATCHES} LIMIT 1) AS batch,
@@ -80,7 +80,7 @@ export async function nextSpan(pool: Pool, from: bigint): Promise<Span | null> {
   const first = ends.reduce((a, b) => (b < a ? b : a));
   // One transaction may be larger than a step: it is taken whole.
   const upTo = first <= from && BigInt(rows[0]!.xmin) > from ? from + 1n : first;
-  return upTo > from ? { from, upTo } : null;
+  return upTo > from ? { from, upTo, hasMore: upTo < BigInt(rows[0]!.xmin) } : null;
 }
 
 export async function batchesIn(pool: Pool, { from, upTo }: Span): Promise<FeedBatch[]> {

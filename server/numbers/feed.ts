@@ -35,15 +35,16 @@ import { clickNumbers, FLAGS, type DeskTables, type IndexFile } from './indexFil
 /** Rows of one chunk. */
 const CHUNK = 2048;
 
-/** One step: the next transactions that are over. Returns the desks that they are of; null when there are none. */
-export async function feedStep(
-  pool: Pool,
-  index: IndexFile,
-  costs: CostWatch,
-): Promise<readonly string[] | null> {
+/** What a step took in: the desks that it is of, and whether more is waiting already. */
+export interface Fed {
+  deskIds: readonly string[];
+  hasMore: boolean;
+}
+/** One step: the next transactions that are over. */
+export async function feedStep(pool: Pool, index: IndexFile, costs: CostWatch): Promise<Fed> {
   const { cursor } = await index.meta();
   const span = await nextSpan(pool, BigInt(cursor!));
-  if (!span) return null;
+  if (!span) return { deskIds: [], hasMore: false };
   const [batches, changes] = [await batchesIn(pool, span), await changesIn(pool, span)];
   const deskIds = [...new Set([...batches, ...changes].map((b) => b.desk_id))];
   const news: DeskNews[] = [];
@@ -77,7 +78,7 @@ export async function feedStep(
     await index.setMeta({ cursor: String(span.upTo), fedAt: new Date().toISOString() });
   });
   for (const n of news) await index.written(n.deskId);
-  return deskIds;
+  return { deskIds, hasMore: span.hasMore };
 }
 
 /** Costs that have to be settled again for what came. */

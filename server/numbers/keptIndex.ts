@@ -133,9 +133,10 @@ export class KeptIndex {
         const settled = await this.costs.settleDue(this.index);
         this.fedAt = new Date().toISOString();
         errors = 0;
-        const moved = new Set([...(fed ?? []), ...settled]);
+        const moved = new Set([...fed.deskIds, ...settled]);
         if (moved.size > 0) this.deps.onFed?.([...moved]);
-        if (!fed) await this.sleep(FEED_EVERY_MS);
+        // In a busy database there is always something new: taking it in at once would take a whole core.
+        if (!fed.hasMore) await this.sleep(FEED_EVERY_MS);
       } catch (error) {
         if (this.isClosing) return;
         this.deps.log.error({ err: error }, 'the numbers index waits');

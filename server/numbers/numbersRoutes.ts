@@ -21,7 +21,7 @@ export function numbersRoutes(mount: Mount, { config, models, pool, now }: ApiGr
   mount('campaignsReport', async ({ signed, query, res }) => {
     const desk = await deskOf(models, signed.deskId);
     const days = askedDays(query, now(), desk.zone);
-    return campaignsReport(asking(desk.id, res), desk, days, query.trend);
+    return campaignsReport(asking(desk.id, res), desk, days, query);
   });
   mount('campaignReport', async ({ signed, id, query, res }) => {
     const desk = await deskOf(models, signed.deskId);

@@ -18,7 +18,8 @@ export interface WholeSystem {
   stop: () => Promise<void>;
 }
 
-export async function startWholeSystem(options: { demo: boolean }): Promise<WholeSystem> {
+/** `numbers`: whether figures are looked at on it. */
+export async function startWholeSystem(options: { demo: boolean; numbers: boolean }): Promise<WholeSystem> {
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-browser-'));
   const place = async (host: string) => ({ host, port: String(await freePort(host)) });
@@ -56,6 +57,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     TRACHEON_DEMO_SHARE: '0.2',
     // With all cores busy with browsers, it would have no turn for seconds.
     TRACHEON_NUMBERS_NICE: '0',
+    TRACHEON_NUMBERS: options.numbers ? 'on' : 'off',
   };
   const prepare = new ChildProgram(
     ['server/dist/prepare.mjs', ...(options.demo ? ['--demo'] : [])],

@@ -25,14 +25,12 @@ import SignedMoney from '../../ui/SignedMoney.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import VerdictMark from '../../ui/VerdictMark.vue';
 import BulkBar from './bulk/BulkBar.vue';
-import { useVerdicts } from './useVerdicts.ts';
 import { useCampaignRows, type CampaignRow } from './useCampaignRows.ts';
 
 const parts = useParts();
 const session = useSession();
 const router = useRouter();
 const list = useCampaignRows();
-const verdicts = useVerdicts();
 const { rows, total, totalBefore, report, withoutCost } = list;
 const profits = computed(() => rows.value.map((r) => Number(r.figures?.profitMicros ?? 0)));
 const { before } = usePeriod();
@@ -175,8 +173,8 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
       </template>
       <template #verdict="{ row }"
         ><VerdictMark
-          v-if="verdicts.get(row.id)"
-          :verdict="verdicts.get(row.id)!"
+          v-if="row.verdict"
+          :verdict="row.verdict"
           :of="row.part.body.name"
           :currency="session.desk.currency"
       /></template>

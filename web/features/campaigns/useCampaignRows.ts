@@ -1,7 +1,7 @@
 /** The campaigns of the list: with their figures, narrowed, and the total of what is shown. */
 import { offersOf } from '@tracheon/core/routing';
 import { computed, onMounted, reactive, ref, watch } from 'vue';
-import type { CampaignsReport, Figures, PartRecord } from '@tracheon/core/contract';
+import type { CampaignsReport, Figures, PartRecord, VerdictAnswer } from '@tracheon/core/contract';
 import { addFigures } from '@tracheon/core/metrics';
 import { ask } from '../../app/api.ts';
 import { newest } from '../../app/newest.ts';
@@ -15,6 +15,7 @@ export interface CampaignRow {
   id: string;
   part: PartRecord<'campaign'>;
   figures: Figures | null;
+  verdict: VerdictAnswer | null;
 }
 const NEWS_PAUSE_MS = 2000;
 
@@ -33,7 +34,7 @@ export function useCampaignRows() {
     asks(
       indexed(() =>
         Promise.all([
-          ask('campaignsReport', { query: range.value }),
+          ask('campaignsReport', { query: { ...range.value, verdicts: 'true' } }),
           isCompared.value ? ask('campaignsReport', { query: before.value }) : null,
         ]),
       ),
@@ -55,7 +56,7 @@ export function useCampaignRows() {
   /** Archived campaigns are shown when they are asked for. */
   const campaigns = computed(() => parts.of('campaign', chosen.state === 'archived'));
   const rows = computed<CampaignRow[]>(() => {
-    const figures = new Map(report.value?.rows.map((r) => [r.campaignId, r.figures]));
+    const found = new Map(report.value?.rows.map((r) => [r.campaignId, r]));
     const words = search.value.trim().toLowerCase();
     return campaigns.value
       .filter(
@@ -66,7 +67,12 @@ export function useCampaignRows() {
           (!chosen.tag || body.tags.includes(chosen.tag)) &&
           body.name.toLowerCase().includes(words),
       )
-      .map((part) => ({ id: part.id, part, figures: figures.get(part.id) ?? null }));
+      .map((part) => ({
+        id: part.id,
+        part,
+        figures: found.get(part.id)?.figures ?? null,
+        verdict: found.get(part.id)?.verdict ?? null,
+      }));
   });
   const totalOf = (of: CampaignsReport | null): Figures | null => {
     if (!of) return null;
