@@ -25,7 +25,7 @@ const times = [];
 const failures = [];
 let cluster = null;
 let shared = null;
-const PART_LIMIT_MS = 15 * 60_000;
+const PART_LIMIT_MS = 25 * 60_000;
 
 /** Process groups of the parts that run now. */
 const groups = new Set();

@@ -9,10 +9,12 @@ import { inTransaction } from './indexTransaction.ts';
 /** Settling takes at most one part in so many of the time: where visits keep coming under a large entry, it waits longer. */
 const PAUSE_TIMES = 4;
 const LOOK_AT_IMPRESSIONS_MS = 60_000;
+/** Fees of sources and kinds of event types change without a trace here. */
+const GROUND_MS = 60_000;
 const DAY_MS = 86_400_000;
 
 export class CostWatch {
-  private readonly grounds = new Map<string, CostGround | null>();
+  private readonly grounds = new Map<string, { ground: CostGround | null; at: number }>();
   private readonly nextAt = new Map<string, number>();
   private readonly seen = new Map<string, string>();
   private lookAt = 0;
@@ -20,8 +22,11 @@ export class CostWatch {
   constructor(private readonly pool: Pool) {}
 
   async groundOf(deskId: string): Promise<CostGround | null> {
-    if (!this.grounds.has(deskId)) this.grounds.set(deskId, await loadCostGround(this.pool, deskId));
-    return this.grounds.get(deskId)!;
+    const kept = this.grounds.get(deskId);
+    if (kept && Date.now() - kept.at < GROUND_MS) return kept.ground;
+    const ground = await loadCostGround(this.pool, deskId);
+    this.grounds.set(deskId, { ground, at: Date.now() });
+    return ground;
   }
   /** Something of it has changed. */
   forget(deskId: string): void {

@@ -111,6 +111,7 @@ test('rates come from a file, one row that can’t be read is named, and a rate 
   });
   await expect(page.getByRole('status').filter({ hasText: '1 rate of NOK saved' })).toBeVisible();
   await expect(page.getByText('Row 2: “yesterday” is not a day. Write it as YYYY-MM-DD.')).toBeVisible();
+  await expectAccessible(page, 'rates');
   await page.getByLabel('Search rates').fill('NOK');
   const row = page.getByRole('table', { name: 'Exchange rates' }).getByRole('row').filter({ hasText: 'NOK' });
   await expect(row).toHaveCount(1);

@@ -32,8 +32,6 @@ const screens: [path: string, title: string][] = [
   ['/conversions/needs-repair', 'Needs repair'],
   ['/conversions/postbacks-out', 'Postbacks out'],
   ['/money/cost', 'Cost'],
-  ['/money/cost/file', 'Load cost file'],
-  ['/money/rates', 'Rates'],
   ['/money/statements', 'Statements'],
   ['/money/decisions', 'Approval and delay'],
   ['/conversions/carry-over', 'Carry over click IDs'],

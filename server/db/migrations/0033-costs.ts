@@ -50,9 +50,13 @@ CREATE TABLE cost_entries (
   PRIMARY KEY (load_id, n)
 );
 CREATE INDEX cost_entries_source ON cost_entries (desk_id, source_id, from_at, to_at);
+-- Campaigns that ever had a cost which their visits were not stored with.
+CREATE INDEX part_versions_late_cost ON part_versions (desk_id, part_id)
+  WHERE body->>'costModel' IN ('thousand', 'conversion', 'share') OR coalesce(body->>'costSince', '') <> '';
 `;
 
 export const down = `
+DROP INDEX part_versions_late_cost;
 DROP TABLE cost_entries;
 DROP TABLE cost_rows;
 DROP TABLE cost_loads;
