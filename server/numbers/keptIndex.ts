@@ -32,6 +32,8 @@ export interface KeptIndexDeps {
   pool: Pool;
   path: string;
   questionMs?: number;
+  /** Half a second unless it is said. */
+  feedEveryMs?: number;
   /** Desks of which something was taken in. */
   onFed?: (deskIds: readonly string[]) => void;
   log: { info: (more: object, words: string) => void; error: (more: object, words: string) => void };
@@ -136,7 +138,7 @@ export class KeptIndex {
         const moved = new Set([...fed.deskIds, ...settled]);
         if (moved.size > 0) this.deps.onFed?.([...moved]);
         // In a busy database there is always something new: taking it in at once would take a whole core.
-        if (!fed.hasMore) await this.sleep(FEED_EVERY_MS);
+        if (!fed.hasMore) await this.sleep(this.deps.feedEveryMs ?? FEED_EVERY_MS);
       } catch (error) {
         if (this.isClosing) return;
         this.deps.log.error({ err: error }, 'the numbers index waits');

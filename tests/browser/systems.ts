@@ -6,9 +6,9 @@ import { startWholeSystem } from './wholeSystem.ts';
 
 export default async function start(): Promise<() => Promise<void>> {
   const [demo, first, second] = await Promise.all([
-    startWholeSystem({ demo: true, numbers: true }),
-    startWholeSystem({ demo: false, numbers: false }),
-    startWholeSystem({ demo: false, numbers: true }),
+    startWholeSystem({ demo: true }),
+    startWholeSystem({ demo: false }),
+    startWholeSystem({ demo: false }),
   ]);
   process.env.TRACHEON_BROWSER_SYSTEMS = JSON.stringify({ demo, first, second });
   return async () => void (await Promise.all([demo, first, second].map((system) => system.stop())));

@@ -18,8 +18,7 @@ export interface WholeSystem {
   stop: () => Promise<void>;
 }
 
-/** `numbers`: whether figures are looked at on it. */
-export async function startWholeSystem(options: { demo: boolean; numbers: boolean }): Promise<WholeSystem> {
+export async function startWholeSystem(options: { demo: boolean }): Promise<WholeSystem> {
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-browser-'));
   const place = async (host: string) => ({ host, port: String(await freePort(host)) });
@@ -57,7 +56,6 @@ export async function startWholeSystem(options: { demo: boolean; numbers: boolea
     TRACHEON_DEMO_SHARE: '0.2',
     // With all cores busy with browsers, it would have no turn for seconds.
     TRACHEON_NUMBERS_NICE: '0',
-    TRACHEON_NUMBERS: options.numbers ? 'on' : 'off',
   };
   const prepare = new ChildProgram(
     ['server/dist/prepare.mjs', ...(options.demo ? ['--demo'] : [])],

@@ -9,7 +9,8 @@ export async function startIndex(
 ): Promise<{ close: () => Promise<void> }> {
   const pool = openPool(databaseUrl, 'numbers', 2);
   const log = { info: () => undefined, error: () => undefined };
-  const kept = new KeptIndex({ pool, path: indexOf(dataFolder), log });
+  // Many tests write at the same time, and few of them look at figures.
+  const kept = new KeptIndex({ pool, path: indexOf(dataFolder), feedEveryMs: 1500, log });
   const service = await serveNumbers(kept, socketOf(dataFolder));
   return {
     close: async () => {

@@ -109,9 +109,9 @@ const list = computed(() => rows.value.map((r) => ({ ...r, id: `${r.base} ${r.da
   <p v-if="busy" role="status">{{ busy }}</p>
   <p v-if="done" role="status">{{ done }}</p>
   <p v-if="wrong" class="error" role="alert">{{ wrong }}</p>
-  <ul v-if="problems.length" class="error" role="alert">
-    <li v-for="p in problems" :key="p.n">Row {{ p.n }}: {{ p.why }}</li>
-  </ul>
+  <div v-if="problems.length" class="error" role="alert">
+    <p v-for="p in problems" :key="p.n">Row {{ p.n }}: {{ p.why }}</p>
+  </div>
   <UnconvertedAmounts ref="waiting" class="bar" />
   <section v-if="session.canEdit" class="sheet pad bar" aria-label="Add a rate">
     <h2>Add a rate</h2>
