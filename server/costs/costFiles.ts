@@ -337,6 +337,11 @@ export async function loadCostFile(
   id: string,
   settings: CostFileSettings,
 ): Promise<CostLoad> {
+  // Pressed in two tabs, the second waits and then finds no draft any more.
+  return alone(pool, id, () => load(pool, owner, id, settings));
+}
+
+async function load(pool: Pool, owner: CostOwner, id: string, settings: CostFileSettings): Promise<CostLoad> {
   const { deskId } = owner;
   const { source, entries } = await readAll(pool, deskId, id, settings);
   if (entries.length === 0) throw new Problem('no_cost_rows');
@@ -354,4 +359,23 @@ export async function dropCostFile(pool: Pool, deskId: string, id: string): Prom
     [deskId, id],
   );
   if (rowCount === 0) throw new Problem('not_found');
+}
+
+/** One at a time for each name, in whatever process. */
+async function alone<T>(pool: Pool, name: string, work: () => Promise<T>): Promise<T> {
+  const client = await pool.connect();
+  let broken: Error | undefined;
+  try {
+    await client.query('SELECT pg_advisory_lock(hashtextextended($1, 0))', [name]);
+    try {
+      return await work();
+    } finally {
+      await client
+        .query('SELECT pg_advisory_unlock(hashtextextended($1, 0))', [name])
+        .catch((error: Error) => (broken = error));
+    }
+  } finally {
+    // A connection that could not let go of the lock ends, and the lock with it.
+    client.release(broken);
+  }
 }

@@ -40,7 +40,7 @@ export async function entriesAround(
 
 const thousands = (ground: CostGround, sourceId: string): CampaignCosts[] =>
   [...ground.campaigns.values()].filter(
-    (c) => c.sourceId === sourceId && c.terms.some((t) => t.model === 'thousand'),
+    (c) => c.sourceIds.includes(sourceId) && c.terms.some((t) => t.model === 'thousand'),
   );
 
 /** Costs of impressions are those of whole days. */

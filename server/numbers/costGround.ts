@@ -10,7 +10,8 @@ export interface Stretch {
 }
 export interface CampaignCosts {
   id: string;
-  sourceId: string;
+  /** All that it ever ran at. */
+  sourceIds: readonly string[];
   terms: CostTerm[];
 }
 export interface CostGround {
@@ -89,10 +90,11 @@ function campaignCosts(
 ): Map<string, CampaignCosts> {
   const all = new Map<string, CampaignCosts>();
   for (const id of new Set(versions.map((v) => v.id))) {
-    const sourceId = now.get(id)?.sourceId;
-    if (sourceId === undefined) continue;
-    const own = versions.filter((v) => v.id === id).map((v) => ({ savedAt: v.at, body: wholeCost(v.body) }));
-    all.set(id, { id, sourceId, terms: costTerms(own, zone).filter((t) => t.isLater || isDerived(t)) });
+    if (!now.has(id)) continue;
+    const of = versions.filter((v) => v.id === id);
+    const own = of.map((v) => ({ savedAt: v.at, body: wholeCost(v.body) }));
+    const sourceIds = [...new Set(of.map((v) => v.body.sourceId))];
+    all.set(id, { id, sourceIds, terms: costTerms(own, zone).filter((t) => t.isLater || isDerived(t)) });
   }
   return all;
 }

@@ -69,7 +69,7 @@ export class CostWatch {
       const campaigns = [...((await this.groundOf(deskId))?.campaigns.values() ?? [])].filter((c) =>
         c.terms.some((t) => t.model === 'thousand' && t.to > from),
       );
-      for (const { id, sourceId } of campaigns) {
+      for (const { id, sourceIds } of campaigns) {
         const { rows } = await this.pool.query<{ times: string }>(
           `SELECT coalesce(sum(times), 0)::text AS times FROM impressions
            WHERE desk_id = $1 AND campaign_id = $2 AND sub = '' AND quarter >= to_timestamp($3::float8 / 1000)`,
@@ -79,7 +79,10 @@ export class CostWatch {
         if (this.seen.get(id) === times) continue;
         this.seen.set(id, times);
         await inTransaction(index.feeding, () =>
-          noteUnsettled(index, [{ deskId, sourceId, from, to: Date.now() }]),
+          noteUnsettled(
+            index,
+            sourceIds.map((sourceId) => ({ deskId, sourceId, from, to: Date.now() })),
+          ),
         );
       }
     }
@@ -91,7 +94,7 @@ export function stretchesOf(ground: CostGround): (Stretch & { sourceId: string }
   const all: (Stretch & { sourceId: string })[] = [];
   for (const [sourceId, stretches] of ground.entered)
     for (const stretch of stretches) all.push({ sourceId, ...stretch });
-  for (const { sourceId, terms } of ground.campaigns.values())
-    for (const { from, to } of terms) all.push({ sourceId, from, to });
+  for (const { sourceIds, terms } of ground.campaigns.values())
+    for (const sourceId of sourceIds) for (const { from, to } of terms) all.push({ sourceId, from, to });
   return all;
 }

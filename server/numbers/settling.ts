@@ -119,7 +119,7 @@ export class Settling {
     );
   }
   private ofSource(): CampaignCosts[] {
-    return [...this.ground.campaigns.values()].filter((c) => c.sourceId === this.of.sourceId);
+    return [...this.ground.campaigns.values()].filter((c) => c.sourceIds.includes(this.of.sourceId));
   }
 
   /** What visits cost for their conversions. */
@@ -215,7 +215,7 @@ export class Settling {
     });
   }
 
-  /** `costs`: of each visit what it costs now, and the credits in other currencies apart in `foreign_credits`. */
+  /** `costs`: of each visit what it costs now, and what credits take off it. */
   private async makeCosts(): Promise<void> {
     const keys = ['since', ...this.names.map((_, i) => keyColumn(i)), 'has_link'].join(', ');
     const order = 'ORDER BY id_ms, id_a, id_b, id_c';

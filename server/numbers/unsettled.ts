@@ -35,9 +35,8 @@ export function unsettledBy(
     if (isEntered || term?.isLater || term?.model === 'thousand') add(sourceId, v.at);
   }
   for (const c of conversions) {
-    const campaign = ground.campaigns.get(String(c.campaign_id));
-    const term = termAt(campaign, c.visit_at);
-    if (campaign && term && term.model !== 'visit') add(campaign.sourceId, c.visit_at);
+    const term = termAt(ground.campaigns.get(String(c.campaign_id)), c.visit_at);
+    if (term && term.model !== 'visit') add(String(c.source_id), c.visit_at);
   }
   for (const id of erased) {
     const [at] = clickNumbers(id);
@@ -53,12 +52,10 @@ export const stretchesOfCampaigns = (
   ids: readonly string[],
 ): (Stretch & { sourceId: string })[] =>
   ids.flatMap((id) => {
-    const campaign = ground.campaigns.get(id);
-    return (campaign?.terms ?? []).map(({ from, to }) => ({
-      sourceId: campaign!.sourceId,
-      from,
-      to: Math.min(to, Date.now()),
-    }));
+    const { terms, sourceIds } = ground.campaigns.get(id) ?? { terms: [], sourceIds: [] };
+    return sourceIds.flatMap((sourceId) =>
+      terms.map(({ from, to }) => ({ sourceId, from, to: Math.min(to, Date.now()) })),
+    );
   });
 
 export const termAt = (campaign: CampaignCosts | undefined, at: number) =>

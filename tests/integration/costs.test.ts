@@ -187,6 +187,7 @@ describe('a cost that is added by hand', () => {
     expect(await refused({ from: '2026-11-04' })).toBe('to');
     expect(await refused({ from: '1976-11-04' })).toBe('to');
     expect(await refused({ amountMicros: '-1' })).toBe('amountMicros');
+    expect(await refused({ amountMicros: '9'.repeat(19) })).toBe('amountMicros');
     expect(await refused({ campaignId: chain.offer.id })).toBe('campaignId');
     expect(await refused({ accountId: 'East' })).toBe('accountId');
     expect(await refused({ sourceId: chain.offer.id })).toBe('sourceId');
@@ -227,7 +228,12 @@ describe('a cost file', () => {
     });
     // It is only tried.
     expect(await spent('2026-11-05')).toEqual({ moss: '3000', fern: '1000' });
-    const load = (await desk.owner.post<CostLoad>(`/cost-files/${draft.id}/load`, settings)).body;
+    // Pressed twice at once, it is loaded once.
+    const both = await Promise.all(
+      [1, 2].map(() => desk.owner.post<CostLoad>(`/cost-files/${draft.id}/load`, settings)),
+    );
+    expect(both.map((b) => b.status).sort()).toEqual([200, 404]);
+    const load = both.find((b) => b.status === 200)!.body;
     expect(load).toMatchObject({ kind: 'file', fileName: 'cost.csv', entries: 4 });
     expect(await spent('2026-11-05')).toEqual({ moss: '1500000', fern: '250000', nobody: '100000' });
     expect(await spent('2026-11-06')).toEqual({ moss: '-49000' });

@@ -153,6 +153,7 @@ const steps = computed(() => [
       <section class="sheet" aria-label="Campaigns today">
         <h2 class="pad">Campaigns today</h2>
         <CampaignsToday v-if="report" :report="report" />
+        <p v-else-if="failure" class="quiet pad">There are no figures right now. See the reason above.</p>
         <StateBlock v-else state="loading" />
       </section>
       <section class="sheet" aria-label="Latest conversions">
