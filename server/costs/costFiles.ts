@@ -330,26 +330,31 @@ export async function tryCostFile(
   };
 }
 
-/** Killed half way it is still a draft: done again, it begins anew. */
+/**
+ * The entries are written beside the draft, which they replace in the end. Killed half way, the draft is as it was; pressed in
+ * two tabs, the second finds no draft any more.
+ */
 export async function loadCostFile(
   pool: Pool,
   owner: CostOwner,
-  id: string,
+  draftId: string,
   settings: CostFileSettings,
 ): Promise<CostLoad> {
-  // Pressed in two tabs, the second waits and then finds no draft any more.
-  return alone(pool, id, () => load(pool, owner, id, settings));
-}
-
-async function load(pool: Pool, owner: CostOwner, id: string, settings: CostFileSettings): Promise<CostLoad> {
-  const { deskId } = owner;
-  const { source, entries } = await readAll(pool, deskId, id, settings);
+  const { deskId, memberId } = owner;
+  const { source, entries } = await readAll(pool, deskId, draftId, settings);
   if (entries.length === 0) throw new Problem('no_cost_rows');
-  await saveSettings(pool, deskId, id, costFileSettings.parse(settings));
-  await pool.query('DELETE FROM cost_entries WHERE load_id = $1', [id]);
+  await saveSettings(pool, deskId, draftId, costFileSettings.parse(settings));
+  const id = ulid();
+  await pool.query(
+    `INSERT INTO cost_loads (id, desk_id, source_id, kind, state, file_name, hash, header, settings, total, made_by)
+     SELECT $3, desk_id, source_id, kind, 'draft', file_name, hash, header, settings, total, $4 FROM cost_loads WHERE desk_id = $1 AND id = $2`,
+    [deskId, draftId, id, memberId],
+  );
   await writeEntries(pool, deskId, id, source, entries);
-  if (!(await setState(pool, owner, id, { from: 'draft', to: 'done' }))) throw new Problem('not_found');
-  await pool.query('DELETE FROM cost_rows WHERE load_id = $1', [id]);
+  if (!(await setState(pool, owner, id, { from: 'draft', to: 'done' }, draftId))) {
+    await dropCostFile(pool, deskId, id);
+    throw new Problem('not_found');
+  }
   return oneLoad(pool, deskId, id);
 }
 
@@ -359,23 +364,4 @@ export async function dropCostFile(pool: Pool, deskId: string, id: string): Prom
     [deskId, id],
   );
   if (rowCount === 0) throw new Problem('not_found');
-}
-
-/** One at a time for each name, in whatever process. */
-async function alone<T>(pool: Pool, name: string, work: () => Promise<T>): Promise<T> {
-  const client = await pool.connect();
-  let broken: Error | undefined;
-  try {
-    await client.query('SELECT pg_advisory_lock(hashtextextended($1, 0))', [name]);
-    try {
-      return await work();
-    } finally {
-      await client
-        .query('SELECT pg_advisory_unlock(hashtextextended($1, 0))', [name])
-        .catch((error: Error) => (broken = error));
-    }
-  } finally {
-    // A connection that could not let go of the lock ends, and the lock with it.
-    client.release(broken);
-  }
 }

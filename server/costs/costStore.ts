@@ -89,14 +89,22 @@ export async function writeEntries(
   }
 }
 
-/** From now on it counts, or does not. False when it was so already. */
+/** From now on it counts, or does not. `insteadOf`: the draft that it replaces. False when it was so already, or there is no such draft. */
 export const setState = (
   pool: Pool,
   { deskId, memberId }: CostOwner,
   id: string,
   { from, to }: { from: 'draft' | 'done' | 'undone'; to: 'done' | 'undone' },
+  insteadOf = '',
 ): Promise<boolean> =>
   inEventTransaction(pool, async (client) => {
+    if (insteadOf !== '') {
+      const draft = await client.query(
+        `DELETE FROM cost_loads WHERE desk_id = $1 AND id = $2 AND state = 'draft'`,
+        [deskId, insteadOf],
+      );
+      if (draft.rowCount === 0) return false;
+    }
     const { rowCount } = await client.query(
       `UPDATE cost_loads SET state = $4, undone_by = $5, undone_at = CASE WHEN $4 = 'undone' THEN now() END
        WHERE desk_id = $1 AND id = $2 AND state = $3`,
