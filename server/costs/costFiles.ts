@@ -345,11 +345,13 @@ export async function loadCostFile(
   if (entries.length === 0) throw new Problem('no_cost_rows');
   await saveSettings(pool, deskId, draftId, costFileSettings.parse(settings));
   const id = ulid();
-  await pool.query(
+  const { rowCount } = await pool.query(
     `INSERT INTO cost_loads (id, desk_id, source_id, kind, state, file_name, hash, header, settings, total, made_by)
      SELECT $3, desk_id, source_id, kind, 'draft', file_name, hash, header, settings, total, $4 FROM cost_loads WHERE desk_id = $1 AND id = $2`,
     [deskId, draftId, id, memberId],
   );
+  // Loaded from another tab since its rows were read.
+  if (rowCount === 0) throw new Problem('not_found');
   await writeEntries(pool, deskId, id, source, entries);
   if (!(await setState(pool, owner, id, { from: 'draft', to: 'done' }, draftId))) {
     await dropCostFile(pool, deskId, id);

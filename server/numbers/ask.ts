@@ -21,7 +21,7 @@ import type { NumbersGround } from './ground.ts';
 import type { DeskTables } from './indexFile.ts';
 import { loadMaturity, noMaturity } from './maturity.ts';
 import { choosePage } from './page.ts';
-import { loadApproval, noSums, pageSums, restSums, sumsOf, type RowSums } from './sums.ts';
+import { loadApproval, noSums, pageSums, sumsOf, type SumsOfAll } from './sums.ts';
 import { verdictGround, verdictOf } from './verdicts.ts';
 
 type Answer = Omit<NumbersAnswer, 'fedAt'>;
@@ -64,6 +64,7 @@ export async function answer(
 }
 
 const noFigures = figures(noSums(), () => ({ basis: '', approved: 0, decided: 0 }));
+const noRow: SumsOfAll = { sums: noSums(), mature: noSums(), sourceId: '' };
 /** Nothing of the desk has come yet. */
 const nothing = (asked: NumbersAsked) => ({
   rows: [],
@@ -79,9 +80,12 @@ interface Found {
   segments: readonly Segment[];
   approval: ApprovalRate;
   count: number;
-  rows: RowSums[];
-  before: RowSums[] | null;
+  /** All rows are in the page. */
+  isWhole: boolean;
+  page: Summed;
+  before: Summed | null;
 }
+type Summed = Awaited<ReturnType<typeof pageSums>>;
 type Period = Pick<NumbersAsked, 'from' | 'to'>;
 const stretchOf = ({ from, to }: Period, zone: string, suffix: Stretch['suffix']): Stretch => ({
   fromMs: dayStart(from, zone),
@@ -102,39 +106,40 @@ async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
     await addFormerKeys(of);
   }
   const approval = await onceWritten(of.tables, 'approval', () => loadApproval(of));
-  const count = await choosePage(of, asked, segments, approval);
+  const { count, rows } = await choosePage(of, asked, segments, approval);
   return {
     segments,
     approval,
     count,
-    rows: await pageSums(of, segments),
-    before: asked.against ? await pageSums(of, segments, '_before') : null,
+    isWhole: count === rows.length && asked.search === '' && asked.having.length === 0,
+    page: await pageSums(of, segments, rows),
+    before: asked.against ? await pageSums(of, segments, rows, '_before') : null,
   };
 }
 
 async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
-  const { segments, approval, count, rows, before } = found;
+  const { segments, approval, count, isWhole, page, before } = found;
   const { keys, ground } = of;
-  const total = await sumsOf(of, segments, 'all');
-  const isShort = count > asked.offset + rows.length || asked.search !== '' || asked.having.length > 0;
-  const rest = isShort ? await restSums(of, segments) : null;
+  const totalOf = async (summed: Summed, suffix: Stretch['suffix']): Promise<SumsOfAll> =>
+    (isWhole ? summed.together : await sumsOf(of, segments, 'all', suffix)) ?? noRow;
+  const total = await totalOf(page, '');
+  const isShort = count > asked.offset + page.rows.length || asked.search !== '' || asked.having.length > 0;
+  const rest = isShort ? await sumsOf(of, segments, 'rest') : null;
   const judged = asked.verdicts && asked.dayOf === 'visit' ? verdictGround(ground, approval, total) : null;
   return {
-    rows: rows.map((row, i) => ({
+    rows: page.rows.map((row, i) => ({
       values: row.values,
       names: row.values.map((value, k) => ground.nameOf(keys[k]!, value, campaignOf(asked, row.values))),
       figures: figures(row.sums, approval),
       events: eventSums(row.sums, approval),
-      before: before ? figures(before[i]!.sums, approval) : null,
+      before: before ? figures(before.rows[i]!.sums, approval) : null,
       verdict: judged && verdictOf(row, judged),
     })),
     count,
     total: figures(total.sums, approval),
     totalEvents: eventSums(total.sums, approval),
-    totalBefore: asked.against
-      ? figures((await sumsOf(of, segments, 'all', '_before')).sums, approval)
-      : null,
-    rest: rest && figures(rest, approval),
+    totalBefore: before && figures((await totalOf(before, '_before')).sums, approval),
+    rest: rest && figures(rest.sums, approval),
   };
 }
 

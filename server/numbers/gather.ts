@@ -6,31 +6,9 @@ import { timeValues, type Grouping, type TimeGrouping } from '@tracheon/core/met
 import { rateOn } from '@tracheon/core/money';
 import { dayStart, localDay } from '@tracheon/core/time';
 import type { NumbersGround } from './ground.ts';
-import { FLAGS, type DeskTables } from './indexFile.ts';
+import type { DeskTables } from './indexFile.ts';
 
 const QUARTER_MS = 900_000;
-const { bot, repeat, test, unique, clicked, page, offer, link, feed, file } = FLAGS;
-/** Whether a visit has these flags, and not those. */
-const has = (these: number, not: number): string => `f & ${these + not} = ${these}`;
-const NOT_COUNTED = bot + repeat + test;
-/** Sums of visits, from the few combinations of flags that each row has. */
-const byFlags = {
-  visits: `sum(n) FILTER (WHERE ${has(0, NOT_COUNTED)})`,
-  unique: `sum(n) FILTER (WHERE ${has(unique, NOT_COUNTED)})`,
-  bots: `sum(n) FILTER (WHERE ${has(bot, test)})`,
-  repeats: `sum(n) FILTER (WHERE ${has(repeat, bot + test)})`,
-  tests: `sum(n) FILTER (WHERE ${has(test, 0)})`,
-  sentToPage: `sum(n) FILTER (WHERE ${has(page, NOT_COUNTED)})`,
-  buttonClicks: `sum(n) FILTER (WHERE ${has(page + clicked, NOT_COUNTED)})`,
-  sentToOffer: `sum(n) FILTER (WHERE ${has(offer, NOT_COUNTED + page)} OR ${has(offer + clicked, NOT_COUNTED)})`,
-  withoutCost: `sum(n - priced) FILTER (WHERE ${has(0, NOT_COUNTED)})`,
-  spent: `sum(cost) FILTER (WHERE ${has(0, test)})`,
-  botCost: `sum(cost) FILTER (WHERE ${has(bot, test)})`,
-  linkCost: `sum(cost) FILTER (WHERE ${has(link, test + feed + file)})`,
-  feedCost: `sum(cost) FILTER (WHERE ${has(feed, test)})`,
-  fileCost: `sum(cost) FILTER (WHERE ${has(file, test)})`,
-};
-
 /** A stretch of time, and what the names of its temporary tables end with. */
 export interface Stretch {
   fromMs: number;
@@ -130,7 +108,10 @@ function narrowed(of: Gathering): { where: string[]; values: string[] } {
   return { where: [...under, ...only], values };
 }
 
-/** `segments` tell by which rate costs in other currencies are converted; see `gv.segment`. */
+/**
+ * `gv` has a row for each combination of values, segment, age and flags (see flagSums.ts). `segments` tell by which rate costs in
+ * other currencies are converted.
+ */
 export async function gatherSums(
   of: Gathering,
   { fromMs, toMs, suffix }: Stretch,
@@ -147,15 +128,10 @@ export async function gatherSums(
   const known = knownUntilMs === null ? '' : `AND v.converted_at < ${knownUntilMs}`;
   const by = keyNames(of).join(', ');
   await connection.run(
-    `CREATE TEMP TABLE gv${suffix} AS SELECT ${by}, segment, young, min(s1) AS s1, max(s2) AS s2, ${Object.entries(
-      byFlags,
-    )
-      .map(([name, sum]) => `coalesce(${sum}, 0) AS "${name}"`)
-      .join(', ')}
-     FROM (SELECT ${chosen}, ${segmentOf(segments, cost.currency)} AS segment, ${isYoung} AS young, v.flags AS f, ${one} AS n,
-         ${cost.priced} AS priced, sum(${cost.micros}) AS cost, min(v.source_id) AS s1, max(v.source_id) AS s2
-       FROM ${from(visits, 'visit_at')} GROUP BY ${by}, segment, young, f)
-     GROUP BY ${by}, segment, young`,
+    `CREATE TEMP TABLE gv${suffix} AS SELECT ${chosen}, ${segmentOf(segments, cost.currency)} AS segment, ${isYoung} AS young,
+       v.flags AS f, ${one} AS n, ${cost.priced} AS priced, coalesce(sum(${cost.micros}), 0) AS cost, min(v.source_id) AS s1,
+       max(v.source_id) AS s2
+     FROM ${from(visits, 'visit_at')} GROUP BY ${by}, segment, young, f`,
     narrow.values,
   );
   await connection.run(
@@ -188,10 +164,9 @@ function costSource({ visits, extras, hasSetCosts, hasExtras }: DeskTables) {
 /** Values that only the other period has get rows as well, without anything in them: what is gone is a change, too. */
 export async function addFormerKeys(of: Gathering): Promise<void> {
   const by = keyNames(of).join(', ');
-  const sums = Object.keys(byFlags).map((name) => `"${name}"`);
   await of.connection.run(
-    `INSERT INTO gv (${by}, segment, young, s1, s2, ${sums.join(', ')})
-     SELECT ${by}, ${OWN_SEGMENT}, false, '', '', ${sums.map(() => '0').join(', ')}
+    `INSERT INTO gv (${by}, segment, young, f, n, priced, cost, s1, s2)
+     SELECT ${by}, ${OWN_SEGMENT}, false, 0, 0, 0, 0, '', ''
      FROM ((SELECT ${by} FROM gv_before UNION SELECT ${by} FROM gc_before)
        EXCEPT (SELECT ${by} FROM gv UNION SELECT ${by} FROM gc))`,
   );

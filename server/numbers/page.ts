@@ -14,6 +14,7 @@ import {
   readEventFigure,
   readOwnFigure,
   visitCosts,
+  visitCounts,
   type EventFigure,
   type AmountSum,
   type ApprovalRate,
@@ -21,29 +22,34 @@ import {
   type FigureDefinition,
   type FigureName,
 } from '@tracheon/core/metrics';
+import { flagSumSql } from './flagSums.ts';
 import { keyNames, OWN_SEGMENT, type Gathering, type Segment } from './gather.ts';
 import { rowsOf } from './sums.ts';
 
-/**
- * Returns how many rows there are, also those that are not in the page. Rows of earlier pages are in the table as well, with
- * numbers below 0.
- */
+export interface Page {
+  /** How many rows there are, also those that are not in the page. */
+  count: number;
+  /** Values of the rows of the page, in their order. */
+  rows: string[][];
+}
+
+/** Rows of earlier pages are in the table `page` as well, with numbers below 0. */
 export async function choosePage(
   of: Gathering,
   asked: NumbersAsked,
   segments: readonly Segment[],
   approval: ApprovalRate,
-): Promise<number> {
+): Promise<Page> {
   const { connection } = of;
   const by = keyNames(of).join(', ');
-  await makeGround(of, segments, approval);
   const { where, values } = searched(of, asked.search);
   const sums = `(${visitSums(by)}) v FULL JOIN (${conversionSums(by, readEventFigure(asked.sort))}) c USING (${by})`;
   const meets = [where, ...asked.having.map(filterSql)].join(' AND ');
-  const from =
-    asked.having.length === 0 && asked.sort === ''
-      ? `(SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}`
-      : `(SELECT * FROM ${sums}) g WHERE ${meets}`;
+  const isByFigures = asked.having.length > 0 || asked.sort !== '';
+  if (isByFigures) await makeGround(of, segments, approval);
+  const from = isByFigures
+    ? `(SELECT * FROM ${sums}) g WHERE ${meets}`
+    : `(SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}`;
   if (asked.sort === '') return byName(of, asked, from, values);
   const [{ count }] = (await rowsOf<{ count: number }>(
     connection,
@@ -58,7 +64,8 @@ export async function choosePage(
      FROM ${from} ORDER BY ${order} LIMIT ${asked.offset + asked.limit}`,
     values,
   );
-  return count;
+  const page = await connection.runAndReadAll(`SELECT ${by} FROM page WHERE nr >= 0 ORDER BY nr`);
+  return { count, rows: page.getRowsJS() as string[][] };
 }
 
 /** Amounts are asked for in whole units. */
@@ -121,9 +128,7 @@ async function fill(
 }
 
 const visitSums = (by: string): string =>
-  `SELECT ${by}, sum(visits) AS visits, sum("unique") AS "unique", sum(bots) AS bots, sum(repeats) AS repeats, sum(tests) AS tests,
-     sum("sentToPage") AS "sentToPage", sum("buttonClicks") AS "buttonClicks", sum("sentToOffer") AS "sentToOffer",
-     sum("withoutCost") AS "withoutCost", ${visitCosts.map((n) => `sum("${n}" * rate) AS "${n}"`).join(', ')}
+  `SELECT ${by}, ${[...visitCounts, ...visitCosts].map((n) => `${flagSumSql(n)} AS "${n}"`).join(', ')}
    FROM gv JOIN rates USING (segment) GROUP BY ${by}`;
 /** `event`: of one event type, for a table that is sorted by it. */
 const conversionSums = (by: string, event: EventFigure | null): string =>
@@ -199,7 +204,7 @@ async function byName(
   { isDescending, offset, limit }: NumbersAsked,
   from: string,
   values: string[],
-): Promise<number> {
+): Promise<Page> {
   const { connection, keys, ground } = of;
   const names = keyNames(of);
   const by = names.join(', ');
@@ -223,5 +228,5 @@ async function byName(
     appender.endRow();
   });
   appender.closeSync();
-  return rows.length;
+  return { count: rows.length, rows: rows.slice(offset, offset + limit).map(({ row }) => row) };
 }

@@ -10,18 +10,25 @@ import {
   type Sums,
 } from '@tracheon/core/metrics';
 import { convert } from '@tracheon/core/money';
+import { countOf, isIn, type VisitCost, type VisitCount } from './flagSums.ts';
 import { keyNames, type Gathering, type Segment, type Stretch } from './gather.ts';
 import type { NumbersGround } from './ground.ts';
 
 export const noSums = (): Sums => ({ visits: { ...noVisits }, conversions: [], unconverted: [] });
 
-const counts = (of: (name: string) => string): string =>
-  visitCounts.map((n) => `${of(`"${n}"`)}::DOUBLE AS "${n}"`).join(', ');
-
-/** What a row of `gv` is. */
-type VisitRow = { segment: number } & Record<(typeof visitCosts)[number], string> &
-  Record<(typeof visitCounts)[number], number>;
+/** A row of `gv`. */
+type VisitRow = {
+  segment: number;
+  young: boolean;
+  f: number;
+  n: number;
+  priced: number;
+  cost: string;
+} & Sources;
+type Sources = { s1: string; s2: string };
+/** A row of `gc`. */
 interface ConversionRow {
+  young: boolean;
   o: string;
   w: string;
   e: string;
@@ -40,19 +47,67 @@ export interface RowSums {
   /** Of all its visits, where it is one; else empty. */
   sourceId: string;
 }
+export type SumsOfAll = Omit<RowSums, 'values'>;
 /** Whose sums: of the rows of the page, of all rows, or of all but those of this page and the pages before it. */
 type Part = 'page' | 'all' | 'rest';
-type Sources = { s1: string; s2: string };
 
-/** The sums of a part, row by row as `add` is told them. */
-async function eachSum(
+/** No ID is so. */
+const NO_SOURCE_YET = '?';
+type RawVisits = Record<VisitCount, number> & Record<VisitCost, bigint>;
+
+/** Adds gathered rows up: costs of one segment first, so that they are converted as one sum. */
+class Adding {
+  private readonly visits = new Map<string, { segment: number; young: boolean; raw: RawVisits }>();
+  private readonly conversions = new Map<string, ConversionRow & { total: bigint; stillWaiting: bigint }>();
+  private sourceId = NO_SOURCE_YET;
+
+  get isEmpty(): boolean {
+    return this.visits.size === 0 && this.conversions.size === 0;
+  }
+
+  addVisits(row: VisitRow): void {
+    const key = `${row.segment}|${row.young}`;
+    let into = this.visits.get(key);
+    if (!into) this.visits.set(key, (into = { ...row, raw: { ...noVisits } }));
+    const { raw } = into;
+    const gathered = { n: row.n, priced: row.priced, cost: BigInt(row.cost) };
+    for (const name of visitCounts) if (isIn(name, row.f)) raw[name] += countOf(name, gathered);
+    if (gathered.cost !== 0n)
+      for (const name of visitCosts) if (isIn(name, row.f)) raw[name] += gathered.cost;
+    const own = row.s1 === row.s2 ? row.s1 : '';
+    this.sourceId = this.sourceId === NO_SOURCE_YET || this.sourceId === own ? own : '';
+  }
+
+  addConversions(row: ConversionRow): void {
+    const key = [row.young, row.o, row.w, row.e, row.s, row.c].join('|');
+    const [amount, waiting] = [BigInt(row.amount), BigInt(row.waiting)];
+    const into = this.conversions.get(key);
+    if (!into) this.conversions.set(key, { ...row, total: amount, stillWaiting: waiting });
+    else {
+      into.n += row.n;
+      into.total += amount;
+      into.stillWaiting += waiting;
+    }
+  }
+
+  made(segments: readonly Segment[], ground: NumbersGround): SumsOfAll {
+    const all = { sums: noSums(), mature: noSums(), sourceId: this.sourceId };
+    for (const { segment, young, raw } of this.visits.values())
+      for (const sums of young ? [all.sums] : [all.sums, all.mature])
+        putVisits(sums, raw, segments[segment], ground);
+    for (const row of this.conversions.values())
+      for (const sums of row.young ? [all.sums] : [all.sums, all.mature])
+        putConversions(sums, row, row.total, row.stillWaiting, ground);
+    return all;
+  }
+}
+
+/** The gathered rows of a part, each as `add` is told it; those of a page with the number of its row. */
+async function eachGathered(
   of: Gathering,
   suffix: Stretch['suffix'],
   part: Part,
-  add: {
-    visits: (row: VisitRow & Sources & { nr: number; young: boolean }) => void;
-    conversions: (row: ConversionRow & { nr: number; young: boolean }) => void;
-  },
+  to: (nr: number) => readonly Adding[],
 ): Promise<void> {
   const on = keyNames(of)
     .map((k) => `g.${k} = p.${k}`)
@@ -64,93 +119,69 @@ async function eachSum(
         ? `${table}${suffix} g ANTI JOIN page p ON ${on}`
         : `${table}${suffix} g`;
   const nr = part === 'page' ? 'p.nr' : '0';
-  const visits = await rowsOf<VisitRow & Sources & { nr: number; young: boolean }>(
+  const visits = await rowsOf<VisitRow & { nr: number }>(
     of.connection,
-    `SELECT ${nr} AS nr, segment, young, min(s1) AS s1, max(s2) AS s2, ${counts((n) => `sum(${n})`)},
-       ${visitCosts.map((n) => `sum("${n}")::VARCHAR AS "${n}"`).join(', ')} FROM ${from('gv')} GROUP BY ALL`,
+    `SELECT ${nr} AS nr, segment, young, f, min(s1) AS s1, max(s2) AS s2, sum(n)::DOUBLE AS n, sum(priced)::DOUBLE AS priced,
+       sum(cost)::VARCHAR AS cost FROM ${from('gv')} GROUP BY ALL`,
   );
-  visits.forEach(add.visits);
-  const conversions = await rowsOf<ConversionRow & { nr: number; young: boolean }>(
+  for (const row of visits) for (const adding of to(row.nr)) adding.addVisits(row);
+  const conversions = await rowsOf<ConversionRow & { nr: number }>(
     of.connection,
     `SELECT ${nr} AS nr, young, o, w, e, s, c, sum(n)::DOUBLE AS n, sum(amount)::VARCHAR AS amount, sum(waiting)::VARCHAR AS waiting
      FROM ${from('gc')} GROUP BY ALL`,
   );
-  conversions.forEach(add.conversions);
+  for (const row of conversions) for (const adding of to(row.nr)) adding.addConversions(row);
 }
 
+/** Of each row of the page, in its order; and of them together. */
 export async function pageSums(
   of: Gathering,
   segments: readonly Segment[],
+  rows: readonly string[][],
   suffix: Stretch['suffix'] = '',
-): Promise<RowSums[]> {
-  const names = keyNames(of);
-  const pages = await rowsOf<Record<string, string>>(
-    of.connection,
-    `SELECT ${names.join(', ')} FROM page WHERE nr >= 0 ORDER BY nr`,
-  );
-  const rows = pages.map((p): RowSums => ({ values: names.map((k) => p[k]!), ...noRow() }));
-  await eachSum(of, suffix, 'page', {
-    visits: (row) => addRow(rows[row.nr]!, row, segments, of.ground),
-    conversions: (row) => addRowConversions(rows[row.nr]!, row, of.ground),
-  });
-  return rows;
+): Promise<{ rows: RowSums[]; together: SumsOfAll }> {
+  const each = rows.map(() => new Adding());
+  const together = new Adding();
+  await eachGathered(of, suffix, 'page', (nr) => [each[nr]!, together]);
+  return {
+    rows: rows.map((values, i) => ({ values, ...each[i]!.made(segments, of.ground) })),
+    together: together.made(segments, of.ground),
+  };
 }
 
-/** Of the rows that are not in the page or the pages before it; null where there are none. */
-export async function restSums(of: Gathering, segments: readonly Segment[]): Promise<Sums | null> {
-  const { sums, sourceId } = await sumsOf(of, segments, 'rest');
-  return sourceId === NO_SOURCE_YET && sums.conversions.length === 0 ? null : sums;
-}
-
+/** null where there is nothing in it. */
 export async function sumsOf(
   of: Gathering,
   segments: readonly Segment[],
   part: 'all' | 'rest',
   suffix: Stretch['suffix'] = '',
-): Promise<Omit<RowSums, 'values'>> {
-  const all = noRow();
-  await eachSum(of, suffix, part, {
-    visits: (row) => addRow(all, row, segments, of.ground),
-    conversions: (row) => addRowConversions(all, row, of.ground),
-  });
-  return all;
+): Promise<SumsOfAll | null> {
+  const all = new Adding();
+  await eachGathered(of, suffix, part, () => [all]);
+  return all.isEmpty ? null : all.made(segments, of.ground);
 }
 
-const noRow = (): Omit<RowSums, 'values'> => ({ sums: noSums(), mature: noSums(), sourceId: NO_SOURCE_YET });
-/** No ID is so. */
-const NO_SOURCE_YET = '?';
-
-type Into = Omit<RowSums, 'values'>;
-function addRow(
-  into: Into,
-  row: VisitRow & Sources & { young: boolean },
-  segments: readonly Segment[],
-  ground: NumbersGround,
-): void {
-  addVisits(into.sums, row, segments, ground);
-  if (!row.young) addVisits(into.mature, row, segments, ground);
-  const own = row.s1 === row.s2 ? row.s1 : '';
-  into.sourceId = into.sourceId === NO_SOURCE_YET || into.sourceId === own ? own : '';
-}
-function addRowConversions(into: Into, row: ConversionRow & { young: boolean }, ground: NumbersGround): void {
-  addConversions(into.sums, row, ground);
-  if (!row.young) addConversions(into.mature, row, ground);
-}
-
-function addVisits(
+/** `segment`: none where costs are in the desk's own currency. */
+function putVisits(
   { visits: v, unconverted }: Sums,
-  row: VisitRow,
-  segments: readonly Segment[],
+  raw: RawVisits,
+  segment: Segment | undefined,
   ground: NumbersGround,
 ): void {
-  for (const name of visitCounts) v[name] += row[name];
-  const { currency, nanos } = segments[row.segment] ?? { currency: ground.currency, nanos: ONE };
-  if (nanos === null) unconverted.push({ currency, spent: BigInt(row.spent), earned: 0n, onHold: 0n });
-  else for (const name of visitCosts) v[name] += convert(BigInt(row[name]), nanos);
+  for (const name of visitCounts) v[name] += raw[name];
+  const { currency, nanos } = segment ?? { currency: ground.currency, nanos: ONE };
+  if (nanos === null) unconverted.push({ currency, spent: raw.spent, earned: 0n, onHold: 0n });
+  else for (const name of visitCosts) v[name] += convert(raw[name], nanos);
 }
 const ONE = 1_000_000_000n;
 
-function addConversions(sums: Sums, row: ConversionRow, ground: NumbersGround): void {
+function putConversions(
+  sums: Sums,
+  row: ConversionRow,
+  amount: bigint,
+  waiting: bigint,
+  ground: NumbersGround,
+): void {
   const type = ground.eventTypes.get(row.e) ?? { asConversion: false, asRevenue: false };
   sums.conversions.push({
     offerId: row.o,
@@ -160,9 +191,8 @@ function addConversions(sums: Sums, row: ConversionRow, ground: NumbersGround): 
     countsAsConversion: type.asConversion,
     countsAsRevenue: type.asRevenue,
     count: row.n,
-    amount: BigInt(row.amount),
+    amount,
   });
-  const waiting = BigInt(row.waiting);
   if (waiting === 0n || !type.asRevenue) return;
   const { balance } = statusOf[row.s];
   sums.unconverted.push({

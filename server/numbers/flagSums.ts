@@ -1,0 +1,67 @@
+/** Sums of visits by their flags: gathered once for each of the few combinations that occur, and sorted apart afterwards. */
+import type { visitCosts, visitCounts } from '@tracheon/core/metrics';
+import { FLAGS } from './indexFile.ts';
+
+const { bot, repeat, test, unique, clicked, page, offer, link, feed, file } = FLAGS;
+const NOT_COUNTED = bot + repeat + test;
+
+/** Columns of the gathered visits: how many, how many with a known cost, and that cost. */
+export interface GatheredVisits {
+  n: number;
+  priced: number;
+  /** Micro-units of the currency of its segment. */
+  cost: bigint;
+}
+type Amount = 'visits' | 'withoutCost' | 'cost';
+/** Visits with all flags of the first, and none of the second. */
+type Condition = readonly [these: number, not: number];
+interface FlagSum {
+  of: Amount;
+  /** One of them holds. */
+  when: readonly Condition[];
+}
+export type VisitCount = (typeof visitCounts)[number];
+export type VisitCost = (typeof visitCosts)[number];
+
+export const flagSums: Record<VisitCount | VisitCost, FlagSum> = {
+  visits: { of: 'visits', when: [[0, NOT_COUNTED]] },
+  unique: { of: 'visits', when: [[unique, NOT_COUNTED]] },
+  bots: { of: 'visits', when: [[bot, test]] },
+  repeats: { of: 'visits', when: [[repeat, bot + test]] },
+  tests: { of: 'visits', when: [[test, 0]] },
+  sentToPage: { of: 'visits', when: [[page, NOT_COUNTED]] },
+  buttonClicks: { of: 'visits', when: [[page + clicked, NOT_COUNTED]] },
+  sentToOffer: {
+    of: 'visits',
+    when: [
+      [offer, NOT_COUNTED + page],
+      [offer + clicked, NOT_COUNTED],
+    ],
+  },
+  withoutCost: { of: 'withoutCost', when: [[0, NOT_COUNTED]] },
+  spent: { of: 'cost', when: [[0, test]] },
+  botCost: { of: 'cost', when: [[bot, test]] },
+  linkCost: { of: 'cost', when: [[link, test + feed + file]] },
+  feedCost: { of: 'cost', when: [[feed, test]] },
+  fileCost: { of: 'cost', when: [[file, test]] },
+};
+
+const meets = (flags: number, when: FlagSum['when']): boolean =>
+  when.some(([these, not]) => (flags & (these | not)) === these);
+
+/** Whether the visits of a combination of flags are in a sum. */
+export const isIn = (name: VisitCount | VisitCost, flags: number): boolean =>
+  meets(flags, flagSums[name].when);
+
+/** How many visits of one combination a count adds. */
+export const countOf = (name: VisitCount, { n, priced }: GatheredVisits): number =>
+  flagSums[name].of === 'withoutCost' ? n - priced : n;
+
+const amountSql: Record<Amount, string> = { visits: 'n', withoutCost: 'n - priced', cost: 'cost * rate' };
+
+/** The sum over gathered visits, for sorting; costs at the `rate` of their segment. */
+export function flagSumSql(name: VisitCount | VisitCost): string {
+  const { of, when } = flagSums[name];
+  const conditions = when.map(([these, not]) => `f & ${these + not} = ${these}`).join(' OR ');
+  return `coalesce(sum(${amountSql[of]}) FILTER (WHERE ${conditions}), 0)`;
+}
