@@ -84,8 +84,8 @@ export async function build({ force = false } = {}) {
   writeFileSync(stamp, now);
 }
 
-/** What a browser loads before the first screen, and the chunks that come later, gzipped. */
-function printSizes() {
+/** What a browser loads before the first screen, gzipped, and whether that is little enough; and the chunks that come later. */
+export function sizes() {
   const dist = join(root, 'web/dist');
   const manifest = JSON.parse(readFileSync(join(dist, '.vite/manifest.json'), 'utf8'));
   const kib = (file) => gzipSync(readFileSync(join(dist, file))).length / 1024;
@@ -99,16 +99,19 @@ function printSizes() {
   // The entry fetches the application itself as a second step, and that one the screen.
   for (const key of ['index.html', 'app/start.ts', 'features/today/TodayPage.vue']) collect(key);
   const first = [...files].reduce((sum, file) => sum + kib(file), 0);
-  console.log(
-    `first screen: ${first.toFixed(0)} KiB gzipped (${files.size} files), wanted under ${FIRST_SCREEN_KIB}`,
-  );
   const later = Object.values(manifest).filter((c) => c.file.endsWith('.js') && !files.has(c.file));
   const largest = later.map((c) => [kib(c.file), c.name]).sort((a, b) => b[0] - a[0]);
-  for (const [size, name] of largest.slice(0, 6)) console.log(`later: ${size.toFixed(0)} KiB ${name}`);
+  return {
+    isSmall: first < FIRST_SCREEN_KIB,
+    lines: [
+      `first screen: ${first.toFixed(0)} KiB gzipped (${files.size} files), wanted under ${FIRST_SCREEN_KIB}`,
+      ...largest.slice(0, 6).map(([size, name]) => `later: ${size.toFixed(0)} KiB ${name}`),
+    ],
+  };
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
   ensurePackages();
   await build({ force: true });
-  printSizes();
+  console.log(sizes().lines.join('\n'));
 }

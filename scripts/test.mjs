@@ -2,13 +2,13 @@
  * npm test: installs what is missing, then format, lint, types, unit, integration, crash and browser tests, on a
  * throw-away database cluster (or, with DATABASE_URL, in databases of their own on that server) and free ports.
  * The last line is `N passed, N failed`: single tests where a runner counts them, one for each check elsewhere.
- *   npm test -- unit integration    only these parts: types, lint, format, unit, component, integration, patient, crash, browser
+ *   npm test -- unit integration    only these parts: types, lint, format, size, unit, component, integration, patient, crash, browser
  */
 import { spawn } from 'node:child_process';
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { build } from './build.mjs';
+import { build, sizes } from './build.mjs';
 import { crashRuns } from './crash.mjs';
 import { startCluster } from './database.mjs';
 import { CannotStart, ensurePackages, root } from './install.mjs';
@@ -206,7 +206,11 @@ async function main() {
   ensurePackages();
   // Types need nothing that is built, and nothing waits for them but the end.
   const types = check('types', 'types');
-  if (needsDatabase || wanted('crash')) await build();
+  if (needsDatabase || wanted('crash') || wanted('size')) await build();
+  await part('size', () => {
+    const { isSmall, lines } = sizes();
+    return { passed: isSmall ? 1 : 0, failed: isSmall ? 0 : 1, output: lines.join('\n') };
+  });
   await debian;
   if (needsDatabase && !process.env.DATABASE_URL)
     cluster = await startCluster(join(work, 'postgresql'), { throwaway: true });

@@ -17,7 +17,7 @@ export default defineConfig({
             { name: 'zod', test: /node_modules.zod/, priority: 2 },
             {
               name: 'shared',
-              minShareCount: 8,
+              minShareCount: 12,
               maxModuleSize: 60_000,
             },
           ],

@@ -87,6 +87,35 @@ export const campaignReport = z.object({
 export type CampaignReport = z.infer<typeof campaignReport>;
 export type DayFigures = CampaignReport['days'][number];
 
+export const whatChanged = z.object({
+  /** Local days that are compared. */
+  day: z.string(),
+  before: z.string(),
+  profitMicros: microsText.nullable(),
+  profitBeforeMicros: microsText.nullable(),
+  /** Those whose profit changed most, the largest change first; small changes are left out. */
+  campaigns: z.array(
+    z.object({
+      campaignId: z.string(),
+      name: z.string(),
+      changeMicros: microsText,
+      /** The value that explains most of the change; null where none stands out. */
+      why: z
+        .object({
+          /** Whose value it is: a column, or a sub-ID. */
+          by: z.string(),
+          value: z.string(),
+          name: z.string(),
+          changeMicros: microsText,
+          /** Part of the change, from 0 to 1 and above where others went the other way. */
+          share: z.number(),
+        })
+        .nullable(),
+    }),
+  ),
+});
+export type WhatChanged = z.infer<typeof whatChanged>;
+
 export const reportFields = z.object({
   figures: z.array(
     z.object({

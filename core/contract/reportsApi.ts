@@ -8,6 +8,7 @@ import {
   decisionsReport,
   decisionSubjects,
   reportFields,
+  whatChanged,
 } from './reports.ts';
 import { type Endpoint } from './endpoint.ts';
 import { numbersAnswer, numbersAsked, numbersState } from './numbers.ts';
@@ -73,6 +74,16 @@ export const reportEndpoints = {
     summary: 'Whether the index behind the numbers is ready, and how far it is while it is built.',
     least: 'viewer',
     answer: numbersState,
+  },
+  whatChanged: {
+    method: 'get',
+    path: '/reports/what-changed',
+    group: 'Reports',
+    summary:
+      'Which campaigns changed most from the same weekday a week before to yesterday, and the value that explains it. Computed once in five minutes.',
+    least: 'viewer',
+    answer: whatChanged,
+    refuses: ['numbers_building', 'numbers_away', 'question_too_long'],
   },
   decisionsReport: {
     method: 'get',

@@ -1,2 +1,3 @@
 export * from './relations.ts';
 export * from './portable.ts';
+export * from './sourceSubs.ts';

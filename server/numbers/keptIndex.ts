@@ -15,7 +15,8 @@ import { INDEX_VERSION, IndexFile } from './indexFile.ts';
 import { rebuild, removeIndex } from './rebuild.ts';
 import { Turns } from './turns.ts';
 
-const FEED_EVERY_MS = 500;
+/** Events are in the numbers after at most this and the time of a step. */
+const FEED_EVERY_MS = 1000;
 const TRY_AGAIN_MS = 2000;
 /** Errors in a row, with PostgreSQL there, after which the file is at fault. */
 const MAX_ERRORS = 3;
@@ -32,7 +33,7 @@ export interface KeptIndexDeps {
   pool: Pool;
   path: string;
   questionMs?: number;
-  /** Half a second unless it is said. */
+  /** A second unless it is said. */
   feedEveryMs?: number;
   /** Desks of which something was taken in. */
   onFed?: (deskIds: readonly string[]) => void;

@@ -7,6 +7,7 @@ import { Problem } from '../problems/problem.ts';
 import { askedDays } from '../reports/period.ts';
 import { campaignByDay, campaignsReport, type AskIndex } from './campaignFigures.ts';
 import { NumbersClient } from './numbersClient.ts';
+import { WhatChangedKept } from './whatChanged.ts';
 
 export function numbersRoutes(mount: Mount, { config, models, pool, now }: ApiGround): void {
   const numbers = new NumbersClient(config.dataFolder);
@@ -17,6 +18,12 @@ export function numbersRoutes(mount: Mount, { config, models, pool, now }: ApiGr
   mount('numbersReport', ({ signed: { deskId }, body, res }) =>
     numbers.askWritten({ deskId, asked: body }, untilGone(res)),
   );
+  const changes = new WhatChangedKept(pool);
+  mount('whatChanged', async ({ signed }) => {
+    const desk = await deskOf(models, signed.deskId);
+    // Whoever else asks meanwhile waits for the same answer: it goes on when this page has left.
+    return changes.of((asked) => numbers.ask({ deskId: desk.id, asked }), desk, now());
+  });
   mount('numbersState', () => numbers.state());
   mount('campaignsReport', async ({ signed, query, res }) => {
     const desk = await deskOf(models, signed.deskId);

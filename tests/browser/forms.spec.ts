@@ -153,6 +153,16 @@ test('lists say that they load, that they fail, and how to go on', async ({ page
   await expectAccessible(page, 'empty list');
 });
 
+test('a screen that cannot be loaded says so, and is there at the next try', async ({ page }) => {
+  await signIn(page, system);
+  await page.route('**/assets/LinkReaderPage-*.js', (route) => route.abort());
+  await page.getByRole('link', { name: 'Try out' }).click();
+  await expect(page.getByRole('alert')).toContainText('couldn’t load this screen');
+  await page.unroute('**/assets/LinkReaderPage-*.js');
+  await page.getByRole('button', { name: 'Try again' }).click();
+  await expect(page.getByRole('heading', { name: 'Link reader', level: 1 })).toBeVisible();
+});
+
 test('a viewer sees everything and can change nothing', async ({ page, browser }) => {
   await giveSession(page, system);
   await page.goto(`${system.desk}/settings`);

@@ -85,6 +85,7 @@ const least: Record<string, Role | 'anyone'> = {
   'get /desk/verdict-rules': 'viewer',
   'put /desk/verdict-rules': 'editor',
   'get /reports/numbers/state': 'viewer',
+  'get /reports/what-changed': 'viewer',
   'post /carried-clicks/erase': 'owner',
   'get /reports/campaigns/{id}': 'viewer',
   'get /reports/fields': 'viewer',

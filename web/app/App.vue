@@ -27,7 +27,9 @@ import { useSession } from './session.ts';
 import { memberTableLayouts } from './tableLayouts.ts';
 import { tableLayoutsKey } from '../ui/tableColumns.ts';
 import { onNews, openStream } from './stream.ts';
+import { notLoaded } from './router.ts';
 import HealthBar from './HealthBar.vue';
+import StateBlock from '../ui/StateBlock.vue';
 import TracheonMark from '../ui/TracheonMark.vue';
 
 const session = useSession();
@@ -84,6 +86,8 @@ watch(
   { immediate: true },
 );
 onNews(['parts'], () => parts.load());
+/** The page begins anew: a browser doesn't ask twice for a file that failed. */
+const openAnew = (): void => location.assign(notLoaded.value);
 const isAt = (to: string): boolean => route.path === to || route.path.startsWith(`${to}/`);
 </script>
 
@@ -135,6 +139,13 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
     </nav>
     <main id="page" tabindex="-1">
       <HealthBar />
+      <StateBlock
+        v-if="notLoaded"
+        class="sheet"
+        state="failed"
+        words="Tracheon couldn’t load this screen. Check that it is running, then try again."
+        @again="openAnew"
+      />
       <RouterView :key="(route.meta.staysFor as string | undefined) ?? route.path" />
     </main>
     <PaletteDialog />

@@ -1,4 +1,5 @@
 /** Screens and their addresses. Every screen but the sign-in asks who you are first. */
+import { ref } from 'vue';
 import { createRouter, createWebHistory, type Router, type RouteRecordRaw } from 'vue-router';
 import { ApiError } from './api.ts';
 import type { useSession } from './session.ts';
@@ -146,6 +147,9 @@ const routes: RouteRecordRaw[] = [
   { path: '/:anything(.*)', component: () => import('./NotFoundPage.vue'), meta: { title: 'Not found' } },
 ];
 
+/** Address of the screen that could not be loaded; empty when all is well. */
+export const notLoaded = ref('');
+
 /** Screens for which nobody has to be signed in. */
 const OPEN = new Set<unknown>(['sign-in', 'new-password', 'waiting']);
 
@@ -167,5 +171,10 @@ export function makeRouter(session: ReturnType<typeof useSession>): Router {
       return { name: isSignedOut ? 'sign-in' : 'waiting', query };
     }
   });
+  router.onError((_error, to) => {
+    // A screen is loaded when it is first opened: while the server is away, or once a newer one has replaced its files, it can't.
+    notLoaded.value = to.fullPath;
+  });
+  router.afterEach(() => (notLoaded.value = ''));
   return router;
 }

@@ -91,12 +91,22 @@ export function closeStream(): void {
   health.value = null;
 }
 
-/** Asks again when one of the topics has moved; at most every `pauseMs`, and never while the last is under way. */
-export function onNews(topics: Topic[], refresh: () => Promise<void> | void, pauseMs = 700): void {
+/** A list that moves more often than this can't be read. */
+const REFRESH_EVERY_MS = 1500;
+
+/**
+ * Asks again when one of the topics has moved; at most every `pauseMs`, never while the last is under way, and in a tab that
+ * nobody sees only once it is looked at.
+ */
+export function onNews(
+  topics: Topic[],
+  refresh: () => Promise<void> | void,
+  pauseMs = REFRESH_EVERY_MS,
+): void {
   let busy = false;
   let again = false;
   const run = async (): Promise<void> => {
-    if (busy) return void (again = true);
+    if (busy || document.hidden) return void (again = true);
     busy = true;
     await refresh();
     await new Promise((r) => setTimeout(r, pauseMs));
@@ -109,6 +119,15 @@ export function onNews(topics: Topic[], refresh: () => Promise<void> | void, pau
   const listener = (moved: Topic[]): void => {
     if (moved.some((t) => topics.includes(t))) void run();
   };
+  const onLook = (): void => {
+    if (document.hidden || busy || !again) return;
+    again = false;
+    void run();
+  };
   listeners.add(listener);
-  onBeforeUnmount(() => listeners.delete(listener));
+  document.addEventListener('visibilitychange', onLook);
+  onBeforeUnmount(() => {
+    listeners.delete(listener);
+    document.removeEventListener('visibilitychange', onLook);
+  });
 }

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Click IDs of an earlier tracker out of a file: choose it, say what its columns mean, see what can't be carried over, start. */
+import { subsOf } from '@tracheon/core/parts';
 import Button from 'primevue/button';
 import {
   carriedFields,
@@ -44,15 +45,7 @@ const settings = reactive<CarriedSettings>({ targets: [], campaignId: '', zone: 
 const problems = computed(() => carriedSettings.safeParse(settings).error?.issues ?? []);
 watch(settings, () => (trial.value = null));
 
-const subs = computed(() => [
-  ...new Set(
-    parts
-      .of('source')
-      .flatMap((s) => s.body.parameters)
-      .filter((p) => p.role === 'sub' && p.sub !== '')
-      .map((p) => p.sub),
-  ),
-]);
+const subs = computed(() => [...new Set(parts.of('source').flatMap((s) => subsOf(s.body)))]);
 const words: Record<CarriedField, string> = {
   click_id: 'Click ID of the earlier tracker',
   visit_time: 'Time of the visit',

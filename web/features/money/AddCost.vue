@@ -10,7 +10,7 @@ import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import DraftSheet from '../../shared/DraftSheet.vue';
 import { usePeriod } from '../../shared/period.ts';
-import { subsOf } from '../../shared/sourceSubs.ts';
+import { subsOf } from '@tracheon/core/parts';
 import { useDraftForm } from '../../shared/useDraftForm.ts';
 import AmountInput from '../../ui/AmountInput.vue';
 import DayField from '../../ui/DayField.vue';

@@ -16,7 +16,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import DateOrderField from '../../shared/fileMapping/DateOrderField.vue';
 import FileColumns from '../../shared/fileMapping/FileColumns.vue';
-import { subsOf } from '../../shared/sourceSubs.ts';
+import { subsOf } from '@tracheon/core/parts';
 import AmountInput from '../../ui/AmountInput.vue';
 import FileButton from '../../ui/FileButton.vue';
 import { count, moment, money } from '../../ui/format.ts';

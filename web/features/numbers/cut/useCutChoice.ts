@@ -2,7 +2,8 @@
 import { computed } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useParts } from '../../../app/parts.ts';
-import { firstSub, subsOf } from '../../../shared/sourceSubs.ts';
+import { subsOf } from '@tracheon/core/parts';
+import { firstSub } from '../../../shared/sourceSubs.ts';
 
 export function useCutChoice() {
   const parts = useParts();
