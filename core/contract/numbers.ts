@@ -1,7 +1,7 @@
 /** Questions to the numbers index, and its answers. */
 import { z } from 'zod';
 import { groupingOf } from '../metrics/groupings.ts';
-import { figureNames } from '../metrics/registry.ts';
+import { figureNames, revenueBases, type RevenueBasis } from '../metrics/registry.ts';
 import { daysIn, isDay } from '../time/index.ts';
 import { eventSumsAnswer, figuresAnswer } from './reports.ts';
 import { verdictAnswer } from './verdicts.ts';
@@ -49,7 +49,7 @@ export const anyFigure = z
 export const figureComparisons = ['<', '<=', '=', '!=', '>=', '>'] as const;
 /** Amounts are in the desk's currency, shares as 0.02 for 2 %. A figure that is empty meets no filter. */
 export const figureFilter = z.object({
-  figure: z.enum(figureNames),
+  figure: anyFigure,
   is: z.enum(figureComparisons),
   than: z.number(),
 });
@@ -73,6 +73,8 @@ export const numbersAsked = z
     having: z.array(figureFilter).max(MAX_FIGURE_FILTERS).default([]),
     /** The day by which conversions are counted: of their visit, or their own. Verdicts go by the visit's day only. */
     dayOf: z.enum(['visit', 'conversion']).default('visit'),
+    /** What counts as revenue in profit and what follows from it. Verdicts always go by expected revenue. */
+    basis: z.enum(Object.keys(revenueBases) as [RevenueBasis, ...RevenueBasis[]]).default('expected'),
     /** Another period, whose figures stand beside. */
     against: z
       .object({ from: day, to: day })
@@ -125,8 +127,10 @@ export const numbersAnswer = z.object({
   youngHours: z.object({ least: z.int(), most: z.int() }).nullable(),
   /** Named sub-IDs of the desk. */
   subs: z.array(z.string()),
-  /** Visits name more sub-IDs than a report can have; those that came last are left out. */
+  /** Visits and conversions name more sub-IDs and extras than a report can have; those that came last are left out. */
   hasMoreSubs: z.boolean(),
+  /** Extras of the desk's conversions. */
+  extras: z.array(z.string()),
   /** When the last events were taken in. */
   fedAt: z.string(),
 });

@@ -51,6 +51,16 @@ describe('figures', () => {
     });
     expect(f.roi).toBeCloseTo(1 / 12);
   });
+  it('take as revenue what is asked for; expected and spent stay', () => {
+    const given = sums({
+      visits: { ...noVisits, visits: 200, sentToOffer: 100, spent: 4_000_000n },
+      conversions: [conv({}), conv({ status: 'pending', amount: 6_000_000n })],
+    });
+    const of = (basis: 'expected' | 'earned' | 'all') => figures(given, half, basis);
+    expect(of('expected')).toMatchObject({ profitMicros: '9000000', roas: 3.25, expectedMicros: '13000000' });
+    expect(of('earned')).toMatchObject({ profitMicros: '6000000', roas: 2.5, expectedMicros: '13000000' });
+    expect(of('all')).toMatchObject({ profitMicros: '12000000', earnedPerThousandMicros: '80000000' });
+  });
   it('are empty where they would divide by zero', () => {
     expect(figures(sums({}), half)).toMatchObject({
       roi: null,

@@ -11,6 +11,7 @@ import {
   type CountSum,
   type FigureDefinition,
   type FigureValues,
+  type RevenueBasis,
 } from './registry.ts';
 
 export interface VisitSums {
@@ -150,7 +151,8 @@ export function addSums(all: readonly Sums[]): Sums {
 
 const ratio = (a: number, b: number): number | null => (b === 0 ? null : a / b);
 const share = (a: Micros, b: Micros): number | null => (b === 0n ? null : Number(a) / Number(b));
-const each = (a: Micros, n: number): string | null => (n === 0 ? null : divide(a, BigInt(n)).toString());
+const each = (a: Micros, n: number, per = 1): string | null =>
+  n === 0 ? null : divide(a * BigInt(per), BigInt(n)).toString();
 /** Integer division, half away from zero. */
 function divide(a: Micros, n: bigint): Micros {
   const [abs, sign] = a < 0n ? [-a, -1n] : [a, 1n];
@@ -167,7 +169,7 @@ interface Parts {
   unconverted: Figures['unconverted'];
 }
 
-export function figures(sums: Sums, approval: ApprovalRate): Figures {
+export function figures(sums: Sums, approval: ApprovalRate, basis: RevenueBasis = 'expected'): Figures {
   const { visits } = sums;
   let earned = 0n;
   let onHold = 0n;
@@ -192,6 +194,7 @@ export function figures(sums: Sums, approval: ApprovalRate): Figures {
   expected += earned;
   // As long as one visit has a cost, what is missing is said beside it; where none has, there is no profit to speak of.
   const isCostUnknown = visits.visits > 0 && visits.withoutCost === visits.visits;
+  const revenue = { expected, earned, all: earned + onHold }[basis];
   const unconverted = sums.unconverted
     .filter((u) => u.spent !== 0n || u.earned !== 0n || u.onHold !== 0n)
     .map((u) => ({
@@ -207,7 +210,9 @@ export function figures(sums: Sums, approval: ApprovalRate): Figures {
       expected,
       earned,
       onHold,
-      profit: isCostUnknown ? 0n : expected - visits.spent,
+      revenue,
+      profit: isCostUnknown ? 0n : revenue - visits.spent,
+      knownRevenue: isCostUnknown ? 0n : revenue,
       knownSpent: isCostUnknown ? 0n : visits.spent,
     },
     isCostUnknown,
@@ -246,7 +251,7 @@ function fromParts({ counts, amounts, isCostUnknown, holdRates, unconverted }: P
       case 'return':
         return share(amounts[figure.of], amounts[figure.by]);
       case 'each':
-        return each(amounts[figure.of], counts[figure.by]);
+        return each(amounts[figure.of], counts[figure.by], figure.per);
     }
   };
   const values = Object.fromEntries(
@@ -256,7 +261,7 @@ function fromParts({ counts, amounts, isCostUnknown, holdRates, unconverted }: P
 }
 
 /**
- * Figures of several campaigns together, from theirs: every sum is in them. A campaign whose cost is not known is left out
+ * Figures of several campaigns together, from theirs, on the basis of expected revenue: every sum is in them. A campaign whose cost is not known is left out
  * of profit and ROI, and is in all the rest; profit is null only where that leaves nothing.
  */
 export function addFigures(all: readonly Figures[]): Figures {
@@ -293,7 +298,9 @@ export function addFigures(all: readonly Figures[]): Figures {
       expected: sum((f) => f.expectedMicros),
       earned: sum((f) => f.earnedMicros),
       onHold: sum((f) => f.onHoldMicros),
+      revenue: sum((f) => f.expectedMicros),
       profit: withProfit.reduce((total, f) => total + BigInt(f.profitMicros!), 0n),
+      knownRevenue: withProfit.reduce((total, f) => total + BigInt(f.expectedMicros), 0n),
       knownSpent: withProfit.reduce((total, f) => total + BigInt(f.spentMicros), 0n),
     },
     isCostUnknown,

@@ -18,7 +18,10 @@ export type CountSum =
   | 'conversions'
   | 'approved'
   | 'decided';
-/** Amounts in the desk's currency that add up likewise. `profit` and `knownSpent` leave out what has no known cost. */
+/**
+ * Amounts in the desk's currency that add up likewise. `revenue` is on the basis that is asked for. `profit`, `knownRevenue` and
+ * `knownSpent` leave out what has no known cost.
+ */
 export type AmountSum =
   | 'spent'
   | 'botCost'
@@ -29,8 +32,18 @@ export type AmountSum =
   | 'expected'
   | 'earned'
   | 'onHold'
+  | 'revenue'
   | 'profit'
+  | 'knownRevenue'
   | 'knownSpent';
+
+/** What counts as revenue in profit, ROI, ROAS and what is earned per visit; everything else is the same on each basis. */
+export const revenueBases = {
+  expected: { label: 'expected', meaning: 'Earned revenue plus revenue on hold × approval rate.' },
+  earned: { label: 'earned', meaning: 'Revenue of approved conversions only.' },
+  all: { label: 'earned + on hold', meaning: 'Earned revenue plus all revenue on hold.' },
+} as const;
+export type RevenueBasis = keyof typeof revenueBases;
 
 /** How a figure is made, and so in which unit it is: a division by zero is empty. */
 export type FigureMade =
@@ -40,8 +53,8 @@ export type FigureMade =
   | { readonly unit: 'share'; readonly of: CountSum; readonly by: CountSum }
   /** Of two amounts. */
   | { readonly unit: 'return'; readonly of: AmountSum; readonly by: AmountSum }
-  /** Money for each one. */
-  | { readonly unit: 'each'; readonly of: AmountSum; readonly by: CountSum };
+  /** Money for each one, or for each `per` of them. */
+  | { readonly unit: 'each'; readonly of: AmountSum; readonly by: CountSum; readonly per?: number };
 
 export type FigureDefinition = FigureMade & {
   /** As screens name it, and as narrow columns do. */
@@ -65,7 +78,11 @@ const each = (of: AmountSum, by: CountSum, label: string, short: string, meaning
 /** By the name that answers give it; amounts of money are micro-units in decimal text. */
 export const figureDefinitions = {
   profitMicros: {
-    ...money('profit', 'Profit', 'Expected revenue minus cost. Empty when the cost of no visit is known.'),
+    ...money(
+      'profit',
+      'Profit',
+      'Revenue on the basis chosen (expected, unless you change it) minus cost. Empty when the cost of no visit is known.',
+    ),
     mayBeUnknown: true,
   },
   roi: {
@@ -75,6 +92,14 @@ export const figureDefinitions = {
     label: 'ROI',
     short: 'ROI',
     meaning: 'Profit ÷ cost. Empty when nothing was spent or the cost is not known.',
+  },
+  roas: {
+    unit: 'return',
+    of: 'knownRevenue',
+    by: 'knownSpent',
+    label: 'ROAS',
+    short: 'ROAS',
+    meaning: 'Revenue ÷ cost. Empty when nothing was spent or the cost is not known.',
   },
   spentMicros: money('spent', 'Spent', 'Cost of all visits whose cost is known, bots included.'),
   botCostMicros: money('botCost', 'Bot cost', 'Cost of visits by bots.'),
@@ -112,20 +137,23 @@ export const figureDefinitions = {
     'Paid/visit',
     'Cost ÷ visits whose cost is known.',
   ),
-  earnedPerVisitMicros: each(
-    'expected',
-    'visits',
-    'Earned per visit',
-    'Earned/visit',
-    'Expected revenue ÷ visits.',
-  ),
+  earnedPerVisitMicros: each('revenue', 'visits', 'Earned per visit', 'Earned/visit', 'Revenue ÷ visits.'),
   earnedPerOfferClickMicros: each(
-    'expected',
+    'revenue',
     'sentToOffer',
     'Earned per offer click',
     'Earned/offer click',
-    'Expected revenue ÷ visits sent to the offer.',
+    'Revenue ÷ visits sent to the offer.',
   ),
+  earnedPerThousandMicros: {
+    unit: 'each',
+    of: 'revenue',
+    by: 'visits',
+    per: 1000,
+    label: 'Earned per 1 000 visits',
+    short: 'Earned/1 000',
+    meaning: 'Revenue ÷ visits × 1 000.',
+  },
 } as const satisfies Record<string, FigureDefinition>;
 
 export type FigureName = keyof typeof figureDefinitions;

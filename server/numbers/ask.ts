@@ -39,6 +39,7 @@ export async function answer(
     currency: ground.currency,
     subs: tables ? [...tables.subs.keys()].sort() : [],
     hasMoreSubs: tables?.hasMoreSubs ?? false,
+    extras: tables ? [...tables.conversionExtras.keys()].sort() : [],
   };
   if (!tables) return { ...shared, ...nothing(asked) };
   const knownUntilMs = asked.asOf === null ? null : dayStart(asked.asOf, ground.zone);
@@ -57,6 +58,7 @@ export async function answer(
     only: asked.only.map((o) => ({ grouping: groupingOf(o.by)!, is: o.is, values: o.values })),
     isYoung: maturity?.isYoung ?? noMaturity,
     knownUntilMs,
+    basis: asked.basis,
     conversionTime: byVisit ? 'visit_at' : 'converted_at',
   };
   const found = await gathered(of, asked);
@@ -130,16 +132,16 @@ async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
     rows: page.rows.map((row, i) => ({
       values: row.values,
       names: row.values.map((value, k) => ground.nameOf(keys[k]!, value, campaignOf(asked, row.values))),
-      figures: figures(row.sums, approval),
+      figures: figures(row.sums, approval, of.basis),
       events: eventSums(row.sums, approval),
-      before: before ? figures(before.rows[i]!.sums, approval) : null,
+      before: before ? figures(before.rows[i]!.sums, approval, of.basis) : null,
       verdict: judged && verdictOf(row, judged),
     })),
     count,
-    total: figures(total.sums, approval),
+    total: figures(total.sums, approval, of.basis),
     totalEvents: eventSums(total.sums, approval),
-    totalBefore: before && figures((await totalOf(before, '_before')).sums, approval),
-    rest: rest && figures(rest.sums, approval),
+    totalBefore: before && figures((await totalOf(before, '_before')).sums, approval, of.basis),
+    rest: rest && figures(rest.sums, approval, of.basis),
   };
 }
 

@@ -30,6 +30,7 @@ export interface ConversionFact extends Record<string, unknown> {
   payout_micros: string;
   base_micros: string | null;
   subs: Record<string, string>;
+  extras: Record<string, string>;
 }
 
 const ms = (column: string): string =>
@@ -41,7 +42,7 @@ const VISIT = `v.id, ${ms('v.at')}, ${named('v')}, v.is_bot, v.is_repeat, v.is_u
   coalesce(pv.body->>'costModel' = 'link', false) AS is_link`;
 const CAMPAIGN = `LEFT JOIN part_versions pv ON pv.part_id = v.campaign_id AND pv.version = v.campaign_version`;
 const CONVERSION = `c.id, c.desk_id, ${ms('c.visit_at')}, ${ms('c.converted_at')}, c.click_id, ${named('c')}, c.event_type_id,
-  c.status, c.currency, c.payout_micros, c.base_micros, c.subs`;
+  c.status, c.currency, c.payout_micros, c.base_micros, c.subs, c.extras`;
 
 /** Where written rows lie; see migration 0030. */
 export interface FeedBatch {

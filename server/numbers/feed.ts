@@ -30,7 +30,7 @@ import { changedStretches } from './costGround.ts';
 import type { CostWatch } from './costWatch.ts';
 import { noteUnsettled, stretchesOfCampaigns, together, unsettledBy, type Unsettled } from './unsettled.ts';
 import { inTransaction } from './indexTransaction.ts';
-import { clickNumbers, FLAGS, type DeskTables, type IndexFile } from './indexFile.ts';
+import { clickNumbers, FLAGS, type DeskTables, type IndexFile, type Names } from './indexFile.ts';
 
 /** Rows of one chunk. */
 const CHUNK = 2048;
@@ -71,7 +71,7 @@ export async function feedStep(pool: Pool, index: IndexFile, costs: CostWatch): 
     });
   }
   const unsettled = await newlyUnsettled(pool, costs, news, changes);
-  for (const n of news) await index.makeRoom(n.deskId, subNames([...n.visits, ...n.conversions]));
+  for (const n of news) await index.makeRoom(n.deskId, namesOf([...n.visits, ...n.conversions]));
   await inTransaction(index.feeding, async () => {
     for (const n of news) await take(index, n);
     await noteUnsettled(index, unsettled);
@@ -147,8 +147,12 @@ async function conversionsOf(
   return rows.map((r) => r.id);
 }
 
-export const subNames = (facts: readonly { subs: Record<string, string> }[]): Set<string> =>
-  new Set(facts.flatMap((f) => Object.keys(f.subs)));
+export const namesOf = (
+  facts: readonly { subs: Record<string, string>; extras?: Record<string, string> }[],
+): Names => ({
+  subs: new Set(facts.flatMap((f) => Object.keys(f.subs))),
+  extras: new Set(facts.flatMap((f) => Object.keys(f.extras ?? {}))),
+});
 
 async function take(index: IndexFile, news: DeskNews): Promise<void> {
   const tables = index.tablesOf(news.deskId)!;
@@ -201,6 +205,17 @@ const dimensionColumns = <T extends Record<string, unknown>>(): Column<T>[] =>
 /** A sub-ID that the visit does not have is no value. */
 const subColumns = <T extends { subs: Record<string, string> }>(tables: DeskTables): Column<T>[] =>
   [...tables.subs.keys()].map((name) => [VARCHAR, (row) => row.subs[name] ?? null]);
+
+/** Of conversions: sub-IDs and extras, in the order in which they were named first. */
+function namedColumns({ subs, conversionExtras }: DeskTables): Column<ConversionFact>[] {
+  const all = [
+    ...[...subs].map(([name, column]) => ({ name, column, of: 'subs' as const })),
+    ...[...conversionExtras].map(([name, column]) => ({ name, column, of: 'extras' as const })),
+  ];
+  return all
+    .sort((a, b) => Number(a.column.slice(1)) - Number(b.column.slice(1)))
+    .map(({ name, of }) => [VARCHAR, (row) => row[of][name] ?? null]);
+}
 
 const flagNames = Object.keys(FLAGS) as (keyof typeof FLAGS)[];
 const ALL_FLAGS = flagNames.reduce((sum, f) => sum + FLAGS[f], 0);
@@ -262,7 +277,7 @@ export function addConversions(
     [VARCHAR, (r) => r.currency],
     [BIGINT, (r) => big(r.payout_micros)],
     [BIGINT, (r) => big(r.base_micros)],
-    ...subColumns<ConversionFact>(tables),
+    ...namedColumns(tables),
   ]);
 }
 

@@ -2,7 +2,7 @@
 import type { DuckDBConnection } from '@duckdb/node-api';
 import { LRUCache } from 'lru-cache';
 import type { ValueFilter } from '@tracheon/core/contract';
-import { timeValues, type Grouping, type TimeGrouping } from '@tracheon/core/metrics';
+import { timeValues, type Grouping, type RevenueBasis, type TimeGrouping } from '@tracheon/core/metrics';
 import { rateOn } from '@tracheon/core/money';
 import { dayStart, localDay } from '@tracheon/core/time';
 import type { NumbersGround } from './ground.ts';
@@ -28,6 +28,7 @@ export interface Gathering {
   isYoung: string;
   /** Conversions from then on are left out; null: none. */
   knownUntilMs: number | null;
+  basis: RevenueBasis;
   /** Time by which conversions are in a period, and in a day or hour of it. */
   conversionTime: 'visit_at' | 'converted_at';
 }
@@ -87,20 +88,22 @@ function known(quarter: number, zone: string, time: TimeGrouping): string {
   return value;
 }
 
-const columnOf = (tables: DeskTables, g: Grouping): string => {
+type Facts = 'visits' | 'conversions';
+const columnOf = (tables: DeskTables, g: Grouping, facts: Facts): string => {
   if (g.kind === 'column') return `v.${g.dimension.name}`;
   if (g.kind === 'time') return `q.${g.time}`;
-  const column = tables.subs.get(g.sub);
+  if (g.kind === 'extra' && facts === 'visits') return `''`;
+  const column = g.kind === 'sub' ? tables.subs.get(g.sub) : tables.conversionExtras.get(g.extra);
   return column === undefined ? `''` : `coalesce(v.${column}, '')`;
 };
 
 /** Conditions on `v`, and the values that they name. */
-function narrowed(of: Gathering): { where: string[]; values: string[] } {
+function narrowed(of: Gathering, facts: Facts): { where: string[]; values: string[] } {
   const values: string[] = [];
   const bound = (value: string): string => `$${values.push(value)}`;
-  const under = of.under.map((u) => `${columnOf(of.tables, u.grouping)} = ${bound(u.value)}`);
+  const under = of.under.map((u) => `${columnOf(of.tables, u.grouping, facts)} = ${bound(u.value)}`);
   const only = of.only.map(({ grouping, is, values: these }) => {
-    const column = columnOf(of.tables, grouping);
+    const column = columnOf(of.tables, grouping, facts);
     if (is === 'contains')
       return `(${these.map((value) => `contains(lower(${column}), lower(${bound(value)}))`).join(' OR ')})`;
     return `${column} ${is === 'not' ? 'NOT IN' : 'IN'} (${these.map(bound).join(', ')})`;
@@ -118,28 +121,29 @@ export async function gatherSums(
   segments: readonly Segment[],
 ): Promise<void> {
   const { connection, tables, keys, isYoung, knownUntilMs, conversionTime } = of;
-  const chosen = keys.map((g, i) => `${columnOf(tables, g)} AS k${i}`).join(', ');
-  const narrow = narrowed(of);
+  const chosen = (facts: Facts): string =>
+    keys.map((g, i) => `${columnOf(tables, g, facts)} AS k${i}`).join(', ');
+  const narrow = { visits: narrowed(of, 'visits'), conversions: narrowed(of, 'conversions') };
   const hasTimes = timesOf(of).length > 0;
   const { visits, one, cost } = costSource(tables);
-  const from = (table: string, time: string): string =>
+  const from = (table: string, time: string, facts: Facts): string =>
     `${table} v ${hasTimes ? `JOIN quarters${suffix} q ON q.quarter = v.${time} // ${QUARTER_MS}` : ''}
-     WHERE ${[`v.${time} >= ${fromMs} AND v.${time} < ${toMs}`, ...narrow.where].join(' AND ')}`;
+     WHERE ${[`v.${time} >= ${fromMs} AND v.${time} < ${toMs}`, ...narrow[facts].where].join(' AND ')}`;
   const known = knownUntilMs === null ? '' : `AND v.converted_at < ${knownUntilMs}`;
   const by = keyNames(of).join(', ');
   await connection.run(
-    `CREATE TEMP TABLE gv${suffix} AS SELECT ${chosen}, ${segmentOf(segments, cost.currency)} AS segment, ${isYoung} AS young,
+    `CREATE TEMP TABLE gv${suffix} AS SELECT ${chosen('visits')}, ${segmentOf(segments, cost.currency)} AS segment, ${isYoung} AS young,
        v.flags AS f, ${one} AS n, ${cost.priced} AS priced, coalesce(sum(${cost.micros}), 0) AS cost, min(v.source_id) AS s1,
        max(v.source_id) AS s2
-     FROM ${from(visits, 'visit_at')} GROUP BY ${by}, segment, young, f`,
-    narrow.values,
+     FROM ${from(visits, 'visit_at', 'visits')} GROUP BY ${by}, segment, young, f`,
+    narrow.visits.values,
   );
   await connection.run(
-    `CREATE TEMP TABLE gc${suffix} AS SELECT ${chosen}, ${isYoung} AS young, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
+    `CREATE TEMP TABLE gc${suffix} AS SELECT ${chosen('conversions')}, ${isYoung} AS young, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
        v.status AS s, v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
        coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting
-     FROM ${from(tables.conversions, conversionTime)} ${known} GROUP BY ${by}, young, o, w, e, s, c`,
-    narrow.values,
+     FROM ${from(tables.conversions, conversionTime, 'conversions')} ${known} GROUP BY ${by}, young, o, w, e, s, c`,
+    narrow.conversions.values,
   );
 }
 

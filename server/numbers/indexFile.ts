@@ -8,9 +8,9 @@ import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 
 /** Of the layout; an index of another one is built anew. */
-export const INDEX_VERSION = '5';
-/** Named sub-IDs of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
-export const MAX_SUBS = 200;
+export const INDEX_VERSION = '6';
+/** Named sub-IDs and extras of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
+export const MAX_NAMES = 200;
 /** One core is left to visits. */
 const THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
 const SETTINGS = { threads: String(THREADS), memory_limit: '1GB' };
@@ -31,8 +31,16 @@ export interface DeskTables {
   found: Map<string, unknown>;
   /** Columns of named sub-IDs, by name. */
   subs: Map<string, string>;
+  /** Columns of extras that conversions have, by name. */
+  conversionExtras: Map<string, string>;
   /** The desk has named more than there is room for; those are in no report. */
   hasMoreSubs: boolean;
+}
+
+/** Sub-IDs and extras that rows name. */
+export interface Names {
+  subs: ReadonlySet<string>;
+  extras: ReadonlySet<string>;
 }
 
 const moreSubs = (desk: number): string => `more subs of ${desk}`;
@@ -56,16 +64,13 @@ export class IndexFile {
       CREATE TABLE IF NOT EXISTS meta (key VARCHAR PRIMARY KEY, value VARCHAR NOT NULL);
       CREATE TABLE IF NOT EXISTS desks (n INTEGER PRIMARY KEY, desk_id VARCHAR UNIQUE NOT NULL);
       CREATE TABLE IF NOT EXISTS subs (desk INTEGER NOT NULL, n INTEGER NOT NULL, name VARCHAR NOT NULL, UNIQUE (desk, name));
+      CREATE TABLE IF NOT EXISTS conversion_extras (desk INTEGER NOT NULL, n INTEGER NOT NULL, name VARCHAR NOT NULL, UNIQUE (desk, name));
       CREATE TABLE IF NOT EXISTS unsettled (desk_id VARCHAR NOT NULL, source_id VARCHAR NOT NULL, from_ms BIGINT NOT NULL, to_ms BIGINT NOT NULL);`);
     for (const { n, desk_id } of await index.rows<{ n: number; desk_id: string }>(
       'SELECT n, desk_id FROM desks',
     ))
       index.remember(desk_id, n);
-    const subs = await index.rows<{ desk: number; n: number; name: string }>(
-      'SELECT desk, n, name FROM subs',
-    );
-    for (const of of index.desks.values())
-      for (const { n, name } of subs.filter((s) => s.desk === of.n)) of.tables.subs.set(name, `s${n}`);
+    await index.rememberNames();
     const meta = await index.meta();
     for (const { n, tables } of index.desks.values()) {
       tables.hasMoreSubs = meta[moreSubs(n)] !== undefined;
@@ -73,6 +78,17 @@ export class IndexFile {
       tables.hasExtras = (await index.rows(`SELECT 1 FROM ${tables.extras} LIMIT 1`)).length > 0;
     }
     return index;
+  }
+
+  private async rememberNames(): Promise<void> {
+    const named = (table: string) =>
+      this.rows<{ desk: number; n: number; name: string }>(`SELECT desk, n, name FROM ${table} ORDER BY n`);
+    const [subs, extras] = [await named('subs'), await named('conversion_extras')];
+    for (const { n: desk, tables } of this.desks.values()) {
+      for (const s of subs.filter((one) => one.desk === desk)) tables.subs.set(s.name, `s${s.n}`);
+      for (const x of extras.filter((one) => one.desk === desk))
+        tables.conversionExtras.set(x.name, `x${x.n}`);
+    }
   }
 
   connect(): Promise<DuckDBConnection> {
@@ -118,27 +134,48 @@ export class IndexFile {
     return [...this.desks.keys()];
   }
 
-  /** Tables for the desk, and columns for the sub-IDs; not while a transaction is open. */
-  async makeRoom(deskId: string, subNames: Iterable<string>): Promise<DeskTables> {
+  /** Tables for the desk, and columns for sub-IDs and extras; not while a transaction is open. */
+  async makeRoom(deskId: string, names: Names): Promise<DeskTables> {
     const { n, tables } = this.desks.get(deskId) ?? (await this.makeDesk(deskId));
-    for (const name of subNames) {
-      if (tables.subs.has(name)) continue;
-      if (tables.subs.size >= MAX_SUBS) {
-        if (!tables.hasMoreSubs) await this.setMeta({ [moreSubs(n)]: 'yes' });
-        tables.hasMoreSubs = true;
-        continue;
-      }
-      const column = `s${tables.subs.size + 1}`;
-      await this.feeding.run(`
-        BEGIN;
-        ALTER TABLE ${tables.visits} ADD COLUMN ${column} VARCHAR;
-        ALTER TABLE ${tables.conversions} ADD COLUMN ${column} VARCHAR;
-        ALTER TABLE ${tables.extras} ADD COLUMN ${column} VARCHAR;`);
-      await this.feeding.run('INSERT INTO subs VALUES ($1, $2, $3)', [n, tables.subs.size + 1, name]);
-      await this.feeding.run('COMMIT');
-      tables.subs.set(name, column);
-    }
+    const { visits, conversions, extras } = tables;
+    for (const name of names.subs)
+      await this.makeColumn(n, tables, name, {
+        letter: 's',
+        of: tables.subs,
+        list: 'subs',
+        on: [visits, conversions, extras],
+      });
+    for (const name of names.extras)
+      await this.makeColumn(n, tables, name, {
+        letter: 'x',
+        of: tables.conversionExtras,
+        list: 'conversion_extras',
+        on: [conversions],
+      });
     return tables;
+  }
+
+  private async makeColumn(
+    desk: number,
+    tables: DeskTables,
+    name: string,
+    { letter, of, list, on }: { letter: string; of: Map<string, string>; list: string; on: string[] },
+  ): Promise<void> {
+    if (of.has(name)) return;
+    if (tables.subs.size + tables.conversionExtras.size >= MAX_NAMES) {
+      if (!tables.hasMoreSubs) await this.setMeta({ [moreSubs(desk)]: 'yes' });
+      tables.hasMoreSubs = true;
+      return;
+    }
+    // Counted together: columns of a table are then in the order of their numbers.
+    const n = tables.subs.size + tables.conversionExtras.size + 1;
+    const column = `${letter}${n}`;
+    await this.feeding.run(
+      `BEGIN; ${on.map((table) => `ALTER TABLE ${table} ADD COLUMN ${column} VARCHAR;`).join(' ')}`,
+    );
+    await this.feeding.run(`INSERT INTO ${list} VALUES ($1, $2, $3)`, [desk, n, name]);
+    await this.feeding.run('COMMIT');
+    of.set(name, column);
   }
 
   private async makeDesk(deskId: string): Promise<{ n: number; tables: DeskTables }> {
@@ -165,6 +202,7 @@ export class IndexFile {
       hasExtras: false,
       found: new Map<string, unknown>(),
       subs: new Map<string, string>(),
+      conversionExtras: new Map<string, string>(),
       hasMoreSubs: false,
     };
     const made = { n, tables };

@@ -21,6 +21,7 @@ import {
   type CountSum,
   type FigureDefinition,
   type FigureName,
+  type RevenueBasis,
 } from '@tracheon/core/metrics';
 import { flagSumSql } from './flagSums.ts';
 import { keyNames, OWN_SEGMENT, type Gathering, type Segment } from './gather.ts';
@@ -43,8 +44,8 @@ export async function choosePage(
   const { connection } = of;
   const by = keyNames(of).join(', ');
   const { where, values } = searched(of, asked.search);
-  const sums = `(${visitSums(by)}) v FULL JOIN (${conversionSums(by, readEventFigure(asked.sort))}) c USING (${by})`;
-  const meets = [where, ...asked.having.map(filterSql)].join(' AND ');
+  const sums = `(${visitSums(by)}) v FULL JOIN (${conversionSums(by, eventsIn(asked))}) c USING (${by})`;
+  const meets = [where, ...asked.having.map((f) => filterSql(of, f))].join(' AND ');
   const isByFigures = asked.having.length > 0 || asked.sort !== '';
   if (isByFigures) await makeGround(of, segments, approval);
   const from = isByFigures
@@ -68,11 +69,16 @@ export async function choosePage(
   return { count, rows: page.getRowsJS() as string[][] };
 }
 
-/** Amounts are asked for in whole units. */
-function filterSql({ figure, is, than }: FigureFilter): string {
-  const made: FigureDefinition = figureDefinitions[figure];
-  const isMoney = made.unit === 'money' || made.unit === 'each';
-  return `${figureSql(made)} ${is} ${isMoney ? than * 1e6 : than}::DOUBLE`;
+/** Amounts are asked for in whole units, as formulas have them. */
+function filterSql(of: Gathering, { figure, is, than }: FigureFilter): string {
+  return `${anyFigureSql(of, figure)} ${is} ${isInMicros(figure) ? than * 1e6 : than}::DOUBLE`;
+}
+function isInMicros(name: string): boolean {
+  const event = readEventFigure(name);
+  if (event) return event.kind === 'revenue' || event.kind === 'cost';
+  if (readOwnFigure(name) !== null) return false;
+  const { unit }: FigureDefinition = figureDefinitions[name as FigureName];
+  return unit === 'money' || unit === 'each';
 }
 
 /** Rates and kinds that sums are weighed with; near enough to sort by. */
@@ -130,9 +136,12 @@ async function fill(
 const visitSums = (by: string): string =>
   `SELECT ${by}, ${[...visitCounts, ...visitCosts].map((n) => `${flagSumSql(n)} AS "${n}"`).join(', ')}
    FROM gv JOIN rates USING (segment) GROUP BY ${by}`;
-/** `event`: of one event type, for a table that is sorted by it. */
-const conversionSums = (by: string, event: EventFigure | null): string =>
-  `SELECT ${by}, ${event ? eventColumns(event) : ''} sum(n) FILTER (WHERE "asConversion" AND s IN (${sqlStatuses(isCounted)})) AS conversions,
+/** Event types that rows are sorted or narrowed by. */
+const eventsIn = ({ sort, having }: NumbersAsked): Set<string> =>
+  new Set([sort, ...having.map((f) => f.figure)].flatMap((name) => readEventFigure(name)?.eventTypeId ?? []));
+/** With sums of these event types each for itself. */
+const conversionSums = (by: string, events: ReadonlySet<string>): string =>
+  `SELECT ${by}, ${[...events].map(eventColumns).join('')} sum(n) FILTER (WHERE "asConversion" AND s IN (${sqlStatuses(isCounted)})) AS conversions,
      sum(n) FILTER (WHERE s = 'approved') AS approved, sum(n) FILTER (WHERE s IN (${sqlStatuses((s) => statusOf[s].isDecided)})) AS decided,
      sum(amount) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'earn')})) AS earned,
      sum(amount) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS "onHold",
@@ -140,49 +149,58 @@ const conversionSums = (by: string, event: EventFigure | null): string =>
    FROM gc LEFT JOIN kinds USING (e) LEFT JOIN approvals USING (o, w, e) GROUP BY ${by}`;
 
 /** IDs are of a known alphabet, so that they can stand in a statement. */
-const eventColumns = ({ eventTypeId }: EventFigure): string =>
-  `sum(n) FILTER (WHERE e = '${eventTypeId}' AND s IN (${sqlStatuses(isCounted)})) AS "eventCount",
+const eventColumns = (id: string): string =>
+  `sum(n) FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "count ${id}",
    sum(amount * CASE WHEN s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')}) THEN share ELSE 1 END)
-     FILTER (WHERE e = '${eventTypeId}' AND s IN (${sqlStatuses(isCounted)})) AS "eventRevenue", `;
-function eventSql({ kind }: EventFigure): string {
-  if (kind === 'count') return `${sum('eventCount')}::DOUBLE`;
-  if (kind === 'revenue') return `${sum('eventRevenue')}::DOUBLE`;
+     FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "revenue ${id}", `;
+function eventSql({ kind, eventTypeId }: EventFigure): string {
+  const [count, revenue] = [sum(`count ${eventTypeId}`), sum(`revenue ${eventTypeId}`)];
+  if (kind === 'count') return `${count}::DOUBLE`;
+  if (kind === 'revenue') return `${revenue}::DOUBLE`;
   return kind === 'rate'
-    ? `${sum('eventCount')}::DOUBLE / nullif(${sum('visits')}, 0)`
-    : `CASE WHEN ${isCostUnknown} THEN NULL ELSE ${sum('spent')}::DOUBLE / nullif(${sum('eventCount')}, 0) END`;
+    ? `${count}::DOUBLE / nullif(${sum('visits')}, 0)`
+    : `CASE WHEN ${isCostUnknown} THEN NULL ELSE ${sum('spent')}::DOUBLE / nullif(${count}, 0) END`;
 }
 /** Of the registry, of an event type, or the desk's own; one that is gone sorts nothing. */
-function anyFigureSql({ ground }: Gathering, name: string): string {
+function anyFigureSql({ ground, basis }: Gathering, name: string): string {
   const event = readEventFigure(name);
   if (event) return eventSql(event);
   const own = readOwnFigure(name);
-  if (own === null) return figureSql(figureDefinitions[name as FigureName]);
+  if (own === null) return figureSql(figureDefinitions[name as FigureName], basis);
   const formula = ground.ownFigures.get(own);
-  return formula ? formulaSql(formula, inUnits) : 'NULL::DOUBLE';
+  return formula ? formulaSql(formula, (figure) => inUnits(figure, basis)) : 'NULL::DOUBLE';
 }
-const inUnits = (name: FigureName): string =>
-  figureUnit(name) === 'money'
-    ? `${figureSql(figureDefinitions[name])} / 1e6`
-    : figureSql(figureDefinitions[name]);
+function inUnits(name: FigureName, basis: RevenueBasis): string {
+  const figure = figureSql(figureDefinitions[name], basis);
+  return figureUnit(name) === 'money' ? `${figure} / 1e6` : figure;
+}
 
 const sum = (name: string): string => `coalesce("${name}", 0)`;
 const isCostUnknown = `(${sum('visits')} > 0 AND ${sum('withoutCost')} = ${sum('visits')})`;
 const expected = `(${sum('earned')} + ${sum('held')})`;
+const revenueSql: Record<RevenueBasis, string> = {
+  expected,
+  earned: sum('earned'),
+  all: `(${sum('earned')} + ${sum('onHold')})`,
+};
 /** Sums that are made of others. */
-const made: Partial<Record<CountSum | AmountSum, string>> = {
+const made = (revenue: string): Partial<Record<CountSum | AmountSum, string>> => ({
   withCost: `(${sum('visits')} - ${sum('withoutCost')})`,
   expected,
+  revenue,
   modelCost: `(${sum('spent')} - ${sum('linkCost')} - ${sum('feedCost')} - ${sum('fileCost')})`,
-  profit: `(CASE WHEN ${isCostUnknown} THEN NULL ELSE ${expected} - ${sum('spent')} END)`,
+  profit: `(CASE WHEN ${isCostUnknown} THEN NULL ELSE ${revenue} - ${sum('spent')} END)`,
+  knownRevenue: `(CASE WHEN ${isCostUnknown} THEN 0 ELSE ${revenue} END)`,
   knownSpent: `(CASE WHEN ${isCostUnknown} THEN 0 ELSE ${sum('spent')} END)`,
-};
-const sumSql = (name: CountSum | AmountSum): string => made[name] ?? sum(name);
+});
 /** As core makes it, for sorting. */
-function figureSql(figure: FigureDefinition): string {
+function figureSql(figure: FigureDefinition, basis: RevenueBasis): string {
+  const sums = made(revenueSql[basis]);
+  const sumSql = (name: CountSum | AmountSum): string => sums[name] ?? sum(name);
   const of = sumSql(figure.of);
-  return figure.unit === 'count' || figure.unit === 'money'
-    ? `${of}::DOUBLE`
-    : `${of}::DOUBLE / nullif(${sumSql(figure.by)}, 0)`;
+  if (figure.unit === 'count' || figure.unit === 'money') return `${of}::DOUBLE`;
+  const per = figure.unit === 'each' ? (figure.per ?? 1) : 1;
+  return `${of}::DOUBLE * ${per} / nullif(${sumSql(figure.by)}, 0)`;
 }
 
 /** Rows whose last value, or the name of its record, has the text in it. */

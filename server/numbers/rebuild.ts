@@ -3,7 +3,7 @@ import { renameSync, rmSync } from 'node:fs';
 import type { Pool } from 'pg';
 import type { CostWatch } from './costWatch.ts';
 import { conversionPage, databaseName, visitPage } from './facts.ts';
-import { addConversions, addVisits, subNames } from './feed.ts';
+import { addConversions, addVisits, namesOf } from './feed.ts';
 import { inTransaction } from './indexTransaction.ts';
 import { INDEX_VERSION, IndexFile } from './indexFile.ts';
 
@@ -55,7 +55,7 @@ async function fill(
       for (let after = ''; ;) {
         const page = await visitPage(pool, { deskId, day, after, upTo: began.upTo, most: AT_ONCE });
         if (page.length === 0) break;
-        const tables = await index.makeRoom(deskId, subNames(page));
+        const tables = await index.makeRoom(deskId, namesOf(page));
         await inTransaction(index.feeding, () => addVisits(index.feeding, tables, page));
         visits += page.length;
         onProgress({ visits, ofAbout: began.ofAbout });
@@ -66,7 +66,7 @@ async function fill(
     for (let after = ''; ;) {
       const page = await conversionPage(pool, deskId, after, AT_ONCE);
       if (page.length === 0) break;
-      const tables = await index.makeRoom(deskId, subNames(page));
+      const tables = await index.makeRoom(deskId, namesOf(page));
       await inTransaction(index.feeding, () => addConversions(index.feeding, tables, page));
       after = page.at(-1)!.id;
       signal.throwIfAborted();

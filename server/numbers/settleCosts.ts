@@ -41,7 +41,7 @@ function sliceEnd(ground: CostGround, sourceId: string, at: number): number {
 
 /** Only as far as there are visits, entries, or costs that belong to no visit. */
 async function bounded(index: IndexFile, ground: CostGround, of: Unsettled): Promise<Stretch> {
-  const { visits, extras } = await index.makeRoom(of.deskId, []);
+  const { visits, extras } = await index.makeRoom(of.deskId, { subs: new Set(), extras: new Set() });
   const times = (table: string): string =>
     `SELECT min(visit_at)::DOUBLE AS first, max(visit_at)::DOUBLE AS last FROM ${table} WHERE source_id = $1`;
   const found = await index.rows<{ first: number | null; last: number | null }>(
@@ -66,7 +66,7 @@ async function settleSlice(
 ): Promise<Stretch> {
   const { entries, stretch } = await entriesAround(pool, ground, of, of);
   const subs = new Set(entries.flatMap((e) => Object.keys(e.subs)));
-  const tables = await index.makeRoom(of.deskId, subs);
+  const tables = await index.makeRoom(of.deskId, { subs: new Set(subs), extras: new Set() });
   const work = new Settling(index.feeding, tables, ground, { ...of, ...stretch });
   await inTransaction(index.feeding, async () => {
     await work.prepare(entries);

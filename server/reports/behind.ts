@@ -15,6 +15,8 @@ export interface Behind {
 interface ListColumns {
   table: string;
   time: string;
+  /** Conversions have extras; visits have none. */
+  hasExtras: boolean;
 }
 
 const local = (time: string, zone: string): string =>
@@ -32,26 +34,42 @@ export async function narrowBehind(
   pool: Pool,
   conditions: Conditions,
   q: Behind,
-  { table, time }: ListColumns,
+  { table, time, hasExtras }: ListColumns,
 ): Promise<void> {
   if (q.from === '' && q.to === '' && q.where === '') return;
   const { rows } = await pool.query<{ zone: string }>('SELECT zone FROM desks WHERE id = $1', [q.deskId]);
   const zone = rows[0]?.zone ?? 'UTC';
   if (q.from !== '') conditions.add(`${time} >= ?`, new Date(dayStart(q.from, zone)));
   if (q.to !== '') conditions.add(`${time} < ?`, new Date(dayStart(shiftDay(q.to, 1), zone)));
-  for (const filter of readWhere(q.where)) narrow(conditions, filter, `${table}.`, local(time, zone));
+  for (const filter of readWhere(q.where))
+    narrow(conditions, filter, { prefix: `${table}.`, at: local(time, zone), hasExtras });
 }
 
-function narrow(conditions: Conditions, { by, is, values }: ValueFilter, prefix: string, at: string): void {
+interface Narrowed {
+  prefix: string;
+  at: string;
+  hasExtras: boolean;
+}
+
+function columnOf(conditions: Conditions, by: string, { prefix, at, hasExtras }: Narrowed): string {
   const grouping = groupingOf(by)!;
-  // Names of sub-IDs are values like any other: they are bound.
-  const name = grouping.kind === 'sub' ? `$${conditions.values.push(grouping.sub)}` : '';
-  const column =
-    grouping.kind === 'sub'
-      ? `coalesce(${prefix}subs->>${name}::text, '')`
-      : grouping.kind === 'time'
-        ? times[grouping.time](at)
-        : `${prefix}${grouping.dimension.name}`;
+  // Names of sub-IDs and extras are values like any other: they are bound.
+  const named = (column: string, name: string): string =>
+    `coalesce(${prefix}${column}->>$${conditions.values.push(name)}::text, '')`;
+  switch (grouping.kind) {
+    case 'sub':
+      return named('subs', grouping.sub);
+    case 'extra':
+      return hasExtras ? named('extras', grouping.extra) : `''`;
+    case 'time':
+      return times[grouping.time](at);
+    case 'column':
+      return `${prefix}${grouping.dimension.name}`;
+  }
+}
+
+function narrow(conditions: Conditions, { by, is, values }: ValueFilter, of: Narrowed): void {
+  const column = columnOf(conditions, by, of);
   if (is === 'contains')
     conditions.add(
       `${column} ILIKE ANY (?::text[])`,

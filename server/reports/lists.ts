@@ -168,7 +168,7 @@ export async function listConversions(
     );
   if (q.tests !== '') where.add('c.is_test = ?', q.tests === 'only');
   const time = q.dayOf === 'visit' ? 'c.visit_at' : 'c.converted_at';
-  await narrowBehind(pool, where, q, { table: 'c', time });
+  await narrowBehind(pool, where, q, { table: 'c', time, hasExtras: true });
   const statement = { select: CONVERSION_COLUMNS, from: CONVERSIONS, id: 'c.id', where };
   const { text, values } = pageQuery(q, conversionSorts, statement);
   const { rows } = await pool.query<StoredConversion & SortedRow>(text, values);

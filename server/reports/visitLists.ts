@@ -63,7 +63,7 @@ export async function listVisits(pool: Pool, q: ListQuestion<'listVisits'>): Pro
   if (q.from === '') where.always(`day >= (now() AT TIME ZONE 'UTC')::date - ${LATEST_DAYS}`);
   else where.add(`day >= ?::date - 1`, q.from);
   if (q.to !== '') where.add(`day <= ?::date + 1`, q.to);
-  await narrowBehind(pool, where, q, { table: 'visits', time: 'at' });
+  await narrowBehind(pool, where, q, { table: 'visits', time: 'at', hasExtras: false });
   if (q.kind !== '') where.always(visitKinds[q.kind]);
   if (q.hours > 0)
     where.add(

@@ -36,7 +36,7 @@ beforeAll(async () => {
       if (i < leads)
         await desk.say(
           chain.network.key,
-          `click_id=${click}&payout=${i + 2}&event=lead&transaction=${site}${i}&status=ok`,
+          `click_id=${click}&payout=${i + 2}&event=lead&transaction=${site}${i}&status=${i === 1 ? 'pending' : 'ok'}&x_brand=${i === 1 ? 'kites' : 'Kitewright'}`,
         );
     }
   kept = new KeptIndex({
@@ -95,6 +95,68 @@ it('rows sort by a formula; one that is deleted meanwhile sorts nothing and fail
   expect((await desk.owner.remove(`/own-figures/${body.id}`)).status).toBe(200);
   expect((await ask({ sort: ownFigureName(body.id) })).rows).toHaveLength(4);
   expect((await desk.owner.remove(`/own-figures/${body.id}`)).status).toBe(404);
+});
+
+it('rows are kept by figures of event types and by formulas', async () => {
+  const sites = async (...having: object[]): Promise<string[]> =>
+    (await ask({ having, sort: '', isDescending: false })).rows.map((r) => r.values[0]!);
+  const leads = (kind: 'count' | 'revenue' | 'rate' | 'cost') =>
+    eventFigureName({ eventTypeId: lead.id, kind });
+  expect(await sites({ figure: leads('count'), is: '>=', than: 1 })).toEqual(['fern', 'moss']);
+  expect(await sites({ figure: leads('rate'), is: '<', than: 0.5 })).toEqual(['iris', 'moss', 'reed']);
+  expect(await sites({ figure: leads('revenue'), is: '>', than: 2.5 })).toEqual(['fern']);
+  // fern spent 0.33 for two, moss 0.46 for one.
+  expect(await sites({ figure: leads('cost'), is: '>', than: 0.2 })).toEqual(['moss']);
+  const { body } = await save('Visits twice', 'visits * 2');
+  expect(await sites({ figure: ownFigureName(body.id), is: '>', than: 3 })).toEqual(['fern', 'moss', 'reed']);
+  expect(
+    await sites(
+      { figure: ownFigureName(body.id), is: '>', than: 3 },
+      { figure: leads('count'), is: '=', than: 0 },
+    ),
+  ).toEqual(['reed']);
+  await desk.owner.remove(`/own-figures/${body.id}`);
+  // What is gone is met by nothing.
+  expect(await sites({ figure: ownFigureName(body.id), is: '>', than: 3 })).toEqual([]);
+});
+
+it('revenue counts as it is asked for: expected, earned, or with all that is on hold', async () => {
+  const spent = 1_100_000n;
+  for (const [basis, revenue] of [
+    ['expected', 7_000_000n],
+    ['earned', 4_000_000n],
+    ['all', 7_000_000n],
+  ] as const) {
+    const { total, rows } = await ask({ basis, sort: 'profitMicros' });
+    expect([basis, total.profitMicros, total.spentMicros]).toEqual([
+      basis,
+      String(revenue - spent),
+      String(spent),
+    ]);
+    expect(total.roas).toBeCloseTo(Number(revenue) / Number(spent), 9);
+    expect(total.earnedPerThousandMicros).toBe(String(revenue * 100n));
+    const profits = rows.map((r) => Number(r.figures.profitMicros));
+    expect(profits).toEqual([...profits].sort((a, b) => b - a));
+    expect(profits.reduce((a, b) => a + b, 0)).toBe(Number(revenue - spent));
+  }
+});
+
+it('extras of conversions are values like any other; visits have none of them', async () => {
+  const { rows, total, extras } = await ask({ by: ['extra_brand'], sort: '', isDescending: false });
+  expect(extras).toEqual(['brand']);
+  expect(rows.map((r) => [r.values[0], r.figures.conversions, r.figures.visits])).toEqual([
+    ['', 0, 10],
+    ['kites', 1, 0],
+    ['Kitewright', 2, 0],
+  ]);
+  expect(total).toMatchObject({ conversions: 3, visits: 10 });
+  const kites = await ask({ by: ['sub_site'], only: [{ by: 'extra_brand', is: 'is', values: ['kites'] }] });
+  expect(kites.rows.map((r) => [r.values[0], r.figures.onHoldMicros])).toEqual([['fern', '3000000']]);
+  // The conversions behind it; no visit is behind it.
+  const where = encodeURIComponent(JSON.stringify([{ by: 'extra_brand', is: 'is', values: ['kites'] }]));
+  const behind = async (list: string) =>
+    (await desk.owner.get<{ rows: unknown[] }>(`/${list}?where=${where}`)).body.rows.length;
+  expect([await behind('conversions'), await behind('visits')]).toEqual([1, 0]);
 });
 
 it('are replaced by name in any case, and refused with the reason', async () => {

@@ -10,7 +10,7 @@ import {
   type FigureFilter,
   type ValueFilter,
 } from '@tracheon/core/contract';
-import { figureDefinitions, figureNames, type FigureName } from '@tracheon/core/metrics';
+import { figureDefinitions, figureNames, groupingOf } from '@tracheon/core/metrics';
 import { computed, ref, watch } from 'vue';
 import { useSession } from '../../app/session.ts';
 import NumberField from '../../ui/NumberField.vue';
@@ -25,10 +25,13 @@ import {
   valueFilterText,
   valueFilterWords,
 } from './filters.ts';
-import { groupingChoices, valueText } from './groupingWords.ts';
+import { groupingChoices, valueText, type NamedValues } from './groupingWords.ts';
+import type { MoreFigure } from './moreFigures.ts';
 
 const props = defineProps<{
-  subs: readonly string[];
+  names: NamedValues;
+  /** Figures beside those of the registry. */
+  more: readonly MoreFigure[];
   /** The name of a value, such as that of a campaign by its ID. */
   named: (by: string, value: string) => string;
   /** Values of a level that have the text in them, with their names. */
@@ -45,7 +48,7 @@ const chips = computed(() => [
   })),
   ...having.value.map((f, i) => ({
     key: figureFilterText(f),
-    words: figureFilterWords(f),
+    words: figureFilterWords(f, props.more),
     remove: () => (having.value = having.value.filter((_, n) => n !== i)),
   })),
 ]);
@@ -55,10 +58,11 @@ const isFull = computed(
 
 const menu = ref<InstanceType<typeof Popover> | null>(null);
 const field = ref<string>('spentMicros');
-const isFigure = computed(() => (figureNames as readonly string[]).includes(field.value));
+const isFigure = computed(() => groupingOf(field.value) === undefined);
 const fields = computed(() => [
   ...figureNames.map((value) => ({ value: value as string, label: figureDefinitions[value].label })),
-  ...groupingChoices(props.subs),
+  ...props.more.map(({ name, label }) => ({ value: name, label })),
+  ...groupingChoices(props.names),
 ]);
 const valueIs = ref<ValueFilter['is']>('is');
 const figureIs = ref<FigureFilter['is']>('>');
@@ -75,8 +79,11 @@ const canAdd = computed(() => (isFigure.value ? !Number.isNaN(than.value) : type
 function add(): void {
   if (!canAdd.value) return;
   if (isFigure.value) {
-    const figure = field.value as FigureName;
-    having.value = [...having.value, { figure, is: figureIs.value, than: typedFigure(figure, than.value) }];
+    const figure = field.value as FigureFilter['figure'];
+    having.value = [
+      ...having.value,
+      { figure, is: figureIs.value, than: typedFigure(figure, than.value, props.more) },
+    ];
   } else {
     const value = typeof typed.value === 'string' ? typed.value : typed.value.value;
     only.value = [...only.value, { by: field.value, is: valueIs.value, values: [value] }];
@@ -102,7 +109,7 @@ function add(): void {
         <template v-if="isFigure">
           <PickOne v-model="figureIs" aria-label="Comparison" :options="figureComparisonChoices" />
           <NumberField v-model="than" aria-label="Number" :decimals="6" />
-          <span class="quiet">{{ figureUnit(field as FigureName, session.desk.currency) }}</span>
+          <span class="quiet">{{ figureUnit(field, session.desk.currency, more) }}</span>
         </template>
         <template v-else>
           <PickOne v-model="valueIs" aria-label="Comparison" :options="valueComparisonChoices" />

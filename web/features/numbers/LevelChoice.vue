@@ -5,11 +5,11 @@ import { X } from '@lucide/vue';
 import { MAX_LEVELS } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import PickOne from '../../ui/PickOne.vue';
-import { groupingChoices, groupingLabel } from './groupingWords.ts';
+import { groupingChoices, groupingLabel, type NamedValues } from './groupingWords.ts';
 
-const props = defineProps<{ subs: readonly string[] }>();
+const props = defineProps<{ names: NamedValues }>();
 const levels = defineModel<string[]>({ required: true });
-const choices = computed(() => groupingChoices([...props.subs]));
+const choices = computed(() => groupingChoices(props.names));
 /** What is chosen may be a sub-ID that no visit of the desk has any more. */
 const choicesFor = (at: number) => {
   const others = levels.value.filter((_, i) => i !== at);

@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import { ChartLine, Download, Scissors } from '@lucide/vue';
 import type { ValueFilter } from '@tracheon/core/contract';
-import { SUB_PREFIX } from '@tracheon/core/metrics';
+import { revenueBases, SUB_PREFIX, type RevenueBasis } from '@tracheon/core/metrics';
 import { computed, defineAsyncComponent, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useKeys } from '../../app/keys.ts';
@@ -39,7 +39,8 @@ const router = useRouter();
 const numbers = useNumbers();
 const more = useMoreFigures();
 const makingFigures = ref(false);
-const { rows, state, building, problem, search, levels, answer, only, having, dayOf, against } = numbers;
+const { rows, state, building, problem, search, levels, answer, only, having, dayOf, basis, against } =
+  numbers;
 /** Of the sub-ID that the table is broken down by, and of the source that it is about, where there is one. */
 const cutList = computed(() => {
   const level = levels.value.find((l) => l.startsWith(SUB_PREFIX));
@@ -60,6 +61,11 @@ const dayChoices = [
   { value: 'visit' as const, label: 'by visit day' },
   { value: 'conversion' as const, label: 'by conversion day' },
 ];
+const basisChoices = (Object.keys(revenueBases) as RevenueBasis[]).map((value) => ({
+  value,
+  label: `revenue: ${revenueBases[value].label}`,
+}));
+const names = computed(() => ({ subs: answer.value?.subs ?? [], extras: answer.value?.extras ?? [] }));
 const behindOpen = ref(false);
 const behind = ref<{
   key: string;
@@ -124,6 +130,7 @@ useKeys([
     <div class="row wrap">
       <PeriodChoice />
       <PickOne v-model="dayOf" aria-label="Day of conversions" :options="dayChoices" class="pick" />
+      <PickOne v-model="basis" aria-label="Revenue that counts" :options="basisChoices" class="pick" />
       <span class="quiet"
         >{{ dayRange(range.from, range.to) }} · {{ session.desk.zone }} · {{ session.desk.currency
         }}<template v-if="against"> · against {{ dayRange(against.from, against.to) }}</template></span
@@ -132,13 +139,14 @@ useKeys([
     <FilterChoice
       v-model:only="only"
       v-model:having="having"
-      :subs="answer?.subs ?? []"
+      :names="names"
+      :more="more.figures.value"
       :named="named"
       :suggest="numbers.suggest"
     />
   </div>
   <div class="row spread bar">
-    <LevelChoice :model-value="levels" :subs="answer?.subs ?? []" @update:model-value="numbers.setLevels" />
+    <LevelChoice :model-value="levels" :names="names" @update:model-value="numbers.setLevels" />
     <InputText
       ref="searchField"
       v-model="search"
@@ -150,7 +158,7 @@ useKeys([
   </div>
   <ProfitStrip
     :by-day="numbers.byDay"
-    :asked="JSON.stringify([only, dayOf, answer?.fedAt === undefined])"
+    :asked="JSON.stringify([only, dayOf, basis, answer?.fedAt === undefined])"
     :currency="session.desk.currency"
     :is-ready="answer !== null"
   />
@@ -166,8 +174,8 @@ useKeys([
       <template v-if="answer.youngHours">{{ youngWords(answer.youngHours) }}</template>
     </p>
     <p v-if="answer?.hasMoreSubs" class="quiet pad small">
-      Visits of this desk name more than 200 sub-IDs. Reports have the first 200. Check the tracking links for
-      parameters that change with every visit.
+      Visits and conversions of this desk name more than 200 sub-IDs and extras. Reports have the first 200.
+      Check the tracking links for parameters that change with every visit.
     </p>
     <p v-for="u in total?.unconverted ?? []" :key="u.currency" class="quiet pad small">
       Tracheon has no exchange rate for {{ u.currency }}, so these figures leave out amounts in

@@ -29,7 +29,13 @@ const leadsTo: Partial<Record<FigureName, 'visits' | 'conversions'>> = {
 const session = useSession();
 const { rows, state, failure, sort, search, levels, answer, only, having } = props.numbers;
 const total = computed(() => answer.value?.total ?? null);
-const first = ['roi', 'spentMicros', 'expectedMicros', 'earnedMicros'] as const satisfies FigureName[];
+const first = [
+  'roi',
+  'roas',
+  'spentMicros',
+  'expectedMicros',
+  'earnedMicros',
+] as const satisfies FigureName[];
 const second = [
   'visits',
   'unique',
@@ -41,6 +47,7 @@ const second = [
   'approval',
   'paidPerVisitMicros',
   'earnedPerVisitMicros',
+  'earnedPerThousandMicros',
   'bots',
   'repeats',
   'botCostMicros',
@@ -53,6 +60,7 @@ const second = [
 const plain = [...first, ...second];
 /** Hidden until they are asked for: what most tables have no room for. */
 const optional: readonly string[] = [
+  'roas',
   'earnedMicros',
   'unique',
   'sentToPage',
@@ -60,6 +68,7 @@ const optional: readonly string[] = [
   'approval',
   'paidPerVisitMicros',
   'earnedPerVisitMicros',
+  'earnedPerThousandMicros',
   'bots',
   'repeats',
   'botCostMicros',

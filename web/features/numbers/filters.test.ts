@@ -7,9 +7,11 @@ import {
   figureFilterWords,
   readFigureFilters,
   readValueFilters,
+  typedFigure,
   valueFilterText,
   valueFilterWords,
 } from './filters.ts';
+import { moreFigures } from './moreFigures.ts';
 
 it('come back from the link as they were', () => {
   const value = fc.string({ maxLength: 20 }).filter((s) => !s.includes('\n'));
@@ -55,6 +57,15 @@ it('read as a sentence would say them', () => {
   expect(valueFilterWords({ by: 'sub_site', is: 'contains', values: ['a', 'b', 'c'] }, named)).toBe(
     'Sub-ID site contains a or 2 more',
   );
-  expect(figureFilterWords({ figure: 'cr', is: '<', than: 0.021 })).toBe('CR < 2.1 %');
-  expect(figureFilterWords({ figure: 'spentMicros', is: '>=', than: 20 })).toBe('Spent ≥ 20');
+  expect(figureFilterWords({ figure: 'cr', is: '<', than: 0.021 }, [])).toBe('CR < 2.1 %');
+  expect(figureFilterWords({ figure: 'spentMicros', is: '>=', than: 20 }, [])).toBe('Spent ≥ 20');
+  const id = '01J00000000000000000000001';
+  const more = moreFigures([{ id, name: 'Lead' }], []);
+  const [filter] = readFigureFilters([`event_${id}_rate>0.05`]);
+  expect(figureFilterWords(filter!, more)).toBe('Lead: rate > 5 %');
+  expect(typedFigure(filter!.figure, 5, more)).toBe(0.05);
+  // Deleted since the view was saved.
+  expect(figureFilterWords({ figure: `own_${id}`, is: '>', than: 1 }, more)).toBe(
+    'A figure that is gone > 1',
+  );
 });

@@ -8,8 +8,9 @@ import {
   type FigureFilter,
   type ValueFilter,
 } from '@tracheon/core/contract';
-import { figureDefinitions, type FigureDefinition } from '@tracheon/core/metrics';
+import { figureDefinitions, type FigureDefinition, type FigureName } from '@tracheon/core/metrics';
 import { groupingLabel, valueText } from './groupingWords.ts';
+import type { MoreFigure } from './moreFigures.ts';
 
 /** No value of a visit has it. */
 const BETWEEN = '\n';
@@ -30,7 +31,7 @@ export function readValueFilters(texts: readonly string[]): ValueFilter[] {
 }
 export function readFigureFilters(texts: readonly string[]): FigureFilter[] {
   return texts.slice(0, MAX_FIGURE_FILTERS).flatMap((text) => {
-    const [, figure, is, than] = /^(\w+)([<>!=]+)(-?[\d.]+)$/.exec(text) ?? [];
+    const [, figure, is, than] = /^([\w.:-]+?)([<>!=]+)(-?[\d.]+)$/.exec(text) ?? [];
     const parsed = figureFilter.safeParse({ figure, is, than: Number(than) });
     return parsed.success ? [parsed.data] : [];
   });
@@ -67,15 +68,32 @@ export function valueFilterWords(
   const list = more.length > 1 ? `${first} or ${more.length} more` : [first, ...more].join(' or ');
   return `${groupingLabel(by)} ${comparisonWords[is]} ${list}`;
 }
-const isShare = ({ unit }: FigureDefinition): boolean => unit === 'share' || unit === 'return';
+type Name = FigureFilter['figure'];
+/** What is known of a figure; one of the desk's own may be gone since its filter was saved. */
+function known(figure: Name, more: readonly MoreFigure[]): { label: string; unit: '' | '%' | 'money' } {
+  if (Object.hasOwn(figureDefinitions, figure)) {
+    const { label, unit }: FigureDefinition = figureDefinitions[figure as FigureName];
+    return {
+      label,
+      unit: unit === 'count' ? '' : unit === 'share' || unit === 'return' ? '%' : 'money',
+    };
+  }
+  const found = more.find((f) => f.name === figure);
+  if (!found) return { label: 'A figure that is gone', unit: '' };
+  return {
+    label: found.label,
+    unit: found.unit === 'number' ? '' : found.unit === 'percent' ? '%' : 'money',
+  };
+}
 /** Shares are typed and read in percent. */
-export const figureUnit = (figure: FigureFilter['figure'], currency: string): string => {
-  const { unit }: FigureDefinition = figureDefinitions[figure];
-  return unit === 'count' ? '' : isShare(figureDefinitions[figure]) ? '%' : currency;
-};
-export const typedFigure = (figure: FigureFilter['figure'], typed: number): number =>
-  isShare(figureDefinitions[figure]) ? typed / 100 : typed;
-export function figureFilterWords({ figure, is, than }: FigureFilter): string {
-  const shown = isShare(figureDefinitions[figure]) ? `${Number((than * 100).toFixed(6))} %` : String(than);
-  return `${figureDefinitions[figure].label} ${figureComparisonWords[is]} ${shown}`;
+export function figureUnit(figure: Name, currency: string, more: readonly MoreFigure[]): string {
+  const { unit } = known(figure, more);
+  return unit === 'money' ? currency : unit;
+}
+export const typedFigure = (figure: Name, typed: number, more: readonly MoreFigure[]): number =>
+  known(figure, more).unit === '%' ? typed / 100 : typed;
+export function figureFilterWords({ figure, is, than }: FigureFilter, more: readonly MoreFigure[]): string {
+  const { label, unit } = known(figure, more);
+  const shown = unit === '%' ? `${Number((than * 100).toFixed(6))} %` : String(than);
+  return `${label} ${figureComparisonWords[is]} ${shown}`;
 }

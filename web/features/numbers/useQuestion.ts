@@ -10,7 +10,7 @@ import {
   type NumbersAsked,
   type ValueFilter,
 } from '@tracheon/core/contract';
-import { groupingOf, type TimeGrouping } from '@tracheon/core/metrics';
+import { groupingOf, revenueBases, type RevenueBasis, type TimeGrouping } from '@tracheon/core/metrics';
 import { ask } from '../../app/api.ts';
 import { isCompared, usePeriod } from '../../shared/period.ts';
 import { figureFilterText, readFigureFilters, readValueFilters, valueFilterText } from './filters.ts';
@@ -84,8 +84,22 @@ function useDayOf() {
   });
 }
 
+/** What counts as revenue. */
+function useBasis() {
+  const route = useRoute();
+  const router = useRouter();
+  return computed<RevenueBasis>({
+    get: () => {
+      const asked = String(route.query.basis ?? '');
+      return Object.hasOwn(revenueBases, asked) ? (asked as RevenueBasis) : 'expected';
+    },
+    set: (basis) => void router.replace({ query: { ...route.query, basis } }),
+  });
+}
+
 export function useQuestion() {
   const dayOf = useDayOf();
+  const basis = useBasis();
   const { range, before } = usePeriod();
   const { levels, setLevels } = useLevels();
   const { only, having } = useFilters();
@@ -114,6 +128,7 @@ export function useQuestion() {
           only: only.value,
           having: having.value,
           dayOf: dayOf.value,
+          basis: basis.value,
           against: against.value,
           verdicts: true,
           search: path.length === 0 ? search.value : '',
@@ -130,12 +145,13 @@ export function useQuestion() {
     only,
     having,
     dayOf,
+    basis,
     against,
     sort,
     search,
     question,
     giveUp,
-    ...otherQuestions({ range, levels, only, having, dayOf, search }),
+    ...otherQuestions({ range, levels, only, having, dayOf, basis, search }),
   };
 }
 
@@ -146,6 +162,7 @@ function otherQuestions({
   only,
   having,
   dayOf,
+  basis,
   search,
 }: {
   range: Ref<{ from: string; to: string }>;
@@ -153,6 +170,7 @@ function otherQuestions({
   only: Ref<ValueFilter[]>;
   having: Ref<FigureFilter[]>;
   dayOf: Ref<NumbersAsked['dayOf']>;
+  basis: Ref<RevenueBasis>;
   search: Ref<string>;
 }) {
   /** By other values than those of the table, with its filters and some more. */
@@ -165,6 +183,7 @@ function otherQuestions({
           by,
           only: [...only.value, ...more],
           dayOf: dayOf.value,
+          basis: basis.value,
           sort: '',
           isDescending: false,
           limit: MAX_EXPORT_ROWS,
@@ -175,7 +194,15 @@ function otherQuestions({
   /** Of every day, with the filters of the table. */
   const byDay = (period: { from: string; to: string }): Promise<NumbersAnswer> =>
     ask('numbersReport', {
-      body: { ...period, by: ['day'], only: only.value, dayOf: dayOf.value, sort: '', limit: MAX_DAYS },
+      body: {
+        ...period,
+        by: ['day'],
+        only: only.value,
+        dayOf: dayOf.value,
+        basis: basis.value,
+        sort: '',
+        limit: MAX_DAYS,
+      },
     });
   /** All rows of all levels, for a file. */
   const everything = () => ({
@@ -185,6 +212,7 @@ function otherQuestions({
     only: only.value,
     having: having.value,
     dayOf: dayOf.value,
+    basis: basis.value,
     against: null,
     asOf: null,
     verdicts: false,
