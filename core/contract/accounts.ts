@@ -115,6 +115,8 @@ const columnKey = z.string().max(60);
 export const tableLayout = z.object({
   order: z.array(columnKey).max(MAX_COLUMNS),
   hidden: z.array(columnKey).max(MAX_COLUMNS),
+  /** Beside the first column, which never scrolls away either. */
+  pinned: z.array(columnKey).max(MAX_COLUMNS).default([]),
   widths: z.record(columnKey, z.int().min(0).max(MAX_COLUMN_PX)),
 });
 export type TableLayout = z.infer<typeof tableLayout>;

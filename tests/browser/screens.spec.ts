@@ -482,6 +482,16 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
   expect(file[0]).toMatch(/^Sub-ID site,Country,Weekday,"Profit, EUR",ROI/);
   expect(file.length).toBeGreaterThan(8);
   expect(file[1]).toMatch(/^[^,]*,[^,]*,[A-Z][a-z]+day,-?\d+\.\d\d/);
+  for (const [format, begins] of [
+    ['XLSX', 'PK'],
+    ['Parquet', 'PAR1'],
+  ] as const) {
+    await page.getByRole('button', { name: format, exact: true }).click();
+    const other = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'Export rows' }).click();
+    const begun = (await readFile(await (await other).path())).subarray(0, begins.length);
+    expect(begun.toString('latin1')).toBe(begins);
+  }
   await page.keyboard.press('Escape');
 
   // A filter on a figure stands in the link; what it leaves out is the rest, and the total stays.

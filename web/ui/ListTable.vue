@@ -9,6 +9,7 @@ import PvColumn from 'primevue/column';
 import DataTable from 'primevue/datatable';
 import { computed, inject, ref, shallowRef, useSlots } from 'vue';
 import type { TableLayout } from '@tracheon/core/contract';
+import { focusFirstRow, onRowKey, type RowActions } from './rowKeys.ts';
 import StateBlock from './StateBlock.vue';
 import TableTools from './TableTools.vue';
 import {
@@ -16,6 +17,7 @@ import {
   inOrder,
   isSpoken,
   noLayout,
+  pinnedFirst,
   rangeOf,
   sorted,
   spoken,
@@ -44,6 +46,8 @@ const props = withDefaults(
     text?: (row: R) => string;
     /** A click or Enter on a row. */
     pick?: (row: R) => void;
+    /** What keys do on the row that has the focus. */
+    rowActions?: RowActions<R>;
     /** Rows can be chosen; called as this in the label of each box. */
     chooseAs?: (row: R) => string;
   }>(),
@@ -66,7 +70,9 @@ function keep(change: Partial<TableLayout>): void {
   layout.value = { ...layout.value, ...change };
   if (props.name) layouts?.keep(props.name, layout.value);
 }
-const ordered = computed(() => inOrder(props.columns, layout.value.order));
+// A layout that an older version has kept pins nothing.
+const pinned = computed(() => layout.value.pinned ?? []);
+const ordered = computed(() => pinnedFirst(inOrder(props.columns, layout.value.order), pinned.value));
 const hidden = computed(() => hiddenOf(props.columns, layout.value));
 const visible = computed(() => ordered.value.filter((c) => !hidden.value.includes(c.key)));
 function move(key: string, by: number): void {
@@ -132,6 +138,7 @@ const widthOf = (key: string): Record<string, string> => {
   const px = layout.value.widths[key];
   return px ? { width: `${px}px`, minWidth: `${px}px` } : {};
 };
+defineExpose({ focusRows: () => focusFirstRow(room.value) });
 async function saveCsv(): Promise<void> {
   const { downloadCsv } = await import('./tableCsv.ts');
   downloadCsv(props.name, shown.value, visible.value);
@@ -142,14 +149,16 @@ async function saveCsv(): Promise<void> {
   <StateBlock v-if="state === 'loading' && rows.length === 0" state="loading" />
   <StateBlock v-else-if="state === 'failed'" state="failed" :words="failure" @again="$emit('again')" />
   <slot v-else-if="rows.length === 0" name="empty" />
-  <div v-else ref="room" class="list-table">
+  <div v-else ref="room" class="list-table" @keydown="rowActions && onRowKey($event, shown, rowActions)">
     <TableTools
       v-if="name"
       :columns="ordered"
       :hidden="hidden"
+      :pinned="pinned"
       :label="label"
       @hide="keep({ hidden: $event, order: ordered.map((c) => c.key) })"
       @move="move"
+      @pin="keep({ pinned: $event })"
       @reset="keep(noLayout())"
       @csv="saveCsv"
     />
@@ -208,7 +217,7 @@ async function saveCsv(): Promise<void> {
         :column-key="c.key"
         :field="c.key"
         :sortable="c.sort !== undefined"
-        :frozen="i === 0"
+        :frozen="i === 0 || pinned.includes(c.key)"
         :class="{ num: c.num }"
         :style="widthOf(c.key)"
         :pt="{ headerCell: { 'data-column': c.key, scope: 'col' } }"
@@ -251,6 +260,18 @@ async function saveCsv(): Promise<void> {
 }
 .list-table .picks {
   cursor: pointer;
+}
+/* What scrolls under a pinned column stays under it, also where it has a place of its own. */
+.list-table .p-datatable-frozen-column {
+  z-index: 1;
+}
+.list-table tbody tr:focus-visible {
+  outline: none;
+}
+.list-table tbody tr:focus-visible td {
+  box-shadow:
+    inset 0 2px 0 var(--action),
+    inset 0 -2px 0 var(--action);
 }
 .list-table td.choose,
 .list-table th.choose {

@@ -2,16 +2,36 @@
 /** Above a table: which columns it shows, and its rows as a CSV file. */
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
+import InputText from 'primevue/inputtext';
 import Popover from 'primevue/popover';
-import { ArrowDown, ArrowUp, Columns3, Download } from '@lucide/vue';
-import { ref } from 'vue';
+import { ArrowDown, ArrowUp, Columns3, Download, Pin, PinOff } from '@lucide/vue';
+import { computed, ref } from 'vue';
 import { isSpoken, type Column } from './tableColumns.ts';
 
-const props = defineProps<{ columns: Column<R>[]; hidden: string[]; label: string }>();
-const emit = defineEmits<{ hide: [keys: string[]]; move: [key: string, by: number]; reset: []; csv: [] }>();
+const props = defineProps<{ columns: Column<R>[]; hidden: string[]; pinned: string[]; label: string }>();
+const emit = defineEmits<{
+  hide: [keys: string[]];
+  move: [key: string, by: number];
+  pin: [keys: string[]];
+  reset: [];
+  csv: [];
+}>();
+/** Columns beyond this are searched for. */
+const MANY = 12;
+const wanted = ref('');
+const listed = computed(() => {
+  const text = wanted.value.trim().toLowerCase();
+  return props.columns
+    .map((c, i) => ({ c, i }))
+    .filter(({ c }) => !isSpoken(c.label) && c.label.toLowerCase().includes(text));
+});
 const menu = ref<InstanceType<typeof Popover> | null>(null);
 function toggle(key: string, isShown: boolean): void {
   emit('hide', isShown ? props.hidden.filter((k) => k !== key) : [...props.hidden, key]);
+}
+const isPinned = (key: string): boolean => props.pinned.includes(key);
+function pin(key: string): void {
+  emit('pin', isPinned(key) ? props.pinned.filter((k) => k !== key) : [...props.pinned, key]);
 }
 </script>
 <template>
@@ -36,8 +56,16 @@ function toggle(key: string, isShown: boolean): void {
       <Download :size="15" aria-hidden="true" /> CSV
     </Button>
     <Popover ref="menu" :aria-label="`Columns of ${label}`">
+      <InputText
+        v-if="columns.length > MANY"
+        v-model="wanted"
+        type="search"
+        placeholder="Search columns"
+        aria-label="Search columns"
+        class="search"
+      />
       <ul>
-        <li v-for="(c, i) in columns.filter((col) => !isSpoken(col.label))" :key="c.key">
+        <li v-for="{ c, i } in listed" :key="c.key">
           <label class="row"
             ><Checkbox
               binary
@@ -48,6 +76,17 @@ function toggle(key: string, isShown: boolean): void {
             {{ c.label }}</label
           >
           <span>
+            <Button
+              variant="text"
+              severity="secondary"
+              size="small"
+              :aria-label="`Pin ${c.label}`"
+              :aria-pressed="i === 0 || isPinned(c.key)"
+              :disabled="i === 0"
+              @click="pin(c.key)"
+            >
+              <component :is="i === 0 || isPinned(c.key) ? PinOff : Pin" :size="14" aria-hidden="true" />
+            </Button>
             <Button
               variant="text"
               severity="secondary"
@@ -86,6 +125,12 @@ ul {
   list-style: none;
   margin: 0 0 6px;
   padding: 0;
+  max-height: 55vh;
+  overflow-y: auto;
+}
+.search {
+  width: 100%;
+  margin-bottom: 6px;
 }
 li {
   display: flex;

@@ -25,7 +25,7 @@ export interface TableLayouts {
 }
 /** The app provides where layouts are kept; a table without it starts afresh each time. */
 export const tableLayoutsKey: InjectionKey<TableLayouts> = Symbol('table layouts');
-export const noLayout = (): TableLayout => ({ order: [], hidden: [], widths: {} });
+export const noLayout = (): TableLayout => ({ order: [], hidden: [], pinned: [], widths: {} });
 
 /** Columns in the member's order: those it names first, new ones where the program has them. */
 export function inOrder<R>(columns: readonly Column<R>[], order: readonly string[]): Column<R>[] {
@@ -34,6 +34,12 @@ export function inOrder<R>(columns: readonly Column<R>[], order: readonly string
   known.sort((a, b) => place.get(a.key)! - place.get(b.key)!);
   let next = 0;
   return columns.map((c) => (place.has(c.key) ? known[next++]! : c));
+}
+/** Pinned columns stand after the first one, in their order. */
+export function pinnedFirst<R>(columns: readonly Column<R>[], pinned: readonly string[]): Column<R>[] {
+  const [first, ...rest] = columns;
+  const isPinned = (c: Column<R>): boolean => pinned.includes(c.key);
+  return first ? [first, ...rest.filter(isPinned), ...rest.filter((c) => !isPinned(c))] : [];
 }
 /** What the member hides, and optional columns that the member has not chosen yet. */
 export const hiddenOf = <R>(columns: readonly Column<R>[], { hidden, order }: TableLayout): string[] => [

@@ -8,6 +8,7 @@ import { download } from '../../ui/download.ts';
 import { count } from '../../ui/format.ts';
 import SegmentChoice from '../../ui/SegmentChoice.vue';
 import SideSheet from '../../ui/SideSheet.vue';
+import type { Exported } from './exportNumbers.ts';
 import { groupingLabel } from './groupingWords.ts';
 import type { MoreFigure } from './moreFigures.ts';
 
@@ -16,7 +17,25 @@ const props = defineProps<{
   more: readonly MoreFigure[];
 }>();
 const open = defineModel<boolean>('open', { required: true });
-const format = ref<'csv' | 'json'>('csv');
+type Format = 'csv' | 'xlsx' | 'json' | 'parquet';
+const formats: { value: Format; label: string; type: string }[] = [
+  { value: 'csv', label: 'CSV', type: 'text/csv' },
+  {
+    value: 'xlsx',
+    label: 'XLSX',
+    type: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  },
+  { value: 'json', label: 'JSON', type: 'application/json' },
+  { value: 'parquet', label: 'Parquet', type: 'application/vnd.apache.parquet' },
+];
+const format = ref<Format>('csv');
+async function written(by: readonly string[], found: Exported): Promise<BlobPart> {
+  const { asCsv, asJson } = await import('./exportNumbers.ts');
+  if (format.value === 'csv') return asCsv(by, found, props.more);
+  if (format.value === 'json') return asJson(by, found, props.more);
+  const { asParquet, asXlsx } = await import('./exportFiles.ts');
+  return (format.value === 'xlsx' ? asXlsx : asParquet)(by, found, props.more);
+}
 const read = ref(0);
 const of = ref(0);
 const running = ref<AbortController | null>(null);
@@ -28,12 +47,12 @@ async function start(): Promise<void> {
   running.value = stop;
   [read.value, of.value, failure.value, done.value] = [0, 0, '', ''];
   try {
-    const { asCsv, asJson, readAll } = await import('./exportNumbers.ts');
+    const { readAll } = await import('./exportNumbers.ts');
     const found = await readAll(props.asked, stop.signal, (n, all) => ([read.value, of.value] = [n, all]));
     const { by, from, to } = props.asked;
     const name = `numbers-${from}-${to}.${format.value}`;
-    if (format.value === 'csv') download(name, 'text/csv', asCsv(by, found, props.more));
-    else download(name, 'application/json', asJson(by, found, props.more));
+    const { type } = formats.find((f) => f.value === format.value)!;
+    download(name, type, await written(by, found));
     done.value = `${count(found.rows.length)} rows saved as ${name}.`;
   } catch (error) {
     failure.value = stop.signal.aborted ? 'Stopped. Nothing was saved.' : (error as Error).message;
@@ -51,15 +70,7 @@ onBeforeUnmount(() => running.value?.abort());
   >
     <div class="stack">
       <p>Levels: {{ asked.by.map(groupingLabel).join(' › ') }}</p>
-      <SegmentChoice
-        v-model="format"
-        label="Format"
-        :options="[
-          { value: 'csv', label: 'CSV' },
-          { value: 'json', label: 'JSON' },
-        ]"
-        :disabled="running !== null"
-      />
+      <SegmentChoice v-model="format" label="Format" :options="formats" :disabled="running !== null" />
       <template v-if="running">
         <ProgressBar :value="share" aria-label="Progress of the export" />
         <p>{{ count(read) }} of {{ of === 0 ? '…' : count(of) }} rows</p>

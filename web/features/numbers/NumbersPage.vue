@@ -99,9 +99,15 @@ const isCharted = computed<boolean>({
 const exporting = ref(false);
 const youngWords = ({ least, most }: { least: number; most: number }): string =>
   `Verdicts leave out visits younger than ${least === most ? most : `${least} to ${most}`} hours: most of their conversions have yet to come.`;
+const table = ref<InstanceType<typeof NumbersTable> | null>(null);
 const searchField = ref<InstanceType<typeof InputText> | null>(null);
 useKeys([
   { key: 'g', words: 'Show or hide the chart', run: () => (isCharted.value = !isCharted.value) },
+  {
+    key: 'r',
+    words: 'Go to the rows: ↑ ↓ move, → opens, ← closes, Enter shows visits, c copies the value',
+    run: () => void table.value?.focusRows(),
+  },
   { key: 'x', words: 'Cut list', run: () => void router.push(cutList.value) },
   {
     key: '/',
@@ -166,7 +172,7 @@ useKeys([
   <BuildingNote v-if="building" :building="building" />
   <section v-else class="sheet" aria-label="Numbers">
     <p v-if="problem" class="error pad" role="alert">{{ problem }}</p>
-    <NumbersTable :numbers="numbers" :more="more.figures.value" @behind="lookBehind" />
+    <NumbersTable ref="table" :numbers="numbers" :more="more.figures.value" @behind="lookBehind" />
     <p v-if="answer && state === 'ready' && rows.length > 0" class="quiet pad small">
       {{ answer.count === 1 ? '1 row' : `${count(answer.count)} rows`
       }}<template v-if="search"> found. The total covers all rows</template>. Updated

@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import { ChevronDown, ChevronRight } from '@lucide/vue';
 import { verdictLabels, wilson, type FigureName } from '@tracheon/core/metrics';
 import type { Figures } from '@tracheon/core/contract';
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import { useSession } from '../../app/session.ts';
 import { figureChange, figureColumns, figureText } from '../../ui/figureColumns.ts';
 import { count, percent } from '../../ui/format.ts';
@@ -13,6 +13,7 @@ import ListTable, { type Column } from '../../ui/ListTable.vue';
 import ProfitBar from '../../ui/ProfitBar.vue';
 import SignedMoney from '../../ui/SignedMoney.vue';
 import StateBlock from '../../ui/StateBlock.vue';
+import { useCopy } from '../../ui/useCopy.ts';
 import VerdictMark from '../../ui/VerdictMark.vue';
 import { groupingLabel, valueText } from './groupingWords.ts';
 import { morePlain, moreText, type MoreFigure } from './moreFigures.ts';
@@ -27,6 +28,9 @@ const leadsTo: Partial<Record<FigureName, 'visits' | 'conversions'>> = {
   conversions: 'conversions',
 };
 const session = useSession();
+const copy = useCopy();
+const table = ref<{ focusRows: () => boolean } | null>(null);
+defineExpose({ focusRows: () => table.value?.focusRows() });
 const { rows, state, failure, sort, search, levels, answer, only, having } = props.numbers;
 const total = computed(() => answer.value?.total ?? null);
 const first = [
@@ -112,6 +116,16 @@ const moreOf = (f: MoreFigure, row: NumbersRow): string =>
     ? moreText(f, { figures: row.figures, events: row.events })
     : '';
 const text = (row: NumbersRow): string => valueText(levels.value[row.level]!, row.name);
+const openIf = (isOpen: boolean, row: NumbersRow): void => {
+  if (props.numbers.canOpen(row) && props.numbers.isOpen(row) === isOpen) void props.numbers.toggle(row);
+};
+const rowActions = {
+  ArrowRight: (row: NumbersRow) => openIf(false, row),
+  ArrowLeft: (row: NumbersRow) => openIf(true, row),
+  Enter: (row: NumbersRow) =>
+    row.more > 0 ? void props.numbers.more(row) : row.kind === 'row' && emit('behind', row, 'visits'),
+  c: (row: NumbersRow) => void copy(row.name),
+};
 const isFiltered = computed(() => only.value.length > 0 || having.value.length > 0);
 const profits = computed(() =>
   rows.value.filter((r) => r.kind === 'row').map((r) => Number(r.figures?.profitMicros ?? 0)),
@@ -130,6 +144,8 @@ const totalChange = (name: FigureName): string =>
 </script>
 <template>
   <ListTable
+    ref="table"
+    :row-actions="rowActions"
     :rows="rows"
     :columns="columns"
     :state="state"

@@ -39,6 +39,13 @@ const heading = (name: (typeof figureNames)[number], currency: string): string =
   return unit === 'money' || unit === 'each' ? `${label}, ${currency}` : label;
 };
 
+/** Of the columns of a file: levels, figures, and figures beside those of the registry. */
+export const headings = (by: readonly string[], currency: string, more: readonly MoreFigure[]): string[] => [
+  ...by.map(groupingLabel),
+  ...figureNames.map((name) => heading(name, currency)),
+  ...more.map((f) => (f.unit === 'money' ? `${f.label}, ${currency}` : f.label)),
+];
+
 export function asCsv(
   by: readonly string[],
   { rows, currency }: Exported,
@@ -46,11 +53,7 @@ export function asCsv(
 ): string {
   return Papa.unparse(
     {
-      fields: [
-        ...by.map(groupingLabel),
-        ...figureNames.map((name) => heading(name, currency)),
-        ...more.map((f) => (f.unit === 'money' ? `${f.label}, ${currency}` : f.label)),
-      ],
+      fields: headings(by, currency, more),
       data: rows.map((r) => [
         ...r.names.map((name, i) => (name === '' ? '' : valueText(by[i]!, name))),
         ...figureNames.map((name) => plainFigure(name, r.figures)),
