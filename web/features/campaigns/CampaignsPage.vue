@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button';
 import { adLink } from '@tracheon/core/links';
-import type { FigureName } from '@tracheon/core/metrics';
-import { Plus } from '@lucide/vue';
+import { ChevronDown, ChevronRight, Plus } from '@lucide/vue';
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { useKeys } from '../../app/keys.ts';
@@ -11,21 +10,26 @@ import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import { dayRange } from '../../ui/format.ts';
 import { changeWords, figureCells } from '../../ui/figureCells.ts';
-import { figureColumns, figureText } from '../../ui/figureColumns.ts';
+import { figureText } from '../../ui/figureColumns.ts';
 import HoldMoney from '../../ui/HoldMoney.vue';
-import ListTable, { type Column } from '../../ui/ListTable.vue';
+import ListTable from '../../ui/ListTable.vue';
 import ListHead from '../../shared/ListHead.vue';
 import LiveMark from '../../shared/LiveMark.vue';
 import PageHead from '../../ui/PageHead.vue';
 import PeriodChoice from '../../shared/PeriodChoice.vue';
 import BuildingNote from '../../shared/BuildingNote.vue';
 import { usePeriod } from '../../shared/period.ts';
+import PickOne from '../../ui/PickOne.vue';
 import ProfitBar from '../../ui/ProfitBar.vue';
 import SignedMoney from '../../ui/SignedMoney.vue';
 import StateBlock from '../../ui/StateBlock.vue';
+import TrendBars from '../../ui/TrendBars.vue';
 import VerdictMark from '../../ui/VerdictMark.vue';
 import BulkBar from './bulk/BulkBar.vue';
-import { useCampaignRows, type CampaignRow } from './useCampaignRows.ts';
+import { campaignColumns, plain, textColumns, TREND_DAYS } from './campaignColumns.ts';
+import type { ListedRow } from './groupRows.ts';
+import { useCampaignRows } from './useCampaignRows.ts';
+import { useGroups } from './useGroups.ts';
 
 const parts = useParts();
 const session = useSession();
@@ -48,52 +52,21 @@ const ofPartners = computed(() =>
   list.isNarrowed.value ? undefined : report.value?.rows.find((r) => r.campaignId === '')?.figures,
 );
 const hasTotal = computed(() => total.value !== null && rows.value.length > 1);
-const chosen = computed(() => rows.value.filter((r) => picked.value.includes(r.id)).map((r) => r.part));
+const columns = campaignColumns(parts);
+const { groupBy, grouping, groupChoices, closed, toggle, sort, listed, chosen } = useGroups(
+  rows,
+  picked,
+  columns,
+);
 const many = ref<InstanceType<typeof BulkBar> | null>(null);
-/** Figures whose cells are plain text; profit and money on hold have looks of their own. */
-const plain = [
-  'roi',
-  'spentMicros',
-  'expectedMicros',
-  'earnedMicros',
-  'visits',
-  'sentToOffer',
-  'conversions',
-  'cr',
-  'paidPerVisitMicros',
-  'earnedPerVisitMicros',
-] as const satisfies FigureName[];
-const columnsOf = (...names: FigureName[]) => figureColumns<CampaignRow>(names, (r) => r.figures);
-const columns: Column<CampaignRow>[] = [
-  { key: 'name', label: 'Campaign', sort: (r) => r.part.body.name, fixed: true },
-  {
-    key: 'verdict',
-    label: 'Verdict',
-    explain: 'What to do, by visits that are old enough to have converted',
-  },
-  ...columnsOf('profitMicros'),
-  { key: 'bar', label: '(profit bar)' },
-  ...columnsOf(
-    'roi',
-    'spentMicros',
-    'expectedMicros',
-    'earnedMicros',
-    'onHoldMicros',
-    'visits',
-    'sentToOffer',
-    'conversions',
-    'cr',
-    'paidPerVisitMicros',
-    'earnedPerVisitMicros',
-  ),
-  { key: 'copy', label: '(copy the link)' },
-];
-const link = (r: CampaignRow): string => {
-  const source = parts.one('source', r.part.body.sourceId);
+const link = ({ part }: ListedRow): string => {
+  const source = part && parts.one('source', part.body.sourceId);
   return source
-    ? adLink(session.me?.trackingOrigin ?? '', r.part, source.body, (id) => parts.one('landing-page', id))
+    ? adLink(session.me?.trackingOrigin ?? '', part, source.body, (id) => parts.one('landing-page', id))
     : '';
 };
+const textOf = (column: string, row: ListedRow): string =>
+  String(columns.find((c) => c.key === column)?.csv?.(row) ?? '');
 function create(): void {
   if (session.canEdit) void router.push('/set-up');
 }
@@ -119,14 +92,16 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
     </div>
     <Button variant="link" @click="many?.show('changes')">Bulk changes</Button>
   </div>
-  <ListHead
-    v-model:search="list.search.value"
-    v-model:chosen="list.chosen"
-    class="bar"
-    :filters="list.filters.value"
-    searches="campaigns"
-    placeholder="Search campaigns"
-  />
+  <div class="row spread bar wrap">
+    <ListHead
+      v-model:search="list.search.value"
+      v-model:chosen="list.chosen"
+      :filters="list.filters.value"
+      searches="campaigns"
+      placeholder="Search campaigns"
+    />
+    <PickOne v-model="groupBy" aria-label="Group by" :options="groupChoices" class="groups" />
+  </div>
   <BulkBar ref="many" :chosen="chosen" @done="picked = []" />
   <BuildingNote v-if="list.building.value" class="bar" :building="list.building.value" />
   <StateBlock
@@ -138,15 +113,18 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
   />
   <section class="sheet" aria-label="Campaigns">
     <ListTable
-      :rows="rows"
+      :rows="listed"
+      :row-key="(r) => r.key"
       :columns="columns"
       :state="report || list.failure.value || parts.state === 'failed' ? parts.state : 'loading'"
       :failure="parts.failure"
       v-model:chosen="picked"
       name="campaigns"
       label="Campaigns"
-      :choose-as="(r) => r.part.body.name"
-      sort-by="-profitMicros"
+      :choose-as="(r) => (r.kind === 'group' ? `all campaigns of ${r.name}` : r.name)"
+      :sort-by="sort"
+      :sorts-on-server="grouping !== null"
+      @sort="sort = $event"
       @again="parts.load"
     >
       <template #empty>
@@ -166,8 +144,26 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
         </StateBlock>
       </template>
       <template #name="{ row }">
-        <RouterLink class="name" :to="`/campaigns/${row.id}`">{{ row.part.body.name }}</RouterLink>
-        <span v-if="row.part.state !== 'live'" class="quiet">
+        <template v-if="!row.part">
+          <Button
+            variant="text"
+            class="opener"
+            :aria-expanded="!closed.has(row.key)"
+            :aria-label="`Campaigns of ${row.name}`"
+            @click="toggle(row)"
+          >
+            <component :is="closed.has(row.key) ? ChevronRight : ChevronDown" :size="14" aria-hidden="true" />
+          </Button>
+          <strong>{{ row.name }}</strong> <span class="quiet">{{ row.count }}</span>
+        </template>
+        <RouterLink
+          v-else
+          class="name"
+          :class="{ inGroup: row.isGrouped }"
+          :to="`/campaigns/${row.part.id}`"
+          >{{ row.name }}</RouterLink
+        >
+        <span v-if="row.part && row.part.state !== 'live'" class="quiet">
           · {{ row.part.state === 'paused' ? 'paused' : 'archived' }}</span
         >
       </template>
@@ -175,7 +171,7 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
         ><VerdictMark
           v-if="row.verdict"
           :verdict="row.verdict"
-          :of="row.part.body.name"
+          :of="row.name"
           :currency="session.desk.currency"
       /></template>
       <template #profitMicros="{ row }"
@@ -185,7 +181,7 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
       >
       <template #bar="{ row }"
         ><ProfitBar
-          v-if="row.figures"
+          v-if="row.figures && row.part"
           :micros="row.figures.profitMicros"
           :most="Math.max(...profits)"
           :least="Math.min(...profits)"
@@ -194,12 +190,22 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
       <template v-for="name in plain" :key="name" #[name]="{ row }">{{
         figureText(name, row.figures)
       }}</template>
+      <template #trend="{ row }"
+        ><TrendBars
+          v-if="row.trend.length > 0"
+          :values="row.trend"
+          :label="`Profit of ${TREND_DAYS} days of ${row.name}`"
+      /></template>
+      <template v-for="name in textColumns" :key="name" #[name]="{ row }"
+        ><span class="text" :title="textOf(name, row)">{{ textOf(name, row) }}</span></template
+      >
       <template #copy="{ row }"
         ><CopyButton
+          v-if="row.part"
           class="small"
           :text="link(row)"
           label="Link"
-          :aria-label="`Copy the tracking link of ${row.part.body.name}`"
+          :aria-label="`Copy the tracking link of ${row.name}`"
       /></template>
       <template v-if="hasTotal" #total-name>{{
         list.isNarrowed.value ? `These ${rows.length} campaigns` : 'All campaigns'
@@ -234,6 +240,22 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
   white-space: nowrap;
 }
 .name {
+  white-space: nowrap;
+}
+.inGroup {
+  margin-left: 24px;
+}
+.opener {
+  padding: 0 2px;
+}
+.groups {
+  width: auto;
+}
+.text {
+  display: block;
+  max-width: 240px;
+  overflow: hidden;
+  text-overflow: ellipsis;
   white-space: nowrap;
 }
 .small {

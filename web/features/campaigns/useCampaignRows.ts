@@ -1,7 +1,7 @@
 /** The campaigns of the list: with their figures, narrowed, and the total of what is shown. */
 import { offersOf } from '@tracheon/core/routing';
 import { computed, onMounted, reactive, ref, watch } from 'vue';
-import type { CampaignsReport, Figures, PartRecord, VerdictAnswer } from '@tracheon/core/contract';
+import type { CampaignsReport, Figures } from '@tracheon/core/contract';
 import { addFigures } from '@tracheon/core/metrics';
 import { ask } from '../../app/api.ts';
 import { newest } from '../../app/newest.ts';
@@ -10,13 +10,9 @@ import { onNews } from '../../app/stream.ts';
 import type { ListFilter } from '../../shared/ListHead.vue';
 import { isCompared, usePeriod } from '../../shared/period.ts';
 import { useIndexed } from '../../shared/useIndexed.ts';
+import { TREND_DAYS } from './campaignColumns.ts';
+import type { CampaignRow } from './groupRows.ts';
 
-export interface CampaignRow {
-  id: string;
-  part: PartRecord<'campaign'>;
-  figures: Figures | null;
-  verdict: VerdictAnswer | null;
-}
 const NEWS_PAUSE_MS = 2000;
 
 export function useCampaignRows() {
@@ -34,7 +30,7 @@ export function useCampaignRows() {
     asks(
       indexed(() =>
         Promise.all([
-          ask('campaignsReport', { query: { ...range.value, verdicts: 'true' } }),
+          ask('campaignsReport', { query: { ...range.value, trend: TREND_DAYS, verdicts: 'true' } }),
           isCompared.value ? ask('campaignsReport', { query: before.value }) : null,
         ]),
       ),
@@ -72,6 +68,7 @@ export function useCampaignRows() {
         part,
         figures: found.get(part.id)?.figures ?? null,
         verdict: found.get(part.id)?.verdict ?? null,
+        trend: found.get(part.id)?.trend ?? [],
       }));
   });
   const totalOf = (of: CampaignsReport | null): Figures | null => {
