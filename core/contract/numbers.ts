@@ -3,7 +3,9 @@ import { z } from 'zod';
 import { groupingOf } from '../metrics/groupings.ts';
 import { figureNames, revenueBases, type RevenueBasis } from '../metrics/registry.ts';
 import { daysIn, isDay } from '../time/index.ts';
+import { currencyCode } from './primitives.ts';
 import { eventSumsAnswer, figuresAnswer } from './reports.ts';
+import { orEmpty } from './texts.ts';
 import { verdictAnswer } from './verdicts.ts';
 
 /** Longest period; a longer one is most likely a slip. */
@@ -75,6 +77,8 @@ export const numbersAsked = z
     dayOf: z.enum(['visit', 'conversion']).default('visit'),
     /** What counts as revenue in profit and what follows from it. Verdicts always go by expected revenue. */
     basis: z.enum(Object.keys(revenueBases) as [RevenueBasis, ...RevenueBasis[]]).default('expected'),
+    /** In which amounts are: converted by the rate of each visit's and conversion's own day. Empty: the desk's currency. */
+    currency: orEmpty(currencyCode).default(''),
     /** Another period, whose figures stand beside. */
     against: z
       .object({ from: day, to: day })
@@ -129,6 +133,8 @@ export const numbersAnswer = z.object({
   subs: z.array(z.string()),
   /** Visits and conversions name more sub-IDs and extras than a report can have; those that came last are left out. */
   hasMoreSubs: z.boolean(),
+  /** Currencies that amounts can be asked for in: the desk's, and those that it has rates of. */
+  currencies: z.array(z.string()),
   /** Extras of the desk's conversions. */
   extras: z.array(z.string()),
   /** When the last events were taken in. */

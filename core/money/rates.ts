@@ -32,6 +32,32 @@ export function rateOn(rates: readonly Rate[], base: string, desk: string, day: 
   return best?.nanos ?? null;
 }
 
+/**
+ * Rates to another currency than the desk's, `of` those to the desk's: from the day on which both are known, and anew on each day
+ * on which one of them changes. The desk's own currency is one of them.
+ */
+export function ratesTo(currency: string, desk: string, of: readonly Rate[]): Rate[] {
+  if (currency === desk) return [...of];
+  const byBase = new Map<string, Rate[]>([[desk, [{ base: desk, day: '', nanos: NANOS }]]]);
+  for (const rate of of) byBase.set(rate.base, [...(byBase.get(rate.base) ?? []), rate]);
+  const own = inOrderOfDays(byBase.get(currency) ?? []);
+  byBase.delete(currency);
+  return [...byBase].flatMap(([base, rates]) => {
+    const theirs = inOrderOfDays(rates);
+    const days = [...new Set([...theirs, ...own].map((r) => r.day))].filter((d) => d !== '').sort();
+    let [i, k] = [-1, -1];
+    return days.flatMap((day) => {
+      while (theirs[i + 1] && theirs[i + 1]!.day <= day) i += 1;
+      while (own[k + 1] && own[k + 1]!.day <= day) k += 1;
+      const [from, to] = [theirs[i]?.nanos, own[k]?.nanos];
+      return from === undefined || to === undefined
+        ? []
+        : [{ base, day, nanos: (from * NANOS + to / 2n) / to }];
+    });
+  });
+}
+const inOrderOfDays = (rates: readonly Rate[]): Rate[] => [...rates].sort((a, b) => (a.day < b.day ? -1 : 1));
+
 /** From one currency into another by the rates of both to the desk's; one rounding, half away from zero. */
 export function convertBetween(micros: Micros, fromNanos: bigint, toNanos: bigint): Micros {
   const product = micros * fromNanos;

@@ -17,7 +17,7 @@ import {
   type Segment,
   type Stretch,
 } from './gather.ts';
-import type { NumbersGround } from './ground.ts';
+import { inCurrency, type NumbersGround } from './ground.ts';
 import type { DeskTables } from './indexFile.ts';
 import { loadMaturity, noMaturity } from './maturity.ts';
 import { choosePage } from './page.ts';
@@ -30,15 +30,17 @@ type Answer = Omit<NumbersAnswer, 'fedAt'>;
 export async function answer(
   connection: DuckDBConnection,
   tables: DeskTables | undefined,
-  ground: NumbersGround,
+  given: NumbersGround,
   asked: NumbersAsked,
 ): Promise<Answer> {
+  const ground = inCurrency(given, asked.currency);
   const keys = asked.by.map((name) => groupingOf(name)!);
   const shared = {
     zone: ground.zone,
     currency: ground.currency,
     subs: tables ? [...tables.subs.keys()].sort() : [],
     hasMoreSubs: tables?.hasMoreSubs ?? false,
+    currencies: [given.deskCurrency, ...new Set(given.rates.map((r) => r.base))].sort(),
     extras: tables ? [...tables.conversionExtras.keys()].sort() : [],
   };
   if (!tables) return { ...shared, ...nothing(asked) };
@@ -97,7 +99,8 @@ const stretchOf = ({ from, to }: Period, zone: string, suffix: Stretch['suffix']
 
 async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
   const { zone } = of.ground;
-  const segments = await rateSegments(of);
+  const first = asked.against && asked.against.from < asked.from ? asked.against.from : asked.from;
+  const segments = await rateSegments(of, dayStart(first, zone));
   const gather = async (stretch: Stretch): Promise<void> => {
     await makeQuarters(of, stretch);
     await gatherSums(of, stretch, segments);

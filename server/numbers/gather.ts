@@ -43,7 +43,7 @@ export interface Segment {
   /** null: no rate was known then. */
   nanos: bigint | null;
 }
-/** Of costs in the desk's own currency. */
+/** Of amounts in the currency of the answer. */
 export const OWN_SEGMENT = -1;
 
 const timesOf = ({ keys, under, only }: Gathering): TimeGrouping[] => [
@@ -139,10 +139,10 @@ export async function gatherSums(
     narrow.visits.values,
   );
   await connection.run(
-    `CREATE TEMP TABLE gc${suffix} AS SELECT ${chosen('conversions')}, ${isYoung} AS young, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
+    `CREATE TEMP TABLE gc${suffix} AS SELECT ${chosen('conversions')}, ${segmentOfBase(of, segments)} AS segment, ${isYoung} AS young, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
        v.status AS s, v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
        coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting
-     FROM ${from(tables.conversions, conversionTime, 'conversions')} ${known} GROUP BY ${by}, young, o, w, e, s, c`,
+     FROM ${from(tables.conversions, conversionTime, 'conversions')} ${known} GROUP BY ${by}, segment, young, o, w, e, s, c`,
     narrow.conversions.values,
   );
 }
@@ -186,24 +186,42 @@ const segmentOf = (segments: readonly Segment[], currency: string): string =>
         )
         .join(' ')} ELSE ${OWN_SEGMENT} END`;
 
-const EVER = 8_640_000_000_000_000;
-/** Costs in other currencies are gathered by the rate that holds for them, and converted as sums. */
-export async function rateSegments({ connection, tables, ground }: Gathering): Promise<Segment[]> {
-  const { rates, currency, zone } = ground;
-  const foreign = (await onceWritten(tables, 'currencies', () => costCurrencies(connection, tables))).filter(
-    (c) => c !== currency,
+/** Conversions are booked in the desk's currency, and converted by the rate of their own day. */
+function segmentOfBase({ ground }: Gathering, segments: readonly Segment[]): string {
+  if (ground.currency === ground.deskCurrency) return String(OWN_SEGMENT);
+  const cases = segments.flatMap((s, i) =>
+    s.currency === ground.deskCurrency
+      ? [`WHEN v.converted_at >= ${s.from} AND v.converted_at < ${s.to} THEN ${i}`]
+      : [],
   );
+  return `CASE ${cases.join(' ')} END`;
+}
+
+/** A conversion may tell a time before that of its visit. */
+const KEPT_BEFORE_MS = 30 * 86_400_000;
+const EVER = 8_640_000_000_000_000;
+/** Amounts in other currencies are gathered by the rate that holds for them, and converted as sums. */
+export async function rateSegments(
+  { connection, tables, ground }: Gathering,
+  fromMs: number,
+): Promise<Segment[]> {
+  const { rates, currency, zone } = ground;
+  const ofCosts = await onceWritten(tables, 'currencies', () => costCurrencies(connection, tables));
+  const foreign = [...new Set([...ofCosts, ground.deskCurrency])].filter((c) => c !== currency);
   return foreign.flatMap((of) => {
     const days = [
       ...new Set(rates.filter((r) => r.base === of || r.base === currency).map((r) => r.day)),
     ].sort();
     const starts = [-EVER, ...days.map((d) => dayStart(d, zone))];
-    return starts.map((from, i) => ({
+    const all = starts.map((from, i) => ({
       currency: of,
       from,
       to: starts[i + 1] ?? EVER,
       nanos: i === 0 ? null : rateOn(rates, of, currency, localDay(from, zone)),
     }));
+    // Rates of long ago concern nobody. The first that is kept holds for whatever lies before it.
+    const kept = all.filter((s) => s.to > fromMs - KEPT_BEFORE_MS);
+    return kept.map((s, i) => (i === 0 ? { ...s, from: -EVER } : s));
   });
 }
 

@@ -9,7 +9,7 @@ import {
   type VerdictRules,
 } from '@tracheon/core/contract';
 import { dimensionText, readFormula, type Formula, type Grouping } from '@tracheon/core/metrics';
-import type { Rate } from '@tracheon/core/money';
+import { ratesTo, type Rate } from '@tracheon/core/money';
 import { branchesOf, OTHERWISE } from '@tracheon/core/routing';
 
 /** What verdicts and names take from the records of a desk. */
@@ -29,7 +29,11 @@ export interface SourceGround {
 
 export interface NumbersGround {
   zone: string;
+  /** In which answers are. */
   currency: string;
+  /** The desk's own: conversions are booked in it. */
+  deskCurrency: string;
+  /** To `currency`. */
   rates: readonly Rate[];
   offers: readonly OfferGround[];
   sources: ReadonlyMap<string, SourceGround>;
@@ -78,6 +82,7 @@ export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGro
   return {
     zone: desk.zone,
     currency: desk.currency,
+    deskCurrency: desk.currency,
     rules: verdictRules.parse(desk.rules),
     rates,
     ownFigures: new Map(
@@ -97,6 +102,12 @@ export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGro
     ...valueNames(named, bodies<CampaignInput>('campaign')),
   };
 }
+
+/** The same, for answers in another currency; empty: the desk's own. */
+export const inCurrency = (ground: NumbersGround, currency: string): NumbersGround =>
+  currency === '' || currency === ground.currency
+    ? ground
+    : { ...ground, currency, rates: ratesTo(currency, ground.deskCurrency, ground.rates) };
 
 const offerGround = (id: string, { networkId, payoutMicros, currency }: OfferInput): OfferGround => ({
   id,

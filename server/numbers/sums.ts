@@ -28,6 +28,7 @@ type VisitRow = {
 type Sources = { s1: string; s2: string };
 /** A row of `gc`. */
 interface ConversionRow {
+  segment: number;
   young: boolean;
   o: string;
   w: string;
@@ -38,6 +39,8 @@ interface ConversionRow {
   amount: string;
   waiting: string;
 }
+
+type AddedConversions = ConversionRow & { total: bigint; stillWaiting: bigint };
 
 export interface RowSums {
   values: string[];
@@ -58,7 +61,7 @@ type RawVisits = Record<VisitCount, number> & Record<VisitCost, bigint>;
 /** Adds gathered rows up: costs of one segment first, so that they are converted as one sum. */
 class Adding {
   private readonly visits = new Map<string, { segment: number; young: boolean; raw: RawVisits }>();
-  private readonly conversions = new Map<string, ConversionRow & { total: bigint; stillWaiting: bigint }>();
+  private readonly conversions = new Map<string, AddedConversions>();
   private sourceId = NO_SOURCE_YET;
 
   get isEmpty(): boolean {
@@ -79,7 +82,7 @@ class Adding {
   }
 
   addConversions(row: ConversionRow): void {
-    const key = [row.young, row.o, row.w, row.e, row.s, row.c].join('|');
+    const key = [row.segment, row.young, row.o, row.w, row.e, row.s, row.c].join('|');
     const [amount, waiting] = [BigInt(row.amount), BigInt(row.waiting)];
     const into = this.conversions.get(key);
     if (!into) this.conversions.set(key, { ...row, total: amount, stillWaiting: waiting });
@@ -97,7 +100,7 @@ class Adding {
         putVisits(sums, raw, segments[segment], ground);
     for (const row of this.conversions.values())
       for (const sums of row.young ? [all.sums] : [all.sums, all.mature])
-        putConversions(sums, row, row.total, row.stillWaiting, ground);
+        putConversions(sums, row, segments[row.segment], ground);
     return all;
   }
 }
@@ -127,7 +130,7 @@ async function eachGathered(
   for (const row of visits) for (const adding of to(row.nr)) adding.addVisits(row);
   const conversions = await rowsOf<ConversionRow & { nr: number }>(
     of.connection,
-    `SELECT ${nr} AS nr, young, o, w, e, s, c, sum(n)::DOUBLE AS n, sum(amount)::VARCHAR AS amount, sum(waiting)::VARCHAR AS waiting
+    `SELECT ${nr} AS nr, segment, young, o, w, e, s, c, sum(n)::DOUBLE AS n, sum(amount)::VARCHAR AS amount, sum(waiting)::VARCHAR AS waiting
      FROM ${from('gc')} GROUP BY ALL`,
   );
   for (const row of conversions) for (const adding of to(row.nr)) adding.addConversions(row);
@@ -177,12 +180,12 @@ const ONE = 1_000_000_000n;
 
 function putConversions(
   sums: Sums,
-  row: ConversionRow,
-  amount: bigint,
-  waiting: bigint,
+  row: AddedConversions,
+  segment: Segment | undefined,
   ground: NumbersGround,
 ): void {
   const type = ground.eventTypes.get(row.e) ?? { asConversion: false, asRevenue: false };
+  const nanos = segment ? segment.nanos : ONE;
   sums.conversions.push({
     offerId: row.o,
     networkId: row.w,
@@ -191,16 +194,21 @@ function putConversions(
     countsAsConversion: type.asConversion,
     countsAsRevenue: type.asRevenue,
     count: row.n,
-    amount,
+    amount: nanos === null ? 0n : convert(row.total, nanos),
   });
-  if (waiting === 0n || !type.asRevenue) return;
+  if (!type.asRevenue) return;
   const { balance } = statusOf[row.s];
-  sums.unconverted.push({
-    currency: row.c,
-    spent: 0n,
-    earned: balance === 'earn' ? waiting : 0n,
-    onHold: balance === 'hold' ? waiting : 0n,
-  });
+  const wait = (currency: string, amount: bigint): void => {
+    if (amount === 0n) return;
+    sums.unconverted.push({
+      currency,
+      spent: 0n,
+      earned: balance === 'earn' ? amount : 0n,
+      onHold: balance === 'hold' ? amount : 0n,
+    });
+  };
+  wait(row.c, row.stillWaiting);
+  if (nanos === null) wait(ground.deskCurrency, row.total);
 }
 
 /** Approval by offer and event type over all conversions of the desk. */

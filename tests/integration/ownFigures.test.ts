@@ -141,6 +141,35 @@ it('revenue counts as it is asked for: expected, earned, or with all that is on 
   }
 });
 
+it('amounts are in any currency that has rates, and say what could not be converted', async () => {
+  // 1 USD is 0.80 EUR, and from today on 0.50 EUR.
+  await desk.owner.put('/rates', { base: 'USD', day: '2026-01-01', rate: '0.8' });
+  const dollars = await ask({ currency: 'USD', sort: 'profitMicros' });
+  expect([dollars.currency, dollars.currencies]).toEqual(['USD', ['EUR', 'USD']]);
+  expect(dollars.total).toMatchObject({
+    spentMicros: '1375000',
+    earnedMicros: '5000000',
+    onHoldMicros: '3750000',
+    unconverted: [],
+  });
+  const profits = dollars.rows.map((r) => Number(r.figures.profitMicros));
+  expect(profits).toEqual([...profits].sort((a, b) => b - a));
+  await desk.owner.put('/rates', { base: 'USD', day: today(), rate: '0.5' });
+  expect((await ask({ currency: 'USD' })).total).toMatchObject({
+    spentMicros: '2200000',
+    earnedMicros: '8000000',
+  });
+  expect((await ask({})).total).toMatchObject({ spentMicros: '1100000', earnedMicros: '4000000' });
+  expect((await ask({ currency: 'JPY' })).total).toMatchObject({
+    spentMicros: '0',
+    expectedMicros: '0',
+    conversions: 3,
+    unconverted: expect.arrayContaining([
+      { currency: 'EUR', spentMicros: '1100000', earnedMicros: '0', onHoldMicros: '0' },
+    ]),
+  });
+});
+
 it('extras of conversions are values like any other; visits have none of them', async () => {
   const { rows, total, extras } = await ask({ by: ['extra_brand'], sort: '', isDescending: false });
   expect(extras).toEqual(['brand']);

@@ -41,7 +41,7 @@ use([
   CanvasRenderer,
 ]);
 const props = defineProps<{ numbers: ReturnType<typeof useNumbers> }>();
-const { rows, levels, only, dayOf, answer } = props.numbers;
+const { rows, levels, only, dayOf, basis, currency, answer } = props.numbers;
 const session = useSession();
 const { range } = usePeriod();
 const MOST_ROWS = 12;
@@ -112,7 +112,7 @@ function load(): Promise<void> {
     },
   );
 }
-watch([by, chosen, range, only, dayOf, () => answer.value?.fedAt], () => void (answer.value && load()), {
+watch([by, chosen, range, only, dayOf, basis, currency, () => answer.value?.fedAt], () => void (answer.value && load()), {
   immediate: true,
 });
 
@@ -153,7 +153,7 @@ const looks = computed(() => {
     colours: [gain, loss, colour('--hold'), ink, quiet],
   };
 });
-const unit = computed(() => drawnUnit(figure.value, session.desk.currency));
+const unit = computed(() => drawnUnit(figure.value, currency.value || session.desk.currency));
 const option = computed(() => {
   if (kind.value === 'heat')
     return heatOption(

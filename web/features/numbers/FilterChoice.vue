@@ -12,7 +12,6 @@ import {
 } from '@tracheon/core/contract';
 import { figureDefinitions, figureNames, groupingOf } from '@tracheon/core/metrics';
 import { computed, ref, watch } from 'vue';
-import { useSession } from '../../app/session.ts';
 import NumberField from '../../ui/NumberField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import {
@@ -32,6 +31,7 @@ const props = defineProps<{
   names: NamedValues;
   /** Figures beside those of the registry. */
   more: readonly MoreFigure[];
+  currency: string;
   /** The name of a value, such as that of a campaign by its ID. */
   named: (by: string, value: string) => string;
   /** Values of a level that have the text in them, with their names. */
@@ -39,7 +39,6 @@ const props = defineProps<{
 }>();
 const only = defineModel<ValueFilter[]>('only', { required: true });
 const having = defineModel<FigureFilter[]>('having', { required: true });
-const session = useSession();
 const chips = computed(() => [
   ...only.value.map((f, i) => ({
     key: valueFilterText(f),
@@ -109,7 +108,7 @@ function add(): void {
         <template v-if="isFigure">
           <PickOne v-model="figureIs" aria-label="Comparison" :options="figureComparisonChoices" />
           <NumberField v-model="than" aria-label="Number" :decimals="6" />
-          <span class="quiet">{{ figureUnit(field, session.desk.currency, more) }}</span>
+          <span class="quiet">{{ figureUnit(field, currency, more) }}</span>
         </template>
         <template v-else>
           <PickOne v-model="valueIs" aria-label="Comparison" :options="valueComparisonChoices" />

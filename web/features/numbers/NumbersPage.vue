@@ -39,8 +39,21 @@ const router = useRouter();
 const numbers = useNumbers();
 const more = useMoreFigures();
 const makingFigures = ref(false);
-const { rows, state, building, problem, search, levels, answer, only, having, dayOf, basis, against } =
-  numbers;
+const {
+  rows,
+  state,
+  building,
+  problem,
+  search,
+  levels,
+  answer,
+  only,
+  having,
+  dayOf,
+  basis,
+  currency,
+  against,
+} = numbers;
 /** Of the sub-ID that the table is broken down by, and of the source that it is about, where there is one. */
 const cutList = computed(() => {
   const level = levels.value.find((l) => l.startsWith(SUB_PREFIX));
@@ -65,6 +78,13 @@ const basisChoices = (Object.keys(revenueBases) as RevenueBasis[]).map((value) =
   value,
   label: `revenue: ${revenueBases[value].label}`,
 }));
+/** The one asked for stands there also before its answer. */
+const shownCurrency = computed(() => currency.value || session.desk.currency);
+const currencyChoices = computed(() =>
+  [...new Set([session.desk.currency, ...(answer.value?.currencies ?? []), shownCurrency.value])].map(
+    (label) => ({ value: label === session.desk.currency ? '' : label, label }),
+  ),
+);
 const names = computed(() => ({ subs: answer.value?.subs ?? [], extras: answer.value?.extras ?? [] }));
 const behindOpen = ref(false);
 const behind = ref<{
@@ -137,8 +157,9 @@ useKeys([
       <PeriodChoice />
       <PickOne v-model="dayOf" aria-label="Day of conversions" :options="dayChoices" class="pick" />
       <PickOne v-model="basis" aria-label="Revenue that counts" :options="basisChoices" class="pick" />
+      <PickOne v-model="currency" aria-label="Currency" :options="currencyChoices" class="pick" />
       <span class="quiet"
-        >{{ dayRange(range.from, range.to) }} · {{ session.desk.zone }} · {{ session.desk.currency
+        >{{ dayRange(range.from, range.to) }} · {{ session.desk.zone
         }}<template v-if="against"> · against {{ dayRange(against.from, against.to) }}</template></span
       >
     </div>
@@ -147,6 +168,7 @@ useKeys([
       v-model:having="having"
       :names="names"
       :more="more.figures.value"
+      :currency="shownCurrency"
       :named="named"
       :suggest="numbers.suggest"
     />
@@ -164,8 +186,8 @@ useKeys([
   </div>
   <ProfitStrip
     :by-day="numbers.byDay"
-    :asked="JSON.stringify([only, dayOf, basis, answer?.fedAt === undefined])"
-    :currency="session.desk.currency"
+    :asked="JSON.stringify([only, dayOf, basis, currency, answer?.fedAt === undefined])"
+    :currency="shownCurrency"
     :is-ready="answer !== null"
   />
   <ChartPanel v-if="isCharted && answer" :numbers="numbers" />

@@ -206,7 +206,7 @@ const totalChange = (name: FigureName): string =>
         v-if="row.verdict"
         :verdict="row.verdict"
         :of="text(row)"
-        :currency="session.desk.currency"
+        :currency="answer?.currency ?? session.desk.currency"
       />
     </template>
     <template #profitMicros="{ row }"

@@ -15,7 +15,7 @@ const NEWS_EVERY_MS = 5000;
 export function useNumbers() {
   const { range } = usePeriod();
   const asking = useQuestion();
-  const { levels, only, having, dayOf, basis, against, sort, search, question } = asking;
+  const { levels, only, having, dayOf, basis, currency, against, sort, search, question } = asking;
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const failure = ref('');
   const answer = ref<NumbersAnswer | null>(null);
@@ -41,7 +41,7 @@ export function useNumbers() {
     state.value = 'loading';
     void load();
   }
-  watch([levels, range, only, having, dayOf, basis, against], begin, { immediate: true });
+  watch([levels, range, only, having, dayOf, basis, currency, against], begin, { immediate: true });
   watch(sort, () => void load());
   let typing: ReturnType<typeof setTimeout> | undefined;
   watch(search, () => {

@@ -74,32 +74,33 @@ function useSort() {
   });
 }
 
-/** By which day conversions count. */
-function useDayOf() {
+/** What a word of the link says, where it is one of those that are known; else the first one. */
+function useWord<W extends string>(name: string, words: readonly W[]) {
   const route = useRoute();
   const router = useRouter();
-  return computed<NumbersAsked['dayOf']>({
-    get: () => (route.query.day === 'conversion' ? 'conversion' : 'visit'),
-    set: (day) => void router.replace({ query: { ...route.query, day } }),
+  return computed<W>({
+    get: () => words.find((w) => w === route.query[name]) ?? words[0]!,
+    set: (word) => void router.replace({ query: { ...route.query, [name]: word } }),
   });
 }
 
-/** What counts as revenue. */
-function useBasis() {
+/** In which amounts are; empty: the desk's currency. */
+function useCurrency() {
   const route = useRoute();
   const router = useRouter();
-  return computed<RevenueBasis>({
+  return computed<string>({
     get: () => {
-      const asked = String(route.query.basis ?? '');
-      return Object.hasOwn(revenueBases, asked) ? (asked as RevenueBasis) : 'expected';
+      const asked = String(route.query.currency ?? '');
+      return /^[A-Z]{3}$/.test(asked) ? asked : '';
     },
-    set: (basis) => void router.replace({ query: { ...route.query, basis } }),
+    set: (currency) => void router.replace({ query: { ...route.query, currency: currency || undefined } }),
   });
 }
 
 export function useQuestion() {
-  const dayOf = useDayOf();
-  const basis = useBasis();
+  const dayOf = useWord<NumbersAsked['dayOf']>('day', ['visit', 'conversion']);
+  const basis = useWord('basis', Object.keys(revenueBases) as RevenueBasis[]);
+  const currency = useCurrency();
   const { range, before } = usePeriod();
   const { levels, setLevels } = useLevels();
   const { only, having } = useFilters();
@@ -129,6 +130,7 @@ export function useQuestion() {
           having: having.value,
           dayOf: dayOf.value,
           basis: basis.value,
+          currency: currency.value,
           against: against.value,
           verdicts: true,
           search: path.length === 0 ? search.value : '',
@@ -146,12 +148,13 @@ export function useQuestion() {
     having,
     dayOf,
     basis,
+    currency,
     against,
     sort,
     search,
     question,
     giveUp,
-    ...otherQuestions({ range, levels, only, having, dayOf, basis, search }),
+    ...otherQuestions({ range, levels, only, having, dayOf, basis, currency, search }),
   };
 }
 
@@ -163,6 +166,7 @@ function otherQuestions({
   having,
   dayOf,
   basis,
+  currency,
   search,
 }: {
   range: Ref<{ from: string; to: string }>;
@@ -171,6 +175,7 @@ function otherQuestions({
   having: Ref<FigureFilter[]>;
   dayOf: Ref<NumbersAsked['dayOf']>;
   basis: Ref<RevenueBasis>;
+  currency: Ref<string>;
   search: Ref<string>;
 }) {
   /** By other values than those of the table, with its filters and some more. */
@@ -184,6 +189,7 @@ function otherQuestions({
           only: [...only.value, ...more],
           dayOf: dayOf.value,
           basis: basis.value,
+          currency: currency.value,
           sort: '',
           isDescending: false,
           limit: MAX_EXPORT_ROWS,
@@ -200,6 +206,7 @@ function otherQuestions({
         only: only.value,
         dayOf: dayOf.value,
         basis: basis.value,
+        currency: currency.value,
         sort: '',
         limit: MAX_DAYS,
       },
@@ -213,6 +220,7 @@ function otherQuestions({
     having: having.value,
     dayOf: dayOf.value,
     basis: basis.value,
+    currency: currency.value,
     against: null,
     asOf: null,
     verdicts: false,
