@@ -49,7 +49,7 @@ export const anyFigure = z
   );
 
 export const figureComparisons = ['<', '<=', '=', '!=', '>=', '>'] as const;
-/** Amounts are in the desk's currency, shares as 0.02 for 2 %. A figure that is empty meets no filter. */
+/** Amounts are in the currency of the answer, shares as 0.02 for 2 %. A figure that is empty meets no filter. */
 export const figureFilter = z.object({
   figure: anyFigure,
   is: z.enum(figureComparisons),

@@ -283,7 +283,7 @@ describe('ETags', () => {
 });
 
 it('a member’s table layouts are theirs alone, and refuse what is no layout', async () => {
-  const layout = { order: ['name', 'profit'], hidden: ['roi'], widths: { name: 210 } };
+  const layout = { order: ['name', 'profit'], hidden: ['roi'], pinned: ['profit'], widths: { name: 210 } };
   expect((await desk.owner.put('/me/tables', { table: 'campaigns', layout })).status).toBe(200);
   expect((await desk.owner.put('/me/tables', { table: 'campaigns', layout })).status).toBe(200);
   expect((await desk.owner.get<Me>('/me')).body.tableLayouts).toEqual({ campaigns: layout });

@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import writeXlsx from 'write-excel-file/universal';
 import {
   numbersAsked,
   type CostFileDraft,
@@ -251,6 +252,26 @@ describe('a cost file', () => {
       { moss: '3000', fern: '1000' },
       { moss: '1000' },
     ]);
+  });
+  it('may be a spreadsheet, whose days and amounts are read as they are', async () => {
+    const day = { value: new Date(Date.UTC(2026, 10, 8)), type: Date, format: 'dd/mm/yyyy' };
+    const text = (value: string) => ({ value, type: String });
+    const sheet = await writeXlsx([
+      ['Day', 'Site', 'Cost'].map(text),
+      [day, text('moss'), { value: 1.5, type: Number }],
+      [day, text('fern'), { value: 0.25, type: Number }],
+    ]).toBlob();
+    const { body: draft } = await upload(Buffer.from(await sheet.arrayBuffer()), 'cost.xlsx');
+    expect(draft.settings.targets).toEqual(['day', 'sub_site', 'amount']);
+    const trial = await desk.owner.post<CostFileTrial>(`/cost-files/${draft.id}/try`, draft.settings);
+    expect(trial.body).toMatchObject({
+      entries: 2,
+      unreadable: 0,
+      from: '2026-11-08',
+      to: '2026-11-08',
+      sums: [{ amountMicros: '1750000', creditMicros: '0' }],
+    });
+    expect((await desk.owner.remove(`/cost-files/${draft.id}`)).status).toBe(200);
   });
   it('says of each row why it can’t be read, and that its total is another', async () => {
     const { body: draft } = await upload(

@@ -6,6 +6,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { DateTime } from 'luxon';
 import { numbersAsked, type Figures, type NumbersAnswer, type ValueFilter } from '@tracheon/core/contract';
 import { makeUlid } from '@tracheon/core/identity';
+import { figureNames } from '@tracheon/core/metrics';
 import { unknownVisit } from '@tracheon/core/visits';
 import { commitClicks, commitVisits, insertVisitRows } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
@@ -283,6 +284,21 @@ describe('the index', () => {
     // The value is bound, not written into the statement.
     const odd = await ask({ by: ['country'], under: [{ by: 'sub_site', value: `o'brien` }] });
     expect(odd.total.visits).toBeGreaterThan(0);
+  });
+
+  it('sorts by each figure on each basis as its answers have it, with what is empty last', async () => {
+    for (const sort of figureNames)
+      for (const basis of sort.startsWith('profit') || sort.startsWith('ro')
+        ? ['expected', 'all']
+        : ['earned']) {
+        const { rows } = await ask({ by: ['sub_site', 'country'], sort, basis });
+        const values = rows.map((r) => r.figures[sort]).map((v) => (v === null ? null : Number(v)));
+        const known = values.filter((v) => v !== null);
+        // Amounts are sorted before they are rounded to a micro-unit.
+        const steps = known.slice(1).map((v, i) => known[i]! - v);
+        expect([sort, basis, steps.filter((s) => s < -1)]).toEqual([sort, basis, []]);
+        expect(values.slice(known.length).every((v) => v === null)).toBe(true);
+      }
   });
 
   it('filters rows by their figures, and keeps what it leaves out in the rest', async () => {

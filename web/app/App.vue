@@ -27,7 +27,7 @@ import { useSession } from './session.ts';
 import { memberTableLayouts } from './tableLayouts.ts';
 import { tableLayoutsKey } from '../ui/tableColumns.ts';
 import { onNews, openStream } from './stream.ts';
-import { notLoaded } from './router.ts';
+import { notLoaded } from './notLoaded.ts';
 import HealthBar from './HealthBar.vue';
 import StateBlock from '../ui/StateBlock.vue';
 import TracheonMark from '../ui/TracheonMark.vue';

@@ -1,7 +1,7 @@
 /** Screens and their addresses. Every screen but the sign-in asks who you are first. */
-import { ref } from 'vue';
 import { createRouter, createWebHistory, type Router, type RouteRecordRaw } from 'vue-router';
 import { ApiError } from './api.ts';
+import { notLoaded } from './notLoaded.ts';
 import type { useSession } from './session.ts';
 
 const routes: RouteRecordRaw[] = [
@@ -146,9 +146,6 @@ const routes: RouteRecordRaw[] = [
   },
   { path: '/:anything(.*)', component: () => import('./NotFoundPage.vue'), meta: { title: 'Not found' } },
 ];
-
-/** Address of the screen that could not be loaded; empty when all is well. */
-export const notLoaded = ref('');
 
 /** Screens for which nobody has to be signed in. */
 const OPEN = new Set<unknown>(['sign-in', 'new-password', 'waiting']);

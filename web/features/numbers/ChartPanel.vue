@@ -112,9 +112,13 @@ function load(): Promise<void> {
     },
   );
 }
-watch([by, chosen, range, only, dayOf, basis, currency, () => answer.value?.fedAt], () => void (answer.value && load()), {
-  immediate: true,
-});
+watch(
+  [by, chosen, range, only, dayOf, basis, currency, () => answer.value?.fedAt],
+  () => void (answer.value && load()),
+  {
+    immediate: true,
+  },
+);
 
 const places = computed(() =>
   axis.value === 'hour'

@@ -20,7 +20,7 @@ const exported: Exported = {
 it('writes each combination as a row, amounts in units with their currency in the heading', () => {
   const [head, first, second] = asCsv(['campaign_id', 'weekday'], exported).split('\r\n');
   expect(head).toMatch(/^Campaign,Weekday,"Profit, EUR",ROI,ROAS,"Spent, EUR",/);
-  expect(first).toMatch(/^Kites,Saturday,-1\.50,-1,1\.50,/);
+  expect(first).toMatch(/^Kites,Saturday,-1\.50,-1,,1\.50,/);
   expect(second).toMatch(/^Kites,,-1\.50,/);
 });
 
