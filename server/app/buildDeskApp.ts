@@ -34,6 +34,8 @@ export function buildDeskApp(deps: ApiDeps, w: Watched, log: Logger, webFolder: 
           // PrimeVue writes its theme into style elements.
           styleSrc: ["'self'", "'unsafe-inline'"],
           imgSrc: ["'self'", 'data:'],
+          // Spreadsheets are packed by workers that the page makes of its own code; whoever makes one runs in the page already.
+          workerSrc: ["'self'", 'blob:'],
           objectSrc: ["'none'"],
           baseUri: ["'self'"],
           formAction: ["'self'"],
