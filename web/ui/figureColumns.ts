@@ -41,14 +41,17 @@ export function plainFigure(name: FigureName, figures: Figures | null): string {
 const SHARE_DIGITS = 2;
 const EACH_DIGITS = 4;
 
+/** Figures that say nothing as long as no cost is known. */
+const ofKnownCost: readonly FigureName[] = ['profitMicros', 'roi', 'roas'];
+
 export function figureText(name: FigureName, figures: Figures | null | undefined): string {
   const { unit }: FigureDefinition = figureDefinitions[name];
   const value = figures?.[name] ?? null;
-  if (value === null)
-    return (name === 'profitMicros' || name === 'roi') && figures?.profitMicros === null ? UNKNOWN : '–';
+  if (value === null) return ofKnownCost.includes(name) && figures?.profitMicros === null ? UNKNOWN : '–';
   if (unit === 'count') return count(value as number);
   if (unit === 'share') return percent(value as number, SHARE_DIGITS);
-  if (unit === 'return') return percent(value as number, 0, true);
+  // A return of nothing is 0 %; a ratio of revenue to cost has no sign.
+  if (unit === 'return') return percent(value as number, 0, name === 'roi');
   return money(value as string, unit === 'each' ? EACH_DIGITS : 2);
 }
 

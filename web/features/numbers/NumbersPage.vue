@@ -78,7 +78,7 @@ const basisChoices = (Object.keys(revenueBases) as RevenueBasis[]).map((value) =
   value,
   label: `revenue: ${revenueBases[value].label}`,
 }));
-/** The one asked for stands there also before its answer. */
+/** Of the question; its answer may still be on its way. */
 const shownCurrency = computed(() => currency.value || session.desk.currency);
 const currencyChoices = computed(() =>
   [...new Set([session.desk.currency, ...(answer.value?.currencies ?? []), shownCurrency.value])].map(
@@ -156,7 +156,13 @@ useKeys([
     <div class="row wrap">
       <PeriodChoice />
       <PickOne v-model="dayOf" aria-label="Day of conversions" :options="dayChoices" class="pick" />
-      <PickOne v-model="basis" aria-label="Revenue that counts" :options="basisChoices" class="pick" />
+      <PickOne
+        v-model="basis"
+        aria-label="Revenue that counts"
+        :title="revenueBases[basis].meaning"
+        :options="basisChoices"
+        class="pick"
+      />
       <PickOne v-model="currency" aria-label="Currency" :options="currencyChoices" class="pick" />
       <span class="quiet"
         >{{ dayRange(range.from, range.to) }} · {{ session.desk.zone
