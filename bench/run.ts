@@ -61,7 +61,11 @@ export interface BenchServer {
   stop: () => Promise<void>;
 }
 /** Tracheon as it is built, its own process, with the log as in production. */
-export async function tracheon(url: string, numbers: 'on' | 'off' = 'off'): Promise<BenchServer> {
+export async function tracheon(
+  url: string,
+  numbers: 'on' | 'off' = 'off',
+  more: Record<string, string> = {},
+): Promise<BenchServer> {
   const folder = mkdtempSync(join(tmpdir(), 'tracheon-bench-'));
   const [deskPort, port] = [await freePort(), await freePort('127.0.0.2')];
   const program = new ChildProgram(['server/dist/server.mjs'], {
@@ -74,6 +78,7 @@ export async function tracheon(url: string, numbers: 'on' | 'off' = 'off'): Prom
     TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
     TRACHEON_LOG: 'warn',
     TRACHEON_NUMBERS: numbers,
+    ...more,
   });
   await program.says(/listening/);
   return {

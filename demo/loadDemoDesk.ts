@@ -15,10 +15,12 @@ import { createPart, listParts, type Editor } from '@tracheon/server/parts/parts
 import { brokenPostbacks, makePostbacks, type CallTarget } from './makePostbacks.ts';
 import { makeVisits, type DemoVisit } from './makeVisits.ts';
 import type { Lead } from '@tracheon/practice/affiliate/leads.ts';
+import type { Search } from '@tracheon/practice/feed/searches.ts';
 import type { Random } from '@tracheon/practice/habits/random.ts';
 import type { Flow } from '@tracheon/practice/habits/traffic.ts';
 import { seededRandom } from '@tracheon/core/chance';
-import { plans, waysOf, type CampaignPlan, type DemoWay } from './plans.ts';
+import { makeFeed, type MadeFeed } from './makeFeed.ts';
+import { feedPlan, plans, waysOf, type CampaignPlan, type DemoWay } from './plans.ts';
 import { landingPages, networks, offers, pageContents, sources, type PracticeOrigins } from './scenario.ts';
 
 const DAY_MS = 86_400_000;
@@ -44,6 +46,8 @@ export interface DemoDesk {
     leads: Lead[];
     /** What stands on the desk's pages, `ORIGIN` for the tracking domain. */
     pages: ReturnType<typeof pageContents>;
+    /** What visitors searched for at the search feed. */
+    searches: Search[];
   };
 }
 
@@ -52,6 +56,7 @@ export async function loadDemoDesk(
   url: string,
   deskId: string,
   practice: PracticeOrigins,
+  serverSecret: string,
   nowMs: number,
   share = 1,
 ): Promise<DemoDesk> {
@@ -113,8 +118,21 @@ export async function loadDemoDesk(
     const desk = await models.Desk.findByPk(deskId);
     const costs = { billed: parts.source.quayside!.id, refunded: parts.source.lapwing!.id };
     await makeCosts(pool, by, { ...costs, zone: desk!.get().zone }, nowMs);
+    const feed: MadeFeed =
+      practice.feed === null
+        ? { visits: 0, searches: [] }
+        : await makeFeed(models, pool, by, parts.source[feedPlan.source]!, {
+            origin: practice.feed,
+            serverSecret,
+            nowMs,
+            share,
+          });
     await pool.query('ANALYZE visits, button_clicks, receipts, outcomes, conversions, ledger');
-    return { visits: visitCount, postbacks: postbacks.length, handedOver: handedOver(parts, open, share) };
+    return {
+      visits: visitCount + feed.visits,
+      postbacks: postbacks.length,
+      handedOver: { ...handedOver(parts, open, share), searches: feed.searches },
+    };
   } finally {
     await pool.end();
   }
@@ -167,7 +185,7 @@ async function judgeAll(pool: ReturnType<typeof openPool>, postbacks: ReceiptRec
   );
 }
 
-function handedOver(parts: Made, leads: Lead[], share: number): DemoDesk['handedOver'] {
+function handedOver(parts: Made, leads: Lead[], share: number): Omit<DemoDesk['handedOver'], 'searches'> {
   const { perDay, cr, country, price } = plans.find((p) => p.name === HANDED_OVER)!;
   const campaign = parts.campaign[HANDED_OVER]!;
   const source = parts.source.moorhen!.body as SourceInput;

@@ -54,6 +54,21 @@ const fromLink = (currency: string) => ({
   costCurrency: currency,
 });
 
+/** Its revenue comes by a feed. */
+export const feedPlan: CampaignPlan = {
+  name: 'NL · Star charts · Tidepool',
+  source: 'tidepool',
+  offer: 'charts',
+  country: 'NL',
+  cost: fromLink('USD'),
+  perDay: 95,
+  price: 120,
+  cr: 0,
+  payout: 0,
+  since: 13,
+  devices: [...phones],
+};
+
 export const plans: CampaignPlan[] = [
   {
     name: 'BE · Stargazing · Moorhen Push',

@@ -19,6 +19,8 @@ export interface PracticeOrigins {
   affiliate: string;
   /** The desk's own landing pages. */
   pages: string;
+  /** The search feed; null: the desk has none. */
+  feed: string | null;
 }
 type Fields = Partial<Record<PostbackField, { macro: string; parameter: string }>>;
 const field = (macro: string, parameter = ''): { macro: string; parameter: string } => ({ macro, parameter });

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { buildAdNetwork } from './adNetwork/buildAdNetwork.ts';
 import { lapwing, moorhen } from './adNetwork/characters.ts';
 import { buildAffiliate } from './affiliate/buildAffiliate.ts';
+import { buildFeed } from './feed/buildFeed.ts';
 import { buildPages } from './pages/buildPages.ts';
 
 const env = (name: string, fallback: string): string => process.env[name] ?? fallback;
@@ -28,6 +29,7 @@ const popNetwork = buildAdNetwork({
 });
 const affiliate = buildAffiliate({ trackingOrigin, stateFile: file('affiliate') });
 const pages = buildPages({ trackingOrigin, stateFile: file('pages') });
+const feed = buildFeed({ stateFile: file });
 
 function listen(app: Express, host: string, port: number): Promise<number> {
   return new Promise((resolve, reject) => {
@@ -45,12 +47,13 @@ const ports = await Promise.all([
   ),
   listen(pages.app, env('PRACTICE_PAGES_HOST', '127.0.0.5'), Number(env('PRACTICE_PAGES_PORT', '7404'))),
   listen(popNetwork.app, popHost, Number(env('PRACTICE_POP_NETWORK_PORT', '7405'))),
+  listen(feed.app, env('PRACTICE_FEED_HOST', '127.0.0.7'), Number(env('PRACTICE_FEED_PORT', '7406'))),
 ]).catch((error: unknown) => {
   process.stderr.write(`The practice partners cannot listen: ${(error as Error).message}.\n`);
   process.exit(78);
 });
 process.stdout.write(
-  `practice listening ad-network=${ports[0]} affiliate=${ports[1]} pages=${ports[2]} pop-network=${ports[3]}\n`,
+  `practice listening ad-network=${ports[0]} affiliate=${ports[1]} pages=${ports[2]} pop-network=${ports[3]} feed=${ports[4]}\n`,
 );
 
 function end(): void {
@@ -58,6 +61,7 @@ function end(): void {
   popNetwork.stop();
   affiliate.stop();
   pages.stop();
+  feed.stop();
   process.exit(0);
 }
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, end);

@@ -1,5 +1,5 @@
 /**
- * npm run backup -- <folder>: database, spool and keys into a new folder, while Tracheon runs or not.
+ * npm run backup -- <folder>: database, spool, sealed days and keys into a new folder, while Tracheon runs or not.
  * npm run restore -- <folder>: all of it onto a machine that has none; refuses where there is a desk already.
  *
  * The spool is copied before the database is dumped: a row that moves from the one to the other in between is in both,
@@ -85,6 +85,9 @@ async function backup(target) {
   } finally {
     database.close();
   }
+  // After the dump: the files that it names stay for two days when others replace them.
+  if (existsSync(join(data, 'sealed')))
+    cpSync(join(data, 'sealed'), join(target, 'sealed'), { recursive: true });
   const entries = files(target).map((f) => [relative(target, f), checksum(f)]);
   writeFileSync(
     join(target, MANIFEST),
@@ -147,6 +150,8 @@ async function restore(source) {
   }
   mkdirSync(data, { recursive: true });
   if (existsSync(join(source, 'spool'))) restoreSpool(join(source, 'spool'), join(data, 'spool'));
+  if (existsSync(join(source, 'sealed')))
+    cpSync(join(source, 'sealed'), join(data, 'sealed'), { recursive: true });
   for (const name of readdirSync(join(source, 'keys'))) {
     copyFileSync(join(source, 'keys', name), join(data, name));
     chmodSync(join(data, name), 0o600);

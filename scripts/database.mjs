@@ -130,7 +130,7 @@ export async function startCluster(folder, { throwaway = false } = {}) {
     ? Number(readFileSync(join(data, 'postmaster.pid'), 'utf8').split('\n')[3])
     : await freePort();
   if (!running) {
-    const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=100${throwaway ? ' -c fsync=off' : ''}`;
+    const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=${throwaway ? '400 -c fsync=off' : '100'}`;
     const started = run(bin, 'pg_ctl', ['start', '-w', '-t', '30', '-D', data, '-l', log, '-o', options], {
       stdio: 'ignore',
     });

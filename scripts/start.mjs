@@ -33,6 +33,7 @@ const adNetwork = place('PRACTICE_AD_NETWORK', '127.0.0.3', 7402);
 const affiliate = place('PRACTICE_AFFILIATE', '127.0.0.4', 7403);
 const pages = place('PRACTICE_PAGES', '127.0.0.5', 7404);
 const popNetwork = place('PRACTICE_POP_NETWORK', '127.0.0.6', 7405);
+const feed = place('PRACTICE_FEED', '127.0.0.7', 7406);
 const vite = { host: desk.host, port: desk.port + 90, name: 'DEV' };
 const origin = (p) => `http://${p.host}:${p.port}`;
 
@@ -40,7 +41,7 @@ async function start() {
   const began = Date.now();
   mkdirSync(data, { recursive: true });
   takeLock();
-  for (const p of [desk, tracking, ...(empty ? [] : [adNetwork, affiliate, pages, popNetwork])])
+  for (const p of [desk, tracking, ...(empty ? [] : [adNetwork, affiliate, pages, popNetwork, feed])])
     await needFree(p);
   ensurePackages();
   if (!env.DATABASE_URL) {
@@ -81,11 +82,12 @@ function settingsFor() {
           TRACHEON_TRUSTED_PROXIES: env.TRACHEON_TRUSTED_PROXIES ?? `${adNetwork.host},${popNetwork.host}`,
           TRACHEON_ALLOW_OUTGOING:
             env.TRACHEON_ALLOW_OUTGOING ??
-            [adNetwork, affiliate, pages, popNetwork].map((p) => `${p.host}:${p.port}`).join(','),
+            [adNetwork, affiliate, pages, popNetwork, feed].map((p) => `${p.host}:${p.port}`).join(','),
           TRACHEON_PRACTICE_AD_NETWORK: origin(adNetwork),
           TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
           TRACHEON_PRACTICE_PAGES: origin(pages),
           TRACHEON_PRACTICE_POP_NETWORK: origin(popNetwork),
+          TRACHEON_PRACTICE_FEED: origin(feed),
         }),
   };
 }
@@ -94,7 +96,7 @@ function settingsFor() {
 function handover(demo, isNew) {
   // Made with the desk; a start that was killed in between writes it now.
   if (!demo || (!isNew && existsSync(join(data, 'practice', 'pages.json')))) return;
-  const { campaign, trackingLink, postback, flow, leads, pages: contents } = demo.handedOver;
+  const { campaign, trackingLink, postback, flow, leads, pages: contents, searches = [] } = demo.handedOver;
   const folder = join(data, 'practice');
   mkdirSync(folder, { recursive: true });
   const write = (name, state) => writeFileSync(join(folder, `${name}.json`), JSON.stringify(state));
@@ -104,6 +106,7 @@ function handover(demo, isNew) {
     postbacks: [],
   });
   write('affiliate', { postback: origin(tracking) + postback, manner: 'well', leads });
+  write('feed', { searches, closed: [] });
   // Last: it says that all of them are there.
   const own = (text) => text.replaceAll('ORIGIN', origin(tracking));
   write('pages', {
@@ -191,6 +194,8 @@ const runPractice = () =>
       PRACTICE_PAGES_PORT: String(pages.port),
       PRACTICE_POP_NETWORK_HOST: popNetwork.host,
       PRACTICE_POP_NETWORK_PORT: String(popNetwork.port),
+      PRACTICE_FEED_HOST: feed.host,
+      PRACTICE_FEED_PORT: String(feed.port),
       PRACTICE_TRACKING_ORIGIN: origin(tracking),
       PRACTICE_STATE: join(data, 'practice'),
     },
@@ -267,6 +272,7 @@ function say(prepared, seconds) {
       ['Second practice ad network', popNetwork, '   (simulated)'],
       ['Practice affiliate network', affiliate, '   (simulated)'],
       ['Practice landing pages', pages, '   (simulated)'],
+      ['Practice search feed', feed, '   (simulated)'],
     );
   const width = Math.max(...places.map(([name]) => name.length)) + 2;
   const lines = ['', `Tracheon is ready after ${seconds} s.`, ''];

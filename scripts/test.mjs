@@ -78,38 +78,50 @@ const check = (name, script) =>
     return { passed: code === 0 ? 1 : 0, failed: code === 0 ? 0 : 1, output };
   });
 
-/** A runner that died without a report counts as one failure. */
-const jest = (name, project, env = {}) =>
+/** A runner that died without a report counts as one failure. `parts`: so many processes share the files. */
+const jest = (name, project, env = {}, parts = 1) =>
   part(name, async () => {
-    const report = join(work, `${name}.json`);
-    // A server that a failed test has left behind must not keep the run waiting; the group is ended after it.
-    const args = ['node_modules/jest/bin/jest.js', '--selectProjects', project, '--json', '--forceExit'];
-    args.push('--runInBand', `--outputFile=${report}`);
-    const before =
-      project === 'component'
-        ? ['--experimental-vm-modules', '--disable-warning=ExperimentalWarning']
-        : ['--import', './tests/runner/register.mjs'];
-    const { code, output } = await run(process.execPath, [...before, ...args], {
-      // Building the app has set it to production, in which components report less.
-      NODE_ENV: 'test',
-      ...env,
-    });
-    return counted(
-      () => {
-        const r = JSON.parse(readFileSync(report, 'utf8'));
-        for (const file of r.testResults)
-          for (const t of file.assertionResults) {
-            times.push([(t.duration ?? 0) / 1000, t.fullName]);
-            if (t.status === 'failed')
-              failures.push([`${name}: ${t.fullName}`, t.failureMessages.join('\n')]);
-          }
-        // A file that cannot even be loaded has no tests of its own to fail.
-        return { passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites };
-      },
-      code,
-      output,
+    const all = await Promise.all(
+      Array.from({ length: parts }, (_, i) =>
+        jestPart(name, project, { ...env, TRACHEON_TEST_LANE: String(i) }, `${i + 1}/${parts}`),
+      ),
     );
+    return {
+      passed: all.reduce((sum, one) => sum + one.passed, 0),
+      failed: all.reduce((sum, one) => sum + one.failed, 0),
+      output: all.map((one) => one.output).join(''),
+    };
   });
+
+async function jestPart(name, project, env, shard) {
+  const report = join(work, `${name}-${shard.replace('/', '-of-')}.json`);
+  // A server that a failed test has left behind must not keep the run waiting; the group is ended after it.
+  const args = ['node_modules/jest/bin/jest.js', '--selectProjects', project, '--json', '--forceExit'];
+  args.push('--runInBand', `--shard=${shard}`, `--outputFile=${report}`);
+  const before =
+    project === 'component'
+      ? ['--experimental-vm-modules', '--disable-warning=ExperimentalWarning']
+      : ['--import', './tests/runner/register.mjs'];
+  const { code, output } = await run(process.execPath, [...before, ...args], {
+    // Building the app has set it to production, in which components report less.
+    NODE_ENV: 'test',
+    ...env,
+  });
+  return counted(
+    () => {
+      const r = JSON.parse(readFileSync(report, 'utf8'));
+      for (const file of r.testResults)
+        for (const t of file.assertionResults) {
+          times.push([(t.duration ?? 0) / 1000, t.fullName]);
+          if (t.status === 'failed') failures.push([`${name}: ${t.fullName}`, t.failureMessages.join('\n')]);
+        }
+      // A file that cannot even be loaded has no tests of its own to fail.
+      return { passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites };
+    },
+    code,
+    output,
+  );
+}
 
 const browser = (env) =>
   part('browser', async () => {
@@ -224,7 +236,8 @@ async function main() {
   await Promise.all([
     types,
     lane(() => browser(env)),
-    lane(() => jest('integration', 'integration', env)),
+    // They wait more than they work.
+    lane(() => jest('integration', 'integration', env, 2)),
     lane(
       () => crashes(),
       () => check('lint', 'lint'),

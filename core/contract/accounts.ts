@@ -146,6 +146,13 @@ export const memberRow = z.object({ id: recordId, name: z.string(), email: z.str
 export type MemberRow = z.infer<typeof memberRow>;
 
 export const rateRow = z.object({ base: z.string(), day: z.string(), rate: z.string() });
+export const rateSchedule = z.object({
+  isOn: z.boolean(),
+  /** Since then no rates could be loaded; null: the last time they were. */
+  failedAt: isoTime.nullable(),
+});
+export type RateSchedule = z.infer<typeof rateSchedule>;
+
 /** What loading many rates did. */
 export const ratesLoaded = z.object({
   /** Rates that are new or have changed. */

@@ -10,6 +10,9 @@ import { configurationEndpoints } from './configuration.ts';
 import { splitOddsEndpoints } from './splitOdds.ts';
 import { costEndpoints } from './costs.ts';
 import { cutListEndpoints } from './cutLists.ts';
+import { feedEndpoints } from './feeds.ts';
+import { keywordEndpoints } from './keywords.ts';
+import { looksEndpoints } from './looks.ts';
 import { deskEndpoints } from './deskApi.ts';
 import type { Endpoint } from './endpoint.ts';
 import { carriedEndpoints } from './carriedClicks.ts';
@@ -49,6 +52,9 @@ const table = {
   ...carriedEndpoints,
   ...statementEndpoints,
   ...costEndpoints,
+  ...feedEndpoints,
+  ...keywordEndpoints,
+  ...looksEndpoints,
   ...signalEndpoints,
   ...postbackOutEndpoints,
 } as const satisfies Record<string, Endpoint>;

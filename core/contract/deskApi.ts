@@ -10,6 +10,7 @@ import {
   memberRow,
   rateInput,
   rateRow,
+  rateSchedule,
   ratesLoaded,
 } from './accounts.ts';
 import { domainCheck, domainInput, domainRow } from './domains.ts';
@@ -132,6 +133,23 @@ export const deskEndpoints = {
     least: 'editor',
     answer: ratesLoaded,
     refuses: ['rates_unreachable'],
+  },
+  rateSchedule: {
+    method: 'get',
+    path: '/rates/schedule',
+    group: 'Money',
+    summary: 'Whether Tracheon loads the rates of the European Central Bank every day.',
+    least: 'viewer',
+    answer: rateSchedule,
+  },
+  scheduleRates: {
+    method: 'put',
+    path: '/rates/schedule',
+    group: 'Money',
+    summary: 'Load the rates of the European Central Bank every day, or stop it.',
+    least: 'editor',
+    body: rateSchedule.pick({ isOn: true }),
+    answer: rateSchedule,
   },
   removeRate: {
     method: 'post',

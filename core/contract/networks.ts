@@ -120,6 +120,8 @@ export const networkInput = z
     relayUrl: orEmpty(httpUrl).default(''),
     /** The last day on which they are passed on, in the network's zone; empty: until a member ends it. */
     relayUntil: orEmpty(z.iso.date('Enter a day such as 2026-12-31.')).default(''),
+    /** It forbids that its offers are opened without a visitor: *Look as a visitor* is off. */
+    noLooks: z.boolean().default(false),
     docsUrl: orEmpty(httpUrl).default(''),
     tags,
     notes,

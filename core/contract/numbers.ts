@@ -57,6 +57,7 @@ export const figureFilter = z.object({
 });
 export type FigureFilter = z.output<typeof figureFilter>;
 
+export const SORT_BY_VERDICT = 'verdict';
 export const numbersAsked = z
   .object({
     /** First and last day in the desk's zone, both included. */
@@ -94,8 +95,11 @@ export const numbersAsked = z
     asOf: day.nullable().default(null),
     /** Only rows whose last value, or its name, has this text in it. */
     search: z.string().trim().max(100).default(''),
-    /** A figure, also one of an event type or the desk’s own, or empty for the values themselves. */
-    sort: z.union([z.literal(''), anyFigure]).default('visits'),
+    /**
+     * A figure, also one of an event type or the desk’s own; `verdict`: what loses most surely first, or by cost where no
+     * verdicts are asked for; empty: the values themselves.
+     */
+    sort: z.union([z.literal(''), z.literal(SORT_BY_VERDICT), anyFigure]).default('visits'),
     isDescending: z.boolean().default(true),
     offset: z.number().int().min(0).default(0),
     limit: z.number().int().min(1).max(MAX_EXPORT_ROWS).default(100),

@@ -22,7 +22,8 @@ export const conversionChannels = ['postbacks', 'feed', 'file'] as const;
 export type ConversionChannel = (typeof conversionChannels)[number];
 
 export const capPeriods = ['hour', 'day', 'week', 'month', 'total'] as const;
-export const offerStates = ['draft', 'live', 'paused', 'ended'] as const;
+/** `waiting`: the partner's page is not there yet. */
+export const offerStates = ['draft', 'waiting', 'live', 'paused', 'ended'] as const;
 
 /** Days after a visit within which a new conversion counts. */
 export const DEFAULT_WINDOW_DAYS = 90;
@@ -41,6 +42,8 @@ export const offerInput = z
     countries: z.array(countryCode).max(250).default([]),
     /** Only a live one, between its days and under its cap, gets visitors. */
     sending: z.enum(offerStates).default('live'),
+    /** `waiting`: what its page says once it is there; empty: any answer will do. */
+    expectedWords: z.string().trim().max(200, 'At most 200 characters.').default(''),
     startsOn: orEmpty(isoDay).default(''),
     endsOn: orEmpty(isoDay).default(''),
     /** Conversions (pending and approved) after which it gets no more visitors; 0: no cap. */
@@ -106,7 +109,6 @@ export const offerInput = z
   });
 export type OfferInput = z.infer<typeof offerInput>;
 
-/** Which channel is the truth for an event type of this offer. */
 /** The channel that was chosen for an event type; null where nobody has chosen. */
 export const chosenChannel = (
   offer: Pick<OfferInput, 'conversionsFrom'>,
@@ -121,6 +123,8 @@ export const chosenChannel = (
 export const isByChannel = (way: ReceiptChannel, chosen: ConversionChannel | null): boolean => {
   if (way === 'hand') return true;
   if (way === 'file') return chosen === null || chosen === 'file';
+  // Its rows have no transaction of the network's: beside postbacks they would count twice.
+  if (way === 'feed') return chosen === 'feed';
   return chosen === null || chosen === 'postbacks';
 };
 

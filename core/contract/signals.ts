@@ -4,7 +4,7 @@ import { postbackMethods } from './sources.ts';
 import { conversionStatus, isoTime, microsText, recordId } from './primitives.ts';
 
 /** By which way a receipt came: a partner's server, a pixel on a page, a row of a file, a member's hand. */
-export const receiptChannels = ['postback', 'pixel', 'file', 'hand'] as const;
+export const receiptChannels = ['postback', 'pixel', 'file', 'hand', 'feed'] as const;
 export type ReceiptChannel = (typeof receiptChannels)[number];
 
 export const postbackOutcomes = [
@@ -328,6 +328,7 @@ export const newsTopics = [
   'postbacks-out',
   'parts',
   'sheets',
+  'feeds',
   // The index behind the figures has taken in what happened.
   'numbers',
 ] as const;

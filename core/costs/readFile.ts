@@ -1,6 +1,6 @@
 /** Rows of a source's cost file as entries: what each column means, days in the source's zone, amounts without guessing. */
 import type { CostFileSettings, CostTarget } from '../contract/index.ts';
-import { amountSentence, parseCost, type DecimalMark, type Micros } from '../money/index.ts';
+import { amountSentence, parseBilled, type Micros } from '../money/index.ts';
 import { asIsoDate, daysIn, isDay } from '../time/index.ts';
 import type { CostScope } from './entries.ts';
 
@@ -32,7 +32,7 @@ export function readCostRow(
   context: FileContext,
 ): ReadRow {
   const of = (target: CostTarget): string => (cells[targets.indexOf(target)] ?? '').trim();
-  const amount = readAmount(of('amount'), decimalMark);
+  const amount = parseBilled(of('amount'), decimalMark);
   const isTotal = cells.some((c) => TOTAL.test(c.trim()));
   if (!amount.ok) return problem(amountSentence(amount.problem, of('amount')));
   const days = daysOf(targets.includes('day') ? [of('day')] : [of('first_day'), of('last_day')], dates);
@@ -67,14 +67,6 @@ export function readCostRow(
   };
 }
 
-/** Below zero the source gives it back. More than six decimals are rounded half away from zero. */
-function readAmount(raw: string, mark: DecimalMark) {
-  const isNegative = /^[-\u2212]/.test(raw);
-  const read = parseCost(isNegative ? raw.slice(1) : raw, mark);
-  if (!read.ok) return read;
-  const micros = (2n * read.nanos + 1000n) / 2000n;
-  return { ok: true as const, micros: isNegative ? -micros : micros };
-}
 const problem = (why: string): ReadRow => ({ kind: 'problem', why });
 
 /** A day may be written with its time. */

@@ -30,6 +30,15 @@ export function parseCost(
   return { ok: true, nanos: scaled(whole, fraction, COST_PLACES), isFine: fraction.length > PLACES };
 }
 
+/** What a source bills, as micro-units: below zero it gives it back. More than six decimals are rounded half away from zero. */
+export function parseBilled(raw: string, mark: DecimalMark = ''): ParsedAmount {
+  const isNegative = /^[-\u2212]/.test(raw);
+  const read = parseCost(isNegative ? raw.slice(1) : raw, mark);
+  if (!read.ok) return read;
+  const micros = (2n * read.nanos + 1000n) / 2000n;
+  return { ok: true, micros: isNegative ? -micros : micros };
+}
+
 /**
  * Reads an unsigned amount. A leading `-` is accepted only with `negative: true` (what it means is the
  * network's matter); `+`, exponents, currency marks, spaces inside and digits other than 0–9 are refused.

@@ -213,9 +213,15 @@ function notFed(network: NetworkInput | undefined, source: SourceInput | undefin
     .map((p) => ({
       code: 'demanded_not_fed',
       at: 'source',
-      sentence: `${network.name} requires “${p.parameter}” from {${p.token}}, but ${source.name} does not send it. It would be empty.`,
+      sentence: `${network.name} requires “${p.parameter}” from {${p.token}}, but ${source.name} does not send it. It would be empty. ${whatToAdd(p.token, source)}`,
     }));
 }
+
+/** Where the member goes to mend it. */
+const whatToAdd = (token: string, { name }: SourceInput): string =>
+  token.startsWith('sub_')
+    ? `Add a parameter for the sub-ID “${token.slice('sub_'.length)}” to ${name}, with the source’s own macro.`
+    : `Add a parameter for ${token === 'cost' ? 'the cost' : 'its click ID'} to ${name}.`;
 
 function notOpen(offer: OfferInput, country: string): Found[] {
   if (country === '' || offer.countries.length === 0 || offer.countries.includes(country)) return [];

@@ -5,7 +5,8 @@ import { KeptState } from '../page/keptState.ts';
 import type { Character } from './characters.ts';
 import { hearConversions, heardPart, time, type Heard } from './hearConversions.ts';
 import { fillMacros } from './fillMacros.ts';
-import { order, sendVisit, type SentVisit } from './sendVisit.ts';
+import { order, sendVisit, USUAL_PRICE, type SentVisit } from './sendVisit.ts';
+import { bill, SPEND_KEY, spendRoutes, spentToday, type Spend } from './spend.ts';
 import { countries, makeVisitor, type Mix, type Visitor } from './visitors.ts';
 import { BOT_SHARE, gapMs, orderDelayMs, sites, type Flow } from '../habits/traffic.ts';
 
@@ -25,6 +26,8 @@ interface Due {
 interface State extends Heard {
   campaigns: Campaign[];
   due: Due[];
+  /** Older states have none. */
+  spend?: Spend;
 }
 const KEPT = 200;
 /** A practice stream tries things out; it is no load test. */
@@ -49,6 +52,7 @@ export function buildAdNetwork(options: AdNetworkOptions): { app: Express; stop:
   app.use(express.text({ type: 'application/json' }));
   campaignRoutes(app, network, options);
   visitRoutes(app, network);
+  spendRoutes(app, () => network.kept.value.spend ?? {});
   hearConversions(app, options.character, network);
   return { app, stop: () => network.stop() };
 }
@@ -116,6 +120,7 @@ class AdNetwork {
       bought: false,
     }));
     campaign.sent = [sent, ...campaign.sent].slice(0, KEPT);
+    bill((this.kept.value.spend ??= {}), campaign.name, visitor.site, sent, price ?? USUAL_PRICE);
     this.kept.changed();
     return sent;
   }
@@ -250,6 +255,12 @@ function overview(character: Character, state: State): Html {
     <p>
       Sells visits. Macros: <code>${character.macros}</code>. Takes conversions by
       <code>${character.hears}</code>
+    </p>
+    <p>
+      Today costs ${spentToday(state.spend ?? {}, Date.now())} EUR so far. Its API tells the cost of each day
+      by site:
+      <code>/api/spend?date={day}</code> with the parameter <code>key=${SPEND_KEY}</code>.
+      <a href="/api/spend/template.json" download>Template for your tracker</a>
     </p>
     <h2>New campaign</h2>
     <form method="post" action="/campaigns">

@@ -79,7 +79,7 @@ export async function sendVisit(
   const bought = buys && (await order(answer.location, headers));
   return { at: now, url, clickId, status: answer.status, location: answer.location, bought };
 }
-const USUAL_PRICE = 0.04;
+export const USUAL_PRICE = 0.04;
 
 const headersOf = (visitor: Visitor): Record<string, string> => ({
   'User-Agent': visitor.agent,

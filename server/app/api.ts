@@ -29,11 +29,14 @@ import { ownFigureRoutes } from '../savedViews/ownFigureRoutes.ts';
 import { viewRoutes } from '../savedViews/viewRoutes.ts';
 import { cutListRoutes } from '../cutLists/cutListRoutes.ts';
 import { costRoutes } from '../costs/costRoutes.ts';
+import { feedRoutes } from '../feeds/feedRoutes.ts';
 import { numbersRoutes } from '../numbers/numbersRoutes.ts';
 import { reportRoutes, type ReportDeps } from '../reports/reportRoutes.ts';
 import { recentRoutes, type RecentDeps } from '../recent/recentRoutes.ts';
 import { oddsRoutes } from '../odds/oddsRoutes.ts';
 import { snapshotRoutes } from '../snapshot/snapshotRoutes.ts';
+import { keywordRoutes } from '../keywords/keywordRoutes.ts';
+import { lookRoutes } from '../looks/lookRoutes.ts';
 import { setupRoutes, type SetupDeps } from '../setup/setupRoutes.ts';
 import { placeRoutes, type KnowsPlaces } from '../places/placeRoutes.ts';
 import type { NewsDesk } from '../stream/news.ts';
@@ -67,6 +70,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   reportRoutes,
   numbersRoutes,
   costRoutes,
+  feedRoutes,
   cutListRoutes,
   viewRoutes,
   ownFigureRoutes,
@@ -81,6 +85,8 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   notifyRoutes,
   secretRoutes,
   setupRoutes,
+  lookRoutes,
+  keywordRoutes,
 ];
 
 /** Before it is parsed: what nests without end would be walked by every check after it. */

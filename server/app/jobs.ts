@@ -1,9 +1,13 @@
 /** What goes on beside the requests, put together from the features' jobs. What failed is tried again at its next turn. */
 import type { Logger } from 'pino';
+import { feedJob, feedScheduled, judgeInParts } from '../feeds/feedJobs.ts';
 import { captureJobs } from '../captureStore/captureJobs.ts';
 import type { Config } from '../config/config.ts';
 import { databaseJobs, partitionJob } from '../db/databaseJobs.ts';
 import { intakeJobs } from '../intake/intakeJobs.ts';
+import { lookAtWaitingOffers } from '../looks/waitingOffers.ts';
+import { makeWalk } from '../setup/walk.ts';
+import { dailyRates } from '../rates/ecbRates.ts';
 import { startJob, type RepeatedJob, type ScheduledJob } from '../jobs/job.ts';
 import { repeatEvery, type Repeating } from '../jobs/repeatEvery.ts';
 import { openTimetable } from '../jobs/timetable.ts';
@@ -76,6 +80,17 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
       isClosing: () => w.closing,
       giveWay: new GiveWay(() => w.health.rowsOf('visit')),
     }),
+    feedJob(
+      {
+        pool,
+        serverSecret: config.secret,
+        out: { allowed: config.allowOutgoing, ownOrigins: [config.desk.origin, config.tracking.origin] },
+        judge: (receipts) => judgeInParts(w.pools.judging, receipts, w.now()),
+        now: w.now,
+        tell: (deskId) => w.news.tell(deskId, 'feeds', 'postbacks-in', 'conversions'),
+      },
+      () => w.closing,
+    ),
     ...captureJobs({ ...w, pool: desk, snapshot: () => w.live.current, keepSalts: w.ground.salts }),
     {
       everyMs: TELL_EVERY_MS,
@@ -87,14 +102,36 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
     readOdds(w.odds),
     places.job(),
   ];
-  const scheduled: ScheduledJob[] = [
+  return [
+    ...repeated.map((job) => startJob(job, (trouble, err) => log.warn({ err }, trouble))),
+    openTimetable(desk, scheduledJobs(w, config), (err) => often.error('scheduled work waits', { err })),
+  ];
+}
+
+/** By the timetable: once at a time, in whichever process comes first. */
+function scheduledJobs(w: Workings, config: Config): ScheduledJob[] {
+  const { desk } = w.pools;
+  return [
     ...databaseJobs(desk),
     ...privacyJobs(desk, config.addressDays, w.now),
     oddsScheduled(desk, w.now),
-  ];
-  return [
-    ...repeated.map((job) => startJob(job, (trouble, err) => log.warn({ err }, trouble))),
-    openTimetable(desk, scheduled, (err) => often.error('scheduled work waits', { err })),
+    ...feedScheduled({ pool: desk, now: w.now }),
+    lookAtWaitingOffers({
+      pool: desk,
+      look: {
+        walk: makeWalk(config.allowOutgoing),
+        ownOrigins: [config.desk.origin, config.tracking.origin],
+      },
+      now: w.now,
+      tell: (deskId) => w.news.tell(deskId, 'parts'),
+    }),
+    dailyRates({
+      pool: desk,
+      judge: w.judge,
+      config,
+      now: w.now,
+      tell: (deskId) => w.news.tell(deskId, 'conversions', 'numbers'),
+    }),
   ];
 }
 

@@ -30,6 +30,7 @@ async function main(): Promise<void> {
   const kept = new KeptIndex({
     pool,
     path: indexOf(config.dataFolder),
+    visitDays: config.visitDays,
     onFed: (deskIds) => deskIds.forEach((id) => news.tell(id, 'numbers')),
     log,
   });

@@ -89,6 +89,7 @@ async function demoDesk(
       url,
       first.deskId,
       practiceFromEnvironment(),
+      process.env.TRACHEON_SECRET ?? '',
       Date.now(),
       demoShare(),
     );
@@ -132,6 +133,8 @@ function practiceFromEnvironment(): PracticeOrigins {
     popNetwork: process.env.TRACHEON_PRACTICE_POP_NETWORK ?? 'http://127.0.0.6:7405',
     affiliate: process.env.TRACHEON_PRACTICE_AFFILIATE ?? 'http://127.0.0.4:7403',
     pages: process.env.TRACHEON_PRACTICE_PAGES ?? 'http://127.0.0.5:7404',
+    // Only where it really runs: what it would tell is fetched, not made up here.
+    feed: process.env.TRACHEON_PRACTICE_FEED || null,
   };
 }
 

@@ -16,6 +16,8 @@ import type { DurableWriter, Kept } from '../events/durableWriter.ts';
 import { Health, type RowKind } from '../health/health.ts';
 import { pooledUlid } from '../db/pooledUlid.ts';
 import { makeMetrics, type Metrics } from '../health/metrics.ts';
+import { NumbersClient } from '../numbers/numbersClient.ts';
+import { numbersMetrics } from '../numbers/numbersMetrics.ts';
 import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handlePostbackIn.ts';
 import type { Judges } from '../intake/judge.ts';
@@ -113,6 +115,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
   });
   if (kept) live.useKept(kept.desks);
   const queue = new JudgeQueue(pools.judging);
+  const numbers = new NumbersClient(config.dataFolder);
   const writers = openEventWriters(
     pools,
     config.dataFolder,
@@ -132,6 +135,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
       spoolFiles: writers.spoolFiles,
       openStreams: () => news.openStreams,
       agentCache,
+      addOthers: (registry) => numbersMetrics(registry, () => numbers.standing()),
     }),
     news,
     live,

@@ -47,6 +47,13 @@ export const environment = z.object({
   TRACHEON_NUMBERS_NICE: z.coerce.number().int().min(0).max(19).default(19),
   /** Days that visitors' full addresses and agents are kept. */
   TRACHEON_ADDRESS_DAYS: z.coerce.number().int().min(2).max(3650).default(30),
+  /** Days that visits stay in PostgreSQL; then their day is sealed as a Parquet file. 0: for ever. */
+  TRACHEON_VISIT_DAYS: z.coerce
+    .number()
+    .int()
+    .max(36_500)
+    .refine((days) => days === 0 || days >= 120, 'must be 0, or at least 120')
+    .default(0),
   /** Own .mmdb files: the first one that knows a field tells it. */
   TRACHEON_PLACE_FILES: list,
   /** Shown in Settings, where the licence of a file asks for it. */
@@ -75,6 +82,7 @@ export interface Config {
   hasNumbers: boolean;
   numbersNice: number;
   addressDays: number;
+  visitDays: number;
   metricsToken: string;
   placeFiles: readonly string[];
   placeNotice: string;
@@ -121,6 +129,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     hasNumbers: e.TRACHEON_NUMBERS === 'on',
     numbersNice: e.TRACHEON_NUMBERS_NICE,
     addressDays: e.TRACHEON_ADDRESS_DAYS,
+    visitDays: e.TRACHEON_VISIT_DAYS,
     placeFiles: Object.freeze(e.TRACHEON_PLACE_FILES),
     placeNotice: e.TRACHEON_PLACE_NOTICE,
     metricsToken: e.TRACHEON_METRICS_TOKEN,

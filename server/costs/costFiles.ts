@@ -1,32 +1,21 @@
 /**
- * Cost files of a source: uploaded as a draft, their columns mapped, what they would do shown, loaded. Rows that say what an
+ * Cost files of a source whose columns are mapped: what they would do is shown, and then loaded. Rows that say what an
  * entry says already are left out, so that loading a file twice changes nothing.
  */
-import { createHash } from 'node:crypto';
 import type { Pool } from 'pg';
 import { ulid } from 'ulid';
 import {
   costFileSettings,
-  MAX_IMPORT_ROWS,
-  SHOWN_ROWS,
-  type CostFileDraft,
   type CostFileSettings,
   type CostFileTrial,
   type CostLoad,
   type SourceInput,
 } from '@tracheon/core/contract';
-import {
-  entryKey,
-  guessCostTargets,
-  readCostRow,
-  type FileContext,
-  type ReadEntry,
-} from '@tracheon/core/costs';
-import { guessDates } from '@tracheon/core/time';
-import { FileProblem } from '../imports/fileProblem.ts';
-import { readTable } from '../imports/readTable.ts';
+import { entryKey, readCostRow, type FileContext, type ReadEntry } from '@tracheon/core/costs';
 import { Problem } from '../problems/problem.ts';
+import { draftRow, dropCostFile } from './costUpload.ts';
 import {
+  campaignNames,
   oneLoad,
   setState,
   sourceTerms,
@@ -35,157 +24,7 @@ import {
   type SourceTerms,
 } from './costStore.ts';
 
-const WRITTEN_TOGETHER = 1000;
 const SHOWN_PROBLEMS = 50;
-
-interface DraftRow {
-  source_id: string;
-  file_name: string;
-  hash: string;
-  header: string[];
-  settings: CostFileSettings & { isRemembered?: boolean };
-  total: number;
-}
-
-export async function uploadCostFile(
-  pool: Pool,
-  owner: CostOwner,
-  { fileName, sourceId }: { fileName: string; sourceId: string },
-  input: AsyncIterable<Buffer>,
-): Promise<CostFileDraft> {
-  const { body } = await sourceTerms(pool, owner.deskId, sourceId);
-  // Files that nobody went on with.
-  await pool.query(
-    `DELETE FROM cost_loads WHERE desk_id = $1 AND state = 'draft' AND made_at < now() - interval '1 day'`,
-    [owner.deskId],
-  );
-  const id = ulid();
-  await pool.query(
-    `INSERT INTO cost_loads (id, desk_id, source_id, kind, state, file_name, made_by) VALUES ($1, $2, $3, 'file', 'draft', $4, $5)`,
-    [id, owner.deskId, sourceId, fileName, owner.memberId],
-  );
-  try {
-    const { header, samples, count, hash } = await keepRows(pool, id, input);
-    const earlier = await rememberedSettings(pool, owner.deskId, sourceId, header);
-    const settings = {
-      targets: guessCostTargets(header, subsOf(body)),
-      decimalMark: body.decimalMark,
-      dates: guessDates(samples.flat()) ?? 'ymd',
-      zone: '',
-      campaignId: '',
-      ...earlier,
-      statedMicros: '',
-      isRemembered: earlier !== null,
-    };
-    await pool.query(
-      `UPDATE cost_loads SET header = $2, settings = $3, total = $4, hash = $5 WHERE id = $1`,
-      [id, JSON.stringify(header), JSON.stringify(settings), count, hash],
-    );
-  } catch (error) {
-    await pool.query('DELETE FROM cost_loads WHERE id = $1', [id]);
-    if (error instanceof FileProblem) throw new Problem('unreadable_file', { detail: error.message });
-    throw error;
-  }
-  return costFileDraftOf(pool, owner.deskId, id);
-}
-
-const subsOf = ({ parameters }: SourceInput): { name: string; parameter: string }[] =>
-  parameters.filter((p) => p.role === 'sub').map((p) => ({ name: p.sub, parameter: p.parameter }));
-
-async function keepRows(
-  pool: Pool,
-  id: string,
-  input: AsyncIterable<Buffer>,
-): Promise<{ header: string[]; samples: string[][]; count: number; hash: string }> {
-  const hash = createHash('sha256');
-  let header: string[] | null = null;
-  const samples: string[][] = [];
-  let waiting: string[] = [];
-  let count = 0;
-  const write = async (): Promise<void> => {
-    if (waiting.length === 0) return;
-    const first = count - waiting.length + 1;
-    await pool.query(
-      'INSERT INTO cost_rows (load_id, n, cells) SELECT $1, n, cells FROM unnest($2::int[], $3::jsonb[]) AS r (n, cells)',
-      [id, waiting.map((_, i) => first + i), waiting],
-    );
-    waiting = [];
-  };
-  for await (const row of readTable(input)) {
-    if (row.every((cell) => cell.trim() === '')) continue;
-    const text = JSON.stringify(row);
-    hash.update(text);
-    if (header === null) {
-      header = row.map((name) => name.trim());
-      continue;
-    }
-    count += 1;
-    if (count > MAX_IMPORT_ROWS)
-      throw new FileProblem(`It has more than ${MAX_IMPORT_ROWS} rows. Split it into several files.`);
-    if (samples.length < SHOWN_ROWS) samples.push(row);
-    waiting.push(text);
-    if (waiting.length >= WRITTEN_TOGETHER) await write();
-  }
-  await write();
-  if (header === null || count === 0)
-    throw new FileProblem('It has no rows below the first one, which names the columns.');
-  return { header, samples, count, hash: hash.digest('hex') };
-}
-
-/** Of the last file of this source whose columns had the same names. */
-async function rememberedSettings(
-  pool: Pool,
-  deskId: string,
-  sourceId: string,
-  header: readonly string[],
-): Promise<Omit<CostFileSettings, 'statedMicros'> | null> {
-  const { rows } = await pool.query<{ settings: CostFileSettings }>(
-    `SELECT settings FROM cost_loads WHERE desk_id = $1 AND kind = 'file' AND source_id = $2 AND state <> 'draft'
-       AND header = $3::jsonb ORDER BY id DESC LIMIT 1`,
-    [deskId, sourceId, JSON.stringify(header)],
-  );
-  if (!rows[0]) return null;
-  const { targets, decimalMark, dates, zone, campaignId } = rows[0].settings;
-  return { targets, decimalMark, dates, zone, campaignId };
-}
-
-async function draftRow(pool: Pool, deskId: string, id: string): Promise<DraftRow> {
-  const { rows } = await pool.query<DraftRow>(
-    `SELECT source_id, file_name, hash, header, settings, total FROM cost_loads
-     WHERE desk_id = $1 AND id = $2 AND kind = 'file' AND state = 'draft' AND hash <> ''`,
-    [deskId, id],
-  );
-  if (!rows[0]) throw new Problem('not_found');
-  return rows[0];
-}
-
-export async function costFileDraftOf(pool: Pool, deskId: string, id: string): Promise<CostFileDraft> {
-  const draft = await draftRow(pool, deskId, id);
-  const [shown, before] = await Promise.all([
-    pool.query<{ cells: string[] }>(
-      `SELECT cells FROM cost_rows WHERE load_id = $1 ORDER BY n LIMIT ${SHOWN_ROWS}`,
-      [id],
-    ),
-    pool.query<{ at: Date; by: string }>(
-      `SELECT l.made_at AS at, coalesce(m.name, '') AS by FROM cost_loads l LEFT JOIN members m ON m.id = l.made_by
-       WHERE l.desk_id = $1 AND l.source_id = $2 AND l.hash = $3 AND l.state = 'done' ORDER BY l.id DESC LIMIT 1`,
-      [deskId, draft.source_id, draft.hash],
-    ),
-  ]);
-  const { isRemembered, ...settings } = draft.settings;
-  const loaded = before.rows[0];
-  return {
-    id,
-    sourceId: draft.source_id,
-    fileName: draft.file_name,
-    total: draft.total,
-    header: draft.header,
-    rows: shown.rows.map((r) => r.cells),
-    settings,
-    isRemembered: isRemembered === true,
-    loadedBefore: loaded ? { at: loaded.at.toISOString(), by: loaded.by } : null,
-  };
-}
 
 interface Read {
   source: SourceTerms;
@@ -263,14 +102,8 @@ async function contextOf(
   source: SourceTerms,
   body: SourceInput,
 ): Promise<FileContext> {
-  const { rows } = await pool.query<{ id: string; name: string; key: string }>(
-    `SELECT id, name, key FROM parts WHERE desk_id = $1 AND kind = 'campaign' AND body->>'sourceId' = $2 ORDER BY state = 'archived' DESC, id`,
-    [deskId, source.id],
-  );
   return {
-    campaigns: new Map(
-      rows.flatMap((r) => [r.id, r.key, r.name].map((name) => [name.toLowerCase(), r.id] as const)),
-    ),
+    campaigns: await campaignNames(pool, deskId, source.id),
     accounts: new Set(body.accounts.map((a) => a.name)),
     currency: source.currency,
   };
@@ -358,12 +191,4 @@ export async function loadCostFile(
     throw new Problem('not_found');
   }
   return oneLoad(pool, deskId, id);
-}
-
-export async function dropCostFile(pool: Pool, deskId: string, id: string): Promise<void> {
-  const { rowCount } = await pool.query(
-    `DELETE FROM cost_loads WHERE desk_id = $1 AND id = $2 AND state = 'draft'`,
-    [deskId, id],
-  );
-  if (rowCount === 0) throw new Problem('not_found');
 }

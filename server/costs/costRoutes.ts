@@ -4,7 +4,8 @@ import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { readToTheEnd } from '../imports/readToTheEnd.ts';
 import { costChecks } from './costChecks.ts';
-import { costFileDraftOf, dropCostFile, loadCostFile, tryCostFile, uploadCostFile } from './costFiles.ts';
+import { loadCostFile, tryCostFile } from './costFiles.ts';
+import { costFileDraftOf, dropCostFile, uploadCostFile } from './costUpload.ts';
 import { addByHand, listEntries, listLoads, oneLoad, setState } from './costStore.ts';
 
 export function costRoutes(mount: Mount, { pool, models }: ApiGround): void {

@@ -53,13 +53,29 @@ export async function sourceTerms(
 
 const WRITTEN_TOGETHER = 2000;
 
-/** Each batch for itself: a load counts only once it is done, and the feed of the index must not wait for long transactions. */
+/** Campaigns of the source, by what a report may call them: name in small letters, key or ID. */
+export async function campaignNames(
+  pool: Reads,
+  deskId: string,
+  sourceId: string,
+): Promise<Map<string, string>> {
+  const { rows } = await pool.query<{ id: string; name: string; key: string }>(
+    `SELECT id, name, key FROM parts WHERE desk_id = $1 AND kind = 'campaign' AND body->>'sourceId' = $2 ORDER BY state = 'archived' DESC, id`,
+    [deskId, sourceId],
+  );
+  return new Map(
+    rows.flatMap((r) => [r.id, r.key, r.name].map((name) => [name.toLowerCase(), r.id] as const)),
+  );
+}
+
+/** Each batch for itself: a load counts only once it is done, and the feed of the index must not wait for long transactions. `untilMs`: nothing is known of later visits. */
 export async function writeEntries(
   pool: Reads,
   deskId: string,
   loadId: string,
   source: SourceTerms,
   entries: readonly ReadEntry[],
+  untilMs = Infinity,
 ): Promise<void> {
   for (let at = 0; at < entries.length; at += WRITTEN_TOGETHER) {
     const some = entries.slice(at, at + WRITTEN_TOGETHER);
@@ -81,7 +97,7 @@ export async function writeEntries(
         column((e) => e.from),
         column((e) => e.to),
         column((e) => new Date(dayStart(e.from, source.zone))),
-        column((e) => new Date(dayStart(shiftDay(e.to, 1), source.zone))),
+        column((e) => new Date(Math.min(dayStart(shiftDay(e.to, 1), source.zone), untilMs))),
         column((e) => e.isCredit),
         column((e) => String(e.amount)),
       ],
@@ -107,22 +123,27 @@ export const setState = (
     }
     const { rowCount } = await client.query(
       `UPDATE cost_loads SET state = $4, undone_by = $5, undone_at = CASE WHEN $4 = 'undone' THEN now() END
-       WHERE desk_id = $1 AND id = $2 AND state = $3`,
+       WHERE desk_id = $1 AND id = $2 AND state = $3 AND NOT ($4 = 'done' AND kind = 'feed' AND EXISTS
+         (SELECT 1 FROM cost_loads o WHERE o.feed_id = cost_loads.feed_id AND o.feed_day = cost_loads.feed_day AND o.state = 'done'))`,
       [deskId, id, from, to, to === 'undone' ? memberId : ''],
     );
     if (rowCount === 0) return false;
-    await client.query(
-      ...factChange({
-        deskId,
-        kind: 'cost',
-        subjectId: id,
-        day: new Date().toISOString().slice(0, 10),
-        old: null,
-        new: null,
-      }),
-    );
+    await noteChange(client, deskId, id);
     return true;
   });
+
+/** What a load says of visits has changed: the index looks at its days again. */
+export const noteChange = (client: Reads, deskId: string, loadId: string): Promise<unknown> =>
+  client.query(
+    ...factChange({
+      deskId,
+      kind: 'cost',
+      subjectId: loadId,
+      day: new Date().toISOString().slice(0, 10),
+      old: null,
+      new: null,
+    }),
+  );
 
 export async function addByHand(pool: Pool, owner: CostOwner, input: CostInput): Promise<CostLoad> {
   const source = await sourceTerms(pool, owner.deskId, input.sourceId);
@@ -225,7 +246,8 @@ const loadSorts: SortColumns = { at: ['l.id', 'text'] };
 export async function listLoads(pool: Pool, q: ListQuestion<'listCosts'>): Promise<Page<CostLoad>> {
   const where = new Conditions()
     .add('l.desk_id = ?', q.deskId)
-    .always(`l.state <> 'draft'`)
+    // What a feed's next run has replaced is nothing that a member did.
+    .always(`(l.state = 'done' OR l.state = 'undone' AND (l.kind <> 'feed' OR l.undone_by <> ''))`)
     .narrow('l.source_id = ?', q.source)
     .narrow(`concat_ws(' ', p.name, l.file_name, l.notes) ILIKE ?`, like(q.search));
   const { text, values } = pageQuery(q, loadSorts, { select: SELECT, from: FROM, id: 'l.id', where });

@@ -35,6 +35,10 @@ import * as verdicts from './migrations/0031-verdicts.ts';
 import * as savedViews from './migrations/0032-saved-views.ts';
 import * as costs from './migrations/0033-costs.ts';
 import * as ownFigures from './migrations/0034-own-figures.ts';
+import * as sealedDays from './migrations/0035-sealed-days.ts';
+import * as feeds from './migrations/0036-feeds.ts';
+import * as costFeeds from './migrations/0037-cost-feeds.ts';
+import * as looks from './migrations/0038-looks.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -76,6 +80,10 @@ export const migrations = [
   { name: '0032-saved-views', ...savedViews },
   { name: '0033-costs', ...costs },
   { name: '0034-own-figures', ...ownFigures },
+  { name: '0035-sealed-days', ...sealedDays },
+  { name: '0036-feeds', ...feeds },
+  { name: '0037-cost-feeds', ...costFeeds },
+  { name: '0038-looks', ...looks },
 ];
 
 export class MigrationFailed extends Error {

@@ -142,9 +142,9 @@ const ABORTED = '25P02';
 /** It is not what was asked that failed, but the way to the database. */
 export function isAway(error: unknown): boolean {
   const { code = '', message = '' } = (error ?? {}) as { code?: unknown; message?: string };
-  // Class 57P: shutting down; class 08: connection lost (PostgreSQL appendix A).
+  // Class 57P: shutting down; class 08: connection lost; 53300: no connection is left (PostgreSQL appendix A).
   return (
-    /^(57P|08)|^(ECONNREFUSED|ECONNRESET|ETIMEDOUT|EPIPE)$/.test(String(code)) ||
+    /^(57P|08)|^(53300|ECONNREFUSED|ECONNRESET|ETIMEDOUT|EPIPE)$/.test(String(code)) ||
     /timeout exceeded when trying to connect|Connection terminated|Query read timeout/i.test(message)
   );
 }

@@ -19,6 +19,8 @@ export interface Watched {
   spoolFiles: () => Promise<number>;
   openStreams: () => number;
   agentCache: { hits: number; misses: number };
+  /** Adds figures of other processes. */
+  addOthers: (registry: Registry) => void;
 }
 
 export interface Metrics {
@@ -74,6 +76,7 @@ export function makeMetrics(w: Watched): Metrics {
   gauge('campaigns', 'Campaigns in the snapshot.', w.campaigns);
   gauge('broken_campaigns', 'Campaigns on their last good version.', w.brokenCampaigns);
   gauge('open_streams', 'Browsers that listen for news.', w.openStreams);
+  w.addOthers(registry);
   return {
     contentType: registry.contentType,
     text: async () => (await registry.metrics()) + answerLines(took),

@@ -19,6 +19,8 @@ export const unknownRoute: RequestHandler = () => {
 
 export function answerProblem(log: Logger): ErrorRequestHandler {
   return (error: unknown, req, res, next) => {
+    // Whoever asked has left: there is nobody to tell, and nothing has failed.
+    if (res.closed) return;
     if (res.headersSent) return next(error);
     const problem = toProblem(error);
     const requestId = res.locals.requestId as string;

@@ -2,7 +2,6 @@
 import type { Pool } from 'pg';
 import { ulid } from 'ulid';
 import {
-  MAX_IMPORT_ROWS,
   SHOWN_ROWS,
   type ImportDraft,
   type ImportSettings,
@@ -14,7 +13,7 @@ import type { Editor } from '../parts/partsStore.ts';
 import { Problem } from '../problems/problem.ts';
 import { makeBatch, oneBatch, type BatchRow } from '../repairs/batches.ts';
 import { FileProblem } from './fileProblem.ts';
-import { readTable } from './readTable.ts';
+import { keepFileRows, type KeptRows } from './keepFileRows.ts';
 
 /** What is kept of a file beside its rows. */
 export interface FileSettings extends Omit<ImportSettings, 'networkId'> {
@@ -22,7 +21,6 @@ export interface FileSettings extends Omit<ImportSettings, 'networkId'> {
   header: string[];
   isRemembered: boolean;
 }
-const WRITTEN_TOGETHER = 1000;
 const MAX_FAILED_ROWS = 10_000;
 
 interface Given {
@@ -77,48 +75,14 @@ export async function upload(
   return draft(pool, by.deskId, id);
 }
 
-async function keepRows(
-  pool: Pool,
-  deskId: string,
-  id: string,
-  input: AsyncIterable<Buffer>,
-): Promise<{ header: string[]; samples: string[][]; count: number }> {
-  let header: string[] | null = null;
-  const samples: string[][] = [];
-  let waiting: string[][] = [];
-  let count = 0;
-  const write = async (): Promise<void> => {
-    if (waiting.length === 0) return;
-    await pool.query(
+const keepRows = (pool: Pool, deskId: string, id: string, input: AsyncIterable<Buffer>): Promise<KeptRows> =>
+  keepFileRows(input, (numbers, cells) =>
+    pool.query(
       `INSERT INTO import_rows (batch_id, n, desk_id, cells)
        SELECT $1, n, $2, cells FROM unnest($3::int[], $4::jsonb[]) AS r (n, cells)`,
-      [
-        id,
-        deskId,
-        waiting.map((_, i) => count - waiting.length + i + 1),
-        waiting.map((w) => JSON.stringify(w)),
-      ],
-    );
-    waiting = [];
-  };
-  for await (const row of readTable(input)) {
-    if (row.every((cell) => cell.trim() === '')) continue;
-    if (header === null) {
-      header = row.map((name) => name.trim());
-      continue;
-    }
-    count += 1;
-    if (count > MAX_IMPORT_ROWS)
-      throw new FileProblem(`It has more than ${MAX_IMPORT_ROWS} rows. Split it into several files.`);
-    if (samples.length < SHOWN_ROWS) samples.push(row);
-    waiting.push(row);
-    if (waiting.length >= WRITTEN_TOGETHER) await write();
-  }
-  await write();
-  if (header === null || count === 0)
-    throw new FileProblem('It has no rows below the first one, which names the columns.');
-  return { header, samples, count };
-}
+      [id, deskId, numbers, cells],
+    ),
+  );
 
 /** Files that nobody went on with. */
 const forgetDrafts = (pool: Pool, deskId: string): Promise<unknown> =>

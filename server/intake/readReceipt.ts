@@ -41,7 +41,7 @@ export function readerOf(
   { channel }: Pick<ReceiptRecord, 'channel'>,
   { network, types, file }: Reader,
 ): NetworkInput {
-  if (channel === 'hand') return inOurWords(network, types);
+  if (channel === 'hand' || channel === 'feed') return inOurWords(network, types);
   return channel === 'file' ? inOurNames(network, file) : network;
 }
 

@@ -4,6 +4,7 @@
  * Redirects are not followed. Private addresses are refused but for the operator's `host:port` pairs.
  */
 import { lookup } from 'node:dns';
+import type { Socket } from 'node:net';
 import ipaddr from 'ipaddr.js';
 import { Agent, buildConnector, request } from 'undici';
 import { CALL_OUT_TIMEOUT_MS, MAX_ANSWER_BYTES } from '../limits/limits.ts';
@@ -37,6 +38,19 @@ export function guardedAgent(
   { timeoutMs, maxBytes }: OutgoingLimits,
   resolve: typeof lookup = lookup,
 ): Agent {
+  return new Agent({
+    connect: guardedConnector(allowed, timeoutMs, resolve),
+    headersTimeout: timeoutMs,
+    bodyTimeout: timeoutMs,
+    maxResponseSize: maxBytes,
+  });
+}
+
+function guardedConnector(
+  allowed: ReadonlySet<string>,
+  timeoutMs: number,
+  resolve: typeof lookup,
+): buildConnector.connector {
   const guarded = buildConnector({
     timeout: timeoutMs,
     lookup: (hostname, options, callback) => {
@@ -51,21 +65,33 @@ export function guardedAgent(
     },
   });
   const plain = buildConnector({ timeout: timeoutMs });
-  return new Agent({
-    connect: (options, callback) => {
-      const port = options.port || (options.protocol === 'https:' ? '443' : '80');
-      if (allowed.has(`${options.hostname}:${port}`)) return plain(options, callback);
-      // A literal address is never looked up, so it is checked here.
-      const literal = options.hostname.replace(/^\[|\]$/g, '');
-      if (ipaddr.isValid(literal) && !isPublicAddress(literal))
-        return callback(new Refused(`${literal} is a private address`), null);
-      guarded(options, callback);
-    },
-    headersTimeout: timeoutMs,
-    bodyTimeout: timeoutMs,
-    maxResponseSize: maxBytes,
-  });
+  return (options, callback) => {
+    const port = options.port || (options.protocol === 'https:' ? '443' : '80');
+    if (allowed.has(`${options.hostname}:${port}`)) return plain(options, callback);
+    // A literal address is never looked up, so it is checked here.
+    const literal = options.hostname.replace(/^\[|\]$/g, '');
+    if (ipaddr.isValid(literal) && !isPublicAddress(literal))
+      return callback(new Refused(`${literal} is a private address`), null);
+    guarded(options, callback);
+  };
 }
+
+/** A plain connection to a public address, or to one of the operator's `host:port` pairs. */
+export const guardedConnect = (
+  allowed: ReadonlySet<string>,
+  timeoutMs: number,
+  hostname: string,
+  port: string,
+): Promise<Socket> =>
+  new Promise((done, fail) =>
+    guardedConnector(
+      allowed,
+      timeoutMs,
+      lookup,
+    )({ hostname, host: hostname, protocol: 'http:', port }, (error, socket) =>
+      error ? fail(error) : done(socket!),
+    ),
+  );
 
 /** Throws Refused for an address that is not called at all. */
 export function readTarget(url: string, ownOrigins: readonly string[]): URL {

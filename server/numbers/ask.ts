@@ -4,9 +4,10 @@
  * everywhere. Nothing of a question but numbers, known columns and bound values reaches a statement.
  */
 import type { DuckDBConnection } from '@duckdb/node-api';
-import type { NumbersAnswer, NumbersAsked } from '@tracheon/core/contract';
+import { SORT_BY_VERDICT, type NumbersAnswer, type NumbersAsked } from '@tracheon/core/contract';
 import { eventSums, figures, groupingOf, type ApprovalRate } from '@tracheon/core/metrics';
 import { dayStart, shiftDay } from '@tracheon/core/time';
+import { chooseByVerdict } from './byVerdict.ts';
 import {
   addFormerKeys,
   gatherSums,
@@ -46,11 +47,9 @@ export async function answer(
   if (!tables) return { ...shared, ...nothing(asked) };
   const knownUntilMs = asked.asOf === null ? null : dayStart(asked.asOf, ground.zone);
   const byVisit = asked.dayOf === 'visit';
-  // Cost of a visit day beside revenue of another is nothing to judge by.
-  const maturity =
-    asked.verdicts && byVisit
-      ? await loadMaturity(connection, tables, ground, knownUntilMs ?? Date.now())
-      : null;
+  const maturity = givesVerdicts(asked)
+    ? await loadMaturity(connection, tables, ground, knownUntilMs ?? Date.now())
+    : null;
   const of: Gathering = {
     connection,
     tables,
@@ -66,6 +65,9 @@ export async function answer(
   const found = await gathered(of, asked);
   return { ...shared, ...(await answered(of, asked, found)), youngHours: maturity?.hours ?? null };
 }
+
+/** Cost of a visit day beside revenue of another is nothing to judge by. */
+const givesVerdicts = ({ verdicts, dayOf }: NumbersAsked): boolean => verdicts && dayOf === 'visit';
 
 const noFigures = figures(noSums(), () => ({ basis: '', approved: 0, decided: 0 }));
 const noRow: SumsOfAll = { sums: noSums(), mature: noSums(), sourceId: '' };
@@ -111,7 +113,11 @@ async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
     await addFormerKeys(of);
   }
   const approval = await onceWritten(of.tables, 'approval', () => loadApproval(of));
-  const { count, rows } = await choosePage(of, asked, segments, approval);
+  const isByVerdict = asked.sort === SORT_BY_VERDICT;
+  const { count, rows } =
+    isByVerdict && givesVerdicts(asked)
+      ? await chooseByVerdict(of, asked, segments, approval)
+      : await choosePage(of, isByVerdict ? { ...asked, sort: 'spentMicros' } : asked, segments, approval);
   return {
     segments,
     approval,
@@ -130,7 +136,7 @@ async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
   const total = await totalOf(page, '');
   const isShort = count > asked.offset + page.rows.length || asked.search !== '' || asked.having.length > 0;
   const rest = isShort ? await sumsOf(of, segments, 'rest') : null;
-  const judged = asked.verdicts && asked.dayOf === 'visit' ? verdictGround(ground, approval, total) : null;
+  const judged = givesVerdicts(asked) ? verdictGround(ground, approval, total) : null;
   return {
     rows: page.rows.map((row, i) => ({
       values: row.values,

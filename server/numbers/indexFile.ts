@@ -65,6 +65,7 @@ export class IndexFile {
       CREATE TABLE IF NOT EXISTS desks (n INTEGER PRIMARY KEY, desk_id VARCHAR UNIQUE NOT NULL);
       CREATE TABLE IF NOT EXISTS subs (desk INTEGER NOT NULL, n INTEGER NOT NULL, name VARCHAR NOT NULL, UNIQUE (desk, name));
       CREATE TABLE IF NOT EXISTS conversion_extras (desk INTEGER NOT NULL, n INTEGER NOT NULL, name VARCHAR NOT NULL, UNIQUE (desk, name));
+      CREATE TABLE IF NOT EXISTS sealed (desk_id VARCHAR NOT NULL, day VARCHAR NOT NULL, file VARCHAR NOT NULL, PRIMARY KEY (desk_id, day));
       CREATE TABLE IF NOT EXISTS unsettled (desk_id VARCHAR NOT NULL, source_id VARCHAR NOT NULL, from_ms BIGINT NOT NULL, to_ms BIGINT NOT NULL);`);
     for (const { n, desk_id } of await index.rows<{ n: number; desk_id: string }>(
       'SELECT n, desk_id FROM desks',
@@ -233,6 +234,8 @@ export const FLAGS = {
   /** Its cost is set by what a feed told, or by a file or by hand. */
   feed: 256,
   file: 512,
+  /** PostgreSQL has it no more: it is told by its sealed day. */
+  sealed: 1024,
 } as const;
 
 /** A click ID as numbers that compress well: its time, and its random part in three. */

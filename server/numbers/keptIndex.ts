@@ -2,6 +2,8 @@
  * The index of one data folder, kept as PostgreSQL has it: opened if it can go on from where it was, else built anew; then
  * fed, over and over. Whatever goes wrong with the file is mended by building it anew; while PostgreSQL is away it waits.
  */
+import { statSync } from 'node:fs';
+import { dirname } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Pool } from 'pg';
 import type { NumbersAnswer, NumbersAsked, NumbersState } from '@tracheon/core/contract';
@@ -13,6 +15,8 @@ import { CostWatch } from './costWatch.ts';
 import { loadGround, type NumbersGround } from './ground.ts';
 import { INDEX_VERSION, IndexFile } from './indexFile.ts';
 import { rebuild, removeIndex } from './rebuild.ts';
+import { sealedFolderOf } from './sealedFiles.ts';
+import { Sealing } from './sealing.ts';
 import { Turns } from './turns.ts';
 
 /** Events are in the numbers after at most this and the time of a step. */
@@ -29,10 +33,24 @@ const MAX_SLEEP_MS = FEED_BATCH_DAYS * 86_400_000 - 3_600_000;
 export class QuestionTooLong extends Error {}
 export class NotReady extends Error {}
 
+/** How the process stands. Questions that ran too long, or that nobody waits for any more, were stopped. */
+export interface NumbersStanding {
+  isReady: boolean;
+  lagMs: number | null;
+  residentBytes: number;
+  cpuSeconds: number;
+  indexBytes: number;
+  answered: number;
+  stopped: number;
+}
+
 export interface KeptIndexDeps {
   pool: Pool;
   path: string;
   questionMs?: number;
+  /** Days that visits stay in PostgreSQL before they are sealed; 0 or absent: for ever. */
+  visitDays?: number;
+  now?: () => number;
   /** A second unless it is said. */
   feedEveryMs?: number;
   /** Desks of which something was taken in. */
@@ -46,13 +64,23 @@ export class KeptIndex {
   private fedAt = '';
   private isClosing = false;
   private isDropped = false;
+  private readonly counted = { answered: 0, stopped: 0 };
   private readonly running: Promise<void>;
   private readonly waiting = new AbortController();
   private readonly turns = new Turns();
   private costs: CostWatch;
+  private readonly sealing: Sealing;
 
   constructor(private readonly deps: KeptIndexDeps) {
     this.costs = new CostWatch(deps.pool);
+    const { pool, path, visitDays = 0, log, now } = deps;
+    this.sealing = new Sealing({
+      pool,
+      folder: sealedFolderOf(dirname(path)),
+      visitDays,
+      log,
+      ...(now ? { now } : {}),
+    });
     this.running = this.run();
   }
 
@@ -71,13 +99,25 @@ export class KeptIndex {
       // Side by side they would take as long, and more of what visits need.
       const done = await this.turns.take(end);
       try {
-        return await this.answered(deskId, index, ground, asked, end);
+        const answer = await this.asked(deskId, index, ground, asked, end);
+        this.counted.answered += 1;
+        return answer;
       } finally {
         done();
       }
     } catch (error) {
+      if (end.aborted) this.counted.stopped += 1;
       throw end.aborted && !signal.aborted ? new QuestionTooLong() : error;
     }
+  }
+
+  /** A question that meets a new column of the index fails; asked again, it sees it. */
+  private asked(...question: Parameters<KeptIndex['answered']>): Promise<NumbersAnswer> {
+    return this.answered(...question).catch((error: unknown) => {
+      const [, , , , end] = question;
+      if (end.aborted) throw error;
+      return this.answered(...question);
+    });
   }
 
   private async answered(
@@ -98,6 +138,19 @@ export class KeptIndex {
       clearInterval(stopping);
       connection.closeSync();
     }
+  }
+
+  /** For operators. `lagMs`: since the last step of the feed; null while there is no index. */
+  get standing(): NumbersStanding {
+    const { user, system } = process.cpuUsage();
+    return {
+      isReady: this.state.state === 'ready',
+      lagMs: this.fedAt === '' ? null : Date.now() - Date.parse(this.fedAt),
+      residentBytes: process.memoryUsage.rss(),
+      cpuSeconds: (user + system) / 1e6,
+      indexBytes: statSync(this.deps.path, { throwIfNoEntry: false })?.size ?? 0,
+      ...this.counted,
+    };
   }
 
   get pool(): Pool {
@@ -136,7 +189,8 @@ export class KeptIndex {
         const settled = await this.costs.settleDue(this.index);
         this.fedAt = new Date().toISOString();
         errors = 0;
-        const moved = new Set([...fed.deskIds, ...settled]);
+        const hasSealed = !fed.hasMore && (await this.seal(this.index));
+        const moved = new Set([...fed.deskIds, ...settled, ...(hasSealed ? this.index.deskIds : [])]);
         if (moved.size > 0) this.deps.onFed?.([...moved]);
         // In a busy database there is always something new: taking it in at once would take a whole core.
         if (!fed.hasMore) await this.sleep(this.deps.feedEveryMs ?? FEED_EVERY_MS);
@@ -150,6 +204,18 @@ export class KeptIndex {
         }
         await this.sleep(TRY_AGAIN_MS);
       }
+    }
+  }
+
+  /** What stops it, as a full disk, doesn't stop the feed. */
+  private async seal(index: IndexFile): Promise<boolean> {
+    try {
+      if (!(await this.sealing.due(index, this.costs))) return false;
+      await this.costs.settleDue(index);
+      return true;
+    } catch (err) {
+      this.deps.log.error({ err }, 'a day could not be sealed; it is tried again');
+      return false;
     }
   }
 
@@ -179,7 +245,13 @@ export class KeptIndex {
     if (kept) return kept;
     const began = performance.now();
     log.info({}, 'the numbers index is being built');
-    await rebuild(pool, path, this.costs, (now) => (this.progress = now), this.waiting.signal);
+    await rebuild(
+      pool,
+      path,
+      { costs: this.costs, sealing: this.sealing },
+      (now) => (this.progress = now),
+      this.waiting.signal,
+    );
     log.info(
       { visits: this.progress.visits, seconds: Math.round((performance.now() - began) / 1000) },
       'the numbers index is built',

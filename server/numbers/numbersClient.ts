@@ -3,6 +3,7 @@ import { request } from 'node:http';
 import type { NumbersAnswer, NumbersState } from '@tracheon/core/contract';
 import { WrittenAnswer } from '../http/writtenAnswer.ts';
 import { Problem } from '../problems/problem.ts';
+import type { NumbersStanding } from './keptIndex.ts';
 import { socketOf, type Ask, type Refusal } from './numbersService.ts';
 
 export class NumbersClient {
@@ -25,6 +26,15 @@ export class NumbersClient {
       return JSON.parse(String((await this.call('GET', '/state')).body)) as NumbersState;
     } catch {
       return { state: 'away', visits: 0, ofAbout: 0 };
+    }
+  }
+
+  /** null while no process answers. */
+  async standing(): Promise<NumbersStanding | null> {
+    try {
+      return JSON.parse(String((await this.call('GET', '/standing')).body)) as NumbersStanding;
+    } catch {
+      return null;
     }
   }
 

@@ -54,6 +54,8 @@ async function handle(kept: KeptIndex, req: IncomingMessage, res: ServerResponse
   switch (`${req.method} ${req.url}`) {
     case 'GET /state':
       return say(res, 200, kept.state);
+    case 'GET /standing':
+      return say(res, 200, kept.standing);
     case 'POST /rebuild':
       kept.drop();
       return say(res, 200, kept.state);

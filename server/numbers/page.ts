@@ -224,8 +224,7 @@ async function byName(
   values: string[],
 ): Promise<Page> {
   const { connection, keys, ground } = of;
-  const names = keyNames(of);
-  const by = names.join(', ');
+  const by = keyNames(of).join(', ');
   const reader = await connection.runAndReadAll(`SELECT ${by} FROM ${from}`, values);
   const rows = (reader.getRowsJS() as string[][]).map((row) => ({
     row,
@@ -238,13 +237,27 @@ async function byName(
     }
     return 0;
   });
-  await connection.run(`CREATE TEMP TABLE page (nr INTEGER, ${names.map((k) => `${k} VARCHAR`).join(', ')})`);
-  const appender = await connection.createAppender('page');
-  rows.slice(0, offset + limit).forEach(({ row }, i) => {
+  await writePage(
+    of,
+    rows.slice(0, offset + limit).map(({ row }) => row),
+    offset,
+  );
+  return { count: rows.length, rows: rows.slice(offset, offset + limit).map(({ row }) => row) };
+}
+
+/** Makes `page` of the rows up to the end of the page, in their order. */
+export async function writePage(
+  of: Gathering,
+  rows: readonly (readonly string[])[],
+  offset: number,
+): Promise<void> {
+  const columns = keyNames(of).map((k) => `${k} VARCHAR`);
+  await of.connection.run(`CREATE OR REPLACE TEMP TABLE page (nr INTEGER, ${columns.join(', ')})`);
+  const appender = await of.connection.createAppender('page');
+  rows.forEach((row, i) => {
     appender.appendInteger(i - offset);
     for (const value of row) appender.appendVarchar(value);
     appender.endRow();
   });
   appender.closeSync();
-  return { count: rows.length, rows: rows.slice(offset, offset + limit).map(({ row }) => row) };
 }

@@ -1,11 +1,13 @@
-/** The index built from nothing: everything that PostgreSQL has, up to the transactions that were over when it began. */
+/** The index built from nothing: everything that PostgreSQL and sealed days have, up to the transactions that were over when it began. */
 import { renameSync, rmSync } from 'node:fs';
 import type { Pool } from 'pg';
 import type { CostWatch } from './costWatch.ts';
 import { conversionPage, databaseName, visitPage } from './facts.ts';
-import { addConversions, addVisits, namesOf } from './feed.ts';
+import { namesOf } from './feed.ts';
+import { addConversions, addVisits } from './indexRows.ts';
 import { inTransaction } from './indexTransaction.ts';
 import { INDEX_VERSION, IndexFile } from './indexFile.ts';
+import type { Sealing } from './sealing.ts';
 
 const AT_ONCE = 20_000;
 
@@ -19,7 +21,7 @@ export interface Progress {
 export async function rebuild(
   pool: Pool,
   path: string,
-  costs: CostWatch,
+  { costs, sealing }: { costs: CostWatch; sealing: Sealing },
   onProgress: (now: Progress) => void,
   signal: AbortSignal,
 ): Promise<void> {
@@ -28,6 +30,7 @@ export async function rebuild(
   const index = await IndexFile.open(part);
   try {
     await fill(pool, index, onProgress, signal);
+    await sealing.takeIn(index, costs);
     await costs.settleAll(index, signal);
     await index.feeding.run('CHECKPOINT');
   } finally {

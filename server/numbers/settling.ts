@@ -1,25 +1,21 @@
 /** One stretch of a source while its costs are settled: what core decides about cells of alike visits, written to the visits. */
 import type { DuckDBConnection } from '@duckdb/node-api';
-import { isCounted, type ConversionStatus } from '@tracheon/core/contract';
 import {
-  costOfConversion,
   scopeNames,
   scopeValue,
   settle,
-  withFee,
   type CostCell,
   type CostEntry,
   type Settled,
 } from '@tracheon/core/costs';
 import { dimensions } from '@tracheon/core/metrics';
-import { FIRST_MS, LAST_MS } from './costEntries.ts';
-import type { CampaignCosts, CostGround } from './costGround.ts';
+import type { CostGround } from './costGround.ts';
 import { fillTable } from './fillTable.ts';
-import { clickNumbers, FLAGS, type DeskTables } from './indexFile.ts';
+import { FLAGS, type DeskTables } from './indexFile.ts';
+import { fillModelCosts, MODEL_COST } from './modelCosts.ts';
 import { rowsOf } from './sums.ts';
-import { termAt, type Unsettled } from './unsettled.ts';
+import type { Unsettled } from './unsettled.ts';
 
-const ONE = 1_000_000n;
 const dimensionNames = dimensions.map((d) => d.name);
 /** Names of columns of the temporary tables. */
 const keyColumn = (i: number): string => `k${i}`;
@@ -39,8 +35,7 @@ export class Settling {
   async prepare(entries: readonly CostEntry[]): Promise<void> {
     const { db, tables } = this;
     this.names = [...new Set(entries.flatMap(scopeNames))].sort();
-    await this.fillTerms();
-    await this.fillConversions();
+    await fillModelCosts(db, tables, this.ground, this.of);
     const cuts = [...new Set([this.of.from, ...entries.flatMap((e) => [e.from, e.to])])]
       .filter((at) => at >= this.of.from && at < this.of.to)
       .sort((a, b) => a - b);
@@ -55,14 +50,9 @@ export class Settling {
       `CREATE OR REPLACE TEMP TABLE cand AS
        SELECT v.rowid AS r, v.id_ms, v.id_a, v.id_b, v.id_c, v.visit_at, v.flags, u.since, ${[...keys, ''].join(', ')}
          v.flags & ${FLAGS.link} <> 0 AS has_link, v.cost_micros, v.cost_currency,
-         CASE WHEN v.flags & ${FLAGS.link} <> 0 OR t.model IS NULL THEN v.cost_micros
-           WHEN t.model = 'visit' THEN t.micros WHEN t.model IN ('conversion', 'share') THEN coalesce(p.micros, 0) ELSE v.cost_micros END AS base,
-         CASE WHEN v.flags & ${FLAGS.link} <> 0 OR t.model IS NULL THEN v.cost_currency
-           WHEN t.model = 'visit' THEN t.currency WHEN t.model IN ('conversion', 'share') THEN coalesce(p.currency, t.currency)
-           ELSE v.cost_currency END AS base_currency
+         ${MODEL_COST.micros} AS base, ${MODEL_COST.currency} AS base_currency
        FROM ${tables.visits} v ASOF JOIN cuts u ON v.visit_at >= u.since
-         LEFT JOIN terms t ON t.campaign_id = v.campaign_id AND v.visit_at >= t.since AND v.visit_at < t.until
-         LEFT JOIN paid p ON p.ms = v.id_ms AND p.a = v.id_a AND p.b = v.id_b AND p.c = v.id_c
+         ${MODEL_COST.joins}
        WHERE ${this.where('v')} AND v.flags & ${FLAGS.repeat + FLAGS.test} = 0`,
       [this.of.sourceId],
     );
@@ -83,89 +73,6 @@ export class Settling {
   private plainColumn(name: string): string | undefined {
     if (name === 'campaign') return 'campaign_id';
     return name === 'account' ? 'account_id' : this.tables.subs.get(name.slice('sub '.length));
-  }
-
-  private async fillTerms(): Promise<void> {
-    const { feePercent, billedPerArrived } = this.ground.sources.get(this.of.sourceId) ?? {
-      feePercent: 0n,
-      billedPerArrived: ONE,
-    };
-    const rows = this.ofSource().flatMap((c) =>
-      c.terms.map((t) => [
-        c.id,
-        BigInt(Math.max(t.from, FIRST_MS)),
-        BigInt(Math.min(t.to, LAST_MS)),
-        t.model,
-        // Each visit that arrives was billed so many times; what is paid by results is not.
-        withFee(
-          t.model === 'visit' ? (2n * t.micros * billedPerArrived + ONE) / (2n * ONE) : t.micros,
-          feePercent,
-        ),
-        t.currency,
-      ]),
-    );
-    await fillTable(
-      this.db,
-      'terms',
-      {
-        campaign_id: 'VARCHAR',
-        since: 'BIGINT',
-        until: 'BIGINT',
-        model: 'VARCHAR',
-        micros: 'BIGINT',
-        currency: 'VARCHAR',
-      },
-      rows,
-    );
-  }
-  private ofSource(): CampaignCosts[] {
-    return [...this.ground.campaigns.values()].filter((c) => c.sourceIds.includes(this.of.sourceId));
-  }
-
-  /** What visits cost for their conversions. */
-  private async fillConversions(): Promise<void> {
-    const paid = new Map<string, { micros: bigint; currency: string }>();
-    for (const c of await this.conversions()) {
-      const term = termAt(this.ground.campaigns.get(c.campaign), c.at);
-      const type = this.ground.eventTypes.get(c.type);
-      if (!term || !type || !CLICK_ID.test(c.click)) continue;
-      const converted = c.base !== null;
-      const micros = costOfConversion(term, {
-        eventTypeId: c.type,
-        countsAsConversion: type.countsAsConversion,
-        countsAsRevenue: type.countsAsRevenue,
-        isCounted: isCounted(c.status),
-        amount: BigInt(c.base ?? c.payout),
-      });
-      if (micros === 0n) continue;
-      const currency =
-        term.model === 'conversion' ? term.currency : converted ? this.ground.currency : c.currency;
-      const before = paid.get(c.click);
-      // A share of revenues in several currencies without a rate: those of the first one.
-      if (before && before.currency !== currency) continue;
-      paid.set(c.click, { micros: (before?.micros ?? 0n) + micros, currency });
-    }
-    const fee = this.ground.sources.get(this.of.sourceId)?.feePercent ?? 0n;
-    await fillTable(
-      this.db,
-      'paid',
-      { ms: 'BIGINT', a: 'INTEGER', b: 'INTEGER', c: 'INTEGER', micros: 'BIGINT', currency: 'VARCHAR' },
-      [...paid].map(([click, { micros, currency }]) => {
-        const [ms, a, b, c] = clickNumbers(click);
-        return [BigInt(ms), a, b, c, withFee(micros, fee), currency];
-      }),
-    );
-  }
-  private async conversions(): Promise<PaidConversion[]> {
-    if (!this.ofSource().some((c) => c.terms.some((t) => t.model === 'conversion' || t.model === 'share')))
-      return [];
-    return rowsOf<PaidConversion>(
-      this.db,
-      `SELECT campaign_id AS campaign, click_id AS click, visit_at::DOUBLE AS at, event_type_id AS type, status, currency,
-         payout_micros::VARCHAR AS payout, base_micros::VARCHAR AS base
-       FROM ${this.tables.conversions} c WHERE ${this.where('c')} ORDER BY id`,
-      [this.of.sourceId],
-    );
   }
 
   async settle(entries: readonly CostEntry[]): Promise<void> {
@@ -297,17 +204,5 @@ export class Settling {
   }
 }
 
-interface PaidConversion {
-  campaign: string;
-  click: string;
-  at: number;
-  type: string;
-  status: ConversionStatus;
-  currency: string;
-  payout: string;
-  base: string | null;
-}
-/** Of ours; a carried-over click of an earlier tracker has no visit. */
-const CLICK_ID = /^[0-9A-HJKMNP-TV-Z]{26}$/;
 const bitOf = ({ channel }: CostEntry): number =>
   channel === 'file' ? FLAGS.file : channel === 'feed' ? FLAGS.feed : 0;

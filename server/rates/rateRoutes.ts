@@ -1,20 +1,20 @@
 /** Exchange rates: what waited for one is converted when it comes. */
-import type { RateRow } from '@tracheon/core/contract';
+import type { RateRow, RateSchedule } from '@tracheon/core/contract';
 import { rateNanos, ratesOfEcb, ratesOfTable, rateText } from '@tracheon/core/money';
 import { deskOf } from '../accounts/deskOf.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { Problem } from '../problems/problem.ts';
+import { loadEcbRates } from './ecbRates.ts';
 import { keepRates } from './keepRates.ts';
 import { rebookUnconverted } from '../intake/rebook.ts';
-import { fetchText } from './fetchText.ts';
 import { FileProblem } from '../imports/fileProblem.ts';
 import { readToTheEnd } from '../imports/readToTheEnd.ts';
 import type { Judges } from '../intake/judge.ts';
 import { readRatesFile } from './readRatesFile.ts';
 
 export function rateRoutes(mount: Mount, deps: ApiGround & Judges): void {
-  const { models, pool, news, judge, config } = deps;
+  const { models, pool, news, judge } = deps;
   mount('loadRates', async ({ signed: { deskId }, req }) => {
     const desk = await deskOf(models, deskId);
     const file = await readFile(req as AsyncIterable<Buffer>);
@@ -30,16 +30,21 @@ export function rateRoutes(mount: Mount, deps: ApiGround & Judges): void {
     return { ...loaded, problems: read.problems };
   });
   mount('fetchRates', async ({ signed: { deskId } }) => {
-    const desk = await deskOf(models, deskId);
-    const text = await fetchText(config.ratesUrl, config.allowOutgoing, [
-      config.desk.origin,
-      config.tracking.origin,
-    ]).catch(() => '');
-    const rates = ratesOfEcb(text, desk.currency);
-    if (rates.length === 0) throw new Problem('rates_unreachable');
-    const loaded = await keepRates(pool, judge, deskId, rates);
+    const loaded = await loadEcbRates(deps, await deskOf(models, deskId));
+    await models.Desk.update({ ratesFailedAt: null }, { where: { id: deskId } });
     news.tell(deskId, 'conversions', 'numbers');
-    return { ...loaded, problems: [] };
+    return loaded;
+  });
+  const schedule = async (deskId: string): Promise<RateSchedule> => {
+    const desk = await models.Desk.findByPk(deskId, { attributes: ['dailyRates', 'ratesFailedAt'] });
+    if (!desk) throw new Problem('not_found');
+    const { dailyRates, ratesFailedAt } = desk.get();
+    return { isOn: dailyRates, failedAt: ratesFailedAt?.toISOString() ?? null };
+  };
+  mount('rateSchedule', ({ signed: { deskId } }) => schedule(deskId));
+  mount('scheduleRates', async ({ signed: { deskId }, body: { isOn } }) => {
+    await models.Desk.update({ dailyRates: isOn, ratesFailedAt: null }, { where: { id: deskId } });
+    return schedule(deskId);
   });
   mount('removeRate', async ({ signed: { deskId }, body: { base, day } }) => {
     if ((await models.Rate.destroy({ where: { deskId, base, day } })) === 0) throw new Problem('not_found');

@@ -4,6 +4,7 @@ import { pageCheck, type Attention, type RunningConfiguration } from '@tracheon/
 import { pageRemarks } from '@tracheon/core/links';
 import { localDay, shiftDay } from '@tracheon/core/time';
 import { runningConfiguration } from '../snapshot/runningServers.ts';
+import { feedsBehind } from './feedsBehind.ts';
 import { unknownKeysToday } from './unknownKeys.ts';
 import type { ReportDesk } from './period.ts';
 
@@ -33,6 +34,7 @@ export async function attention(
   };
   addLosses(add, found);
   await addServers(add, pool, desk.id, broken, nowMs);
+  list.push(...(await feedsBehind(pool, desk.id, nowMs)), ...(await offersReady(pool, desk.id)));
   add(
     'needs_repair',
     repair,
@@ -215,6 +217,21 @@ async function pagesWithoutClicks(
       visits: r.silent,
       usual: usually(r.before / r.clicked),
     }));
+}
+
+/** Offers that waited for their partner, and whose page is there now. */
+async function offersReady(pool: Pool, deskId: string): Promise<Attention[]> {
+  const { rows } = await pool.query<{ id: string; name: string }>(
+    `SELECT p.id, p.name FROM offer_waits w JOIN parts p ON p.id = w.part_id
+     WHERE w.desk_id = $1 AND w.ready_at IS NOT NULL AND p.state = 'live' AND p.body->>'sending' = 'waiting' ORDER BY p.name`,
+    [deskId],
+  );
+  return rows.map(({ id, name }) => ({
+    code: 'offer_ready',
+    count: 1,
+    sentence: `${name}: the partner’s page is there now. Set the offer to live.`,
+    to: `/parts/offer?open=${id}`,
+  }));
 }
 
 /** Pages at whose last check something was wrong, with the first thing that was. */

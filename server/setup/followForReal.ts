@@ -17,17 +17,15 @@ export async function followForReal(
   const visit = await loadVisit(deps.pool, deskId, sent.clickId);
   if (!visit) throw new Problem('test_waiting');
   const headers = { 'user-agent': agents[visitor.device] };
-  const legs: FollowAnswer['legs'] = [
-    { from: sent.url, button: 0, ...(await deps.walk(sent.location, headers, ownOrigins)) },
-  ];
+  const leg = async (from: string, button: number, to: string): Promise<FollowAnswer['legs'][number]> => {
+    const { hops, isFound, sentence } = await deps.walk(to, headers, ownOrigins);
+    return { from, button, hops, isFound, sentence };
+  };
+  const legs = [await leg(sent.url, 0, sent.location)];
   // A page is not the end of the way: its first button leads on.
   if (visit.landingId !== '') {
     const button = await pressTestButton(deps, deskId, origin, sent.clickId, 1);
-    legs.push({
-      from: button.url,
-      button: 1,
-      ...(await deps.walk(button.location, headers, ownOrigins)),
-    });
+    legs.push(await leg(button.url, 1, button.location));
   }
   const { branchId, pairingId, offerId, fate } = visit;
   return { clickId: sent.clickId, branchId, pairingId, offerId, fate, legs };

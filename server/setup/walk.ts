@@ -17,35 +17,44 @@ export interface Walked {
   hops: FollowedHop[];
   isFound: boolean;
   sentence: string;
+  /** What the last page says, cut; empty when there is none. */
+  html: string;
 }
 /** `ownOrigins` are those of the desk's tracking domains: who is sent there goes round in a circle. */
 export type Walk = (
   url: string,
   headers: Record<string, string>,
   ownOrigins: readonly string[],
+  /** Instead of the usual way: one that leads through a proxy. */
+  through?: Dispatcher,
 ) => Promise<Walked>;
 
 export function makeWalk(allowed: ReadonlySet<string>): Walk {
   const dispatcher = guardedAgent(allowed, { timeoutMs: HOP_TIMEOUT_MS, maxBytes: MAX_PAGE_BYTES });
-  return async (first, headers, ownOrigins) => {
+  return async (first, headers, ownOrigins, through = dispatcher) => {
     const hops: FollowedHop[] = [];
     let url = first;
     for (;;) {
       if (isOurs(url, ownOrigins)) {
         hops.push({ url, status: null, way: 'own', tookMs: 0, detail: '', changes: [] });
-        return { hops, isFound: false, sentence: 'The way leads back to your own tracking domain.' };
+        return {
+          hops,
+          isFound: false,
+          sentence: 'The way leads back to your own tracking domain.',
+          html: '',
+        };
       }
-      const { hop, next } = await oneHop(dispatcher, url, headers);
+      const { hop, next, html } = await oneHop(through, url, headers);
       hops.push(hop);
-      if (next === null) return { hops, ...endOf(hop) };
+      if (next === null) return { hops, ...endOf(hop), html };
       if (hops.length >= MAX_HOPS)
-        return { hops, isFound: false, sentence: `The way doesn’t end within ${MAX_HOPS} hops.` };
+        return { hops, isFound: false, sentence: `The way doesn’t end within ${MAX_HOPS} hops.`, html: '' };
       url = next;
     }
   };
 }
 
-function endOf({ way, status, detail }: FollowedHop): Omit<Walked, 'hops'> {
+function endOf({ way, status, detail }: FollowedHop): Pick<Walked, 'isFound' | 'sentence'> {
   if (way === 'failed') return { isFound: false, sentence: `The last address doesn’t answer: ${detail}` };
   const isFound = status !== null && status < 400;
   return {
@@ -60,10 +69,11 @@ async function oneHop(
   dispatcher: Dispatcher,
   url: string,
   headers: Record<string, string>,
-): Promise<{ hop: FollowedHop; next: string | null }> {
+): Promise<{ hop: FollowedHop; next: string | null; html: string }> {
   const began = performance.now();
   const hop: FollowedHop = { url, status: null, way: 'end', tookMs: 0, detail: '', changes: [] };
   let next: string | null = null;
+  let html = '';
   try {
     const target = readTarget(url, []);
     const res = await request(target, {
@@ -77,8 +87,9 @@ async function oneHop(
       await res.body.dump();
       [next, hop.way] = [new URL(location, target).href, 'redirect'];
     } else {
-      const text = (await res.body.text()).slice(0, MAX_READ_CHARACTERS);
-      const forward = /html/i.test(one(res.headers['content-type']) ?? 'html') ? forwardIn(text) : null;
+      html = await res.body.text();
+      const isPage = /html/i.test(one(res.headers['content-type']) ?? 'html');
+      const forward = isPage ? forwardIn(html.slice(0, MAX_READ_CHARACTERS)) : null;
       if (forward !== null) [next, hop.way] = [new URL(forward, target).href, 'refresh'];
     }
     if (next !== null) hop.changes = hopChanges(url, next);
@@ -87,7 +98,7 @@ async function oneHop(
     next = null;
   }
   hop.tookMs = Math.round(performance.now() - began);
-  return { hop, next };
+  return { hop, next, html };
 }
 
 const one = (value: string | string[] | undefined): string | undefined =>

@@ -39,7 +39,13 @@ it('the README: every variable of the environment, and none besides', () => {
     ].map((m) => m[1]!),
   );
   // start.mjs builds these names from the place; prepare.ts and the README spell them out.
-  for (const place of ['PRACTICE_AD_NETWORK', 'PRACTICE_AFFILIATE', 'PRACTICE_PAGES', 'PRACTICE_POP_NETWORK'])
+  for (const place of [
+    'PRACTICE_AD_NETWORK',
+    'PRACTICE_AFFILIATE',
+    'PRACTICE_PAGES',
+    'PRACTICE_POP_NETWORK',
+    'PRACTICE_FEED',
+  ])
     for (const what of ['HOST', 'PORT']) ofStart.add(`TRACHEON_${place}_${what}`);
   expect([...listed].sort()).toEqual([...new Set([...known, ...ofStart])].sort());
 });

@@ -4,6 +4,7 @@
  */
 import { expect, test, type BrowserContext, type Locator, type Page } from '@playwright/test';
 import {
+  ask,
   choose,
   expectAccessible,
   expectNoSidewaysScroll,
@@ -29,20 +30,6 @@ const step = (page: Page, key: string): Locator =>
   page.getByRole('region', { name: 'Live checklist' }).locator('li').filter({ hasText: key });
 const turnsOn = (page: Page, key: string, says: RegExp): Promise<void> =>
   expect(step(page, key)).toHaveText(says);
-/** As a script of the member's own would ask. */
-const ask = <T>(page: Page, method: string, path: string, body?: unknown): Promise<T> =>
-  page.evaluate(
-    async ([m, p, b]) => {
-      const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
-      const res = await fetch(`/api${p}`, {
-        method: m!,
-        headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken },
-        ...(b === undefined ? {} : { body: JSON.stringify(b) }),
-      });
-      return (await res.json()) as unknown;
-    },
-    [method, path, body] as const,
-  ) as Promise<T>;
 
 /** Counts what a member types and chooses. */
 class Counted {

@@ -1,7 +1,9 @@
 /** What sources billed: added by hand, loaded from a file, seen in the figures, and undone. */
+import { createServer } from 'node:http';
 import { expect, test, type Page } from '@playwright/test';
-import { choose, expectAccessible, giveSession, watchConsole } from './people.ts';
-import { demoDesk, type BrowserDesk } from './desks.ts';
+import type { CampaignsReport } from '@tracheon/core/contract';
+import { ask, choose, expectAccessible, giveSession, goTo, makePart, watchConsole } from './people.ts';
+import { demoDesk, emptyDesk, type BrowserDesk } from './desks.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {
@@ -119,3 +121,114 @@ test('rates come from a file, one row that can’t be read is named, and a rate 
   await expect(page.getByText('No row matches “NOK”.')).toBeVisible();
   expect(errors).toEqual([]);
 });
+
+test('a feed is connected by picking fields from a live answer, and its estimate becomes final', async ({
+  page,
+}) => {
+  // Its campaign would be in the figures of other tests.
+  const own = await emptyDesk();
+  const errors = watchConsole(page, [/503/]);
+  await giveSession(page, own);
+  await page.goto(`${own.desk}/money/feeds`);
+  await expect(page.getByRole('heading', { name: 'No feeds yet' })).toBeVisible();
+  const event = await makePart(page, 'event-type', { name: 'Search', word: 'search' });
+  const network = await makePart(page, 'network', { name: 'Copperleaf, feed', fields: {} });
+  const source = await makePart(page, 'source', { name: 'Moorhen Push, feed' });
+  const offer = await makePart(page, 'offer', {
+    name: 'Kite searches',
+    networkId: network.id,
+    link: 'https://feed.copperleaf.example/s?q=kites&sub2={click_id}',
+    currency: 'EUR',
+    conversionsFrom: [{ eventTypeId: event.id, channel: 'feed' }],
+  });
+  const campaign = await makePart(page, 'campaign', {
+    name: 'Kites by feed',
+    sourceId: source.id,
+    offerId: offer.id,
+    costModel: 'visit',
+    costMicros: '20000',
+    costCurrency: 'EUR',
+  });
+  const profit = async (): Promise<number> =>
+    Number(
+      (await ask<CampaignsReport>(page, 'GET', `/reports/campaigns?from=${today()}&to=${today()}`)).rows[0]
+        ?.figures.profitMicros,
+    );
+  let clickId = '';
+  await expect
+    .poll(async () => {
+      const res = await fetch(`${own.tracking}/v/${campaign.key}`, { redirect: 'manual' });
+      clickId = /sub2=([0-9A-Z]{26})/.exec(res.headers.get('location') ?? '')?.[1] ?? '';
+      return clickId.length;
+    })
+    .toBe(26);
+
+  const { host, port } = own.provider;
+  const told = { state: 'estimate', revenue: '1.50' };
+  const provider = createServer((req, res) => {
+    res.setHeader('Content-Type', 'application/json');
+    if (req.headers['x-api-key'] !== 'right-key') return void res.writeHead(403).end('{}');
+    const rows = [{ site: 'moss', sub2: clickId, money: { revenue: told.revenue } }];
+    res.end(JSON.stringify({ state: told.state, data: { rows } }));
+  });
+  await new Promise<void>((done) => provider.listen(Number(port), host, done));
+  try {
+    await page.getByRole('heading', { name: 'Feeds', level: 1 }).click();
+    await page.keyboard.press('n');
+    const sheet = page.getByRole('dialog', { name: 'Add feed' });
+    await sheet.getByLabel('Name').fill('Copperleaf, main account');
+    await choose(sheet.getByRole('combobox', { name: 'Network' }), 'Copperleaf, feed');
+    await sheet.getByLabel('Address of the report').fill(`http://${host}:${port}/report`);
+    await expect(sheet.getByText('Put {day} where the day goes.')).toBeVisible();
+    await sheet.getByLabel('Address of the report').fill(`http://${host}:${port}/report?day={day}`);
+    await sheet.getByLabel('Header of the key').fill('X-Api-Key');
+    await sheet.getByLabel('Key', { exact: true }).fill('wrong-key');
+    await sheet.getByLabel('Field with the list of rows').fill('data.rows');
+    await sheet.getByLabel('Currency').fill('EUR');
+    const show = sheet.getByRole('button', { name: 'Show rows of this day' });
+    await show.click();
+    await expect(sheet.getByText('The provider refuses the key (status 403).')).toBeVisible();
+    await sheet.getByLabel('Key', { exact: true }).fill('right-key');
+    await show.click();
+    await sheet.getByRole('button', { name: 'Use sub2 as click ID' }).click();
+    await sheet.getByRole('button', { name: 'Use money.revenue as amount' }).click();
+    await choose(sheet.getByRole('combobox', { name: 'Event type' }), 'Search');
+    await show.click();
+    await expect(sheet.getByText('1 row with 1.50 EUR. 1 row matches a visit of this desk.')).toBeVisible();
+    await choose(sheet.getByRole('combobox', { name: 'When a day is final' }), 'when a field says so');
+    await sheet.getByLabel('Field with the state').fill('state');
+    await sheet.getByLabel('Value when final').fill('final');
+    await expectAccessible(page, 'adding a feed');
+    await sheet.getByRole('button', { name: 'Save feed' }).click();
+    await expect(sheet).toHaveCount(0);
+
+    await page.getByRole('button', { name: 'Copperleaf, main account', exact: true }).click();
+    const runs = page.getByRole('dialog', { name: 'Copperleaf, main account' });
+    await runs.getByLabel('First day').fill(today());
+    await runs.getByLabel('First day').press('Enter');
+    await runs.getByRole('button', { name: 'Fetch these days' }).click();
+    const first = runs.getByRole('table', { name: 'Runs' }).getByRole('row').filter({ hasText: 'estimate' });
+    await expect(first).toContainText('1.50');
+    await expect.poll(profit).toBeGreaterThan(1_000_000);
+    const before = await profit();
+    told.state = 'final';
+    told.revenue = '1.75';
+    await runs.getByRole('button', { name: 'Fetch these days' }).click();
+    await expect(
+      runs.getByRole('row').filter({ hasText: 'final' }).filter({ hasText: '1.75' }),
+    ).toBeVisible();
+    await expectAccessible(page, 'runs of a feed');
+    await page.keyboard.press('Escape');
+    await goTo(page, own, `/conversions/all?search=${clickId}`);
+    const booked = page.getByRole('row').filter({ hasText: 'Kite searches' });
+    await expect(booked).toContainText('approved');
+    await expect(booked).toContainText('1.75');
+    // And the profit of its campaign with it.
+    await expect.poll(profit).toBe(before + 250_000);
+    expect(errors).toEqual([]);
+  } finally {
+    provider.closeAllConnections();
+    provider.close();
+  }
+});
+const today = (): string => new Date().toISOString().slice(0, 10);

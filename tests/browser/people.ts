@@ -146,3 +146,18 @@ export async function copiedBy(page: Page, act: () => Promise<unknown>): Promise
     .not.toBe('');
   return text;
 }
+
+/** The API as a script uses it, with the page's session. */
+export const ask = <T>(page: Page, method: string, path: string, body?: unknown): Promise<T> =>
+  page.evaluate(
+    async ([m, p, b]) => {
+      const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
+      const res = await fetch(`/api${p}`, {
+        method: m!,
+        headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken },
+        ...(b === undefined ? {} : { body: JSON.stringify(b) }),
+      });
+      return (await res.json()) as unknown;
+    },
+    [method, path, body] as const,
+  ) as Promise<T>;

@@ -9,6 +9,7 @@ import {
   expectAccessible,
   giveSession,
   goTo,
+  settled,
   signIn,
   watchConsole,
   makeCampaign,
@@ -330,6 +331,8 @@ test('records go out as a file and come in again; a version is brought back', as
   await sheet(page).getByLabel('Name', { exact: true }).fill('Fernway jar');
   await sheet(page).getByRole('button', { name: 'Save' }).click();
   await expect(sheet(page)).toHaveCount(0);
+  // The list comes anew after a save, and a row that moves takes no click.
+  await settled(page);
   await page.getByRole('button', { name: 'History of Fernway jar', exact: true }).click();
   await expect(sheet(page).getByText('Fernway terrarium box 2')).toBeVisible();
   await expectAccessible(page, 'history');

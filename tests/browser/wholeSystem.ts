@@ -12,6 +12,10 @@ export interface WholeSystem {
   affiliate: string;
   pages: string;
   popNetwork: string;
+  /** The practice search feeds. */
+  feed: string;
+  /** Where a test may listen as a provider of a feed: the server may call it. */
+  provider: { host: string; port: string };
   email: string;
   password: string;
   databaseUrl: string;
@@ -22,14 +26,16 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-browser-'));
   const place = async (host: string) => ({ host, port: String(await freePort(host)) });
-  const [desk, tracking, ads, affiliate, pages, pops] = [
+  const [desk, tracking, ads, affiliate, pages, pops, provider, feed] = [
     await place('127.0.0.1'),
     await place('127.0.0.2'),
     await place('127.0.0.3'),
     await place('127.0.0.4'),
     await place('127.0.0.5'),
     await place('127.0.0.6'),
-  ];
+    await place('127.0.0.7'),
+    await place('127.0.0.7'),
+  ] as const;
   const origin = (p: { host: string; port: string }): string => `http://${p.host}:${p.port}`;
   const settings = {
     DATABASE_URL: database.directUrl,
@@ -41,7 +47,9 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     TRACHEON_DESK_PORT: desk.port,
     TRACHEON_TRACKING_PORT: tracking.port,
     TRACHEON_TRUSTED_PROXIES: `${ads.host},${pops.host}`,
-    TRACHEON_ALLOW_OUTGOING: [ads, pages, pops, affiliate].map((p) => `${p.host}:${p.port}`).join(','),
+    TRACHEON_ALLOW_OUTGOING: [ads, pages, pops, affiliate, provider, feed]
+      .map((p) => `${p.host}:${p.port}`)
+      .join(','),
     TRACHEON_PRACTICE_AD_NETWORK: origin(ads),
     TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
     TRACHEON_PRACTICE_PAGES: origin(pages),
@@ -50,6 +58,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     PRACTICE_AD_NETWORK_PORT: ads.port,
     PRACTICE_AFFILIATE_PORT: affiliate.port,
     PRACTICE_PAGES_PORT: pages.port,
+    PRACTICE_FEED_PORT: feed.port,
     PRACTICE_TRACKING_ORIGIN: origin(tracking),
     TZ: 'Europe/Brussels',
     // What the screens need of it, and no more.
@@ -75,11 +84,16 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     affiliate: origin(affiliate),
     pages: origin(pages),
     popNetwork: origin(pops),
+    feed: origin(feed),
+    provider,
     ...first,
     databaseUrl: database.directUrl,
     stop: async () => {
       for (const program of [server, practice]) program.signal('SIGTERM');
       await Promise.all([server.ended, practice.ended]);
+      // What a screen only shows as a status.
+      const errors = server.output.split('\n').filter((line) => line.includes('"level":50'));
+      if (errors.length > 0) console.log(`The server logged:\n${errors.slice(0, 20).join('\n')}`);
       await database.drop();
       rmSync(dataFolder, { recursive: true, force: true });
     },

@@ -1,6 +1,6 @@
 /** The machine is lost; the backup brings all of it back onto another one. */
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, expect, it } from '@jest/globals';
@@ -23,10 +23,12 @@ const run = (what: string, url: string, data: string, folder = kept) => {
   return { status, output: stdout + stderr };
 };
 
-it('database, spool and keys are there again, also what was still waiting on disk', async () => {
+it('database, spool, sealed days and keys are there again, also what was still waiting on disk', async () => {
   const desk = await openOwnServer({ TRACHEON_DATA: old });
   const chain = await desk.chain();
   writeFileSync(join(old, 'session-secret'), 'only for tests, and longer than thirty-two');
+  mkdirSync(join(old, 'sealed', desk.deskId), { recursive: true });
+  writeFileSync(join(old, 'sealed', desk.deskId, '2026-01-02.parquet'), 'visits of a day');
   const [seen, waiting] = [
     await chain.send('clk=in-the-database'),
     await (async () => {
@@ -42,7 +44,7 @@ it('database, spool and keys are there again, also what was still waiting on dis
   ];
   const made = run('backup', desk.database.directUrl, old);
   expect(made).toEqual({ status: 0, output: expect.stringMatching(/^Backup of [\d.]+ MB/) });
-  expect(readdirSync(kept).sort()).toEqual(['database.dump', 'keys', 'manifest.json', 'spool']);
+  expect(readdirSync(kept).sort()).toEqual(['database.dump', 'keys', 'manifest.json', 'sealed', 'spool']);
   // Never over another one.
   expect(run('backup', desk.database.directUrl, old).status).toBe(1);
   // Nor onto a desk that is there.
@@ -56,6 +58,9 @@ it('database, spool and keys are there again, also what was still waiting on dis
     status: 0,
     output: expect.stringContaining('Restored.'),
   });
+  expect(readFileSync(join(fresh, 'sealed', desk.deskId, '2026-01-02.parquet'), 'utf8')).toBe(
+    'visits of a day',
+  );
   const deskPort = await freePort();
   const server = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], {
     DATABASE_URL: database.url,

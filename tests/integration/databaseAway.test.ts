@@ -56,6 +56,7 @@ describe('the database gone', () => {
     expect((await fetch(`${deskOrigin}/healthz`)).status).toBe(200);
     const metrics = await (await fetch(`${deskOrigin}/metrics`)).text();
     expect(metrics).toContain('tracheon_database_up 0');
+    expect(metrics).toContain('tracheon_numbers_up 0');
     const visits = (fate: string): number =>
       Number(
         new RegExp(`tracheon_rows_total\\{kind="visit",fate="${fate}"\\} (\\d+)`).exec(metrics)?.[1] ?? 0,

@@ -397,17 +397,47 @@ describe('the index', () => {
     for (const { id } of good.slice(0, 6))
       await other.say(set.network.key, `click_id=${id}&payout=10&currency=EUR&transaction=${id}&status=ok`);
     await drained();
-    const { rows, youngHours } = (await kept.ask(
-      other.deskId,
-      numbersAsked.parse({
-        from: DateTime.fromMillis(nowMs - 3 * DAY_MS).toISODate(),
-        to: DateTime.fromMillis(nowMs + DAY_MS).toISODate(),
-        by: ['sub_site'],
-        only: [{ by: 'campaign_id', is: 'is', values: [set.campaign.id] }],
-        verdicts: true,
-      }),
-      new AbortController().signal,
-    ))!;
+    const judge = (more: object): Promise<NumbersAnswer> =>
+      kept
+        .ask(
+          other.deskId,
+          numbersAsked.parse({
+            from: DateTime.fromMillis(nowMs - 3 * DAY_MS).toISODate(),
+            to: DateTime.fromMillis(nowMs + DAY_MS).toISODate(),
+            by: ['sub_site'],
+            only: [{ by: 'campaign_id', is: 'is', values: [set.campaign.id] }],
+            verdicts: true,
+            ...more,
+          }),
+          new AbortController().signal,
+        )
+        .then((a) => a!);
+    const { rows, youngHours } = await judge({});
+    const inTurn = async (more: object) =>
+      (await judge({ sort: 'verdict', ...more })).rows.map((r) => [r.values[0], r.verdict?.kind]);
+    const worstFirst = [
+      ['bad', 'cut'],
+      ['good', 'bid_up'],
+      ['young', 'too_early'],
+    ];
+    expect(await inTurn({ isDescending: false })).toEqual(worstFirst);
+    expect(await inTurn({ isDescending: true })).toEqual([...worstFirst].reverse());
+    const paged = [0, 1, 2].map((offset) =>
+      judge({ sort: 'verdict', isDescending: false, offset, limit: 1 }),
+    );
+    for (const [i, page] of (await Promise.all(paged)).entries()) {
+      expect(page.rows.map((r) => r.values[0])).toEqual([worstFirst[i]![0]]);
+      // Visits of this page, those before it, and the rest are all.
+      const before = (await judge({ sort: 'verdict', isDescending: false, limit: i + 1 })).rows;
+      const shown = before.reduce((sum, r) => sum + r.figures.visits, 0);
+      expect(shown + (page.rest?.visits ?? 0)).toBe(page.total.visits);
+    }
+    // Where there are no verdicts, by cost.
+    expect(await inTurn({ dayOf: 'conversion' })).toEqual([
+      ['young', undefined],
+      ['bad', undefined],
+      ['good', undefined],
+    ]);
     expect(youngHours).toEqual({ least: 24, most: 24 });
     const verdicts = Object.fromEntries(rows.map((r) => [r.values[0], r.verdict]));
     expect(verdicts.bad).toMatchObject({
@@ -570,6 +600,25 @@ describe('the index', () => {
       [1, '0', true],
       [0, '7000000', true],
     ]);
+  });
+
+  it('stops a question in the middle of a statement', async () => {
+    await kept.close();
+    kept = open({ questionMs: 150 });
+    await drained();
+    const { visits } = kept.open!.tablesOf(desk.deskId)!;
+    const times = Math.ceil(600_000 / (await kept.open!.rows(`SELECT 1 FROM ${visits}`)).length);
+    // Grouped by what nearly every row has of its own, one statement takes seconds.
+    await kept.open!.feeding.run(
+      `INSERT INTO ${visits} SELECT v.* REPLACE (hash(n, v.id_c)::VARCHAR AS referrer_host) FROM ${visits} v, range(${times}) AS r (n)`,
+    );
+    await expect(ask({ by: ['referrer_host', 'country'] })).rejects.toBeInstanceOf(QuestionTooLong);
+    await kept.open!.feeding.run(`DELETE FROM ${visits} WHERE referrer_host <> ''`);
+    // On a busy machine the next one may take longer than that.
+    await kept.close();
+    kept = open();
+    await drained();
+    expect((await ask({ by: ['country'] })).rows.length).toBeGreaterThan(0);
   });
 
   it('has room for 200 sub-IDs of a desk, and says when there are more', async () => {

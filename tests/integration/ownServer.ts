@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { pino } from 'pino';
 import { addMember, makeFirstDesk } from '../../server/accounts/accounts.ts';
 import { startServer, type RunningServer } from '../../server/app/startServer.ts';
-import { parseConfig } from '../../server/config/config.ts';
+import { parseConfig, type Config } from '../../server/config/config.ts';
 import { openPool } from '../../server/db/pools.ts';
 import { ApiClient } from './apiClient.ts';
 import { freshDatabase, type FreshDatabase } from './freshDatabase.ts';
@@ -18,6 +18,7 @@ const OWNER = { email: 'owner@desk.test', password: 'a password of twenty' };
 export interface OwnDesk extends TestDesk {
   running: RunningServer;
   database: FreshDatabase;
+  config: Config;
 }
 
 /** `withNumbers`: the index that reports are answered from runs as well. */
@@ -75,5 +76,5 @@ export async function openOwnServer(
       rmSync(dataFolder, { recursive: true, force: true });
     },
   });
-  return { ...desk, running, database };
+  return { ...desk, running, database, config };
 }

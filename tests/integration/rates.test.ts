@@ -1,7 +1,8 @@
 /** Exchange rates out of files and from outside: what waited for one is converted, and what can’t be read is said. */
 import { createServer, type Server } from 'node:http';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { Problem, RateRow, RatesLoaded } from '@tracheon/core/contract';
+import type { Attention, Problem, RateRow, RateSchedule, RatesLoaded } from '@tracheon/core/contract';
+import { dailyRates } from '../../server/rates/ecbRates.ts';
 import { freePort } from './childProgram.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import type { Chain } from './testDesk.ts';
@@ -73,6 +74,35 @@ describe('rates from the bank', () => {
       expect([refused.status, refused.body.code]).toEqual([502, 'rates_unreachable']);
     }
     expect(await rates()).toEqual(before);
+  });
+  it('come every day where the desk wants it; a day that they don’t come is said on Today', async () => {
+    const told: string[] = [];
+    const job = dailyRates({
+      pool: desk.pool,
+      judge: () => Promise.reject(new Error('nothing waits for a rate')),
+      config: desk.config,
+      now: Date.now,
+      tell: (deskId) => told.push(deskId),
+    });
+    const schedule = async () => (await desk.owner.get<RateSchedule>('/rates/schedule')).body;
+    const late = async () =>
+      (await desk.owner.get<Attention[]>('/attention')).body.filter((a) => a.code === 'rates_late').length;
+    await job.run();
+    expect([told, await schedule()]).toEqual([[], { isOn: false, failedAt: null }]);
+    expect((await desk.owner.put('/rates/schedule', { isOn: true })).status).toBe(200);
+    answer = { status: 200, body: XML.replaceAll('2026-11-26', '2026-11-27') };
+    await job.run();
+    expect([told, await schedule()]).toEqual([[desk.deskId], { isOn: true, failedAt: null }]);
+    expect(await rates()).toContainEqual({ base: 'USD', day: '2026-11-27', rate: '0.8' });
+    answer = { status: 503, body: '' };
+    await job.run();
+    const { failedAt } = await schedule();
+    expect([failedAt === null, await late()]).toEqual([false, 1]);
+    await job.run();
+    expect((await schedule()).failedAt).toBe(failedAt);
+    answer = { status: 200, body: XML };
+    await job.run();
+    expect([(await schedule()).failedAt, await late()]).toEqual([null, 0]);
   });
 });
 

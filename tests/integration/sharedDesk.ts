@@ -58,7 +58,8 @@ export async function makeDesk(): Promise<SharedDesk> {
   return {
     ...desk,
     partner: (host) => {
-      const pair = shared.partners.find((p) => p.startsWith(`${host}:`));
+      const lane = Number(process.env.TRACHEON_TEST_LANE ?? 0);
+      const pair = shared.partners.filter((p) => p.startsWith(`${host}:`))[lane];
       if (!pair) throw new Error(`the shared server may not reach ${host}`);
       return { host, port: Number(pair.split(':')[1]) };
     },

@@ -18,12 +18,21 @@ import { freshDatabase } from './freshDatabase.ts';
 import { SECRET, type SharedServer } from './testDesk.ts';
 import { startIndex } from './testIndex.ts';
 
-/** Hosts on which test files play sources and pages; each has one port of this run. */
+/** Hosts on which test files play sources and pages; each has one port of this run for each process of test files. */
 const PARTNER_HOSTS = ['127.0.0.5', '127.0.0.8', '127.0.0.9'];
+const LANES = 2;
 
 const database = await freshDatabase();
 const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-shared-'));
-const partners = await Promise.all(PARTNER_HOSTS.map(async (host) => `${host}:${await freePort(host)}`));
+const partners: string[] = [];
+// One after the other: a port that is free once may be found free twice.
+for (const host of PARTNER_HOSTS)
+  for (let lane = 0; lane < LANES; lane++) {
+    const isTaken = (port: number): boolean => partners.includes(`${host}:${port}`);
+    let port = await freePort(host);
+    while (isTaken(port)) port = await freePort(host);
+    partners.push(`${host}:${port}`);
+  }
 const config = parseConfig({
   DATABASE_URL: database.directUrl,
   TRACHEON_DESK_PORT: '0',

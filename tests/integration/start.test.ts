@@ -102,8 +102,8 @@ describe('a first start that is killed', () => {
   it('at any moment is finished, or begun again, by the next one: the same sign-in, the demo desk whole, nobody in the way', async () => {
     const own = join(folder, 'killed');
     const more: Record<string, string> = {};
-    for (const [n, name] of ['AD_NETWORK', 'AFFILIATE', 'PAGES', 'POP_NETWORK'].entries()) {
-      more[`TRACHEON_PRACTICE_${name}_PORT`] = String(await freePort(`127.0.0.${[3, 4, 5, 6][n]}`));
+    for (const [n, name] of ['AD_NETWORK', 'AFFILIATE', 'PAGES', 'POP_NETWORK', 'FEED'].entries()) {
+      more[`TRACHEON_PRACTICE_${name}_PORT`] = String(await freePort(`127.0.0.${[3, 4, 5, 6, 7][n]}`));
     }
     const begin = () => {
       const program = new ChildProgram(['scripts/start.mjs'], {

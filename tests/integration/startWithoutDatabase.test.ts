@@ -2,7 +2,7 @@
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import { afterAll, afterEach, beforeAll, expect, it } from '@jest/globals';
 import { ChildProgram, freePort } from './childProgram.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { PHONE, until, type Chain } from './testDesk.ts';
@@ -31,8 +31,14 @@ afterAll(async () => {
   await desk.close();
   rmSync(folder, { recursive: true, force: true });
 });
+let started: ChildProgram | null = null;
 const start = (): ChildProgram =>
-  new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], settings);
+  (started = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], settings));
+// A test that failed must not leave the port taken for the next.
+afterEach(async () => {
+  if (started?.running) started.signal('SIGKILL');
+  await started?.ended;
+});
 
 it('answers visits and postbacks in at once, says that the desk must wait, and books all when the database is there', async () => {
   const capped = await desk.chain({ offer: { visitCapCount: 50, fallbackUrl: 'https://full.example/' } });

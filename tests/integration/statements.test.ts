@@ -8,6 +8,7 @@ import type {
   Statement,
   StatementLine,
 } from '@tracheon/core/contract';
+import { localDay } from '@tracheon/core/time';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
 
@@ -44,7 +45,8 @@ const lines = async (id: string, kind: LineKind): Promise<StatementLine[]> =>
 const counts = (s: Statement) => Object.fromEntries(s.sums.map((sum) => [sum.kind, sum.count]));
 const book = (id: string, kind: LineKind, chosen: string[] = []) =>
   desk.owner.post<ReceiptBatch & Problem>(`/statements/${id}/book`, { kind, lines: chosen });
-const today = (): string => new Date().toISOString().slice(0, 10);
+/** In the zone of the desk, in which the statement's days are. */
+const today = (): string => localDay(Date.now(), 'Europe/Brussels');
 async function sold(of: Chain, transaction: string, payout: string, status = 'ok'): Promise<string> {
   const id = await of.send();
   await desk.say(

@@ -115,7 +115,11 @@ export function deskAt(base: DeskBase): TestDesk {
       const { outcome, sentence } = (await kept())!;
       return { status: answer.status, outcome, reason: sentence };
     },
-    list: async <R>(path: string) => (await owner.get<Page<R>>(path)).body.rows,
+    list: async <R>(path: string) => {
+      const { status, body } = await owner.get<Page<R>>(path);
+      if (status !== 200) throw new Error(`${path} answered ${status}: ${JSON.stringify(body)}`);
+      return body.rows;
+    },
     visits: () => desk.list<VisitRow>('/visits?limit=200'),
     postbacksIn: () => desk.list<PostbackInRow>('/postbacks-in?limit=200'),
     booked: () => desk.list<ConversionRow>('/conversions?limit=200'),
@@ -184,7 +188,7 @@ export async function untilLive(desk: TestDesk, key: string): Promise<void> {
 
 const LONGEST_PAUSE_MS = 200;
 
-/** Asks again and again until something holds; says what did not come true. */
+/** Asks again and again until something holds; an answer that fails is not yet one. Says what did not come true, and the last failure. */
 export async function until(
   holds: () => Promise<boolean>,
   what: string,
@@ -193,8 +197,14 @@ export async function until(
 ): Promise<void> {
   const end = Date.now() + patienceMs;
   let pause = pauseMs;
-  while (!(await holds())) {
-    if (Date.now() > end) throw new Error(`waited ${patienceMs} ms in vain for ${what}`);
+  let failure: unknown;
+  const asked = (): Promise<boolean> =>
+    holds().catch((error: unknown) => {
+      failure = error;
+      return false;
+    });
+  while (!(await asked())) {
+    if (Date.now() > end) throw new Error(`waited ${patienceMs} ms in vain for ${what}`, { cause: failure });
     await new Promise((resolve) => setTimeout(resolve, pause));
     // Who waits long asks ever more rarely: asking is work, and delays what is waited for.
     pause = Math.min(Math.max(pauseMs, LONGEST_PAUSE_MS), pause * 1.4);

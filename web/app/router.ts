@@ -65,6 +65,11 @@ const routes: RouteRecordRaw[] = [
     component: () => import('../features/tryOut/LinkReaderPage.vue'),
     meta: { title: 'Link reader' },
   },
+  {
+    path: '/try/link-builder',
+    component: () => import('../features/tryOut/LinkBuilderPage.vue'),
+    meta: { title: 'Link builder' },
+  },
   { path: '/parts', redirect: '/parts/network' },
   {
     path: '/parts/:kind(network|source|landing-page|offer|event-type)',
@@ -117,6 +122,11 @@ const routes: RouteRecordRaw[] = [
     path: '/money/cost/file',
     component: () => import('../features/money/CostFilePage.vue'),
     meta: { title: 'Load cost file' },
+  },
+  {
+    path: '/money/feeds',
+    component: () => import('../features/money/FeedsPage.vue'),
+    meta: { title: 'Feeds' },
   },
   {
     path: '/money/rates',

@@ -52,6 +52,31 @@ describe('sorting', () => {
   });
 });
 
+describe('drawing', () => {
+  it('draws each cell once, and again only when something of it changes', async () => {
+    let drawn = 0;
+    const host = defineComponent({
+      components: { ListTable },
+      props: { shown: { type: Array, default: () => columns } },
+      setup: () => ({ rows, count: (text: string) => ((drawn += 1), text) }),
+      template: `<ListTable :rows="rows" :columns="shown" label="Campaigns">
+        <template #name="{ row }">{{ count(row.name) }}</template>
+        <template #visits="{ row }">{{ row.visits }}</template></ListTable>`,
+    });
+    table = mounted(host);
+    await nextTick();
+    await nextTick();
+    expect(table.findAll('tbody td').map((td) => td.text())).toContain('Kites');
+    expect(drawn).toBe(rows.length);
+    // Columns that come and go are seen all the same.
+    await table.setProps({ shown: [...columns].reverse() });
+    expect(table.findAll('th').map((th) => th.text())).toEqual(['Visits', 'Name']);
+    await table.setProps({ shown: columns.slice(0, 1) });
+    expect(table.findAll('th').map((th) => th.text())).toEqual(['Name']);
+    expect(table.findAll('tbody tr')[0]!.findAll('td')).toHaveLength(1);
+  });
+});
+
 it('a total that comes after the rows is shown', async () => {
   const host = defineComponent({
     components: { ListTable },

@@ -5,10 +5,10 @@
  */
 import Checkbox from 'primevue/checkbox';
 import { ChevronDown, ChevronUp } from '@lucide/vue';
-import PvColumn from 'primevue/column';
-import DataTable from 'primevue/datatable';
-import { computed, inject, ref, shallowRef, useSlots } from 'vue';
+import { TableColumn } from './TableColumn.ts';
+import { computed, inject, onBeforeUpdate, ref, shallowRef, useSlots } from 'vue';
 import type { TableLayout } from '@tracheon/core/contract';
+import { PlainTable as DataTable } from './plainCells.ts';
 import { focusFirstRow, onRowKey, type RowActions } from './rowKeys.ts';
 import StateBlock from './StateBlock.vue';
 import TableTools from './TableTools.vue';
@@ -132,8 +132,10 @@ function chooseAll(isOn: boolean): void {
 const VIRTUAL_FROM = 150;
 const ROW_PX = 33;
 const isLong = computed(() => shown.value.length > VIRTUAL_FROM);
-// Slots aren't reactive: this is looked at each time the table is drawn.
-const hasFooter = (): boolean => Object.keys(slots).some((s) => s.startsWith('total-'));
+// Slots aren't reactive: they are looked at each time the table is drawn.
+const footerNow = (): boolean => Object.keys(slots).some((s) => s.startsWith('total-'));
+const hasFooter = ref(footerNow());
+onBeforeUpdate(() => (hasFooter.value = footerNow()));
 const widthOf = (key: string): Record<string, string> => {
   const px = layout.value.widths[key];
   return px ? { width: `${px}px`, minWidth: `${px}px` } : {};
@@ -187,7 +189,7 @@ async function saveCsv(): Promise<void> {
       @column-reorder="reordered"
       @column-resize-end="resized"
     >
-      <PvColumn
+      <TableColumn
         v-if="chooseAs"
         key="(choose)"
         column-key="(choose)"
@@ -210,8 +212,8 @@ async function saveCsv(): Promise<void> {
               :aria-label="`Choose ${chooseAs(data as R)}`"
               @update:model-value="choose(rowKey(data as R), $event)" /></span
         ></template>
-      </PvColumn>
-      <PvColumn
+      </TableColumn>
+      <TableColumn
         v-for="(c, i) in visible"
         :key="c.key"
         :column-key="c.key"
@@ -236,8 +238,8 @@ async function saveCsv(): Promise<void> {
           />
         </template>
         <template #body="{ data }"><slot :name="c.key" :row="data as R" /></template>
-        <template v-if="hasFooter()" #footer><slot :name="`total-${c.key}`" /></template>
-      </PvColumn>
+        <template v-if="hasFooter" #footer><slot :name="`total-${c.key}`" /></template>
+      </TableColumn>
     </DataTable>
     <p v-if="shown.length === 0" class="quiet pad">No row matches “{{ search }}”.</p>
   </div>

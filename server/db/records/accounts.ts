@@ -23,6 +23,9 @@ export interface DeskAttributes {
   botList: BotList;
   /** Those that the desk set itself. */
   verdictRules: Partial<VerdictRules>;
+  /** Rates are loaded every day; null: they were, or they aren't. */
+  dailyRates: boolean;
+  ratesFailedAt: Date | null;
 }
 export interface MembershipAttributes {
   deskId: string;
@@ -94,6 +97,8 @@ export const defineAccounts = (sequelize: Sequelize): AccountModels =>
         nameRules: JSONB,
         botList: JSONB,
         verdictRules: JSONB,
+        dailyRates: BOOLEAN,
+        ratesFailedAt: DATE,
       },
       { tableName: 'desks' },
     ),

@@ -6,6 +6,7 @@ export const channelWords: Record<ReceiptChannel, string> = {
   pixel: 'pixel',
   file: 'file',
   hand: 'by hand',
+  feed: 'feed',
 };
 const MINUTE_MS = 60_000;
 

@@ -25,6 +25,7 @@ import BotsSection from './BotsSection.vue';
 import PlacesSection from './PlacesSection.vue';
 import ServersSection from './ServersSection.vue';
 import TokensSection from './TokensSection.vue';
+import ProxiesSection from './ProxiesSection.vue';
 
 const session = useSession();
 const router = useRouter();
@@ -144,6 +145,7 @@ async function signOut(): Promise<void> {
       <SessionsSection />
       <MembersSection />
       <TokensSection />
+      <ProxiesSection />
       <BotsSection />
       <PlacesSection />
       <ServersSection />

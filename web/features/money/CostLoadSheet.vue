@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import { useToast } from 'primevue/usetoast';
 import type { CostEntryRow, CostLoad } from '@tracheon/core/contract';
-import { ref } from 'vue';
+import { computed, ref } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { usePage } from '../../shared/usePage.ts';
@@ -36,6 +36,14 @@ function close(open: boolean): void {
   isOpen.value = open;
   if (!open) emit('closed');
 }
+const effect = computed(() => {
+  if (now.value.isUndone)
+    return now.value.kind === 'feed'
+      ? 'It counts again, unless the feed has booked this day anew.'
+      : 'It counts again, and replaces what these visits cost.';
+  const words = 'Visits cost again what they cost without it.';
+  return now.value.kind === 'feed' ? `${words} The next run of this day books it again.` : words;
+});
 const signed = (row: CostEntryRow): string => money(row.isCredit ? `-${row.amountMicros}` : row.amountMicros);
 </script>
 <template>
@@ -60,11 +68,7 @@ const signed = (row: CostEntryRow): string => money(row.isCredit ? `-${row.amoun
           >Restore cost</Button
         >
         <Button v-else severity="secondary" :disabled="busy" @click="act('undoCost')">Undo cost</Button>
-        <span class="quiet">{{
-          now.isUndone
-            ? 'It counts again, and replaces what these visits cost.'
-            : 'Visits cost again what they cost without it.'
-        }}</span>
+        <span class="quiet">{{ effect }}</span>
       </div>
       <ListTable
         :rows="entries.rows.value"

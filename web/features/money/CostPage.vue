@@ -84,7 +84,7 @@ useKeys([{ key: 'n', words: 'Add cost', run: () => session.canEdit && (adding.va
     <template #days="{ row }">{{ daysWords(row) }}</template>
     <template #sum="{ row }">{{ sumWords(row) }}</template>
     <template #what="{ row }">{{
-      row.kind === 'file' ? row.fileName || 'file' : row.notes || kindWords[row.kind]
+      row.kind !== 'hand' ? row.fileName || kindWords[row.kind] : row.notes || kindWords[row.kind]
     }}</template>
     <template #by="{ row }">{{ row.by }}</template>
     <template #state="{ row }">{{ row.isUndone ? 'undone' : 'counts' }}</template>

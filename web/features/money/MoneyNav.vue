@@ -6,6 +6,7 @@ const route = useRoute();
 const isHere = (to: string): boolean => route.path.startsWith(to);
 const places = [
   ['/money/cost', 'Cost'],
+  ['/money/feeds', 'Feeds'],
   ['/money/rates', 'Rates'],
   ['/money/statements', 'Statements'],
   ['/money/decisions', 'Approval and delay'],

@@ -2,14 +2,16 @@
 /** Exchange rates: by hand, from a file, from the European Central Bank; and amounts that wait for one. */
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
-import { rateInput, type RateRow, type RatesLoaded } from '@tracheon/core/contract';
+import ToggleSwitch from 'primevue/toggleswitch';
+import { rateInput, type RateRow, type RateSchedule, type RatesLoaded } from '@tracheon/core/contract';
 import { localDay } from '@tracheon/core/time';
 import { computed, onMounted, ref } from 'vue';
 import { ask, uploadFile, type ApiError } from '../../app/api.ts';
+import { newest } from '../../app/newest.ts';
 import { useSession } from '../../app/session.ts';
 import DayField from '../../ui/DayField.vue';
 import FileButton from '../../ui/FileButton.vue';
-import { count, dayRange } from '../../ui/format.ts';
+import { count, dayRange, moment } from '../../ui/format.ts';
 import FormField from '../../ui/FormField.vue';
 import ListTable from '../../ui/ListTable.vue';
 import PageHead from '../../ui/PageHead.vue';
@@ -30,16 +32,30 @@ const problems = ref<RatesLoaded['problems']>([]);
 const waiting = ref<InstanceType<typeof UnconvertedAmounts> | null>(null);
 const search = ref('');
 
-async function load(): Promise<void> {
-  try {
-    rows.value = await ask('listRates');
-    state.value = 'ready';
-  } catch (error) {
-    failure.value = (error as Error).message;
-    state.value = 'failed';
-  }
+const asks = newest();
+const load = (): Promise<void> =>
+  asks(
+    ask('listRates'),
+    (all) => {
+      rows.value = all;
+      state.value = 'ready';
+    },
+    (why) => {
+      failure.value = why;
+      state.value = 'failed';
+    },
+  );
+/** null: not known yet. */
+const daily = ref<RateSchedule | null>(null);
+onMounted(async () => {
+  await load();
+  daily.value = await ask('rateSchedule').catch(() => null);
+});
+async function setDaily(isOn: boolean): Promise<void> {
+  await during('Saving …', async () => {
+    daily.value = await ask('scheduleRates', { body: { isOn } });
+  });
 }
-onMounted(load);
 const convertedWords = (n: number): string =>
   n === 0
     ? ''
@@ -111,6 +127,19 @@ const list = computed(() => rows.value.map((r) => ({ ...r, id: `${r.base} ${r.da
   <p v-if="wrong" class="error" role="alert">{{ wrong }}</p>
   <div v-if="problems.length" class="error" role="alert">
     <p v-for="p in problems" :key="p.n">Row {{ p.n }}: {{ p.why }}</p>
+  </div>
+  <div v-if="daily" class="row bar">
+    <ToggleSwitch
+      :model-value="daily.isOn"
+      input-id="daily-rates"
+      :disabled="!session.canEdit || busy !== ''"
+      @update:model-value="setDaily"
+    />
+    <label for="daily-rates">Load rates from the European Central Bank every day</label>
+    <span v-if="daily.failedAt" class="error"
+      >Tracheon could not load them since {{ moment(daily.failedAt, session.desk.zone) }}. It tries again
+      twice a day.</span
+    >
   </div>
   <UnconvertedAmounts ref="waiting" class="bar" />
   <section v-if="session.canEdit" class="sheet pad bar" aria-label="Add a rate">

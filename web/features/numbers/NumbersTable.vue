@@ -93,6 +93,8 @@ const columns = computed<Column<NumbersRow>[]>(() => [
   {
     key: 'verdict',
     label: 'Verdict',
+    // The server sorts.
+    sort: (r) => (r.verdict ? r.verdict.kind : ''),
     csv: (r) => (r.verdict ? verdictLabels[r.verdict.kind] : ''),
     explain: 'What to do, by visits that are old enough to have converted',
   },

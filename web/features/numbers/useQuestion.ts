@@ -3,6 +3,7 @@ import { computed, onBeforeUnmount, ref, type Ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import {
   anyFigure,
+  SORT_BY_VERDICT,
   MAX_EXPORT_ROWS,
   MAX_LEVELS,
   type FigureFilter,
@@ -68,7 +69,9 @@ function useSort() {
     get: () => {
       const asked = String(route.query.sort ?? '');
       const column = asked.replace(/^-/, '');
-      return column === 'name' || anyFigure.safeParse(column).success ? asked : '-profitMicros';
+      return ['name', SORT_BY_VERDICT].includes(column) || anyFigure.safeParse(column).success
+        ? asked
+        : '-profitMicros';
     },
     set: (sort) => void router.replace({ query: { ...route.query, sort } }),
   });

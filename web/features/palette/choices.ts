@@ -34,12 +34,14 @@ const places: [string, string][] = [
   ['Carry over click IDs', '/conversions/carry-over'],
   ['Cost', '/money/cost'],
   ['Load cost file', '/money/cost/file'],
+  ['Feeds', '/money/feeds'],
   ['Rates', '/money/rates'],
   ['Statements', '/money/statements'],
   ['Approval and delay', '/money/decisions'],
   ['Unknown keys', '/conversions/unknown-keys'],
   ['Postbacks out', '/conversions/postbacks-out'],
   ['Link reader', '/try/link-reader'],
+  ['Link builder', '/try/link-builder'],
   ['Settings: desk, members, domains, rates, tokens', '/settings'],
 ];
 

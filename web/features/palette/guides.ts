@@ -15,10 +15,12 @@ const guides: [RegExp, string][] = [
   [/^\/numbers\/cut/, 'cut-list'],
   [/^\/numbers/, 'numbers'],
   [/^\/money\/cost/, 'cost'],
+  [/^\/money\/feeds/, 'feeds'],
   [/^\/money\/rates/, 'rates'],
   [/^\/money/, 'statements'],
   [/^\/set-up/, 'set-up'],
   [/^\/try\/link-reader/, 'link-reader'],
+  [/^\/try\/link-builder/, 'link-builder'],
   [/^\/settings/, 'desk'],
 ];
 

@@ -4,6 +4,7 @@ import ZoneField from '../../ui/ZoneField.vue';
 import ListTable from '../../ui/ListTable.vue';
 import AddressInput from '../../ui/AddressInput.vue';
 import RadioButton from 'primevue/radiobutton';
+import Checkbox from 'primevue/checkbox';
 import InputText from 'primevue/inputtext';
 import PickOne from '../../ui/PickOne.vue';
 import FoldBlock from '../../ui/FoldBlock.vue';
@@ -258,6 +259,10 @@ async function save(): Promise<void> {
           />
         </FormField>
       </div>
+      <label class="row"
+        ><Checkbox v-model="body.noLooks" binary /> This network forbids looks at its offers without a
+        visitor</label
+      >
       <TagsField v-model="body.tags" :error="error('tags')" />
       <FormField v-slot="{ id }" label="Notes">
         <Textarea :id="id" v-model="body.notes" rows="2" />

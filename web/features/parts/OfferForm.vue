@@ -27,6 +27,7 @@ import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import OfferPayouts from './OfferPayouts.vue';
 import OfferConversionsFrom from './OfferConversionsFrom.vue';
+import OfferLook from './OfferLook.vue';
 import OfferSending from './OfferSending.vue';
 
 const props = defineProps<{ part?: PartRecord<'offer'> }>();
@@ -161,6 +162,9 @@ async function save(): Promise<void> {
       "
     >
       <OfferSending v-model="body" :error="error" :offer-id="part?.id" :disabled="readOnly" />
+    </FoldBlock>
+    <FoldBlock v-if="part && !readOnly" title="Look as a visitor">
+      <OfferLook :offer-id="part.id" />
     </FoldBlock>
     <FoldBlock title="More">
       <FormField

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** When an offer takes visitors, and where they go when it does not. */
+import InputText from 'primevue/inputtext';
 import MultiSelect from 'primevue/multiselect';
 import ZoneField from '../../ui/ZoneField.vue';
 import PickOne from '../../ui/PickOne.vue';
@@ -12,6 +13,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
+import OfferWaiting from './OfferWaiting.vue';
 import UrlField from '../../shared/urlField/UrlField.vue';
 
 const body = defineModel<OfferInput>({ required: true });
@@ -22,6 +24,13 @@ const props = defineProps<{
 }>();
 const parts = useParts();
 const session = useSession();
+const stateWords: Record<OfferInput['sending'], string> = {
+  draft: 'draft',
+  waiting: 'waiting for the partner’s page',
+  live: 'live',
+  paused: 'paused',
+  ended: 'ended',
+};
 const periods = capPeriods.map((p) => ({ value: p, label: p === 'total' ? 'in total' : `per ${p}` }));
 /** Offers with a cap of their own, and the one that is chosen, whatever has become of it. */
 const holders = computed(() =>
@@ -41,6 +50,7 @@ const context = computed<LinkContext>(() => ({
 }));
 </script>
 <template>
+  <OfferWaiting v-if="body.sending === 'waiting' && offerId" :offer-id="offerId" />
   <div class="halves">
     <FormField
       v-slot="{ id }"
@@ -53,10 +63,19 @@ const context = computed<LinkContext>(() => ({
         :options="[
           ...offerStates.map((s) => ({
             value: s,
-            label: { draft: 'draft', live: 'live', paused: 'paused', ended: 'ended' }[s],
+            label: stateWords[s],
           })),
         ]"
       />
+    </FormField>
+    <FormField
+      v-if="body.sending === 'waiting'"
+      v-slot="{ id, invalid }"
+      label="Words on its page (optional)"
+      hint="Tracheon tells you once the page answers and has these words."
+      :error="error('expectedWords')"
+    >
+      <InputText :id="id" v-model="body.expectedWords" :invalid="invalid" autocomplete="off" />
     </FormField>
     <FormField v-slot="{ id, invalid }" label="Time zone of its days" :error="error('zone')">
       <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />

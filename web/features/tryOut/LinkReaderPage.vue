@@ -14,6 +14,7 @@ import LinkText from '../../ui/LinkText.vue';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import ReadLinkView from './ReadLinkView.vue';
+import TryOutNav from './TryOutNav.vue';
 import { addParameters } from './addParameters.ts';
 
 const router = useRouter();
@@ -55,6 +56,7 @@ const EXAMPLE_LINK = 'https://go.network.example/o/1';
     title="Link reader"
     says="Paste a link, several links or a tag to see its parts decoded. Tracheon does not open the links."
   />
+  <TryOutNav class="bar" />
   <div class="stack">
     <section class="sheet pad">
       <label for="pasted" class="visually-hidden">Links or tags</label>
@@ -166,6 +168,9 @@ const EXAMPLE_LINK = 'https://go.network.example/o/1';
   </div>
 </template>
 <style scoped>
+.bar {
+  margin-bottom: 10px;
+}
 .wide {
   width: 100%;
 }

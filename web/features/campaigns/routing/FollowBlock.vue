@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** The published tracking link, walked hop by hop as the described visitor. */
 import Button from 'primevue/button';
-import type { FollowAnswer, FollowedHop, TestVisitor } from '@tracheon/core/contract';
-import { CircleAlert, CircleCheck } from '@lucide/vue';
+import type { FollowAnswer, TestVisitor } from '@tracheon/core/contract';
+import { CircleAlert } from '@lucide/vue';
 import { ref } from 'vue';
 import { ask } from '../../../app/api.ts';
+import FollowedHops from '../../../shared/FollowedHops.vue';
 
 const props = defineProps<{ campaignId: string; visitor: TestVisitor; isDirty: boolean }>();
 const answer = ref<FollowAnswer | null>(null);
@@ -23,19 +24,6 @@ async function follow(): Promise<void> {
     busy.value = false;
   }
 }
-const wayWords: Record<FollowedHop['way'], string> = {
-  redirect: 'redirects',
-  refresh: 'forwards automatically',
-  end: 'is the last page',
-  failed: 'does not answer',
-  own: 'is your own tracking domain',
-};
-const changeWords = ({ name, what, to }: FollowedHop['changes'][number]): string =>
-  what === 'moved'
-    ? `${name} became ${to}`
-    : what === 'changed'
-      ? `${name} got another value: ${to}`
-      : `${name} was dropped`;
 </script>
 <template>
   <section aria-label="Follow for real" class="follow">
@@ -55,22 +43,7 @@ const changeWords = ({ name, what, to }: FollowedHop['changes'][number]): string
     <div v-for="leg in answer?.legs ?? []" :key="leg.button" class="leg">
       <h3>{{ leg.button === 0 ? 'Tracking link' : `Button ${leg.button}` }}</h3>
       <p class="mono address quiet">{{ leg.from }}</p>
-      <ol>
-        <li v-for="(hop, i) in leg.hops" :key="i">
-          <span class="mono address">{{ hop.url }}</span>
-          <span class="quiet changes"
-            >{{ wayWords[hop.way] }}{{ hop.status === null ? '' : ` (${hop.status})` }},
-            {{ hop.tookMs }} ms</span
-          >
-          <span v-if="hop.changes.length > 0" class="quiet changes">{{
-            hop.changes.map(changeWords).join(', ')
-          }}</span>
-        </li>
-      </ol>
-      <p role="status" class="row" :class="{ error: !leg.isFound }">
-        <component :is="leg.isFound ? CircleCheck : CircleAlert" :size="14" aria-hidden="true" />
-        {{ leg.sentence }}
-      </p>
+      <FollowedHops :hops="leg.hops" :is-found="leg.isFound" :sentence="leg.sentence" />
     </div>
   </section>
 </template>
@@ -84,14 +57,6 @@ const changeWords = ({ name, what, to }: FollowedHop['changes'][number]): string
 }
 .address {
   overflow-wrap: anywhere;
-  font-size: 12px;
-}
-ol {
-  margin: 4px 0;
-  padding-left: 20px;
-}
-.changes {
-  display: block;
   font-size: 12px;
 }
 </style>

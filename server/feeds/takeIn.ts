@@ -1,0 +1,271 @@
+/**
+ * Takes the rows of a fetched run in: what is known of each click ID, and a receipt wherever that changes what stands. Keys
+ * are worked through some at a time, each part in one transaction, so that a run that is killed goes on; taking a row in
+ * twice changes nothing.
+ */
+import type { Pool } from 'pg';
+import {
+  dueOf,
+  emptyRegister,
+  latest,
+  standingOfKey,
+  takeIn,
+  type FeedEntry,
+  type KeyRegister,
+  type Said,
+  type SaidAmount,
+  type Told,
+} from '@tracheon/core/feeds';
+import { clickIdTime, parseClickId } from '@tracheon/core/identity';
+import { formatAmount } from '@tracheon/core/money';
+import { dayStart } from '@tracheon/core/time';
+import { ulidAt } from '../db/pooledUlid.ts';
+import { inEventTransaction, type Reads } from '../db/pools.ts';
+import { insertReceiptRows } from '../events/commitRows.ts';
+import type { ReceiptRecord } from '../events/rows.ts';
+import type { FeedRow, FeedRunRow } from './feedStore.ts';
+
+const AT_ONCE = 500;
+const HALF_A_DAY_MS = 12 * 3_600_000;
+
+interface KeyRow {
+  event_type_id: string;
+  key: string;
+  estimate: StoredAmount | null;
+  final: StoredAmount | null;
+  had_amount: boolean;
+  told: StoredTold | null;
+}
+/** Sums are text in JSON. */
+type StoredAmount = Omit<SaidAmount, 'amount'> & { amount: string };
+type StoredTold = Omit<Told, 'amount' | 'key' | 'eventTypeId'> & { amount: string };
+const nameOf = (k: Pick<FeedEntry, 'key' | 'eventTypeId'>): string => `${k.eventTypeId}|${k.key}`;
+const stored = (said: SaidAmount | null): StoredAmount | null =>
+  said && { ...said, amount: String(said.amount) };
+const read = (said: StoredAmount | null): SaidAmount | null =>
+  said && { ...said, amount: BigInt(said.amount) };
+
+export interface TakesIn {
+  pool: Pool;
+  /** Throws when the run is somebody else's by now. */
+  fence: (client: Reads) => Promise<void>;
+  judge: (receipts: readonly ReceiptRecord[]) => Promise<void>;
+  now: () => number;
+}
+
+/** Returns how many receipts it wrote. */
+export async function takeInRun(by: TakesIn, feed: FeedRow, run: FeedRunRow): Promise<number> {
+  const dayFinal = await noteFinal(by, feed, run);
+  let told = 0;
+  const work = async (
+    next: (client: Reads, after: string) => Promise<FeedEntry[]>,
+    isOfRun: boolean,
+  ): Promise<void> => {
+    // One part is judged while the next one is taken in.
+    let judged: Promise<void> = Promise.resolve();
+    try {
+      for (let after = ''; ;) {
+        const { entries, receipts } = await inEventTransaction(by.pool, async (client) => {
+          await by.fence(client);
+          const some = await next(client, after);
+          return {
+            entries: some,
+            receipts: await takePart(client, by, { feed, run, dayFinal, isOfRun }, some),
+          };
+        });
+        await judged;
+        if (entries.length === 0) return;
+        judged = by.judge(receipts);
+        // Looked at with the next part; meanwhile a failure must not count as nobody's.
+        judged.catch(() => undefined);
+        told += receipts.length;
+        after = nameOf(entries.at(-1)!);
+      }
+    } finally {
+      await judged.catch(() => undefined);
+    }
+  };
+  await work((client, after) => nextRows(client, run.id, after), true);
+  // What a final does not name.
+  if (dayFinal) await work((client, after) => nextUnnamed(client, feed.id, run.day, dayFinal, after), false);
+  return told;
+}
+
+/** Which final is the latest of its day. */
+async function noteFinal({ pool, fence }: TakesIn, feed: FeedRow, run: FeedRunRow): Promise<Said | null> {
+  return inEventTransaction(pool, async (client) => {
+    await fence(client);
+    await client.query('INSERT INTO feed_days (feed_id, day) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
+      feed.id,
+      run.day,
+    ]);
+    const { rows } = await client.query<{ final_as_of: Date | null; final_run: string }>(
+      'SELECT final_as_of, final_run FROM feed_days WHERE feed_id = $1 AND day = $2 FOR UPDATE',
+      [feed.id, run.day],
+    );
+    const { final_as_of: asOf, final_run: setId } = rows[0]!;
+    const before = asOf && { asOf: asOf.getTime(), setId };
+    if (!run.is_final) return before;
+    const now = latest(before, { asOf: run.as_of.getTime(), setId: run.id });
+    await client.query(
+      'UPDATE feed_days SET final_as_of = $3, final_run = $4 WHERE feed_id = $1 AND day = $2',
+      [feed.id, run.day, new Date(now.asOf), now.setId],
+    );
+    return now;
+  });
+}
+
+const asEntry = (r: {
+  key: string;
+  event_type_id: string;
+  amount_micros: string;
+  currency: string;
+}): FeedEntry => ({
+  key: r.key,
+  eventTypeId: r.event_type_id,
+  amount: BigInt(r.amount_micros),
+  currency: r.currency,
+});
+/** The later of two rows of one key counts. */
+async function nextRows(client: Reads, runId: string, after: string): Promise<FeedEntry[]> {
+  const { rows } = await client.query<Parameters<typeof asEntry>[0]>(
+    `SELECT DISTINCT ON (event_type_id || '|' || key) key, event_type_id, amount_micros, currency FROM feed_rows
+     WHERE run_id = $1 AND event_type_id || '|' || key > $2 ORDER BY event_type_id || '|' || key, n DESC LIMIT ${AT_ONCE}`,
+    [runId, after],
+  );
+  return rows.map(asEntry);
+}
+async function nextUnnamed(
+  client: Reads,
+  feedId: string,
+  day: string,
+  dayFinal: Said,
+  after: string,
+): Promise<FeedEntry[]> {
+  const { rows } = await client.query<{ key: string; event_type_id: string }>(
+    `SELECT key, event_type_id FROM feed_keys WHERE feed_id = $1 AND day = $2 AND final->>'setId' IS DISTINCT FROM $3
+       AND event_type_id || '|' || key > $4 ORDER BY event_type_id || '|' || key LIMIT ${AT_ONCE}`,
+    [feedId, day, dayFinal.setId, after],
+  );
+  return rows.map((r) => ({ key: r.key, eventTypeId: r.event_type_id, amount: 0n, currency: '' }));
+}
+
+interface Part {
+  feed: FeedRow;
+  run: FeedRunRow;
+  dayFinal: Said | null;
+  /** The entries are the run's own; else they are only looked at again. */
+  isOfRun: boolean;
+}
+
+async function takePart(
+  client: Reads,
+  { now }: TakesIn,
+  { feed, run, dayFinal, isOfRun }: Part,
+  entries: readonly FeedEntry[],
+): Promise<ReceiptRecord[]> {
+  if (entries.length === 0) return [];
+  const { rows } = await client.query<KeyRow>(
+    `SELECT k.event_type_id, k.key, k.estimate, k.final, k.had_amount, k.told FROM feed_keys k
+     JOIN unnest($3::text[], $4::text[]) AS e (type, key) ON k.event_type_id = e.type AND k.key = e.key
+     WHERE k.feed_id = $1 AND k.day = $2 FOR UPDATE OF k`,
+    [feed.id, run.day, entries.map((e) => e.eventTypeId), entries.map((e) => e.key)],
+  );
+  const there = new Map(rows.map((r) => [nameOf({ key: r.key, eventTypeId: r.event_type_id }), r]));
+  const set = { id: run.id, asOf: run.as_of.getTime(), isFinal: run.is_final };
+  const registers = entries.map((entry): KeyRegister => {
+    const row = there.get(nameOf(entry));
+    const before: KeyRegister = row
+      ? {
+          key: entry.key,
+          eventTypeId: entry.eventTypeId,
+          estimate: read(row.estimate),
+          final: read(row.final),
+          hadAmount: row.had_amount,
+        }
+      : emptyRegister(entry);
+    return isOfRun ? takeIn(before, set, entry) : before;
+  });
+  const told = rows.flatMap((r) =>
+    r.told ? [{ ...r.told, amount: BigInt(r.told.amount), key: r.key, eventTypeId: r.event_type_id }] : [],
+  );
+  const standing = registers.flatMap((r) => standingOfKey(r, dayFinal, feed.body.estimates) ?? []);
+  const due = dueOf(standing, told);
+  const receipts = due.map((t) => receiptOf(feed, run, t, now()));
+  await insertReceiptRows(client, receipts);
+  await store(client, feed, run, registers, due, receipts);
+  return receipts;
+}
+
+async function store(
+  client: Reads,
+  feed: FeedRow,
+  run: FeedRunRow,
+  registers: readonly KeyRegister[],
+  due: readonly Told[],
+  receipts: readonly ReceiptRecord[],
+): Promise<void> {
+  const told = new Map(due.map((t, i) => [nameOf(t), { told: toldJson(t), receiptId: receipts[i]!.id }]));
+  await client.query(
+    `INSERT INTO feed_keys (feed_id, day, event_type_id, key, estimate, final, had_amount, told, receipt_id)
+     SELECT $1, $2, r->>'eventTypeId', r->>'key', nullif(r->'estimate', 'null'), nullif(r->'final', 'null'), (r->>'hadAmount')::boolean,
+       nullif(r->'told', 'null'), r->>'receiptId' FROM jsonb_array_elements($3::jsonb) AS r
+     ON CONFLICT (feed_id, day, event_type_id, key) DO UPDATE SET estimate = excluded.estimate, final = excluded.final,
+       had_amount = excluded.had_amount, told = coalesce(excluded.told, feed_keys.told),
+       receipt_id = CASE WHEN excluded.told IS NULL THEN feed_keys.receipt_id ELSE excluded.receipt_id END`,
+    [
+      feed.id,
+      run.day,
+      JSON.stringify(
+        registers.map((r) => ({
+          eventTypeId: r.eventTypeId,
+          key: r.key,
+          estimate: stored(r.estimate),
+          final: stored(r.final),
+          hadAmount: r.hadAmount,
+          told: told.get(nameOf(r))?.told ?? null,
+          receiptId: told.get(nameOf(r))?.receiptId ?? '',
+        })),
+      ),
+    ],
+  );
+}
+const toldJson = ({ status, amount, currency, changedAt }: Told): StoredTold => ({
+  status,
+  amount: String(amount),
+  currency,
+  changedAt,
+});
+
+/** In our own names and words. The conversion is of the day's noon, but never before its visit. */
+function receiptOf(feed: FeedRow, run: FeedRunRow, told: Told, nowMs: number): ReceiptRecord {
+  const noon = dayStart(run.day, feed.body.zone || 'UTC') + HALF_A_DAY_MS;
+  const clickId = parseClickId(told.key);
+  const at = clickId === null ? noon : Math.max(noon, clickIdTime(clickId));
+  const query = new URLSearchParams({
+    click_id: told.key,
+    payout: formatAmount(told.amount),
+    currency: told.currency,
+    event: told.eventTypeId,
+    status: told.status,
+    transaction: `feed:${feed.id}:${run.day}`,
+    conversion_time: new Date(at).toISOString(),
+    changed_time: new Date(told.changedAt).toISOString(),
+  });
+  return {
+    deskId: feed.desk_id,
+    id: ulidAt(nowMs),
+    receivedMs: nowMs,
+    networkId: feed.network_id!,
+    method: 'FEED',
+    path: '',
+    query: query.toString().replaceAll('+', '%20'),
+    body: '',
+    contentType: '',
+    headers: {},
+    addressPrefix: '',
+    held: false,
+    channel: 'feed',
+    batchId: '',
+  };
+}

@@ -1,0 +1,198 @@
+/** Days older than visits are kept: sealed as Parquet, removed from PostgreSQL, and in every report as they were. */
+import { mkdtempSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { DuckDBInstance } from '@duckdb/node-api';
+import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import { numbersAsked, type NumbersAnswer } from '@tracheon/core/contract';
+import { openPool } from '../../server/db/pools.ts';
+import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import { verify } from '../../server/numbers/verify.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
+import { until, type Chain } from './testDesk.ts';
+
+const DAY_MS = 86_400_000;
+const VISIT_DAYS = 130;
+const folder = mkdtempSync(join(tmpdir(), 'tracheon-sealed-'));
+const troubles: string[] = [];
+let desk: OwnDesk;
+let chain: Chain;
+let kept: KeptIndex;
+/** What the sealing takes for now; visits are of today. */
+let aheadDays = 0;
+let hours = 0;
+/** The next look at what is due, which is each hour. */
+const look = (): void => void (hours += 1.01);
+
+beforeAll(async () => {
+  desk = await openOwnServer();
+  chain = await desk.chain({ campaign: { costModel: 'share', costShare: '12500000' } });
+  kept = new KeptIndex({
+    pool: openPool(desk.database.directUrl, 'numbers', 2),
+    path: join(folder, 'numbers.duckdb'),
+    visitDays: VISIT_DAYS,
+    feedEveryMs: 20,
+    now: () => Date.now() + aheadDays * DAY_MS + hours * 3_600_000,
+    log: {
+      info: () => undefined,
+      error: (more, words) =>
+        troubles.push(`${words} ${JSON.stringify(more)} ${String((more as { err?: Error }).err?.stack)}`),
+    },
+  });
+});
+afterAll(async () => {
+  await kept.close();
+  await kept.pool.end();
+  await desk.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const period = () => ({
+  from: new Date(Date.now() - 3 * DAY_MS).toISOString().slice(0, 10),
+  to: new Date(Date.now() + 2 * DAY_MS).toISOString().slice(0, 10),
+});
+const ask = (by: string[]): Promise<NumbersAnswer> =>
+  kept
+    .ask(desk.deskId, numbersAsked.parse({ by, limit: 100, ...period() }), new AbortController().signal)
+    .then((a) => a!);
+async function figures(): Promise<object[]> {
+  const answers = [
+    await ask(['sub_site']),
+    await ask(['campaign_id', 'sub_Site']),
+    await ask(['hour', 'country']),
+  ];
+  return answers.map(({ rows, total }) => ({
+    rows: rows.map(({ values, figures: of }) => ({ values, figures: of })),
+    total,
+  }));
+}
+async function settled(): Promise<void> {
+  const { rows } = await desk.pool.query<{ now: string }>('SELECT pg_current_xact_id()::text AS now');
+  await until(
+    async () => {
+      const index = kept.state.state === 'ready' ? kept.open : null;
+      if (!index || BigInt((await index.meta()).cursor!) <= BigInt(rows[0]!.now)) return false;
+      return (await index.rows('SELECT 1 FROM unsettled LIMIT 1')).length === 0;
+    },
+    `the index: ${troubles.join('\n')}`,
+  );
+}
+const count = async (sql: string): Promise<number> =>
+  (await desk.pool.query<{ n: number }>(`SELECT count(*)::float8 AS n FROM ${sql}`)).rows[0]!.n;
+const sealedVisits = async (): Promise<number> =>
+  (await desk.pool.query<{ n: number }>('SELECT coalesce(sum(visits), 0)::float8 AS n FROM sealed_days'))
+    .rows[0]!.n;
+const files = (): string[] =>
+  (readdirSync(join(folder, 'sealed'), { recursive: true }) as string[]).filter((f) =>
+    f.endsWith('.parquet'),
+  );
+
+let before: object[];
+
+it('a day is sealed only when no conversion of it can come any more', async () => {
+  const own = await chain.send('clk=s1&site=moss');
+  for (let n = 2; n <= 6; n++) await chain.send(`clk=s${n}&site=fern&title=T%20${n}`);
+  await desk.say(chain.network.key, `click_id=${own}&payout=10&transaction=seal-1&status=ok`);
+  await desk.owner.post('/costs', {
+    sourceId: chain.source.id,
+    ...period(),
+    amountMicros: '1000003',
+    subs: [{ name: 'site', value: 'fern' }],
+  });
+  const long = await desk.make('offer', {
+    ...chain.offer.body,
+    name: 'Kites, a long window',
+    windowDays: VISIT_DAYS,
+  });
+  await settled();
+  before = await figures();
+  // The share of 10.00, and what the source billed.
+  expect((before[0] as { total: object }).total).toMatchObject({ visits: 6, spentMicros: '2250003' });
+  aheadDays = VISIT_DAYS + 3;
+  look();
+  await until(
+    () => Promise.resolve(troubles.some((t) => t.includes('Raise TRACHEON_VISIT_DAYS'))),
+    'the refusal',
+  );
+  expect(await count('visits')).toBe(6);
+  const { body } = await desk.owner.put(`/parts/offer/${long.id}`, {
+    version: long.version,
+    body: { ...long.body, windowDays: 90 },
+  });
+  expect(body).toMatchObject({ body: { windowDays: 90 } });
+});
+
+it('then its visits leave PostgreSQL, and every figure stays', async () => {
+  look();
+  await until(async () => (await sealedVisits()) === 6, 'the days to be sealed');
+  expect(await count('visits')).toBe(0);
+  await until(async () => JSON.stringify(await figures()) === JSON.stringify(before), 'the same figures');
+  await settled();
+  expect(await verify(desk.pool, kept.open!)).toEqual([]);
+  expect(await count('conversions')).toBe(1);
+});
+
+it('the file can be read by anything, and holds no click ID', async () => {
+  const db = await DuckDBInstance.create(':memory:');
+  const connection = await db.connect();
+  const read = await connection.runAndReadAll(
+    `SELECT * FROM read_parquet([${files()
+      .map((f) => `'${join(folder, 'sealed', f)}'`)
+      .join(', ')}]) ORDER BY visit_at, n`,
+  );
+  const rows = read.getRowObjectsJson();
+  connection.closeSync();
+  db.closeSync();
+  expect(rows).toHaveLength(6);
+  expect(rows[0]).toMatchObject({
+    campaign_id: chain.campaign.id,
+    cost_micros: '1250000',
+    cost_currency: 'EUR',
+  });
+  expect(JSON.stringify(rows[0])).toContain('moss');
+  const { rows: conversions } = await desk.pool.query<{ click_id: string }>(
+    'SELECT click_id FROM conversions',
+  );
+  expect(JSON.stringify(rows)).not.toContain(conversions[0]!.click_id);
+});
+
+it('an index that is built anew takes the sealed days in', async () => {
+  kept.drop();
+  await until(() => Promise.resolve(kept.state.state === 'building'), 'the drop');
+  await settled();
+  expect(await figures()).toEqual(before);
+  expect(await verify(desk.pool, kept.open!)).toEqual([]);
+});
+
+it('what comes to a sealed day later is in the figures at once, and sealed with it', async () => {
+  aheadDays = 0;
+  const late = await desk.visit(`/v/${chain.campaign.key}?clk=late&site=fern`);
+  expect(late.status).toBe(302);
+  // Its partition is gone: it waits on disk until there is one again.
+  await until(async () => (await count('visits')) === 1, 'the late visit');
+  await settled();
+  expect((await ask(['sub_site'])).total.visits).toBe(7);
+  expect(await verify(desk.pool, kept.open!)).toEqual([]);
+  aheadDays = VISIT_DAYS + 3;
+  look();
+  await until(async () => (await sealedVisits()) === 7, 'the day to be sealed again');
+  await settled();
+  expect((await ask(['sub_site'])).total.visits).toBe(7);
+  expect(await verify(desk.pool, kept.open!)).toEqual([]);
+});
+
+it('a file that is gone is told, and its day comes back with the file', async () => {
+  const [deskFolder] = readdirSync(join(folder, 'sealed'));
+  renameSync(join(folder, 'sealed', deskFolder!), join(folder, 'elsewhere'));
+  troubles.length = 0;
+  kept.drop();
+  await until(() => Promise.resolve(kept.state.state === 'building'), 'the drop');
+  await settled();
+  expect(troubles.join()).toContain('is missing or was changed');
+  expect((await verify(desk.pool, kept.open!)).length).toBeGreaterThan(0);
+  renameSync(join(folder, 'elsewhere'), join(folder, 'sealed', deskFolder!));
+  look();
+  await until(async () => (await ask(['sub_site'])).total.visits === 7, 'the day to be back');
+  await settled();
+  expect(await verify(desk.pool, kept.open!)).toEqual([]);
+});
