@@ -175,7 +175,11 @@ export async function loadCostFile(
 ): Promise<CostLoad> {
   const { deskId, memberId } = owner;
   const { source, entries } = await readAll(pool, deskId, draftId, settings);
-  if (entries.length === 0) throw new Problem('no_cost_rows');
+  if (entries.length === 0) {
+    // All there already, because it was loaded from another tab meanwhile: then it is no draft any more.
+    await draftRow(pool, deskId, draftId);
+    throw new Problem('no_cost_rows');
+  }
   await saveSettings(pool, deskId, draftId, costFileSettings.parse(settings));
   const id = ulid();
   const { rowCount } = await pool.query(

@@ -51,7 +51,7 @@ export class IndexFile {
 
   private constructor(
     private readonly instance: DuckDBInstance,
-    /** The feeder's own; questions have one each. */
+    /** The feeder's own, for one statement at a time: DuckDB breaks one off when another begins. Questions have one each. */
     readonly feeding: DuckDBConnection,
   ) {}
 

@@ -22,7 +22,8 @@ import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
-import { until, type Chain } from './testDesk.ts';
+import type { Chain } from './testDesk.ts';
+import { caughtUp } from './testIndex.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-costs-'));
 const path = join(folder, 'numbers.duckdb');
@@ -88,21 +89,7 @@ const ask = (asked: object): Promise<NumbersAnswer> =>
       new AbortController().signal,
     )
     .then((a) => a!);
-async function settled(): Promise<void> {
-  const { rows } = await desk.pool.query<{ now: string }>('SELECT pg_current_xact_id()::text AS now');
-  await until(
-    async () => {
-      const index = kept.state.state === 'ready' ? kept.open : null;
-      if (!index || BigInt((await index.meta()).cursor!) <= BigInt(rows[0]!.now)) return false;
-      const waiting = await index.rows<{ n: number }>('SELECT count(*)::DOUBLE AS n FROM unsettled');
-      return waiting[0]!.n === 0;
-    },
-    'the costs to be settled',
-    60_000,
-  ).catch((error: Error) => {
-    throw new Error([error.message, ...troubles].join('\n'));
-  });
-}
+const settled = (): Promise<void> => caughtUp(desk.pool, kept, troubles);
 /** Cost by site of a day, in micro-units. */
 async function spent(day: string): Promise<Record<string, string>> {
   await settled();

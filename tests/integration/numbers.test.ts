@@ -15,6 +15,7 @@ import { startNightlyCheck } from '../../server/numbers/nightlyCheck.ts';
 import { verify } from '../../server/numbers/verify.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
+import { caughtUp, inIndex } from './testIndex.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-numbers-'));
 const path = join(folder, 'numbers.duckdb');
@@ -114,20 +115,7 @@ const ask = (asked: object): Promise<NumbersAnswer> =>
       new AbortController().signal,
     )
     .then((a) => a!);
-/** Everything that is over by now has been taken in. */
-async function drained(): Promise<void> {
-  const { rows } = await desk.pool.query<{ xmax: string }>('SELECT pg_current_xact_id()::text AS xmax');
-  await until(
-    async () => {
-      const index = kept.state.state === 'ready' ? kept.open : null;
-      return index !== null && BigInt((await index.meta()).cursor!) > BigInt(rows[0]!.xmax);
-    },
-    'the index to have taken everything in',
-    20_000,
-  ).catch((error: Error) => {
-    throw new Error([error.message, ...troubles].join('\n'));
-  });
-}
+const drained = (): Promise<void> => caughtUp(desk.pool, kept, troubles);
 const ofOwn = async () => (await verify(desk.pool, kept.open!)).filter((d) => d.deskId === desk.deskId);
 
 /** The same by PostgreSQL, straight from the events; times by its own calendar. */
@@ -551,11 +539,11 @@ describe('the index', () => {
     await kept.close();
     kept = open();
     await drained();
-    await kept.open!.setMeta({ database: 'another/1/2/3' });
+    await inIndex(kept.open!, `UPDATE meta SET value = 'another/1/2/3' WHERE key = 'database'`);
     await kept.close();
     kept = open();
     await drained();
-    expect((await kept.open!.meta()).database).not.toContain('another');
+    expect(await inIndex(kept.open!, `SELECT 1 FROM meta WHERE value LIKE 'another%'`)).toEqual([]);
     const first = kept.open;
     kept.drop();
     await until(() => Promise.resolve(kept.open !== null && kept.open !== first), 'the new index');
@@ -607,13 +595,14 @@ describe('the index', () => {
     kept = open({ questionMs: 150 });
     await drained();
     const { visits } = kept.open!.tablesOf(desk.deskId)!;
-    const times = Math.ceil(600_000 / (await kept.open!.rows(`SELECT 1 FROM ${visits}`)).length);
+    const times = Math.ceil(600_000 / (await inIndex(kept.open!, `SELECT 1 FROM ${visits}`)).length);
     // Grouped by what nearly every row has of its own, one statement takes seconds.
-    await kept.open!.feeding.run(
+    await inIndex(
+      kept.open!,
       `INSERT INTO ${visits} SELECT v.* REPLACE (hash(n, v.id_c)::VARCHAR AS referrer_host) FROM ${visits} v, range(${times}) AS r (n)`,
     );
     await expect(ask({ by: ['referrer_host', 'country'] })).rejects.toBeInstanceOf(QuestionTooLong);
-    await kept.open!.feeding.run(`DELETE FROM ${visits} WHERE referrer_host <> ''`);
+    await inIndex(kept.open!, `DELETE FROM ${visits} WHERE referrer_host <> ''`);
     // On a busy machine the next one may take longer than that.
     await kept.close();
     kept = open();
@@ -667,7 +656,8 @@ describe('the index', () => {
     await until(() => Promise.resolve(said.length > 0), 'the first night');
     expect(said[0]).toBe('the numbers index agrees with the database');
     const damaged = kept.open!;
-    await damaged.feeding.run(
+    await inIndex(
+      damaged,
       `UPDATE ${damaged.tablesOf(desk.deskId)!.visits} SET cost_micros = cost_micros + 1`,
     );
     day = 2;

@@ -10,6 +10,7 @@ import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { verify } from '../../server/numbers/verify.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
+import { caughtUp } from './testIndex.ts';
 
 const DAY_MS = 86_400_000;
 const VISIT_DAYS = 130;
@@ -66,17 +67,7 @@ async function figures(): Promise<object[]> {
     total,
   }));
 }
-async function settled(): Promise<void> {
-  const { rows } = await desk.pool.query<{ now: string }>('SELECT pg_current_xact_id()::text AS now');
-  await until(
-    async () => {
-      const index = kept.state.state === 'ready' ? kept.open : null;
-      if (!index || BigInt((await index.meta()).cursor!) <= BigInt(rows[0]!.now)) return false;
-      return (await index.rows('SELECT 1 FROM unsettled LIMIT 1')).length === 0;
-    },
-    `the index: ${troubles.join('\n')}`,
-  );
-}
+const settled = (): Promise<void> => caughtUp(desk.pool, kept, troubles);
 const count = async (sql: string): Promise<number> =>
   (await desk.pool.query<{ n: number }>(`SELECT count(*)::float8 AS n FROM ${sql}`)).rows[0]!.n;
 const sealedVisits = async (): Promise<number> =>

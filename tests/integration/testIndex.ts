@@ -1,7 +1,11 @@
 /** The numbers index of a server in a test, in the process of the test; asked as usual, over its socket. */
+import type pg from 'pg';
+import { openPool } from '../../server/db/pools.ts';
+import type { IndexFile } from '../../server/numbers/indexFile.ts';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { indexOf, serveNumbers, socketOf } from '../../server/numbers/numbersService.ts';
-import { openPool } from '../../server/db/pools.ts';
+import { rowsOf } from '../../server/numbers/sums.ts';
+import { until } from './testDesk.ts';
 
 export async function startIndex(
   databaseUrl: string,
@@ -20,4 +24,30 @@ export async function startIndex(
       await pool.end();
     },
   };
+}
+
+/** On a connection of its own: on the feeder's, a statement of somebody else breaks off what the feeder is doing. */
+export async function inIndex<R>(index: IndexFile, sql: string): Promise<R[]> {
+  const connection = await index.connect();
+  try {
+    return await rowsOf<R>(connection, sql);
+  } finally {
+    connection.closeSync();
+  }
+}
+
+/** Everything that is over by now has been taken in, and its costs are settled. */
+export async function caughtUp(pool: pg.Pool, kept: KeptIndex, troubles: readonly string[]): Promise<void> {
+  const { rows } = await pool.query<{ now: string }>('SELECT pg_current_xact_id()::text AS now');
+  await until(async () => {
+    const index = kept.state.state === 'ready' ? kept.open : null;
+    if (!index) return false;
+    const [at] = await inIndex<{ cursor: string; unsettled: number }>(
+      index,
+      `SELECT value AS cursor, (SELECT count(*)::INTEGER FROM unsettled) AS unsettled FROM meta WHERE key = 'cursor'`,
+    );
+    return BigInt(at!.cursor) > BigInt(rows[0]!.now) && at!.unsettled === 0;
+  }, 'the index to have taken everything in').catch((error: Error) => {
+    throw new Error([error.message, ...troubles].join('\n'), { cause: error.cause });
+  });
 }
