@@ -15,6 +15,7 @@ const of = (
   status,
   countsAsConversion: true,
   countsAsRevenue: true,
+  estimated: 0n,
   count,
   amount,
 });

@@ -18,6 +18,7 @@ const conv = (c: Partial<ConversionSums>): ConversionSums => ({
   status: 'approved',
   countsAsConversion: true,
   countsAsRevenue: true,
+  estimated: 0n,
   count: 1,
   amount: 10_000_000n,
   ...c,
@@ -50,6 +51,26 @@ describe('figures', () => {
       earnedPerOfferClickMicros: '130000',
     });
     expect(f.roi).toBeCloseTo(1 / 12);
+  });
+  it('say how much of what is expected is an estimate', () => {
+    const f = figures(
+      sums({
+        conversions: [
+          conv({ estimated: 4_000_000n }),
+          conv({ status: 'pending', amount: 6_000_000n, estimated: 6_000_000n }),
+          conv({ status: 'rejected', estimated: 10_000_000n }),
+          conv({ countsAsRevenue: false, estimated: 10_000_000n }),
+        ],
+      }),
+      half,
+    );
+    expect(f).toMatchObject({ expectedMicros: '13000000', estimatedMicros: '7000000' });
+    expect(f.estimatedShare).toBeCloseTo(7 / 13);
+    expect(addFigures([f, f])).toMatchObject({
+      estimatedMicros: '14000000',
+      estimatedShare: f.estimatedShare,
+    });
+    expect(figures(sums({}), half)).toMatchObject({ estimatedMicros: '0', estimatedShare: null });
   });
   it('take as revenue what is asked for; expected and spent stay', () => {
     const given = sums({

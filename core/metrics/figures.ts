@@ -46,6 +46,8 @@ export interface ConversionSums {
   count: number;
   /** In the desk's currency. */
   amount: Micros;
+  /** Of `amount`, what a feed told as an estimate and has not confirmed. */
+  estimated: Micros;
 }
 export interface Unconverted {
   currency: string;
@@ -174,6 +176,7 @@ export function figures(sums: Sums, approval: ApprovalRate, basis: RevenueBasis 
   let earned = 0n;
   let onHold = 0n;
   let expected = 0n;
+  let estimated = 0n;
   let conversions = 0;
   let approved = 0;
   let decided = 0;
@@ -184,12 +187,16 @@ export function figures(sums: Sums, approval: ApprovalRate, basis: RevenueBasis 
     if (c.status === 'approved') approved += c.count;
     if (isDecided) decided += c.count;
     if (!c.countsAsRevenue) continue;
-    if (balance === 'earn') earned += c.amount;
+    if (balance === 'earn') {
+      earned += c.amount;
+      estimated += c.estimated;
+    }
     if (balance !== 'hold') continue;
     onHold += c.amount;
     const rate = approval(c.offerId, c.networkId, c.eventTypeId);
     holdRates.set(rate.basis, rate);
     expected += expectedOf(c.amount, rate);
+    estimated += expectedOf(c.estimated, rate);
   }
   expected += earned;
   // As long as one visit has a cost, what is missing is said beside it; where none has, there is no profit to speak of.
@@ -208,6 +215,7 @@ export function figures(sums: Sums, approval: ApprovalRate, basis: RevenueBasis 
     amounts: {
       ...costsOf(visits),
       expected,
+      estimated,
       earned,
       onHold,
       revenue,
@@ -296,6 +304,7 @@ export function addFigures(all: readonly Figures[]): Figures {
         fileCost: sum((f) => f.fileCostMicros),
       }),
       expected: sum((f) => f.expectedMicros),
+      estimated: sum((f) => f.estimatedMicros),
       earned: sum((f) => f.earnedMicros),
       onHold: sum((f) => f.onHoldMicros),
       revenue: sum((f) => f.expectedMicros),

@@ -30,6 +30,7 @@ export type AmountSum =
   | 'feedCost'
   | 'fileCost'
   | 'expected'
+  | 'estimated'
   | 'earned'
   | 'onHold'
   | 'revenue'
@@ -109,6 +110,19 @@ export const figureDefinitions = {
   fileCostMicros: money('fileCost', 'Cost from files', 'Cost from files and cost that was added by hand.'),
   withoutCost: count('withoutCost', 'Without cost', 'Visits whose cost is not known.'),
   expectedMicros: money('expected', 'Expected', 'Earned revenue plus revenue on hold × approval rate.'),
+  estimatedMicros: money(
+    'estimated',
+    'Estimated revenue',
+    'The part of expected revenue that a feed has told only as an estimate. The final amount is still to come.',
+  ),
+  estimatedShare: {
+    unit: 'return',
+    of: 'estimated',
+    by: 'expected',
+    label: 'Estimated share',
+    short: 'Est. share',
+    meaning: 'Estimated revenue ÷ expected revenue. Empty when no revenue is expected.',
+  },
   earnedMicros: money('earned', 'Earned', 'Revenue of approved conversions.'),
   onHoldMicros: money('onHold', 'On hold', 'Revenue of pending conversions.'),
   visits: count('visits', 'Visits', 'Visits without bots, repeats and tests.'),

@@ -45,10 +45,12 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
     isClosing: () => w.closing,
   });
   const loadSpools = async (): Promise<void> => {
-    const { files, rows, tornBytes } = await w.loadSpools();
+    const { files, rows, tornBytes, deskIds } = await w.loadSpools();
     if (tornBytes > 0) log.error({ tornBytes }, 'a spool file has an unreadable end; it is kept as *.torn');
     if (files === 0) return;
     log.warn({ rows }, 'rows that waited in the spool are in the database');
+    // What was told of them when they were kept came too early: nobody could see them yet.
+    for (const deskId of deskIds) w.news.tell(deskId, 'visits', 'postbacks-in');
     await intake.spoolLoaded();
   };
   const repeated: RepeatedJob[] = [

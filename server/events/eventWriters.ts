@@ -118,7 +118,12 @@ export function openEventWriters(
     loadSpools: async () => {
       const reports = [await visits.load(), await clicks.load(), await receipts.load()];
       const sum = (key: 'files' | 'rows' | 'tornBytes'): number => reports.reduce((n, r) => n + r[key], 0);
-      return { files: sum('files'), rows: sum('rows'), tornBytes: sum('tornBytes') };
+      return {
+        files: sum('files'),
+        rows: sum('rows'),
+        tornBytes: sum('tornBytes'),
+        deskIds: new Set(reports.flatMap((r) => [...r.deskIds])),
+      };
     },
     spoolFiles: async () => (await disk.list().catch(() => [])).length,
   };

@@ -29,10 +29,16 @@ export interface LoadReport {
   files: number;
   rows: number;
   tornBytes: number;
+  /** Desks whose rows they are. */
+  deskIds: ReadonlySet<string>;
 }
 
-export async function loadSpool<T>(pool: Pool, source: SpoolSource<T>): Promise<LoadReport> {
-  const report: LoadReport = { files: 0, rows: 0, tornBytes: 0 };
+export async function loadSpool<T extends { deskId: string }>(
+  pool: Pool,
+  source: SpoolSource<T>,
+): Promise<LoadReport> {
+  const deskIds = new Set<string>();
+  const report: LoadReport = { files: 0, rows: 0, tornBytes: 0, deskIds };
   for (const name of await source.spool.rotate()) {
     const { payloads, tornBytes } = decodeRecords(await source.disk.read(name));
     const rows = payloads.map(source.decode);
@@ -52,6 +58,7 @@ export async function loadSpool<T>(pool: Pool, source: SpoolSource<T>): Promise<
     source.onFile?.('is loaded', name, rows.length);
     report.files += 1;
     report.rows += rows.length;
+    for (const row of rows) deskIds.add(row.deskId);
     report.tornBytes += tornBytes;
   }
   return report;

@@ -35,11 +35,14 @@ interface KeyRow {
   final: StoredAmount | null;
   had_amount: boolean;
   told: StoredTold | null;
+  /** Of what was told last; empty: nothing was. */
+  receipt_id: string;
 }
 /** Sums are text in JSON. */
 type StoredAmount = Omit<SaidAmount, 'amount'> & { amount: string };
 type StoredTold = Omit<Told, 'amount' | 'key' | 'eventTypeId'> & { amount: string };
 const nameOf = (k: Pick<FeedEntry, 'key' | 'eventTypeId'>): string => `${k.eventTypeId}|${k.key}`;
+const nameOfRow = (r: KeyRow): string => nameOf({ key: r.key, eventTypeId: r.event_type_id });
 const stored = (said: SaidAmount | null): StoredAmount | null =>
   said && { ...said, amount: String(said.amount) };
 const read = (said: StoredAmount | null): SaidAmount | null =>
@@ -166,12 +169,12 @@ async function takePart(
 ): Promise<ReceiptRecord[]> {
   if (entries.length === 0) return [];
   const { rows } = await client.query<KeyRow>(
-    `SELECT k.event_type_id, k.key, k.estimate, k.final, k.had_amount, k.told FROM feed_keys k
+    `SELECT k.event_type_id, k.key, k.estimate, k.final, k.had_amount, k.told, k.receipt_id FROM feed_keys k
      JOIN unnest($3::text[], $4::text[]) AS e (type, key) ON k.event_type_id = e.type AND k.key = e.key
      WHERE k.feed_id = $1 AND k.day = $2 FOR UPDATE OF k`,
     [feed.id, run.day, entries.map((e) => e.eventTypeId), entries.map((e) => e.key)],
   );
-  const there = new Map(rows.map((r) => [nameOf({ key: r.key, eventTypeId: r.event_type_id }), r]));
+  const there = new Map(rows.map((r) => [nameOfRow(r), r]));
   const set = { id: run.id, asOf: run.as_of.getTime(), isFinal: run.is_final };
   const registers = entries.map((entry): KeyRegister => {
     const row = there.get(nameOf(entry));
@@ -194,6 +197,7 @@ async function takePart(
   const receipts = due.map((t) => receiptOf(feed, run, t, now()));
   await insertReceiptRows(client, receipts);
   await store(client, feed, run, registers, due, receipts);
+  if (run.is_final && isOfRun) await noteConfirmed(client, feed, rows, due);
   return receipts;
 }
 
@@ -236,6 +240,25 @@ const toldJson = ({ status, amount, currency, changedAt }: Told): StoredTold => 
   currency,
   changedAt,
 });
+
+/** A final that says what its estimate said writes no receipt, but the amount is an estimate no more: the index has to look. */
+async function noteConfirmed(
+  client: Reads,
+  { desk_id: deskId }: FeedRow,
+  rows: readonly KeyRow[],
+  due: readonly Told[],
+): Promise<void> {
+  const isTold = new Set(due.map(nameOf));
+  const same = rows.filter((r) => r.final === null && r.receipt_id !== '' && !isTold.has(nameOfRow(r)));
+  const days = same.map((r) => new Date(clickIdTime(parseClickId(r.key)!)).toISOString().slice(0, 10));
+  if (same.length > 0)
+    await client.query(
+      `INSERT INTO fact_changes (desk_id, kind, subject_id, day)
+       SELECT o.desk_id, 'conversion', o.conversion_id, s.day FROM unnest($2::text[], $3::date[]) AS s (receipt_id, day)
+       JOIN outcomes o ON o.desk_id = $1 AND o.receipt_id = s.receipt_id AND o.conversion_id <> ''`,
+      [deskId, same.map((r) => r.receipt_id), days],
+    );
+}
 
 /** In our own names and words. The conversion is of the day's noon, but never before its visit. */
 function receiptOf(feed: FeedRow, run: FeedRunRow, told: Told, nowMs: number): ReceiptRecord {

@@ -29,6 +29,8 @@ export interface ConversionFact extends Record<string, unknown> {
   currency: string;
   payout_micros: string;
   base_micros: string | null;
+  /** A feed told it, and nothing final of its day yet. */
+  is_estimate: boolean;
   subs: Record<string, string>;
   extras: Record<string, string>;
 }
@@ -42,7 +44,10 @@ const VISIT = `v.id, ${ms('v.at')}, ${named('v')}, v.is_bot, v.is_repeat, v.is_u
   coalesce(pv.body->>'costModel' = 'link', false) AS is_link`;
 const CAMPAIGN = `LEFT JOIN part_versions pv ON pv.part_id = v.campaign_id AND pv.version = v.campaign_version`;
 const CONVERSION = `c.id, c.desk_id, ${ms('c.visit_at')}, ${ms('c.converted_at')}, c.click_id, ${named('c')}, c.event_type_id,
-  c.status, c.currency, c.payout_micros, c.base_micros, c.subs, c.extras`;
+  c.status, c.currency, c.payout_micros, c.base_micros, c.subs, c.extras, fd.feed_id IS NOT NULL AS is_estimate`;
+/** What feeds tell names their day as its transaction; see takeIn.ts. */
+const OPEN_DAY = `LEFT JOIN feed_days fd ON c.transaction LIKE 'feed:%' AND fd.feed_id = split_part(c.transaction, ':', 2)
+  AND fd.day::text = split_part(c.transaction, ':', 3) AND fd.final_as_of IS NULL`;
 
 /** Where written rows lie; see migration 0030. */
 export interface FeedBatch {
@@ -141,7 +146,7 @@ async function byDay<R>(batches: readonly FeedBatch[], read: (keys: Keys) => Pro
 export async function conversionsById(pool: Pool, ids: readonly string[]): Promise<ConversionFact[]> {
   if (ids.length === 0) return [];
   const { rows } = await pool.query<ConversionFact>(
-    `SELECT ${CONVERSION} FROM conversions c WHERE c.id = ANY ($1) AND NOT c.is_test`,
+    `SELECT ${CONVERSION} FROM conversions c ${OPEN_DAY} WHERE c.id = ANY ($1) AND NOT c.is_test`,
     [ids],
   );
   return rows;
@@ -167,7 +172,7 @@ export async function conversionPage(
   most: number,
 ): Promise<ConversionFact[]> {
   const { rows } = await pool.query<ConversionFact>(
-    `SELECT ${CONVERSION} FROM conversions c WHERE c.desk_id = $1 AND c.id > $2 AND NOT c.is_test ORDER BY c.id LIMIT $3`,
+    `SELECT ${CONVERSION} FROM conversions c ${OPEN_DAY} WHERE c.desk_id = $1 AND c.id > $2 AND NOT c.is_test ORDER BY c.id LIMIT $3`,
     [deskId, after, most],
   );
   return rows;

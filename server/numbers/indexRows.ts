@@ -1,6 +1,7 @@
 /** Facts as rows of the index, appended many at a time. */
 import {
   BIGINT,
+  BOOLEAN,
   DuckDBDataChunk,
   INTEGER,
   USMALLINT,
@@ -97,6 +98,7 @@ export function addConversions(
     [VARCHAR, (r) => r.currency],
     [BIGINT, (r) => big(r.payout_micros)],
     [BIGINT, (r) => big(r.base_micros)],
+    [BOOLEAN, (r) => r.is_estimate],
     ...namedColumns(tables),
   ]);
 }

@@ -139,19 +139,22 @@ const visitSums = (by: string): string =>
 /** Event types that rows are sorted or narrowed by. */
 const eventsIn = ({ sort, having }: NumbersAsked): Set<string> =>
   new Set([sort, ...having.map((f) => f.figure)].flatMap((name) => readEventFigure(name)?.eventTypeId ?? []));
+/** How much of an amount is expected. */
+const SHARE = `CASE WHEN s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')}) THEN share ELSE 1 END`;
 /** With sums of these event types each for itself. */
 const conversionSums = (by: string, events: ReadonlySet<string>): string =>
   `SELECT ${by}, ${[...events].map(eventColumns).join('')} sum(n) FILTER (WHERE "asConversion" AND s IN (${sqlStatuses(isCounted)})) AS conversions,
      sum(n) FILTER (WHERE s = 'approved') AS approved, sum(n) FILTER (WHERE s IN (${sqlStatuses((s) => statusOf[s].isDecided)})) AS decided,
      sum(amount * rate) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'earn')})) AS earned,
      sum(amount * rate) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS "onHold",
-     sum(amount * rate * share) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS held
+     sum(amount * rate * share) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS held,
+     sum(estimated * rate * ${SHARE}) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses(isCounted)})) AS estimated
    FROM gc JOIN rates USING (segment) LEFT JOIN kinds USING (e) LEFT JOIN approvals USING (o, w, e) GROUP BY ${by}`;
 
 /** IDs are of a known alphabet, so that they can stand in a statement. */
 const eventColumns = (id: string): string =>
   `sum(n) FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "count ${id}",
-   sum(amount * rate * CASE WHEN s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')}) THEN share ELSE 1 END)
+   sum(amount * rate * ${SHARE})
      FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "revenue ${id}", `;
 function eventSql({ kind, eventTypeId }: EventFigure): string {
   const [count, revenue] = [sum(`count ${eventTypeId}`), sum(`revenue ${eventTypeId}`)];

@@ -37,10 +37,12 @@ interface ConversionRow {
   c: string;
   n: number;
   amount: string;
+  /** Of `amount`. */
+  estimated: string;
   waiting: string;
 }
 
-type AddedConversions = ConversionRow & { total: bigint; stillWaiting: bigint };
+type AddedConversions = ConversionRow & { total: bigint; stillEstimated: bigint; stillWaiting: bigint };
 
 export interface RowSums {
   values: string[];
@@ -83,12 +85,18 @@ class Adding {
 
   addConversions(row: ConversionRow): void {
     const key = [row.segment, row.young, row.o, row.w, row.e, row.s, row.c].join('|');
-    const [amount, waiting] = [BigInt(row.amount), BigInt(row.waiting)];
+    const [amount, estimated, waiting] = [row.amount, row.estimated, row.waiting].map(BigInt) as [
+      bigint,
+      bigint,
+      bigint,
+    ];
     const into = this.conversions.get(key);
-    if (!into) this.conversions.set(key, { ...row, total: amount, stillWaiting: waiting });
+    if (!into)
+      this.conversions.set(key, { ...row, total: amount, stillEstimated: estimated, stillWaiting: waiting });
     else {
       into.n += row.n;
       into.total += amount;
+      into.stillEstimated += estimated;
       into.stillWaiting += waiting;
     }
   }
@@ -130,7 +138,8 @@ async function eachGathered(
   for (const row of visits) for (const adding of to(row.nr)) adding.addVisits(row);
   const conversions = await rowsOf<ConversionRow & { nr: number }>(
     of.connection,
-    `SELECT ${nr} AS nr, segment, young, o, w, e, s, c, sum(n)::DOUBLE AS n, sum(amount)::VARCHAR AS amount, sum(waiting)::VARCHAR AS waiting
+    `SELECT ${nr} AS nr, segment, young, o, w, e, s, c, sum(n)::DOUBLE AS n, sum(amount)::VARCHAR AS amount, sum(estimated)::VARCHAR AS estimated,
+       sum(waiting)::VARCHAR AS waiting
      FROM ${from('gc')} GROUP BY ALL`,
   );
   for (const row of conversions) for (const adding of to(row.nr)) adding.addConversions(row);
@@ -195,6 +204,7 @@ function putConversions(
     countsAsRevenue: type.asRevenue,
     count: row.n,
     amount: nanos === null ? 0n : convert(row.total, nanos),
+    estimated: nanos === null ? 0n : convert(row.stillEstimated, nanos),
   });
   if (!type.asRevenue) return;
   const { balance } = statusOf[row.s];

@@ -150,6 +150,8 @@ test('from an empty desk to a conversion that the source is told of: at most 25 
     'but no button was clicked. Check the button link on the page.',
   );
   await outside.locator('#sent a.onward').first().click();
+  // Where the ad network asked for the visit, the script alone knows the click ID; until it has run, nobody does.
+  await expect(outside.locator('#button-2')).toHaveAttribute('href', /click_id=/);
   await outside.locator('#button-2').click();
   await turnsOn(page, 'Button click received', /button 2/);
   await expect(step(page, 'Conversion received')).toContainText(

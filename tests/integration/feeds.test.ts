@@ -1,22 +1,28 @@
 /** Feeds: revenue that a provider tells by its API, against a provider on a real socket that answers as it is told to. */
+import { mkdtempSync, rmSync } from 'node:fs';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from '@jest/globals';
-import type {
-  ConversionRow,
-  FeedInput,
-  FeedRecord,
-  FeedRun,
-  FeedTrial,
-  Problem,
+import {
+  numbersAsked,
+  type ConversionRow,
+  type FeedInput,
+  type FeedRecord,
+  type FeedRun,
+  type FeedTrial,
+  type Problem,
 } from '@tracheon/core/contract';
 import { makeUlid } from '@tracheon/core/identity';
 import { unknownVisit } from '@tracheon/core/visits';
 import { ensurePartitions } from '../../server/db/partitions.ts';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
+import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
+import { caughtUp } from './testIndex.ts';
 
 const KEY = 'k-4471-secret';
 const DAY = new Date().toISOString().slice(0, 10);
@@ -69,12 +75,11 @@ beforeAll(async () => {
     countsAsConversion: false,
   });
   eventTypes = { search: search.id, click: click.id };
-  chain = await desk.chain({
-    offer: {
-      conversionsFrom: [search, click].map(({ id }) => ({ eventTypeId: id, channel: 'feed' })),
-      currency: 'EUR',
-    },
-  });
+  chain = await desk.chain({ offer: feedOffer() });
+});
+const feedOffer = () => ({
+  conversionsFrom: Object.values(eventTypes).map((id) => ({ eventTypeId: id, channel: 'feed' })),
+  currency: 'EUR',
 });
 afterAll(async () => {
   await desk.close();
@@ -204,6 +209,70 @@ describe('a feed', () => {
     await fetched(feed);
     expect(await of(a)).toEqual([]);
   });
+});
+
+it('says in the numbers how much is estimated, until the final has come', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'tracheon-feeds-'));
+  const troubles: string[] = [];
+  const kept = new KeptIndex({
+    pool: desk.pool,
+    path: join(folder, 'numbers.duckdb'),
+    feedEveryMs: 20,
+    log: { info: () => undefined, error: (more, words) => void troubles.push(words + JSON.stringify(more)) },
+  });
+  const figures = async (): Promise<unknown[]> => {
+    await caughtUp(desk.pool, kept, troubles);
+    const shown = {
+      from: DAY,
+      to: DAY,
+      by: ['sub_site'],
+      search: 'estimate',
+      sort: 'estimatedShare',
+      isDescending: false,
+      having: [{ figure: 'expectedMicros', is: '>=', than: 0.5 }],
+    };
+    const answer = await kept.ask(desk.deskId, numbersAsked.parse(shown), new AbortController().signal);
+    return answer!.rows.map((r) => [
+      r.values[0],
+      r.figures.expectedMicros,
+      r.figures.estimatedMicros,
+      r.figures.estimatedShare,
+    ]);
+  };
+  try {
+    // Of two feeds one means that its estimates are on hold, the other one that they are earned.
+    const own = await desk.chain({ offer: feedOffer() });
+    const of = { networkId: own.network.id };
+    const [held, earned] = [await add(of), await add({ ...of, estimates: 'approved' })];
+    const [a, b] = [await own.send('clk=e1&site=estimate-a'), await own.send('clk=e2&site=estimate-b')];
+    tell({ sub: a, search: '1.00' });
+    await fetched(held);
+    tell({ sub: a, search: '3.00' }, { sub: b, search: '2.00' });
+    await fetched(earned);
+    expect(await figures()).toEqual([
+      ['estimate-a', '4000000', '4000000', 1],
+      ['estimate-b', '2000000', '2000000', 1],
+    ]);
+    provider.state = 'final';
+    // It says of `a` what the estimate said, so nothing is booked.
+    tell({ sub: a, search: '3.00' }, { sub: b, search: '2.50' });
+    expect(await fetched(earned)).toMatchObject({ told: 1 });
+    expect(await figures()).toEqual([
+      ['estimate-b', '2500000', '0', 0],
+      ['estimate-a', '4000000', '1000000', 0.25],
+    ]);
+    tell({ sub: a, search: '1.00' });
+    await fetched(held);
+    kept.drop();
+    await until(() => Promise.resolve(kept.state.state === 'building'), 'the rebuild');
+    expect(await figures()).toEqual([
+      ['estimate-a', '4000000', '0', 0],
+      ['estimate-b', '2500000', '0', 0],
+    ]);
+  } finally {
+    await kept.close();
+    rmSync(folder, { recursive: true, force: true });
+  }
 });
 
 it('a back-fill tells sources of no conversion that is older than three days', async () => {

@@ -42,8 +42,11 @@ it('tells an open browser within two seconds what has moved, one JSON line each,
   await until(async () => health.at(-1)?.database === 'away', 'the bad news');
   await chain.send();
   await until(async () => health.at(-1)?.waiting === 1, 'the count to grow');
+  news.length = 0;
   await desk.database.relay.open();
   await until(async () => health.at(-1)?.database === 'up', 'the good news');
+  // What waited on disk is told of once it can be seen.
+  await heard('visits');
   stop.abort();
   await reading;
 });

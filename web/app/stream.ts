@@ -108,13 +108,17 @@ export function onNews(
   const run = async (): Promise<void> => {
     if (busy || document.hidden) return void (again = true);
     busy = true;
-    await refresh();
-    await new Promise((r) => setTimeout(r, pauseMs));
-    busy = false;
-    if (again) {
-      again = false;
-      void run();
+    try {
+      await refresh();
+    } finally {
+      setTimeout(rested, pauseMs);
     }
+  };
+  const rested = (): void => {
+    busy = false;
+    if (!again) return;
+    again = false;
+    void run();
   };
   const listener = (moved: Topic[]): void => {
     if (moved.some((t) => topics.includes(t))) void run();

@@ -17,6 +17,7 @@ const hold = (by: typeof rates) =>
           status: 'pending',
           countsAsConversion: true,
           countsAsRevenue: true,
+          estimated: 0n,
           count: 2,
           amount: 20_000_000n,
         },

@@ -58,7 +58,10 @@ export function figureCells(f: Figures, currency: string): FigureCell[] {
     {
       label: figureDefinitions.expectedMicros.label,
       value: money(f.expectedMicros),
-      note: 'earned + on hold × approval',
+      note:
+        f.estimatedMicros === '0'
+          ? 'earned + on hold × approval'
+          : `${percent(f.estimatedShare, 0)} of it estimated`,
       tone: '',
       amount: amountOf(f.expectedMicros),
     },

@@ -12,6 +12,7 @@ import { usePeriod } from '../../shared/period.ts';
 import { subsOf } from '@tracheon/core/parts';
 import { firstSub } from '../../shared/sourceSubs.ts';
 import { useIndexed } from '../../shared/useIndexed.ts';
+import EstimatedNote from '../../ui/EstimatedNote.vue';
 import { figureColumns, figureText } from '../../ui/figureColumns.ts';
 import { count, money } from '../../ui/format.ts';
 import HoldMoney from '../../ui/HoldMoney.vue';
@@ -151,9 +152,10 @@ const cutList = computed(() => ({
           :least="Math.min(0, ...profits)"
       /></template>
       <template #onHoldMicros="{ row }"><HoldMoney :micros="row.figures.onHoldMicros" /></template>
-      <template v-for="name in plain" :key="name" #[name]="{ row }">{{
-        figureText(name, row.figures)
-      }}</template>
+      <template v-for="name in plain" :key="name" #[name]="{ row }"
+        >{{ figureText(name, row.figures)
+        }}<EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures"
+      /></template>
     </ListTable>
   </section>
 </template>

@@ -8,6 +8,7 @@ import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
+import EstimatedNote from '../../ui/EstimatedNote.vue';
 import { dayRange } from '../../ui/format.ts';
 import { changeWords, figureCells } from '../../ui/figureCells.ts';
 import { figureText } from '../../ui/figureColumns.ts';
@@ -187,9 +188,10 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
           :least="Math.min(...profits)"
       /></template>
       <template #onHoldMicros="{ row }"><HoldMoney :micros="row.figures?.onHoldMicros ?? '0'" /></template>
-      <template v-for="name in plain" :key="name" #[name]="{ row }">{{
-        figureText(name, row.figures)
-      }}</template>
+      <template v-for="name in plain" :key="name" #[name]="{ row }"
+        >{{ figureText(name, row.figures)
+        }}<EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures ?? null"
+      /></template>
       <template #trend="{ row }"
         ><TrendBars
           v-if="row.trend.length > 0"

@@ -6,6 +6,7 @@ import { statuses, type ConversionRow, type ManyAnswer } from '@tracheon/core/co
 import { parseAmount } from '@tracheon/core/money';
 import { computed, ref } from 'vue';
 import { ask } from '../../app/api.ts';
+import TextField from '../../ui/TextField.vue';
 import { count } from '../../ui/format.ts';
 import FormField from '../../ui/FormField.vue';
 import PickOne from '../../ui/PickOne.vue';
@@ -71,18 +72,12 @@ async function run(): Promise<void> {
       <FormField v-slot="{ id }" label="Status">
         <PickOne :id="id" v-model="status" :options="options" />
       </FormField>
-      <FormField
-        v-slot="{ id, invalid }"
+      <TextField
+        v-model="payout"
         label="Payout"
         :error="amount && !amount.ok ? 'Write 1234.50.' : undefined"
-      >
-        <InputText
-          :id="id"
-          v-model="payout"
-          :invalid="invalid"
-          :placeholder="conversion ? `as it is, in ${conversion.currency}` : 'as it is'"
-        />
-      </FormField>
+        :placeholder="conversion ? `as it is, in ${conversion.currency}` : 'as it is'"
+      />
       <FormField v-slot="{ id }" label="Reason" hint="Stays in the history of the conversion.">
         <InputText :id="id" v-model="reason" maxlength="200" />
       </FormField>

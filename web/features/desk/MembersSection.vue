@@ -2,11 +2,11 @@
 import ListTable from '../../ui/ListTable.vue';
 import Button from 'primevue/button';
 import PickOne from '../../ui/PickOne.vue';
-import InputText from 'primevue/inputtext';
 import SecretField from '../../ui/SecretField.vue';
 import { memberInput, roles, type MemberRow, type Role } from '@tracheon/core/contract';
 import { useConfirm } from 'primevue/useconfirm';
 import CopyButton from '../../ui/CopyButton.vue';
+import TextField from '../../ui/TextField.vue';
 import { moment } from '../../ui/format.ts';
 import { useToast } from 'primevue/usetoast';
 import { onMounted, ref } from 'vue';
@@ -151,12 +151,8 @@ async function change(member: MemberRow, role: Role): Promise<void> {
       </p>
     </div>
     <form v-if="adding" class="add" @submit.prevent="add">
-      <FormField v-slot="{ id, invalid }" label="Name" :error="errors.name"
-        ><InputText :id="id" v-model="input.name" :invalid="invalid" autocomplete="off"
-      /></FormField>
-      <FormField v-slot="{ id, invalid }" label="E-mail address" :error="errors.email"
-        ><InputText :id="id" v-model="input.email" :invalid="invalid" autocomplete="off"
-      /></FormField>
+      <TextField v-model="input.name" label="Name" :error="errors.name" />
+      <TextField v-model="input.email" label="E-mail address" :error="errors.email" />
       <FormField v-slot="{ id }" label="Role"
         ><PickOne
           :id="id"

@@ -7,6 +7,7 @@ import { useConfirm } from 'primevue/useconfirm';
 import { onMounted, ref } from 'vue';
 import { ask, type ApiError } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
+import TextField from '../../ui/TextField.vue';
 import { countryName } from '../../ui/format.ts';
 import FormField from '../../ui/FormField.vue';
 import ListTable from '../../ui/ListTable.vue';
@@ -116,18 +117,14 @@ function askRemove(row: ProxyRow): void {
         :error="errors.country"
         ><InputText :id="id" v-model.trim="input.country" maxlength="2" :invalid="invalid" autocomplete="off"
       /></FormField>
-      <FormField v-slot="{ id, invalid }" label="Address" :error="errors.address"
-        ><InputText
-          :id="id"
-          v-model.trim="input.address"
-          class="mono"
-          placeholder="proxy.example:8080"
-          :invalid="invalid"
-          autocomplete="off"
-      /></FormField>
-      <FormField v-slot="{ id, invalid }" label="User (optional)" :error="errors.user"
-        ><InputText :id="id" v-model.trim="input.user" :invalid="invalid" autocomplete="off"
-      /></FormField>
+      <TextField
+        v-model.trim="input.address"
+        label="Address"
+        :error="errors.address"
+        mono
+        placeholder="proxy.example:8080"
+      />
+      <TextField v-model.trim="input.user" label="User (optional)" :error="errors.user" />
       <FormField
         v-slot="{ id, invalid }"
         label="Password"

@@ -3,7 +3,6 @@
 import ListTable from '../../ui/ListTable.vue';
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
-import InputText from 'primevue/inputtext';
 import PickOne from '../../ui/PickOne.vue';
 import {
   tokenDays,
@@ -18,6 +17,7 @@ import { onMounted, ref } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
+import TextField from '../../ui/TextField.vue';
 import { moment } from '../../ui/format.ts';
 import FormField from '../../ui/FormField.vue';
 import StateBlock from '../../ui/StateBlock.vue';
@@ -122,13 +122,12 @@ async function revoke(row: TokenRow): Promise<void> {
       >
     </ListTable>
     <form v-if="making" class="make" @submit.prevent="make">
-      <FormField
-        v-slot="{ id, invalid }"
+      <TextField
+        v-model="input.name"
         label="Name"
         hint="The script or service that uses it."
         :error="error"
-        ><InputText :id="id" v-model="input.name" :invalid="invalid" autocomplete="off"
-      /></FormField>
+      />
       <FormField v-slot="{ id }" label="Access"
         ><PickOne
           :id="id"

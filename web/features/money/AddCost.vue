@@ -1,6 +1,5 @@
 <script setup lang="ts">
 /** What a source billed for a period, or gave back: an amount, its days, and the visits that it is for. */
-import InputText from 'primevue/inputtext';
 import Textarea from 'primevue/textarea';
 import { useToast } from 'primevue/usetoast';
 import { costInput, MAX_ENTRY_SUBS, type CostInput } from '@tracheon/core/contract';
@@ -17,6 +16,7 @@ import DayField from '../../ui/DayField.vue';
 import FormField from '../../ui/FormField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import RowsField from '../../ui/RowsField.vue';
+import TextField from '../../ui/TextField.vue';
 
 const emit = defineEmits<{ added: [] }>();
 const open = defineModel<boolean>('open', { required: true });
@@ -159,9 +159,7 @@ async function save(): Promise<void> {
       <FormField v-slot="{ id }" label="Sub-ID" :error="error(`subs.${i}.name`)">
         <PickOne :id="id" v-model="row.name" :options="subs.map((s) => ({ value: s, label: s }))" />
       </FormField>
-      <FormField v-slot="{ id, invalid }" label="Value" :error="error(`subs.${i}.value`)">
-        <InputText :id="id" v-model="row.value" :invalid="invalid" autocomplete="off" />
-      </FormField>
+      <TextField v-model="row.value" label="Value" :error="error(`subs.${i}.value`)" />
     </RowsField>
     <FormField v-slot="{ id, invalid }" label="Notes (optional)" :error="error('notes')">
       <Textarea :id="id" v-model="body.notes" rows="2" :invalid="invalid" />

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** What the rows of a feed of costs mean: which field is the amount, which the campaign, and which are sub-IDs. */
-import InputText from 'primevue/inputtext';
 import type { FeedInput } from '@tracheon/core/contract';
 import FormField from '../../ui/FormField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import RowsField from '../../ui/RowsField.vue';
+import TextField from '../../ui/TextField.vue';
 
 const body = defineModel<FeedInput>({ required: true });
 defineProps<{
@@ -15,31 +15,21 @@ defineProps<{
 </script>
 <template>
   <div class="two">
-    <FormField v-slot="{ id, invalid }" label="Field with the amount" :error="error('amountAt')">
-      <InputText
-        :id="id"
-        v-model.trim="body.amountAt"
-        class="mono"
-        :invalid="invalid"
-        autocomplete="off"
-        placeholder="spend"
-      />
-    </FormField>
-    <FormField
-      v-slot="{ id, invalid }"
+    <TextField
+      v-model.trim="body.amountAt"
+      label="Field with the amount"
+      :error="error('amountAt')"
+      mono
+      placeholder="spend"
+    />
+    <TextField
+      v-model.trim="body.campaignAt"
       label="Field with the campaign (optional)"
       hint="Its values are names, keys or IDs of your campaigns here. Leave it empty when the source has other names for them."
       :error="error('campaignAt')"
-    >
-      <InputText
-        :id="id"
-        v-model.trim="body.campaignAt"
-        class="mono"
-        :invalid="invalid"
-        autocomplete="off"
-        placeholder="campaign"
-      />
-    </FormField>
+      mono
+      placeholder="campaign"
+    />
   </div>
   <RowsField
     v-slot="{ row, i }"
@@ -58,9 +48,7 @@ defineProps<{
         :invalid="invalid"
       />
     </FormField>
-    <FormField v-slot="{ id, invalid }" label="Field with its values" :error="error(`subs.${i}.at`)">
-      <InputText :id="id" v-model.trim="row.at" class="mono" :invalid="invalid" autocomplete="off" />
-    </FormField>
+    <TextField v-model.trim="row.at" label="Field with its values" :error="error(`subs.${i}.at`)" mono />
   </RowsField>
 </template>
 <style scoped>

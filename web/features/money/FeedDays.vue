@@ -6,6 +6,7 @@ import FoldBlock from '../../ui/FoldBlock.vue';
 import FormField from '../../ui/FormField.vue';
 import NumberField from '../../ui/NumberField.vue';
 import PickOne from '../../ui/PickOne.vue';
+import TextField from '../../ui/TextField.vue';
 import ZoneField from '../../ui/ZoneField.vue';
 
 const body = defineModel<FeedInput>({ required: true });
@@ -46,25 +47,19 @@ defineProps<{ error: (path: string) => string | undefined }>();
       <NumberField :id="id" v-model="body.finalAfterDays" min="0" max="60" :invalid="invalid" />
     </FormField>
     <template v-if="body.finals === 'field'">
-      <FormField v-slot="{ id, invalid }" label="Field with the state" :error="error('finalAt')">
-        <InputText
-          :id="id"
-          v-model.trim="body.finalAt"
-          class="mono"
-          :invalid="invalid"
-          autocomplete="off"
-          placeholder="status"
-        />
-      </FormField>
-      <FormField v-slot="{ id, invalid }" label="Value when final" :error="error('finalWord')">
-        <InputText
-          :id="id"
-          v-model.trim="body.finalWord"
-          :invalid="invalid"
-          autocomplete="off"
-          placeholder="final"
-        />
-      </FormField>
+      <TextField
+        v-model.trim="body.finalAt"
+        label="Field with the state"
+        :error="error('finalAt')"
+        mono
+        placeholder="status"
+      />
+      <TextField
+        v-model.trim="body.finalWord"
+        label="Value when final"
+        :error="error('finalWord')"
+        placeholder="final"
+      />
     </template>
     <FormField v-if="body.gives === 'revenue'" v-slot="{ id }" label="Revenue of an estimate">
       <PickOne
@@ -79,27 +74,24 @@ defineProps<{ error: (path: string) => string | undefined }>();
   </div>
   <FoldBlock title="Totals and decimals">
     <div class="two">
-      <FormField
-        v-slot="{ id }"
+      <TextField
+        v-model.trim="body.countAt"
         label="Field with the number of rows (optional)"
         hint="A final counts only when all rows came."
-      >
-        <InputText :id="id" v-model.trim="body.countAt" class="mono" autocomplete="off" />
-      </FormField>
-      <FormField
-        v-slot="{ id }"
+        mono
+      />
+      <TextField
+        v-model.trim="body.sumAt"
         label="Field with the sum (optional)"
         hint="A final counts only when the sum agrees."
-      >
-        <InputText :id="id" v-model.trim="body.sumAt" class="mono" autocomplete="off" />
-      </FormField>
-      <FormField
-        v-slot="{ id }"
+        mono
+      />
+      <TextField
+        v-model.trim="body.currencyAt"
         label="Field with the currency of a row (optional)"
         hint="A run fails when a row is in another currency."
-      >
-        <InputText :id="id" v-model.trim="body.currencyAt" class="mono" autocomplete="off" />
-      </FormField>
+        mono
+      />
       <FormField v-slot="{ id }" label="Decimal mark">
         <PickOne
           :id="id"

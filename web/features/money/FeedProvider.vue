@@ -1,11 +1,11 @@
 <script setup lang="ts">
 /** Where a feed's report is, how Tracheon signs in, and how it reads the answer. */
-import InputText from 'primevue/inputtext';
 import { REPORT_MARK, type FeedInput } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import FormField from '../../ui/FormField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import SecretField from '../../ui/SecretField.vue';
+import TextField from '../../ui/TextField.vue';
 import { EXAMPLE_FILE, EXAMPLE_REPORT, EXAMPLE_STATE } from './feedWords.ts';
 
 const body = defineModel<FeedInput>({ required: true });
@@ -21,21 +21,14 @@ const hasKey = computed(() => body.value.signIn !== 'none');
 const REPORT_HINT = `Write ${REPORT_MARK} where the report’s ID goes.`;
 </script>
 <template>
-  <FormField
-    v-slot="{ id, invalid }"
+  <TextField
+    v-model.trim="body.url"
     label="Address of the report"
     hint="Write {day} where the day goes. Tracheon puts it in as 2026-11-25."
     :error="error('url')"
-  >
-    <InputText
-      :id="id"
-      v-model.trim="body.url"
-      class="mono"
-      :invalid="invalid"
-      autocomplete="off"
-      :placeholder="EXAMPLE_REPORT"
-    />
-  </FormField>
+    mono
+    :placeholder="EXAMPLE_REPORT"
+  />
   <div class="two">
     <FormField v-slot="{ id }" label="Sign-in">
       <PickOne
@@ -50,28 +43,19 @@ const REPORT_HINT = `Write ${REPORT_MARK} where the report’s ID goes.`;
         ]"
       />
     </FormField>
-    <FormField
+    <TextField
       v-if="['header', 'parameter', 'token'].includes(body.signIn)"
-      v-slot="{ id, invalid }"
+      v-model.trim="body.signInName"
       :label="body.signIn === 'parameter' ? 'Parameter of the key' : 'Header of the key'"
       :error="error('signInName')"
-    >
-      <InputText
-        :id="id"
-        v-model.trim="body.signInName"
-        :invalid="invalid"
-        autocomplete="off"
-        :placeholder="body.signIn === 'parameter' ? 'api_key' : 'X-Api-Key'"
-      />
-    </FormField>
-    <FormField
+      :placeholder="body.signIn === 'parameter' ? 'api_key' : 'X-Api-Key'"
+    />
+    <TextField
       v-if="['basic', 'token'].includes(body.signIn)"
-      v-slot="{ id, invalid }"
+      v-model="body.user"
       label="User"
       :error="error('user')"
-    >
-      <InputText :id="id" v-model="body.user" :invalid="invalid" autocomplete="off" />
-    </FormField>
+    />
     <FormField
       v-if="hasKey"
       v-slot="{ id, invalid }"
@@ -85,28 +69,26 @@ const REPORT_HINT = `Write ${REPORT_MARK} where the report’s ID goes.`;
     </FormField>
   </div>
   <div v-if="body.signIn === 'token'" class="two">
-    <FormField v-slot="{ id, invalid }" label="Address that gives the token" :error="error('tokenUrl')">
-      <InputText :id="id" v-model.trim="body.tokenUrl" class="mono" :invalid="invalid" autocomplete="off" />
-    </FormField>
-    <FormField v-slot="{ id, invalid }" label="Field with the token" :error="error('tokenAt')">
-      <InputText
-        :id="id"
-        v-model.trim="body.tokenAt"
-        class="mono"
-        :invalid="invalid"
-        autocomplete="off"
-        placeholder="access_token"
-      />
-    </FormField>
+    <TextField
+      v-model.trim="body.tokenUrl"
+      label="Address that gives the token"
+      :error="error('tokenUrl')"
+      mono
+    />
+    <TextField
+      v-model.trim="body.tokenAt"
+      label="Field with the token"
+      :error="error('tokenAt')"
+      mono
+      placeholder="access_token"
+    />
   </div>
-  <FormField
+  <TextField
     v-if="['header', 'token'].includes(body.signIn)"
-    v-slot="{ id }"
+    v-model="body.signInPrefix"
     label="Text before the key (optional)"
     hint="Some providers want “Bearer ” there."
-  >
-    <InputText :id="id" v-model="body.signInPrefix" autocomplete="off" />
-  </FormField>
+  />
   <div class="two">
     <FormField
       v-slot="{ id }"
@@ -134,72 +116,45 @@ const REPORT_HINT = `Write ${REPORT_MARK} where the report’s ID goes.`;
     </FormField>
   </div>
   <template v-if="body.report === 'prepared'">
-    <FormField
-      v-slot="{ id, invalid }"
+    <TextField
+      v-model.trim="body.reportAt"
       label="Field with the report’s ID"
       hint="In the answer to the order, which is JSON."
       :error="error('reportAt')"
-    >
-      <InputText
-        :id="id"
-        v-model.trim="body.reportAt"
-        class="mono"
-        :invalid="invalid"
-        autocomplete="off"
-        placeholder="report.id"
-      />
-    </FormField>
-    <FormField
-      v-slot="{ id, invalid }"
+      mono
+      placeholder="report.id"
+    />
+    <TextField
+      v-model.trim="body.statusUrl"
       label="Address of the report’s state"
       :hint="REPORT_HINT"
       :error="error('statusUrl')"
-    >
-      <InputText
-        :id="id"
-        v-model.trim="body.statusUrl"
-        class="mono"
-        :invalid="invalid"
-        autocomplete="off"
-        :placeholder="EXAMPLE_STATE"
-      />
-    </FormField>
+      mono
+      :placeholder="EXAMPLE_STATE"
+    />
     <div class="two">
-      <FormField v-slot="{ id, invalid }" label="Field with the state" :error="error('readyAt')">
-        <InputText
-          :id="id"
-          v-model.trim="body.readyAt"
-          class="mono"
-          :invalid="invalid"
-          autocomplete="off"
-          placeholder="state"
-        />
-      </FormField>
-      <FormField v-slot="{ id, invalid }" label="Value when ready" :error="error('readyWord')">
-        <InputText
-          :id="id"
-          v-model.trim="body.readyWord"
-          :invalid="invalid"
-          autocomplete="off"
-          placeholder="done"
-        />
-      </FormField>
+      <TextField
+        v-model.trim="body.readyAt"
+        label="Field with the state"
+        :error="error('readyAt')"
+        mono
+        placeholder="state"
+      />
+      <TextField
+        v-model.trim="body.readyWord"
+        label="Value when ready"
+        :error="error('readyWord')"
+        placeholder="done"
+      />
     </div>
-    <FormField
-      v-slot="{ id, invalid }"
+    <TextField
+      v-model.trim="body.fileUrl"
       label="Address of the finished report"
       :hint="REPORT_HINT"
       :error="error('fileUrl')"
-    >
-      <InputText
-        :id="id"
-        v-model.trim="body.fileUrl"
-        class="mono"
-        :invalid="invalid"
-        autocomplete="off"
-        :placeholder="EXAMPLE_FILE"
-      />
-    </FormField>
+      mono
+      :placeholder="EXAMPLE_FILE"
+    />
   </template>
   <div class="two">
     <FormField v-slot="{ id }" label="Format">
@@ -212,15 +167,14 @@ const REPORT_HINT = `Write ${REPORT_MARK} where the report’s ID goes.`;
         ]"
       />
     </FormField>
-    <FormField
+    <TextField
       v-if="body.format === 'json'"
-      v-slot="{ id, invalid }"
+      v-model.trim="body.rowsAt"
       label="Field with the list of rows"
       hint="For example data.rows. Leave it empty when the answer is the list."
       :error="error('rowsAt')"
-    >
-      <InputText :id="id" v-model.trim="body.rowsAt" class="mono" :invalid="invalid" autocomplete="off" />
-    </FormField>
+      mono
+    />
     <FormField v-slot="{ id }" label="Pages">
       <PickOne
         :id="id"
@@ -232,35 +186,21 @@ const REPORT_HINT = `Write ${REPORT_MARK} where the report’s ID goes.`;
         ]"
       />
     </FormField>
-    <FormField
+    <TextField
       v-if="body.paging === 'page'"
-      v-slot="{ id, invalid }"
+      v-model.trim="body.pageParameter"
       label="Parameter of the page"
       :error="error('pageParameter')"
-    >
-      <InputText
-        :id="id"
-        v-model.trim="body.pageParameter"
-        :invalid="invalid"
-        autocomplete="off"
-        placeholder="page"
-      />
-    </FormField>
-    <FormField
+      placeholder="page"
+    />
+    <TextField
       v-if="body.paging === 'next'"
-      v-slot="{ id, invalid }"
+      v-model.trim="body.nextAt"
       label="Field with the next address"
       :error="error('nextAt')"
-    >
-      <InputText
-        :id="id"
-        v-model.trim="body.nextAt"
-        class="mono"
-        :invalid="invalid"
-        autocomplete="off"
-        placeholder="next"
-      />
-    </FormField>
+      mono
+      placeholder="next"
+    />
   </div>
 </template>
 <style scoped>

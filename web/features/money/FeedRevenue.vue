@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** What the rows of a feed of revenue mean: which field is our click ID, and which amounts belong to which event type. */
-import InputText from 'primevue/inputtext';
 import type { FeedInput } from '@tracheon/core/contract';
 import FormField from '../../ui/FormField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import RowsField from '../../ui/RowsField.vue';
+import TextField from '../../ui/TextField.vue';
 
 const body = defineModel<FeedInput>({ required: true });
 defineProps<{
@@ -13,21 +13,14 @@ defineProps<{
 }>();
 </script>
 <template>
-  <FormField
-    v-slot="{ id, invalid }"
+  <TextField
+    v-model.trim="body.slotAt"
     label="Field with our click ID"
     hint="The sub-ID into which you put {click_id} in the offer’s link."
     :error="error('slotAt')"
-  >
-    <InputText
-      :id="id"
-      v-model.trim="body.slotAt"
-      class="mono"
-      :invalid="invalid"
-      autocomplete="off"
-      placeholder="sub2"
-    />
-  </FormField>
+    mono
+    placeholder="sub2"
+  />
   <RowsField
     v-slot="{ row, i }"
     v-model="body.counters"
@@ -36,20 +29,13 @@ defineProps<{
     one="amount"
     :make="() => ({ amountAt: '', eventTypeId: '' })"
   >
-    <FormField
-      v-slot="{ id, invalid }"
+    <TextField
+      v-model.trim="row.amountAt"
       label="Field with the amount"
       :error="error(`counters.${i}.amountAt`)"
-    >
-      <InputText
-        :id="id"
-        v-model.trim="row.amountAt"
-        class="mono"
-        :invalid="invalid"
-        autocomplete="off"
-        placeholder="revenue"
-      />
-    </FormField>
+      mono
+      placeholder="revenue"
+    />
     <FormField v-slot="{ id, invalid }" label="Event type" :error="error(`counters.${i}.eventTypeId`)">
       <PickOne
         :id="id"

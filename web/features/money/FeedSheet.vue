@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** A feed: whose it is, where its report is, what its rows mean, and when it is fetched. */
 import Button from 'primevue/button';
-import InputText from 'primevue/inputtext';
 import ToggleSwitch from 'primevue/toggleswitch';
 import { feedInput, NOT_CHOSEN, type FeedRecord, type FeedTrial } from '@tracheon/core/contract';
 import { fromTemplate, readTemplate, toTemplate } from '@tracheon/core/feeds';
@@ -14,6 +13,7 @@ import DraftSheet from '../../shared/DraftSheet.vue';
 import { usePeriod } from '../../shared/period.ts';
 import { useDraftForm } from '../../shared/useDraftForm.ts';
 import DayField from '../../ui/DayField.vue';
+import TextField from '../../ui/TextField.vue';
 import { download } from '../../ui/download.ts';
 import FileButton from '../../ui/FileButton.vue';
 import FormField from '../../ui/FormField.vue';
@@ -189,9 +189,7 @@ function close(isOpen: boolean): void {
           :invalid="invalid"
         />
       </FormField>
-      <FormField v-slot="{ id, invalid }" label="Name" :error="error('name')">
-        <InputText :id="id" v-model="body.name" :invalid="invalid" autocomplete="off" />
-      </FormField>
+      <TextField v-model="body.name" label="Name" :error="error('name')" />
       <FormField v-if="!isCost" v-slot="{ id, invalid }" label="Network" :error="error('networkId')">
         <PickOne
           :id="id"

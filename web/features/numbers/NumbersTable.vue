@@ -6,6 +6,7 @@ import { verdictLabels, wilson, type FigureName } from '@tracheon/core/metrics';
 import type { Figures } from '@tracheon/core/contract';
 import { computed, ref } from 'vue';
 import { useSession } from '../../app/session.ts';
+import EstimatedNote from '../../ui/EstimatedNote.vue';
 import { figureChange, figureColumns, figureText } from '../../ui/figureColumns.ts';
 import { count, percent } from '../../ui/format.ts';
 import HoldMoney from '../../ui/HoldMoney.vue';
@@ -39,6 +40,8 @@ const first = [
   'spentMicros',
   'expectedMicros',
   'earnedMicros',
+  'estimatedMicros',
+  'estimatedShare',
 ] as const satisfies FigureName[];
 const second = [
   'visits',
@@ -66,6 +69,8 @@ const plain = [...first, ...second];
 const optional: readonly string[] = [
   'roas',
   'earnedMicros',
+  'estimatedMicros',
+  'estimatedShare',
   'unique',
   'sentToPage',
   'pageCtr',
@@ -239,6 +244,7 @@ const totalChange = (name: FigureName): string =>
         row.figures ? figureText(name, row.figures) : ''
       }}</span>
       <small v-if="name === 'cr' && row.figures" class="quiet interval">{{ interval(row.figures) }}</small>
+      <EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures" />
       <small class="change">{{ change(name, row) }}</small></template
     >
     <template v-for="f in more" :key="f.name" #[f.name]="{ row }"

@@ -18,6 +18,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import MoneyField from '../../ui/MoneyField.vue';
 import FormField from '../../ui/FormField.vue';
+import TextField from '../../ui/TextField.vue';
 import LiveTest from '../../shared/LiveTest.vue';
 import DraftSheet from '../../shared/DraftSheet.vue';
 import NameField from '../../shared/NameField.vue';
@@ -167,14 +168,12 @@ async function save(): Promise<void> {
       <OfferLook :offer-id="part.id" />
     </FoldBlock>
     <FoldBlock title="More">
-      <FormField
-        v-slot="{ id, invalid }"
+      <TextField
+        v-model="body.product"
         label="Product"
         hint="One or two words. Used in campaign names."
         :error="error('product')"
-      >
-        <InputText :id="id" v-model="body.product" :invalid="invalid" />
-      </FormField>
+      />
       <FormField
         v-slot="{ id, invalid, described }"
         label="ID at the network"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** When an offer takes visitors, and where they go when it does not. */
-import InputText from 'primevue/inputtext';
 import MultiSelect from 'primevue/multiselect';
+import TextField from '../../ui/TextField.vue';
 import ZoneField from '../../ui/ZoneField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import DayField from '../../ui/DayField.vue';
@@ -68,15 +68,13 @@ const context = computed<LinkContext>(() => ({
         ]"
       />
     </FormField>
-    <FormField
+    <TextField
       v-if="body.sending === 'waiting'"
-      v-slot="{ id, invalid }"
+      v-model="body.expectedWords"
       label="Words on its page (optional)"
       hint="Tracheon tells you once the page answers and has these words."
       :error="error('expectedWords')"
-    >
-      <InputText :id="id" v-model="body.expectedWords" :invalid="invalid" autocomplete="off" />
-    </FormField>
+    />
     <FormField v-slot="{ id, invalid }" label="Time zone of its days" :error="error('zone')">
       <ZoneField :id="id" v-model="body.zone" empty-label="Same as the desk" :invalid="invalid" />
     </FormField>

@@ -25,6 +25,7 @@ import LinkText from '../../ui/LinkText.vue';
 import PageHead from '../../ui/PageHead.vue';
 import PickOne from '../../ui/PickOne.vue';
 import RowsField from '../../ui/RowsField.vue';
+import TextField from '../../ui/TextField.vue';
 import TryOutNav from './TryOutNav.vue';
 
 const KEPT = 'link builder';
@@ -157,19 +158,13 @@ function useList(id: string | undefined): void {
           ]"
         />
       </FormField>
-      <FormField
-        v-slot="{ id }"
+      <TextField
+        v-model.trim="draft.base"
         label="Base address"
         :error="draft.base !== '' && !isAddress ? NO_ADDRESS : ''"
-      >
-        <InputText
-          :id="id"
-          v-model.trim="draft.base"
-          class="mono"
-          autocomplete="off"
-          :placeholder="EXAMPLE_BASE"
-        />
-      </FormField>
+        mono
+        :placeholder="EXAMPLE_BASE"
+      />
       <RowsField
         v-slot="{ row }"
         v-model="draft.fixed"
@@ -179,12 +174,8 @@ function useList(id: string | undefined): void {
         :make="() => ({ name: '', value: '' })"
       >
         <div class="halves">
-          <FormField v-slot="{ id }" label="Parameter">
-            <InputText :id="id" v-model.trim="row.name" class="mono" autocomplete="off" />
-          </FormField>
-          <FormField v-slot="{ id }" label="Value or token">
-            <InputText :id="id" v-model="row.value" class="mono" autocomplete="off" />
-          </FormField>
+          <TextField v-model.trim="row.name" label="Parameter" mono />
+          <TextField v-model="row.value" label="Value or token" mono />
         </div>
       </RowsField>
       <div class="halves">
@@ -206,9 +197,7 @@ function useList(id: string | undefined): void {
         <Textarea :id="id" v-model="draft.words" rows="5" class="wide" spellcheck="false" />
       </FormField>
       <div v-if="session.canEdit" class="row save">
-        <FormField v-slot="{ id }" label="Name of the list">
-          <InputText :id="id" v-model="draft.list" autocomplete="off" />
-        </FormField>
+        <TextField v-model="draft.list" label="Name of the list" />
         <Button
           severity="secondary"
           :disabled="draft.list.trim() === '' || wordsOf(draft.words).length === 0"
