@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Beside expected revenue: how much of it a feed has told only as an estimate; nothing where none of it is. */
+/** Before expected revenue: how much of it a feed has told only as an estimate; nothing where none of it is. */
 import type { Figures } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import { percent } from './format.ts';
@@ -21,6 +21,6 @@ const share = computed(() =>
 </template>
 <style scoped>
 .estimated {
-  margin-left: 0.35em;
+  margin-right: 0.35em;
 }
 </style>

@@ -153,9 +153,10 @@ const cutList = computed(() => ({
       /></template>
       <template #onHoldMicros="{ row }"><HoldMoney :micros="row.figures.onHoldMicros" /></template>
       <template v-for="name in plain" :key="name" #[name]="{ row }"
-        >{{ figureText(name, row.figures)
-        }}<EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures"
-      /></template>
+        ><EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures" />{{
+          figureText(name, row.figures)
+        }}</template
+      >
     </ListTable>
   </section>
 </template>

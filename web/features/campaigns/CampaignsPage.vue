@@ -189,9 +189,10 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
       /></template>
       <template #onHoldMicros="{ row }"><HoldMoney :micros="row.figures?.onHoldMicros ?? '0'" /></template>
       <template v-for="name in plain" :key="name" #[name]="{ row }"
-        >{{ figureText(name, row.figures)
-        }}<EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures ?? null"
-      /></template>
+        ><EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures ?? null" />{{
+          figureText(name, row.figures)
+        }}</template
+      >
       <template #trend="{ row }"
         ><TrendBars
           v-if="row.trend.length > 0"

@@ -232,7 +232,7 @@ const totalChange = (name: FigureName): string =>
       ><HoldMoney v-if="row.figures" :micros="row.figures.onHoldMicros"
     /></template>
     <template v-for="name in plain" :key="name" #[name]="{ row }"
-      ><Button
+      ><EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures" /><Button
         v-if="leadsTo[name] && row.kind === 'row' && row.figures?.[name]"
         variant="link"
         class="leads"
@@ -244,7 +244,6 @@ const totalChange = (name: FigureName): string =>
         row.figures ? figureText(name, row.figures) : ''
       }}</span>
       <small v-if="name === 'cr' && row.figures" class="quiet interval">{{ interval(row.figures) }}</small>
-      <EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures" />
       <small class="change">{{ change(name, row) }}</small></template
     >
     <template v-for="f in more" :key="f.name" #[f.name]="{ row }"
