@@ -27,7 +27,7 @@ export function readTime(
   { zone, arrivedAt }: TimeGround,
 ): number | null {
   if (value === null) return null;
-  const ms = asNumber(value) ?? asIso(value, name, zone, notes);
+  const ms = asNumber(value) ?? asPlain(value) ?? asIso(value, name, zone, notes);
   if (ms === null || !(ms > FIRST_MS && ms < LAST_MS)) {
     notes.push(`unreadable:${name}`);
     return null;
@@ -42,6 +42,13 @@ export function readTime(
 function asNumber(value: string): number | null {
   if (!/^(?:\d{10}|\d{13})$/.test(value)) return null;
   return Number(value) * (value.length === 10 ? 1000 : 1);
+}
+
+/** As most programs write it, and we ourselves. What exists comes out as it went in; all else is looked at again. */
+function asPlain(value: string): number | null {
+  if (!/^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}Z$/.test(value)) return null;
+  const ms = Date.parse(value);
+  return Number.isNaN(ms) || new Date(ms).toISOString() !== value ? null : ms;
 }
 
 function asIso(value: string, name: string, zone: string, notes: string[]): number | null {

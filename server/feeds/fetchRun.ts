@@ -37,6 +37,7 @@ export interface FetchDeps {
   /** Within a transaction: throws when the run is somebody else's by now. */
   fence: (client: Reads) => Promise<void>;
 }
+const MANY_ROWS = 5000;
 const rowsWords = (n: number): string => (n === 1 ? '1 row' : `${n} rows`);
 
 /** What the pages so far have told. */
@@ -71,6 +72,8 @@ export async function fetchRun(deps: FetchDeps, feed: FeedRow, run: FeedRunRow):
     await putAside(deps, run.id, entries, heard.put);
     heard.put += entries.length;
   }
+  // Planned as the few rows of a run that nobody has looked at yet, each part would sort all that are left.
+  if (heard.put > MANY_ROWS) await deps.pool.query('ANALYZE feed_rows');
   return conclude(deps, feed, run, heard, asOf);
 }
 

@@ -24,8 +24,8 @@ import { inEventTransaction, type Reads } from '../db/pools.ts';
 import { insertReceiptRows } from '../events/commitRows.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { FeedRow, FeedRunRow } from './feedStore.ts';
+import { nextRows, ROWS_AT_ONCE, type RowName } from './runRows.ts';
 
-const AT_ONCE = 500;
 const HALF_A_DAY_MS = 12 * 3_600_000;
 
 interface KeyRow {
@@ -61,13 +61,13 @@ export async function takeInRun(by: TakesIn, feed: FeedRow, run: FeedRunRow): Pr
   const dayFinal = await noteFinal(by, feed, run);
   let told = 0;
   const work = async (
-    next: (client: Reads, after: string) => Promise<FeedEntry[]>,
+    next: (client: Reads, after: RowName | null) => Promise<FeedEntry[]>,
     isOfRun: boolean,
   ): Promise<void> => {
     // One part is judged while the next one is taken in.
     let judged: Promise<void> = Promise.resolve();
     try {
-      for (let after = ''; ;) {
+      for (let after: RowName | null = null; ;) {
         const { entries, receipts } = await inEventTransaction(by.pool, async (client) => {
           await by.fence(client);
           const some = await next(client, after);
@@ -82,7 +82,7 @@ export async function takeInRun(by: TakesIn, feed: FeedRow, run: FeedRunRow): Pr
         // Looked at with the next part; meanwhile a failure must not count as nobody's.
         judged.catch(() => undefined);
         told += receipts.length;
-        after = nameOf(entries.at(-1)!);
+        after = entries.at(-1)!;
       }
     } finally {
       await judged.catch(() => undefined);
@@ -118,37 +118,17 @@ async function noteFinal({ pool, fence }: TakesIn, feed: FeedRow, run: FeedRunRo
   });
 }
 
-const asEntry = (r: {
-  key: string;
-  event_type_id: string;
-  amount_micros: string;
-  currency: string;
-}): FeedEntry => ({
-  key: r.key,
-  eventTypeId: r.event_type_id,
-  amount: BigInt(r.amount_micros),
-  currency: r.currency,
-});
-/** The later of two rows of one key counts. */
-async function nextRows(client: Reads, runId: string, after: string): Promise<FeedEntry[]> {
-  const { rows } = await client.query<Parameters<typeof asEntry>[0]>(
-    `SELECT DISTINCT ON (event_type_id || '|' || key) key, event_type_id, amount_micros, currency FROM feed_rows
-     WHERE run_id = $1 AND event_type_id || '|' || key > $2 ORDER BY event_type_id || '|' || key, n DESC LIMIT ${AT_ONCE}`,
-    [runId, after],
-  );
-  return rows.map(asEntry);
-}
 async function nextUnnamed(
   client: Reads,
   feedId: string,
   day: string,
   dayFinal: Said,
-  after: string,
+  after: RowName | null,
 ): Promise<FeedEntry[]> {
   const { rows } = await client.query<{ key: string; event_type_id: string }>(
     `SELECT key, event_type_id FROM feed_keys WHERE feed_id = $1 AND day = $2 AND final->>'setId' IS DISTINCT FROM $3
-       AND event_type_id || '|' || key > $4 ORDER BY event_type_id || '|' || key LIMIT ${AT_ONCE}`,
-    [feedId, day, dayFinal.setId, after],
+       ${after ? 'AND (event_type_id, key) > ($4, $5)' : ''} ORDER BY event_type_id, key LIMIT ${ROWS_AT_ONCE}`,
+    [feedId, day, dayFinal.setId, ...(after ? [after.eventTypeId, after.key] : [])],
   );
   return rows.map((r) => ({ key: r.key, eventTypeId: r.event_type_id, amount: 0n, currency: '' }));
 }
@@ -169,9 +149,9 @@ async function takePart(
 ): Promise<ReceiptRecord[]> {
   if (entries.length === 0) return [];
   const { rows } = await client.query<KeyRow>(
-    `SELECT k.event_type_id, k.key, k.estimate, k.final, k.had_amount, k.told, k.receipt_id FROM feed_keys k
-     JOIN unnest($3::text[], $4::text[]) AS e (type, key) ON k.event_type_id = e.type AND k.key = e.key
-     WHERE k.feed_id = $1 AND k.day = $2 FOR UPDATE OF k`,
+    `SELECT k.event_type_id, k.key, k.estimate, k.final, k.had_amount, k.told, k.receipt_id
+     FROM unnest($3::text[], $4::text[]) AS e (type, key)
+     CROSS JOIN LATERAL (SELECT * FROM feed_keys WHERE feed_id = $1 AND day = $2 AND event_type_id = e.type AND key = e.key FOR UPDATE) k`,
     [feed.id, run.day, entries.map((e) => e.eventTypeId), entries.map((e) => e.key)],
   );
   const there = new Map(rows.map((r) => [nameOfRow(r), r]));

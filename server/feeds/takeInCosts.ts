@@ -9,8 +9,7 @@ import { dayStart } from '@tracheon/core/time';
 import { noteChange, sourceTerms, writeEntries, type SourceTerms } from '../costs/costStore.ts';
 import { inEventTransaction, type Reads } from '../db/pools.ts';
 import type { FeedRow, FeedRunRow } from './feedStore.ts';
-
-const AT_ONCE = 2000;
+import { nextRows, type RowName } from './runRows.ts';
 
 interface Standing {
   id: string;
@@ -101,23 +100,12 @@ async function writeRows(
   loadId: string,
 ): Promise<number> {
   let written = 0;
-  for (let after = ''; ;) {
-    const { rows } = await pool.query<{
-      name: string;
-      key: string;
-      event_type_id: string;
-      amount_micros: string;
-    }>(
-      `SELECT DISTINCT ON (event_type_id || '|' || key) event_type_id || '|' || key AS name, key, event_type_id, amount_micros FROM feed_rows
-       WHERE run_id = $1 AND event_type_id || '|' || key > $2 ORDER BY event_type_id || '|' || key, n DESC LIMIT ${AT_ONCE}`,
-      [run.id, after],
-    );
+  for (let after: RowName | null = null; ;) {
+    const rows = await nextRows(pool, run.id, after);
     if (rows.length === 0) return written;
-    after = rows.at(-1)!.name;
+    after = rows.at(-1)!;
     const entries = rows
-      .map((r) =>
-        costOf({ ...r, eventTypeId: r.event_type_id, amount: BigInt(r.amount_micros), currency: '' }),
-      )
+      .map((r) => costOf({ ...r, currency: '' }))
       .filter((e) => e.amount > 0n)
       .map((e) => ({ ...e, accountId: feed.body.accountId, from: run.day, to: run.day }));
     await inEventTransaction(pool, async (client) => {
