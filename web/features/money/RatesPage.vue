@@ -49,7 +49,10 @@ const load = (): Promise<void> =>
 const daily = ref<RateSchedule | null>(null);
 onMounted(async () => {
   await load();
-  daily.value = await ask('rateSchedule').catch(() => null);
+  await ask('rateSchedule').then(
+    (schedule) => (daily.value = schedule),
+    (error: Error) => (wrong.value = error.message),
+  );
 });
 async function setDaily(isOn: boolean): Promise<void> {
   await during('Saving …', async () => {

@@ -17,7 +17,11 @@ const seen = shallowRef<LookAnswer | null>(null);
 const failure = ref('');
 const busy = ref(false);
 onMounted(async () => {
-  proxies.value = await ask('listProxies').catch(() => []);
+  try {
+    proxies.value = await ask('listProxies');
+  } catch (error) {
+    failure.value = `Tracheon could not load the proxies. ${(error as Error).message}`;
+  }
 });
 const countries = computed(() => [
   { value: '', label: 'here, without a proxy' },

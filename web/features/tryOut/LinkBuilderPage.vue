@@ -91,7 +91,11 @@ const lacksMacro = computed(() => network.value?.body.fields.click_id.macro === 
 const lists = shallowRef<KeywordList[]>([]);
 const said = ref('');
 onMounted(async () => {
-  lists.value = await ask('listKeywords').catch(() => []);
+  try {
+    lists.value = await ask('listKeywords');
+  } catch (error) {
+    said.value = `Tracheon could not load the keyword lists. ${(error as Error).message}`;
+  }
 });
 /** A link in the field of keywords is read: its run takes its place. */
 watch(
