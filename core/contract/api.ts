@@ -25,6 +25,7 @@ import { repairEndpoints } from './repairs.ts';
 import { reportEndpoints } from './reportsApi.ts';
 import { ownFigureEndpoints } from './ownFigures.ts';
 import { viewEndpoints } from './savedViews.ts';
+import { watchEndpoints } from './watches.ts';
 import { setupEndpoints } from './setupApi.ts';
 import { statementEndpoints } from './statements.ts';
 import { sharedRoutingEndpoints } from './sharedRoutings.ts';
@@ -53,6 +54,7 @@ const table = {
   ...statementEndpoints,
   ...costEndpoints,
   ...feedEndpoints,
+  ...watchEndpoints,
   ...keywordEndpoints,
   ...looksEndpoints,
   ...signalEndpoints,

@@ -9,7 +9,7 @@ export interface Endpoint {
   method: 'get' | 'post' | 'put' | 'delete';
   /** Under /api, parameters in braces. */
   path: string;
-  group: 'Sign-in' | 'Desk' | 'Parts' | 'Reports' | 'Signals' | 'Money' | 'Set up';
+  group: 'Sign-in' | 'Desk' | 'Parts' | 'Reports' | 'Signals' | 'Money' | 'Watches' | 'Set up';
   summary: string;
   least: Role | 'anyone';
   session?: true;

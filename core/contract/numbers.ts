@@ -86,8 +86,16 @@ export const numbersAsked = z
       .refine(isPeriod, { error: periodMessage, path: ['from'] })
       .nullable()
       .default(null),
+    /** Exact times instead of those days, in ms since 1970; the second one is not in it. */
+    between: z
+      .object({ fromMs: z.int(), toMs: z.int() })
+      .refine((b) => b.fromMs < b.toMs, 'The end must come after the beginning.')
+      .nullable()
+      .default(null),
     /** Whether each row gets a verdict. */
     verdicts: z.boolean().default(false),
+    /** Figures are of visits that are old enough for a verdict; without verdicts of all. */
+    onlyMature: z.boolean().default(false),
     /**
      * As things stood when this day began: later conversions are left out, and verdicts go by the age that visits had then.
      * Statuses and amounts are those of now.

@@ -329,6 +329,7 @@ export const newsTopics = [
   'parts',
   'sheets',
   'feeds',
+  'watches',
   // The index behind the figures has taken in what happened.
   'numbers',
 ] as const;

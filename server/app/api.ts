@@ -42,6 +42,7 @@ import { placeRoutes, type KnowsPlaces } from '../places/placeRoutes.ts';
 import type { NewsDesk } from '../stream/news.ts';
 import { statementRoutes } from '../statements/statementRoutes.ts';
 import { streamRoutes } from '../stream/streamRoutes.ts';
+import { watchRoutes } from '../watches/watchRoutes.ts';
 
 export type ApiDeps = ApiGround &
   Judges &
@@ -71,6 +72,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   numbersRoutes,
   costRoutes,
   feedRoutes,
+  watchRoutes,
   cutListRoutes,
   viewRoutes,
   ownFigureRoutes,

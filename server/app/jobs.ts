@@ -3,6 +3,7 @@ import type { Logger } from 'pino';
 import { feedJob, feedScheduled, judgeInParts } from '../feeds/feedJobs.ts';
 import { captureJobs } from '../captureStore/captureJobs.ts';
 import type { Config } from '../config/config.ts';
+import type { Models } from '../db/models.ts';
 import { databaseJobs, partitionJob } from '../db/databaseJobs.ts';
 import { intakeJobs } from '../intake/intakeJobs.ts';
 import { lookAtWaitingOffers } from '../looks/waitingOffers.ts';
@@ -22,10 +23,12 @@ import { relayCleanup, relayJob } from '../notify/relay.ts';
 import { notifyJobs } from '../notify/notifyJobs.ts';
 import { sourceHeaders } from '../notify/sourceHeaders.ts';
 import type { Call } from '../notify/outgoing.ts';
+import { NumbersClient } from '../numbers/numbersClient.ts';
 import { oddsScheduled, readOdds } from '../odds/oddsJobs.ts';
 import { privacyJobs } from '../privacy/privacyJobs.ts';
 import { TELL_EVERY_MS, tellVersions } from '../snapshot/runningServers.ts';
 import type { Places } from '../places/places.ts';
+import { watchScheduled } from '../watches/watchJobs.ts';
 import type { Workings } from './wiring.ts';
 
 const LOAD_SPOOL_EVERY_MS = 1000;
@@ -33,7 +36,15 @@ const COUNT_EVERY_MS = 5000;
 const LOOK_EVERY_MS = 1000;
 const SILENT_AFTER_MS = 2000;
 
-export function startJobs(w: Workings, config: Config, call: Call, places: Places, log: Logger): Repeating[] {
+export interface JobGround {
+  config: Config;
+  models: Models;
+  places: Places;
+  call: Call;
+}
+
+export function startJobs(w: Workings, ground: JobGround, log: Logger): Repeating[] {
+  const { config, places, call } = ground;
   const often = new OncePerMinute(log, w.now);
   const { intake: pool, desk } = w.pools;
   const intake = intakeJobs({
@@ -106,18 +117,28 @@ export function startJobs(w: Workings, config: Config, call: Call, places: Place
   ];
   return [
     ...repeated.map((job) => startJob(job, (trouble, err) => log.warn({ err }, trouble))),
-    openTimetable(desk, scheduledJobs(w, config), (err) => often.error('scheduled work waits', { err })),
+    openTimetable(desk, scheduledJobs(w, ground, log), (err) => often.error('scheduled work waits', { err })),
   ];
 }
 
 /** By the timetable: once at a time, in whichever process comes first. */
-function scheduledJobs(w: Workings, config: Config): ScheduledJob[] {
+function scheduledJobs(w: Workings, { config, models }: JobGround, log: Logger): ScheduledJob[] {
   const { desk } = w.pools;
+  const numbers = new NumbersClient(config.dataFolder);
   return [
     ...databaseJobs(desk),
     ...privacyJobs(desk, config.addressDays, w.now),
     oddsScheduled(desk, w.now),
     ...feedScheduled({ pool: desk, now: w.now }),
+    ...watchScheduled({
+      pool: desk,
+      models,
+      ask: (deskId, asked) => numbers.ask({ deskId, asked }),
+      now: w.now,
+      waiting: w.spoolFiles,
+      tell: (deskId) => w.news.tell(deskId, 'watches', 'parts'),
+      onTrouble: (watch, err) => log.error({ err, watch }, 'a watch could not be checked'),
+    }),
     lookAtWaitingOffers({
       pool: desk,
       look: {

@@ -109,9 +109,10 @@ export async function startServer(
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;
   desk.on('request', buildDeskApp({ ...deps, broken }, w, log, webFolder));
   const call = makeCaller(config.allowOutgoing, own);
+  const ground = { config, models, places, call };
   let closing: Promise<void> | null = null;
-  const jobs = [watchDatabase(w), ...(kept ? [] : startJobs(w, config, call, places, log))];
-  const begin = (): void => void (closing ?? jobs.push(...startJobs(w, config, call, places, log)));
+  const jobs = [watchDatabase(w), ...(kept ? [] : startJobs(w, ground, log))];
+  const begin = (): void => void (closing ?? jobs.push(...startJobs(w, ground, log)));
   if (kept) jobs.push(startLater(w, config, log, begin));
   const close = async (): Promise<void> => {
     w.closing = true;

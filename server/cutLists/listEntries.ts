@@ -67,44 +67,46 @@ export async function listsOf(
 }
 
 /** What is on this list already stays as it is; what is on the other one moves. Returns what was added. */
-export function addToList(
+export const addToList = (models: Models, by: ListEditor, input: ListInput): Promise<ListEntry[]> =>
+  inTransaction(models, (transaction) => addToListWithin(models, by, input, transaction));
+
+export async function addToListWithin(
   models: Models,
   { deskId, memberId }: ListEditor,
   { sourceId, sub, list, values, days }: ListInput,
+  transaction: Transaction,
 ): Promise<ListEntry[]> {
-  return inTransaction(models, async (transaction) => {
-    const where = { deskId, kind: 'source', id: sourceId };
-    // Two members who add at once do it one after the other.
-    const source = await models.Part.findOne({ where, lock: transaction.LOCK.UPDATE, transaction });
-    if (!source) throw new Problem('not_found');
-    const there = await models.ListEntry.findAll({
-      where: { deskId, sourceId, sub, removedAt: null, value: { [Op.in]: values.map((v) => v.value) } },
-      transaction,
-    });
-    const same = new Set(there.filter((e) => e.get().list === list).map((e) => e.get().value));
-    const moving = there.filter((e) => e.get().list !== list).map((e) => e.get().id);
-    await takeOff(models, { deskId, memberId }, moving, transaction);
-    const wanted = new Map(values.filter((v) => !same.has(v.value)).map((v) => [v.value, v]));
-    const added = [...wanted.values()].map(({ value, profitMicros, reason }): ListEntryAttributes => ({
-      id: ulid(),
-      deskId,
-      sourceId,
-      sub,
-      value,
-      list,
-      reason,
-      profitPerDayMicros: profitMicros === null ? null : String(BigInt(profitMicros) / BigInt(days)),
-      addedBy: memberId,
-      addedAt: new Date(),
-      removedBy: null,
-      removedAt: null,
-    }));
-    await models.ListEntry.bulkCreate(added, { transaction });
-    return asAnswers(models, added, transaction);
+  const where = { deskId, kind: 'source', id: sourceId };
+  // Two members who add at once do it one after the other.
+  const source = await models.Part.findOne({ where, lock: transaction.LOCK.UPDATE, transaction });
+  if (!source) throw new Problem('not_found');
+  const there = await models.ListEntry.findAll({
+    where: { deskId, sourceId, sub, removedAt: null, value: { [Op.in]: values.map((v) => v.value) } },
+    transaction,
   });
+  const same = new Set(there.filter((e) => e.get().list === list).map((e) => e.get().value));
+  const moving = there.filter((e) => e.get().list !== list).map((e) => e.get().id);
+  await takeOff(models, { deskId, memberId }, moving, transaction);
+  const wanted = new Map(values.filter((v) => !same.has(v.value)).map((v) => [v.value, v]));
+  const added = [...wanted.values()].map(({ value, profitMicros, reason }): ListEntryAttributes => ({
+    id: ulid(),
+    deskId,
+    sourceId,
+    sub,
+    value,
+    list,
+    reason,
+    profitPerDayMicros: profitMicros === null ? null : String(BigInt(profitMicros) / BigInt(days)),
+    addedBy: memberId,
+    addedAt: new Date(),
+    removedBy: null,
+    removedAt: null,
+  }));
+  await models.ListEntry.bulkCreate(added, { transaction });
+  return asAnswers(models, added, transaction);
 }
 
-async function takeOff(
+export async function takeOff(
   models: Models,
   { deskId, memberId }: ListEditor,
   ids: readonly string[],

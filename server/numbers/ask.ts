@@ -5,7 +5,7 @@
  */
 import type { DuckDBConnection } from '@duckdb/node-api';
 import { SORT_BY_VERDICT, type NumbersAnswer, type NumbersAsked } from '@tracheon/core/contract';
-import { eventSums, figures, groupingOf, type ApprovalRate } from '@tracheon/core/metrics';
+import { eventSums, figures, groupingOf, type ApprovalRate, type Sums } from '@tracheon/core/metrics';
 import { dayStart, shiftDay } from '@tracheon/core/time';
 import { chooseByVerdict } from './byVerdict.ts';
 import {
@@ -101,15 +101,16 @@ const stretchOf = ({ from, to }: Period, zone: string, suffix: Stretch['suffix']
 
 async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
   const { zone } = of.ground;
-  const first = asked.against && asked.against.from < asked.from ? asked.against.from : asked.from;
-  const segments = await rateSegments(of, dayStart(first, zone));
+  const here = asked.between ? { ...asked.between, suffix: '' as const } : stretchOf(asked, zone, '');
+  const before = asked.against && stretchOf(asked.against, zone, '_before');
+  const segments = await rateSegments(of, Math.min(here.fromMs, before?.fromMs ?? Infinity));
   const gather = async (stretch: Stretch): Promise<void> => {
     await makeQuarters(of, stretch);
     await gatherSums(of, stretch, segments);
   };
-  await gather(stretchOf(asked, zone, ''));
-  if (asked.against) {
-    await gather(stretchOf(asked.against, zone, '_before'));
+  await gather(here);
+  if (before) {
+    await gather(before);
     await addFormerKeys(of);
   }
   const approval = await onceWritten(of.tables, 'approval', () => loadApproval(of));
@@ -124,7 +125,7 @@ async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
     count,
     isWhole: count === rows.length && asked.search === '' && asked.having.length === 0,
     page: await pageSums(of, segments, rows),
-    before: asked.against ? await pageSums(of, segments, rows, '_before') : null,
+    before: before && (await pageSums(of, segments, rows, '_before')),
   };
 }
 
@@ -137,18 +138,19 @@ async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
   const isShort = count > asked.offset + page.rows.length || asked.search !== '' || asked.having.length > 0;
   const rest = isShort ? await sumsOf(of, segments, 'rest') : null;
   const judged = givesVerdicts(asked) ? verdictGround(ground, approval, total) : null;
+  const shown = ({ sums, mature }: SumsOfAll): Sums => (judged && asked.onlyMature ? mature : sums);
   return {
     rows: page.rows.map((row, i) => ({
       values: row.values,
       names: row.values.map((value, k) => ground.nameOf(keys[k]!, value, campaignOf(asked, row.values))),
-      figures: figures(row.sums, approval, of.basis),
-      events: eventSums(row.sums, approval),
+      figures: figures(shown(row), approval, of.basis),
+      events: eventSums(shown(row), approval),
       before: before ? figures(before.rows[i]!.sums, approval, of.basis) : null,
       verdict: judged && verdictOf(row, judged),
     })),
     count,
-    total: figures(total.sums, approval, of.basis),
-    totalEvents: eventSums(total.sums, approval),
+    total: figures(shown(total), approval, of.basis),
+    totalEvents: eventSums(shown(total), approval),
     totalBefore: before && figures((await totalOf(before, '_before')).sums, approval, of.basis),
     rest: rest && figures(rest.sums, approval, of.basis),
   };

@@ -1,0 +1,315 @@
+/** Watches: rules that look at figures every so often, say what they found, and act. */
+import { z } from 'zod';
+import { figureDefinitions, type FigureName } from '../metrics/registry.ts';
+import { nothing, type Endpoint } from './endpoint.ts';
+import { isoTime, microsText, recordId, recordName } from './primitives.ts';
+
+export const MAX_WATCHES = 1000;
+export const MAX_WATCH_CONDITIONS = 8;
+export const MAX_WINDOW_HOURS = 30 * 24;
+
+/** Records whose figures a watch looks at, by the name of their column; or `sub_<name>`: the values of a named sub-ID. */
+export const watchRecords = [
+  'campaign_id',
+  'source_id',
+  'offer_id',
+  'landing_id',
+  'branch_id',
+  'pairing_id',
+] as const;
+/** Before the name of a sub-ID. */
+export const SUB_SUBJECT = 'sub_';
+const subject = z
+  .string()
+  .max(100)
+  .refine(
+    (name) => (watchRecords as readonly string[]).includes(name) || /^sub_./.test(name),
+    'Choose what to watch.',
+  );
+
+/** The chance of profit, from 0 to 1: a figure of the verdict. */
+export const CHANCE = 'chance';
+const eventFigure = /^event_[0-9A-Z]{26}_(count|revenue|rate|cost)$/;
+const watchFigure = z
+  .string()
+  .refine(
+    (name) => name === CHANCE || Object.hasOwn(figureDefinitions, name) || eventFigure.test(name),
+    'There is no figure of this name.',
+  );
+export const watchComparisons = ['<', '<=', '=', '>=', '>'] as const;
+/** `own`: amounts in the desk's currency, shares as 0.02 for 2 %. `payouts`: of an amount. `share`: of the total, 0.1 is 10 %. */
+export type WatchComparison = (typeof watchComparisons)[number];
+export const watchUnits = ['own', 'payouts', 'share'] as const;
+
+const isMoney = (name: string): boolean =>
+  Object.hasOwn(figureDefinitions, name) && figureDefinitions[name as FigureName].unit === 'money';
+const addsUp = (name: string): boolean =>
+  Object.hasOwn(figureDefinitions, name) &&
+  ['money', 'count'].includes(figureDefinitions[name as FigureName].unit);
+
+export const watchCondition = z
+  .object({
+    figure: watchFigure,
+    is: z.enum(watchComparisons),
+    than: z.number({ error: 'Enter a number.' }).min(-1e12).max(1e12),
+    unit: z.enum(watchUnits).default('own'),
+  })
+  .superRefine(({ figure, unit }, ctx) => {
+    if (unit === 'payouts' && !isMoney(figure))
+      ctx.addIssue({
+        code: 'custom',
+        path: ['unit'],
+        message: 'Only an amount can be compared with payouts.',
+      });
+    if (unit === 'share' && !addsUp(figure))
+      ctx.addIssue({ code: 'custom', path: ['unit'], message: 'This figure has no share of the total.' });
+  });
+export type WatchCondition = z.output<typeof watchCondition>;
+
+const match = z.enum(['all', 'any']);
+const listOf = <T extends z.ZodType>(one: T) =>
+  z
+    .array(one)
+    .min(1, 'Add a condition.')
+    .max(MAX_WATCH_CONDITIONS, `At most ${MAX_WATCH_CONDITIONS} conditions.`);
+/** Conditions within a condition, once. */
+const watchGroup = z.object({ match, conditions: listOf(watchCondition) });
+export type WatchGroup = z.output<typeof watchGroup>;
+
+type Condition = WatchCondition | WatchGroup;
+const alike = (c: Pick<WatchCondition, 'figure' | 'unit'>): string => `${c.figure} ${c.unit}`;
+/** A figure that would have to be at once above one number and below a smaller one; undefined where there is none. */
+export function contradiction(all: readonly Condition[]): string | undefined {
+  const plain = all.flatMap((c) => ('figure' in c ? [c] : c.match === 'all' ? c.conditions : []));
+  return plain.find((a) => plain.some((b) => alike(a) === alike(b) && excludes(a, b)))?.figure;
+}
+function excludes(low: WatchCondition, high: WatchCondition): boolean {
+  if (low.is === '=' && high.is === '=') return low.than !== high.than;
+  if (!['>', '>=', '='].includes(low.is) || !['<', '<=', '='].includes(high.is)) return false;
+  return low.than > high.than || (low.than === high.than && (low.is === '>' || high.is === '<'));
+}
+
+/** `block` is for sub-IDs, `pause` for campaigns. Members are notified of every finding. */
+export const watchActs = ['notify', 'pause', 'block'] as const;
+export type WatchAct = (typeof watchActs)[number];
+const hours = (most: number, words: string) =>
+  z.number({ error: words }).int(words).min(0, words).max(most, words);
+
+export const watchInput = z
+  .object({
+    name: recordName,
+    subject,
+    /** Only visits of this source and this campaign; empty: all. */
+    sourceId: recordId.or(z.literal('')).default(''),
+    campaignId: recordId.or(z.literal('')).default(''),
+    match: match.default('all'),
+    conditions: listOf(z.union([watchGroup, watchCondition])),
+    /** What the figures are of: visits of so many hours before the check, without the newest ones. */
+    windowHours: hours(MAX_WINDOW_HOURS, `From 1 to ${MAX_WINDOW_HOURS} hours.`).min(
+      1,
+      `From 1 to ${MAX_WINDOW_HOURS} hours.`,
+    ),
+    skipHours: hours(MAX_WINDOW_HOURS, `From 0 to ${MAX_WINDOW_HOURS} hours.`).default(0),
+    everyMinutes: z
+      .number({ error: 'From 5 to 1440 minutes.' })
+      .int('From 5 to 1440 minutes.')
+      .min(5, 'From 5 to 1440 minutes.')
+      .max(1440, 'From 5 to 1440 minutes.')
+      .default(60),
+    act: z.enum(watchActs).default('notify'),
+    /** A member decides on each finding. */
+    asks: z.boolean().default(true),
+    /** Visits too young to have converted don't count, and nothing is found before one payout is spent. */
+    isGuarded: z.boolean().default(true),
+    /** Acts at most on one local day; the costliest findings come first. */
+    actsPerDay: z
+      .number({ error: 'From 1 to 1000.' })
+      .int('From 1 to 1000.')
+      .min(1, 'From 1 to 1000.')
+      .max(1000, 'From 1 to 1000.')
+      .default(20),
+    /** After a finding has ended, the same subject is acted on again only later than this. */
+    restHours: hours(720, 'From 0 to 720 hours.').default(24),
+    /** Hours of the desk's day in which nothing is done; equal: none. */
+    quietFrom: hours(23, 'From 0 to 23.').default(0),
+    quietTo: hours(23, 'From 0 to 23.').default(0),
+    isOn: z.boolean().default(false),
+  })
+  .superRefine((w, ctx) => {
+    const say = (path: string, message: string): void =>
+      ctx.addIssue({ code: 'custom', path: [path], message });
+    const figure = w.match === 'all' ? contradiction(w.conditions) : undefined;
+    if (figure !== undefined)
+      say('conditions', 'Two conditions contradict each other: no figure can meet both.');
+    if (w.skipHours >= w.windowHours) say('skipHours', 'Leave out fewer hours than the check looks at.');
+    if ((w.windowHours - w.skipHours) * 60 < w.everyMinutes)
+      say(
+        'everyMinutes',
+        'The check looks at less time than lies between two checks. Check more often, or look at more hours.',
+      );
+    if (w.act === 'pause' && w.subject !== 'campaign_id')
+      say('act', 'Only campaigns can be paused. Watch campaigns.');
+    if (w.act === 'block' && !w.subject.startsWith('sub_'))
+      say('act', 'Only values of a sub-ID can be blocked.');
+    if (w.act === 'block' && w.sourceId === '')
+      say('sourceId', 'A block list belongs to a source. Choose it.');
+  });
+export type WatchInput = z.output<typeof watchInput>;
+
+/** What a figure was when it was looked at. */
+const seenFigure = z.object({ figure: z.string(), value: z.number().nullable() });
+export type SeenFigure = z.infer<typeof seenFigure>;
+
+/** `put_off`: by quiet hours, by the number of acts of a day, or by the rest after an earlier finding. */
+export const findingActs = ['none', 'put_off', 'asked', 'done', 'left', 'failed', 'undone'] as const;
+export const watchFinding = z.object({
+  id: recordId,
+  watchId: recordId,
+  watchName: z.string(),
+  act: z.enum(watchActs),
+  /** The value of the subject, and what screens call it. */
+  value: z.string(),
+  name: z.string(),
+  seen: z.array(seenFigure),
+  spentMicros: microsText,
+  state: z.enum(findingActs),
+  /** Why it was not done; empty: there is nothing to say. */
+  why: z.string(),
+  foundAt: isoTime,
+  /** null: its conditions still hold. */
+  endedAt: isoTime.nullable(),
+});
+export type WatchFinding = z.infer<typeof watchFinding>;
+
+export const watchRun = z.object({
+  id: recordId,
+  at: isoTime,
+  from: isoTime,
+  to: isoTime,
+  rows: z.int(),
+  matched: z.int(),
+  found: z.int(),
+  acted: z.int(),
+  /** Why it asked instead of acting, or could not be made; empty: nothing was wrong. */
+  note: z.string(),
+});
+export type WatchRun = z.infer<typeof watchRun>;
+
+export const watchRecord = z.object({
+  id: recordId,
+  body: watchInput,
+  lastRun: watchRun.nullable(),
+  nextAt: isoTime.nullable(),
+  /** Findings whose conditions hold now. */
+  open: z.int(),
+  /** Findings that a member has to decide on. */
+  asked: z.int(),
+  /** What its next check waits for; empty: nothing. */
+  waits: z.string(),
+});
+export type WatchRecord = z.infer<typeof watchRecord>;
+
+/** What a watch would find now. */
+export const watchTrial = z.object({
+  from: isoTime,
+  to: isoTime,
+  rows: z.int(),
+  matched: z.int(),
+  found: z.array(watchFinding.pick({ value: true, name: true, seen: true, spentMicros: true })),
+});
+export type WatchTrial = z.infer<typeof watchTrial>;
+
+export const notice = z.object({
+  id: recordId,
+  at: isoTime,
+  title: z.string(),
+  text: z.string(),
+  watchId: recordId.nullable(),
+  isRead: z.boolean(),
+});
+export type Notice = z.infer<typeof notice>;
+
+export const watchEndpoints = {
+  listWatches: {
+    method: 'get',
+    path: '/watches',
+    group: 'Watches',
+    summary: 'Watches, with their last and next check.',
+    least: 'viewer',
+    answer: z.object({ rows: z.array(watchRecord) }),
+  },
+  addWatch: {
+    method: 'post',
+    path: '/watches',
+    group: 'Watches',
+    summary: 'Add a watch.',
+    least: 'editor',
+    body: watchInput,
+    answer: watchRecord,
+    once: true,
+  },
+  tryWatch: {
+    method: 'post',
+    path: '/watches/try',
+    group: 'Watches',
+    summary: 'What a watch would find now. Tracheon does nothing about it.',
+    least: 'viewer',
+    body: watchInput,
+    answer: watchTrial,
+  },
+  changeWatch: {
+    method: 'put',
+    path: '/watches/{id}',
+    group: 'Watches',
+    summary: 'Change a watch, or switch it on or off.',
+    least: 'editor',
+    body: watchInput,
+    answer: watchRecord,
+    refuses: ['not_found'],
+  },
+  removeWatch: {
+    method: 'delete',
+    path: '/watches/{id}',
+    group: 'Watches',
+    summary: 'Delete a watch with its findings. What it did stays done.',
+    least: 'editor',
+    answer: nothing,
+    refuses: ['not_found'],
+  },
+  watchHistory: {
+    method: 'get',
+    path: '/watches/{id}/history',
+    group: 'Watches',
+    summary: 'The last checks and findings of a watch, newest first.',
+    least: 'viewer',
+    answer: z.object({ runs: z.array(watchRun), findings: z.array(watchFinding) }),
+    refuses: ['not_found'],
+  },
+  decideFinding: {
+    method: 'post',
+    path: '/watch-findings/{id}/decide',
+    group: 'Watches',
+    summary: 'Act on a finding, leave it, or undo what was done.',
+    least: 'editor',
+    body: z.object({ decision: z.enum(['act', 'leave', 'undo']) }),
+    answer: watchFinding,
+    refuses: ['not_found', 'changed_meanwhile'],
+  },
+  listNotices: {
+    method: 'get',
+    path: '/notices',
+    group: 'Watches',
+    summary: 'The last notices of the desk, newest first, and the findings that wait for a decision.',
+    least: 'viewer',
+    answer: z.object({ notices: z.array(notice), asked: z.array(watchFinding) }),
+  },
+  readNotices: {
+    method: 'post',
+    path: '/notices/read',
+    group: 'Watches',
+    summary: 'Mark notices as read by you.',
+    least: 'viewer',
+    body: z.object({ ids: z.array(recordId).min(1).max(500) }),
+    answer: nothing,
+  },
+} as const satisfies Record<string, Endpoint>;

@@ -1,0 +1,3 @@
+export * from './evaluate.ts';
+export * from './sentence.ts';
+export * from './timing.ts';

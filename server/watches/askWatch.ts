@@ -1,0 +1,64 @@
+/** What a watch looks at: one question to the numbers index, which watches of the same shape share. */
+import {
+  MAX_EXPORT_ROWS,
+  numbersAsked,
+  type NumbersAnswer,
+  type NumbersAsked,
+  type ValueFilter,
+  type WatchInput,
+} from '@tracheon/core/contract';
+import { localDay } from '@tracheon/core/time';
+import { windowAt, type WatchedRow } from '@tracheon/core/watches';
+
+export interface Looked {
+  fromMs: number;
+  toMs: number;
+  rows: LookedRow[];
+  total: WatchedRow;
+  fedMs: number;
+}
+export interface LookedRow extends WatchedRow {
+  value: string;
+  name: string;
+}
+export type AsksNumbers = (deskId: string, asked: NumbersAsked) => Promise<NumbersAnswer>;
+
+export function questionOf(watch: WatchInput, nowMs: number): NumbersAsked {
+  const today = localDay(nowMs, 'UTC');
+  const only: ValueFilter[] = [
+    ...(watch.sourceId === '' ? [] : [{ by: 'source_id', is: 'is' as const, values: [watch.sourceId] }]),
+    ...(watch.campaignId === ''
+      ? []
+      : [{ by: 'campaign_id', is: 'is' as const, values: [watch.campaignId] }]),
+  ];
+  return numbersAsked.parse({
+    from: today,
+    to: today,
+    between: windowAt(watch, nowMs),
+    by: [watch.subject],
+    only,
+    verdicts: true,
+    onlyMature: watch.isGuarded,
+    sort: 'spentMicros',
+    limit: MAX_EXPORT_ROWS,
+  });
+}
+
+/** More values than this are most likely no values, but IDs. */
+const MAX_ROWS = 50_000;
+
+/** All rows; a visit without a value is no subject. */
+export async function look(ask: AsksNumbers, deskId: string, question: NumbersAsked): Promise<Looked> {
+  const { between } = question;
+  const rows: LookedRow[] = [];
+  let answer: NumbersAnswer;
+  let offset = 0;
+  do {
+    answer = await ask(deskId, { ...question, offset });
+    for (const { values, names, figures, events, verdict } of answer.rows)
+      if (values[0] !== '') rows.push({ value: values[0]!, name: names[0]!, figures, events, verdict });
+    offset += answer.rows.length;
+  } while (answer.rows.length > 0 && offset < Math.min(answer.count, MAX_ROWS));
+  const total = { figures: answer.total, events: answer.totalEvents, verdict: null };
+  return { ...between!, rows, total, fedMs: Date.parse(answer.fedAt) };
+}

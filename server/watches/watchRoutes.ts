@@ -1,0 +1,68 @@
+/** Watches: written, tried, switched on; their findings decided on; notices read. */
+import type { Pool } from 'pg';
+import type { WatchFinding } from '@tracheon/core/contract';
+import { meets, seenOf } from '@tracheon/core/watches';
+import { inTransaction } from '../db/transaction.ts';
+import type { ApiGround } from '../http/ground.ts';
+import type { Mount } from '../http/mount.ts';
+import { NumbersClient } from '../numbers/numbersClient.ts';
+import { decideFinding } from './decideFinding.ts';
+import { look, questionOf } from './askWatch.ts';
+import { historyOf, listWatches, noticesOf, readNotices, removeWatch, saveWatch } from './watchStore.ts';
+
+/** Of a trial; the costliest ones. */
+const SHOWN_FOUND = 50;
+
+export function watchRoutes(mount: Mount, { pool, models, config, news, now }: ApiGround): void {
+  const numbers = new NumbersClient(config.dataFolder);
+  const changed = async (pool: Pool, deskId: string, id: string) => {
+    news.tell(deskId, 'watches');
+    return (await listWatches(pool, deskId, id))[0]!;
+  };
+  mount('listWatches', async ({ signed: { deskId } }) => ({ rows: await listWatches(pool, deskId) }));
+  mount('addWatch', async ({ signed, body }) =>
+    changed(pool, signed.deskId, await saveWatch(pool, signed, null, body)),
+  );
+  mount('tryWatch', async ({ signed: { deskId }, body, res }) => {
+    const gone = new AbortController();
+    res.once('close', () => gone.abort());
+    const ask = (desk: string, asked: Parameters<typeof numbers.ask>[0]['asked']) =>
+      numbers.ask({ deskId: desk, asked }, gone.signal);
+    const { rows, total, fromMs, toMs } = await look(ask, deskId, questionOf(body, now()));
+    const matched = rows.filter((row) => meets(body, row, total));
+    return {
+      from: new Date(fromMs).toISOString(),
+      to: new Date(toMs).toISOString(),
+      rows: rows.length,
+      matched: matched.length,
+      found: matched.slice(0, SHOWN_FOUND).map((row) => ({
+        value: row.value,
+        name: row.name,
+        seen: seenOf(body, row),
+        spentMicros: row.figures.spentMicros,
+      })),
+    };
+  });
+  mount('changeWatch', async ({ signed, id, body }) =>
+    changed(pool, signed.deskId, await saveWatch(pool, signed, id, body)),
+  );
+  mount('removeWatch', async ({ signed: { deskId }, id }) => {
+    await removeWatch(pool, deskId, id);
+    news.tell(deskId, 'watches');
+    return {};
+  });
+  mount('watchHistory', ({ signed: { deskId }, id }) => historyOf(pool, deskId, id));
+  mount('decideFinding', async ({ signed, id, body: { decision } }): Promise<WatchFinding> => {
+    const by = { deskId: signed.deskId, memberId: signed.memberId };
+    const finding = await inTransaction(models, (transaction) =>
+      decideFinding({ models, transaction, by }, id, decision, now()),
+    );
+    news.tell(signed.deskId, 'watches', 'parts');
+    return finding;
+  });
+  mount('listNotices', ({ signed: { deskId, memberId } }) => noticesOf(pool, deskId, memberId));
+  mount('readNotices', async ({ signed, body: { ids } }) => {
+    await readNotices(pool, signed, ids);
+    return {};
+  });
+}

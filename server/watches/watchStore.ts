@@ -1,0 +1,265 @@
+/** Watches and their findings as they are kept, and as the API tells them. */
+import type { Pool } from 'pg';
+import { ulid } from 'ulid';
+import {
+  MAX_WATCHES,
+  watchInput,
+  type Notice,
+  type WatchFinding,
+  type WatchInput,
+  type WatchRecord,
+  type WatchRun,
+} from '@tracheon/core/contract';
+import type { Reads } from '../db/pools.ts';
+import { Problem } from '../problems/problem.ts';
+
+export interface WatchRow {
+  id: string;
+  desk_id: string;
+  body: WatchInput;
+  next_at: Date | null;
+  waits: string;
+  changed_by: string;
+}
+const asWatch = (row: WatchRow): WatchRow => ({ ...row, body: watchInput.parse(row.body) });
+
+export async function oneWatch(db: Reads, deskId: string, id: string): Promise<WatchRow> {
+  const { rows } = await db.query<WatchRow>('SELECT * FROM watches WHERE desk_id = $1 AND id = $2', [
+    deskId,
+    id,
+  ]);
+  if (!rows[0]) throw new Problem('not_found');
+  return asWatch(rows[0]);
+}
+
+/** Of all desks. */
+export async function dueWatches(db: Reads, nowMs: number): Promise<WatchRow[]> {
+  const { rows } = await db.query<WatchRow>(
+    'SELECT * FROM watches WHERE next_at <= $1 ORDER BY desk_id, id',
+    [new Date(nowMs)],
+  );
+  return rows.map(asWatch);
+}
+
+const UNIQUE_VIOLATION = '23505';
+/** A watch that is switched on looks at once. */
+export async function saveWatch(
+  pool: Pool,
+  by: { deskId: string; memberId: string },
+  id: string | null,
+  body: WatchInput,
+): Promise<string> {
+  const watchId = id ?? ulid();
+  const nextAt = body.isOn ? new Date() : null;
+  await checkParts(pool, by.deskId, body);
+  if (id === null) await refuseTooMany(pool, by.deskId);
+  try {
+    const { rowCount } = await pool.query(
+      id === null
+        ? `INSERT INTO watches (id, desk_id, body, next_at, changed_by) VALUES ($1, $2, $3, $4, $5)`
+        : `UPDATE watches SET body = $3, next_at = $4, waits = '', changed_by = $5, changed_at = now() WHERE id = $1 AND desk_id = $2`,
+      [watchId, by.deskId, JSON.stringify(body), nextAt, by.memberId],
+    );
+    if (rowCount === 0) throw new Problem('not_found');
+  } catch (error) {
+    if ((error as { code?: string }).code !== UNIQUE_VIOLATION) throw error;
+    throw new Problem('invalid_input', {
+      fields: [{ path: 'name', message: 'Another watch has this name. Choose another one.' }],
+    });
+  }
+  return watchId;
+}
+
+async function refuseTooMany(pool: Pool, deskId: string): Promise<void> {
+  const { rows } = await pool.query<{ n: number }>(
+    'SELECT count(*)::int AS n FROM watches WHERE desk_id = $1',
+    [deskId],
+  );
+  if (rows[0]!.n >= MAX_WATCHES)
+    throw new Problem('invalid_input', {
+      fields: [{ path: 'name', message: `A desk has at most ${MAX_WATCHES} watches. Delete one first.` }],
+    });
+}
+
+async function checkParts(pool: Pool, deskId: string, { sourceId, campaignId }: WatchInput): Promise<void> {
+  const wanted = [
+    { path: 'sourceId', id: sourceId, kind: 'source' },
+    { path: 'campaignId', id: campaignId, kind: 'campaign' },
+  ].filter((w) => w.id !== '');
+  const { rows } = await pool.query<{ id: string; kind: string }>(
+    'SELECT id, kind FROM parts WHERE desk_id = $1 AND id = ANY ($2)',
+    [deskId, wanted.map((w) => w.id)],
+  );
+  const missing = wanted.filter((w) => !rows.some((r) => r.id === w.id && r.kind === w.kind));
+  if (missing.length > 0)
+    throw new Problem('invalid_input', {
+      fields: missing.map(({ path, kind }) => ({
+        path,
+        message: `There is no such ${kind}. Choose another one.`,
+      })),
+    });
+}
+
+export async function removeWatch(pool: Pool, deskId: string, id: string): Promise<void> {
+  const { rowCount } = await pool.query('DELETE FROM watches WHERE desk_id = $1 AND id = $2', [deskId, id]);
+  if (rowCount === 0) throw new Problem('not_found');
+}
+
+interface RunRow {
+  id: string;
+  at: Date;
+  from_at: Date;
+  to_at: Date;
+  rows: number;
+  matched: number;
+  found: number;
+  acted: number;
+  note: string;
+}
+const asRun = ({ at, from_at, to_at, ...r }: RunRow): WatchRun => ({
+  id: r.id,
+  at: at.toISOString(),
+  from: from_at.toISOString(),
+  to: to_at.toISOString(),
+  rows: r.rows,
+  matched: r.matched,
+  found: r.found,
+  acted: r.acted,
+  note: r.note,
+});
+
+export async function listWatches(pool: Pool, deskId: string, id = ''): Promise<WatchRecord[]> {
+  const { rows } = await pool.query<WatchRow & { open: number; asked: number; last: object | null }>(
+    `SELECT w.*, f.open, f.asked FROM watches w
+     CROSS JOIN LATERAL (SELECT count(*)::int AS open, (count(*) FILTER (WHERE state = 'asked'))::int AS asked
+       FROM watch_findings WHERE watch_id = w.id AND ended_at IS NULL) f
+     WHERE w.desk_id = $1 AND ($2 = '' OR w.id = $2) ORDER BY lower(w.body->>'name')`,
+    [deskId, id],
+  );
+  const { rows: runs } = await pool.query<RunRow & { watch_id: string }>(
+    `SELECT r.* FROM unnest($1::text[]) AS w (id)
+     CROSS JOIN LATERAL (SELECT * FROM watch_runs WHERE watch_id = w.id ORDER BY id DESC LIMIT 1) r`,
+    [rows.map((r) => r.id)],
+  );
+  const last = new Map(runs.map((r) => [r.watch_id, asRun(r)]));
+  return rows.map((row) => ({
+    id: row.id,
+    body: watchInput.parse(row.body),
+    lastRun: last.get(row.id) ?? null,
+    nextAt: row.next_at?.toISOString() ?? null,
+    open: row.open,
+    asked: row.asked,
+    waits: row.waits,
+  }));
+}
+
+export interface FindingRow {
+  id: string;
+  desk_id: string;
+  watch_id: string;
+  watch_name: string;
+  act: WatchFinding['act'];
+  value: string;
+  name: string;
+  seen: WatchFinding['seen'];
+  spent_micros: string;
+  state: WatchFinding['state'];
+  why: string;
+  did: Did | null;
+  found_at: Date;
+  acted_at: Date | null;
+  ended_at: Date | null;
+}
+/** What was done, so that it can be undone as long as nobody has changed it since. */
+export type Did = { campaignId: string; version: number } | { entryId: string };
+export const FINDING = `f.*, w.body->>'name' AS watch_name`;
+export const asFinding = (r: FindingRow): WatchFinding => ({
+  id: r.id,
+  watchId: r.watch_id,
+  watchName: r.watch_name,
+  act: r.act,
+  value: r.value,
+  name: r.name,
+  seen: r.seen,
+  spentMicros: r.spent_micros,
+  state: r.state,
+  why: r.why,
+  foundAt: r.found_at.toISOString(),
+  endedAt: r.ended_at?.toISOString() ?? null,
+});
+
+const SHOWN = 200;
+export async function historyOf(
+  pool: Pool,
+  deskId: string,
+  id: string,
+): Promise<{ runs: WatchRun[]; findings: WatchFinding[] }> {
+  await oneWatch(pool, deskId, id);
+  const [runs, findings] = await Promise.all([
+    pool.query<RunRow>(`SELECT * FROM watch_runs WHERE watch_id = $1 ORDER BY id DESC LIMIT ${SHOWN}`, [id]),
+    pool.query<FindingRow>(
+      `SELECT ${FINDING} FROM watch_findings f JOIN watches w ON w.id = f.watch_id WHERE f.watch_id = $1
+       ORDER BY f.id DESC LIMIT ${SHOWN}`,
+      [id],
+    ),
+  ]);
+  return { runs: runs.rows.map(asRun), findings: findings.rows.map(asFinding) };
+}
+
+/** `isRead`: by this member. */
+export async function noticesOf(
+  pool: Pool,
+  deskId: string,
+  memberId: string,
+): Promise<{ notices: Notice[]; asked: WatchFinding[] }> {
+  const [notices, asked] = await Promise.all([
+    pool.query<{
+      id: string;
+      at: Date;
+      title: string;
+      text: string;
+      watch_id: string | null;
+      is_read: boolean;
+    }>(
+      `SELECT n.*, EXISTS (SELECT 1 FROM notice_reads r WHERE r.notice_id = n.id AND r.member_id = $2) AS is_read
+       FROM notices n WHERE n.desk_id = $1 ORDER BY n.id DESC LIMIT ${SHOWN}`,
+      [deskId, memberId],
+    ),
+    pool.query<FindingRow>(
+      `SELECT ${FINDING} FROM watch_findings f JOIN watches w ON w.id = f.watch_id
+       WHERE f.desk_id = $1 AND f.state = 'asked' AND f.ended_at IS NULL ORDER BY f.spent_micros DESC LIMIT ${SHOWN}`,
+      [deskId],
+    ),
+  ]);
+  return {
+    notices: notices.rows.map((n) => ({
+      id: n.id,
+      at: n.at.toISOString(),
+      title: n.title,
+      text: n.text,
+      watchId: n.watch_id,
+      isRead: n.is_read,
+    })),
+    asked: asked.rows.map(asFinding),
+  };
+}
+
+export const readNotices = (
+  pool: Pool,
+  { deskId, memberId }: { deskId: string; memberId: string },
+  ids: readonly string[],
+): Promise<unknown> =>
+  pool.query(
+    `INSERT INTO notice_reads (notice_id, member_id) SELECT id, $3 FROM notices WHERE desk_id = $1 AND id = ANY ($2)
+     ON CONFLICT DO NOTHING`,
+    [deskId, ids, memberId],
+  );
+
+const KEEP_DAYS = 90;
+/** What nobody looks at any more. Findings whose conditions still hold stay. */
+export async function dropOldHistory(pool: Pool, nowMs: number): Promise<void> {
+  const before = new Date(nowMs - KEEP_DAYS * 86_400_000);
+  await pool.query('DELETE FROM watch_runs WHERE at < $1', [before]);
+  await pool.query('DELETE FROM watch_findings WHERE ended_at < $1', [before]);
+  await pool.query('DELETE FROM notices WHERE at < $1', [before]);
+}
