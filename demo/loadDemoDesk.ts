@@ -20,6 +20,7 @@ import type { Random } from '@tracheon/practice/habits/random.ts';
 import type { Flow } from '@tracheon/practice/habits/traffic.ts';
 import { seededRandom } from '@tracheon/core/chance';
 import { makeFeed, type MadeFeed } from './makeFeed.ts';
+import { makeWatches } from './makeWatches.ts';
 import { feedPlan, plans, waysOf, type CampaignPlan, type DemoWay } from './plans.ts';
 import { landingPages, networks, offers, pageContents, sources, type PracticeOrigins } from './scenario.ts';
 
@@ -117,6 +118,7 @@ export async function loadDemoDesk(
     await settleOutbox(pool, deskId, nowMs, random);
     const desk = await models.Desk.findByPk(deskId);
     const costs = { billed: parts.source.quayside!.id, refunded: parts.source.lapwing!.id };
+    await makeWatches(pool, by, { pops: parts.source.lapwing!.id, push: parts.source.moorhen!.id });
     await makeCosts(pool, by, { ...costs, zone: desk!.get().zone }, nowMs);
     const feed: MadeFeed =
       practice.feed === null

@@ -158,6 +158,7 @@ export const attentionItem = z.object({
     'feed_moved',
     'rates_late',
     'offer_ready',
+    'watch_asks',
   ]),
   count: z.int(),
   sentence: z.string(),

@@ -95,9 +95,20 @@ export const hoursWords = (n: number): string =>
 export const minutesWords = (n: number): string =>
   n === 60 ? 'every hour' : n % 60 === 0 ? `every ${n / 60} hours` : `every ${n} minutes`;
 
+function scope(id: string, all: string, word: string, kind: string, { nameOf }: WatchNames): string {
+  const words = id === '' ? all : `${word} ${nameOf(id) || `a deleted ${kind}`}`;
+  return words && ` ${words}`;
+}
+
 export function watchSentence(w: WatchInput, names: WatchNames): string {
-  const source = w.sourceId === '' ? 'all sources' : names.nameOf(w.sourceId) || 'a deleted source';
-  const campaign = w.campaignId === '' ? 'all campaigns' : names.nameOf(w.campaignId) || 'a deleted campaign';
+  const source = scope(w.sourceId, w.subject === 'source_id' ? '' : 'of all sources', 'of', 'source', names);
+  const campaign = scope(
+    w.campaignId,
+    w.subject === 'campaign_id' ? '' : 'in all campaigns',
+    'in',
+    'campaign',
+    names,
+  );
   const newest = w.skipHours === 0 ? '' : ` without the newest ${hoursWords(w.skipHours)}`;
   const act =
     w.act === 'notify'
@@ -105,7 +116,7 @@ export function watchSentence(w: WatchInput, names: WatchNames): string {
       : w.asks
         ? `ask the members whether to ${actWords[w.act]}`
         : `${actWords[w.act]} and ${actWords.notify}`;
-  return `For every ${subjectWord(w.subject)} of ${source} in ${campaign}, when ${joined(w.match, w.conditions, names)} over the last ${hoursWords(w.windowHours)}${newest}, checked ${minutesWords(w.everyMinutes)}, then ${act}.`;
+  return `For every ${subjectWord(w.subject)}${source}${campaign}, when ${joined(w.match, w.conditions, names)} over the last ${hoursWords(w.windowHours)}${newest}, checked ${minutesWords(w.everyMinutes)}, then ${act}.`;
 }
 
 export function seenWords({ figure, value }: SeenFigure, { nameOf, currency }: WatchNames): string {

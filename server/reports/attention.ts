@@ -35,6 +35,13 @@ export async function attention(
   addLosses(add, found);
   await addServers(add, pool, desk.id, broken, nowMs);
   list.push(...(await feedsBehind(pool, desk.id, nowMs)), ...(await offersReady(pool, desk.id)));
+  const asked = await findingsToDecide(pool, desk.id);
+  add(
+    'watch_asks',
+    asked,
+    `${asked} ${s(asked, 'finding of a watch waits', 'findings of watches wait')} for your decision.`,
+    '/watches/notices',
+  );
   add(
     'needs_repair',
     repair,
@@ -220,6 +227,14 @@ async function pagesWithoutClicks(
 }
 
 /** Offers that waited for their partner, and whose page is there now. */
+async function findingsToDecide(pool: Pool, deskId: string): Promise<number> {
+  const { rows } = await pool.query<{ n: number }>(
+    `SELECT count(*)::int AS n FROM watch_findings WHERE desk_id = $1 AND state = 'asked' AND ended_at IS NULL`,
+    [deskId],
+  );
+  return rows[0]!.n;
+}
+
 async function offersReady(pool: Pool, deskId: string): Promise<Attention[]> {
   const { rows } = await pool.query<{ id: string; name: string }>(
     `SELECT p.id, p.name FROM offer_waits w JOIN parts p ON p.id = w.part_id

@@ -32,7 +32,6 @@ const HOUR_MS = 3_600_000;
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-watches-'));
 const troubles: string[] = [];
 let desk: OwnDesk;
-let chain: Chain;
 let kept: KeptIndex;
 let service: Server;
 /** Of the checks of this test: ahead of the server's own, which finds nothing due. */
@@ -40,7 +39,6 @@ let nowMs = Date.now() + HOUR_MS / 2;
 let waiting = 0;
 beforeAll(async () => {
   desk = await openOwnServer();
-  chain = await desk.chain();
   kept = new KeptIndex({
     pool: desk.pool,
     path: join(folder, 'numbers.duckdb'),

@@ -9,6 +9,7 @@ import {
   ArrowLeftRight,
   ChartColumn,
   Coins,
+  Eye,
   FlaskConical,
   Layers,
   LibraryBig,
@@ -55,6 +56,7 @@ const rail = [
   { to: '/parts', word: 'Parts', icon: Puzzle, wide: true },
   { to: '/conversions', word: 'Conversions', icon: ArrowLeftRight },
   { to: '/money', word: 'Money', icon: Coins },
+  { to: '/watches', word: 'Watches', icon: Eye },
   { to: '/try', word: 'Try out', icon: FlaskConical, wide: true },
 ];
 const bare = computed(

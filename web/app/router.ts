@@ -144,6 +144,16 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Approval and delay' },
   },
   {
+    path: '/watches',
+    component: () => import('../features/watches/WatchesPage.vue'),
+    meta: { title: 'Watches' },
+  },
+  {
+    path: '/watches/notices',
+    component: () => import('../features/watches/NoticesPage.vue'),
+    meta: { title: 'Notices' },
+  },
+  {
     path: '/settings',
     component: () => import('../features/desk/DeskPage.vue'),
     meta: { title: 'Settings' },

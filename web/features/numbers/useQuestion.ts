@@ -226,6 +226,8 @@ function otherQuestions({
     currency: currency.value,
     against: null,
     asOf: null,
+    between: null,
+    onlyMature: false,
     verdicts: false,
     // A search is for values of the first level, and rows of a file are of all levels.
     search: levels.value.length === 1 ? search.value : '',

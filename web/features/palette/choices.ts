@@ -38,6 +38,8 @@ const places: [string, string][] = [
   ['Rates', '/money/rates'],
   ['Statements', '/money/statements'],
   ['Approval and delay', '/money/decisions'],
+  ['Watches', '/watches'],
+  ['Notices', '/watches/notices'],
   ['Unknown keys', '/conversions/unknown-keys'],
   ['Postbacks out', '/conversions/postbacks-out'],
   ['Link reader', '/try/link-reader'],

@@ -21,6 +21,7 @@ const guides: [RegExp, string][] = [
   [/^\/set-up/, 'set-up'],
   [/^\/try\/link-reader/, 'link-reader'],
   [/^\/try\/link-builder/, 'link-builder'],
+  [/^\/watches/, 'watches'],
   [/^\/settings/, 'desk'],
 ];
 

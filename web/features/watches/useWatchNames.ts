@@ -1,0 +1,18 @@
+/** Names that watches and their findings read with. */
+import { useParts } from '../../app/parts.ts';
+import { useSession } from '../../app/session.ts';
+import type { WatchNames } from '@tracheon/core/watches';
+
+export function useWatchNames(): WatchNames {
+  const parts = useParts();
+  const session = useSession();
+  return {
+    nameOf: (id) =>
+      (['source', 'campaign', 'event-type'] as const)
+        .map((kind) => parts.one(kind, id)?.body.name)
+        .find(Boolean) ?? '',
+    get currency() {
+      return session.desk.currency;
+    },
+  };
+}
