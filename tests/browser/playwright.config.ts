@@ -13,7 +13,11 @@ export default defineConfig({
   projects: [
     { name: 'chains', testMatch: /chains\.spec\.ts$/, workers: 1 },
     { name: 'partners', testMatch: /(loop|setup)\.spec\.ts$/, workers: 1 },
-    { name: 'screens', testMatch: /(screens|money|feeds|watches|forms|routing|arrival)\.spec\.ts$/, workers: 1 },
+    {
+      name: 'screens',
+      testMatch: /(screens|money|feeds|watches|forms|routing|arrival)\.spec\.ts$/,
+      workers: 1,
+    },
   ],
   reporter: [['list'], ['json']],
   use: {

@@ -95,11 +95,7 @@ useKeys([{ key: 'r', words: 'Mark all notices as read', run: () => void readAll(
           <span class="quiet">{{ moment(n.at, session.desk.zone) }}</span>
         </div>
         <p class="text">{{ n.text }}</p>
-        <Button
-          v-if="!n.isRead"
-          variant="link"
-          :aria-label="`Mark “${n.title}” as read`"
-          @click="read([n.id])"
+        <Button v-if="!n.isRead" variant="link" :aria-label="`Mark as read: ${n.title}`" @click="read([n.id])"
           >Mark as read</Button
         >
       </article>

@@ -132,7 +132,7 @@ const nextWords = ({ nextAt, waits }: WatchRecord): string =>
         ><Button variant="link" :aria-label="`Edit ${row.body.name}`" @click.stop="edited = row">Edit</Button>
         <Button
           variant="link"
-          :aria-label="`Switch ${row.body.name} ${row.nextAt === null ? 'on' : 'off'}`"
+          :aria-label="`${row.nextAt === null ? 'Switch on' : 'Switch off'} ${row.body.name}`"
           @click.stop="turn(row)"
           >{{ row.nextAt === null ? 'Switch on' : 'Switch off' }}</Button
         >
