@@ -52,3 +52,13 @@ export function nextStep(
     return { step: 'put_off', why: `This watch has acted ${actsToday} times today, which is its limit.` };
   return { step: 'act' };
 }
+
+/** In step with the checks before it. What was missed is made up for by the one check that has just been made. */
+export function nextCheck(
+  lastMs: number,
+  { everyMinutes }: Pick<WatchInput, 'everyMinutes'>,
+  nowMs: number,
+): number {
+  const every = everyMinutes * 60_000;
+  return lastMs + (Math.floor(Math.max(0, nowMs - lastMs) / every) + 1) * every;
+}

@@ -4,7 +4,7 @@ import { contradiction, watchInput, type WatchCondition, type WatchInput } from 
 import { approvalRates, figures, noVisits } from '../metrics/index.ts';
 import { meets, seenOf, type WatchedRow } from './evaluate.ts';
 import { seenWords, watchSentence } from './sentence.ts';
-import { isQuiet, nextStep, windowAt, type ActGround } from './timing.ts';
+import { isQuiet, nextCheck, nextStep, windowAt, type ActGround } from './timing.ts';
 
 const SOURCE = '01M8GACB3J4X3H04QYZZZFJ297';
 const watch = (more: Partial<Record<keyof WatchInput, unknown>> = {}): WatchInput =>
@@ -145,6 +145,28 @@ describe('time', () => {
       '2026-11-23T12:00:00.000Z',
       '2026-11-25T11:00:00.000Z',
     ]);
+  });
+  it('makes up for missed checks by one, and falls into step again', () => {
+    const last = Date.parse('2026-11-25T12:00:00Z');
+    const next = (everyMinutes: number, now: string): string =>
+      new Date(nextCheck(last, { everyMinutes }, Date.parse(now))).toISOString();
+    expect(next(60, '2026-11-25T12:00:20Z')).toBe('2026-11-25T13:00:00.000Z');
+    expect(next(60, '2026-11-25T12:59:59Z')).toBe('2026-11-25T13:00:00.000Z');
+    expect(next(60, '2026-11-27T05:30:00Z')).toBe('2026-11-27T06:00:00.000Z');
+    // A clock that was set back makes no check later than one turn from the last.
+    expect(next(60, '2026-11-25T10:00:00Z')).toBe('2026-11-25T13:00:00.000Z');
+  });
+  it('is always after now, and never more than one turn after it unless the clock was set back', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 5, max: 1440 }),
+        fc.integer({ min: 0, max: 1e10 }),
+        (everyMinutes, after) => {
+          const next = nextCheck(1e12, { everyMinutes }, 1e12 + after);
+          expect(next > 1e12 + after && next <= 1e12 + after + everyMinutes * 60_000).toBe(true);
+        },
+      ),
+    );
   });
   it.each<[number, number, string, boolean]>([
     [22, 7, '2026-11-25T21:30:00Z', true],

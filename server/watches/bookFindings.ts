@@ -7,7 +7,7 @@ import type { Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import type { WatchInput } from '@tracheon/core/contract';
 import { dayStart, localDay } from '@tracheon/core/time';
-import { isQuiet, nextStep, seenOf, seenWords, type NextStep } from '@tracheon/core/watches';
+import { isQuiet, nextCheck, nextStep, seenOf, seenWords, type NextStep } from '@tracheon/core/watches';
 import type { Models } from '../db/models.ts';
 import { inTransaction } from '../db/transaction.ts';
 import type { Looked, LookedRow } from './askWatch.ts';
@@ -256,8 +256,10 @@ class Book {
 
 const SHOWN_FINDINGS = 20;
 const DONE_WORDS = { notify: 'found', pause: 'paused', block: 'blocked' } as const;
-const titleOf = ({ name, act }: WatchInput, found: number, acted: number): string =>
-  acted > 0 ? `${name}: ${found} found, ${acted} ${DONE_WORDS[act]}` : `${name}: ${found} found`;
+function titleOf({ name, act }: WatchInput, found: number, acted: number): string {
+  const parts = [found > 0 ? `${found} found` : '', acted > 0 ? `${acted} ${DONE_WORDS[act]}` : ''];
+  return `${name}: ${parts.filter(Boolean).join(', ')}`;
+}
 
 function stateAfter(step: NextStep, acted: Acted | null): { state: string; why: string; did: object | null } {
   if (acted)
@@ -270,14 +272,4 @@ function stateAfter(step: NextStep, acted: Acted | null): { state: string; why: 
     why: step.step === 'put_off' ? step.why : '',
     did: null,
   };
-}
-
-/** In step with the checks before it. What was missed is made up for by the one check that has just been made. */
-export function nextCheck(
-  lastMs: number,
-  { everyMinutes }: Pick<WatchInput, 'everyMinutes'>,
-  nowMs: number,
-): number {
-  const every = everyMinutes * 60_000;
-  return lastMs + (Math.floor(Math.max(0, nowMs - lastMs) / every) + 1) * every;
 }

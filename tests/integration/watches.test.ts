@@ -79,12 +79,12 @@ let n = 0;
 /** Visits old enough to have converted, of a source and campaign that are there. */
 async function visits(
   of: Chain,
-  site: string,
+  site: string | ((i: number) => string),
   count: number,
   micros: number,
   hoursAgo = 30,
 ): Promise<string[]> {
-  const rows = Array.from({ length: count }, (): VisitRecord => {
+  const rows = Array.from({ length: count }, (_, i): VisitRecord => {
     n += 1;
     const atMs = Date.now() - hoursAgo * HOUR_MS + n;
     return {
@@ -104,7 +104,7 @@ async function visits(
       costCurrency: 'EUR',
       address: '',
       userAgent: '',
-      subs: { site },
+      subs: { site: typeof site === 'string' ? site : site(i) },
       cookies: '',
     } as VisitRecord;
   });
@@ -235,6 +235,26 @@ describe('a watch over sites', () => {
     const now = await campaign();
     await desk.owner.put(`/parts/campaign/${now.id}/state`, { state: 'live' });
     expect((await decide(finding!, 'undo')).status).toBe(409);
+    await off(watch);
+  });
+
+  it('puts thousands of findings into one notice, and acts on no more than a day allows', async () => {
+    const own = await desk.chain({ offer: { payoutMicros: '10000000', currency: 'EUR' } });
+    const many = 3000;
+    await visits(own, (i) => `site “${i}” 'x'; :at $1 ?`, many, 25_000_000);
+    const watch = await add(watchOn(own, { actsPerDay: 100 }));
+    await check();
+    const [run] = (await history(watch)).runs;
+    expect(run).toMatchObject({ rows: many, matched: many, found: many, acted: 100 });
+    const { notices } = (await desk.owner.get<{ notices: Notice[] }>('/notices')).body;
+    const ours = notices.filter((notice) => notice.watchId === watch.id);
+    expect(ours).toHaveLength(1);
+    expect(ours[0]!.title).toBe(`${watch.body.name}: ${many} found, 100 blocked`);
+    expect(ours[0]!.text).toContain(`And ${many - 20} more.`);
+    expect(await blocked(own)).toHaveLength(100);
+    expect((await desk.owner.post('/notices/read', { ids: [ours[0]!.id] })).status).toBe(200);
+    const now = (await desk.owner.get<{ notices: Notice[] }>('/notices')).body.notices;
+    expect(now.find((notice) => notice.id === ours[0]!.id)!.isRead).toBe(true);
     await off(watch);
   });
 
