@@ -122,6 +122,14 @@ const views = {
       await page.getByRole('table', { name: 'Cut list' }).waitFor({ timeout: 60_000 });
     },
   },
+  watches: {
+    path: '/watches',
+    act: async (page) => {
+      await page.getByRole('button', { name: 'Edit Pop sites without a sale' }).click();
+      await page.getByRole('button', { name: 'Show what it finds now' }).click();
+      await page.getByRole('region', { name: 'What it finds now' }).waitFor({ timeout: 60_000 });
+    },
+  },
   settings: { path: '/settings' },
   palette: { path: '/today', act: (page) => page.keyboard.press('Control+k') },
   'practice-ad-network': { path: `${adNetwork}/` },
