@@ -126,8 +126,12 @@ const views = {
     path: '/watches',
     act: async (page) => {
       await page.getByRole('button', { name: 'Edit Pop sites without a sale' }).click();
-      await page.getByRole('button', { name: 'Show what it finds now' }).click();
-      await page.getByRole('region', { name: 'What it finds now' }).waitFor({ timeout: 60_000 });
+      const found = page.getByRole('region', { name: 'What it finds now' });
+      // Right after the start the index is still being built.
+      for (let tries = 0; tries < 20 && !(await found.isVisible()); tries++) {
+        await page.getByRole('button', { name: 'Show what it finds now' }).click();
+        await page.waitForTimeout(3000);
+      }
     },
   },
   settings: { path: '/settings' },
