@@ -1,15 +1,15 @@
 <script setup lang="ts">
-/** Before expected revenue: how much of it a feed has told only as an estimate; nothing where none of it is. */
+/** Before expected revenue: how much of it a feed has told only as an estimate; nothing where that is under 1 %. */
 import type { Figures } from '@tracheon/core/contract';
 import { computed } from 'vue';
 import { percent } from './format.ts';
 
-const props = defineProps<{ figures: Pick<Figures, 'estimatedMicros' | 'estimatedShare'> | null }>();
-const share = computed(() =>
-  !props.figures || props.figures.estimatedMicros === '0' || props.figures.estimatedShare === null
-    ? ''
-    : percent(props.figures.estimatedShare, 0),
-);
+const props = defineProps<{ figures: Pick<Figures, 'estimatedShare'> | null }>();
+const LEAST_SHARE = 0.01;
+const share = computed(() => {
+  const estimated = props.figures?.estimatedShare ?? 0;
+  return estimated < LEAST_SHARE ? '' : percent(estimated, 0);
+});
 </script>
 <template>
   <small
