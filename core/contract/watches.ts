@@ -175,6 +175,8 @@ export const watchFinding = z.object({
   state: z.enum(findingActs),
   /** Why it was not done; empty: there is nothing to say. */
   why: z.string(),
+  /** The member who decided; empty: nobody has. */
+  by: z.string(),
   foundAt: isoTime,
   /** null: its conditions still hold. */
   endedAt: isoTime.nullable(),

@@ -36,7 +36,7 @@ export interface ActGround {
 export type NextStep =
   { step: 'none' } | { step: 'act' } | { step: 'ask'; why: string } | { step: 'put_off'; why: string };
 
-/** What is to be done about one finding now. What is put off is looked at again at the next check. */
+/** The next step for one finding. The next check looks again at what is put off. */
 export function nextStep(
   watch: Pick<WatchInput, 'act' | 'asks' | 'actsPerDay' | 'restHours'>,
   { isQuiet: quiet, actsToday, lastEndedMs, doubt }: ActGround,

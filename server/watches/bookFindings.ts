@@ -165,7 +165,6 @@ class Book {
       watch.body,
       rows.map(({ value, figures }) => ({
         value,
-        spentMicros: figures.spentMicros,
         profitMicros: figures.profitMicros,
       })),
     );

@@ -27,13 +27,12 @@ export async function decideFinding(
     { deskId: by.deskId, id },
   );
   if (!found) throw new Problem('not_found');
-  if (!from[decision].includes(found.state)) throw new Problem('changed_meanwhile');
+  const isOver = found.ended_at !== null && decision !== 'undo';
+  if (isOver || !from[decision].includes(found.state)) throw new Problem('changed_meanwhile');
   const next = { state: 'left' as FindingRow['state'], why: '', did: found.did, actedAt: found.acted_at };
   if (decision === 'act') {
     const watch = { ...watchInput.parse(found.body), act: found.act };
-    const [acted] = await actOn(acts, watch, [
-      { value: found.value, spentMicros: found.spent_micros, profitMicros: null },
-    ]);
+    const [acted] = await actOn(acts, watch, [{ value: found.value, profitMicros: null }]);
     if ('did' in acted!) Object.assign(next, { state: 'done', did: acted.did, actedAt: new Date(nowMs) });
     else Object.assign(next, { state: 'failed', why: acted!.why });
   } else if (decision === 'undo') {
@@ -44,5 +43,8 @@ export async function decideFinding(
     `UPDATE watch_findings SET state = :state, why = :why, did = :did::jsonb, acted_at = :actedAt, decided_by = :memberId WHERE id = :id`,
     { ...next, did: next.did === null ? null : JSON.stringify(next.did), id, memberId: by.memberId },
   );
-  return asFinding({ ...found, state: next.state, why: next.why });
+  const [member] = await rows<{ name: string }>('SELECT name FROM members WHERE id = :id', {
+    id: by.memberId,
+  });
+  return asFinding({ ...found, state: next.state, why: next.why, decided_by_name: member?.name ?? '' });
 }

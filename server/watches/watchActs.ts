@@ -15,7 +15,6 @@ export interface Acts {
 }
 export interface ToAct {
   value: string;
-  spentMicros: string;
   profitMicros: string | null;
 }
 /** Of each value in turn. */

@@ -53,14 +53,16 @@ export async function saveWatch(
   const nextAt = body.isOn ? new Date() : null;
   await checkParts(pool, by.deskId, body);
   if (id === null) await refuseTooMany(pool, by.deskId);
+  const before = id === null ? null : await oneWatch(pool, by.deskId, id);
   try {
     const { rowCount } = await pool.query(
       id === null
         ? `INSERT INTO watches (id, desk_id, body, next_at, changed_by) VALUES ($1, $2, $3, $4, $5)`
-        : `UPDATE watches SET body = $3, next_at = $4, waits = '', changed_by = $5, changed_at = now() WHERE id = $1 AND desk_id = $2`,
+        : `UPDATE watches SET body = $3, next_at = $4, waits = '', changed_by = $5 WHERE id = $1 AND desk_id = $2`,
       [watchId, by.deskId, JSON.stringify(body), nextAt, by.memberId],
     );
     if (rowCount === 0) throw new Problem('not_found');
+    if (before && isOtherQuestion(before.body, body)) await endFindings(pool, watchId);
   } catch (error) {
     if ((error as { code?: string }).code !== UNIQUE_VIOLATION) throw error;
     throw new Problem('invalid_input', {
@@ -69,6 +71,14 @@ export async function saveWatch(
   }
   return watchId;
 }
+
+/** What it found under another subject, source or act is nothing to decide on any more; what was done can still be undone. */
+const isOtherQuestion = (a: WatchInput, b: WatchInput): boolean =>
+  a.subject !== b.subject || a.sourceId !== b.sourceId || a.act !== b.act;
+const endFindings = (pool: Pool, watchId: string): Promise<unknown> =>
+  pool.query('UPDATE watch_findings SET ended_at = now() WHERE watch_id = $1 AND ended_at IS NULL', [
+    watchId,
+  ]);
 
 async function refuseTooMany(pool: Pool, deskId: string): Promise<void> {
   const { rows } = await pool.query<{ n: number }>(
@@ -169,10 +179,12 @@ export interface FindingRow {
   found_at: Date;
   acted_at: Date | null;
   ended_at: Date | null;
+  decided_by_name: string;
 }
 /** What was done, so that it can be undone as long as nobody has changed it since. */
 export type Did = { campaignId: string; version: number } | { entryId: string };
-export const FINDING = `f.*, w.body->>'name' AS watch_name`;
+export const FINDING = `f.*, w.body->>'name' AS watch_name,
+  coalesce((SELECT name FROM members WHERE id = f.decided_by), '') AS decided_by_name`;
 export const asFinding = (r: FindingRow): WatchFinding => ({
   id: r.id,
   watchId: r.watch_id,
@@ -184,6 +196,7 @@ export const asFinding = (r: FindingRow): WatchFinding => ({
   spentMicros: r.spent_micros,
   state: r.state,
   why: r.why,
+  by: r.decided_by_name,
   foundAt: r.found_at.toISOString(),
   endedAt: r.ended_at?.toISOString() ?? null,
 });

@@ -267,10 +267,14 @@ describe('a watch over sites', () => {
     expect(asked).toEqual([expect.objectContaining({ name: 'asked', state: 'asked', watchId: asking.id })]);
     const answers = await Promise.all([decide(asked[0]!, 'act'), decide(asked[0]!, 'act')]);
     expect(answers.map((a) => a.status).sort()).toEqual([200, 409]);
+    expect((await history(asking)).findings[0]).toMatchObject({ state: 'done', by: 'Owner' });
     expect(await blocked(own)).toEqual(['asked block']);
     await decide(asked[0]!, 'undo');
     expect(await blocked(own)).toEqual([]);
     expect((await decide(asked[0]!, 'undo')).status).toBe(409);
+    // Asked another question, it has nothing left to decide of the first one.
+    await desk.owner.put(`/watches/${asking.id}`, { ...asking.body, subject: 'offer_id', act: 'notify' });
+    expect((await decide(asked[0]!, 'act')).status).toBe(409);
     await off(asking);
     nowMs = Date.now() + HOUR_MS / 2;
     for (let i = 0; i < 6; i++) await desk.say(own.network.key, `click_id=nothing-${i}&payout=1`);

@@ -10,8 +10,8 @@ CREATE TABLE watches (
   next_at timestamptz,
   -- What its next check waits for.
   waits text NOT NULL DEFAULT '',
-  changed_by ${id} NOT NULL,
-  changed_at timestamptz NOT NULL DEFAULT now()
+  -- In whose name it acts.
+  changed_by ${id} NOT NULL
 );
 CREATE UNIQUE INDEX watches_name ON watches (desk_id, lower(body->>'name'));
 CREATE INDEX watches_due ON watches (next_at) WHERE next_at IS NOT NULL;

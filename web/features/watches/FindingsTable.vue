@@ -68,7 +68,7 @@ async function decide(finding: WatchFinding, decision: 'act' | 'leave' | 'undo')
       ></template
     >
     <template #state="{ row }"
-      ><span :title="row.why">{{ stateWords[row.state] }}</span
+      ><span :title="row.why">{{ stateWords[row.state] }}{{ row.by ? `, ${row.by}` : '' }}</span
       ><small v-if="row.why" class="quiet why">{{ row.why }}</small></template
     >
     <template #act="{ row }"
