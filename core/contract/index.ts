@@ -38,6 +38,7 @@ export * from './endpoint.ts';
 export * from './reportsApi.ts';
 export * from './signalsApi.ts';
 export * from './api.ts';
+export type { EndpointName, EndpointOf, ParsedQuery } from './all/index.ts';
 export * from './portable.ts';
 export * from './domains.ts';
 export * from './setupSheets.ts';

@@ -6,7 +6,6 @@
 import { createHash } from 'node:crypto';
 import type { Request, RequestHandler, Response, Router } from 'express';
 import {
-  endpoints,
   partKinds,
   recordId,
   type Endpoint,
@@ -14,6 +13,7 @@ import {
   type EndpointOf,
   type PartKind,
 } from '@tracheon/core/contract';
+import { endpoints } from '@tracheon/core/contract/all';
 import type { z } from 'zod';
 import { once, type OnceDeps } from './idempotency.ts';
 import { parseInput, Problem } from '../problems/problem.ts';

@@ -3,9 +3,9 @@
  * are open to everybody: they tell nothing of a desk.
  */
 import type { Router } from 'express';
+import { endpoints } from '@tracheon/core/contract/all';
 import { z } from 'zod';
 import {
-  endpoints,
   errorCatalogue,
   partInputs,
   partKinds,

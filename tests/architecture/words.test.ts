@@ -1,8 +1,9 @@
 /** The product speaks in plain words: phrases that were replaced stay away. */
+import { endpoints } from '@tracheon/core/contract/all';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, it } from '@jest/globals';
-import { endpoints, errorCatalogue, type Endpoint } from '@tracheon/core/contract';
+import { errorCatalogue, type Endpoint } from '@tracheon/core/contract';
 import { replacedPhrases } from './replacedPhrases.ts';
 
 const folders = ['core', 'server', 'web', 'practice', 'demo', 'scripts', 'docs/guide', 'templates'];

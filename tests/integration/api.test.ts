@@ -1,7 +1,7 @@
 /** The API as scripts use it: the document, tokens, keys against doing it twice, ETags, cursors, erasure. */
+import { endpoints } from '@tracheon/core/contract/all';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import {
-  endpoints,
   type Endpoint,
   type MadeToken,
   type Me,

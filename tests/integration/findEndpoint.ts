@@ -1,5 +1,6 @@
 /** The endpoint of the contract that a request of a test goes to. */
-import { endpoints, type Endpoint, type EndpointName } from '@tracheon/core/contract';
+import { endpoints } from '@tracheon/core/contract/all';
+import { type Endpoint, type EndpointName } from '@tracheon/core/contract';
 
 /**
  * The endpoint that a request goes to, by method and path under /api without its query; undefined for none. Of several that

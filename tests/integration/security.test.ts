@@ -1,6 +1,6 @@
+import { endpoints } from '@tracheon/core/contract/all';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import {
-  endpoints,
   type Endpoint,
   type Me,
   type MemberRow,

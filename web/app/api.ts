@@ -3,7 +3,7 @@
  * is asked by its name in the contract, which types what goes out and what comes back; answers are read by its schema.
  */
 import {
-  endpoints,
+  firstEndpoints,
   type Endpoint,
   type EndpointName,
   type EndpointOf,
@@ -25,6 +25,8 @@ export class ApiError extends Error {
     super(message);
   }
 }
+
+const UNREACHABLE = 'Tracheon is not responding. Check that it is running, then try again.';
 
 let csrf = '';
 let onSignedOut: () => void = () => undefined;
@@ -55,6 +57,15 @@ export interface Waiting {
   signal?: AbortSignal;
 }
 
+/** Most of the contract is loaded when a screen first asks for it. */
+async function endpointOf(name: EndpointName): Promise<Endpoint> {
+  if (name in firstEndpoints) return firstEndpoints[name as keyof typeof firstEndpoints];
+  const { lateEndpoints } = await import('@tracheon/core/contract/late').catch(() => {
+    throw new ApiError('unreachable', UNREACHABLE);
+  });
+  return lateEndpoints[name as keyof typeof lateEndpoints];
+}
+
 /** Throws an ApiError: what the server refused, in words to show, or `unreachable`. */
 export async function ask<N extends EndpointName>(
   name: N,
@@ -62,7 +73,7 @@ export async function ask<N extends EndpointName>(
     ? [given?: AskedWith<N>, more?: Waiting]
     : [given: AskedWith<N>, more?: Waiting]
 ): Promise<AnswerOf<N>> {
-  const endpoint: Endpoint = endpoints[name];
+  const endpoint = await endpointOf(name);
   const { query, body, ...parameters } = (given ?? {}) as Record<string, unknown>;
   const path = endpoint.path.replaceAll(/\{(\w+)\}/g, (_, parameter: string) =>
     encodeURIComponent(String(parameters[parameter])),
@@ -86,7 +97,7 @@ export async function uploadFile<N extends 'uploadImport' | 'uploadCostFile' | '
   query: QueryOf<N> | null,
   file: Blob,
 ): Promise<AnswerOf<N>> {
-  const endpoint: Endpoint = endpoints[name];
+  const endpoint = await endpointOf(name);
   const res = await send('POST', `/api${endpoint.path}${queryText(query)}`, file);
   if (!res.ok) throw await problemOf(res);
   return (endpoint.answer as z.ZodType<AnswerOf<N>>).parse(await res.json());
@@ -111,7 +122,7 @@ async function send(method: string, address: string, body: unknown, signal?: Abo
     throw new ApiError(
       'unreachable',
       method === 'GET'
-        ? 'Tracheon is not responding. Check that it is running, then try again.'
+        ? UNREACHABLE
         : 'Tracheon is not responding, so your change is not confirmed. Check that it is running, then try again.',
     );
   }

@@ -1,0 +1,45 @@
+/** Endpoints that no first screen asks: the web app loads this table, and the schemas behind it, when it needs one of them. */
+import type { Endpoint } from '../endpoint.ts';
+import { cutListEndpoints } from '../cutLists.ts';
+import { ownFigureEndpoints } from '../ownFigures.ts';
+import { repairEndpoints } from '../repairs.ts';
+import { byHandEndpoints } from '../byHand.ts';
+import { importEndpoints } from '../imports.ts';
+import { carriedEndpoints } from '../carriedClicks.ts';
+import { statementEndpoints } from '../statements.ts';
+import { costEndpoints } from '../costs.ts';
+import { feedEndpoints } from '../feeds.ts';
+import { watchEndpoints } from '../watches.ts';
+import { keywordEndpoints } from '../keywords.ts';
+import { looksEndpoints } from '../looks.ts';
+import { botEndpoints } from '../bots.ts';
+import { sharedRoutingEndpoints } from '../sharedRoutings.ts';
+import { splitOddsEndpoints } from '../splitOdds.ts';
+import { setupEndpoints } from '../setupApi.ts';
+import { viewEndpoints } from '../savedViews.ts';
+import { postbackOutEndpoints } from '../postbacksOut.ts';
+import { configurationEndpoints } from '../configuration.ts';
+import { placeEndpoints } from '../places.ts';
+
+export const lateEndpoints = {
+  ...cutListEndpoints,
+  ...ownFigureEndpoints,
+  ...repairEndpoints,
+  ...byHandEndpoints,
+  ...importEndpoints,
+  ...carriedEndpoints,
+  ...statementEndpoints,
+  ...costEndpoints,
+  ...feedEndpoints,
+  ...watchEndpoints,
+  ...keywordEndpoints,
+  ...looksEndpoints,
+  ...botEndpoints,
+  ...sharedRoutingEndpoints,
+  ...splitOddsEndpoints,
+  ...setupEndpoints,
+  ...viewEndpoints,
+  ...postbackOutEndpoints,
+  ...configurationEndpoints,
+  ...placeEndpoints,
+} as const satisfies Record<string, Endpoint>;
