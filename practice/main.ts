@@ -6,6 +6,7 @@ import { buildAdNetwork } from './adNetwork/buildAdNetwork.ts';
 import { lapwing, moorhen } from './adNetwork/characters.ts';
 import { buildAffiliate } from './affiliate/buildAffiliate.ts';
 import { buildFeed } from './feed/buildFeed.ts';
+import { buildMailbox } from './mailbox/buildMailbox.ts';
 import { buildPages } from './pages/buildPages.ts';
 
 const env = (name: string, fallback: string): string => process.env[name] ?? fallback;
@@ -30,6 +31,7 @@ const popNetwork = buildAdNetwork({
 const affiliate = buildAffiliate({ trackingOrigin, stateFile: file('affiliate') });
 const pages = buildPages({ trackingOrigin, stateFile: file('pages') });
 const feed = buildFeed({ stateFile: file });
+const mailbox = buildMailbox({ stateFile: file('mailbox') });
 
 function listen(app: Express, host: string, port: number): Promise<number> {
   return new Promise((resolve, reject) => {
@@ -38,6 +40,12 @@ function listen(app: Express, host: string, port: number): Promise<number> {
     );
   });
 }
+const listenForMail = (host: string, port: number): Promise<number> =>
+  new Promise((resolve, reject) => {
+    mailbox.smtp.once('error', reject);
+    mailbox.smtp.listen(port, host, () => resolve((mailbox.smtp.address() as AddressInfo).port));
+  });
+const mailHost = env('PRACTICE_MAILBOX_HOST', '127.0.0.8');
 const ports = await Promise.all([
   listen(adNetwork.app, adHost, Number(env('PRACTICE_AD_NETWORK_PORT', '7402'))),
   listen(
@@ -48,12 +56,14 @@ const ports = await Promise.all([
   listen(pages.app, env('PRACTICE_PAGES_HOST', '127.0.0.5'), Number(env('PRACTICE_PAGES_PORT', '7404'))),
   listen(popNetwork.app, popHost, Number(env('PRACTICE_POP_NETWORK_PORT', '7405'))),
   listen(feed.app, env('PRACTICE_FEED_HOST', '127.0.0.7'), Number(env('PRACTICE_FEED_PORT', '7406'))),
+  listen(mailbox.app, mailHost, Number(env('PRACTICE_MAILBOX_PORT', '7407'))),
+  listenForMail(mailHost, Number(env('PRACTICE_SMTP_PORT', '7408'))),
 ]).catch((error: unknown) => {
   process.stderr.write(`The practice partners cannot listen: ${(error as Error).message}.\n`);
   process.exit(78);
 });
 process.stdout.write(
-  `practice listening ad-network=${ports[0]} affiliate=${ports[1]} pages=${ports[2]} pop-network=${ports[3]} feed=${ports[4]}\n`,
+  `practice listening ad-network=${ports[0]} affiliate=${ports[1]} pages=${ports[2]} pop-network=${ports[3]} feed=${ports[4]} mailbox=${ports[5]} smtp=${ports[6]}\n`,
 );
 
 function end(): void {
@@ -62,6 +72,7 @@ function end(): void {
   affiliate.stop();
   pages.stop();
   feed.stop();
+  mailbox.stop();
   process.exit(0);
 }
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, end);

@@ -34,6 +34,8 @@ const affiliate = place('PRACTICE_AFFILIATE', '127.0.0.4', 7403);
 const pages = place('PRACTICE_PAGES', '127.0.0.5', 7404);
 const popNetwork = place('PRACTICE_POP_NETWORK', '127.0.0.6', 7405);
 const feed = place('PRACTICE_FEED', '127.0.0.7', 7406);
+const mailbox = place('PRACTICE_MAILBOX', '127.0.0.8', 7407);
+const smtp = { ...place('PRACTICE_SMTP', mailbox.host, 7408), host: mailbox.host };
 const vite = { host: desk.host, port: desk.port + 90, name: 'DEV' };
 const origin = (p) => `http://${p.host}:${p.port}`;
 
@@ -41,7 +43,7 @@ async function start() {
   const began = Date.now();
   mkdirSync(data, { recursive: true });
   takeLock();
-  for (const p of [desk, tracking, ...(empty ? [] : [adNetwork, affiliate, pages, popNetwork, feed])])
+  for (const p of [desk, tracking, ...(empty ? [] : [adNetwork, affiliate, pages, popNetwork, feed, mailbox, smtp])])
     await needFree(p);
   ensurePackages();
   if (!env.DATABASE_URL) {
@@ -83,6 +85,8 @@ function settingsFor() {
           TRACHEON_ALLOW_OUTGOING:
             env.TRACHEON_ALLOW_OUTGOING ??
             [adNetwork, affiliate, pages, popNetwork, feed].map((p) => `${p.host}:${p.port}`).join(','),
+          TRACHEON_SMTP_URL: env.TRACHEON_SMTP_URL ?? `smtp://${smtp.host}:${smtp.port}`,
+          TRACHEON_MAIL_FROM: env.TRACHEON_MAIL_FROM ?? 'tracheon@desk.example',
           TRACHEON_PRACTICE_AD_NETWORK: origin(adNetwork),
           TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
           TRACHEON_PRACTICE_PAGES: origin(pages),
@@ -196,6 +200,9 @@ const runPractice = () =>
       PRACTICE_POP_NETWORK_PORT: String(popNetwork.port),
       PRACTICE_FEED_HOST: feed.host,
       PRACTICE_FEED_PORT: String(feed.port),
+      PRACTICE_MAILBOX_HOST: mailbox.host,
+      PRACTICE_MAILBOX_PORT: String(mailbox.port),
+      PRACTICE_SMTP_PORT: String(smtp.port),
       PRACTICE_TRACKING_ORIGIN: origin(tracking),
       PRACTICE_STATE: join(data, 'practice'),
     },
@@ -273,6 +280,7 @@ function say(prepared, seconds) {
       ['Practice affiliate network', affiliate, '   (simulated)'],
       ['Practice landing pages', pages, '   (simulated)'],
       ['Practice search feed', feed, '   (simulated)'],
+      ['Practice mailbox', mailbox, '   (simulated)'],
     );
   const width = Math.max(...places.map(([name]) => name.length)) + 2;
   const lines = ['', `Tracheon is ready after ${seconds} s.`, ''];

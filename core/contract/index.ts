@@ -32,6 +32,8 @@ export * from './behind.ts';
 export * from './cutLists.ts';
 export * from './savedViews.ts';
 export * from './ownFigures.ts';
+export * from './noticeCount.ts';
+export * from './notices.ts';
 export * from './watches.ts';
 export * from './health.ts';
 export * from './endpoint.ts';

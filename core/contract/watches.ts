@@ -2,7 +2,11 @@
 import { z } from 'zod';
 import { figureDefinitions, type FigureName } from '../metrics/registry.ts';
 import { nothing, type Endpoint } from './endpoint.ts';
+import { notice, recipients } from './notices.ts';
 import { isoTime, microsText, recordId, recordName } from './primitives.ts';
+import { bodyProblem } from './requestBody.ts';
+import { MAX_WEIGHT } from './routing.ts';
+import { httpUrl, orEmpty } from './texts.ts';
 
 export const MAX_WATCHES = 1000;
 export const MAX_WATCH_CONDITIONS = 8;
@@ -30,16 +34,27 @@ const subject = z
 /** The chance of profit, from 0 to 1: a figure of the verdict. */
 export const CHANCE = 'chance';
 const eventFigure = /^event_[0-9A-Z]{26}_(count|revenue|rate|cost)$/;
+/** A figure of the desk by a formula. */
+const ownFigureOf = /^own_[0-9A-Z]{26}$/;
 const watchFigure = z
   .string()
   .refine(
-    (name) => name === CHANCE || Object.hasOwn(figureDefinitions, name) || eventFigure.test(name),
+    (name) =>
+      name === CHANCE ||
+      Object.hasOwn(figureDefinitions, name) ||
+      eventFigure.test(name) ||
+      ownFigureOf.test(name),
     'There is no figure of this name.',
   );
 export const watchComparisons = ['<', '<=', '=', '>=', '>'] as const;
-/** `own`: amounts in the desk's currency, shares as 0.02 for 2 %. `payouts`: of an amount. `share`: of the total, 0.1 is 10 %. */
+/**
+ * `own`: amounts in the desk's currency, shares as 0.02 for 2 %. `payouts`: of an amount. `share`: of the total, 0.1 is 10 %.
+ * `usual`: of its mean over the same hours of the 7 days before, 0.5 is half of it.
+ */
 export type WatchComparison = (typeof watchComparisons)[number];
-export const watchUnits = ['own', 'payouts', 'share'] as const;
+export const watchUnits = ['own', 'payouts', 'share', 'usual'] as const;
+/** Days before with whose same hours a figure is compared. */
+export const USUAL_DAYS = 7;
 
 const isMoney = (name: string): boolean =>
   Object.hasOwn(figureDefinitions, name) && figureDefinitions[name as FigureName].unit === 'money';
@@ -63,6 +78,8 @@ export const watchCondition = z
       });
     if (unit === 'share' && !addsUp(figure))
       ctx.addIssue({ code: 'custom', path: ['unit'], message: 'This figure has no share of the total.' });
+    if (unit === 'usual' && figure === CHANCE)
+      ctx.addIssue({ code: 'custom', path: ['unit'], message: 'A chance can’t be compared with its past.' });
   });
 export type WatchCondition = z.output<typeof watchCondition>;
 
@@ -89,11 +106,48 @@ function excludes(low: WatchCondition, high: WatchCondition): boolean {
   return low.than > high.than || (low.than === high.than && (low.is === '>' || high.is === '<'));
 }
 
-/** `block` is for sub-IDs, `pause` for campaigns. Members are notified of every finding. */
-export const watchActs = ['notify', 'pause', 'block'] as const;
+/** Members are notified of every finding, whatever else is done. */
+export const watchActs = ['notify', 'pause', 'resume', 'weight', 'block', 'allow', 'request'] as const;
 export type WatchAct = (typeof watchActs)[number];
+const switched = ['campaign_id', 'offer_id', 'branch_id', 'pairing_id'];
+/** Whether an act can be done to what a watch looks at. */
+export function actFits(act: WatchAct, subject: string): boolean {
+  if (act === 'pause' || act === 'resume') return switched.includes(subject);
+  if (act === 'weight') return subject === 'pairing_id';
+  return act === 'block' || act === 'allow' ? subject.startsWith(SUB_SUBJECT) : true;
+}
+const isListAct = (act: WatchAct): boolean => act === 'block' || act === 'allow';
+
+/** A request to the source, of tokens: see `requestTokens`. */
+const watchRequest = z.object({
+  method: z.enum(['get', 'form', 'json']).default('get'),
+  url: orEmpty(httpUrl).default(''),
+  body: z.string().max(4000, 'At most 4 000 characters.').default(''),
+  /** Whether it may be sent again when nobody knows whether the first one was carried out. */
+  repeats: z.boolean().default(false),
+});
+export type WatchRequest = z.output<typeof watchRequest>;
 const hours = (most: number, words: string) =>
   z.number({ error: words }).int(words).min(0, words).max(most, words);
+
+const actMisfits: Record<WatchAct, string> = {
+  notify: '',
+  pause: 'Only campaigns, offers, branches and pairings can be paused.',
+  resume: 'Only campaigns, offers, branches and pairings can be resumed.',
+  weight: 'Only pairings have a weight. Watch pairings.',
+  block: 'Only values of a sub-ID can be blocked.',
+  allow: 'Only values of a sub-ID can be allowed.',
+  request: '',
+};
+function checkRequest(
+  { sourceId, request }: { sourceId: string; request: WatchRequest },
+  say: (path: string, message: string) => void,
+): void {
+  if (sourceId === '') say('sourceId', 'The request goes to a source. Choose it.');
+  if (request.url === '') say('request.url', 'Enter the URL of the request.');
+  const body = request.method === 'get' ? null : bodyProblem(request.method, request.body);
+  if (body) say('request.body', body);
+}
 
 export const watchInput = z
   .object({
@@ -117,6 +171,19 @@ export const watchInput = z
       .max(1440, 'From 5 to 1440 minutes.')
       .default(60),
     act: z.enum(watchActs).default('notify'),
+    /** `weight`: what the pairing's weight becomes. */
+    weightTo: z
+      .number({ error: 'Enter a whole number.' })
+      .int('Enter a whole number.')
+      .min(0, 'Enter zero or more.')
+      .max(MAX_WEIGHT, `Enter at most ${MAX_WEIGHT}.`)
+      .default(0),
+    /** `request`: what is sent to the source, with the headers of its postbacks. */
+    request: watchRequest.default({ method: 'get', url: '', body: '', repeats: false }),
+    /** Members who get an e-mail of each notice. */
+    mailTo: recipients,
+    /** Whether its notices go to the desk's webhook. */
+    webhook: z.boolean().default(false),
     /** A member decides on each finding. */
     asks: z.boolean().default(true),
     /** Visits too young to have converted don't count, and nothing is found before one payout is spent. */
@@ -137,7 +204,7 @@ export const watchInput = z
   })
   .superRefine((w, ctx) => {
     const say = (path: string, message: string): void =>
-      ctx.addIssue({ code: 'custom', path: [path], message });
+      ctx.addIssue({ code: 'custom', path: path.split('.'), message });
     const figure = w.match === 'all' ? contradiction(w.conditions) : undefined;
     if (figure !== undefined)
       say('conditions', 'Two conditions contradict each other: no figure can meet both.');
@@ -147,17 +214,23 @@ export const watchInput = z
         'everyMinutes',
         'The check looks at less time than lies between two checks. Check more often, or look at more hours.',
       );
-    if (w.act === 'pause' && w.subject !== 'campaign_id')
-      say('act', 'Only campaigns can be paused. Watch campaigns.');
-    if (w.act === 'block' && !w.subject.startsWith('sub_'))
-      say('act', 'Only values of a sub-ID can be blocked.');
-    if (w.act === 'block' && w.sourceId === '')
-      say('sourceId', 'A block list belongs to a source. Choose it.');
+    if (!actFits(w.act, w.subject)) say('act', actMisfits[w.act]);
+    if (isListAct(w.act) && w.sourceId === '')
+      say('sourceId', 'Block and allow lists belong to a source. Choose it.');
+    if (w.act === 'request') checkRequest(w, say);
+    const isInside = w.subject === 'branch_id' || w.subject === 'pairing_id';
+    if (isInside && w.act !== 'notify' && w.campaignId === '')
+      say('campaignId', 'Branches and pairings belong to a campaign. Choose it.');
   });
 export type WatchInput = z.output<typeof watchInput>;
 
 /** What a figure was when it was looked at. */
-const seenFigure = z.object({ figure: z.string(), value: z.number().nullable() });
+const seenFigure = z.object({
+  figure: z.string(),
+  value: z.number().nullable(),
+  /** Its mean over the same hours of the days before, where a condition compares with them. */
+  usual: z.number().nullable().optional(),
+});
 export type SeenFigure = z.infer<typeof seenFigure>;
 
 /** `put_off`: by quiet hours, by the number of acts of a day, or by the rest after an earlier finding. */
@@ -220,16 +293,6 @@ export const watchTrial = z.object({
   found: z.array(watchFinding.pick({ value: true, name: true, seen: true, spentMicros: true })),
 });
 export type WatchTrial = z.infer<typeof watchTrial>;
-
-export const notice = z.object({
-  id: recordId,
-  at: isoTime,
-  title: z.string(),
-  text: z.string(),
-  watchId: recordId.nullable(),
-  isRead: z.boolean(),
-});
-export type Notice = z.infer<typeof notice>;
 
 export const watchEndpoints = {
   listWatches: {
@@ -304,14 +367,5 @@ export const watchEndpoints = {
     summary: 'The last notices of the desk, newest first, and the findings that wait for a decision.',
     least: 'viewer',
     answer: z.object({ notices: z.array(notice), asked: z.array(watchFinding) }),
-  },
-  readNotices: {
-    method: 'post',
-    path: '/notices/read',
-    group: 'Watches',
-    summary: 'Mark notices as read by you.',
-    least: 'viewer',
-    body: z.object({ ids: z.array(recordId).min(1).max(500) }),
-    answer: nothing,
   },
 } as const satisfies Record<string, Endpoint>;

@@ -5,5 +5,6 @@ export * from './findings.ts';
 export * from './choose.ts';
 export * from './offerDays.ts';
 export * from './decide.ts';
+export * from './changePairings.ts';
 export * from './automatic.ts';
 export * from './comparePairings.ts';

@@ -27,3 +27,7 @@ export const shiftMonth = (day: string, by: number): string =>
 /** The first moment of a local day, in ms since 1970; where a change of the clock leaves midnight out, the first one after it. */
 export const dayStart = (day: string, zone: string): number =>
   DateTime.fromISO(day, { zone }).startOf('day').toMillis();
+
+/** The moment so many days before at the same time of the zone's clock, also across a change of summer time. */
+export const daysBefore = (ms: number, days: number, zone: string): number =>
+  DateTime.fromMillis(ms, { zone }).minus({ days }).toMillis();

@@ -9,34 +9,85 @@ import {
   type WatchGroup,
   type WatchInput,
 } from '../contract/index.ts';
-import { eventFigure, figureUnit, readEventFigure, type FigureName } from '../metrics/index.ts';
+import {
+  approvalRates,
+  evaluateFormula,
+  eventFigure,
+  figures,
+  figureUnit,
+  noVisits,
+  readEventFigure,
+  readOwnFigure,
+  type FigureName,
+  type Formula,
+} from '../metrics/index.ts';
 
 export interface WatchedRow {
   figures: Figures;
   events: readonly EventSums[];
   verdict: Pick<VerdictAnswer, 'chance' | 'spentPayouts' | 'payoutMicros'> | null;
+  /** The same hours of each day before; empty unless a condition asks for them. */
+  past?: readonly Pick<WatchedRow, 'figures' | 'events'>[];
 }
+/** Formulas of the desk's own figures, by their IDs. */
+export type OwnFormulas = ReadonlyMap<string, Formula>;
+const none: OwnFormulas = new Map();
+
+/** What nothing happened to. */
+export const emptyRow = (): WatchedRow => ({
+  figures: figures({ visits: noVisits, conversions: [], unconverted: [] }, approvalRates([])),
+  events: [],
+  verdict: null,
+});
 
 /** Amounts in units of the desk's currency; null: it is empty, or not known. */
-export function watchedValue(figure: string, row: WatchedRow): number | null {
+export function watchedValue(figure: string, row: WatchedRow, own: OwnFormulas = none): number | null {
   if (figure === CHANCE) return row.verdict?.chance ?? null;
   const event = readEventFigure(figure);
   if (event) return eventFigure(event, row);
-  const value = row.figures[figure as FigureName];
+  const ownId = readOwnFigure(figure);
+  if (ownId === null) return plainValue(figure as FigureName, row);
+  const formula = own.get(ownId);
+  return formula ? evaluateFormula(formula, (name) => plainValue(name, row)) : null;
+}
+function plainValue(name: FigureName, { figures: all }: WatchedRow): number | null {
+  const value = all[name];
   if (value === null) return null;
-  return figureUnit(figure as FigureName) === 'money' ? Number(value) / 1e6 : Number(value);
+  return figureUnit(name) === 'money' ? Number(value) / 1e6 : Number(value);
+}
+
+/** Mean of the days on which the figure is known; null where it never was. */
+export function usualValue(
+  figure: string,
+  { past = [] }: WatchedRow,
+  own: OwnFormulas = none,
+): number | null {
+  const known = past
+    .map((p) => watchedValue(figure, { ...p, verdict: null }, own))
+    .filter((v): v is number => v !== null);
+  return known.length === 0 ? null : known.reduce((sum, v) => sum + v, 0) / known.length;
 }
 
 /** In the unit of the condition: an amount in payouts, or as a share of the total. */
-function compared({ figure, unit }: WatchCondition, row: WatchedRow, total: WatchedRow): number | null {
-  const value = watchedValue(figure, row);
+function compared(
+  { figure, unit }: WatchCondition,
+  row: WatchedRow,
+  total: WatchedRow,
+  own: OwnFormulas,
+): number | null {
+  const value = watchedValue(figure, row, own);
   if (value === null || unit === 'own') return value;
-  const by = unit === 'payouts' ? Number(row.verdict?.payoutMicros ?? 0) / 1e6 : watchedValue(figure, total);
+  const by =
+    unit === 'payouts'
+      ? Number(row.verdict?.payoutMicros ?? 0) / 1e6
+      : unit === 'usual'
+        ? usualValue(figure, row, own)
+        : watchedValue(figure, total, own);
   return by === null || by === 0 ? null : value / by;
 }
 
-function meetsOne(condition: WatchCondition, row: WatchedRow, total: WatchedRow): boolean {
-  const value = compared(condition, row, total);
+function meetsOne(condition: WatchCondition, row: WatchedRow, total: WatchedRow, own: OwnFormulas): boolean {
+  const value = compared(condition, row, total, own);
   if (value === null) return false;
   const { than } = condition;
   switch (condition.is) {
@@ -62,16 +113,32 @@ export const conditionsOf = ({ conditions }: Pick<WatchInput, 'conditions'>): Wa
  * An empty figure meets no condition. A watch that is guarded finds nothing in a row that has not cost one payout yet: what
  * it says may be chance.
  */
-export function meets(rule: Rule, row: WatchedRow, total: WatchedRow): boolean {
+export function meets(rule: Rule, row: WatchedRow, total: WatchedRow, own: OwnFormulas = none): boolean {
   if (rule.isGuarded && !((row.verdict?.spentPayouts ?? 0) >= 1)) return false;
-  const holds = (c: WatchCondition | WatchGroup): boolean => (isGroup(c) ? met(c) : meetsOne(c, row, total));
+  const holds = (c: WatchCondition | WatchGroup): boolean =>
+    isGroup(c) ? met(c) : meetsOne(c, row, total, own);
   const met = ({ match, conditions }: WatchGroup | Rule): boolean =>
     match === 'all' ? conditions.every(holds) : conditions.some(holds);
   return met(rule);
 }
 
 /** What it cost comes first, whether it is a condition or not. */
-export function seenOf(rule: Pick<WatchInput, 'conditions'>, row: WatchedRow): SeenFigure[] {
-  const names = new Set(['spentMicros', ...conditionsOf(rule).map((c) => c.figure)]);
-  return [...names].map((figure) => ({ figure, value: watchedValue(figure, row) }));
+export function seenOf(
+  rule: Pick<WatchInput, 'conditions'>,
+  row: WatchedRow,
+  own: OwnFormulas = none,
+): SeenFigure[] {
+  const conditions = conditionsOf(rule);
+  const names = new Set(['spentMicros', ...conditions.map((c) => c.figure)]);
+  return [...names].map((figure) => ({
+    figure,
+    value: watchedValue(figure, row, own),
+    ...(conditions.some((c) => c.figure === figure && c.unit === 'usual')
+      ? { usual: usualValue(figure, row, own) }
+      : {}),
+  }));
 }
+
+/** Whether a condition compares with the days before. */
+export const looksBack = (rule: Pick<WatchInput, 'conditions'>): boolean =>
+  conditionsOf(rule).some((c) => c.unit === 'usual');

@@ -1,3 +1,4 @@
 export * from './evaluate.ts';
 export * from './sentence.ts';
 export * from './timing.ts';
+export * from './request.ts';

@@ -8,10 +8,16 @@ import {
   type WatchGroup,
   type WatchInput,
 } from '../contract/index.ts';
-import { figureDefinitions, figureUnit, readEventFigure, type FigureName } from '../metrics/index.ts';
+import {
+  figureDefinitions,
+  figureUnit,
+  readEventFigure,
+  readOwnFigure,
+  type FigureName,
+} from '../metrics/index.ts';
 
 export interface WatchNames {
-  /** Of a source, a campaign or an event type; empty where it is gone. */
+  /** Of a source, a campaign, an event type or a member; empty where it is gone. */
   nameOf: (id: string) => string;
   currency: string;
 }
@@ -36,14 +42,23 @@ export const comparisonWords: Record<WatchComparison, string> = {
 export const actWords: Record<WatchAct, string> = {
   notify: 'notify the members',
   pause: 'pause it',
+  resume: 'resume it',
+  weight: 'change its weight',
   block: 'put it on the block list',
+  allow: 'put it on the allow list',
+  request: 'send a request to the source',
 };
+/** What is done, with its number. */
+export const actSays = ({ act, weightTo }: Pick<WatchInput, 'act' | 'weightTo'>): string =>
+  act === 'weight' ? `set its weight to ${weightTo}` : actWords[act];
 
 const eventWords = { count: '', revenue: ' revenue', rate: ' rate', cost: ' cost' } as const;
 export function watchFigureWord(figure: string, nameOf: (id: string) => string): string {
   if (figure === CHANCE) return 'chance of profit';
   const event = readEventFigure(figure);
   if (event) return `${nameOf(event.eventTypeId) || 'a deleted event type'}${eventWords[event.kind]}`;
+  const own = readOwnFigure(figure);
+  if (own !== null) return nameOf(own) || 'a deleted figure';
   const { label } = figureDefinitions[figure as FigureName];
   return /^[A-Z]{2}/.test(label) ? label : label.charAt(0).toLowerCase() + label.slice(1);
 }
@@ -54,6 +69,7 @@ export function watchFigureKind(figure: string): Kind {
   if (figure === CHANCE) return 'percent';
   const event = readEventFigure(figure);
   if (event) return event.kind === 'rate' ? 'percent' : event.kind === 'count' ? 'number' : 'money';
+  if (readOwnFigure(figure) !== null) return 'number';
   const unit = figureUnit(figure as FigureName);
   return unit === 'money' ? 'money' : unit === 'ratio' ? 'percent' : 'number';
 }
@@ -63,6 +79,7 @@ const percent = (n: number): string => `${plain(n * 100)} %`;
 function numberWords({ figure, than, unit }: WatchCondition, currency: string): string {
   if (unit === 'payouts') return than === 1 ? '1 payout' : `${plain(than)} payouts`;
   if (unit === 'share') return `${percent(than)} of the total`;
+  if (unit === 'usual') return `${percent(than)} of what it usually is at these hours`;
   const kind = watchFigureKind(figure);
   if (kind === 'percent') return percent(than);
   return kind === 'money' ? `${plain(than)} ${currency}` : plain(than);
@@ -101,6 +118,7 @@ function scope(id: string, all: string, word: string, kind: string, { nameOf }: 
 }
 
 export function watchSentence(w: WatchInput, names: WatchNames): string {
+  const { nameOf } = names;
   const source = scope(w.sourceId, w.subject === 'source_id' ? '' : 'of all sources', 'of', 'source', names);
   const campaign = scope(
     w.campaignId,
@@ -114,20 +132,31 @@ export function watchSentence(w: WatchInput, names: WatchNames): string {
     w.act === 'notify'
       ? actWords.notify
       : w.asks
-        ? `ask the members whether to ${actWords[w.act]}`
-        : `${actWords[w.act]} and ${actWords.notify}`;
-  return `For every ${subjectWord(w.subject)}${source}${campaign}, when ${joined(w.match, w.conditions, names)} over the last ${hoursWords(w.windowHours)}${newest}, checked ${minutesWords(w.everyMinutes)}, then ${act}.`;
+        ? `ask the members whether to ${actSays(w)}`
+        : `${actSays(w)} and ${actWords.notify}`;
+  const ways = [
+    ...(w.mailTo.length > 0 ? [w.mailTo.map((id) => nameOf(id) || 'a removed member').join(', ')] : []),
+    ...(w.webhook ? ['the webhook'] : []),
+  ];
+  const told =
+    ways.length === 0
+      ? ''
+      : w.mailTo.length === 0
+        ? ', also by the webhook'
+        : `, also by e-mail to ${ways.join(' and by ')}`;
+  return `For every ${subjectWord(w.subject)}${source}${campaign}, when ${joined(w.match, w.conditions, names)} over the last ${hoursWords(w.windowHours)}${newest}, checked ${minutesWords(w.everyMinutes)}, then ${act}${told}.`;
 }
 
-export function seenWords({ figure, value }: SeenFigure, { nameOf, currency }: WatchNames): string {
+export function seenWords({ figure, value, usual }: SeenFigure, { nameOf, currency }: WatchNames): string {
   const word = watchFigureWord(figure, nameOf);
   if (value === null) return `${word} not known`;
   const kind = watchFigureKind(figure);
-  const shown =
+  const shown = (n: number): string =>
     kind === 'percent'
-      ? `${plain(Math.round(value * 10_000) / 100)} %`
+      ? `${plain(Math.round(n * 10_000) / 100)} %`
       : kind === 'money'
-        ? `${value.toFixed(2)} ${currency}`
-        : plain(value);
-  return `${word} ${shown}`;
+        ? `${n.toFixed(2)} ${currency}`
+        : plain(Math.round(n * 100) / 100);
+  const before = usual === undefined ? '' : ` (usually ${usual === null ? 'not known' : shown(usual)})`;
+  return `${word} ${shown(value)}${before}`;
 }

@@ -1,6 +1,6 @@
 /** When a watch looks, at which time, and when it may act. */
 import type { WatchInput } from '../contract/index.ts';
-import { localHourIn } from '../time/index.ts';
+import { daysBefore, localHourIn } from '../time/index.ts';
 
 const HOUR_MS = 3_600_000;
 
@@ -12,6 +12,14 @@ export const windowAt = (
   fromMs: atMs - windowHours * HOUR_MS,
   toMs: atMs - skipHours * HOUR_MS,
 });
+
+/** The same window, so many days before: at the same hours of the clock, also across a change of summer time. */
+export const windowBefore = (
+  watch: Pick<WatchInput, 'windowHours' | 'skipHours'>,
+  atMs: number,
+  days: number,
+  zone: string,
+): { fromMs: number; toMs: number } => windowAt(watch, daysBefore(atMs, days, zone));
 
 /** From the first hour to the second one, which is not in it; over midnight too. */
 export function isQuiet(

@@ -42,6 +42,7 @@ import { placeRoutes, type KnowsPlaces } from '../places/placeRoutes.ts';
 import type { NewsDesk } from '../stream/news.ts';
 import { statementRoutes } from '../statements/statementRoutes.ts';
 import { streamRoutes } from '../stream/streamRoutes.ts';
+import { noticeRoutes } from '../notices/noticeRoutes.ts';
 import { watchRoutes } from '../watches/watchRoutes.ts';
 
 export type ApiDeps = ApiGround &
@@ -73,6 +74,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   costRoutes,
   feedRoutes,
   watchRoutes,
+  noticeRoutes,
   cutListRoutes,
   viewRoutes,
   ownFigureRoutes,

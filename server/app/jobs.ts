@@ -20,6 +20,8 @@ import { GiveWay } from '../repairs/giveWay.ts';
 import { batchJob } from '../repairs/batchRuns.ts';
 import { pagePixelJob } from '../notify/pagePixels.ts';
 import { relayCleanup, relayJob } from '../notify/relay.ts';
+import { makeMailer } from '../notices/mailer.ts';
+import { sendNoticesJob } from '../notices/sendNotices.ts';
 import { notifyJobs } from '../notify/notifyJobs.ts';
 import { sourceHeaders } from '../notify/sourceHeaders.ts';
 import type { Call } from '../notify/outgoing.ts';
@@ -80,6 +82,7 @@ export function startJobs(w: Workings, ground: JobGround, log: Logger): Repeatin
     pagePixelJob(pool, w.now),
     relayJob({ pool, call, random: Math.random, now: w.now }),
     relayCleanup(desk),
+    sendNotices(w, ground),
     { everyMs: LOAD_SPOOL_EVERY_MS, run: loadSpools, trouble: 'the spool waits' },
     ...intake.jobs,
     batchJob({
@@ -119,6 +122,23 @@ export function startJobs(w: Workings, ground: JobGround, log: Logger): Repeatin
     ...repeated.map((job) => startJob(job, (trouble, err) => log.warn({ err }, trouble))),
     openTimetable(desk, scheduledJobs(w, ground, log), (err) => often.error('scheduled work waits', { err })),
   ];
+}
+
+function sendNotices(w: Workings, { config, call }: JobGround): RepeatedJob {
+  const pool = w.pools.desk;
+  const mailer = config.mail && makeMailer(config.mail);
+  const job = sendNoticesJob({
+    pool,
+    serverSecret: config.secret,
+    deskOrigin: config.desk.origin,
+    call,
+    mail: mailer && mailer.send,
+    headersOf: (deskId, sourceId) => sourceHeaders(pool, config.secret, deskId, sourceId),
+    random: Math.random,
+    now: w.now,
+    tell: (deskId) => w.news.tell(deskId, 'watches'),
+  });
+  return mailer ? { ...job, close: () => Promise.resolve(mailer.close()) } : job;
 }
 
 /** By the timetable: once at a time, in whichever process comes first. */

@@ -41,6 +41,7 @@ import * as costFeeds from './migrations/0037-cost-feeds.ts';
 import * as looks from './migrations/0038-looks.ts';
 import * as feedRowKeys from './migrations/0039-feed-row-keys.ts';
 import * as watches from './migrations/0040-watches.ts';
+import * as noticesOut from './migrations/0041-notices-out.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -88,6 +89,7 @@ export const migrations = [
   { name: '0038-looks', ...looks },
   { name: '0039-feed-row-keys', ...feedRowKeys },
   { name: '0040-watches', ...watches },
+  { name: '0041-notices-out', ...noticesOut },
 ];
 
 export class MigrationFailed extends Error {

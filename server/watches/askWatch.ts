@@ -4,11 +4,12 @@ import {
   numbersAsked,
   type NumbersAnswer,
   type NumbersAsked,
+  USUAL_DAYS,
   type ValueFilter,
   type WatchInput,
 } from '@tracheon/core/contract';
 import { localDay } from '@tracheon/core/time';
-import { windowAt, type WatchedRow } from '@tracheon/core/watches';
+import { emptyRow, looksBack, windowAt, windowBefore, type WatchedRow } from '@tracheon/core/watches';
 
 export interface Looked {
   fromMs: number;
@@ -23,7 +24,11 @@ export interface LookedRow extends WatchedRow {
 }
 export type AsksNumbers = (deskId: string, asked: NumbersAsked) => Promise<NumbersAnswer>;
 
-export function questionOf(watch: WatchInput, nowMs: number): NumbersAsked {
+export function questionOf(
+  watch: WatchInput,
+  nowMs: number,
+  between: { fromMs: number; toMs: number } = windowAt(watch, nowMs),
+): NumbersAsked {
   const today = localDay(nowMs, 'UTC');
   const only: ValueFilter[] = [
     ...(watch.sourceId === '' ? [] : [{ by: 'source_id', is: 'is' as const, values: [watch.sourceId] }]),
@@ -34,7 +39,7 @@ export function questionOf(watch: WatchInput, nowMs: number): NumbersAsked {
   return numbersAsked.parse({
     from: today,
     to: today,
-    between: windowAt(watch, nowMs),
+    between,
     by: [watch.subject],
     only,
     verdicts: true,
@@ -42,6 +47,38 @@ export function questionOf(watch: WatchInput, nowMs: number): NumbersAsked {
     sort: 'spentMicros',
     limit: MAX_EXPORT_ROWS,
   });
+}
+
+export type LooksOnce = (question: NumbersAsked) => Promise<Looked>;
+/** What a watch looks at now; where a condition compares with the days before, their rows too. */
+export async function lookFor(
+  looksOnce: LooksOnce,
+  watch: WatchInput,
+  nowMs: number,
+  zone: string,
+): Promise<Looked> {
+  const looked = await looksOnce(questionOf(watch, nowMs));
+  if (!looksBack(watch)) return looked;
+  const past: Looked[] = [];
+  // One after the other: a watch is in no hurry, and the index has other questions.
+  for (let days = 1; days <= USUAL_DAYS; days++)
+    past.push(await looksOnce(questionOf(watch, nowMs, windowBefore(watch, nowMs, days, zone))));
+  return withPast(looked, past);
+}
+
+/** Also values that were there before, and are not now. */
+function withPast(looked: Looked, past: readonly Looked[]): Looked {
+  const now = new Map(looked.rows.map((r) => [r.value, r]));
+  const before = past.map((p) => new Map(p.rows.map((r) => [r.value, r])));
+  for (const day of before)
+    for (const { value, name } of day.values())
+      if (!now.has(value)) now.set(value, { ...emptyRow(), value, name });
+  const nothing = emptyRow();
+  const rows = [...now.values()].map((row) => ({
+    ...row,
+    past: before.map((day) => day.get(row.value) ?? nothing),
+  }));
+  return { ...looked, rows };
 }
 
 /** More values than this are most likely no values, but IDs. */

@@ -5,13 +5,22 @@
  */
 import type { Transaction } from 'sequelize';
 import { ulid } from 'ulid';
-import type { WatchInput } from '@tracheon/core/contract';
+import type { WatchAct, WatchInput } from '@tracheon/core/contract';
 import { dayStart, localDay } from '@tracheon/core/time';
-import { isQuiet, nextCheck, nextStep, seenOf, seenWords, type NextStep } from '@tracheon/core/watches';
+import {
+  isQuiet,
+  nextCheck,
+  nextStep,
+  seenOf,
+  seenWords,
+  type NextStep,
+  type OwnFormulas,
+} from '@tracheon/core/watches';
 import type { Models } from '../db/models.ts';
 import { inTransaction } from '../db/transaction.ts';
 import type { Looked, LookedRow } from './askWatch.ts';
-import { actOn, type Acted } from './watchActs.ts';
+import { writeNotice } from '../notices/writeNotice.ts';
+import { actOn, opposite, type Acted } from './watchActs.ts';
 import type { WatchRow } from './watchStore.ts';
 
 export interface Booking {
@@ -21,6 +30,7 @@ export interface Booking {
   doubt: string;
   zone: string;
   currency: string;
+  own: OwnFormulas;
   nameOf: (id: string) => string;
   nowMs: number;
 }
@@ -94,7 +104,7 @@ class Book {
       id: ids.get(row.value)!,
       value: row.value,
       name: row.name,
-      seen: seenOf(this.b.watch.body, row),
+      seen: seenOf(this.b.watch.body, row, this.b.own),
       spent: row.figures.spentMicros,
     };
   }
@@ -133,13 +143,14 @@ class Book {
     const spent = (r: LookedRow): number => Number(r.figures.spentMicros);
     const inOrder = [...due].sort((a, b) => spent(b) - spent(a));
     const ended = await this.lastEnded(inOrder.map((r) => r.value));
+    const fights = await this.fights(inOrder.map((r) => r.value));
     let actsToday = await this.actsToday();
     const steps = inOrder.map((row): [LookedRow, NextStep] => {
       const ground = {
         isQuiet: isQuiet(watch.body, nowMs, zone),
         actsToday,
         lastEndedMs: ended.get(row.value) ?? null,
-        doubt,
+        doubt: fights.get(row.value) ?? doubt,
       };
       const step = nextStep(watch.body, ground, nowMs);
       if (step.step === 'act') actsToday += 1;
@@ -147,7 +158,7 @@ class Book {
     });
     const toAct = steps.filter(([, s]) => s.step === 'act').map(([row]) => row);
     const outcomes = new Map(toAct.map((row, i) => [row.value, i]));
-    const acted = toAct.length === 0 ? [] : await this.actOn(toAct);
+    const acted = toAct.length === 0 ? [] : await this.actOn(toAct, ids);
     await this.noteSteps(
       steps.map(([row, step]) => {
         const i = outcomes.get(row.value);
@@ -157,16 +168,45 @@ class Book {
     return acted.filter((a) => 'did' in a).length;
   }
 
-  private actOn(rows: readonly LookedRow[]): Promise<Acted[]> {
+  private actOn(rows: readonly LookedRow[], ids: ReadonlyMap<string, string>): Promise<Acted[]> {
     const { models, transaction } = this;
-    const { watch } = this.b;
+    const { watch, nowMs } = this.b;
     return actOn(
-      { models, transaction, by: { deskId: watch.desk_id, memberId: watch.changed_by } },
+      { models, transaction, by: { deskId: watch.desk_id, memberId: watch.changed_by }, nowMs },
       watch.body,
-      rows.map(({ value, figures }) => ({
+      rows.map(({ value, name, figures }) => ({
+        findingId: ids.get(value)!,
         value,
+        name,
+        spentMicros: figures.spentMicros,
         profitMicros: figures.profitMicros,
       })),
+    );
+  }
+
+  /** Values to which another watch did the opposite a short while ago, with the sentence that says so. */
+  private async fights(values: readonly string[]): Promise<Map<string, string>> {
+    const { watch, nowMs } = this.b;
+    const act = opposite[watch.body.act];
+    if (!act) return new Map();
+    const rows = await this.rows<{ value: string; name: string }>(
+      `SELECT DISTINCT ON (f.value) f.value, w.body->>'name' AS name FROM watch_findings f JOIN watches w ON w.id = f.watch_id
+       WHERE f.desk_id = :deskId AND f.watch_id <> :id AND f.act = :act AND f.state = 'done' AND f.acted_at > :since
+         AND f.value IN (:values) AND w.body->>'subject' = :subject ORDER BY f.value, f.acted_at DESC`,
+      {
+        deskId: watch.desk_id,
+        id: watch.id,
+        act,
+        since: new Date(nowMs - FIGHT_MS),
+        values,
+        subject: watch.body.subject,
+      },
+    );
+    return new Map(
+      rows.map((r) => [
+        r.value,
+        `The watch “${r.name}” did the opposite in the last 24 hours. The two watches contradict each other.`,
+      ]),
     );
   }
 
@@ -225,26 +265,30 @@ class Book {
     if (found.length + acted > 0) await this.notify(found, acted);
   }
 
-  private async notify(found: readonly LookedRow[], acted: number): Promise<void> {
+  private notify(found: readonly LookedRow[], acted: number): Promise<void> {
     const { watch, nowMs } = this.b;
-    await this.rows(
-      'INSERT INTO notices (id, desk_id, watch_id, at, title, text) VALUES (:id, :deskId, :watchId, :at, :title, :text)',
+    const { mailTo, webhook } = watch.body;
+    return writeNotice(
+      this.models,
+      this.transaction,
       {
-        id: ulid(nowMs),
         deskId: watch.desk_id,
         watchId: watch.id,
-        at: new Date(nowMs),
         title: titleOf(watch.body, found.length, acted),
         text: this.textOf(found),
+        to: '/watches/notices',
+        mailTo,
+        webhook,
       },
+      nowMs,
     );
   }
 
   private textOf(found: readonly LookedRow[]): string {
-    const { watch, nameOf, currency } = this.b;
+    const { watch, nameOf, currency, own } = this.b;
     const lines = found.slice(0, SHOWN_FINDINGS).map(
       (r) =>
-        `${r.name}: ${seenOf(watch.body, r)
+        `${r.name}: ${seenOf(watch.body, r, own)
           .map((s) => seenWords(s, { nameOf, currency }))
           .join(', ')}.`,
     );
@@ -254,7 +298,17 @@ class Book {
 }
 
 const SHOWN_FINDINGS = 20;
-const DONE_WORDS = { notify: 'found', pause: 'paused', block: 'blocked' } as const;
+/** What another watch did so long ago is no reply to it. */
+const FIGHT_MS = 86_400_000;
+const DONE_WORDS: Record<WatchAct, string> = {
+  notify: 'found',
+  pause: 'paused',
+  resume: 'resumed',
+  weight: 'given another weight',
+  block: 'blocked',
+  allow: 'allowed',
+  request: 'sent to the source',
+};
 function titleOf({ name, act }: WatchInput, found: number, acted: number): string {
   const parts = [found > 0 ? `${found} found` : '', acted > 0 ? `${acted} ${DONE_WORDS[act]}` : ''];
   return `${name}: ${parts.filter(Boolean).join(', ')}`;
@@ -263,7 +317,7 @@ function titleOf({ name, act }: WatchInput, found: number, acted: number): strin
 function stateAfter(step: NextStep, acted: Acted | null): { state: string; why: string; did: object | null } {
   if (acted)
     return 'did' in acted
-      ? { state: 'done', why: '', did: acted.did }
+      ? { state: 'done', why: acted.why, did: acted.did }
       : { state: 'failed', why: acted.why, did: null };
   if (step.step === 'ask') return { state: 'asked', why: step.why, did: null };
   return {

@@ -1,11 +1,12 @@
 /** Looks at every watch that is due. Those of the same shape share one question; one that fails doesn't keep the others. */
 import type { Pool } from 'pg';
-import { meets } from '@tracheon/core/watches';
+import { meets, type OwnFormulas } from '@tracheon/core/watches';
 import type { Models } from '../db/models.ts';
 import { Problem } from '../problems/problem.ts';
-import { look, questionOf, type AsksNumbers, type Looked } from './askWatch.ts';
+import { look, lookFor, type AsksNumbers, type Looked, type LooksOnce } from './askWatch.ts';
 import { bookFindings } from './bookFindings.ts';
 import { behindWords, doubtWords } from './doubts.ts';
+import { ownFormulas } from './ownFormulas.ts';
 import { dueWatches, type WatchRow } from './watchStore.ts';
 
 export interface WatchDeps {
@@ -22,6 +23,7 @@ interface DeskGround {
   zone: string;
   currency: string;
   doubt: string;
+  own: OwnFormulas;
   nameOf: (id: string) => string;
 }
 
@@ -30,15 +32,21 @@ export async function checkDueWatches(deps: WatchDeps): Promise<void> {
   const due = await dueWatches(deps.pool, nowMs);
   const desks = new Map<string, Promise<DeskGround>>();
   const looks = new Map<string, Promise<Looked>>();
+  const looksOnce =
+    (deskId: string): LooksOnce =>
+    (question) => {
+      const shape = `${deskId} ${JSON.stringify(question)}`;
+      const looked = looks.get(shape) ?? look(deps.ask, deskId, question);
+      looks.set(shape, looked);
+      return looked;
+    };
   for (const watch of due) {
     try {
-      const question = questionOf(watch.body, nowMs);
-      const shape = `${watch.desk_id} ${JSON.stringify(question)}`;
-      const looked = looks.get(shape) ?? look(deps.ask, watch.desk_id, question);
-      looks.set(shape, looked);
-      const ground = desks.get(watch.desk_id) ?? groundOf(deps.pool, watch.desk_id, nowMs);
-      desks.set(watch.desk_id, ground);
-      await check(deps, watch, await looked, await ground, nowMs);
+      const asked = desks.get(watch.desk_id) ?? groundOf(deps.pool, watch.desk_id, nowMs);
+      desks.set(watch.desk_id, asked);
+      const ground = await asked;
+      const looked = await lookFor(looksOnce(watch.desk_id), watch.body, nowMs, ground.zone);
+      await check(deps, watch, looked, ground, nowMs);
     } catch (error) {
       if (error instanceof Problem) await noteWait(deps, watch, error.message);
       else {
@@ -59,7 +67,7 @@ async function check(
   const waiting = await deps.waiting();
   const behind = await behindWords(deps.pool, watch.desk_id, { ...looked, waiting });
   if (behind !== '') return noteWait(deps, watch, behind);
-  const matched = looked.rows.filter((row) => meets(watch.body, row, looked.total));
+  const matched = looked.rows.filter((row) => meets(watch.body, row, looked.total, ground.own));
   const booked = await bookFindings(deps.models, { watch, looked, matched, nowMs, ...ground });
   if (booked) deps.tell(watch.desk_id);
 }
@@ -74,16 +82,18 @@ async function noteWait({ pool, tell }: WatchDeps, watch: WatchRow, why: string)
 }
 
 async function groundOf(pool: Pool, deskId: string, nowMs: number): Promise<DeskGround> {
-  const [desk, parts, doubt] = await Promise.all([
+  const [desk, parts, own, doubt] = await Promise.all([
     pool.query<{ zone: string; currency: string }>('SELECT zone, currency FROM desks WHERE id = $1', [
       deskId,
     ]),
     pool.query<{ id: string; name: string }>(
-      `SELECT id, name FROM parts WHERE desk_id = $1 AND kind IN ('source', 'campaign', 'event-type')`,
+      `SELECT id, name FROM parts WHERE desk_id = $1 AND kind IN ('source', 'campaign', 'event-type')
+       UNION ALL SELECT id, name FROM own_figures WHERE desk_id = $1`,
       [deskId],
     ),
+    ownFormulas(pool, deskId),
     doubtWords(pool, deskId, nowMs),
   ]);
   const names = new Map(parts.rows.map((p) => [p.id, p.name]));
-  return { ...desk.rows[0]!, doubt, nameOf: (id) => names.get(id) ?? '' };
+  return { ...desk.rows[0]!, own, doubt, nameOf: (id) => names.get(id) ?? '' };
 }

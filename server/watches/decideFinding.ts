@@ -12,12 +12,7 @@ const from: Record<Decision, readonly FindingRow['state'][]> = {
   undo: ['done'],
 };
 
-export async function decideFinding(
-  acts: Acts,
-  id: string,
-  decision: Decision,
-  nowMs: number,
-): Promise<WatchFinding> {
+export async function decideFinding(acts: Acts, id: string, decision: Decision): Promise<WatchFinding> {
   const { models, transaction, by } = acts;
   const rows = async <R>(sql: string, replacements: object): Promise<R[]> =>
     (await models.sequelize.query(sql, { replacements: { ...replacements }, transaction }))[0] as R[];
@@ -32,9 +27,14 @@ export async function decideFinding(
   const next = { state: 'left' as FindingRow['state'], why: '', did: found.did, actedAt: found.acted_at };
   if (decision === 'act') {
     const watch = { ...watchInput.parse(found.body), act: found.act };
-    const [acted] = await actOn(acts, watch, [{ value: found.value, profitMicros: null }]);
-    if ('did' in acted!) Object.assign(next, { state: 'done', did: acted.did, actedAt: new Date(nowMs) });
-    else Object.assign(next, { state: 'failed', why: acted!.why });
+    const { value, name, spent_micros: spentMicros } = found;
+    const [acted] = await actOn(acts, watch, [
+      { findingId: id, value, name, spentMicros, profitMicros: null },
+    ]);
+    next.why = acted!.why;
+    if ('did' in acted!)
+      Object.assign(next, { state: 'done', did: acted.did, actedAt: new Date(acts.nowMs) });
+    else next.state = 'failed';
   } else if (decision === 'undo') {
     await undo(acts, found.did!);
     next.state = 'undone';

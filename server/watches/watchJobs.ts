@@ -1,9 +1,17 @@
 /** Watches are looked at every minute, once among all processes. */
 import type { ScheduledJob } from '../jobs/job.ts';
+import { dropOldNotices } from '../notices/noticeStore.ts';
 import { checkDueWatches, type WatchDeps } from './checkWatches.ts';
 import { dropOldHistory } from './watchStore.ts';
 
 export const watchScheduled = (deps: WatchDeps): ScheduledJob[] => [
   { name: 'check-watches', cron: '* * * * *', run: () => checkDueWatches(deps) },
-  { name: 'drop-watch-history', cron: '32 3 * * *', run: () => dropOldHistory(deps.pool, deps.now()) },
+  {
+    name: 'drop-watch-history',
+    cron: '32 3 * * *',
+    run: async () => {
+      await dropOldHistory(deps.pool, deps.now());
+      await dropOldNotices(deps.pool, deps.now());
+    },
+  },
 ];

@@ -7,8 +7,10 @@ import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { NumbersClient } from '../numbers/numbersClient.ts';
 import { decideFinding } from './decideFinding.ts';
-import { look, questionOf } from './askWatch.ts';
-import { historyOf, listWatches, noticesOf, readNotices, removeWatch, saveWatch } from './watchStore.ts';
+import { look, lookFor } from './askWatch.ts';
+import { ownFormulas } from './ownFormulas.ts';
+import { listNotices } from '../notices/noticeStore.ts';
+import { findingsToDecide, historyOf, listWatches, removeWatch, saveWatch } from './watchStore.ts';
 
 /** Of a trial; the costliest ones. */
 const SHOWN_FOUND = 50;
@@ -28,8 +30,14 @@ export function watchRoutes(mount: Mount, { pool, models, config, news, now }: A
     res.once('close', () => gone.abort());
     const ask = (desk: string, asked: Parameters<typeof numbers.ask>[0]['asked']) =>
       numbers.ask({ deskId: desk, asked }, gone.signal);
-    const { rows, total, fromMs, toMs } = await look(ask, deskId, questionOf(body, now()));
-    const matched = rows.filter((row) => meets(body, row, total));
+    const [desk, own] = await Promise.all([models.Desk.findByPk(deskId), ownFormulas(pool, deskId)]);
+    const { rows, total, fromMs, toMs } = await lookFor(
+      (question) => look(ask, deskId, question),
+      body,
+      now(),
+      desk!.get().zone,
+    );
+    const matched = rows.filter((row) => meets(body, row, total, own));
     return {
       from: new Date(fromMs).toISOString(),
       to: new Date(toMs).toISOString(),
@@ -38,7 +46,7 @@ export function watchRoutes(mount: Mount, { pool, models, config, news, now }: A
       found: matched.slice(0, SHOWN_FOUND).map((row) => ({
         value: row.value,
         name: row.name,
-        seen: seenOf(body, row),
+        seen: seenOf(body, row, own),
         spentMicros: row.figures.spentMicros,
       })),
     };
@@ -55,14 +63,16 @@ export function watchRoutes(mount: Mount, { pool, models, config, news, now }: A
   mount('decideFinding', async ({ signed, id, body: { decision } }): Promise<WatchFinding> => {
     const by = { deskId: signed.deskId, memberId: signed.memberId };
     const finding = await inTransaction(models, (transaction) =>
-      decideFinding({ models, transaction, by }, id, decision, now()),
+      decideFinding({ models, transaction, by, nowMs: now() }, id, decision),
     );
     news.tell(signed.deskId, 'watches', 'parts');
     return finding;
   });
-  mount('listNotices', ({ signed: { deskId, memberId } }) => noticesOf(pool, deskId, memberId));
-  mount('readNotices', async ({ signed, body: { ids } }) => {
-    await readNotices(pool, signed, ids);
-    return {};
+  mount('listNotices', async ({ signed: { deskId, memberId } }) => {
+    const [notices, asked] = await Promise.all([
+      listNotices(pool, deskId, memberId),
+      findingsToDecide(pool, deskId),
+    ]);
+    return { notices, asked };
   });
 }

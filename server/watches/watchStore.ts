@@ -4,12 +4,13 @@ import { ulid } from 'ulid';
 import {
   MAX_WATCHES,
   watchInput,
-  type Notice,
   type WatchFinding,
   type WatchInput,
   type WatchRecord,
   type WatchRun,
 } from '@tracheon/core/contract';
+import { unknownRequestTokens } from '@tracheon/core/watches';
+import type { PairingChange } from '@tracheon/core/routing';
 import type { Reads } from '../db/pools.ts';
 import { Problem } from '../problems/problem.ts';
 
@@ -91,7 +92,16 @@ async function refuseTooMany(pool: Pool, deskId: string): Promise<void> {
     });
 }
 
-async function checkParts(pool: Pool, deskId: string, { sourceId, campaignId }: WatchInput): Promise<void> {
+async function checkParts(
+  pool: Pool,
+  deskId: string,
+  { sourceId, campaignId, act, request }: WatchInput,
+): Promise<void> {
+  const unknown = act === 'request' ? unknownRequestTokens(request) : [];
+  if (unknown.length > 0)
+    throw new Problem('invalid_input', {
+      fields: [{ path: 'request.url', message: `There is no token {${unknown[0]}} here.` }],
+    });
   const wanted = [
     { path: 'sourceId', id: sourceId, kind: 'source' },
     { path: 'campaignId', id: campaignId, kind: 'campaign' },
@@ -182,7 +192,12 @@ export interface FindingRow {
   decided_by_name: string;
 }
 /** What was done, so that it can be undone as long as nobody has changed it since. */
-export type Did = { campaignId: string; version: number } | { entryId: string };
+export type Did =
+  | { campaignId: string; version: number; state?: 'live' | 'paused' }
+  | { offerId: string; from: 'live' | 'paused'; to: 'live' | 'paused' }
+  | { campaignId: string; pairings: { before: PairingChange; after: PairingChange }[] }
+  | { entryId: string }
+  | { sendId: string };
 export const FINDING = `f.*, w.body->>'name' AS watch_name,
   coalesce((SELECT name FROM members WHERE id = f.decided_by), '') AS decided_by_name`;
 export const asFinding = (r: FindingRow): WatchFinding => ({
@@ -219,54 +234,15 @@ export async function historyOf(
   return { runs: runs.rows.map(asRun), findings: findings.rows.map(asFinding) };
 }
 
-/** `isRead`: by this member. */
-export async function noticesOf(
-  pool: Pool,
-  deskId: string,
-  memberId: string,
-): Promise<{ notices: Notice[]; asked: WatchFinding[] }> {
-  const [notices, asked] = await Promise.all([
-    pool.query<{
-      id: string;
-      at: Date;
-      title: string;
-      text: string;
-      watch_id: string | null;
-      is_read: boolean;
-    }>(
-      `SELECT n.*, EXISTS (SELECT 1 FROM notice_reads r WHERE r.notice_id = n.id AND r.member_id = $2) AS is_read
-       FROM notices n WHERE n.desk_id = $1 ORDER BY n.id DESC LIMIT ${SHOWN}`,
-      [deskId, memberId],
-    ),
-    pool.query<FindingRow>(
-      `SELECT ${FINDING} FROM watch_findings f JOIN watches w ON w.id = f.watch_id
-       WHERE f.desk_id = $1 AND f.state = 'asked' AND f.ended_at IS NULL ORDER BY f.spent_micros DESC LIMIT ${SHOWN}`,
-      [deskId],
-    ),
-  ]);
-  return {
-    notices: notices.rows.map((n) => ({
-      id: n.id,
-      at: n.at.toISOString(),
-      title: n.title,
-      text: n.text,
-      watchId: n.watch_id,
-      isRead: n.is_read,
-    })),
-    asked: asked.rows.map(asFinding),
-  };
-}
-
-export const readNotices = (
-  pool: Pool,
-  { deskId, memberId }: { deskId: string; memberId: string },
-  ids: readonly string[],
-): Promise<unknown> =>
-  pool.query(
-    `INSERT INTO notice_reads (notice_id, member_id) SELECT id, $3 FROM notices WHERE desk_id = $1 AND id = ANY ($2)
-     ON CONFLICT DO NOTHING`,
-    [deskId, ids, memberId],
+/** The costliest first. */
+export async function findingsToDecide(pool: Pool, deskId: string): Promise<WatchFinding[]> {
+  const { rows } = await pool.query<FindingRow>(
+    `SELECT ${FINDING} FROM watch_findings f JOIN watches w ON w.id = f.watch_id
+     WHERE f.desk_id = $1 AND f.state = 'asked' AND f.ended_at IS NULL ORDER BY f.spent_micros DESC LIMIT ${SHOWN}`,
+    [deskId],
   );
+  return rows.map(asFinding);
+}
 
 const KEEP_DAYS = 90;
 /** What nobody looks at any more. Findings whose conditions still hold stay. */
@@ -274,5 +250,4 @@ export async function dropOldHistory(pool: Pool, nowMs: number): Promise<void> {
   const before = new Date(nowMs - KEEP_DAYS * 86_400_000);
   await pool.query('DELETE FROM watch_runs WHERE at < $1', [before]);
   await pool.query('DELETE FROM watch_findings WHERE ended_at < $1', [before]);
-  await pool.query('DELETE FROM notices WHERE at < $1', [before]);
 }

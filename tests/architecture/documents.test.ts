@@ -45,8 +45,11 @@ it('the README: every variable of the environment, and none besides', () => {
     'PRACTICE_PAGES',
     'PRACTICE_POP_NETWORK',
     'PRACTICE_FEED',
+    'PRACTICE_MAILBOX',
   ])
     for (const what of ['HOST', 'PORT']) ofStart.add(`TRACHEON_${place}_${what}`);
+  // The mail server of the practice mailbox has its host.
+  ofStart.add('TRACHEON_PRACTICE_SMTP_PORT');
   expect([...listed].sort()).toEqual([...new Set([...known, ...ofStart])].sort());
 });
 

@@ -14,6 +14,8 @@ export interface WholeSystem {
   popNetwork: string;
   /** The practice search feeds. */
   feed: string;
+  /** The practice mailbox, where every e-mail arrives. */
+  mailbox: string;
   /** Where a test may listen as a provider of a feed: the server may call it. */
   provider: { host: string; port: string };
   email: string;
@@ -26,7 +28,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-browser-'));
   const place = async (host: string) => ({ host, port: String(await freePort(host)) });
-  const [desk, tracking, ads, affiliate, pages, pops, provider, feed] = [
+  const [desk, tracking, ads, affiliate, pages, pops, provider, feed, mailbox, smtp] = [
     await place('127.0.0.1'),
     await place('127.0.0.2'),
     await place('127.0.0.3'),
@@ -35,6 +37,8 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     await place('127.0.0.6'),
     await place('127.0.0.7'),
     await place('127.0.0.7'),
+    await place('127.0.0.8'),
+    await place('127.0.0.8'),
   ] as const;
   const origin = (p: { host: string; port: string }): string => `http://${p.host}:${p.port}`;
   const settings = {
@@ -59,6 +63,10 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     PRACTICE_AFFILIATE_PORT: affiliate.port,
     PRACTICE_PAGES_PORT: pages.port,
     PRACTICE_FEED_PORT: feed.port,
+    PRACTICE_MAILBOX_PORT: mailbox.port,
+    PRACTICE_SMTP_PORT: smtp.port,
+    TRACHEON_SMTP_URL: `smtp://${smtp.host}:${smtp.port}`,
+    TRACHEON_MAIL_FROM: 'tracheon@desk.example',
     PRACTICE_TRACKING_ORIGIN: origin(tracking),
     TZ: 'Europe/Brussels',
     // What the screens need of it, and no more.
@@ -85,6 +93,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     pages: origin(pages),
     popNetwork: origin(pops),
     feed: origin(feed),
+    mailbox: origin(mailbox),
     provider,
     ...first,
     databaseUrl: database.directUrl,

@@ -1,12 +1,6 @@
 import { endpoints } from '@tracheon/core/contract/all';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import {
-  type Endpoint,
-  type Me,
-  type MemberRow,
-  type Problem,
-  type Role,
-} from '@tracheon/core/contract';
+import { type Endpoint, type Me, type MemberRow, type Problem, type Role } from '@tracheon/core/contract';
 import { SIGN_IN_TRIES_PER_MINUTE } from '../../server/limits/limits.ts';
 import { ApiClient } from './apiClient.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
@@ -59,6 +53,11 @@ const least: Record<string, Role | 'anyone'> = {
   'post /watch-findings/{id}/decide': 'editor',
   'get /notices': 'viewer',
   'post /notices/read': 'viewer',
+  'get /notices/count': 'viewer',
+  'get /notice-settings': 'viewer',
+  'put /notice-settings': 'editor',
+  'post /notice-settings/test': 'editor',
+  'get /notice-sends': 'viewer',
   'get /feeds': 'viewer',
   'post /feeds': 'editor',
   'put /feeds/{id}': 'editor',

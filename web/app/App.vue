@@ -21,6 +21,8 @@ import {
 import PaletteDialog from '../features/palette/PaletteDialog.vue';
 import KeysDialog from '../features/palette/KeysDialog.vue';
 import { openPalette } from '../features/palette/palette.ts';
+import { ask } from './api.ts';
+import { hasBrowserNotices } from './browserNotices.ts';
 import { useParts } from './parts.ts';
 import { providePartForms } from '../shared/partForms.ts';
 import { keepDraftsOf } from '../shared/keptDraft.ts';
@@ -84,10 +86,25 @@ watch(
     keepDraftsOf(id);
     openStream();
     void parts.load();
+    void countWaiting();
   },
   { immediate: true },
 );
 onNews(['parts'], () => parts.load());
+/** What waits under Watches. A server that is away is told of elsewhere. */
+const waiting = ref({ unread: 0, asked: 0 });
+const countWaiting = async (): Promise<void> => {
+  if (!session.me) return;
+  waiting.value = await ask('noticeCount').catch(() => waiting.value);
+  if (hasBrowserNotices())
+    await import('../features/watches/showNotices.ts').then((m) => m.showNotices(session));
+};
+onNews(['watches'], () => void countWaiting());
+const mark = computed(() => {
+  const { unread, asked } = waiting.value;
+  const count = Math.max(unread, asked);
+  return count === 0 ? null : { count, says: `${unread} unread, ${asked} to decide` };
+});
 /** The page begins anew: a browser doesn't ask twice for a file that failed. */
 const openAnew = (): void => location.assign(notLoaded.value);
 const isAt = (to: string): boolean => route.path === to || route.path.startsWith(`${to}/`);
@@ -111,6 +128,9 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
       >
         <component :is="item.icon" :size="20" :stroke-width="1.7" aria-hidden="true" />
         {{ item.word }}
+        <span v-if="item.to === '/watches' && mark" class="count" :title="mark.says">{{
+          mark.count > 99 ? '99+' : mark.count
+        }}</span>
       </RouterLink>
       <span class="gap" />
       <Button
@@ -205,6 +225,23 @@ const isAt = (to: string): boolean => route.path === to || route.path.startsWith
   border-left-color: var(--ink);
   color: var(--ink);
   font-weight: 700;
+}
+.place {
+  position: relative;
+}
+.count {
+  position: absolute;
+  top: 4px;
+  right: 10px;
+  min-width: 17px;
+  padding: 0 4px;
+  border-radius: 9px;
+  background: var(--ink);
+  color: var(--ground);
+  font-size: 10.5px;
+  font-weight: 700;
+  line-height: 17px;
+  text-align: center;
 }
 .deskName {
   max-width: 68px;

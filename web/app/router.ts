@@ -154,6 +154,11 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Notices' },
   },
   {
+    path: '/watches/delivery',
+    component: () => import('../features/watches/DeliveryPage.vue'),
+    meta: { title: 'Delivery' },
+  },
+  {
     path: '/settings',
     component: () => import('../features/desk/DeskPage.vue'),
     meta: { title: 'Settings' },

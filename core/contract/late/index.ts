@@ -9,6 +9,7 @@ import { carriedEndpoints } from '../carriedClicks.ts';
 import { statementEndpoints } from '../statements.ts';
 import { costEndpoints } from '../costs.ts';
 import { feedEndpoints } from '../feeds.ts';
+import { noticeEndpoints } from '../notices.ts';
 import { watchEndpoints } from '../watches.ts';
 import { keywordEndpoints } from '../keywords.ts';
 import { looksEndpoints } from '../looks.ts';
@@ -32,6 +33,7 @@ export const lateEndpoints = {
   ...costEndpoints,
   ...feedEndpoints,
   ...watchEndpoints,
+  ...noticeEndpoints,
   ...keywordEndpoints,
   ...looksEndpoints,
   ...botEndpoints,

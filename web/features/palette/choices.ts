@@ -40,6 +40,7 @@ const places: [string, string][] = [
   ['Approval and delay', '/money/decisions'],
   ['Watches', '/watches'],
   ['Notices', '/watches/notices'],
+  ['Delivery of notices', '/watches/delivery'],
   ['Unknown keys', '/conversions/unknown-keys'],
   ['Postbacks out', '/conversions/postbacks-out'],
   ['Link reader', '/try/link-reader'],

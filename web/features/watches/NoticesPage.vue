@@ -95,6 +95,9 @@ useKeys([{ key: 'r', words: 'Mark all notices as read', run: () => void readAll(
           <span class="quiet">{{ moment(n.at, session.desk.zone) }}</span>
         </div>
         <p class="text">{{ n.text }}</p>
+        <RouterLink v-if="n.to && n.to !== '/watches/notices'" :to="n.to" :aria-label="`Open: ${n.title}`"
+          >Open</RouterLink
+        >
         <Button v-if="!n.isRead" variant="link" :aria-label="`Mark as read: ${n.title}`" @click="read([n.id])"
           >Mark as read</Button
         >

@@ -2,7 +2,14 @@
 /** A watch, written as one sentence with open words; beside it what it would find now. */
 import Button from 'primevue/button';
 import ToggleSwitch from 'primevue/toggleswitch';
-import { watchInput, type WatchRecord, type WatchTrial } from '@tracheon/core/contract';
+import {
+  actFits,
+  watchActs,
+  watchInput,
+  type WatchAct,
+  type WatchRecord,
+  type WatchTrial,
+} from '@tracheon/core/contract';
 import { actWords, seenWords, watchSentence } from '@tracheon/core/watches';
 import { computed, ref, shallowRef } from 'vue';
 import { ask, type ApiError } from '../../app/api.ts';
@@ -16,8 +23,11 @@ import FormField from '../../ui/FormField.vue';
 import NumberField from '../../ui/NumberField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import TextField from '../../ui/TextField.vue';
+import { useDelivery } from './useDelivery.ts';
 import { useWatchNames } from './useWatchNames.ts';
 import WatchConditions from './WatchConditions.vue';
+import WatchRequestFields from './WatchRequestFields.vue';
+import WatchTelling from './WatchTelling.vue';
 import { blankWatch, figureChoices, subjectChoices } from './watchWords.ts';
 
 const props = defineProps<{ watch: WatchRecord | null }>();
@@ -25,6 +35,7 @@ const emit = defineEmits<{ closed: []; saved: [] }>();
 const session = useSession();
 const parts = useParts();
 const names = useWatchNames();
+const { ownFigures } = useDelivery();
 const open = ref(true);
 const form = useDraftForm(
   watchInput,
@@ -41,17 +52,19 @@ const sources = computed(() => named('source', 'all sources'));
 const campaigns = computed(() => named('campaign', 'all campaigns'));
 const subjects = computed(() => subjectChoices(parts.of('source'), body.sourceId));
 const figures = computed(() =>
-  figureChoices(parts.of('event-type').map((p) => ({ id: p.id, name: p.body.name }))),
+  figureChoices(
+    parts.of('event-type').map((p) => ({ id: p.id, name: p.body.name })),
+    ownFigures.value,
+  ),
 );
-const acts = computed(() => [
-  { value: 'notify' as const, label: actWords.notify },
-  { value: 'pause' as const, label: actWords.pause, disabled: body.subject !== 'campaign_id' },
-  {
-    value: 'block' as const,
-    label: actWords.block,
-    disabled: !body.subject.startsWith('sub_') || body.sourceId === '',
-  },
-]);
+const acts = computed(() =>
+  watchActs.map((act) => ({
+    value: act,
+    label: actWords[act],
+    disabled: !actFits(act, body.subject) || (needsSource(act) && body.sourceId === ''),
+  })),
+);
+const needsSource = (act: WatchAct): boolean => ['block', 'allow', 'request'].includes(act);
 const asks = computed({
   get: () => (body.asks ? 'first' : 'never'),
   set: (when: string | undefined) => (body.asks = when === 'first'),
@@ -61,7 +74,7 @@ const sentence = computed(() => (read.value.success ? watchSentence(read.value.d
 
 /** In a place of its own: what moves while it is clicked is missed. */
 const timeError = computed(() =>
-  ['windowHours', 'skipHours', 'everyMinutes', 'act'].map((path) => error(path)).find(Boolean),
+  ['windowHours', 'skipHours', 'everyMinutes', 'act', 'weightTo'].map((path) => error(path)).find(Boolean),
 );
 
 const trial = shallowRef<WatchTrial | null>(null);
@@ -121,7 +134,7 @@ function close(isOpen: boolean): void {
       <PickOne v-model="body.campaignId" :options="campaigns" aria-label="Campaign" />
       <span>, when</span>
     </div>
-    <p class="error place">{{ error('subject') ?? error('sourceId') }}</p>
+    <p class="error place">{{ error('subject') ?? error('sourceId') ?? error('campaignId') }}</p>
     <WatchConditions
       v-model="form.body"
       :figures="figures"
@@ -151,6 +164,10 @@ function close(isOpen: boolean): void {
       />
       <span>minutes, then</span>
       <PickOne v-model="body.act" :options="acts" aria-label="What to do" />
+      <template v-if="body.act === 'weight'">
+        <span>to</span>
+        <NumberField v-model="body.weightTo" class="short" min="0" max="10000" aria-label="New weight" />
+      </template>
       <PickOne
         v-if="body.act !== 'notify'"
         v-model="asks"
@@ -162,6 +179,8 @@ function close(isOpen: boolean): void {
       />
     </div>
     <p class="error place">{{ timeError }}</p>
+    <WatchRequestFields v-if="body.act === 'request'" v-model="body.request" :error="error" />
+    <WatchTelling v-model="form.body" :error="error" />
     <p v-if="sentence" class="quiet" aria-label="The watch in words">{{ sentence }}</p>
     <div class="row">
       <Button severity="secondary" :disabled="isTrying || !read.success" @click="tryIt">{{

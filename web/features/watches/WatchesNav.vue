@@ -6,6 +6,7 @@ const route = useRoute();
 const places = [
   ['/watches', 'Watches'],
   ['/watches/notices', 'Notices'],
+  ['/watches/delivery', 'Delivery'],
 ] as const;
 </script>
 <template>

@@ -5,6 +5,7 @@ import {
   watchRecords,
   type PartRecord,
   type SourceInput,
+  type WatchAct,
   type WatchCondition,
   type WatchFinding,
   type WatchInput,
@@ -13,6 +14,7 @@ import {
   eventFigureKinds,
   eventFigureName,
   figureDefinitions,
+  ownFigureName,
   type FigureName,
 } from '@tracheon/core/metrics';
 import { comparisonWords, subjectWord, watchFigureKind, watchFigureWord } from '@tracheon/core/watches';
@@ -36,6 +38,10 @@ export const blankWatch = (): WatchInput => ({
   skipHours: 1,
   everyMinutes: 240,
   act: 'notify',
+  weightTo: 0,
+  request: { method: 'get', url: '', body: '', repeats: false },
+  mailTo: [],
+  webhook: false,
   asks: true,
   isGuarded: true,
   actsPerDay: 20,
@@ -57,12 +63,16 @@ export function subjectChoices(sources: readonly PartRecord<'source'>[], sourceI
 const subsOf = ({ parameters }: SourceInput): string[] =>
   parameters.flatMap((p) => (p.role === 'sub' ? [p.sub] : []));
 
-export function figureChoices(eventTypes: readonly { id: string; name: string }[]): Choice[] {
-  const nameOf = (id: string): string => eventTypes.find((e) => e.id === id)?.name ?? '';
+export function figureChoices(
+  eventTypes: readonly { id: string; name: string }[],
+  ownFigures: readonly { id: string; name: string }[],
+): Choice[] {
+  const nameOf = (id: string): string => [...eventTypes, ...ownFigures].find((e) => e.id === id)?.name ?? '';
   const events = eventTypes.flatMap(({ id }) =>
     eventFigureKinds.map((kind) => eventFigureName({ eventTypeId: id, kind })),
   );
-  return [...Object.keys(figureDefinitions), CHANCE, ...events].map((value) => ({
+  const own = ownFigures.map(({ id }) => ownFigureName(id));
+  return [...Object.keys(figureDefinitions), CHANCE, ...own, ...events].map((value) => ({
     value,
     label: watchFigureWord(value, nameOf),
   }));
@@ -87,11 +97,12 @@ export function unitChoices(
     own,
     ...(made === 'money' ? [{ value: 'payouts' as const, label: 'payouts' }] : []),
     ...(made === 'money' || made === 'count' ? [{ value: 'share' as const, label: '% of the total' }] : []),
+    ...(figure === CHANCE ? [] : [{ value: 'usual' as const, label: '% of usual' }]),
   ];
 }
 /** Shares are typed in percent. */
 export const isTypedInPercent = ({ figure, unit }: WatchCondition): boolean =>
-  unit === 'share' || (unit === 'own' && watchFigureKind(figure) === 'percent');
+  unit === 'share' || unit === 'usual' || (unit === 'own' && watchFigureKind(figure) === 'percent');
 
 export const stateWords: Record<WatchFinding['state'], string> = {
   none: 'notified',
@@ -102,16 +113,31 @@ export const stateWords: Record<WatchFinding['state'], string> = {
   failed: 'not done',
   undone: 'undone',
 };
+type Decision = 'act' | 'leave' | 'undo';
+const doWords: Record<WatchAct, string> = {
+  notify: '',
+  pause: 'Pause it',
+  resume: 'Resume it',
+  weight: 'Change its weight',
+  block: 'Put on block list',
+  allow: 'Put on allow list',
+  request: 'Send the request',
+};
+const undoWords: Record<WatchAct, string> = {
+  notify: '',
+  pause: 'Resume it',
+  resume: 'Pause it',
+  weight: 'Set the old weight',
+  block: 'Take off the list',
+  allow: 'Take off the list',
+  // What a source was sent can't be taken back.
+  request: '',
+};
 /** What a member can decide about it now. */
-export function decisionsOn({
-  state,
-  act,
-  endedAt,
-}: WatchFinding): { decision: 'act' | 'leave' | 'undo'; label: string }[] {
+export function decisionsOn({ state, act, endedAt }: WatchFinding): { decision: Decision; label: string }[] {
   if (act === 'notify') return [];
-  if (state === 'done')
-    return [{ decision: 'undo', label: act === 'pause' ? 'Resume campaign' : 'Take off the list' }];
+  if (state === 'done') return undoWords[act] === '' ? [] : [{ decision: 'undo', label: undoWords[act] }];
   if (endedAt !== null || state === 'none') return [];
-  const doIt = { decision: 'act' as const, label: act === 'pause' ? 'Pause campaign' : 'Put on block list' };
+  const doIt = { decision: 'act' as const, label: doWords[act] };
   return state === 'left' || state === 'undone' ? [doIt] : [doIt, { decision: 'leave', label: 'Leave it' }];
 }
