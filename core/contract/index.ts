@@ -35,6 +35,7 @@ export * from './ownFigures.ts';
 export * from './noticeCount.ts';
 export * from './notices.ts';
 export * from './watches.ts';
+export * from './signalWatches.ts';
 export * from './health.ts';
 export * from './endpoint.ts';
 export * from './reportsApi.ts';

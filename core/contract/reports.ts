@@ -159,6 +159,8 @@ export const attentionItem = z.object({
     'rates_late',
     'offer_ready',
     'watch_asks',
+    'signal',
+    'notices_given_up',
   ]),
   count: z.int(),
   sentence: z.string(),

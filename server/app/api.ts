@@ -43,6 +43,7 @@ import type { NewsDesk } from '../stream/news.ts';
 import { statementRoutes } from '../statements/statementRoutes.ts';
 import { streamRoutes } from '../stream/streamRoutes.ts';
 import { noticeRoutes } from '../notices/noticeRoutes.ts';
+import { signalWatchRoutes } from '../signalWatches/signalRoutes.ts';
 import { watchRoutes } from '../watches/watchRoutes.ts';
 
 export type ApiDeps = ApiGround &
@@ -74,6 +75,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   costRoutes,
   feedRoutes,
   watchRoutes,
+  signalWatchRoutes,
   noticeRoutes,
   cutListRoutes,
   viewRoutes,

@@ -7,7 +7,7 @@ import type { Models } from '../db/models.ts';
 import { databaseJobs, partitionJob } from '../db/databaseJobs.ts';
 import { intakeJobs } from '../intake/intakeJobs.ts';
 import { lookAtWaitingOffers } from '../looks/waitingOffers.ts';
-import { makeWalk } from '../setup/walk.ts';
+import type { Walk } from '../setup/walk.ts';
 import { dailyRates } from '../rates/ecbRates.ts';
 import { startJob, type RepeatedJob, type ScheduledJob } from '../jobs/job.ts';
 import { repeatEvery, type Repeating } from '../jobs/repeatEvery.ts';
@@ -30,6 +30,12 @@ import { oddsScheduled, readOdds } from '../odds/oddsJobs.ts';
 import { privacyJobs } from '../privacy/privacyJobs.ts';
 import { TELL_EVERY_MS, tellVersions } from '../snapshot/runningServers.ts';
 import type { Places } from '../places/places.ts';
+import type { CheckDomain } from '../domains/checkDomain.ts';
+import type { FetchPage } from '../pages/fetchPage.ts';
+import { databaseTroubleJob } from '../signalWatches/databaseTrouble.ts';
+import { ServerTrouble } from '../signalWatches/serverTrouble.ts';
+import { signalScheduled } from '../signalWatches/signalJobs.ts';
+import type { AsksNumbers } from '../watches/askWatch.ts';
 import { watchScheduled } from '../watches/watchJobs.ts';
 import type { Workings } from './wiring.ts';
 
@@ -43,6 +49,9 @@ export interface JobGround {
   models: Models;
   places: Places;
   call: Call;
+  fetchPage: FetchPage;
+  checkDomain: CheckDomain;
+  walk: Walk;
 }
 
 export function startJobs(w: Workings, ground: JobGround, log: Logger): Repeating[] {
@@ -142,9 +151,11 @@ function sendNotices(w: Workings, { config, call }: JobGround): RepeatedJob {
 }
 
 /** By the timetable: once at a time, in whichever process comes first. */
-function scheduledJobs(w: Workings, { config, models }: JobGround, log: Logger): ScheduledJob[] {
+function scheduledJobs(w: Workings, ground: JobGround, log: Logger): ScheduledJob[] {
+  const { config, models, walk } = ground;
   const { desk } = w.pools;
   const numbers = new NumbersClient(config.dataFolder);
+  const ask: AsksNumbers = (deskId, asked) => numbers.ask({ deskId, asked });
   return [
     ...databaseJobs(desk),
     ...privacyJobs(desk, config.addressDays, w.now),
@@ -153,16 +164,29 @@ function scheduledJobs(w: Workings, { config, models }: JobGround, log: Logger):
     ...watchScheduled({
       pool: desk,
       models,
-      ask: (deskId, asked) => numbers.ask({ deskId, asked }),
+      ask,
       now: w.now,
       waiting: w.spoolFiles,
       tell: (deskId) => w.news.tell(deskId, 'watches', 'parts'),
       onTrouble: (watch, err) => log.error({ err, watch }, 'a watch could not be checked'),
     }),
+    ...signalScheduled({
+      ...ground,
+      pool: desk,
+      ask,
+      waiting: w.spoolFiles,
+      server: new ServerTrouble({ dataFolder: config.dataFolder, spoolFiles: w.spoolFiles }),
+      secret: config.secret,
+      allowOutgoing: config.allowOutgoing,
+      listening: config.tracking.origin,
+      now: w.now,
+      tell: (deskId) => w.news.tell(deskId, 'watches'),
+      onTrouble: (what, err) => log.error({ err, what }, 'a signal watch could not look'),
+    }),
     lookAtWaitingOffers({
       pool: desk,
       look: {
-        walk: makeWalk(config.allowOutgoing),
+        walk,
         ownOrigins: [config.desk.origin, config.tracking.origin],
       },
       now: w.now,
@@ -176,6 +200,23 @@ function scheduledJobs(w: Workings, { config, models }: JobGround, log: Logger):
       tell: (deskId) => w.news.tell(deskId, 'conversions', 'numbers'),
     }),
   ];
+}
+
+/** Runs from the start, also while the database is away. */
+export function tellOfDatabase(w: Workings, config: Config, log: Logger): Repeating {
+  const mailer = config.mail && makeMailer(config.mail);
+  const job = databaseTroubleJob({
+    pool: w.pools.desk,
+    dataFolder: config.dataFolder,
+    mail: mailer && mailer.send,
+    isAway: () => w.health.news.database === 'away',
+    deskOrigin: config.desk.origin,
+    now: w.now,
+    newId: () => w.newId(w.now()),
+  });
+  return startJob(mailer ? { ...job, close: () => Promise.resolve(mailer.close()) } : job, (trouble, err) =>
+    log.warn({ err }, trouble),
+  );
 }
 
 /** Asks the database for a sign of life; runs from the start, also while it is away. */

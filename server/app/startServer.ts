@@ -20,7 +20,7 @@ import { makePageFetcher } from '../pages/fetchPage.ts';
 import { makeTestRequests } from '../setup/testRequests.ts';
 import { makeWalk } from '../setup/walk.ts';
 import { buildDeskApp } from './buildDeskApp.ts';
-import { startJobs, watchDatabase } from './jobs.ts';
+import { startJobs, tellOfDatabase, watchDatabase } from './jobs.ts';
 import type { KeptGround } from '../snapshot/keptGround.ts';
 import { tellGone } from '../snapshot/runningServers.ts';
 import { Places } from '../places/places.ts';
@@ -109,9 +109,10 @@ export async function startServer(
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;
   desk.on('request', buildDeskApp({ ...deps, broken }, w, log, webFolder));
   const call = makeCaller(config.allowOutgoing, own);
-  const ground = { config, models, places, call };
+  const { fetchPage, checkDomain, walk } = deps;
+  const ground = { config: real, models, places, call, fetchPage, checkDomain, walk };
   let closing: Promise<void> | null = null;
-  const jobs = [watchDatabase(w), ...(kept ? [] : startJobs(w, ground, log))];
+  const jobs = [watchDatabase(w), tellOfDatabase(w, real, log), ...(kept ? [] : startJobs(w, ground, log))];
   const begin = (): void => void (closing ?? jobs.push(...startJobs(w, ground, log)));
   if (kept) jobs.push(startLater(w, config, log, begin));
   const close = async (): Promise<void> => {

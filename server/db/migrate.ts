@@ -42,6 +42,7 @@ import * as looks from './migrations/0038-looks.ts';
 import * as feedRowKeys from './migrations/0039-feed-row-keys.ts';
 import * as watches from './migrations/0040-watches.ts';
 import * as noticesOut from './migrations/0041-notices-out.ts';
+import * as signalWatches from './migrations/0042-signal-watches.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -90,6 +91,7 @@ export const migrations = [
   { name: '0039-feed-row-keys', ...feedRowKeys },
   { name: '0040-watches', ...watches },
   { name: '0041-notices-out', ...noticesOut },
+  { name: '0042-signal-watches', ...signalWatches },
 ];
 
 export class MigrationFailed extends Error {

@@ -17,7 +17,6 @@ const MAX_SUBJECT = 200;
 
 /** A subject is one line: what follows a line break would be a header. */
 export const subjectLine = (text: string): string =>
-  // eslint-disable-next-line no-control-regex
   text
     .replaceAll(/[\u0000-\u001f\u007f\u2028\u2029]+/g, ' ')
     .trim()

@@ -5,6 +5,7 @@ import { pageRemarks } from '@tracheon/core/links';
 import { localDay, shiftDay } from '@tracheon/core/time';
 import { runningConfiguration } from '../snapshot/runningServers.ts';
 import { feedsBehind } from './feedsBehind.ts';
+import { signalsNow } from './signalsNow.ts';
 import { unknownKeysToday } from './unknownKeys.ts';
 import type { ReportDesk } from './period.ts';
 
@@ -41,6 +42,13 @@ export async function attention(
     asked,
     `${asked} ${s(asked, 'finding of a watch waits', 'findings of watches wait')} for your decision.`,
     '/watches/notices',
+  );
+  list.push(...(await signalsNow(pool, desk.id)));
+  add(
+    'notices_given_up',
+    found.noticesLost,
+    `Tracheon gave up on ${found.noticesLost} ${s(found.noticesLost, 'notice', 'notices')} by e-mail or webhook in the last 24 hours.`,
+    '/watches/delivery',
   );
   add(
     'needs_repair',
@@ -154,17 +162,21 @@ async function campaignsWithoutConversion(
   return rows;
 }
 
-type Counts = Record<'repair' | 'gaveUp' | 'aside' | 'lost' | 'lostClicks' | 'refused', number>;
+type Counts = Record<
+  'repair' | 'gaveUp' | 'noticesLost' | 'aside' | 'lost' | 'lostClicks' | 'refused',
+  number
+>;
 async function counts(pool: Pool, deskId: string, nowMs: number): Promise<Counts> {
   const { rows } = await pool.query<Counts>(
     `SELECT (SELECT count(*) FROM outcomes WHERE desk_id = $1 AND outcome = 'repair')::int AS repair,
             (SELECT count(*) FROM outbox WHERE desk_id = $1 AND state = 'gave_up')::int AS "gaveUp",
+            (SELECT count(*) FROM notice_sends WHERE desk_id = $1 AND state IN ('gave_up', 'unknown') AND made_at > $3)::int AS "noticesLost",
             (SELECT count(*) FROM quarantine WHERE desk_id = $1)::int AS aside,
             coalesce(sum(times) FILTER (WHERE kind = 'visit'), 0)::int AS lost,
             coalesce(sum(times) FILTER (WHERE kind = 'button'), 0)::int AS "lostClicks",
             coalesce(sum(times) FILTER (WHERE kind = 'postback'), 0)::int AS refused
      FROM unrecorded WHERE desk_id = $1 AND hour >= $2`,
-    [deskId, new Date(nowMs - UNRECORDED_DAYS * 86_400_000)],
+    [deskId, new Date(nowMs - UNRECORDED_DAYS * 86_400_000), new Date(nowMs - 86_400_000)],
   );
   return rows[0]!;
 }

@@ -24,6 +24,17 @@ export interface KeptGround {
 
 export const keepDesk = (dataFolder: string, desk: DeskConfiguration): Promise<void> =>
   writeWhole(dataFolder, `desk-${desk.deskId}.snapshot`, desk);
+/** Who is told of a database that is away. */
+export interface Recipient {
+  email: string;
+  desk: string;
+}
+const RECIPIENTS = 'recipients.snapshot';
+export const keepRecipients = (dataFolder: string, all: readonly Recipient[]): Promise<void> =>
+  writeWhole(dataFolder, RECIPIENTS, all);
+export const readRecipients = async (dataFolder: string): Promise<Recipient[]> =>
+  ((await readWhole(join(dataFolder, FOLDER, RECIPIENTS))) ?? []) as Recipient[];
+
 export const keepSalts = (dataFolder: string, salts: SaltsByDay): Promise<void> =>
   writeWhole(dataFolder, SALTS, salts);
 

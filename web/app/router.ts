@@ -154,6 +154,11 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Notices' },
   },
   {
+    path: '/watches/signals',
+    component: () => import('../features/watches/SignalsPage.vue'),
+    meta: { title: 'Signal watches' },
+  },
+  {
     path: '/watches/delivery',
     component: () => import('../features/watches/DeliveryPage.vue'),
     meta: { title: 'Delivery' },

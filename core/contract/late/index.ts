@@ -10,6 +10,7 @@ import { statementEndpoints } from '../statements.ts';
 import { costEndpoints } from '../costs.ts';
 import { feedEndpoints } from '../feeds.ts';
 import { noticeEndpoints } from '../notices.ts';
+import { signalWatchEndpoints } from '../signalWatches.ts';
 import { watchEndpoints } from '../watches.ts';
 import { keywordEndpoints } from '../keywords.ts';
 import { looksEndpoints } from '../looks.ts';
@@ -33,6 +34,7 @@ export const lateEndpoints = {
   ...costEndpoints,
   ...feedEndpoints,
   ...watchEndpoints,
+  ...signalWatchEndpoints,
   ...noticeEndpoints,
   ...keywordEndpoints,
   ...looksEndpoints,

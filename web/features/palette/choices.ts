@@ -39,6 +39,7 @@ const places: [string, string][] = [
   ['Statements', '/money/statements'],
   ['Approval and delay', '/money/decisions'],
   ['Watches', '/watches'],
+  ['Signal watches', '/watches/signals'],
   ['Notices', '/watches/notices'],
   ['Delivery of notices', '/watches/delivery'],
   ['Unknown keys', '/conversions/unknown-keys'],

@@ -10,6 +10,7 @@ import TextField from '../../ui/TextField.vue';
 
 const request = defineModel<WatchRequest>({ required: true });
 defineProps<{ error: (path: string) => string | undefined }>();
+const inBraces = (token: string): string => `{${token}}`;
 const methods = [
   { value: 'get' as const, label: 'GET' },
   { value: 'form' as const, label: 'POST, form fields' },
@@ -44,7 +45,7 @@ const methods = [
   </FormField>
   <ul class="quiet tokens" aria-label="Tokens">
     <li v-for="(says, token) in requestTokens" :key="token">
-      <code>{{ `{${token}}` }}</code> {{ says }}
+      <code>{{ inBraces(token) }}</code> {{ says }}
     </li>
   </ul>
   <div class="row">

@@ -5,6 +5,7 @@ import { useRoute } from 'vue-router';
 const route = useRoute();
 const places = [
   ['/watches', 'Watches'],
+  ['/watches/signals', 'Signal watches'],
   ['/watches/notices', 'Notices'],
   ['/watches/delivery', 'Delivery'],
 ] as const;

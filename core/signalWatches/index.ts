@@ -1,0 +1,3 @@
+export * from './kinds.ts';
+export * from './rules.ts';
+export * from './silence.ts';

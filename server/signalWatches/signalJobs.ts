@@ -1,0 +1,65 @@
+/** When signal watches look. Each look is of one desk; a desk that fails does not keep the others. */
+import type { Pool } from 'pg';
+import type { SignalKind } from '@tracheon/core/contract';
+import type { Models } from '../db/models.ts';
+import type { ScheduledJob } from '../jobs/job.ts';
+import type { AsksNumbers } from '../watches/askWatch.ts';
+import { figureKinds, figureSignals, type DeskAsked } from './figureSignals.ts';
+import { brokenPages, changedOffers, domainsInTrouble, type LookGround } from './lookSignals.ts';
+import { moneyKinds, moneySignals } from './moneySignals.ts';
+import { postbackKinds, postbackSignals } from './postbackSignals.ts';
+import { reconcile, type FoundSignal } from './reconcile.ts';
+import type { ServerTrouble } from './serverTrouble.ts';
+import { dropOldSignals } from './signalStore.ts';
+import { visitKinds, visitSignals } from './visitSignals.ts';
+
+export interface SignalDeps extends Omit<LookGround, 'nowMs'> {
+  pool: Pool;
+  models: Models;
+  ask: AsksNumbers;
+  waiting: () => Promise<number>;
+  server: ServerTrouble;
+  now: () => number;
+  tell: (deskId: string) => void;
+  onTrouble: (what: string, error: unknown) => void;
+}
+/** null: it could not be looked at now; what was found before stays. */
+type Look = (deps: SignalDeps, desk: DeskAsked, nowMs: number) => Promise<FoundSignal[] | null>;
+
+const often: [kinds: readonly SignalKind[], look: Look][] = [
+  [figureKinds, ({ pool, ask, waiting }, desk, nowMs) => figureSignals({ pool, ask, waiting, nowMs }, desk)],
+  [postbackKinds, ({ pool }, desk, nowMs) => postbackSignals(pool, desk.id, nowMs)],
+  [visitKinds, ({ pool }, desk, nowMs) => visitSignals(pool, desk.id, nowMs)],
+  [moneyKinds, ({ pool }, desk, nowMs) => moneySignals(pool, desk, nowMs)],
+  [['domain_trouble'], (deps, desk, nowMs) => domainsInTrouble({ ...deps, nowMs }, desk.id)],
+];
+const server: typeof often = [[['server_trouble'], ({ server: own }, _, nowMs) => own.look(nowMs)]];
+const pages: typeof often = [
+  [['page_broken'], (deps, desk, nowMs) => brokenPages({ ...deps, nowMs }, desk.id)],
+];
+const offers: typeof often = [
+  [['offer_changed'], (deps, desk, nowMs) => changedOffers({ ...deps, nowMs }, desk.id)],
+];
+export const signalLooks = { often, server, pages, offers };
+
+export async function lookForSignals(deps: SignalDeps, looks: typeof often): Promise<void> {
+  const { rows } = await deps.pool.query<DeskAsked>('SELECT id, zone, currency FROM desks ORDER BY id');
+  for (const desk of rows)
+    for (const [kinds, look] of looks) {
+      try {
+        const nowMs = deps.now();
+        const found = await look(deps, desk, nowMs);
+        if (found && (await reconcile(deps.models, desk.id, kinds, found, nowMs))) deps.tell(desk.id);
+      } catch (error) {
+        deps.onTrouble(kinds.join(', '), error);
+      }
+    }
+}
+
+export const signalScheduled = (deps: SignalDeps): ScheduledJob[] => [
+  { name: 'look-at-server', cron: '* * * * *', run: () => lookForSignals(deps, server) },
+  { name: 'look-for-signals', cron: '*/5 * * * *', run: () => lookForSignals(deps, often) },
+  { name: 'look-at-pages', cron: '*/15 * * * *', run: () => lookForSignals(deps, pages) },
+  { name: 'look-at-offers', cron: '17 * * * *', run: () => lookForSignals(deps, offers) },
+  { name: 'drop-old-signals', cron: '41 3 * * *', run: () => dropOldSignals(deps.pool, deps.now()) },
+];
