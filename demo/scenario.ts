@@ -73,6 +73,8 @@ export function networks(
       fields: saltmarsh,
       decimalMark: ',',
       answerStyle: 'ok',
+      // Its made-up pages are nowhere.
+      noLooks: true,
     }),
   };
 }

@@ -67,6 +67,15 @@ export const signalWatchEndpoints = {
     body: z.object({ off: z.array(z.enum(signalKinds)).max(signalKinds.length) }),
     answer: nothing,
   },
+  lookForSignal: {
+    method: 'post',
+    path: '/signals/look',
+    group: 'Watches',
+    summary: 'Let a signal watch look now. It may take a while: `lookedAt` then says when it did.',
+    least: 'editor',
+    body: z.object({ kind: z.enum(signalKinds) }),
+    answer: nothing,
+  },
   acceptSignal: {
     method: 'post',
     path: '/signals/{id}/accept',

@@ -24,7 +24,7 @@ export const signalKindWords: Record<SignalKind, KindWords> = {
     everyMinutes: 15,
   },
   offer_changed: {
-    label: 'Offer page changed',
+    label: 'Offer page changed or gone',
     says: 'The offer leads to another host, answers another status, has another title, or sends visitors back to you.',
     everyMinutes: 60,
   },

@@ -23,6 +23,8 @@ interface State extends Manner {
   leads: Lead[];
   /** A tag for the shops' thank-you pages; empty or missing: none. */
   pixel?: string;
+  /** Offers that have ended; missing: none. */
+  ended?: string[];
 }
 const KEPT_LEADS = 1000;
 const ACCENT = '#21406b';
@@ -155,6 +157,14 @@ function networkRoutes(app: Express, network: Affiliate, options: AffiliateOptio
     kept.changed();
     res.redirect(303, '/');
   });
+  app.post('/offers/:offer', (req, res) => {
+    const { offer } = req.params;
+    if (!offers[offer]) return void res.status(404).end();
+    const ended = kept.value.ended ?? [];
+    kept.value.ended = ended.includes(offer) ? ended.filter((o) => o !== offer) : [...ended, offer];
+    kept.changed();
+    res.redirect(303, '/');
+  });
   app.get('/statement.csv', (_req, res) => {
     res.attachment('larkspur-statement.csv').type('text/csv').send(statementCsv(kept.value.leads));
   });
@@ -174,7 +184,8 @@ function networkRoutes(app: Express, network: Affiliate, options: AffiliateOptio
 function shopRoutes(app: Express, network: Affiliate): void {
   app.get('/o/:offer', (req, res) => {
     const offer = offers[req.params.offer];
-    if (!offer) return void res.status(404).send(page('Gone', '#444', html`<h1>This offer has ended</h1>`));
+    if (!offer || network.kept.value.ended?.includes(req.params.offer))
+      return void res.status(404).send(page('Gone', '#444', html`<h1>This offer has ended</h1>`));
     const query = req.originalUrl.split('?')[1] ?? '';
     const words = html`<h1>${offer.title}</h1>
       <p>A box by post, everything in it. Today ${offer.amount} less.</p>
@@ -220,6 +231,7 @@ function overview(state: State, origin: string): Html {
         <th>Offer</th>
         <th>Pays</th>
         <th>Your link</th>
+        <th></th>
       </tr>
       ${Object.entries(offers).map(
         ([id, o]) =>
@@ -227,6 +239,11 @@ function overview(state: State, origin: string): Html {
             <td>${o.title}</td>
             <td>${o.amount} EUR</td>
             <td><code>${origin}/o/${id}?pub=902</code></td>
+            <td>
+              <form method="post" action="/offers/${id}" class="inline">
+                <button>${state.ended?.includes(id) ? 'Start again' : 'End this offer'}</button>
+              </form>
+            </td>
           </tr>`,
       )}
     </table>

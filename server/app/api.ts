@@ -43,7 +43,7 @@ import type { NewsDesk } from '../stream/news.ts';
 import { statementRoutes } from '../statements/statementRoutes.ts';
 import { streamRoutes } from '../stream/streamRoutes.ts';
 import { noticeRoutes } from '../notices/noticeRoutes.ts';
-import { signalWatchRoutes } from '../signalWatches/signalRoutes.ts';
+import { signalWatchRoutes, type LooksForSignals } from '../signalWatches/signalRoutes.ts';
 import { watchRoutes } from '../watches/watchRoutes.ts';
 
 export type ApiDeps = ApiGround &
@@ -52,6 +52,7 @@ export type ApiDeps = ApiGround &
   BuildsAgain &
   FetchesPages &
   ChecksDomains &
+  LooksForSignals &
   KnowsPlaces &
   ReportDeps &
   RecentDeps &

@@ -30,11 +30,8 @@ import { oddsScheduled, readOdds } from '../odds/oddsJobs.ts';
 import { privacyJobs } from '../privacy/privacyJobs.ts';
 import { TELL_EVERY_MS, tellVersions } from '../snapshot/runningServers.ts';
 import type { Places } from '../places/places.ts';
-import type { CheckDomain } from '../domains/checkDomain.ts';
-import type { FetchPage } from '../pages/fetchPage.ts';
 import { databaseTroubleJob } from '../signalWatches/databaseTrouble.ts';
-import { ServerTrouble } from '../signalWatches/serverTrouble.ts';
-import { signalScheduled } from '../signalWatches/signalJobs.ts';
+import { signalScheduled, type SignalDeps } from '../signalWatches/signalJobs.ts';
 import type { AsksNumbers } from '../watches/askWatch.ts';
 import { watchScheduled } from '../watches/watchJobs.ts';
 import type { Workings } from './wiring.ts';
@@ -49,9 +46,8 @@ export interface JobGround {
   models: Models;
   places: Places;
   call: Call;
-  fetchPage: FetchPage;
-  checkDomain: CheckDomain;
   walk: Walk;
+  signals: SignalDeps;
 }
 
 export function startJobs(w: Workings, ground: JobGround, log: Logger): Repeating[] {
@@ -170,19 +166,7 @@ function scheduledJobs(w: Workings, ground: JobGround, log: Logger): ScheduledJo
       tell: (deskId) => w.news.tell(deskId, 'watches', 'parts'),
       onTrouble: (watch, err) => log.error({ err, watch }, 'a watch could not be checked'),
     }),
-    ...signalScheduled({
-      ...ground,
-      pool: desk,
-      ask,
-      waiting: w.spoolFiles,
-      server: new ServerTrouble({ dataFolder: config.dataFolder, spoolFiles: w.spoolFiles }),
-      secret: config.secret,
-      allowOutgoing: config.allowOutgoing,
-      listening: config.tracking.origin,
-      now: w.now,
-      tell: (deskId) => w.news.tell(deskId, 'watches'),
-      onTrouble: (what, err) => log.error({ err, what }, 'a signal watch could not look'),
-    }),
+    ...signalScheduled(ground.signals),
     lookAtWaitingOffers({
       pool: desk,
       look: {

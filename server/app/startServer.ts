@@ -18,6 +18,7 @@ import {
 import { makeDomainChecker, proofOf } from '../domains/checkDomain.ts';
 import { makePageFetcher } from '../pages/fetchPage.ts';
 import { makeTestRequests } from '../setup/testRequests.ts';
+import { wireSignals } from './wireSignals.ts';
 import { makeWalk } from '../setup/walk.ts';
 import { buildDeskApp } from './buildDeskApp.ts';
 import { startJobs, tellOfDatabase, watchDatabase } from './jobs.ts';
@@ -44,6 +45,13 @@ export interface RunningServer {
   trackingPort: number;
   close: () => Promise<void>;
 }
+
+/** What looks at pages and domains. The tracking listener itself may be called by the domain check alone. */
+const makeLookers = ({ allowOutgoing, secret }: Config, own: readonly string[], tracking: string) => ({
+  fetchPage: makePageFetcher(allowOutgoing, own),
+  checkDomain: makeDomainChecker(secret, new Set([...allowOutgoing, tracking])),
+  walk: makeWalk(allowOutgoing),
+});
 
 export async function startServer(
   config: Config,
@@ -84,7 +92,12 @@ export async function startServer(
   );
   const real = withPorts(config, deskPort, trackingPort);
   const own = [real.tracking.origin, real.desk.origin];
+  const lookers = makeLookers(config, own, `${host}:${trackingPort}`);
+  const { walk } = lookers;
+  const signals = wireSignals(w, real, log, { models, ...lookers });
   const deps = {
+    ...lookers,
+    signals,
     config: real,
     models,
     pool: w.pools.desk,
@@ -92,12 +105,6 @@ export async function startServer(
     judge: w.judge,
     judging: w.pools.judging,
     postbackAgain: (deskId: string, of: SentBefore) => postbackAgain(w.pools.judging, deskId, of),
-    fetchPage: makePageFetcher(config.allowOutgoing, own),
-    checkDomain: makeDomainChecker(
-      config.secret,
-      new Set([...config.allowOutgoing, `${host}:${trackingPort}`]),
-    ),
-    walk: makeWalk(config.allowOutgoing),
     testRequest: makeTestRequests(new Set([...config.allowOutgoing, `${host}:${trackingPort}`])),
     places,
     cappedOffers: (deskId: string) =>
@@ -109,8 +116,7 @@ export async function startServer(
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;
   desk.on('request', buildDeskApp({ ...deps, broken }, w, log, webFolder));
   const call = makeCaller(config.allowOutgoing, own);
-  const { fetchPage, checkDomain, walk } = deps;
-  const ground = { config: real, models, places, call, fetchPage, checkDomain, walk };
+  const ground = { config: real, models, places, call, walk, signals };
   let closing: Promise<void> | null = null;
   const jobs = [watchDatabase(w), tellOfDatabase(w, real, log), ...(kept ? [] : startJobs(w, ground, log))];
   const begin = (): void => void (closing ?? jobs.push(...startJobs(w, ground, log)));

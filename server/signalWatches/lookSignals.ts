@@ -193,31 +193,34 @@ async function lookAtOne(
   }
 }
 
-/** The first good look is what later ones are compared with. */
+/** The first good look is what later ones are compared with; `{}` until there is one. */
 async function keepLook(
   pool: Pool,
   deskId: string,
   id: string,
   seen: Seen,
   nowMs: number,
-): Promise<OfferPage> {
-  const page = JSON.stringify(pageOf(seen));
-  const { rows } = await pool.query<{ baseline: OfferPage }>(
-    `INSERT INTO offer_looks (part_id, desk_id, looked_at, baseline, seen) VALUES ($1, $2, $3, $4, $4)
+): Promise<Partial<OfferPage>> {
+  const { rows } = await pool.query<{ baseline: Partial<OfferPage> }>(
+    `INSERT INTO offer_looks (part_id, desk_id, looked_at, baseline, seen) VALUES ($1, $2, $3, CASE WHEN $5 THEN $4::jsonb ELSE '{}' END, $4)
      ON CONFLICT (part_id) DO UPDATE SET looked_at = excluded.looked_at, seen = excluded.seen,
-       baseline = CASE WHEN (offer_looks.baseline->>'status')::int < 400 OR NOT $5 THEN offer_looks.baseline ELSE excluded.baseline END
+       baseline = CASE WHEN $5 AND coalesce((offer_looks.baseline->>'status')::int, 999) >= 400 THEN excluded.seen ELSE offer_looks.baseline END
      RETURNING baseline`,
-    [id, deskId, new Date(nowMs), page, seen.isFound],
+    [id, deskId, new Date(nowMs), JSON.stringify(pageOf(seen)), seen.isFound],
   );
   return rows[0]!.baseline;
 }
 
-function offerTrouble(seen: Seen, before: OfferPage): string {
+function offerTrouble(seen: Seen, before: Partial<OfferPage>): string {
   if (seen.hops.at(-1)?.way === 'own') return 'its link leads back to your own tracking domain.';
-  if (!seen.isFound) return seen.sentence;
   const now = pageOf(seen);
+  if (!seen.isFound) {
+    // A member has said that even this is right.
+    const isKnown = before.host === now.host && before.status === now.status;
+    return isKnown ? '' : seen.sentence.charAt(0).toLowerCase() + seen.sentence.slice(1);
+  }
   if (now.host !== before.host) return `it now leads to ${now.host}; before it was ${before.host}.`;
-  if (now.title !== '' && before.title !== '' && now.title !== before.title)
+  if (now.title !== '' && before.title && now.title !== before.title)
     return `its page has another title: “${seen.title.slice(0, 100)}”.`;
   return '';
 }

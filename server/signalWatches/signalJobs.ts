@@ -44,16 +44,37 @@ export const signalLooks = { often, server, pages, offers };
 
 export async function lookForSignals(deps: SignalDeps, looks: typeof often): Promise<void> {
   const { rows } = await deps.pool.query<DeskAsked>('SELECT id, zone, currency FROM desks ORDER BY id');
-  for (const desk of rows)
-    for (const [kinds, look] of looks) {
-      try {
-        const nowMs = deps.now();
-        const found = await look(deps, desk, nowMs);
-        if (found && (await reconcile(deps.models, desk.id, kinds, found, nowMs))) deps.tell(desk.id);
-      } catch (error) {
-        deps.onTrouble(kinds.join(', '), error);
-      }
+  for (const desk of rows) await lookAtDesk(deps, desk, looks);
+}
+
+async function lookAtDesk(deps: SignalDeps, desk: DeskAsked, looks: typeof often): Promise<void> {
+  for (const [kinds, look] of looks) {
+    try {
+      const nowMs = deps.now();
+      const found = await look(deps, desk, nowMs);
+      if (found && (await reconcile(deps.models, desk.id, kinds, found, nowMs))) deps.tell(desk.id);
+    } catch (error) {
+      deps.onTrouble(kinds.join(', '), error);
     }
+  }
+}
+
+const running = new Set<string>();
+/** Lets one kind look now, beside its turns; where it is looking already, that look is enough. */
+export async function lookNow(deps: SignalDeps, deskId: string, kind: SignalKind): Promise<void> {
+  const looks = [...often, ...server, ...pages, ...offers].filter(([kinds]) => kinds.includes(kind));
+  const key = `${deskId} ${looks[0]![0].join()}`;
+  if (running.has(key)) return;
+  running.add(key);
+  try {
+    const { rows } = await deps.pool.query<DeskAsked>('SELECT id, zone, currency FROM desks WHERE id = $1', [
+      deskId,
+    ]);
+    for (const desk of rows) await lookAtDesk(deps, desk, looks);
+    deps.tell(deskId);
+  } finally {
+    running.delete(key);
+  }
 }
 
 export const signalScheduled = (deps: SignalDeps): ScheduledJob[] => [

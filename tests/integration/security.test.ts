@@ -61,6 +61,7 @@ const least: Record<string, Role | 'anyone'> = {
   'get /signals': 'viewer',
   'put /signals': 'editor',
   'post /signals/{id}/accept': 'editor',
+  'post /signals/look': 'editor',
   'get /feeds': 'viewer',
   'post /feeds': 'editor',
   'put /feeds/{id}': 'editor',

@@ -8,6 +8,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from '@jest/glo
 import type { DomainRow, Notice, PartRecord, Signal, SignalKind } from '@tracheon/core/contract';
 import { buildMailbox, type Mail } from '../../practice/mailbox/buildMailbox.ts';
 import { makeDomainChecker } from '../../server/domains/checkDomain.ts';
+import { ulidAt } from '../../server/db/pooledUlid.ts';
 import { makeMailer } from '../../server/notices/mailer.ts';
 import { makePageFetcher } from '../../server/pages/fetchPage.ts';
 import { makeWalk } from '../../server/setup/walk.ts';
@@ -191,6 +192,17 @@ describe('postbacks and visits', () => {
       'sends the status “bounced”, which is not mapped: 1 postback waits.',
     );
     expect(await about('match_falls', nameOf(of.network))).toBeUndefined();
+    // As if these had come days ago; of those that come now, none matches.
+    await desk.pool.query(
+      `UPDATE outcomes SET receipt_id = $2 || substr(receipt_id, 11) WHERE network_id = $1 AND outcome <> 'repair'`,
+      [of.network.id, ulidAt(Date.now() - 3 * DAY_HOURS * HOUR_MS).slice(0, 10)],
+    );
+    for (let i = 0; i < 20; i++)
+      await desk.say(of.network.key, `click_id=gone-${i}&payout=10&currency=EUR&status=ok`);
+    await looks('often');
+    expect((await about('match_falls', nameOf(of.network)))!.sentence).toMatch(
+      /: \d+ % of \d+ postbacks of the last 24 hours match a visit; before it was 100 %\.$/,
+    );
     await until(async () => {
       const { rows } = await desk.pool.query<{ n: number }>(
         `SELECT count(*)::int AS n FROM attempts a JOIN outbox b ON b.id = a.outbox_id WHERE b.source_id = $1`,
@@ -296,7 +308,7 @@ describe('looks', () => {
     expect(await says()).toBe('');
     site.status = 404;
     await looks('offers');
-    expect(await says()).toContain('The last page is missing: it answers 404.');
+    expect(await says()).toContain('the last page is missing: it answers 404.');
     site.status = 200;
     site.to = `${desk.tracking}/v/anything`;
     await looks('offers');

@@ -51,6 +51,14 @@ function turn(kind: SignalKind, isOn: boolean): Promise<void> {
   const off = (answer.value?.off ?? []).filter((k) => k !== kind);
   return act(kind, () => ask('setSignals', { body: { off: isOn ? off : [...off, kind] } }));
 }
+/** Kinds that were told to look, with when they had looked before. */
+const looking = ref<Partial<Record<SignalKind, string>>>({});
+const isLooking = (kind: SignalKind): boolean =>
+  looking.value[kind] !== undefined && looking.value[kind] === (answer.value?.lookedAt[kind] ?? '');
+function lookNow(kind: SignalKind): Promise<void> {
+  looking.value = { ...looking.value, [kind]: answer.value?.lookedAt[kind] ?? '' };
+  return act(kind, () => ask('lookForSignal', { body: { kind } }));
+}
 const everyWords = (minutes: number): string =>
   minutes === 1 ? 'every minute' : minutes === 60 ? 'every hour' : `every ${minutes} minutes`;
 const kinds = signalKinds.map((kind) => ({ id: kind, ...signalKindWords[kind] }));
@@ -105,6 +113,7 @@ const kinds = signalKinds.map((kind) => ({ id: kind, ...signalKindWords[kind] })
           { key: 'label', label: 'Signal watch', sort: (k) => k.label },
           { key: 'says', label: 'Looks for' },
           { key: 'looked', label: 'Last look', sort: (k) => answer!.lookedAt[k.id] ?? '' },
+          ...(session.canEdit ? [{ key: 'look', label: '(Look)' }] : []),
           { key: 'on', label: 'On' },
         ]"
       >
@@ -115,6 +124,15 @@ const kinds = signalKinds.map((kind) => ({ id: kind, ...signalKindWords[kind] })
         <template #looked="{ row }"
           >{{ answer.lookedAt[row.id] ? moment(answer.lookedAt[row.id]!, session.desk.zone) : 'not yet'
           }}<span class="quiet">, {{ everyWords(row.everyMinutes) }}</span></template
+        >
+        <template #look="{ row }"
+          ><Button
+            variant="link"
+            :disabled="busy !== '' || isLooking(row.id) || answer.off.includes(row.id)"
+            :aria-label="`Look now: ${row.label}`"
+            @click.stop="lookNow(row.id)"
+            >{{ isLooking(row.id) ? 'Looking …' : 'Look now' }}</Button
+          ></template
         >
         <template #on="{ row }"
           ><ToggleSwitch
