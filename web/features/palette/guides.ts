@@ -21,6 +21,8 @@ const guides: [RegExp, string][] = [
   [/^\/set-up/, 'set-up'],
   [/^\/try\/link-reader/, 'link-reader'],
   [/^\/try\/link-builder/, 'link-builder'],
+  [/^\/watches\/signals/, 'signal-watches'],
+  [/^\/watches\/delivery/, 'delivery'],
   [/^\/watches/, 'watches'],
   [/^\/settings/, 'desk'],
 ];
