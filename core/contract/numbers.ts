@@ -101,6 +101,11 @@ export const numbersAsked = z
      * Statuses and amounts are those of now.
      */
     asOf: day.nullable().default(null),
+    /**
+     * The moment by which visits are old enough for a verdict, in ms since 1970; null: now. `isPast`: conversions and costs are
+     * those that were booked by then.
+     */
+    moment: z.object({ ms: z.int(), isPast: z.boolean() }).nullable().default(null),
     /** Only rows whose last value, or its name, has this text in it. */
     search: z.string().trim().max(100).default(''),
     /**

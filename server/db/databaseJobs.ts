@@ -1,7 +1,7 @@
 /** What keeps the tables as they should be. */
 import type { Pool } from 'pg';
 import type { RepeatedJob, ScheduledJob } from '../jobs/job.ts';
-import { FACT_CHANGE_DAYS, FEED_BATCH_DAYS } from './factChanges.ts';
+import { FACT_CHANGE_DAYS, FEED_BATCH_DAYS, HISTORY_DAYS } from './factChanges.ts';
 import { keepPartitions } from './partitions.ts';
 
 const KEEP_PARTITIONS_EVERY_MS = 900_000;
@@ -18,11 +18,12 @@ export const databaseJobs = (pool: Pool): ScheduledJob[] => [
     name: 'forget-fact-changes',
     cron: '11 * * * *',
     run: async () => {
-      for (const [table, days] of [
-        ['fact_changes', FACT_CHANGE_DAYS],
-        ['feed_batches', FEED_BATCH_DAYS],
+      for (const [rows, days] of [
+        [`fact_changes WHERE kind <> 'conversion' AND at`, FACT_CHANGE_DAYS],
+        ['fact_changes WHERE at', HISTORY_DAYS],
+        ['feed_batches WHERE at', FEED_BATCH_DAYS],
       ] as const)
-        await pool.query(`DELETE FROM ${table} WHERE at < now() - make_interval(days => $1)`, [days]);
+        await pool.query(`DELETE FROM ${rows} < now() - make_interval(days => $1)`, [days]);
     },
   },
   {

@@ -13,6 +13,8 @@ export interface FactChange {
 }
 /** Derived numbers that have slept longer are derived anew. */
 export const FACT_CHANGE_DAYS = 7;
+/** Changes of conversions are kept longer: watches are tried on the past by what was booked by then. */
+export const HISTORY_DAYS = 62;
 /** Where written rows lie is told for a shorter time: there is one for each written batch. */
 export const FEED_BATCH_DAYS = 1;
 

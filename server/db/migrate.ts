@@ -43,6 +43,7 @@ import * as feedRowKeys from './migrations/0039-feed-row-keys.ts';
 import * as watches from './migrations/0040-watches.ts';
 import * as noticesOut from './migrations/0041-notices-out.ts';
 import * as signalWatches from './migrations/0042-signal-watches.ts';
+import * as history from './migrations/0043-history.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -92,6 +93,7 @@ export const migrations = [
   { name: '0040-watches', ...watches },
   { name: '0041-notices-out', ...noticesOut },
   { name: '0042-signal-watches', ...signalWatches },
+  { name: '0043-history', ...history },
 ];
 
 export class MigrationFailed extends Error {

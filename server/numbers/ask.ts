@@ -20,6 +20,7 @@ import {
 } from './gather.ts';
 import { inCurrency, type NumbersGround } from './ground.ts';
 import type { DeskTables } from './indexFile.ts';
+import { asKnownAt, type LaterCost } from './asKnown.ts';
 import { loadMaturity, noMaturity } from './maturity.ts';
 import { choosePage } from './page.ts';
 import { loadApproval, noSums, pageSums, sumsOf, type SumsOfAll } from './sums.ts';
@@ -30,10 +31,14 @@ type Answer = Omit<NumbersAnswer, 'fedAt'>;
 /** Answers from a connection of its own, which the caller may interrupt. */
 export async function answer(
   connection: DuckDBConnection,
-  tables: DeskTables | undefined,
+  all: DeskTables | undefined,
   given: NumbersGround,
   asked: NumbersAsked,
+  /** Costs that were booked after the moment that is asked about. */
+  laterCosts: readonly LaterCost[] = [],
 ): Promise<Answer> {
+  const past = asked.moment?.isPast ? asked.moment.ms : null;
+  const tables = all && past !== null ? await asKnownAt(connection, all, past, laterCosts) : all;
   const ground = inCurrency(given, asked.currency);
   const keys = asked.by.map((name) => groupingOf(name)!);
   const shared = {
@@ -48,7 +53,7 @@ export async function answer(
   const knownUntilMs = asked.asOf === null ? null : dayStart(asked.asOf, ground.zone);
   const byVisit = asked.dayOf === 'visit';
   const maturity = givesVerdicts(asked)
-    ? await loadMaturity(connection, tables, ground, knownUntilMs ?? Date.now())
+    ? await loadMaturity(connection, tables, ground, knownUntilMs ?? asked.moment?.ms ?? Date.now())
     : null;
   const of: Gathering = {
     connection,

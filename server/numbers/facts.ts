@@ -106,6 +106,46 @@ export async function changesIn(pool: Pool, { from, upTo }: Span): Promise<Chang
   return rows;
 }
 
+/** What a conversion was before a change. */
+export interface StepFact {
+  desk_id: string;
+  n: string;
+  id: string;
+  at: number;
+  /** null: it was not there. */
+  old: {
+    status: string;
+    currency: string;
+    payoutMicros: string;
+    baseMicros: string | null;
+    convertedAt: string;
+  } | null;
+}
+const STEP = `desk_id, id::text AS n, subject_id AS id, ${ms('f.at')}, old`;
+/** A row without values before and after says only that the index has to look again. */
+const IS_STEP = `kind = 'conversion' AND (old IS NOT NULL OR new IS NOT NULL)`;
+export async function stepsIn(pool: Pool, { from, upTo }: Span): Promise<StepFact[]> {
+  const { rows } = await pool.query<StepFact>(
+    `SELECT ${STEP} FROM fact_changes f WHERE tx >= $1::xid8 AND tx < $2::xid8 AND ${IS_STEP}`,
+    [String(from), String(upTo)],
+  );
+  return rows;
+}
+/** Of a desk, from before a transaction on. */
+export async function stepPage(
+  pool: Pool,
+  deskId: string,
+  upTo: bigint,
+  after: string,
+  most: number,
+): Promise<StepFact[]> {
+  const { rows } = await pool.query<StepFact>(
+    `SELECT ${STEP} FROM fact_changes f WHERE desk_id = $1 AND tx < $2::xid8 AND id > $3 AND ${IS_STEP} ORDER BY f.id LIMIT $4`,
+    [deskId, String(upTo), after, most],
+  );
+  return rows;
+}
+
 /** The rows that these batches wrote; each by its own transaction, so that none comes twice. */
 export const visitsOf = (pool: Pool, deskId: string, batches: readonly FeedBatch[]): Promise<VisitFact[]> =>
   byDay(batches, async (keys) => {

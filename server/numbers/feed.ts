@@ -11,17 +11,20 @@ import {
   clickedOf,
   conversionsById,
   nextSpan,
+  stepsIn,
   visitsOf,
   type Change,
   type ConversionFact,
+  type StepFact,
   type VisitFact,
 } from './facts.ts';
+import { HISTORY_DAYS } from '../db/factChanges.ts';
 import { changedStretches } from './costGround.ts';
 import type { CostWatch } from './costWatch.ts';
 import { noteUnsettled, stretchesOfCampaigns, together, unsettledBy, type Unsettled } from './unsettled.ts';
 import { inTransaction } from './indexTransaction.ts';
 import { clickNumbers, FLAGS, type DeskTables, type IndexFile, type Names } from './indexFile.ts';
-import { addConversions, addVisits, ALL_FLAGS, append } from './indexRows.ts';
+import { addConversions, addSteps, addVisits, ALL_FLAGS, append } from './indexRows.ts';
 
 /** What a step took in: the desks that it is of, and whether more is waiting already. */
 export interface Fed {
@@ -34,6 +37,7 @@ export async function feedStep(pool: Pool, index: IndexFile, costs: CostWatch): 
   const span = await nextSpan(pool, BigInt(cursor!));
   if (!span) return { deskIds: [], hasMore: false };
   const [batches, changes] = [await batchesIn(pool, span), await changesIn(pool, span)];
+  const steps = await stepsIn(pool, span);
   const deskIds = [...new Set([...batches, ...changes].map((b) => b.desk_id))];
   const news: DeskNews[] = [];
   for (const deskId of deskIds) {
@@ -62,6 +66,7 @@ export async function feedStep(pool: Pool, index: IndexFile, costs: CostWatch): 
   for (const n of news) await index.makeRoom(n.deskId, namesOf([...n.visits, ...n.conversions]));
   await inTransaction(index.feeding, async () => {
     for (const n of news) await take(index, n);
+    await takeSteps(index, steps);
     await noteUnsettled(index, unsettled);
     await index.setMeta({ cursor: String(span.upTo), fedAt: new Date().toISOString() });
   });
@@ -159,6 +164,21 @@ async function take(index: IndexFile, news: DeskNews): Promise<void> {
     await feeding.run(`DELETE FROM ${tables.conversions} WHERE id IN (SELECT id FROM gone)`);
   }
   await addConversions(feeding, tables, news.conversions);
+}
+
+/** Older ones are of no use any more. */
+async function takeSteps(index: IndexFile, steps: readonly StepFact[]): Promise<void> {
+  for (const deskId of new Set(steps.map((s) => s.desk_id))) {
+    const tables = index.tablesOf(deskId)!;
+    await addSteps(
+      index.feeding,
+      tables,
+      steps.filter((s) => s.desk_id === deskId),
+    );
+    await index.feeding.run(
+      `DELETE FROM ${tables.steps} WHERE booked_at < ${Date.now() - HISTORY_DAYS * 86_400_000}`,
+    );
+  }
 }
 
 /** Visits by their click IDs. The time in them tells where to look. */

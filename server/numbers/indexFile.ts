@@ -8,7 +8,7 @@ import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 
 /** Of the layout; an index of another one is built anew. */
-export const INDEX_VERSION = '7';
+export const INDEX_VERSION = '8';
 /** Named sub-IDs and extras of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
 export const MAX_NAMES = 200;
 /** One core is left to visits. */
@@ -21,6 +21,8 @@ const DIMENSION_COLUMNS = dimensions.map((d) => `${d.name} VARCHAR`).join(', ');
 export interface DeskTables {
   visits: string;
   conversions: string;
+  /** What conversions were before each later change of the last weeks, and when that was booked. */
+  steps: string;
   /** Costs that belong to no visit, in the columns of visits: unallocated, or in another currency than the visit's own cost. */
   extras: string;
   /** Some cost is not the visit's own: entries of what sources billed, models that are known later, credits. */
@@ -189,6 +191,8 @@ export class IndexFile {
       CREATE TABLE extras_${n} ${visits};
       CREATE TABLE conversions_${n} (id VARCHAR, visit_at BIGINT, converted_at BIGINT, click_id VARCHAR, ${DIMENSION_COLUMNS},
         event_type_id VARCHAR, status VARCHAR, currency VARCHAR, payout_micros BIGINT, base_micros BIGINT, is_estimate BOOLEAN);
+      CREATE TABLE steps_${n} (n BIGINT, id VARCHAR, booked_at BIGINT, existed BOOLEAN, status VARCHAR, currency VARCHAR,
+        payout_micros BIGINT, base_micros BIGINT, converted_at BIGINT);
       INSERT INTO desks VALUES (${n}, '${deskId.replaceAll("'", "''")}');
       COMMIT;`);
     return this.remember(deskId, n);
@@ -198,6 +202,7 @@ export class IndexFile {
     const tables = {
       visits: `visits_${n}`,
       conversions: `conversions_${n}`,
+      steps: `steps_${n}`,
       extras: `extras_${n}`,
       hasSetCosts: false,
       hasExtras: false,

@@ -11,7 +11,7 @@ import {
   type DuckDBValue,
 } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
-import type { ConversionFact, VisitFact } from './facts.ts';
+import type { ConversionFact, VisitFact, StepFact } from './facts.ts';
 import { clickNumbers, FLAGS, type DeskTables } from './indexFile.ts';
 
 /** Rows of one chunk. */
@@ -100,6 +100,24 @@ export function addConversions(
     [BIGINT, (r) => big(r.base_micros)],
     [BOOLEAN, (r) => r.is_estimate],
     ...namedColumns(tables),
+  ]);
+}
+
+export function addSteps(
+  feeding: DuckDBConnection,
+  tables: DeskTables,
+  facts: readonly StepFact[],
+): Promise<void> {
+  return appendRows<StepFact>(feeding, tables.steps, facts, [
+    [BIGINT, (r) => BigInt(r.n)],
+    [VARCHAR, (r) => r.id],
+    [BIGINT, (r) => BigInt(Math.round(r.at))],
+    [BOOLEAN, (r) => r.old !== null],
+    [VARCHAR, (r) => r.old?.status ?? null],
+    [VARCHAR, (r) => r.old?.currency ?? null],
+    [BIGINT, (r) => big(r.old?.payoutMicros ?? null)],
+    [BIGINT, (r) => big(r.old?.baseMicros ?? null)],
+    [BIGINT, (r) => (r.old ? BigInt(Date.parse(r.old.convertedAt)) : null)],
   ]);
 }
 

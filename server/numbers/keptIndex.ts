@@ -12,6 +12,7 @@ import { answer } from './ask.ts';
 import { databaseName } from './facts.ts';
 import { feedStep } from './feed.ts';
 import { CostWatch } from './costWatch.ts';
+import { laterCosts } from './asKnown.ts';
 import { loadGround, type NumbersGround } from './ground.ts';
 import { INDEX_VERSION, IndexFile } from './indexFile.ts';
 import { rebuild, removeIndex } from './rebuild.ts';
@@ -133,7 +134,8 @@ export class KeptIndex {
     try {
       end.throwIfAborted();
       const fedAt = this.fedAt;
-      return { ...(await answer(connection, index.tablesOf(deskId), ground, asked)), fedAt };
+      const later = asked.moment?.isPast ? await laterCosts(this.deps.pool, deskId, asked.moment.ms) : [];
+      return { ...(await answer(connection, index.tablesOf(deskId), ground, asked, later)), fedAt };
     } finally {
       clearInterval(stopping);
       connection.closeSync();

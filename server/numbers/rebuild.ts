@@ -2,9 +2,9 @@
 import { renameSync, rmSync } from 'node:fs';
 import type { Pool } from 'pg';
 import type { CostWatch } from './costWatch.ts';
-import { conversionPage, databaseName, visitPage } from './facts.ts';
+import { conversionPage, databaseName, stepPage, visitPage } from './facts.ts';
 import { namesOf } from './feed.ts';
-import { addConversions, addVisits } from './indexRows.ts';
+import { addConversions, addSteps, addVisits } from './indexRows.ts';
 import { inTransaction } from './indexTransaction.ts';
 import { INDEX_VERSION, IndexFile } from './indexFile.ts';
 import type { Sealing } from './sealing.ts';
@@ -74,6 +74,7 @@ async function fill(
       after = page.at(-1)!.id;
       signal.throwIfAborted();
     }
+    await fillSteps(pool, index, deskId, began.upTo);
   }
   await index.setMeta({
     version: INDEX_VERSION,
@@ -81,6 +82,17 @@ async function fill(
     cursor: String(began.upTo),
     fedAt: new Date().toISOString(),
   });
+}
+
+/** A conversion that is there has columns; a step of one that is not needs none. */
+async function fillSteps(pool: Pool, index: IndexFile, deskId: string, upTo: bigint): Promise<void> {
+  for (let after = '0'; ;) {
+    const page = await stepPage(pool, deskId, upTo, after, AT_ONCE);
+    if (page.length === 0) return;
+    const tables = await index.makeRoom(deskId, { subs: new Set(), extras: new Set() });
+    await inTransaction(index.feeding, () => addSteps(index.feeding, tables, page));
+    after = page.at(-1)!.n;
+  }
 }
 
 interface Beginning {

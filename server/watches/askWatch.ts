@@ -28,6 +28,7 @@ export function questionOf(
   watch: WatchInput,
   nowMs: number,
   between: { fromMs: number; toMs: number } = windowAt(watch, nowMs),
+  isPast = false,
 ): NumbersAsked {
   const today = localDay(nowMs, 'UTC');
   const only: ValueFilter[] = [
@@ -44,6 +45,7 @@ export function questionOf(
     only,
     verdicts: true,
     onlyMature: watch.isGuarded,
+    moment: { ms: nowMs, isPast },
     sort: 'spentMicros',
     limit: MAX_EXPORT_ROWS,
   });
@@ -56,13 +58,15 @@ export async function lookFor(
   watch: WatchInput,
   nowMs: number,
   zone: string,
+  /** By what was known then. */
+  isPast = false,
 ): Promise<Looked> {
-  const looked = await looksOnce(questionOf(watch, nowMs));
+  const looked = await looksOnce(questionOf(watch, nowMs, undefined, isPast));
   if (!looksBack(watch)) return looked;
   const past: Looked[] = [];
   // One after the other: a watch is in no hurry, and the index has other questions.
   for (let days = 1; days <= USUAL_DAYS; days++)
-    past.push(await looksOnce(questionOf(watch, nowMs, windowBefore(watch, nowMs, days, zone))));
+    past.push(await looksOnce(questionOf(watch, nowMs, windowBefore(watch, nowMs, days, zone), isPast)));
   return withPast(looked, past);
 }
 

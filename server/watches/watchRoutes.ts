@@ -6,6 +6,7 @@ import { inTransaction } from '../db/transaction.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { NumbersClient } from '../numbers/numbersClient.ts';
+import { DryRuns } from './dryRuns.ts';
 import { decideFinding } from './decideFinding.ts';
 import { look, lookFor } from './askWatch.ts';
 import { ownFormulas } from './ownFormulas.ts';
@@ -17,6 +18,7 @@ const SHOWN_FOUND = 50;
 
 export function watchRoutes(mount: Mount, { pool, models, config, news, now }: ApiGround): void {
   const numbers = new NumbersClient(config.dataFolder);
+  const dryRuns = new DryRuns(pool, (deskId, asked, signal) => numbers.ask({ deskId, asked }, signal));
   const changed = async (pool: Pool, deskId: string, id: string) => {
     news.tell(deskId, 'watches');
     return (await listWatches(pool, deskId, id))[0]!;
@@ -50,6 +52,14 @@ export function watchRoutes(mount: Mount, { pool, models, config, news, now }: A
         spentMicros: row.figures.spentMicros,
       })),
     };
+  });
+  mount('startDryRun', ({ signed: { deskId, memberId }, body }) =>
+    dryRuns.start({ deskId, memberId, ...body, nowMs: now() }),
+  );
+  mount('readDryRun', ({ signed: { deskId }, id }) => Promise.resolve(dryRuns.read(deskId, id)));
+  mount('stopDryRun', ({ signed: { deskId }, id }) => {
+    dryRuns.stop(deskId, id);
+    return Promise.resolve({});
   });
   mount('changeWatch', async ({ signed, id, body }) =>
     changed(pool, signed.deskId, await saveWatch(pool, signed, id, body)),

@@ -226,6 +226,7 @@ function otherQuestions({
     currency: currency.value,
     against: null,
     asOf: null,
+    moment: null,
     between: null,
     onlyMature: false,
     verdicts: false,
