@@ -2,6 +2,7 @@
  * How fast numbers are answered: visits over 60 days with eight named sub-IDs, loaded into PostgreSQL by COPY, indexed from
  * there, and asked through the numbers process, against the plain GROUP BY over PostgreSQL in the same run.
  *   npm run bench:numbers -- --json --visits=10000000
+ *   npm run bench:numbers -- --json --only=watches
  * With DATABASE_URL, a database that has as many visits from an earlier run is asked again.
  * What would make it lie: answers that are not the same (visits of each row are compared with PostgreSQL's); a cold
  * PostgreSQL against a warm index (each plain question is asked twice, and the second counts); one lucky answer (the
@@ -19,6 +20,7 @@ import { unknownVisit } from '@tracheon/core/visits';
 import { commitVisits } from '../server/events/commitRows.ts';
 import type { VisitRecord } from '../server/events/rows.ts';
 import { ChildProgram } from '../tests/integration/childProgram.ts';
+import { measureWatches } from './watches.ts';
 import { assertDurable, atMost, finish, makeScene, round, say, type Wish } from './run.ts';
 
 const visits = Number(process.argv.find((a) => a.startsWith('--visits='))?.slice(9) ?? 10_000_000);
@@ -242,10 +244,19 @@ const cases: Case[] = [
     mostMs: 300,
   },
 ];
+const onlyWatches = process.argv.includes('--only=watches');
+const watches = await measureWatches({
+  pool,
+  models: scene.models,
+  by: scene.by,
+  ask: (desk, asked) => call('POST', '/ask', { deskId: desk, asked }),
+  nowMs: firstMs + DAYS * DAY_MS,
+});
+say(`${watches.watches} watches in ${watches.shapes} shapes: ${watches.seconds} s`);
 const RUNS = 5;
 const measured: { name: string; plainMs: number; reportMs: number; ratio: number }[] = [];
 const wishes: Wish[] = [];
-for (const { name, asked, plain, mostMs, isOneLevel } of cases) {
+for (const { name, asked, plain, mostMs, isOneLevel } of onlyWatches ? [] : cases) {
   let plainMs = 0;
   const known = new Map<string, number>();
   for (let n = 0; n < 2; n++) {
@@ -296,7 +307,7 @@ for (let n = 0; n < RUNS; n++) {
     await pause(20);
   lags.push(performance.now() - began);
 }
-const costs = await measureCosts();
+const costs = onlyWatches ? null : await measureCosts();
 const rssMb = round(
   Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${program.pid}/status`, 'utf8'))![1]) / 1024,
   0,
@@ -315,12 +326,14 @@ finish(
     bytesPerVisit: bytes,
     lagMs: round(Math.max(...lags), 0),
     costs,
+    watches,
     rssMb,
     cases: measured,
     ...settings,
   },
   [
     ...wishes,
+    atMost('seconds for 1 000 watches', watches.seconds, 30),
     atMost('bytes of the index for each visit', bytes, 48),
     atMost('lag ms', round(Math.max(...lags), 0), 2000),
   ],

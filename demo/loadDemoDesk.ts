@@ -115,6 +115,7 @@ export async function loadDemoDesk(
       await commitReceipts(pool)(postbacks.slice(i, i + BATCH));
     const judging = openPipelinedPool(url, 'demo judging', JUDGES);
     await judgeAll(judging, postbacks).finally(() => judging.end());
+    await backdateChanges(pool, deskId);
     await settleOutbox(pool, deskId, nowMs, random);
     const desk = await models.Desk.findByPk(deskId);
     const costs = { billed: parts.source.quayside!.id, refunded: parts.source.lapwing!.id };
@@ -184,6 +185,20 @@ async function judgeAll(pool: ReturnType<typeof openPool>, postbacks: ReceiptRec
     Array.from({ length: JUDGES }, async () => {
       for (let call = queue.pop(); call; call = queue.pop()) await judges.judge(call);
     }),
+  );
+}
+
+/** As if each change of a conversion had been booked when its postback came. */
+async function backdateChanges(pool: ReturnType<typeof openPool>, deskId: string): Promise<void> {
+  await pool.query(
+    `UPDATE fact_changes f SET at = o.received_at FROM
+       (SELECT id, subject_id, row_number() OVER (PARTITION BY subject_id ORDER BY id) AS n FROM fact_changes
+        WHERE desk_id = $1 AND kind = 'conversion') k
+     JOIN (SELECT conversion_id, received_at, row_number() OVER (PARTITION BY conversion_id ORDER BY receipt_id) AS n
+        FROM outcomes WHERE desk_id = $1 AND conversion_id <> '' AND reason IN ('booked', 'moved')) o
+       ON o.conversion_id = k.subject_id AND o.n = k.n
+     WHERE f.id = k.id`,
+    [deskId],
   );
 }
 

@@ -23,6 +23,7 @@ import FormField from '../../ui/FormField.vue';
 import NumberField from '../../ui/NumberField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import TextField from '../../ui/TextField.vue';
+import DryRunPanel from './DryRunPanel.vue';
 import { useDelivery } from './useDelivery.ts';
 import { useWatchNames } from './useWatchNames.ts';
 import WatchConditions from './WatchConditions.vue';
@@ -200,6 +201,7 @@ function close(isOpen: boolean): void {
       </ul>
       <p v-if="trial.matched > 10" class="quiet">And {{ count(trial.matched - 10) }} more.</p>
     </section>
+    <DryRunPanel :watch="form.body" :disabled="!read.success" />
     <div class="row">
       <ToggleSwitch v-model="body.isGuarded" input-id="watch-is-guarded" />
       <label for="watch-is-guarded"

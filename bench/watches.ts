@@ -1,0 +1,83 @@
+/**
+ * How long a desk's thousand watches take when all are due at once: 20 shapes (what is watched × how many hours), 50 watches
+ * of each, one question for a shape. Over the index of bench:numbers, which calls this; `--only=watches` measures only it.
+ * What would make it lie: watches that wait instead of looking (each must have a run), and a shape asked more than once.
+ */
+import type { Pool } from 'pg';
+import { watchInput, type NumbersAnswer, type NumbersAsked } from '@tracheon/core/contract';
+import type { Models } from '../server/db/models.ts';
+import { checkDueWatches } from '../server/watches/checkWatches.ts';
+import { saveWatch } from '../server/watches/watchStore.ts';
+
+const SUBJECTS = ['sub_site', 'sub_kw', 'sub_zone', 'campaign_id', 'source_id'];
+const HOURS = [24, 72, 168, 720];
+const OF_EACH = 50;
+
+export interface WatchesMeasured {
+  watches: number;
+  shapes: number;
+  questions: number;
+  found: number;
+  seconds: number;
+}
+
+export async function measureWatches(given: {
+  pool: Pool;
+  models: Models;
+  by: { deskId: string; memberId: string };
+  ask: (deskId: string, asked: NumbersAsked) => Promise<NumbersAnswer>;
+  nowMs: number;
+}): Promise<WatchesMeasured> {
+  const { pool, models, by, nowMs } = given;
+  await pool.query('DELETE FROM watches WHERE desk_id = $1', [by.deskId]);
+  for (const subject of SUBJECTS)
+    for (const windowHours of HOURS)
+      for (let n = 0; n < OF_EACH; n++)
+        await saveWatch(
+          pool,
+          by,
+          null,
+          watchInput.parse({
+            name: `${subject} ${windowHours} ${n}`,
+            subject,
+            conditions: [
+              { figure: 'spentMicros', is: '>=', than: 2 + n / 10, unit: 'payouts' },
+              { figure: 'conversions', is: '=', than: 0 },
+              { figure: 'chance', is: '<', than: 0.05 },
+            ],
+            windowHours,
+            isOn: true,
+          }),
+        );
+  await pool.query('UPDATE watches SET next_at = $2 WHERE desk_id = $1', [by.deskId, new Date(nowMs)]);
+  let questions = 0;
+  const troubles: unknown[] = [];
+  const began = performance.now();
+  await checkDueWatches({
+    pool,
+    models,
+    ask: (deskId, asked) => {
+      questions += 1;
+      return given.ask(deskId, asked);
+    },
+    now: () => nowMs,
+    waiting: () => Promise.resolve(0),
+    tell: () => undefined,
+    onTrouble: (_, error) => void troubles.push(error),
+  });
+  const seconds = (performance.now() - began) / 1000;
+  if (troubles.length > 0) throw new Error('a watch could not be checked', { cause: troubles[0] });
+  const { rows } = await pool.query<{ runs: number; found: number }>(
+    `SELECT count(*)::int AS runs, coalesce(sum(r.found), 0)::int AS found FROM watch_runs r JOIN watches w ON w.id = r.watch_id WHERE w.desk_id = $1`,
+    [by.deskId],
+  );
+  const watches = SUBJECTS.length * HOURS.length * OF_EACH;
+  if (rows[0]!.runs !== watches) throw new Error(`${rows[0]!.runs} of ${watches} watches were looked at`);
+  return {
+    watches,
+    shapes: SUBJECTS.length * HOURS.length,
+    questions,
+    found: rows[0]!.found,
+    seconds: Math.round(seconds * 10) / 10,
+  };
+}
