@@ -39,6 +39,13 @@ test('sites that cost money and bring nothing: written, tried, found by itself, 
     await expect(found).toContainText('would be found now.', { timeout: 5000 });
   }).toPass({ timeout: 90_000 });
   const name = (await found.getByRole('listitem').first().locator('strong').innerText()).trim();
+  // What it would have done, check by check, by what was booked by then.
+  await choose(sheet.getByRole('combobox', { name: 'Days to try it on' }), '7 days');
+  await sheet.getByRole('button', { name: 'Start dry run' }).click();
+  const past = sheet.getByRole('region', { name: 'Dry run' });
+  await expect(past).toContainText(/Found \d+ times? in 43 checks\./, { timeout: 90_000 });
+  await expect(past.getByRole('table', { name: 'Found in the past' })).toBeVisible();
+  await expect(past.getByRole('img', { name: /^Found on \d+ of 8 days$/ })).toBeVisible();
   await expectAccessible(page, 'a watch');
   // What is wrong is said at its field.
   await sheet.getByLabel('Newest hours to leave out').fill('720');
