@@ -95,6 +95,20 @@ test('a page loses its button and an offer ends: told by e-mail, the campaign pa
   page,
 }) => {
   const errors = watchConsole(page, [/503/]);
+  // What the browser would show, kept for the test.
+  await page.context().grantPermissions(['notifications'], { origin: system.desk });
+  await page.addInitScript(() => {
+    const shown: string[] = [];
+    class Kept extends EventTarget {
+      static readonly permission = 'granted';
+      static requestPermission = () => Promise.resolve('granted');
+      constructor(title: string) {
+        super();
+        shown.push(title);
+      }
+    }
+    Object.assign(window, { shown, Notification: Kept });
+  });
   await giveSession(page, system);
   await page.goto(`${system.desk}/watches/delivery`);
   const { campaignKey, pageKey } = await setUp(page);
@@ -111,6 +125,7 @@ test('a page loses its button and an offer ends: told by e-mail, the campaign pa
   await page.getByRole('button', { name: 'Send a test e-mail to me' }).click();
   await expect(page.getByRole('table', { name: 'Sent' })).toContainText('taken by the mail server');
   await expect.poll(async () => (await mails())[0]?.subject).toBe('My desk: A test notice');
+  await page.getByLabel(/Show notifications while a tab/).click();
   await expectAccessible(page, 'delivery');
 
   // A thousand visits of the evening, and hardly a sale: the rule that finds them.
@@ -165,11 +180,14 @@ test('a page loses its button and an offer ends: told by e-mail, the campaign pa
         'My desk: Offer page changed or gone: Skylark stargazing',
       ]),
     );
+  const shown = () => page.evaluate(() => (window as unknown as { shown: string[] }).shown);
+  await expect.poll(shown).toContain('Landing page broken: Stars over your garden');
   // Each is told once, however often it is looked at.
   const before = (await mails()).length;
   await look('Landing page broken');
   expect((await mails()).filter((m) => m.subject.includes('Landing page broken'))).toHaveLength(1);
   expect(before).toBeGreaterThanOrEqual(3);
+  expect((await shown()).filter((title) => title.startsWith('Landing page broken'))).toHaveLength(1);
 
   // By itself, within the minute.
   await expect

@@ -199,6 +199,39 @@ describe('a webhook', () => {
   });
 });
 
+it('what a process was sending when it was killed is sent again, but for a request that must not be repeated', async () => {
+  await write('killed', { mailTo: [me.id] });
+  await settled('killed');
+  const mail = await sendOf('killed');
+  const source = (await desk.chain()).source.id;
+  const request = (repeats: boolean) => JSON.stringify({ url: hookAt, body: null, repeats });
+  // As it lies there: claimed, and nobody has said what became of it.
+  await desk.pool.query(
+    `INSERT INTO notice_sends (id, desk_id, kind, target, shown_to, title, payload, state, tries, made_at, next_try_at)
+     VALUES ($1, $3, 'request', $4, 'Moorhen Push', 'never twice', $5, 'sending', 1, now(), now()),
+       ($2, $3, 'request', $4, 'Moorhen Push', 'as often as needed', $6, 'sending', 1, now(), now())`,
+    [
+      '01J0000000000000000000000A',
+      '01J0000000000000000000000B',
+      desk.deskId,
+      source,
+      request(false),
+      request(true),
+    ],
+  );
+  await desk.pool.query(`UPDATE notice_sends SET state = 'sending', next_try_at = now() WHERE id = $1`, [
+    mail.id,
+  ]);
+  calls.length = 0;
+  hookAnswers = 200;
+  expect(await settled('never twice')).toMatchObject({ state: 'unknown', tries: 2 });
+  expect(await settled('as often as needed')).toMatchObject({ state: 'delivered' });
+  expect(calls.map((c) => c.headers['idempotency-key'])).toEqual(['01J0000000000000000000000B']);
+  expect(await settled('killed')).toMatchObject({ state: 'accepted', tries: 2 });
+  const [again, first] = await mails();
+  expect(again!.messageId).toBe(first!.messageId);
+});
+
 it('a test e-mail reaches whoever asked for it; what is unread is counted for each member', async () => {
   const before = (await mails()).length;
   expect((await desk.owner.post('/notice-settings/test', { kind: 'mail' })).status).toBe(200);

@@ -55,7 +55,13 @@ export class WatchDesk {
       pool: desk.pool,
       path: join(folder, 'numbers.duckdb'),
       feedEveryMs: 20,
-      log: { info: () => undefined, error: (more, words) => void errors.push(`${words} ${String((more as { err?: Error }).err?.stack ?? JSON.stringify(more))}`) },
+      log: {
+        info: () => undefined,
+        error: (more, words) =>
+          void errors.push(
+            `${words} ${String((more as { err?: Error }).err?.stack ?? JSON.stringify(more))}`,
+          ),
+      },
     });
     const service = await serveNumbers(kept, socketOf(desk.config.dataFolder));
     return new WatchDesk(desk, kept, async () => {

@@ -16,6 +16,7 @@ import ListTable from '../../ui/ListTable.vue';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import DeliverySheet from './DeliverySheet.vue';
+import { showNotices } from './showNotices.ts';
 import { useDelivery } from './useDelivery.ts';
 import WatchesNav from './WatchesNav.vue';
 
@@ -67,6 +68,8 @@ const isOn = ref(hasBrowserNotices());
 async function turn(on: boolean): Promise<void> {
   isOn.value = await setBrowserNotices(on);
   noNotices.value = noBrowserNotices();
+  // From here on: what is there already is not shown.
+  if (isOn.value) await showNotices(session);
 }
 
 const kindWords: Record<NoticeSend['kind'], string> = {
