@@ -20,6 +20,7 @@ import type { Models } from '../db/models.ts';
 import { inTransaction } from '../db/transaction.ts';
 import type { Looked, LookedRow } from './askWatch.ts';
 import { writeNotice } from '../notices/writeNotice.ts';
+import { silenceOf, type SilentOffers } from './silentOffers.ts';
 import { actOn, opposite, type Acted } from './watchActs.ts';
 import type { WatchRow } from './watchStore.ts';
 
@@ -31,6 +32,7 @@ export interface Booking {
   zone: string;
   currency: string;
   own: OwnFormulas;
+  silence: SilentOffers;
   nameOf: (id: string) => string;
   nowMs: number;
 }
@@ -138,7 +140,7 @@ class Book {
 
   /** The costliest first. Returns how many were acted on. */
   private async act(due: readonly LookedRow[], ids: ReadonlyMap<string, string>): Promise<number> {
-    const { watch, nowMs, zone, doubt } = this.b;
+    const { watch, nowMs, zone, doubt, silence } = this.b;
     if (watch.body.act === 'notify' || due.length === 0) return 0;
     const spent = (r: LookedRow): number => Number(r.figures.spentMicros);
     const inOrder = [...due].sort((a, b) => spent(b) - spent(a));
@@ -150,7 +152,7 @@ class Book {
         isQuiet: isQuiet(watch.body, nowMs, zone),
         actsToday,
         lastEndedMs: ended.get(row.value) ?? null,
-        doubt: fights.get(row.value) ?? doubt,
+        doubt: fights.get(row.value) ?? (doubt || silenceOf(silence, watch.body, row.value)),
       };
       const step = nextStep(watch.body, ground, nowMs);
       if (step.step === 'act') actsToday += 1;

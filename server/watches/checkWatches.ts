@@ -7,6 +7,7 @@ import { look, lookFor, type AsksNumbers, type Looked, type LooksOnce } from './
 import { bookFindings } from './bookFindings.ts';
 import { behindWords, doubtWords } from './doubts.ts';
 import { ownFormulas } from './ownFormulas.ts';
+import { silentOffers, type SilentOffers } from './silentOffers.ts';
 import { dueWatches, type WatchRow } from './watchStore.ts';
 
 export interface WatchDeps {
@@ -24,6 +25,7 @@ interface DeskGround {
   currency: string;
   doubt: string;
   own: OwnFormulas;
+  silence: SilentOffers;
   nameOf: (id: string) => string;
 }
 
@@ -82,7 +84,7 @@ async function noteWait({ pool, tell }: WatchDeps, watch: WatchRow, why: string)
 }
 
 async function groundOf(pool: Pool, deskId: string, nowMs: number): Promise<DeskGround> {
-  const [desk, parts, own, doubt] = await Promise.all([
+  const [desk, parts, own, silence, doubt] = await Promise.all([
     pool.query<{ zone: string; currency: string }>('SELECT zone, currency FROM desks WHERE id = $1', [
       deskId,
     ]),
@@ -92,8 +94,9 @@ async function groundOf(pool: Pool, deskId: string, nowMs: number): Promise<Desk
       [deskId],
     ),
     ownFormulas(pool, deskId),
+    silentOffers(pool, deskId),
     doubtWords(pool, deskId, nowMs),
   ]);
   const names = new Map(parts.rows.map((p) => [p.id, p.name]));
-  return { ...desk.rows[0]!, own, doubt, nameOf: (id) => names.get(id) ?? '' };
+  return { ...desk.rows[0]!, own, silence, doubt, nameOf: (id) => names.get(id) ?? '' };
 }

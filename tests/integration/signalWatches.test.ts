@@ -174,6 +174,22 @@ describe('figures', () => {
     const found = await about('no_postbacks', nameOf(of.offer));
     expect(found!.sentence).toMatch(/no postback for 2[56] hours, where about 1\d were to be expected/);
     expect((await notices(nameOf(of.offer)))[0]!.title).toBe(`No postbacks: ${nameOf(of.offer)}`);
+    // A watch that would act on what such an offer lacks asks instead; another offer’s does not.
+    const other = await desk.chain({ offer: { payoutMicros: '10000000', currency: 'EUR' } });
+    await w.visits(other, 150, 1000, { hoursAgo: 20 });
+    const losing = {
+      conditions: [{ figure: 'profitMicros', is: '<' as const, than: 0, unit: 'own' as const }],
+    };
+    const watches = await Promise.all(
+      [of, other].map((o) =>
+        w.add(w.watchOn(o, { act: 'block', isGuarded: false, windowHours: 72, ...losing })),
+      ),
+    );
+    await w.check();
+    const states = await Promise.all(watches.map(async (one) => (await w.history(one)).findings[0]!));
+    expect(states.map((f) => f.state)).toEqual(['asked', 'done']);
+    expect(states[0]!.why).toContain('no postback for');
+    for (const one of watches) await w.off(one);
   });
 });
 
