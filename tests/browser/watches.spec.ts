@@ -74,7 +74,10 @@ test('sites that cost money and bring nothing: written, tried, found by itself, 
   await page.getByRole('button', { name: /Mark all as read/ }).click();
   await expect(page.getByRole('button', { name: /Mark all as read/ })).toHaveCount(0);
 
-  await page.getByRole('navigation', { name: 'Watches' }).getByRole('link', { name: 'Watches' }).click();
+  await page
+    .getByRole('navigation', { name: 'Watches' })
+    .getByRole('link', { name: 'Watches', exact: true })
+    .click();
   await page.getByRole('button', { name: 'Pop sites of this test', exact: true }).click();
   const history = page.getByRole('dialog', { name: 'Pop sites of this test' });
   await expect(history.getByRole('table', { name: 'Checks' }).getByRole('row')).toHaveCount(2);

@@ -96,8 +96,11 @@ const waiting = ref({ unread: 0, asked: 0 });
 const countWaiting = async (): Promise<void> => {
   if (!session.me) return;
   waiting.value = await ask('noticeCount').catch(() => waiting.value);
+  // What can't be asked now is shown with the next news.
   if (hasBrowserNotices())
-    await import('../features/watches/showNotices.ts').then((m) => m.showNotices(session));
+    await import('../features/watches/showNotices.ts')
+      .then((m) => m.showNotices(session))
+      .catch(() => undefined);
 };
 onNews(['watches'], () => void countWaiting());
 const mark = computed(() => {

@@ -69,7 +69,7 @@ async function turn(on: boolean): Promise<void> {
   isOn.value = await setBrowserNotices(on);
   noNotices.value = noBrowserNotices();
   // From here on: what is there already is not shown.
-  if (isOn.value) await showNotices(session);
+  if (isOn.value) await showNotices(session).catch((error: Error) => (said.value = error.message));
 }
 
 const kindWords: Record<NoticeSend['kind'], string> = {

@@ -8,9 +8,9 @@ const MOST = 3;
 export async function showNotices({ desk }: ReturnType<typeof useSession>): Promise<void> {
   const key = `tracheon.noticeSeen.${desk.id}`;
   const seen = localStorage.getItem(key);
-  const { notices } = await ask('listNotices').catch(() => ({ notices: [] }));
-  const newest = notices[0]?.id;
-  if (newest === undefined) return;
+  const { notices } = await ask('listNotices');
+  // Before any ID.
+  const newest = notices[0]?.id ?? '0';
   localStorage.setItem(key, newest);
   // Where nothing was ever shown, nothing is new.
   if (seen === null) return;
