@@ -132,6 +132,15 @@ const views = {
         await page.getByRole('button', { name: 'Show what it finds now' }).click();
         await page.waitForTimeout(3000);
       }
+      await page.getByRole('combobox', { name: 'Days to try it on' }).click();
+      await page.getByRole('option', { name: '28 days' }).click();
+      await page.getByRole('button', { name: 'Start dry run' }).click();
+      const past = page.getByRole('table', { name: 'Found in the past' });
+      await past.waitFor({ timeout: 60_000 });
+      await page
+        .getByRole('button', { name: 'Stop', exact: true })
+        .waitFor({ state: 'detached', timeout: 120_000 });
+      await past.scrollIntoViewIfNeeded();
     },
   },
   settings: { path: '/settings' },

@@ -122,7 +122,8 @@ export class DryRuns {
       const before = dry.firings.length;
       dry.check(atMs, matched);
       const begun = dry.firings.slice(before);
-      const acted = dry.firings.filter((f) => f.actedMs === atMs);
+      // A member who is asked is taken to say yes at once.
+      const acted = dry.firings.filter((f) => f.actedMs === atMs || (f.step === 'ask' && f.atMs === atMs));
       if (begun.length + acted.length > 0 && atMs < asked.nowMs) {
         const later = await look(ask, deskId, {
           ...questionOf(watch, asked.nowMs, { fromMs: atMs, toMs: asked.nowMs }),

@@ -74,11 +74,12 @@ const summary = computed(() => {
   if (r.count === 0) return `Nothing was found in ${checks}.`;
   const found = `Found ${count(r.count)} ${r.count === 1 ? 'time' : 'times'} in ${checks}.`;
   const micros = BigInt(r.savedMicros);
-  if (!acts.value || props.watch.asks) return found;
+  if (!acts.value) return found;
   const sum = `${money(micros < 0n ? -micros : micros)} ${session.desk.currency}`;
+  const what = props.watch.asks ? 'Acting each time at once would have' : 'Its acts would have';
   return micros < 0n
-    ? `${found} Its acts would have cost ${sum} of later profit.`
-    : `${found} Its acts would have saved ${sum} of later losses.`;
+    ? `${found} ${what} cost ${sum} of later profit.`
+    : `${found} ${what} saved ${sum} of later losses.`;
 });
 </script>
 <template>
