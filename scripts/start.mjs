@@ -43,7 +43,11 @@ async function start() {
   const began = Date.now();
   mkdirSync(data, { recursive: true });
   takeLock();
-  for (const p of [desk, tracking, ...(empty ? [] : [adNetwork, affiliate, pages, popNetwork, feed, mailbox, smtp])])
+  for (const p of [
+    desk,
+    tracking,
+    ...(empty ? [] : [adNetwork, affiliate, pages, popNetwork, feed, mailbox, smtp]),
+  ])
     await needFree(p);
   ensurePackages();
   if (!env.DATABASE_URL) {

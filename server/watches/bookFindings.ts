@@ -5,14 +5,12 @@
  */
 import type { Transaction } from 'sequelize';
 import { ulid } from 'ulid';
-import type { WatchAct, WatchInput } from '@tracheon/core/contract';
 import { dayStart, localDay } from '@tracheon/core/time';
 import {
   isQuiet,
   nextCheck,
   nextStep,
   seenOf,
-  seenWords,
   type NextStep,
   type OwnFormulas,
 } from '@tracheon/core/watches';
@@ -20,6 +18,7 @@ import type { Models } from '../db/models.ts';
 import { inTransaction } from '../db/transaction.ts';
 import type { Looked, LookedRow } from './askWatch.ts';
 import { writeNotice } from '../notices/writeNotice.ts';
+import { noticeOf } from './findingWords.ts';
 import { silenceOf, type SilentOffers } from './silentOffers.ts';
 import { actOn, opposite, type Acted } from './watchActs.ts';
 import type { WatchRow } from './watchStore.ts';
@@ -276,8 +275,7 @@ class Book {
       {
         deskId: watch.desk_id,
         watchId: watch.id,
-        title: titleOf(watch.body, found.length, acted),
-        text: this.textOf(found),
+        ...noticeOf(this.b, found, acted),
         to: '/watches/notices',
         mailTo,
         webhook,
@@ -285,36 +283,10 @@ class Book {
       nowMs,
     );
   }
-
-  private textOf(found: readonly LookedRow[]): string {
-    const { watch, nameOf, currency, own } = this.b;
-    const lines = found.slice(0, SHOWN_FINDINGS).map(
-      (r) =>
-        `${r.name}: ${seenOf(watch.body, r, own)
-          .map((s) => seenWords(s, { nameOf, currency }))
-          .join(', ')}.`,
-    );
-    const more = found.length - lines.length;
-    return [...lines, ...(more > 0 ? [`And ${more} more.`] : [])].join('\n');
-  }
 }
 
-const SHOWN_FINDINGS = 20;
 /** What another watch did so long ago is no reply to it. */
 const FIGHT_MS = 86_400_000;
-const DONE_WORDS: Record<WatchAct, string> = {
-  notify: 'found',
-  pause: 'paused',
-  resume: 'resumed',
-  weight: 'given another weight',
-  block: 'blocked',
-  allow: 'allowed',
-  request: 'sent to the source',
-};
-function titleOf({ name, act }: WatchInput, found: number, acted: number): string {
-  const parts = [found > 0 ? `${found} found` : '', acted > 0 ? `${acted} ${DONE_WORDS[act]}` : ''];
-  return `${name}: ${parts.filter(Boolean).join(', ')}`;
-}
 
 function stateAfter(step: NextStep, acted: Acted | null): { state: string; why: string; did: object | null } {
   if (acted)

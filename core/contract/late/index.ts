@@ -11,7 +11,7 @@ import { costEndpoints } from '../costs.ts';
 import { feedEndpoints } from '../feeds.ts';
 import { noticeEndpoints } from '../notices.ts';
 import { signalWatchEndpoints } from '../signalWatches.ts';
-import { watchEndpoints } from '../watches.ts';
+import { watchEndpoints } from '../watchesApi.ts';
 import { keywordEndpoints } from '../keywords.ts';
 import { looksEndpoints } from '../looks.ts';
 import { botEndpoints } from '../bots.ts';
