@@ -103,6 +103,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
   const name = processName();
   const live = new LiveSnapshot(pools.desk, config.databaseUrl, {
     notices: { [NEWS_CHANNEL]: (payload) => news.hear(payload) },
+    onListening: () => news.mayHaveMissed(),
     onTrouble: (err) => log.warn({ err }, 'cannot listen for changes; polling goes on'),
     onUnloadable: (desk, err) => {
       loading.error('the configuration of a desk cannot be loaded; the last one goes on', { err, desk });

@@ -16,6 +16,8 @@ const RECONNECT_MS = 1000;
 export interface LiveSnapshotEvents {
   /** Channels that somebody else listens to on the same connection. */
   notices: Readonly<Record<string, (payload: string) => void>>;
+  /** The connection listens from here on; what was told before may have been missed. */
+  onListening: () => void;
   onTrouble: (error: unknown) => void;
   onUnloadable: (deskId: string, error: unknown) => void;
   onLoaded: (raw: DeskConfiguration) => void;
@@ -134,6 +136,7 @@ export class LiveSnapshot {
       for (const channel of [CONFIGURATION_CHANNEL, ...Object.keys(this.events.notices)])
         await client.query(`LISTEN ${channel}`);
       this.listener = client;
+      this.events.onListening();
     } catch (error) {
       this.events.onTrouble(error);
       await client.end().catch(() => undefined);

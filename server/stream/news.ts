@@ -5,7 +5,7 @@
 import type { Response } from 'express';
 import type { Pool } from 'pg';
 import { SESSION_DAYS } from '../accounts/sessions.ts';
-import type { HealthNews, StreamNews } from '@tracheon/core/contract';
+import { newsTopics, type HealthNews, type StreamNews } from '@tracheon/core/contract';
 
 export const NEWS_CHANNEL = 'tracheon_news';
 const NEWS_DELAY_MS = 250;
@@ -73,6 +73,12 @@ export class NewsDesk {
     this.onNews(news.topics);
     for (const [res, { deskId }] of this.listeners)
       if (deskId === news.deskId) res.write(`data: ${payload}\n\n`);
+  }
+
+  /** Nobody listened to the channel for a while: whoever watches looks at everything again. */
+  mayHaveMissed(): void {
+    for (const [res, { deskId }] of this.listeners)
+      res.write(`data: ${JSON.stringify({ deskId, topics: [...newsTopics] } satisfies StreamNews)}\n\n`);
   }
 
   /** Something of the member has ended: every process looks at the streams that it has open for them. */
