@@ -48,7 +48,7 @@ export const watchEndpoints = {
     method: 'get',
     path: '/watch-dry-runs/{id}',
     group: 'Watches',
-    summary: 'How far a dry run is, and what it found. It is kept for 15 minutes.',
+    summary: 'How far a dry run is, and what it found. Tracheon keeps it for 15 minutes.',
     least: 'viewer',
     answer: dryRun,
     refuses: ['not_found'],

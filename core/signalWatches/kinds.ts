@@ -51,7 +51,7 @@ export const signalKindWords: Record<SignalKind, KindWords> = {
   approval_falls: {
     label: 'Approval rate falls',
     says: 'An offer’s conversions are approved more rarely than before.',
-    everyMinutes: 60,
+    everyMinutes: 5,
   },
   unfilled_macros: {
     label: 'Unfilled macros',
@@ -89,7 +89,6 @@ export const signalKindWords: Record<SignalKind, KindWords> = {
 const causes: Partial<Record<SignalKind, readonly SignalKind[]>> = {
   no_visits: ['server_trouble', 'domain_trouble'],
   no_postbacks: ['server_trouble'],
-  spend_runs: [],
 };
 export const isExplained = (kind: SignalKind, open: ReadonlySet<SignalKind>): boolean =>
   (causes[kind] ?? []).some((cause) => open.has(cause));

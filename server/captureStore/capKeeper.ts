@@ -10,6 +10,13 @@ import { capPeriodAt } from '@tracheon/core/time';
 import type { CompiledOffer, Snapshot } from '../snapshot/compiled.ts';
 import { moment } from './visitLeases.ts';
 
+/** Conversions that count under a cap, as `n`; each name stands for SQL. No chosen event types: all that count as conversions. */
+export const underCap = (of: Record<'desk' | 'offers' | 'events' | 'starts', string>): string =>
+  `SELECT count(*)::int AS n FROM conversions c JOIN parts e ON e.id = c.event_type_id
+   WHERE c.desk_id = ${of.desk} AND c.offer_id = ANY (${of.offers}) AND NOT c.is_test AND c.status IN (${sqlStatuses(isCounted)})
+     AND CASE WHEN cardinality(${of.events}) > 0 THEN e.id = ANY (${of.events}) ELSE (e.body->>'countsAsConversion')::boolean END
+     AND c.converted_at >= ${of.starts}`;
+
 export class CapKeeper {
   private reached: ReadonlySet<string> = new Set();
 
@@ -34,10 +41,7 @@ export class CapKeeper {
     const { rows } = await this.pool.query<{ offers: string[] }>(
       `SELECT g.offers FROM jsonb_to_recordset($1)
          AS g (id text, desk text, offers text[], events text[], starts timestamptz, stops float8),
-       LATERAL (SELECT count(*) AS n FROM conversions c JOIN parts e ON e.id = c.event_type_id
-         WHERE c.desk_id = g.desk AND c.offer_id = ANY (g.offers) AND NOT c.is_test AND c.status IN (${sqlStatuses(isCounted)})
-           AND CASE WHEN cardinality(g.events) > 0 THEN e.id = ANY (g.events) ELSE (e.body->>'countsAsConversion')::boolean END
-           AND c.converted_at >= g.starts) k
+       LATERAL (${underCap({ desk: 'g.desk', offers: 'g.offers', events: 'g.events', starts: 'g.starts' })}) k
        WHERE k.n >= g.stops`,
       [JSON.stringify(asked)],
     );

@@ -44,6 +44,7 @@ import * as watches from './migrations/0040-watches.ts';
 import * as noticesOut from './migrations/0041-notices-out.ts';
 import * as signalWatches from './migrations/0042-signal-watches.ts';
 import * as history from './migrations/0043-history.ts';
+import * as lookedAt from './migrations/0044-looked-at.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -94,6 +95,7 @@ export const migrations = [
   { name: '0041-notices-out', ...noticesOut },
   { name: '0042-signal-watches', ...signalWatches },
   { name: '0043-history', ...history },
+  { name: '0044-looked-at', ...lookedAt },
 ];
 
 export class MigrationFailed extends Error {

@@ -34,7 +34,9 @@ export function databaseTroubleJob(deps: DatabaseTroubleDeps): RepeatedJob {
 
 export class DatabaseTrouble {
   private awaySinceMs: number | null = null;
+  /** Whose e-mail the mail server has taken. */
   private told: Recipient[] = [];
+  private triedAtMs = -Infinity;
   private keptAtMs = -Infinity;
 
   constructor(private readonly deps: DatabaseTroubleDeps) {}
@@ -43,6 +45,7 @@ export class DatabaseTrouble {
     const { isAway, now } = this.deps;
     if (!isAway()) {
       this.awaySinceMs = null;
+      this.triedAtMs = -Infinity;
       const told = this.told;
       this.told = [];
       await this.tell(told, 'The database answers again', 'What was kept on disk meanwhile is being loaded.');
@@ -50,13 +53,17 @@ export class DatabaseTrouble {
       return;
     }
     this.awaySinceMs ??= now();
-    if (this.told.length > 0 || now() - this.awaySinceMs < AWAY_MS) return;
-    this.told = await readRecipients(this.deps.dataFolder);
-    await this.tell(
-      this.told,
+    if (now() - this.awaySinceMs < AWAY_MS || now() - this.triedAtMs < KEEP_EVERY_MS) return;
+    // Whoever the mail server did not take an e-mail for is tried again in a minute.
+    this.triedAtMs = now();
+    const known = new Set(this.told.map((r) => r.email));
+    const rest = (await readRecipients(this.deps.dataFolder)).filter((r) => !known.has(r.email));
+    const taken = await this.tell(
+      rest,
       'The database does not answer',
       'Visitors are still redirected, and visits and postbacks are kept on disk. Reports and changes wait. Look at the database server.',
     );
+    this.told.push(...rest.filter((r) => taken.has(r.email)));
   }
 
   private async keep(): Promise<void> {
@@ -72,15 +79,22 @@ export class DatabaseTrouble {
   }
 
   /** One for each address, however many desks it is a member of. */
-  private async tell(all: readonly Recipient[], title: string, text: string): Promise<void> {
+  private async tell(all: readonly Recipient[], title: string, text: string): Promise<Set<string>> {
+    const taken = new Set<string>();
     const { mail, newId, deskOrigin } = this.deps;
-    if (mail === null) return;
+    if (mail === null) return taken;
     for (const email of new Set(all.map((r) => r.email)))
-      await mail({
-        messageId: `${newId()}@${new URL(deskOrigin).hostname}`,
-        to: email,
-        subject: `${all.find((r) => r.email === email)!.desk}: ${title}`,
-        text: `${text}\n`,
-      });
+      if (
+        (
+          await mail({
+            messageId: `${newId()}@${new URL(deskOrigin).hostname}`,
+            to: email,
+            subject: `${all.find((r) => r.email === email)!.desk}: ${title}`,
+            text: `${text}\n`,
+          })
+        ).isAccepted
+      )
+        taken.add(email);
+    return taken;
   }
 }

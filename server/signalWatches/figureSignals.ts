@@ -9,7 +9,7 @@ import {
   sureWords,
   visitsAreMissing,
 } from '@tracheon/core/signalWatches';
-import { localDay, shiftDay } from '@tracheon/core/time';
+import { daysIn, localDay, localHourIn } from '@tracheon/core/time';
 import { usualValue, watchedValue } from '@tracheon/core/watches';
 import { look, lookFor, type AsksNumbers, type Looked, type LookedRow } from '../watches/askWatch.ts';
 import { behindWords } from '../watches/doubts.ts';
@@ -208,15 +208,10 @@ async function silentOffers({ pool, ask, nowMs }: FigureGround, desk: DeskAsked)
   });
 }
 
-/** From the middle of that hour; never less than none. */
+/** By the clock of the zone; never less than none. */
 function hoursSince(nowMs: number, zone: string, day: string, hour: number): number {
-  const now = localDay(nowMs, zone);
-  let days = 0;
-  for (let d = now; d > day && days <= DAYS + 1; d = shiftDay(d, -1)) days += 1;
-  const localHour = Number(
-    new Intl.DateTimeFormat('en-GB', { timeZone: zone, hour: '2-digit', hourCycle: 'h23' }).format(nowMs),
-  );
-  return Math.max(0, days * 24 + localHour - hour);
+  const days = daysIn({ from: day, to: localDay(nowMs, zone) }) - 1;
+  return Math.max(0, days * 24 + localHourIn(zone)(nowMs).hour - hour);
 }
 
 async function offersByPostbacks(pool: Pool, deskId: string): Promise<OfferNow[]> {

@@ -170,7 +170,7 @@ async function lookAtOne(
     if (!seen.isFound) seen = await look();
     // The offer's link itself can't be used: its form says so.
     if (seen.hops.length === 0) return [];
-    const baseline = await keepLook(pool, deskId, id, seen, nowMs);
+    const baseline = await keepLook(pool, deskId, id, seen);
     const says = offerTrouble(seen, baseline);
     if (says === '') return [];
     const { name } = looked.offer.body;
@@ -194,19 +194,13 @@ async function lookAtOne(
 }
 
 /** The first good look is what later ones are compared with; `{}` until there is one. */
-async function keepLook(
-  pool: Pool,
-  deskId: string,
-  id: string,
-  seen: Seen,
-  nowMs: number,
-): Promise<Partial<OfferPage>> {
+async function keepLook(pool: Pool, deskId: string, id: string, seen: Seen): Promise<Partial<OfferPage>> {
   const { rows } = await pool.query<{ baseline: Partial<OfferPage> }>(
-    `INSERT INTO offer_looks (part_id, desk_id, looked_at, baseline, seen) VALUES ($1, $2, $3, CASE WHEN $5 THEN $4::jsonb ELSE '{}' END, $4)
-     ON CONFLICT (part_id) DO UPDATE SET looked_at = excluded.looked_at, seen = excluded.seen,
-       baseline = CASE WHEN $5 AND coalesce((offer_looks.baseline->>'status')::int, 999) >= 400 THEN excluded.seen ELSE offer_looks.baseline END
+    `INSERT INTO offer_looks (part_id, desk_id, baseline, seen) VALUES ($1, $2, CASE WHEN $4 THEN $3::jsonb ELSE '{}' END, $3)
+     ON CONFLICT (part_id) DO UPDATE SET seen = excluded.seen,
+       baseline = CASE WHEN $4 AND coalesce((offer_looks.baseline->>'status')::int, 999) >= 400 THEN excluded.seen ELSE offer_looks.baseline END
      RETURNING baseline`,
-    [id, deskId, new Date(nowMs), JSON.stringify(pageOf(seen)), seen.isFound],
+    [id, deskId, JSON.stringify(pageOf(seen)), seen.isFound],
   );
   return rows[0]!.baseline;
 }

@@ -1,7 +1,8 @@
 /** Caps that are almost reached, and feeds in trouble. */
 import type { Pool } from 'pg';
-import { isCounted, sqlStatuses, wholeBody, type OfferInput, type SignalKind } from '@tracheon/core/contract';
+import { wholeBody, type OfferInput, type SignalKind } from '@tracheon/core/contract';
 import { capPeriodAt } from '@tracheon/core/time';
+import { underCap } from '../captureStore/capKeeper.ts';
 import { feedsBehind } from '../reports/feedsBehind.ts';
 import type { FoundSignal } from './reconcile.ts';
 
@@ -34,10 +35,7 @@ async function capsNear(
     const offer: OfferInput = wholeBody('offer', body);
     const { startMs } = capPeriodAt(nowMs, offer.capPeriod, offer.zone || desk.zone);
     const { rows: counted } = await pool.query<{ n: number }>(
-      `SELECT count(*)::int AS n FROM conversions c JOIN parts e ON e.id = c.event_type_id
-       WHERE c.desk_id = $1 AND c.offer_id = ANY ($2) AND NOT c.is_test AND c.status IN (${sqlStatuses(isCounted)})
-         AND CASE WHEN cardinality($3::text[]) > 0 THEN e.id = ANY ($3) ELSE (e.body->>'countsAsConversion')::boolean END
-         AND c.converted_at >= $4`,
+      underCap({ desk: '$1', offers: '$2::text[]', events: '$3::text[]', starts: '$4' }),
       [desk.id, [id, ...sharing], offer.capEventTypeIds, new Date(Math.max(0, startMs))],
     );
     const { n } = counted[0]!;

@@ -1,6 +1,7 @@
 /** When signal watches look. Each look is of one desk; a desk that fails does not keep the others. */
 import type { Pool } from 'pg';
 import type { SignalKind } from '@tracheon/core/contract';
+import { signalKindWords } from '@tracheon/core/signalWatches';
 import type { Models } from '../db/models.ts';
 import type { ScheduledJob } from '../jobs/job.ts';
 import type { AsksNumbers } from '../watches/askWatch.ts';
@@ -77,10 +78,20 @@ export async function lookNow(deps: SignalDeps, deskId: string, kind: SignalKind
   }
 }
 
+/** As the screen says; those that are looked at together have the same turns. */
+function turnsOf(looks: typeof often): string {
+  const [minutes, ...others] = new Set(
+    looks.flatMap(([kinds]) => kinds.map((k) => signalKindWords[k].everyMinutes)),
+  );
+  if (minutes === undefined || others.length > 0) throw new Error('looks of one job have different turns');
+  if (minutes === 60) return '17 * * * *';
+  return minutes === 1 ? '* * * * *' : `*/${minutes} * * * *`;
+}
+
 export const signalScheduled = (deps: SignalDeps): ScheduledJob[] => [
-  { name: 'look-at-server', cron: '* * * * *', run: () => lookForSignals(deps, server) },
-  { name: 'look-for-signals', cron: '*/5 * * * *', run: () => lookForSignals(deps, often) },
-  { name: 'look-at-pages', cron: '*/15 * * * *', run: () => lookForSignals(deps, pages) },
-  { name: 'look-at-offers', cron: '17 * * * *', run: () => lookForSignals(deps, offers) },
+  { name: 'look-at-server', cron: turnsOf(server), run: () => lookForSignals(deps, server) },
+  { name: 'look-for-signals', cron: turnsOf(often), run: () => lookForSignals(deps, often) },
+  { name: 'look-at-pages', cron: turnsOf(pages), run: () => lookForSignals(deps, pages) },
+  { name: 'look-at-offers', cron: turnsOf(offers), run: () => lookForSignals(deps, offers) },
   { name: 'drop-old-signals', cron: '41 3 * * *', run: () => dropOldSignals(deps.pool, deps.now()) },
 ];

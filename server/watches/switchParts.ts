@@ -75,7 +75,11 @@ export async function switchPairings(
     const after = { ...before, ...to };
     return after.isOn === before.isOn && after.weight === before.weight ? [] : [{ before, after }];
   });
-  if (changes.length === 0) return { why: 'It is so already.' };
+  if (changes.length === 0)
+    return {
+      why:
+        'weight' in to ? `Its weight is ${to.weight} already.` : `It is ${to.isOn ? 'on' : 'off'} already.`,
+    };
   const next = withPairings(
     body,
     changes.map((c) => c.after),

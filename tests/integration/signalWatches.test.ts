@@ -402,8 +402,20 @@ describe('the server itself', () => {
     nowMs += 59_000;
     await later.look();
     expect(await mails()).toEqual([]);
+    const manner = (to: string): Promise<unknown> =>
+      fetch(`http://127.0.0.8:${(page.address() as AddressInfo).port}/manner`, {
+        method: 'POST',
+        body: new URLSearchParams({ manner: to }),
+      });
+    await manner('later');
     nowMs += 2000;
     await later.look();
+    expect(await mails()).toEqual([]);
+    // The mail server takes it a minute later, once.
+    await manner('takes');
+    nowMs += 61_000;
+    await later.look();
+    nowMs += 61_000;
     await later.look();
     expect((await mails()).map((m) => m.subject)).toEqual([
       'Hobby kits, Ghent: The database does not answer',
