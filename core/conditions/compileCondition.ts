@@ -136,6 +136,7 @@ function reader(on: string): (visit: VisitFacts) => string {
   const sub = subOf(on);
   if (sub !== null) return ({ subs }) => (Object.hasOwn(subs, sub) ? subs[sub]! : '');
   const field = conditionField(on)?.field as
-    Exclude<keyof VisitFacts, 'subs' | 'isUnique' | 'costMicros'> | undefined;
+    | Exclude<keyof VisitFacts, 'subs' | 'isUnique' | 'costMicros'>
+    | undefined;
   return field === undefined ? () => '' : (visit) => visit[field];
 }

@@ -7,7 +7,12 @@
  * as literal text.
  */
 export type TokenValue =
-  string | number | readonly string[] | Readonly<Record<string, string>> | null | undefined;
+  | string
+  | number
+  | readonly string[]
+  | Readonly<Record<string, string>>
+  | null
+  | undefined;
 /** Look-ups go through a function, so `{constructor}` finds nothing on a prototype. */
 export type TokenSource = (name: string) => TokenValue;
 

@@ -23,7 +23,14 @@ export const SENT_NOWHERE = 'sent_nowhere';
 
 /** How a value is grouped and named in reports: as it stands, or by the record whose ID it is. */
 export type DimensionOf =
-  'value' | 'campaign' | 'source' | 'network' | 'offer' | 'landing-page' | 'branch' | 'pairing';
+  | 'value'
+  | 'campaign'
+  | 'source'
+  | 'network'
+  | 'offer'
+  | 'landing-page'
+  | 'branch'
+  | 'pairing';
 
 export interface Dimension {
   label: string;
@@ -32,7 +39,15 @@ export interface Dimension {
 
 /** How the values of a condition are compared; see conditions.ts. */
 export type ConditionKind =
-  'text' | 'version' | 'amount' | 'flag' | 'record' | 'offers' | 'address' | 'hour' | 'weekday';
+  | 'text'
+  | 'version'
+  | 'amount'
+  | 'flag'
+  | 'record'
+  | 'offers'
+  | 'address'
+  | 'hour'
+  | 'weekday';
 
 export interface VisitColumn<T> {
   name: string;

@@ -42,7 +42,10 @@ export interface ActGround {
   doubt: string;
 }
 export type NextStep =
-  { step: 'none' } | { step: 'act' } | { step: 'ask'; why: string } | { step: 'put_off'; why: string };
+  | { step: 'none' }
+  | { step: 'act' }
+  | { step: 'ask'; why: string }
+  | { step: 'put_off'; why: string };
 
 /** The next step for one finding. The next check looks again at what is put off. */
 export function nextStep(

@@ -37,6 +37,8 @@ interface Known {
 const keyOf = (s: { kind: string; subject: string }): string => `${s.kind} ${s.subject}`;
 /** What comes back so soon had not really ended: it is told once. */
 const SAME_AGAIN_MS = 6 * 3_600_000;
+/** Looks that are further ahead were made before the clock was set back. */
+const LONGEST_LOOK_MS = 10 * 60_000;
 /** What a member has said to be right is not found again for so long. */
 const ACCEPTED_DAYS = 7;
 
@@ -71,6 +73,7 @@ class Reconciling {
     if (looked.length === 0) return false;
     // One at a time for each desk: two looks at once would both find the same thing new.
     await this.rows('SELECT pg_advisory_xact_lock(hashtextextended(:deskId, 42))', {});
+    if (await this.isOvertaken(looked)) return false;
     const off = await this.offKinds();
     const found = new Map(all.filter((f) => !off.has(f.kind)).map((f) => [keyOf(f), f]));
     const known = await this.rows<Known>(
@@ -99,6 +102,15 @@ class Reconciling {
     await this.noteLooks(looked);
     await this.notify(begun);
     return begun.length + ended.length > 0;
+  }
+
+  /** Another look began later and has ended already: this one saw how things were before. */
+  private async isOvertaken(looked: readonly SignalKind[]): Promise<boolean> {
+    const later = await this.rows(
+      `SELECT 1 FROM signal_looks WHERE desk_id = :deskId AND kind IN (:looked) AND looked_at > :now AND looked_at < :longest`,
+      { looked, longest: new Date(this.nowMs + LONGEST_LOOK_MS) },
+    );
+    return later.length > 0;
   }
 
   private async offKinds(): Promise<Set<SignalKind>> {

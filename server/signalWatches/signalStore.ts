@@ -39,7 +39,12 @@ export interface Signals {
   lookedAt: Partial<Record<SignalKind, string>>;
 }
 export async function listSignals(pool: Pool, deskId: string): Promise<Signals> {
-  const [settings, open, ended, looks] = await Promise.all([
+  // Before what they found, which is then at least as new.
+  const looks = await pool.query<{ kind: SignalKind; looked_at: Date }>(
+    'SELECT kind, looked_at FROM signal_looks WHERE desk_id = $1',
+    [deskId],
+  );
+  const [settings, open, ended] = await Promise.all([
     pool.query<{ off: SignalKind[] }>('SELECT off_signals AS off FROM notice_settings WHERE desk_id = $1', [
       deskId,
     ]),
@@ -49,10 +54,6 @@ export async function listSignals(pool: Pool, deskId: string): Promise<Signals> 
     ),
     pool.query<Row>(
       `SELECT * FROM signal_findings WHERE desk_id = $1 AND ended_at IS NOT NULL ORDER BY ended_at DESC LIMIT ${ENDED_SHOWN}`,
-      [deskId],
-    ),
-    pool.query<{ kind: SignalKind; looked_at: Date }>(
-      'SELECT kind, looked_at FROM signal_looks WHERE desk_id = $1',
       [deskId],
     ),
   ]);

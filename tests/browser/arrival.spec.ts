@@ -170,7 +170,7 @@ test('from the ad straight to the page: own link for each visitor, also cached, 
             throw new DOMException('blocked', 'SecurityError');
           },
         });
-      Object.defineProperty(document, 'cookie', { get: () => '', set: () => undefined });
+      Object.defineProperty(document, 'cookie', { get: () => '', set: () => {} });
     });
     await p.route('**/arrive/**', async (route) => {
       await p.waitForFunction(() => (window as { pressed?: boolean }).pressed);

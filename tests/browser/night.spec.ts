@@ -158,7 +158,9 @@ test('a page loses its button and an offer ends: told by e-mail, the campaign pa
   const looks = page.getByRole('table', { name: 'What Tracheon looks for' });
   const look = async (kind: string): Promise<void> => {
     const button = looks.getByRole('button', { name: `Look now: ${kind}` });
+    const asked = page.waitForResponse((r) => r.url().endsWith('/signals/look'));
     await button.click();
+    await asked;
     await expect(button).toHaveText('Look now');
     await expect(button).toBeEnabled();
   };

@@ -302,8 +302,18 @@ describe('looks', () => {
     );
     expect(await notices('Landing page broken: Kites')).toHaveLength(2);
     site.html = `<html><head>${script}</head><body>${button}</body></html>`;
+    // A look that began before the last one, and ends after it, saw how things were.
+    w.nowMs -= 1000;
+    await looks('pages');
+    expect(await open('page_broken')).not.toEqual([]);
+    w.nowMs += 1000;
     await looks('pages');
     expect(await open('page_broken')).toEqual([]);
+    // A clock that was set back keeps nobody from looking.
+    w.nowMs -= HOUR_MS;
+    site.html = '<html><body></body></html>';
+    await looks('pages');
+    expect(await open('page_broken')).not.toEqual([]);
   });
 
   it('see an offer’s page change, die, and lead back to us; a member says what is right', async () => {

@@ -42,9 +42,7 @@ const columns: Column<ConversionRow>[] = [
         title="No conversion yet"
         words="A conversion appears here within two seconds of the network’s postback."
     /></template>
-    <template #at="{ row }"
-      ><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template
-    >
+    <template #at="{ row }"><span class="nowrap">{{ moment(row.at, session.desk.zone) }}</span></template>
     <template #status="{ row }"
       ><StatusMark :word="row.status" /><span v-if="row.isTest" class="quiet"> · test</span></template
     >

@@ -201,9 +201,7 @@ const state = computed(() => {
           { key: 'copy', label: '(Copy)' },
         ]"
       >
-        <template #label="{ row }"
-          ><strong>{{ row.label }}</strong></template
-        >
+        <template #label="{ row }"><strong>{{ row.label }}</strong></template>
         <template #link="{ row }"
           ><LinkText :link="row.link" expander="they" /><br /><span class="quiet small">{{
             row.where

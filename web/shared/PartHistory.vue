@@ -81,9 +81,7 @@ async function restore(to: number): Promise<void> {
         <dl v-if="v.changes.length">
           <template v-for="c in v.changes" :key="c.field">
             <dt>{{ c.field }}</dt>
-            <dd>
-              <del>{{ c.mine }}</del> → <ins>{{ c.theirs }}</ins>
-            </dd>
+            <dd><del>{{ c.mine }}</del> → <ins>{{ c.theirs }}</ins></dd>
           </template>
         </dl>
       </li>

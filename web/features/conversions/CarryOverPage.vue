@@ -141,9 +141,7 @@ async function failed(id: string): Promise<void> {
     <p v-if="busy" role="status">{{ busy }}</p>
     <p v-if="failure" class="error" role="alert">{{ failure }}</p>
     <template v-if="draft">
-      <p>
-        <strong>{{ draft.fileName }}</strong> · {{ count(draft.total) }} rows.
-      </p>
+      <p><strong>{{ draft.fileName }}</strong> · {{ count(draft.total) }} rows.</p>
       <FileColumns v-model="settings.targets" :draft="draft" :options="meanings" :problems="problems" />
       <div class="fields">
         <FormField v-slot="{ id }" label="Campaign" hint="For rows that name none.">

@@ -176,12 +176,8 @@ const flagWords: Record<string, string> = {
       }}</RouterLink
       ><span v-else class="quiet nowrap">partner {{ row.partnerId }}</span></template
     >
-    <template #offer="{ row }"
-      ><span class="nowrap">{{ row.offerName }}</span></template
-    >
-    <template #transaction="{ row }"
-      ><code>{{ row.transaction || '–' }}</code></template
-    >
+    <template #offer="{ row }"><span class="nowrap">{{ row.offerName }}</span></template>
+    <template #transaction="{ row }"><code>{{ row.transaction || '–' }}</code></template>
     <template #click="{ row }"
       ><Button
         v-if="parseClickId(row.clickId)"
@@ -194,15 +190,11 @@ const flagWords: Record<string, string> = {
         row.clickId ? `…${row.clickId.slice(-6)}` : '–'
       }}</code></template
     >
-    <template #partner="{ row }"
-      ><code>{{ row.partnerId || '–' }}</code></template
-    >
+    <template #partner="{ row }"><code>{{ row.partnerId || '–' }}</code></template>
     <template #visitAt="{ row }">{{ moment(row.visitAt, session.desk.zone) }}</template>
     <template #between="{ row }">{{ between(row.visitAt, row.at) }}</template>
     <template #source="{ row }">{{ row.sourceName }}</template>
-    <template #sourceClick="{ row }"
-      ><code>{{ row.sourceClickId || '–' }}</code></template
-    >
+    <template #sourceClick="{ row }"><code>{{ row.sourceClickId || '–' }}</code></template>
     <template #network="{ row }">{{ row.networkName }}</template>
     <template #landing="{ row }">{{ row.landingName || 'direct link' }}</template>
     <template #branch="{ row }">{{ row.branchId }}</template>

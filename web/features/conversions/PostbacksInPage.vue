@@ -74,9 +74,7 @@ function show(row: PostbackInRow): void {
         {{ moment(row.receivedAt, session.desk.zone) }}
       </Button></template
     >
-    <template #network="{ row }"
-      ><span class="nowrap">{{ row.networkName }}</span></template
-    >
+    <template #network="{ row }"><span class="nowrap">{{ row.networkName }}</span></template>
     <template #outcome="{ row }"><StatusMark :word="row.outcome" /></template>
     <template #why="{ row }">{{ row.sentence }}</template>
     <template #query="{ row }"

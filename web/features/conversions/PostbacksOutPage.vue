@@ -128,9 +128,7 @@ async function retry(row: PostbackOutRow): Promise<void> {
         {{ moment(row.createdAt, session.desk.zone) }}
       </Button></template
     >
-    <template #source="{ row }"
-      ><span class="nowrap">{{ row.sourceName }}</span></template
-    >
+    <template #source="{ row }"><span class="nowrap">{{ row.sourceName }}</span></template>
     <template #status="{ row }">{{ row.status }}</template>
     <template #state="{ row }"><StatusMark :word="row.state" /></template>
     <template #last="{ row }"
@@ -140,9 +138,7 @@ async function retry(row: PostbackOutRow): Promise<void> {
       ></template
     >
     <template #tries="{ row }">{{ row.attempts.length }}</template>
-    <template #url="{ row }"
-      ><code class="clip">{{ row.url }}</code></template
-    >
+    <template #url="{ row }"><code class="clip">{{ row.url }}</code></template>
   </ServerList>
   <SideSheet v-if="chosen" v-model:open="open" title="One postback out">
     <div class="stack">

@@ -24,16 +24,11 @@ const columns = computed(() => [
 <template>
   <ListTable :rows="rows" label="Parameters" :columns="columns">
     <template #parameter="{ row }"
-      ><code v-if="row.parameter">{{ row.parameter }}</code
-      ><span v-else class="quiet">–</span
+      ><code v-if="row.parameter">{{ row.parameter }}</code><span v-else class="quiet">–</span
       ><span v-if="narrow && row.field" class="quiet narrow">{{ row.field }}</span></template
     >
-    <template #field="{ row }"
-      ><span class="nowrap">{{ row.field || '–' }}</span></template
-    >
-    <template #value="{ row }"
-      ><code class="raw value">{{ row.value || '–' }}</code></template
-    >
+    <template #field="{ row }"><span class="nowrap">{{ row.field || '–' }}</span></template>
+    <template #value="{ row }"><code class="raw value">{{ row.value || '–' }}</code></template>
     <template #meaning="{ row }"
       ><code v-if="narrow && row.value" class="raw narrow">{{ row.value }}</code
       ><span :class="{ error: row.isTrouble, quiet: !row.isTrouble && row.parameter === '' }">{{

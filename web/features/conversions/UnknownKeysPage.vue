@@ -93,9 +93,7 @@ onMounted(load);
         ><span class="nowrap">{{ moment(row.lastAt, session.desk.zone) }}</span></template
       >
       <template #kind="{ row }">{{ kinds[row.kind] }}</template>
-      <template #key="{ row }"
-        ><code>{{ row.key || '(empty)' }}</code></template
-      >
+      <template #key="{ row }"><code>{{ row.key || '(empty)' }}</code></template>
       <template #host="{ row }">{{ row.host || '–' }}</template>
       <template #times="{ row }">{{ row.times }}</template>
       <template #country="{ row }">{{ row.lastCountry ? countryName(row.lastCountry) : '–' }}</template>

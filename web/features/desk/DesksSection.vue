@@ -42,9 +42,7 @@ async function make(): Promise<void> {
     <p class="quiet">Each desk has its own parts, campaigns, members and numbers.</p>
     <ul class="desks">
       <li v-for="d in session.me?.desks" :key="d.id" class="row spread">
-        <span
-          ><strong>{{ d.name }}</strong> <span class="quiet">{{ d.role }}</span></span
-        >
+        <span><strong>{{ d.name }}</strong> <span class="quiet">{{ d.role }}</span></span>
         <span v-if="d.id === session.desk.id" class="quiet">this one</span>
         <Button v-else severity="secondary" size="small" @click="session.switchDesk(d.id)">Switch</Button>
       </li>
@@ -60,11 +58,8 @@ async function make(): Promise<void> {
         ><ZoneField :id="id" v-model="input.zone" :invalid="invalid"
       /></FormField>
       <div class="row">
-        <Button type="submit" :disabled="busy">{{ busy ? 'Creating …' : 'Create desk' }}</Button><Button
-          severity="secondary"
-          @click="making = false"
-          >Cancel</Button
-        >
+        <Button type="submit" :disabled="busy">{{ busy ? 'Creating …' : 'Create desk' }}</Button
+        ><Button severity="secondary" @click="making = false">Cancel</Button>
       </div>
     </form>
   </section>

@@ -114,9 +114,7 @@ const said = (c: DomainCheck): string =>
     <ul v-else>
       <li v-for="r in rows" :key="r.id">
         <div class="row spread">
-          <span
-            ><code>{{ r.origin }}</code> <span v-if="r.isDefault" class="quiet">default</span></span
-          >
+          <span><code>{{ r.origin }}</code> <span v-if="r.isDefault" class="quiet">default</span></span>
           <span v-if="r.id" class="row">
             <Button variant="link" v-if="session.canEdit" :disabled="checking === r.id" @click="look(r)">
               {{ checking === r.id ? 'Checking …' : 'Check' }}

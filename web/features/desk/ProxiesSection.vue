@@ -98,9 +98,7 @@ function askRemove(row: ProxyRow): void {
       ]"
     >
       <template #country="{ row }">{{ countryName(row.country) }}</template>
-      <template #address="{ row }"
-        ><span class="mono">{{ row.address }}</span></template
-      >
+      <template #address="{ row }"><span class="mono">{{ row.address }}</span></template>
       <template #user="{ row }">{{ row.user || 'none' }}</template>
       <template #act="{ row }"
         ><Button variant="link" :aria-label="`Edit ${row.country}`" @click="edit(row)">Edit</Button>

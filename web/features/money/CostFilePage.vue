@@ -228,8 +228,8 @@ const currency = computed(() => source.value?.costCurrency ?? '');
       <section v-if="trial" class="stack" aria-label="Preview">
         <p>
           <strong>{{ count(trial.entries) }} {{ trial.entries === 1 ? 'entry' : 'entries' }}</strong
-          ><template v-if="trial.entries > 0"> for {{ daysWords(trial) }}</template
-          >. All rows add up to {{ sumWords(trial) }}.
+          ><template v-if="trial.entries > 0"> for {{ daysWords(trial) }}</template>. All rows add up to
+          {{ sumWords(trial) }}.
           <template v-if="trial.same > 0"
             >{{ count(trial.same) }} {{ trial.same === 1 ? 'row is' : 'rows are' }} loaded already.</template
           >

@@ -53,12 +53,8 @@ const words = computed(() => {
         { key: 'use', label: '(use)' },
       ]"
     >
-      <template #at="{ row }"
-        ><span class="mono">{{ row.at }}</span></template
-      >
-      <template #some="{ row }"
-        ><span class="mono">{{ row.some }}</span></template
-      >
+      <template #at="{ row }"><span class="mono">{{ row.at }}</span></template>
+      <template #some="{ row }"><span class="mono">{{ row.some }}</span></template>
       <template #use="{ row }"
         ><Button
           v-for="[as, word] in uses"

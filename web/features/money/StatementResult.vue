@@ -140,8 +140,9 @@ const lineColumns: Column<StatementLine>[] = [
     </p>
     <ListTable :rows="statement.sums" :row-key="(r) => r.kind" :columns="columns" label="Results">
       <template #kind="{ row }"
-        ><strong>{{ lineWords[row.kind].label }}</strong
-        ><br /><span class="quiet small">{{ lineWords[row.kind].meaning }}</span></template
+        ><strong>{{ lineWords[row.kind].label }}</strong><br /><span class="quiet small">{{
+          lineWords[row.kind].meaning
+        }}</span></template
       >
       <template #count="{ row }"
         >{{ count(row.count)
@@ -189,12 +190,8 @@ const lineColumns: Column<StatementLine>[] = [
         label="Lines"
       >
         <template #n="{ row }">{{ row.n ?? '–' }}</template>
-        <template #transaction="{ row }"
-          ><code>{{ row.transaction || '–' }}</code></template
-        >
-        <template #click="{ row }"
-          ><code class="clip">{{ row.clickId || '–' }}</code></template
-        >
+        <template #transaction="{ row }"><code>{{ row.transaction || '–' }}</code></template>
+        <template #click="{ row }"><code class="clip">{{ row.clickId || '–' }}</code></template>
         <template #at="{ row }"
           ><span class="nowrap">{{ row.at ? moment(row.at, session.desk.zone) : '–' }}</span></template
         >

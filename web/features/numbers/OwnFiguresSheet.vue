@@ -122,9 +122,7 @@ function remove(figure: OwnFigure): void {
             { key: 'meaning', label: 'Meaning' },
           ]"
         >
-          <template #name="{ row }"
-            ><code>{{ row.name }}</code></template
-          >
+          <template #name="{ row }"><code>{{ row.name }}</code></template>
           <template #label="{ row }">{{ row.label }}</template>
           <template #meaning="{ row }">{{ row.meaning }}</template>
         </ListTable>
@@ -142,9 +140,7 @@ function remove(figure: OwnFigure): void {
         ]"
       >
         <template #name="{ row }">{{ row.name }}</template>
-        <template #formula="{ row }"
-          ><code>{{ row.formula }}</code></template
-        >
+        <template #formula="{ row }"><code>{{ row.formula }}</code></template>
         <template #by="{ row }">{{ row.by }}</template>
         <template #act="{ row }">
           <Button variant="link" :aria-label="`Edit ${row.name}`" @click="edit(row)">Edit</Button>

@@ -100,9 +100,7 @@ const words = { create: 'will be created', skip: 'already exists, skipped', refu
         >
           <template #line="{ row }">{{ row.line }}</template>
           <template #kind="{ row }">{{ row.kind.replace('-', ' ') }}</template>
-          <template #name="{ row }"
-            ><strong>{{ row.name }}</strong></template
-          >
+          <template #name="{ row }"><strong>{{ row.name }}</strong></template>
           <template #action="{ row }"
             ><div :class="{ error: row.action === 'refused' }">
               <component :is="icons[row.action]" :size="14" aria-hidden="true" /> {{ words[row.action] }}

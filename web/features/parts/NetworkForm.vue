@@ -162,8 +162,9 @@ async function save(): Promise<void> {
         ]"
       >
         <template #what="{ row: { id: f } }"
-          ><strong>{{ postbackFieldLabels[f] }}</strong
-          ><br /><span class="quiet small">{{ hints[f] }}</span></template
+          ><strong>{{ postbackFieldLabels[f] }}</strong><br /><span class="quiet small">{{
+            hints[f]
+          }}</span></template
         >
         <template #macro="{ row: { id: f } }">
           <InputText

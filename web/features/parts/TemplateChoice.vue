@@ -191,12 +191,8 @@ function remove(t: TemplateRow): void {
           ><Button variant="link" class="nowrap" @click.stop="at = row">{{ row.title }}</Button
           ><span v-if="row.id" class="quiet"> · yours</span></template
         >
-        <template #category="{ row }"
-          ><span class="nowrap">{{ row.category || '–' }}</span></template
-        >
-        <template #style="{ row }"
-          ><code>{{ whole(row).macroStyle }}</code></template
-        >
+        <template #category="{ row }"><span class="nowrap">{{ row.category || '–' }}</span></template>
+        <template #style="{ row }"><code>{{ whole(row).macroStyle }}</code></template>
         <template #reports="{ row }">{{ reports(row) }}</template>
       </ListTable>
     </div>

@@ -107,9 +107,7 @@ function remove(r: SheetRow): void {
         />
       </template>
       <template #name="{ row }"
-        ><RouterLink :to="`/set-up/${row.id}`"
-          ><strong>{{ nameOf(row) }}</strong></RouterLink
-        ></template
+        ><RouterLink :to="`/set-up/${row.id}`"><strong>{{ nameOf(row) }}</strong></RouterLink></template
       >
       <template #of="{ row }">{{ madeOf(row) }}</template>
       <template #country="{ row }">{{ row.body.country || '–' }}</template>

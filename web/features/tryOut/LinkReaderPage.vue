@@ -115,12 +115,8 @@ const EXAMPLE_LINK = 'https://go.network.example/o/1';
             <template #empty
               ><p class="quiet">Both links have the same parameters with the same values.</p></template
             >
-            <template #name="{ row }"
-              ><span class="mono">{{ row.name }}</span></template
-            >
-            <template #first="{ row }"
-              ><span class="mono">{{ row.first ?? '–' }}</span></template
-            >
+            <template #name="{ row }"><span class="mono">{{ row.name }}</span></template>
+            <template #first="{ row }"><span class="mono">{{ row.first ?? '–' }}</span></template>
             <template #second="{ row }"
               ><span class="mono">{{ row.second ?? '–' }}</span>
               <span v-if="row.same" class="quiet"> same</span></template

@@ -55,10 +55,8 @@ const times = [
 <template>
   <div :class="['read', { nested }]">
     <p class="address mono">
-      <span class="quiet">{{ link.scheme ? `${link.scheme}://` : '' }}</span><strong>{{
-        link.host || '(no host)'
-      }}</strong
-      >{{ link.path }}
+      <span class="quiet">{{ link.scheme ? `${link.scheme}://` : '' }}</span
+      ><strong>{{ link.host || '(no host)' }}</strong>{{ link.path }}
       <span v-if="link.fragment" class="quiet">#{{ link.fragment }}</span>
     </p>
     <p v-if="link.parameters.length === 0" class="quiet">No parameters.</p>
@@ -111,9 +109,7 @@ const times = [
         </template>
         <span v-else class="quiet">{{ run.length }} similar parameters</span>
       </template>
-      <template #meaning="{ row }"
-        ><span class="quiet">{{ row.parameter?.meaning }}</span></template
-      >
+      <template #meaning="{ row }"><span class="quiet">{{ row.parameter?.meaning }}</span></template>
     </ListTable>
   </div>
 </template>

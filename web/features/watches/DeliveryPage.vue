@@ -180,9 +180,7 @@ const names = (ids: readonly string[]): string =>
       /></template>
       <template #title="{ row }">{{ row.title }}</template>
       <template #kind="{ row }">{{ kindWords[row.kind] }}</template>
-      <template #to="{ row }"
-        ><span class="url">{{ row.to }}</span></template
-      >
+      <template #to="{ row }"><span class="url">{{ row.to }}</span></template>
       <template #at="{ row }">{{ moment(row.at, session.desk.zone) }}</template>
       <template #state="{ row }"
         ><span>{{ stateWords[row.state] }}</span

@@ -143,9 +143,7 @@ const summary = computed(() => {
       <template #at="{ row }">{{ moment(row.at, session.desk.zone) }}</template>
       <template #name="{ row }">{{ row.name }}</template>
       <template #seen="{ row }">{{ row.seen.map((s) => seenWords(s, names)).join(', ') }}</template>
-      <template #step="{ row }"
-        ><span :title="row.why">{{ stepWords[row.step] }}</span></template
-      >
+      <template #step="{ row }"><span :title="row.why">{{ stepWords[row.step] }}</span></template>
       <template #later="{ row }"><SignedMoney :micros="row.laterProfitMicros" /></template>
     </ListTable>
   </section>

@@ -85,9 +85,7 @@ const kinds = signalKinds.map((kind) => ({ id: kind, ...signalKindWords[kind] })
           <h3>{{ signalKindWords[s.kind].label }}: {{ s.name }}</h3>
           <span class="quiet">since {{ moment(s.since, session.desk.zone) }}</span>
         </div>
-        <p>
-          {{ s.sentence }} <span v-if="s.sure" class="quiet">Tracheon is {{ s.sure }}.</span>
-        </p>
+        <p>{{ s.sentence }} <span v-if="s.sure" class="quiet">Tracheon is {{ s.sure }}.</span></p>
         <p class="quiet">{{ s.advice }}</p>
         <div class="row">
           <RouterLink :to="s.to" :aria-label="`Open: ${s.name}`">Open</RouterLink>
@@ -118,9 +116,7 @@ const kinds = signalKinds.map((kind) => ({ id: kind, ...signalKindWords[kind] })
         ]"
       >
         <template #label="{ row }">{{ row.label }}</template>
-        <template #says="{ row }"
-          ><span class="says">{{ row.says }}</span></template
-        >
+        <template #says="{ row }"><span class="says">{{ row.says }}</span></template>
         <template #looked="{ row }"
           >{{ answer.lookedAt[row.id] ? moment(answer.lookedAt[row.id]!, session.desk.zone) : 'not yet'
           }}<span class="quiet">, {{ everyWords(row.everyMinutes) }}</span></template
@@ -160,9 +156,7 @@ const kinds = signalKinds.map((kind) => ({ id: kind, ...signalKindWords[kind] })
         ]"
       >
         <template #kind="{ row }">{{ signalKindWords[row.kind].label }}</template>
-        <template #sentence="{ row }"
-          ><span class="says">{{ row.sentence }}</span></template
-        >
+        <template #sentence="{ row }"><span class="says">{{ row.sentence }}</span></template>
         <template #since="{ row }">{{ moment(row.since, session.desk.zone) }}</template>
         <template #ended="{ row }">{{ moment(row.endedAt!, session.desk.zone) }}</template>
       </ListTable>

@@ -44,9 +44,7 @@ const methods = [
     />
   </FormField>
   <ul class="quiet tokens" aria-label="Tokens">
-    <li v-for="(says, token) in requestTokens" :key="token">
-      <code>{{ inBraces(token) }}</code> {{ says }}
-    </li>
+    <li v-for="(says, token) in requestTokens" :key="token"><code>{{ inBraces(token) }}</code> {{ says }}</li>
   </ul>
   <div class="row">
     <ToggleSwitch v-model="request.repeats" input-id="watch-request-repeats" />

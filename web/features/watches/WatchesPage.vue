@@ -125,9 +125,7 @@ const nextWords = ({ nextAt, waits }: WatchRecord): string =>
         row.lastRun ? moment(row.lastRun.at, session.desk.zone) : 'never'
       }}</template>
       <template #found="{ row }">{{ foundWords(row) }}</template>
-      <template #next="{ row }"
-        ><span :title="row.waits">{{ nextWords(row) }}</span></template
-      >
+      <template #next="{ row }"><span :title="row.waits">{{ nextWords(row) }}</span></template>
       <template #act="{ row }"
         ><Button variant="link" :aria-label="`Edit ${row.body.name}`" @click.stop="edited = row">Edit</Button>
         <Button

@@ -33,12 +33,8 @@ const problemAt = (i: number): string | undefined =>
       { key: 'target', label: 'Meaning' },
     ]"
   >
-    <template #name="{ row }"
-      ><strong>{{ row.name || `Column ${row.i + 1}` }}</strong></template
-    >
-    <template #samples="{ row }"
-      ><code class="clip">{{ row.samples.join(' · ') || '–' }}</code></template
-    >
+    <template #name="{ row }"><strong>{{ row.name || `Column ${row.i + 1}` }}</strong></template>
+    <template #samples="{ row }"><code class="clip">{{ row.samples.join(' · ') || '–' }}</code></template>
     <template #target="{ row }"
       ><PickOne
         v-model="targets[row.i]"

@@ -28,9 +28,8 @@ const raw = (h: Hop | TravelledHop): string => ('raw' in h ? h.raw : '');
           <code class="quiet">{{ c.name }}</code> <LinkText tight :link="c.value" :expander="h.expander" />
         </p>
         <p v-if="h.seen" class="quiet small">
-          <RouterLink v-if="h.to_requests" :to="h.to_requests">{{ h.seen }}</RouterLink><template v-else>{{
-            h.seen
-          }}</template>
+          <RouterLink v-if="h.to_requests" :to="h.to_requests">{{ h.seen }}</RouterLink
+          ><template v-else>{{ h.seen }}</template>
         </p>
         <TrailLacks :lacks="h.lacks" v-bind="ids ? { ids } : {}" />
         <FoldBlock title="Raw request" v-if="raw(h)" class="raw">

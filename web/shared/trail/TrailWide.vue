@@ -40,11 +40,8 @@ const stateWords = { known: '', waiting: ', waiting', missing: ', missing' };
             </span>
             <span class="line" aria-hidden="true" />
             <span class="below">
-              <RouterLink v-if="h.to_requests && h.seen" :to="h.to_requests">{{ h.seen }}</RouterLink><span
-                v-else
-                class="quiet"
-                >{{ h.seen }}</span
-              >
+              <RouterLink v-if="h.to_requests && h.seen" :to="h.to_requests">{{ h.seen }}</RouterLink
+              ><span v-else class="quiet">{{ h.seen }}</span>
             </span>
           </div>
           <div class="station" :title="h.to.name">

@@ -113,9 +113,7 @@ function save(): void {
         <template #name="{ row }"
           ><RouterLink :to="`/campaigns/${row.id}`">{{ row.body.name }}</RouterLink></template
         >
-        <template #link="{ row }"
-          ><code class="link">{{ linkOf(row) }}</code></template
-        >
+        <template #link="{ row }"><code class="link">{{ linkOf(row) }}</code></template>
         <template #copy="{ row }"
           ><CopyButton :text="linkOf(row)" label="Link" :aria-label="`Copy the link of ${row.body.name}`"
         /></template>

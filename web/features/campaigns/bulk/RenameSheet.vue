@@ -67,9 +67,7 @@ const rename = (): Promise<void> =>
         ]"
       >
         <template #before="{ row }">{{ row.before }}</template>
-        <template #after="{ row }"
-          ><strong>{{ row.after }}</strong></template
-        >
+        <template #after="{ row }"><strong>{{ row.after }}</strong></template>
       </ListTable>
       <p v-else-if="!problem && !done" class="quiet">All names already follow this rule.</p>
       <Button type="submit" :disabled="busy || renamed.length === 0">

@@ -219,9 +219,7 @@ const MARKS = { matches: '✓', 'doesn’t match': '✗', 'not asked': '–' };
       :key="pairing.id"
       :aria-label="`Links of ${letters(pairing.id)}`"
     >
-      <h3>
-        Pairing {{ letters(pairing.id) }} <span class="quiet">{{ percent(share / total, 0) }}</span>
-      </h3>
+      <h3>Pairing {{ letters(pairing.id) }} <span class="quiet">{{ percent(share / total, 0) }}</span></h3>
       <p v-for="why in closedOf(pairing)" :key="why" class="row">
         <CircleAlert :size="14" aria-hidden="true" /> {{ why }}
       </p>

@@ -36,9 +36,8 @@ const {
       <p>
         <template v-if="whole.visit"
           >The visit is of
-          <RouterLink :to="`/campaigns/${whole.visit.campaignId}`">{{
-            whole.visit.campaignName
-          }}</RouterLink>, {{ moment(whole.visit.at, session.desk.zone) }}.
+          <RouterLink :to="`/campaigns/${whole.visit.campaignId}`">{{ whole.visit.campaignName }}</RouterLink
+          >, {{ moment(whole.visit.at, session.desk.zone) }}.
         </template>
         <template v-else>No visit matches it. </template>
         <Button variant="link" @click="emit('open', whole.postback.id)">Open postback</Button>

@@ -62,8 +62,7 @@ watch([chosen, remedy], () => (fix.value = made()), { immediate: true });
 <template>
   <span class="row choice">
     <template v-if="remedy === 'status_word'"
-      ><span
-        >Map <code>{{ word }}</code> to</span
+      ><span>Map <code>{{ word }}</code> to</span
       ><PickOne
         v-model="chosen"
         :aria-label="`Meaning of ${word}`"
@@ -71,8 +70,7 @@ watch([chosen, remedy], () => (fix.value = made()), { immediate: true });
         placeholder="Choose the status"
     /></template>
     <template v-else-if="remedy === 'event_word'"
-      ><span
-        >Map <code>{{ word }}</code> to</span
+      ><span>Map <code>{{ word }}</code> to</span
       ><PickOne
         v-model="chosen"
         :aria-label="`Meaning of ${word}`"
@@ -81,8 +79,7 @@ watch([chosen, remedy], () => (fix.value = made()), { immediate: true });
       /><RouterLink to="/parts/event-type">New event type</RouterLink></template
     >
     <template v-else-if="remedy === 'currency_word'"
-      ><span
-        >Map <code>{{ word }}</code> to</span
+      ><span>Map <code>{{ word }}</code> to</span
       ><PickOne
         v-model="chosen"
         :aria-label="`Meaning of ${word}`"
@@ -98,9 +95,7 @@ watch([chosen, remedy], () => (fix.value = made()), { immediate: true });
       ><PickOne v-model="chosen" aria-label="Parameter with the click ID" :options="parameterOptions"
     /></template>
     <span v-else-if="remedy === 'negative'">Read negative payouts as refunds</span>
-    <span v-else-if="remedy === 'address'"
-      >Add <code>{{ word }}</code> to the allowed addresses</span
-    >
+    <span v-else-if="remedy === 'address'">Add <code>{{ word }}</code> to the allowed addresses</span>
     <span v-else-if="remedy === 'none'">Look for the visits again</span>
     <span v-if="remedy !== 'none'" class="quiet">for this network, from now on and for these postbacks</span>
   </span>

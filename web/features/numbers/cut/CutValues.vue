@@ -80,15 +80,11 @@ const profits = computed(() => props.rows.map((r) => Number(r.figures.profitMicr
         words="Choose a longer period, or check that the tracking link at the source carries this sub-ID."
       />
     </template>
-    <template #value="{ row }"
-      ><code>{{ row.value }}</code></template
-    >
+    <template #value="{ row }"><code>{{ row.value }}</code></template>
     <template #verdict="{ row }"
       ><VerdictMark :verdict="row.verdict" :of="row.value" :currency="currency"
     /></template>
-    <template #why="{ row }"
-      ><span class="quiet why">{{ verdictReason(row.verdict) }}</span></template
-    >
+    <template #why="{ row }"><span class="quiet why">{{ verdictReason(row.verdict) }}</span></template>
     <template v-for="name in plain" :key="name" #[name]="{ row }">{{
       figureText(name, row.figures)
     }}</template>

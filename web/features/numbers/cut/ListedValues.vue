@@ -75,9 +75,7 @@ async function takeOff(): Promise<void> {
         words="Choose values under Values, then add them to the block list. Tracheon keeps the reason, who added them and when."
       />
     </template>
-    <template #value="{ row }"
-      ><code>{{ row.value }}</code></template
-    >
+    <template #value="{ row }"><code>{{ row.value }}</code></template>
     <template #list="{ row }">{{ row.list }} list</template>
     <template #at="{ row }">{{ moment(row.at, session.desk.zone) }}</template>
     <template #by="{ row }">{{ row.by }}</template>
