@@ -6,7 +6,7 @@
  */
 import { spawn } from 'node:child_process';
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { setPriority, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, sizes } from './build.mjs';
 import { crashRuns } from './crash.mjs';
@@ -38,7 +38,13 @@ function endGroup(pid) {
   }
 }
 
-function run(command, args, env = {}) {
+/**
+ * The browser takes the longest, and its tests wait for what a person would not: it has the first turn at the processor, then
+ * what asks servers, then what only reads files.
+ */
+const NICE = { browser: 0, servers: 4, files: 10 };
+
+function run(command, args, env = {}, nice = NICE.browser) {
   return new Promise((done) => {
     const child = spawn(command, args, {
       cwd: root,
@@ -48,6 +54,8 @@ function run(command, args, env = {}) {
       detached: true,
     });
     groups.add(child.pid);
+    // What it starts inherits it.
+    if (child.pid !== undefined) setPriority(child.pid, nice);
     // A part that hangs must fail, not keep whoever waits for it.
     const limit = setTimeout(() => endGroup(child.pid), PART_LIMIT_MS);
     let output = '';
@@ -74,7 +82,7 @@ async function part(name, work) {
 
 const check = (name, script) =>
   part(name, async () => {
-    const { code, output } = await run('npm', ['run', '--silent', script]);
+    const { code, output } = await run('npm', ['run', '--silent', script], {}, NICE.files);
     return { passed: code === 0 ? 1 : 0, failed: code === 0 ? 0 : 1, output };
   });
 
@@ -102,11 +110,10 @@ async function jestPart(name, project, env, shard) {
     project === 'component'
       ? ['--experimental-vm-modules', '--disable-warning=ExperimentalWarning']
       : ['--import', './tests/runner/register.mjs'];
-  const { code, output } = await run(process.execPath, [...before, ...args], {
-    // Building the app has set it to production, in which components report less.
-    NODE_ENV: 'test',
-    ...env,
-  });
+  // Building the app has set it to production, in which components report less.
+  const more = { NODE_ENV: 'test', ...env };
+  const nice = project === 'unit' || project === 'component' ? NICE.files : NICE.servers;
+  const { code, output } = await run(process.execPath, [...before, ...args], more, nice);
   return counted(
     () => {
       const r = JSON.parse(readFileSync(report, 'utf8'));
@@ -276,6 +283,7 @@ function startShared(env) {
     env: { ...process.env, ...env },
     stdio: ['ignore', 'pipe', 'inherit'],
   });
+  setPriority(shared.pid, NICE.servers);
   return new Promise((done, fail) => {
     let output = '';
     shared.stdout.on('data', (chunk) => {

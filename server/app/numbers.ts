@@ -3,8 +3,8 @@
  * visit. Ends when whoever started it ends; one that finds another at work says so and ends as well.
  */
 import { mkdirSync } from 'node:fs';
-import { setPriority } from 'node:os';
 import { parseConfig } from '../config/config.ts';
+import { lowerPriority } from '../jobs/lowPriority.ts';
 import { makeLogger } from './logger.ts';
 import { openPool } from '../db/pools.ts';
 import { KeptIndex } from '../numbers/keptIndex.ts';
@@ -18,7 +18,7 @@ const CONNECTIONS = 4;
 async function main(): Promise<void> {
   const config = parseConfig(process.env);
   // Whoever asks for a report can wait, a visitor can't.
-  setPriority(config.numbersNice);
+  lowerPriority(config.numbersNice);
   // The index and the socket are this user's alone.
   process.umask(0o077);
   mkdirSync(config.dataFolder, { recursive: true });

@@ -6,6 +6,7 @@
  * Each source has its own lane: so many requests at once, so many a second, and a breaker that lets one through at a time
  * while the source does not answer. A source that is dead holds up its own postbacks and nobody else's.
  */
+import { setTimeout as pause } from 'node:timers/promises';
 import type { Pool } from 'pg';
 import type { BodyKind, PostbackMethod } from '@tracheon/core/contract';
 import { bodyTypes } from '@tracheon/core/links';
@@ -160,6 +161,21 @@ CROSS JOIN LATERAL (
 
 const isPost = (method: PostbackMethod): method is BodyKind => method === 'form' || method === 'json';
 
+/** Writings of a result, and the pause between them: together shorter than a claim. */
+const WRITES = 3;
+const PAUSE_MS = 1000;
+
+/** A result that is not written makes the source get the same postback again: a busy database is asked once more. */
+async function written(write: () => Promise<unknown>, left = WRITES): Promise<void> {
+  try {
+    await write();
+  } catch (error) {
+    if (left <= 1) throw error;
+    await pause(PAUSE_MS);
+    await written(write, left - 1);
+  }
+}
+
 /** Whether the source answered at all; what it said is another matter. */
 async function attempt(deps: SenderDeps, row: Due): Promise<boolean> {
   const started = deps.now();
@@ -191,13 +207,16 @@ async function attempt(deps: SenderDeps, row: Due): Promise<boolean> {
   const late = deps.now() - row.trying_since.getTime() > GIVE_UP_MS;
   const state = delivered ? 'delivered' : refused || !mayRetry(httpStatus) || late ? 'gave_up' : 'waiting';
   const nextInSeconds = delayBefore(row.tries + 1, deps.random()) / 1000;
-  // One statement: many sources answer at once, and receipts wait for the same connections.
-  await deps.pool.query(
-    `WITH logged AS (
-       INSERT INTO attempts (outbox_id, at, result, http_status, took_ms) VALUES ($1, $2, $3, $4, $5))
-     UPDATE outbox SET state = $6, next_try_at = now() + make_interval(secs => $7),
-       delivered_at = CASE WHEN $6 = 'delivered' THEN now() ELSE delivered_at END WHERE id = $1`,
-    [row.id, new Date(started), result, httpStatus, deps.now() - started, state, nextInSeconds],
+  const tookMs = deps.now() - started;
+  await written(() =>
+    // One statement: many sources answer at once, and receipts wait for the same connections.
+    deps.pool.query(
+      `WITH logged AS (
+         INSERT INTO attempts (outbox_id, at, result, http_status, took_ms) VALUES ($1, $2, $3, $4, $5))
+       UPDATE outbox SET state = $6, next_try_at = now() + make_interval(secs => $7),
+         delivered_at = CASE WHEN $6 = 'delivered' THEN now() ELSE delivered_at END WHERE id = $1`,
+      [row.id, new Date(started), result, httpStatus, tookMs, state, nextInSeconds],
+    ),
   );
   deps.onAttempt(row.desk_id, delivered);
   return refused || (httpStatus !== null && httpStatus < 500 && httpStatus !== 429);

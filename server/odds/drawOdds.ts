@@ -2,7 +2,7 @@
  * The draws of automatic splits, in a process of their own at low priority: visits never wait for them. Answers one message
  * and ends.
  */
-import { setPriority } from 'node:os';
+import { lowerPriority } from '../jobs/lowPriority.ts';
 import { drawAll, type SplitToDraw } from './drawAll.ts';
 
 const cpuMs = (): number => {
@@ -11,7 +11,7 @@ const cpuMs = (): number => {
 };
 const LOW_PRIORITY = 10;
 
-setPriority(LOW_PRIORITY);
+lowerPriority(LOW_PRIORITY);
 process.once('message', (splits: SplitToDraw[]) => {
   process.send!(drawAll(splits, cpuMs), () => process.disconnect());
 });

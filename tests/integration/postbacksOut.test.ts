@@ -224,3 +224,26 @@ it('of a dead source with thousands waiting delays no other source', async () =>
     dead.close();
   }
 });
+
+it('an answer that a busy database did not take at first is written all the same: the source is asked once', async () => {
+  await desk.pool.query(`
+    CREATE SEQUENCE unwritten;
+    CREATE FUNCTION refuse_once() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
+      IF EXISTS (SELECT 1 FROM outbox WHERE id = NEW.outbox_id AND url LIKE '%/unwritten?%') AND nextval('unwritten') = 1
+      THEN RAISE EXCEPTION 'busy'; END IF;
+      RETURN NEW;
+    END $$;
+    CREATE TRIGGER refuse_once BEFORE INSERT ON attempts FOR EACH ROW EXECUTE FUNCTION refuse_once();`);
+  try {
+    const c = await told(`${origin}/unwritten?u={source_click_id}`);
+    await book(c, await c.send('clk=w'), 'payout=5&status=ok');
+    await until(async () => (await calls(c))[0]?.state === 'delivered', 'delivery');
+    expect(heard.map((h) => h.url)).toEqual(['/unwritten?u=w']);
+    const { rows } = await desk.pool.query<{ n: string }>('SELECT last_value AS n FROM unwritten');
+    expect(rows[0]!.n).toBe('2');
+  } finally {
+    await desk.pool.query(
+      'DROP TRIGGER refuse_once ON attempts; DROP FUNCTION refuse_once; DROP SEQUENCE unwritten',
+    );
+  }
+});
