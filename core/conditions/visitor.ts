@@ -18,6 +18,7 @@ type Asked = Extract<
   | 'browserVersion'
   | 'referrerHost'
   | 'sourceId'
+  | 'broughtBy'
   | 'isUnique'
   | 'costMicros'
   | 'subs'

@@ -2,7 +2,6 @@
  * The error catalogue: one stable code, HTTP status and sentence for whatever the API refuses. Codes are never
  * reused. docs/errors.md is held against this list by a test, both ways.
  */
-import type { PartRecord } from './parts.ts';
 
 export const errorCatalogue = {
   invalid_input: { status: 422, sentence: 'Some fields are not valid.' },
@@ -178,6 +177,13 @@ export const errorCatalogue = {
 
 export type ErrorCode = keyof typeof errorCatalogue;
 
+/** A record that members edit, as it stands: enough to show both versions where two have saved it. */
+export interface StoredRecord {
+  version: number;
+  updatedAt: string;
+  body: { name?: string };
+}
+
 /** RFC 9457 problem document, as every refusal of the API is sent. */
 export interface Problem {
   type: string;
@@ -187,6 +193,6 @@ export interface Problem {
   detail?: string;
   fields?: { path: string; message: string }[];
   /** With `changed_meanwhile`: the record as it stands now, so that both can be shown. */
-  current?: PartRecord;
+  current?: StoredRecord;
   requestId?: string;
 }

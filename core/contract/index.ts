@@ -7,6 +7,7 @@ export * from './networks.ts';
 export * from './sources.ts';
 export * from './offers.ts';
 export * from './landingPages.ts';
+export * from './partners.ts';
 export * from './campaigns.ts';
 export * from './parts.ts';
 export * from './accounts.ts';

@@ -4,10 +4,19 @@ import { campaignInput, type CampaignInput } from './campaigns.ts';
 import { landingPageInput, type LandingPageInput } from './landingPages.ts';
 import { networkInput, type NetworkInput } from './networks.ts';
 import { eventTypeInput, offerInput, type EventTypeInput, type OfferInput } from './offers.ts';
+import { partnerInput, type PartnerInput } from './partners.ts';
 import { isoTime, recordId } from './primitives.ts';
 import { sourceInput, type SourceInput } from './sources.ts';
 
-export const partKinds = ['network', 'source', 'landing-page', 'offer', 'event-type', 'campaign'] as const;
+export const partKinds = [
+  'network',
+  'source',
+  'landing-page',
+  'offer',
+  'event-type',
+  'partner',
+  'campaign',
+] as const;
 export type PartKind = (typeof partKinds)[number];
 
 export const partInputs = {
@@ -16,6 +25,7 @@ export const partInputs = {
   'landing-page': landingPageInput,
   offer: offerInput,
   'event-type': eventTypeInput,
+  partner: partnerInput,
   campaign: campaignInput,
 } as const;
 
@@ -25,6 +35,7 @@ export interface PartBodies {
   'landing-page': LandingPageInput;
   offer: OfferInput;
   'event-type': EventTypeInput;
+  partner: PartnerInput;
   campaign: CampaignInput;
 }
 

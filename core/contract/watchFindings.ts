@@ -51,6 +51,8 @@ export type WatchRun = z.infer<typeof watchRun>;
 
 export const watchRecord = z.object({
   id: recordId,
+  version: z.int().min(1),
+  updatedAt: isoTime,
   body: watchInput,
   lastRun: watchRun.nullable(),
   nextAt: isoTime.nullable(),
@@ -62,6 +64,12 @@ export const watchRecord = z.object({
   waits: z.string(),
 });
 export type WatchRecord = z.infer<typeof watchRecord>;
+
+export const watchChange = z.object({
+  /** The version that the editor saw; a newer one refuses with `changed_meanwhile`. */
+  version: z.int().min(1),
+  body: watchInput,
+});
 
 /** What a watch would find now. */
 export const watchTrial = z.object({

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { dryRun, dryRunInput } from './dryRuns.ts';
 import { nothing, type Endpoint } from './endpoint.ts';
 import { notice } from './notices.ts';
-import { watchFinding, watchRecord, watchRun, watchTrial } from './watchFindings.ts';
+import { watchChange, watchFinding, watchRecord, watchRun, watchTrial } from './watchFindings.ts';
 import { watchInput } from './watches.ts';
 
 export const watchEndpoints = {
@@ -68,9 +68,9 @@ export const watchEndpoints = {
     group: 'Watches',
     summary: 'Change a watch, or switch it on or off.',
     least: 'editor',
-    body: watchInput,
+    body: watchChange,
     answer: watchRecord,
-    refuses: ['not_found'],
+    refuses: ['not_found', 'changed_meanwhile'],
   },
   removeWatch: {
     method: 'delete',

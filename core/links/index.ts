@@ -21,6 +21,7 @@ export * from './jsonList.ts';
 export * from './postbackBody.ts';
 export * from './jsonDepth.ts';
 export * from './arrival.ts';
+export * from './partnerLink.ts';
 export * from './destination.ts';
 export * from './filledLink.ts';
 export * from './hopChanges.ts';

@@ -29,7 +29,7 @@ export function dimensionText(
   named: (id: string) => string,
 ): string {
   if (value === '') return '';
-  const isRecord = ['campaign', 'source', 'network', 'offer', 'landing-page', 'branch'].includes(
+  const isRecord = ['campaign', 'source', 'network', 'offer', 'landing-page', 'branch', 'partner'].includes(
     dimension.of,
   );
   return isRecord ? named(value) || value : value;

@@ -26,6 +26,7 @@ export const relations: Record<PartKind, readonly Relation[]> = {
     { path: 'conversionsFrom[].eventTypeId', to: 'event-type' },
   ],
   'event-type': [],
+  partner: [],
   campaign: [
     { path: 'sourceId', to: 'source' },
     { path: 'offerId', to: 'offer' },
@@ -34,6 +35,7 @@ export const relations: Record<PartKind, readonly Relation[]> = {
     { path: 'routing.branches[].pairings[].landingPageId', to: 'landing-page' },
     { path: 'routing.branches[].pairings[].offerIds[]', to: 'offer' },
     { path: 'routing.branches[].when', asked: 'source_id', to: 'source' },
+    { path: 'routing.branches[].when', asked: 'brought_by', to: 'partner' },
     { path: 'routing.branches[].when', asked: SEEN_OFFER, to: 'offer' },
     { path: 'routing.otherwise.pairings[].landingPageId', to: 'landing-page' },
     { path: 'routing.otherwise.pairings[].offerIds[]', to: 'offer' },

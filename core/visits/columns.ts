@@ -30,6 +30,7 @@ export type DimensionOf =
   | 'offer'
   | 'landing-page'
   | 'branch'
+  | 'partner'
   | 'pairing';
 
 export interface Dimension {
@@ -90,6 +91,12 @@ export const visitColumns = {
   /** The source's account in which the campaign runs, by its name; empty: the source's own. */
   accountId: text('account_id', by('Account')),
   adFormat: text('ad_format', by('Ad format')),
+  /** The partner who sent the visitor; empty for everybody else's. */
+  broughtBy: text('brought_by', {
+    ...by('Partner', 'partner'),
+    ...asked('Partner', 'record'),
+    token: 'partner_id',
+  }),
   fate: { name: 'fate', type: 'text', unknown: 'sent', ...by('Where it went') } as VisitColumn<VisitFate>,
   branchId: text('branch_id', by('Branch', 'branch')),
   pairingId: text('pairing_id', by('Pairing', 'pairing')),

@@ -10,6 +10,7 @@ import { nowhere } from './visitor.ts';
 
 const NOW = Date.parse('2026-11-25T12:00:00Z');
 const ID = '01M8ZZZZZZ0123456789ABCDEF';
+const PARTNER = '01M8PARTNER0123456789ABCDE';
 
 function campaign(link: string, source: object = {}, cost: object = { costModel: 'link' }): CompiledCampaign {
   const raw = (kind: PartKind, id: string, name: string, body: unknown): RawPart => ({
@@ -90,6 +91,7 @@ const build = (c: CompiledCampaign, query: string, botList?: CompiledBotList) =>
       }),
       botList,
       sentTo: (offerId) => sentTo.push(offerId),
+      isPartner: (id) => id === PARTNER,
       findPlace: () => ({ ...nowhere, country: 'NL' }),
       memory: new Memory({ today: Buffer.alloc(32), yesterday: Buffer.alloc(32) }),
       newId: () => ID,
@@ -138,6 +140,25 @@ describe('the cost of a visit', () => {
     expect(build(campaign('https://o.example/', { decimalMark: ',' }), 'bid=1.234,5').costMicros).toBe(
       1_234_500_000n,
     );
+  });
+});
+
+describe('the partner of a visit', () => {
+  const brought = (query: string, source = {}) => {
+    const { broughtBy, notes } = build(campaign('https://o.example/', source), query);
+    return [broughtBy, [...notes].filter((note) => note === 'unknown_partner')];
+  };
+  it('is the one whose link it was', () => {
+    expect(brought(`bid=1&partner=${PARTNER}`)).toEqual([PARTNER, []]);
+    expect(brought('bid=1')).toEqual(['', []]);
+    expect(brought('bid=1&partner=')).toEqual(['', []]);
+  });
+  it('is nobody where the desk has no such partner, and the visit says so', () => {
+    expect(brought('bid=1&partner=01M8NOBODY')).toEqual(['', ['unknown_partner']]);
+  });
+  it('is not what a source means by a parameter of this name', () => {
+    const parameters = [{ parameter: 'partner', macro: '[p]', role: 'sub', sub: 'publisher' }];
+    expect(brought(`partner=${PARTNER}`, { parameters })).toEqual(['', []]);
   });
 });
 

@@ -7,7 +7,12 @@ import {
   presence,
   type ParsedQuery,
 } from '@tracheon/core/links';
-import { MAX_RAW_QUERY_BYTES, MAX_VALUE_BYTES, type SourceInput } from '@tracheon/core/contract';
+import {
+  MAX_RAW_QUERY_BYTES,
+  MAX_VALUE_BYTES,
+  PARTNER_PARAMETER,
+  type SourceInput,
+} from '@tracheon/core/contract';
 import { parseCost, type Micros } from '@tracheon/core/money';
 import type { RoutingVisitor, VisitFacts, VisitorHistory } from '@tracheon/core/conditions';
 import type { VisitRecord } from '../events/rows.ts';
@@ -49,6 +54,8 @@ export interface VisitSurroundings {
   findPlace: FindPlace;
   /** What the desk takes for bots besides; undefined: nothing. */
   botList: CompiledBotList | undefined;
+  /** A partner of this desk. */
+  isPartner: (id: string) => boolean;
   memory: Memory;
   newId: (nowMs: number) => string;
   now: number;
@@ -87,7 +94,8 @@ export function buildVisit(
   const hashed = around.memory.visit(campaign.id, request.address, userAgent, now, remembered);
   const cost = isRepeat || isTest ? 0n : visitCost(campaign, told.cost, notes);
   const unique = !request.hasCookie && hashed.unique;
-  const facts = factsOf(campaign, request, place, agent, told, unique, cost);
+  const broughtBy = partnerOf(campaign.source.body, query, around.isPartner, notes);
+  const facts = factsOf(campaign, request, place, agent, told, broughtBy, unique, cost);
   const target = around.route({
     visit: facts,
     address: request.address,
@@ -108,6 +116,7 @@ export function buildVisit(
     sourceId: campaign.source.id,
     accountId: campaign.account,
     adFormat: campaign.adFormat,
+    broughtBy,
     fate,
     branchId,
     pairingId: pairing.id,
@@ -168,6 +177,7 @@ const factsOf = (
   place: Place,
   agent: Agent,
   told: Told,
+  broughtBy: string,
   isUnique: boolean,
   costMicros: Micros | null,
 ): VisitFacts => ({
@@ -185,11 +195,27 @@ const factsOf = (
   browserVersion: agent.browserVersion,
   referrerHost: cleanText(readHost(request.referrer)),
   sourceId: campaign.source.id,
+  broughtBy,
   isUnique,
   costMicros,
   subs: told.subs,
 });
 const NO_NOTES: string[] = [];
+
+/** Whose link it was; empty for nobody's. A source that has a parameter of this name means something else by it. */
+function partnerOf(
+  source: SourceInput,
+  query: ParsedQuery,
+  isPartner: VisitSurroundings['isPartner'],
+  notes: Set<string>,
+): string {
+  const told = query.values.get(PARTNER_PARAMETER);
+  if (told === undefined || told === '' || source.parameters.some((p) => p.parameter === PARTNER_PARAMETER))
+    return '';
+  if (isPartner(told)) return told;
+  notes.add('unknown_partner');
+  return '';
+}
 
 interface Told {
   clickId: string;

@@ -222,6 +222,7 @@ export function surroundings(
     route: (visitor) => route(campaign, deps.snapshot(), { visitor, before, random, oddsOf }, deps.isCapped),
     findPlace: deps.findPlace,
     botList: deps.snapshot().botLists.get(campaign.deskId),
+    isPartner: (id) => deps.snapshot().partners.get(id) === campaign.deskId,
     memory: deps.memory,
     newId: deps.newId,
     now,

@@ -45,6 +45,8 @@ import * as noticesOut from './migrations/0041-notices-out.ts';
 import * as signalWatches from './migrations/0042-signal-watches.ts';
 import * as history from './migrations/0043-history.ts';
 import * as lookedAt from './migrations/0044-looked-at.ts';
+import * as watchVersions from './migrations/0045-watch-versions.ts';
+import * as partners from './migrations/0046-partners.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -96,6 +98,8 @@ export const migrations = [
   { name: '0042-signal-watches', ...signalWatches },
   { name: '0043-history', ...history },
   { name: '0044-looked-at', ...lookedAt },
+  { name: '0045-watch-versions', ...watchVersions },
+  { name: '0046-partners', ...partners },
 ];
 
 export class MigrationFailed extends Error {

@@ -36,7 +36,10 @@ const problemSchema: Json = {
         properties: { path: { type: 'string' }, message: { type: 'string' } },
       },
     },
-    current: { $ref: '#/components/schemas/Part', description: 'The record as it stands now.' },
+    current: {
+      anyOf: [{ $ref: '#/components/schemas/Part' }, { type: 'object' }],
+      description: 'The record as it stands now.',
+    },
     requestId: { type: 'string' },
   },
 };

@@ -94,14 +94,36 @@ async function loadPartners(client: Reads, wanted: readonly VisitName[]): Promis
     [wanted.map((w) => w.deskId), wanted.map((w) => partnerIn(w.clickId).offerId)],
   );
   const offers = new Map(rows.map((r) => [`${r.desk_id}|${r.id}`, r]));
+  const recordOf = await partnerRecords(client, wanted);
   return wanted.flatMap(({ deskId, clickId }) => {
     const { offerId, partner } = partnerIn(clickId);
     const offer = offers.get(`${deskId}|${offerId}`);
     if (!offer) return [];
     return [
-      { ...standingFor(deskId, clickId, offer), ownedBy: 'partner' as const, partnerId: partner, offerId },
+      {
+        ...standingFor(deskId, clickId, offer),
+        ownedBy: 'partner' as const,
+        partnerId: partner,
+        broughtBy: recordOf(deskId, partner),
+        offerId,
+      },
     ];
   });
+}
+
+/** The record of the partner who has this ID, or is known by it; empty: the desk has none. */
+async function partnerRecords(
+  client: Reads,
+  wanted: readonly VisitName[],
+): Promise<(deskId: string, told: string) => string> {
+  const { rows } = await client.query<{ desk_id: string; told: string; id: string }>(
+    `SELECT w.desk_id, w.told, p.id FROM unnest($1::text[], $2::text[]) AS w (desk_id, told)
+     JOIN parts p ON p.desk_id = w.desk_id AND p.kind = 'partner'
+       AND (p.id = w.told OR p.body->'knownAs' @> to_jsonb(w.told))`,
+    [wanted.map((w) => w.deskId), wanted.map((w) => partnerIn(w.clickId).partner)],
+  );
+  const found = new Map(rows.map((r) => [JSON.stringify([r.desk_id, r.told]), r.id]));
+  return (deskId, told) => found.get(JSON.stringify([deskId, told])) ?? '';
 }
 
 const standingFor = (deskId: string, id: string, { networkId, conversionsFrom }: OfOffer): OwningVisit => ({

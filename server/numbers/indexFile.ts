@@ -8,7 +8,7 @@ import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 
 /** Of the layout; an index of another one is built anew. */
-export const INDEX_VERSION = '8';
+export const INDEX_VERSION = '9';
 /** Named sub-IDs and extras of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
 export const MAX_NAMES = 200;
 /** One core is left to visits. */

@@ -122,6 +122,10 @@ export async function loadSealed(
     subs: new Set(names.map((n) => n.name)),
     extras: new Set(),
   });
+  const columns = await index.rows<{ column_name: string }>(`DESCRIBE SELECT * FROM read_parquet(${from})`);
+  const inFile = new Set(columns.map((c) => c.column_name));
+  // Days that were sealed before there was such a dimension know nothing of it.
+  const written = plain.map((name) => (inFile.has(name) ? name : `''`));
   const start = Date.parse(day);
   // A desk may have more names than there is room for.
   const known = [...subs].filter(([name]) => names.some((n) => n.name === name));
@@ -129,7 +133,7 @@ export async function loadSealed(
     await index.feeding.run(`DELETE FROM ${visits} WHERE ${ofDay(day)}`);
     await index.feeding.run(
       `INSERT INTO ${visits} (id_ms, id_a, id_b, id_c, ${plain.join(', ')}, flags, ${known.map(([, column]) => `${column}, `).join('')}set_micros, set_currency)
-       SELECT least(greatest(visit_at, ${start}), ${start + DAY_MS - 1}), 0, 0, n, ${plain.join(', ')}, flags,
+       SELECT least(greatest(visit_at, ${start}), ${start + DAY_MS - 1}), 0, 0, n, ${written.join(', ')}, flags,
          ${known.map(([name]) => `map_extract_value(subs, ${text(name)}), `).join('')}NULL, NULL
        FROM read_parquet(${from}) ORDER BY n`,
     );

@@ -19,6 +19,7 @@ import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
 import { bringAlong, takeOver, type Follower } from './sharedRoutings.ts';
 import { noteCostChange } from './costChange.ts';
+import { attachConversions } from './partnerIds.ts';
 import { checkReferences, storeLinks, usedBy } from './references.ts';
 
 /** Wire keys are short enough to type, too many to guess: 12 characters of 32 are 60 bits. */
@@ -315,6 +316,7 @@ export const kindWord: Record<PartKind, string> = {
   'landing-page': 'landing page',
   offer: 'offer',
   'event-type': 'event type',
+  partner: 'partner',
   campaign: 'campaign',
 };
 
@@ -326,6 +328,7 @@ async function remember(
 ): Promise<void> {
   if (row.kind === 'campaign')
     await noteCostChange(models, { ...row, body: row.body as CampaignInput }, transaction);
+  if (row.kind === 'partner') await attachConversions(models, row, transaction);
   await models.PartVersion.create(
     {
       partId: row.id,

@@ -10,6 +10,7 @@ import {
   type OfferInput,
   type PartBodies,
   type PartKind,
+  type PartnerInput,
   type SourceInput,
 } from '@tracheon/core/contract';
 import { checkLink, outgoingLink } from '@tracheon/core/links';
@@ -18,6 +19,7 @@ import { conditionTroubles } from '@tracheon/core/conditions';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { lockWords } from '../db/transaction.ts';
 import { Problem } from '../problems/problem.ts';
+import { partnerIdTroubles } from './partnerIds.ts';
 
 type FieldMessage = { path: string; message: string };
 
@@ -129,6 +131,8 @@ export async function checkReferences(
         fields: [{ path: 'word', message: 'Another event type already uses this word.' }],
       });
   }
+  if (kind === 'partner')
+    fields.push(...(await partnerIdTroubles(models, deskId, body as PartnerInput, id, transaction)));
   if (fields.length > 0) throw new Problem('invalid_input', { fields });
 }
 

@@ -1,5 +1,5 @@
 /** A refusal with its code from the catalogue; the last handler turns it into a problem document (RFC 9457). */
-import { errorCatalogue, type ErrorCode, type PartRecord } from '@tracheon/core/contract';
+import { errorCatalogue, type ErrorCode, type StoredRecord } from '@tracheon/core/contract';
 import type { z } from 'zod';
 
 export class Problem extends Error {
@@ -8,7 +8,7 @@ export class Problem extends Error {
     readonly more: {
       detail?: string;
       fields?: { path: string; message: string }[];
-      current?: PartRecord;
+      current?: StoredRecord;
     } = {},
   ) {
     super(errorCatalogue[code].sentence);

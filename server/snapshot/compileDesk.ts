@@ -110,6 +110,7 @@ export function compileDesk(raw: DeskConfiguration, last: CompiledDesk | null): 
     campaignsById,
     intakes: compileIntakes(of('network'), raw.oldKeys, workshop),
     offers: compiledOnes(of('offer'), (o) => o.id, offer, last?.offers),
+    partners: new Map(of('partner').map((p) => [p.id, p.deskId])),
     landings: compiledOnes(of('landing-page'), (p) => p.key, landing, last?.landings),
     deskFallbacks: deskFallback(raw, last),
     botLists: botLists(raw, workshop, last),

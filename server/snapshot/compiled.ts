@@ -118,6 +118,8 @@ export interface Lookups {
   intakes: ReadonlyMap<string, IntakeEndpoint>;
   /** All offers, those of clicks on pages whose campaign has another one by now included. */
   offers: ReadonlyMap<string, CompiledOffer>;
+  /** Desks of partners by the partner's ID: a link of any campaign of that desk may name it. */
+  partners: ReadonlyMap<string, string>;
   /** Landing pages by key: buttons know nothing else. */
   landings: ReadonlyMap<string, CompiledLanding>;
   /** Where a desk's visitors go when nothing else takes them, by desk. */
@@ -138,6 +140,7 @@ const noLookups: Lookups = {
   campaignsById: new Map(),
   intakes: new Map(),
   offers: new Map(),
+  partners: new Map(),
   landings: new Map(),
   deskFallbacks: new Map(),
   botLists: new Map(),

@@ -61,8 +61,8 @@ export function watchRoutes(mount: Mount, { pool, models, config, news, now }: A
     dryRuns.stop(deskId, id);
     return Promise.resolve({});
   });
-  mount('changeWatch', async ({ signed, id, body }) =>
-    changed(pool, signed.deskId, await saveWatch(pool, signed, id, body)),
+  mount('changeWatch', async ({ signed, id, body: { version, body } }) =>
+    changed(pool, signed.deskId, await saveWatch(pool, signed, { id, version }, body)),
   );
   mount('removeWatch', async ({ signed: { deskId }, id }) => {
     await removeWatch(pool, deskId, id);

@@ -21,6 +21,8 @@ export interface WatchRow {
   next_at: Date | null;
   waits: string;
   changed_by: string;
+  version: number;
+  updated_at: Date;
 }
 const asWatch = (row: WatchRow): WatchRow => ({ ...row, body: watchInput.parse(row.body) });
 
@@ -43,26 +45,27 @@ export async function dueWatches(db: Reads, nowMs: number): Promise<WatchRow[]> 
 }
 
 const UNIQUE_VIOLATION = '23505';
-/** A watch that is switched on looks at once. */
+/** A watch that is switched on looks at once. `was`: the one that is changed, by the version that the member saw. */
 export async function saveWatch(
   pool: Pool,
   by: { deskId: string; memberId: string },
-  id: string | null,
+  was: { id: string; version: number } | null,
   body: WatchInput,
 ): Promise<string> {
-  const watchId = id ?? ulid();
+  const watchId = was?.id ?? ulid();
   const nextAt = body.isOn ? new Date() : null;
   await checkParts(pool, by.deskId, body);
-  if (id === null) await refuseTooMany(pool, by.deskId);
-  const before = id === null ? null : await oneWatch(pool, by.deskId, id);
+  if (was === null) await refuseTooMany(pool, by.deskId);
+  const before = was && (await oneWatch(pool, by.deskId, was.id));
   try {
     const { rowCount } = await pool.query(
-      id === null
+      was === null
         ? `INSERT INTO watches (id, desk_id, body, next_at, changed_by) VALUES ($1, $2, $3, $4, $5)`
-        : `UPDATE watches SET body = $3, next_at = $4, waits = '', changed_by = $5 WHERE id = $1 AND desk_id = $2`,
-      [watchId, by.deskId, JSON.stringify(body), nextAt, by.memberId],
+        : `UPDATE watches SET body = $3, next_at = $4, waits = '', changed_by = $5, version = version + 1, updated_at = now()
+           WHERE id = $1 AND desk_id = $2 AND version = $6`,
+      [watchId, by.deskId, JSON.stringify(body), nextAt, by.memberId, ...(was ? [was.version] : [])],
     );
-    if (rowCount === 0) throw new Problem('not_found');
+    if (rowCount === 0) throw await changedMeanwhile(pool, by.deskId, watchId);
     if (before && isOtherQuestion(before.body, body)) await endFindings(pool, watchId);
   } catch (error) {
     if ((error as { code?: string }).code !== UNIQUE_VIOLATION) throw error;
@@ -71,6 +74,13 @@ export async function saveWatch(
     });
   }
   return watchId;
+}
+
+async function changedMeanwhile(pool: Pool, deskId: string, id: string): Promise<Problem> {
+  const { version, updated_at, body } = await oneWatch(pool, deskId, id);
+  return new Problem('changed_meanwhile', {
+    current: { version, updatedAt: updated_at.toISOString(), body },
+  });
 }
 
 /** What it found under another subject, source or act is nothing to decide on any more; what was done can still be undone. */
@@ -164,6 +174,8 @@ export async function listWatches(pool: Pool, deskId: string, id = ''): Promise<
   const last = new Map(runs.map((r) => [r.watch_id, asRun(r)]));
   return rows.map((row) => ({
     id: row.id,
+    version: row.version,
+    updatedAt: row.updated_at.toISOString(),
     body: watchInput.parse(row.body),
     lastRun: last.get(row.id) ?? null,
     nextAt: row.next_at?.toISOString() ?? null,

@@ -179,7 +179,9 @@ export class WatchDesk {
       decision,
     });
   async off(watch: WatchRecord): Promise<void> {
-    await this.desk.owner.put(`/watches/${watch.id}`, { ...watch.body, isOn: false });
+    const all = await this.desk.owner.get<{ rows: WatchRecord[] }>('/watches');
+    const { version, body } = all.body.rows.find((w) => w.id === watch.id)!;
+    await this.desk.owner.put(`/watches/${watch.id}`, { version, body: { ...body, isOn: false } });
   }
   async notices(watch: WatchRecord): Promise<Notice[]> {
     const { body } = await this.desk.owner.get<{ notices: Notice[] }>('/notices');

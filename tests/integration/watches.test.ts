@@ -145,7 +145,10 @@ describe('a watch over sites', () => {
     expect(await w.listed(own)).toEqual([]);
     expect((await w.decide(asked[0]!, 'undo')).status).toBe(409);
     // Asked another question, it has nothing left to decide of the first one.
-    await desk.owner.put(`/watches/${asking.id}`, { ...asking.body, subject: 'offer_id', act: 'notify' });
+    await desk.owner.put(`/watches/${asking.id}`, {
+      version: asking.version,
+      body: { ...asking.body, subject: 'offer_id', act: 'notify' },
+    });
     expect((await w.decide(asked[0]!, 'act')).status).toBe(409);
     await w.off(asking);
     w.nowMs = Date.now() + HOUR_MS / 2;
@@ -157,6 +160,29 @@ describe('a watch over sites', () => {
     expect(findings.every((f) => f.state === 'asked' && f.why.includes('need repair'))).toBe(true);
     expect(runs[0]!.note).toContain('It asks instead of acting.');
     await w.off(acting);
+  });
+
+  it('is not saved over what another member has saved since: both are shown', async () => {
+    const watch = await w.add(w.watchOn(of, { act: 'notify' }));
+    const save = (version: number, windowHours: number) =>
+      desk.owner.put<ProblemDocument & WatchRecord>(`/watches/${watch.id}`, {
+        version,
+        body: { ...watch.body, windowHours },
+      });
+    const both = await Promise.all([save(watch.version, 24), save(watch.version, 36)]);
+    expect(both.map((a) => a.status).sort()).toEqual([200, 409]);
+    const saved = both.find((a) => a.status === 200)!.body;
+    const late = both.find((a) => a.status === 409)!.body;
+    expect(late).toMatchObject({
+      code: 'changed_meanwhile',
+      current: { version: watch.version + 1, updatedAt: saved.updatedAt, body: saved.body },
+    });
+    // Over it, on purpose.
+    expect((await save(watch.version + 1, 48)).body).toMatchObject({
+      version: watch.version + 2,
+      body: { windowHours: 48 },
+    });
+    await w.off(watch);
   });
 
   it('is looked at once, however many look at the same time', async () => {

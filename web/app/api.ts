@@ -9,8 +9,8 @@ import {
   type EndpointOf,
   type ErrorCode,
   type PartKind,
-  type PartRecord,
   type Problem,
+  type StoredRecord,
 } from '@tracheon/core/contract';
 import type { z } from 'zod';
 
@@ -20,7 +20,7 @@ export class ApiError extends Error {
     message: string,
     readonly fields: { path: string; message: string }[] = [],
     /** With `changed_meanwhile`: the record as it stands now. */
-    readonly current: PartRecord | null = null,
+    readonly current: StoredRecord | null = null,
   ) {
     super(message);
   }

@@ -72,7 +72,7 @@ const routes: RouteRecordRaw[] = [
   },
   { path: '/parts', redirect: '/parts/network' },
   {
-    path: '/parts/:kind(network|source|landing-page|offer|event-type)',
+    path: '/parts/:kind(network|source|landing-page|offer|event-type|partner)',
     component: () => import('../features/parts/PartsPage.vue'),
     meta: { title: 'Parts' },
   },

@@ -2,7 +2,7 @@
 /** Another member saved this record meanwhile: both versions, field by field, and the two ways on. */
 import ListTable from '../ui/ListTable.vue';
 import Button from 'primevue/button';
-import type { PartRecord } from '@tracheon/core/contract';
+import type { StoredRecord } from '@tracheon/core/contract';
 import { CircleAlert } from '@lucide/vue';
 import { computed } from 'vue';
 import { useParts } from '../app/parts.ts';
@@ -10,7 +10,7 @@ import { useSession } from '../app/session.ts';
 import { differences } from './differences.ts';
 import { moment } from '../ui/format.ts';
 
-const props = defineProps<{ mine: object; theirs: PartRecord }>();
+const props = defineProps<{ mine: object; theirs: StoredRecord }>();
 defineEmits<{ takeTheirs: []; keepMine: [] }>();
 const parts = useParts();
 const session = useSession();

@@ -24,6 +24,7 @@ const words: Record<PartKind, string> = {
   'landing-page': 'landing page',
   offer: 'offer',
   'event-type': 'event type',
+  partner: 'partner',
   campaign: 'campaign',
 };
 const taken = ref(false);

@@ -7,7 +7,7 @@
  */
 import { reactive, ref, shallowRef, watch } from 'vue';
 import type { z } from 'zod';
-import type { PartRecord } from '@tracheon/core/contract';
+import type { StoredRecord } from '@tracheon/core/contract';
 import { ApiError } from '../app/api.ts';
 import { keptDraft } from './keptDraft.ts';
 import { copy, fieldMessages, useChecked, type Meant } from './useChecked.ts';
@@ -79,7 +79,7 @@ export function useDraftForm<T extends object>(
   const saving = ref(false);
   const serverErrors = ref<Record<string, string>>({});
   const failure = ref('');
-  const conflict = shallowRef<PartRecord | null>(null);
+  const conflict = shallowRef<StoredRecord | null>(null);
   const { checked, errors, isRight, resolver } = useChecked(schema, body, meant, serverErrors);
   /** What to show beside a field: nothing before it was touched, unless saving was tried. */
   const error = (path: string): string | undefined =>

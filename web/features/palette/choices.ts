@@ -21,6 +21,7 @@ const partWords = {
   'landing-page': 'landing page',
   offer: 'offer',
   'event-type': 'event type',
+  partner: 'partner',
 } as const;
 const places: [string, string][] = [
   ['Today', '/today'],

@@ -8,6 +8,7 @@ const guides: [RegExp, string][] = [
   [/^\/parts\/landing-page/, 'landing-page'],
   [/^\/parts\/offer/, 'offer'],
   [/^\/parts\/event-type/, 'event-type'],
+  [/^\/parts\/partner/, 'partner'],
   [/^\/campaigns\/[^/]+\/routing/, 'routing'],
   [/^\/campaigns\/./, 'campaign'],
   [/^\/campaigns/, 'campaigns'],

@@ -43,6 +43,8 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
     ]
       .filter(Boolean)
       .join(' · '),
+  partner: ({ body }) =>
+    [body.email, ...body.knownAs.map((told) => `also ${told}`)].filter(Boolean).join(' · '),
   campaign: ({ body }, byId) =>
     [body.sourceId, ...landingPagesOf(body), ...offersOf(body)]
       .filter(Boolean)

@@ -5,6 +5,7 @@ import EventTypeForm from './EventTypeForm.vue';
 import LandingPageForm from './LandingPageForm.vue';
 import NetworkForm from './NetworkForm.vue';
 import OfferForm from './OfferForm.vue';
+import PartnerForm from './PartnerForm.vue';
 import SourceForm from './SourceForm.vue';
 
 export type Kind = Exclude<PartKind, 'campaign'>;
@@ -46,5 +47,12 @@ export const kinds: Record<
     says: 'What networks pay for (sales, sign-ups, upsells) and how each counts.',
     example: 'Upsell: may repeat, Counts as revenue but not as a conversion.',
     form: EventTypeForm,
+  },
+  partner: {
+    word: 'partner',
+    many: 'Partners',
+    says: 'People and companies that send visitors to your own offers.',
+    example: 'Bittern Media, with a link of its own for each campaign.',
+    form: PartnerForm,
   },
 };

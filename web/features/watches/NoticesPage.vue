@@ -36,6 +36,12 @@ const load = (): Promise<void> =>
   );
 onMounted(load);
 onNews(['watches'], load);
+/** What became of the last one is still to be read when nothing is left to decide. */
+const hasDecided = ref(false);
+function decided(): void {
+  hasDecided.value = true;
+  void load();
+}
 const unread = computed(() => notices.value.filter((n) => !n.isRead));
 const shown = computed(() => {
   const text = search.value.trim().toLowerCase();
@@ -58,7 +64,7 @@ useKeys([{ key: 'r', words: 'Mark all notices as read', run: () => void readAll(
   <WatchesNav class="bar" />
   <StateBlock v-if="state !== 'ready'" :state="state" :words="failure" @again="load" />
   <template v-else>
-    <section v-if="asked.length" class="sheet" aria-label="To decide">
+    <section v-if="asked.length || hasDecided" class="sheet" aria-label="To decide">
       <h2 class="listHead">To decide</h2>
       <FindingsTable
         :findings="asked"
@@ -67,7 +73,7 @@ useKeys([{ key: 'r', words: 'Mark all notices as read', run: () => void readAll(
         failure=""
         empty="Nothing to decide"
         with-watch
-        @changed="load"
+        @changed="decided"
         @again="load"
       />
     </section>

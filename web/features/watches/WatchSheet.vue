@@ -42,7 +42,7 @@ const form = useDraftForm(
   watchInput,
   blankWatch(),
   `watch.${props.watch?.id ?? 'new'}`,
-  props.watch ? { version: 1, body: props.watch.body } : undefined,
+  props.watch ?? undefined,
 );
 const { body, error } = form;
 const named = (kind: 'source' | 'campaign', all: string) => [
@@ -94,12 +94,11 @@ async function tryIt(): Promise<void> {
   }
 }
 async function save(): Promise<void> {
-  const isSaved = await form.save(async () => {
-    const sent = watchInput.parse(body);
-    await (props.watch
-      ? ask('changeWatch', { id: props.watch.id, body: sent })
-      : ask('addWatch', { body: sent }));
-  });
+  const isSaved = await form.save((sent, version) =>
+    props.watch
+      ? ask('changeWatch', { id: props.watch.id, body: { version, body: sent } })
+      : ask('addWatch', { body: sent }),
+  );
   if (!isSaved) return;
   emit('saved');
   close(false);

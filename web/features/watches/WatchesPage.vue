@@ -58,7 +58,12 @@ async function act(work: () => Promise<unknown>): Promise<void> {
   await load();
 }
 const turn = (w: WatchRecord): Promise<void> =>
-  act(() => ask('changeWatch', { id: w.id, body: { ...w.body, isOn: w.nextAt === null } }));
+  act(() =>
+    ask('changeWatch', {
+      id: w.id,
+      body: { version: w.version, body: { ...w.body, isOn: w.nextAt === null } },
+    }),
+  );
 function askRemove(w: WatchRecord): void {
   confirm.require({
     header: `Delete the watch “${w.body.name}”?`,

@@ -17,10 +17,16 @@ const values = defineModel<string[]>({ required: true });
 const parts = useParts();
 const DEVICES = ['phone', 'tablet', 'desktop', 'tv', 'console', 'watch', 'other'];
 const kind = computed(() => conditionField(props.leaf.on)?.kind ?? 'text');
+const recordChoices = computed(() => {
+  const of = props.leaf.on === 'brought_by' ? 'partner' : 'source';
+  const records = parts.of(of).map((p) => ({ value: p.id, label: p.body.name }));
+  return of === 'partner' ? [...records, { value: '', label: 'no partner' }] : records;
+});
 /** A short closed list. */
 const choices = computed(() => {
   if (props.leaf.op !== 'is') return null;
   if (kind.value === 'offers') return parts.of('offer').map((o) => ({ value: o.id, label: o.body.name }));
+  if (kind.value === 'record') return recordChoices.value;
   if (kind.value === 'weekday') return [...weekdayChoices];
   if (kind.value === 'hour') return [...hourChoices];
   if (props.leaf.on === 'device')

@@ -1,0 +1,70 @@
+<script setup lang="ts">
+/** A partner: who it is, the IDs under which advertisers tell its conversions, and the links that it is given. */
+import InputText from 'primevue/inputtext';
+import Textarea from 'primevue/textarea';
+import { partnerInput, wholeBody, type PartRecord } from '@tracheon/core/contract';
+import { computed, ref } from 'vue';
+import { useSession } from '../../app/session.ts';
+import DraftSheet from '../../shared/DraftSheet.vue';
+import NameField from '../../shared/NameField.vue';
+import TagsField from '../../shared/TagsField.vue';
+import { usePartForm } from '../../shared/usePartForm.ts';
+import FormField from '../../ui/FormField.vue';
+import LinesField from '../../ui/LinesField.vue';
+import PartnerLinks from './PartnerLinks.vue';
+
+const props = defineProps<{ part?: PartRecord<'partner'> }>();
+const open = defineModel<boolean>('open', { required: true });
+const emit = defineEmits<{ saved: [record: PartRecord] }>();
+const session = useSession();
+const form = usePartForm('partner', partnerInput, wholeBody('partner', { name: '' }), props.part);
+const { body, error } = form;
+const saved = ref<PartRecord<'partner'> | undefined>(props.part);
+const idsError = computed(() => body.knownAs.map((_, i) => error(`knownAs.${i}`)).find(Boolean));
+async function save(): Promise<void> {
+  const record = await form.save();
+  if (!record) return;
+  // A new partner's links are what one wants next.
+  const isNew = saved.value === undefined;
+  saved.value = record;
+  emit('saved', record);
+  if (!isNew) open.value = false;
+}
+</script>
+<template>
+  <DraftSheet
+    v-model:open="open"
+    :title="part ? part.body.name : 'New partner'"
+    says="A partner sends visitors to your own offers and is paid for their conversions."
+    :form="form"
+    :action="part ? 'Save' : 'Create partner'"
+    :read-only="!session.canEdit"
+    :save="save"
+  >
+    <template #before>
+      <PartnerLinks v-if="saved" :part="saved" />
+    </template>
+    <NameField v-model="body.name" kind="partner" :error="error('name')" :except="part?.id" />
+    <FormField v-slot="{ id, invalid, described }" label="E-mail address" :error="error('email')">
+      <InputText
+        :id="id"
+        v-model="body.email"
+        autocomplete="off"
+        :invalid="invalid"
+        :aria-describedby="described"
+      />
+    </FormField>
+    <LinesField
+      v-model="body.knownAs"
+      label="Other IDs of this partner"
+      hint="IDs that advertisers use for this partner in their postbacks. One per line. Conversions that already arrived with such an ID move to this partner."
+      mono
+      :error="idsError ?? error('knownAs')"
+    />
+    <TagsField v-model="body.tags" :error="error('tags')" />
+    <FormField v-slot="{ id }" label="Notes">
+      <Textarea :id="id" v-model="body.notes" rows="2" />
+    </FormField>
+  </DraftSheet>
+</template>
+<style scoped src="./partForm.css"></style>
