@@ -85,7 +85,7 @@ async function describeVisit(pool: Pool, place: string[]): Promise<WholeVisit['d
   }>(
     `SELECT to_jsonb(v) AS values,
        (SELECT c.body FROM parts c WHERE c.desk_id = v.desk_id AND c.id = v.campaign_id) AS campaign, (SELECT jsonb_object_agg(p.id, p.name) FROM parts p WHERE p.desk_id = v.desk_id
-       AND p.id IN (v.campaign_id, v.source_id, v.network_id, v.offer_id, v.landing_id)) AS names
+       AND p.id IN (v.campaign_id, v.source_id, v.network_id, v.offer_id, v.landing_id, v.brought_by)) AS names
      FROM visits v WHERE v.desk_id = $1 AND v.day = $2 AND v.id = $3`,
     place,
   );

@@ -158,9 +158,11 @@ test('a page loses its button and an offer ends: told by e-mail, the campaign pa
   const looks = page.getByRole('table', { name: 'What Tracheon looks for' });
   const look = async (kind: string): Promise<void> => {
     const button = looks.getByRole('button', { name: `Look now: ${kind}` });
-    const asked = page.waitForResponse((r) => r.url().endsWith('/signals/look'));
-    await button.click();
-    await asked;
+    // What is found moves the table, and what moves while it is clicked is missed.
+    await expect(async () => {
+      const asked = page.waitForResponse((r) => r.url().endsWith('/signals/look'), { timeout: 10_000 });
+      await Promise.all([asked, button.click()]);
+    }).toPass();
     await expect(button).toHaveText('Look now');
     await expect(button).toBeEnabled();
   };

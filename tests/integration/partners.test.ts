@@ -51,7 +51,10 @@ async function byPartner(): Promise<Record<string, [visits: number, conversions:
     new AbortController().signal,
   );
   return Object.fromEntries(
-    answer!.rows.map((r) => [r.names[0] || 'nobody', [Number(r.figures.visits), Number(r.figures.conversions)]]),
+    answer!.rows.map((r) => [
+      r.names[0] || 'nobody',
+      [Number(r.figures.visits), Number(r.figures.conversions)],
+    ]),
   );
 }
 

@@ -35,7 +35,7 @@ async function save(): Promise<void> {
   <DraftSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New partner'"
-    says="A partner sends visitors to your own offers and is paid for their conversions."
+    says="A partner sends visitors to your own offers, through links of its own."
     :form="form"
     :action="part ? 'Save' : 'Create partner'"
     :read-only="!session.canEdit"

@@ -1,0 +1,80 @@
+/** A partner of an own offer: made, given its link, and the visit that came through it. */
+import { expect, test } from '@playwright/test';
+import { emptyDesk, type BrowserDesk } from './desks.ts';
+import {
+  choose,
+  copiedBy,
+  expectAccessible,
+  expectNoSidewaysScroll,
+  goTo,
+  makePart,
+  signIn,
+  watchConsole,
+} from './people.ts';
+
+let system: BrowserDesk;
+test.beforeAll(async () => {
+  system = await emptyDesk();
+});
+
+test('a partner is made, gets the link of a campaign, and its visit is shown as its own', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  const network = await makePart(page, 'network', {
+    name: 'Kitewright direct',
+    relation: 'direct',
+    fields: {},
+  });
+  const offer = await makePart(page, 'offer', {
+    name: 'Kite starter set',
+    networkId: network.id,
+    link: 'https://kitewright.example/start?ref={click_id}&who={partner_id}',
+    currency: 'EUR',
+  });
+  const source = await makePart(page, 'source', {
+    name: 'Partners',
+    costCurrency: 'EUR',
+    parameters: [{ parameter: 'site', macro: '[site]', role: 'sub', sub: 'site' }],
+  });
+  const campaign = await makePart(page, 'campaign', {
+    name: 'BE · Kites · Partners',
+    sourceId: source.id,
+    offerId: offer.id,
+    costModel: 'none',
+    costCurrency: 'EUR',
+  });
+
+  await goTo(page, system, '/parts/partner');
+  await page.getByRole('heading', { name: 'Partners', level: 1 }).click();
+  await page.keyboard.press('n');
+  const sheet = page.getByRole('dialog');
+  await sheet.getByLabel('Name', { exact: true }).fill('Bittern Media');
+  await sheet.getByLabel('E-mail address').fill('nobody');
+  await sheet.getByRole('button', { name: 'Create partner' }).click();
+  await expect(sheet.getByText('Enter an e-mail address.')).toBeVisible();
+  await sheet.getByLabel('E-mail address').fill('ads@bittern.example');
+  await sheet.getByLabel('Other IDs of this partner').fill('p77');
+  await sheet.getByRole('button', { name: 'Create partner' }).click();
+
+  // Its link is what one wants next.
+  const links = sheet.getByRole('region', { name: 'Partner links' });
+  await choose(links.getByRole('combobox', { name: 'Campaign' }), 'BE · Kites · Partners');
+  const id = await copiedBy(page, () => links.getByRole('button', { name: 'Copy ID' }).click());
+  const link = await copiedBy(page, () => links.getByRole('button', { name: 'Copy link' }).click());
+  expect(link).toBe(`${system.tracking}/v/${campaign.key}?site=[site]&partner=${id}`);
+  await expectAccessible(page, 'a partner with its links');
+  await expectNoSidewaysScroll(page, 'a partner with its links');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('table', { name: 'Partners' })).toContainText('ads@bittern.example · also p77');
+
+  await expect(async () => {
+    const res = await page.request.get(link.replace('[site]', 'birds.example'), { maxRedirects: 0 });
+    expect(new URL(res.headers().location!).searchParams.get('who')).toBe(id);
+  }).toPass();
+  await goTo(page, system, `/campaigns/${campaign.id}/visits`);
+  await page.getByText('birds.example').last().click();
+  await expect(page.getByRole('dialog').getByText('Bittern Media')).toBeVisible();
+  expect(errors).toEqual([]);
+});
