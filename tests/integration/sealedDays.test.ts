@@ -1,5 +1,6 @@
 /** Days older than visits are kept: sealed as Parquet, removed from PostgreSQL, and in every report as they were. */
-import { mkdtempSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readdirSync, readFileSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { DuckDBInstance } from '@duckdb/node-api';
@@ -153,6 +154,27 @@ it('an index that is built anew takes the sealed days in', async () => {
   await settled();
   expect(await figures()).toEqual(before);
   expect(await verify(desk.pool, kept.open!)).toEqual([]);
+});
+
+it('also days that were sealed before there was a dimension', async () => {
+  const db = await DuckDBInstance.create(':memory:');
+  const connection = await db.connect();
+  for (const file of files()) {
+    const path = join(folder, 'sealed', file);
+    await connection.run(
+      `COPY (SELECT * EXCLUDE (brought_by) FROM read_parquet('${path}')) TO '${path}.old' (FORMAT parquet)`,
+    );
+    renameSync(`${path}.old`, path);
+    const sha256 = createHash('sha256').update(readFileSync(path)).digest('hex');
+    await desk.pool.query('UPDATE sealed_days SET sha256 = $1 WHERE file = $2', [sha256, file]);
+  }
+  connection.closeSync();
+  db.closeSync();
+  kept.drop();
+  await until(() => Promise.resolve(kept.state.state === 'building'), 'the drop');
+  await settled();
+  expect(await figures()).toEqual(before);
+  expect((await ask(['brought_by'])).rows.map((r) => r.values)).toEqual([['']]);
 });
 
 it('what comes to a sealed day later is in the figures at once, and sealed with it', async () => {
