@@ -19,6 +19,7 @@ export const watchRecords = [
   'landing_id',
   'branch_id',
   'pairing_id',
+  'brought_by',
 ] as const;
 /** Before the name of a sub-ID. */
 export const SUB_SUBJECT = 'sub_';

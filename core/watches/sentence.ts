@@ -29,6 +29,7 @@ const records: Record<string, string> = {
   landing_id: 'landing page',
   branch_id: 'branch',
   pairing_id: 'pairing',
+  brought_by: 'partner',
 };
 export const subjectWord = (subject: string): string => records[subject] ?? subject.replace(/^sub_/, '');
 

@@ -3,11 +3,11 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { numbersAsked, type PartRecord, type Problem } from '@tracheon/core/contract';
+import { numbersAsked, type PartRecord, type Problem, type WatchTrial } from '@tracheon/core/contract';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { caughtUp } from './testIndex.ts';
-import type { Chain } from './testDesk.ts';
+import { until, type Chain } from './testDesk.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-partners-'));
 let desk: SharedDesk;
@@ -78,6 +78,23 @@ describe('a partner’s link', () => {
       [bittern.id, false],
     ]);
     expect(await byPartner()).toEqual({ 'Bittern Media': [2, 1], nobody: [2, 0] });
+  });
+
+  it('makes the partner somebody whom a watch looks at', async () => {
+    const watch = {
+      name: 'Partners that send visits',
+      subject: 'brought_by',
+      conditions: [{ figure: 'visits', is: '>=', than: 2, unit: 'own' }],
+      isGuarded: false,
+      windowHours: 24,
+      skipHours: 0,
+    };
+    const found = async (): Promise<string[]> =>
+      (await desk.owner.post<WatchTrial>('/watches/try', watch)).body.found.map((f) => f.name);
+    // Visits of nobody are nobody’s.
+    await until(async () => (await found()).join() === 'Bittern Media', 'the partner');
+    const { body } = await desk.owner.post<Problem>('/watches', { ...watch, act: 'pause' });
+    expect(body.fields?.map((f) => f.path)).toEqual(['act']);
   });
 
   it('of another desk counts for nobody', async () => {
