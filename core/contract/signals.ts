@@ -133,6 +133,8 @@ export const conversionRow = z.object({
   clickId: z.string(),
   /** The network's ID of the partner who brought it; empty where a visit did. */
   partnerId: z.string(),
+  /** Of the partner whose link or ID it was; empty where none is known. */
+  partnerName: z.string(),
   /** Empty for a partner's conversion, and so is its name. */
   campaignId: z.string(),
   campaignName: z.string(),

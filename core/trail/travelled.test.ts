@@ -99,6 +99,7 @@ const conversion: ConversionRow = {
   visitAt: AT,
   clickId: ID,
   partnerId: '',
+  partnerName: '',
   campaignId: ID,
   campaignName: '',
   offerName: '',

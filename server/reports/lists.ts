@@ -94,7 +94,7 @@ export async function postbacksInOf(pool: Pool, deskId: string, clickId: string)
 }
 
 const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.click_id AS "clickId", c.campaign_id AS "campaignId",
-    coalesce(k.name, '') AS "campaignName", c.partner_id AS "partnerId", coalesce(o.name, '') AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
+    coalesce(k.name, '') AS "campaignName", c.partner_id AS "partnerId", coalesce(b.name, '') AS "partnerName", coalesce(o.name, '') AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
     c.payout_micros AS "payoutMicros", c.currency, c.base_micros AS "baseMicros", c.is_test AS "isTest", c.flags,
     c.noted_micros AS "notedMicros", c.noted_currency AS "notedCurrency", coalesce(s.name, '') AS "sourceName",
     coalesce((SELECT x.source_click_id FROM carried_clicks x WHERE x.desk_id = c.desk_id AND x.foreign_id = c.click_id), '') AS "sourceClickId", c.branch_id AS "branchId", c.pairing_id AS "pairingId",
@@ -102,7 +102,7 @@ const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.cli
     coalesce((SELECT x.state FROM outbox x WHERE x.desk_id = c.desk_id AND x.conversion_id = c.id ORDER BY x.seq DESC LIMIT 1), '') AS "sentState"`;
 const CONVERSIONS = `conversions c LEFT JOIN parts k ON k.id = c.campaign_id LEFT JOIN parts o ON o.id = c.offer_id
     JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id LEFT JOIN parts s ON s.id = c.source_id
-    LEFT JOIN parts l ON l.id = c.landing_id`;
+    LEFT JOIN parts l ON l.id = c.landing_id LEFT JOIN parts b ON b.id = c.brought_by`;
 type StoredConversion = ConversionRow & { at: Date | string; visitAt: Date | string };
 const asConversion = (r: StoredConversion): ConversionRow => ({
   ...r,

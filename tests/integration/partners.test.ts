@@ -195,6 +195,10 @@ describe('a conversion by a partner’s ID', () => {
     expect(await whose('K2')).toBe(bittern.id);
     await book('p77', 'K3');
     expect(await whose('K3')).toBe(bittern.id);
+    expect((await desk.booked()).find((c) => c.transaction === 'K3')).toMatchObject({
+      partnerId: 'p77',
+      partnerName: 'Bittern Media',
+    });
     expect((await byPartner())['Bittern Media']![1]).toBe(before + 2);
     // One ID is one partner’s.
     const twin = await desk.owner.post<Problem>('/parts/partner', { name: 'Twin', knownAs: ['p77'] });

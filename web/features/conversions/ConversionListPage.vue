@@ -62,6 +62,8 @@ const named = (values: Record<string, string>): string =>
   Object.entries(values)
     .map(([name, value]) => `${name} ${value}`)
     .join(', ');
+/** By its name; by the ID that its advertiser told, where the desk has no such partner. */
+const partnerOf = (r: ConversionRow): string => r.partnerName || r.partnerId;
 const columns: Column<ConversionRow>[] = [
   { key: 'at', label: 'Time', sort: (r) => r.at, fixed: true },
   { key: 'status', label: 'Status', sort: (r) => r.status },
@@ -85,7 +87,7 @@ const columns: Column<ConversionRow>[] = [
   { key: 'offer', label: 'Offer', sort: (r) => r.offerName },
   { key: 'transaction', label: 'Transaction', sort: (r) => r.transaction },
   { key: 'click', label: 'Click ID', csv: (r) => r.clickId },
-  { key: 'partner', label: 'Partner ID', optional: true, csv: (r) => r.partnerId },
+  { key: 'partner', label: 'Partner', optional: true, csv: (r) => partnerOf(r) },
   { key: 'visitAt', label: 'Visit time', optional: true, csv: (r) => r.visitAt },
   { key: 'between', label: 'Visit to conversion', optional: true, csv: (r) => between(r.visitAt, r.at) },
   { key: 'source', label: 'Source', optional: true, csv: (r) => r.sourceName },
@@ -174,7 +176,7 @@ const flagWords: Record<string, string> = {
       ><RouterLink v-if="row.campaignId" class="nowrap" :to="`/campaigns/${row.campaignId}`">{{
         row.campaignName
       }}</RouterLink
-      ><span v-else class="quiet nowrap">partner {{ row.partnerId }}</span></template
+      ><span v-else class="quiet nowrap">partner {{ partnerOf(row) }}</span></template
     >
     <template #offer="{ row }"><span class="nowrap">{{ row.offerName }}</span></template>
     <template #transaction="{ row }"><code>{{ row.transaction || '–' }}</code></template>
@@ -190,7 +192,7 @@ const flagWords: Record<string, string> = {
         row.clickId ? `…${row.clickId.slice(-6)}` : '–'
       }}</code></template
     >
-    <template #partner="{ row }"><code>{{ row.partnerId || '–' }}</code></template>
+    <template #partner="{ row }">{{ partnerOf(row) || '–' }}</template>
     <template #visitAt="{ row }">{{ moment(row.visitAt, session.desk.zone) }}</template>
     <template #between="{ row }">{{ between(row.visitAt, row.at) }}</template>
     <template #source="{ row }">{{ row.sourceName }}</template>

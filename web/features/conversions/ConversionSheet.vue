@@ -37,6 +37,7 @@ const details = computed<[string, string][]>(() => {
     ['Source', v.sourceName],
     ['Source click ID', v.sourceClickId],
     ['Landing page', v.landingName || (v.campaignId === '' ? '' : 'direct link')],
+    ['Partner', v.partnerName],
     ['Partner ID', v.partnerId],
     ['Offer', v.offerName],
     ['Network', v.networkName],
@@ -81,7 +82,8 @@ function changed(): void {
       <ChangeByHand v-if="isChanging" :conversion="c" @changed="changed" @cancel="isChanging = false" />
       <p>
         Converted {{ moment(c.at, session.desk.zone)
-        }}<template v-if="c.partnerId">. Partner {{ c.partnerId }} brought it; there is no visit.</template
+        }}<template v-if="c.partnerId"
+          >. {{ c.partnerName || `Partner ${c.partnerId}` }} brought it; there is no visit.</template
         ><template v-else
           >, {{ between(c.visitAt, c.at) }} after the visit ({{
             moment(c.visitAt, session.desk.zone)
