@@ -55,6 +55,9 @@ export async function bumpConfiguration(
   });
 }
 
+/** What partners are saved under: whose conversion one is must not be asked while the answer changes. */
+export const partnersLock = (deskId: string): string => `partners|${deskId}`;
+
 /** Whoever asks for the same words waits until this transaction has ended. */
 export async function lockWords(models: Models, words: string, transaction: Transaction): Promise<void> {
   await models.sequelize.query('SELECT pg_advisory_xact_lock(hashtextextended(:words, 0))', {

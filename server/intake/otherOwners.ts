@@ -7,6 +7,7 @@
 import type { OfferInput } from '@tracheon/core/contract';
 import { unknownVisit } from '@tracheon/core/visits';
 import type { Reads } from '../db/pools.ts';
+import { partnersLock } from '../db/transaction.ts';
 import type { OwningVisit, VisitName } from './owningVisit.ts';
 
 const CARRIED = 'carried:';
@@ -116,6 +117,11 @@ async function partnerRecords(
   client: Reads,
   wanted: readonly VisitName[],
 ): Promise<(deskId: string, told: string) => string> {
+  // A partner that is being saved is waited for: it then finds this conversion, or this conversion finds it.
+  await client.query(
+    'SELECT pg_advisory_xact_lock_shared(hashtextextended(l, 0)) FROM unnest($1::text[]) AS l',
+    [[...new Set(wanted.map((w) => partnersLock(w.deskId)))].sort()],
+  );
   const { rows } = await client.query<{ desk_id: string; told: string; id: string }>(
     `SELECT w.desk_id, w.told, p.id FROM unnest($1::text[], $2::text[]) AS w (desk_id, told)
      JOIN parts p ON p.desk_id = w.desk_id AND p.kind = 'partner'

@@ -2,7 +2,7 @@
 import { Op, type Transaction } from 'sequelize';
 import type { PartnerInput } from '@tracheon/core/contract';
 import type { Models, PartAttributes } from '../db/models.ts';
-import { lockWords } from '../db/transaction.ts';
+import { lockWords, partnersLock } from '../db/transaction.ts';
 
 /** One ID means one partner. */
 export async function partnerIdTroubles(
@@ -13,7 +13,7 @@ export async function partnerIdTroubles(
   transaction: Transaction,
 ): Promise<{ path: string; message: string }[]> {
   // One at a time: two with the same ID, saved at once, would both find it free.
-  await lockWords(models, `partners|${deskId}`, transaction);
+  await lockWords(models, partnersLock(deskId), transaction);
   const others = await models.Part.findAll({
     where: { deskId, kind: 'partner', id: { [Op.ne]: id } },
     transaction,

@@ -147,7 +147,7 @@ describe('a partner’s link', () => {
     expect([saved.status, saved.body.fields]).toEqual([200, undefined]);
     const path = async (query: string): Promise<string> =>
       new URL((await desk.visit(`/v/${own.campaign.key}?${query}`)).headers.get('location')!).pathname;
-    expect(await path(`partner=${bittern.id}`)).toBe('/o/2');
+    await until(async () => (await path(`partner=${bittern.id}`)) === '/o/2', 'the branch');
     expect(await path('clk=1')).not.toBe('/o/2');
     // Whom a branch asks for can't be archived under it.
     expect((await desk.owner.put(`/parts/partner/${bittern.id}/state`, { state: 'archived' })).status).toBe(
@@ -200,6 +200,15 @@ describe('a conversion by a partner’s ID', () => {
       partnerName: 'Bittern Media',
     });
     expect((await byPartner())['Bittern Media']![1]).toBe(before + 2);
+    // Also those that come while it is saved.
+    const [renamed] = await Promise.all([
+      change(bittern, { knownAs: ['p77', 'p88'] }),
+      ...Array.from({ length: 24 }, (_, i) => book('p88', `R${i}`)),
+    ]);
+    bittern = renamed.body;
+    for (let i = 0; i < 24; i++) expect(await whose(`R${i}`)).toBe(bittern.id);
+    bittern = (await change(bittern, { knownAs: ['p77'] })).body;
+    for (let i = 0; i < 24; i++) expect(await whose(`R${i}`)).toBe('');
     // One ID is one partner’s.
     const twin = await desk.owner.post<Problem>('/parts/partner', { name: 'Twin', knownAs: ['p77'] });
     expect(twin.body.fields).toEqual([{ path: 'knownAs.0', message: 'Bittern Media has this ID already.' }]);
