@@ -17,7 +17,11 @@ export interface WatchesMeasured {
   watches: number;
   shapes: number;
   questions: number;
+  /** By the first look, which opens all of them. */
   found: number;
+  /** The first look: most of it goes into writing what is found. */
+  firstSeconds: number;
+  /** The next look, at which everything is known: the looking itself. */
   seconds: number;
 }
 
@@ -50,35 +54,41 @@ export async function measureWatches(given: {
             isOn: true,
           }),
         );
-  await pool.query('UPDATE watches SET next_at = $2 WHERE desk_id = $1', [by.deskId, new Date(nowMs)]);
   let questions = 0;
-  const troubles: unknown[] = [];
-  const began = performance.now();
-  await checkDueWatches({
-    pool,
-    models,
-    ask: (deskId, asked) => {
-      questions += 1;
-      return given.ask(deskId, asked);
-    },
-    now: () => nowMs,
-    waiting: () => Promise.resolve(0),
-    tell: () => undefined,
-    onTrouble: (_, error) => void troubles.push(error),
-  });
-  const seconds = (performance.now() - began) / 1000;
-  if (troubles.length > 0) throw new Error('a watch could not be checked', { cause: troubles[0] });
+  const check = async (atMs: number): Promise<number> => {
+    await pool.query('UPDATE watches SET next_at = $2 WHERE desk_id = $1', [by.deskId, new Date(atMs)]);
+    questions = 0;
+    const troubles: unknown[] = [];
+    const began = performance.now();
+    await checkDueWatches({
+      pool,
+      models,
+      ask: (deskId, asked) => {
+        questions += 1;
+        return given.ask(deskId, asked);
+      },
+      now: () => atMs,
+      waiting: () => Promise.resolve(0),
+      tell: () => undefined,
+      onTrouble: (_, error) => void troubles.push(error),
+    });
+    if (troubles.length > 0) throw new Error('a watch could not be checked', { cause: troubles[0] });
+    return Math.round((performance.now() - began) / 100) / 10;
+  };
+  const firstSeconds = await check(nowMs);
+  const seconds = await check(nowMs + 1);
   const { rows } = await pool.query<{ runs: number; found: number }>(
     `SELECT count(*)::int AS runs, coalesce(sum(r.found), 0)::int AS found FROM watch_runs r JOIN watches w ON w.id = r.watch_id WHERE w.desk_id = $1`,
     [by.deskId],
   );
   const watches = SUBJECTS.length * HOURS.length * OF_EACH;
-  if (rows[0]!.runs !== watches) throw new Error(`${rows[0]!.runs} of ${watches} watches were looked at`);
+  if (rows[0]!.runs !== 2 * watches) throw new Error(`${rows[0]!.runs} of ${2 * watches} looks were made`);
   return {
     watches,
     shapes: SUBJECTS.length * HOURS.length,
     questions,
     found: rows[0]!.found,
-    seconds: Math.round(seconds * 10) / 10,
+    firstSeconds,
+    seconds,
   };
 }
