@@ -132,7 +132,8 @@ class Book {
     if (still.length === 0) return;
     await this.rows(
       `UPDATE watch_findings f SET seen = r.seen, spent_micros = r.spent, name = r.name
-       FROM json_to_recordset(:rows) AS r (id text, value text, name text, seen jsonb, spent bigint) WHERE f.id = r.id`,
+       FROM json_to_recordset(:rows) AS r (id text, value text, name text, seen jsonb, spent bigint)
+       WHERE f.id = r.id AND (f.seen, f.spent_micros, f.name) IS DISTINCT FROM (r.seen, r.spent, r.name)`,
       { rows: JSON.stringify(still.map((r) => this.recordOf(r, ids))) },
     );
   }
