@@ -45,6 +45,19 @@ test('a partner is made, gets the link of a campaign, and its visit is shown as 
     costModel: 'none',
     costCurrency: 'EUR',
   });
+  // A source that means something else by the parameter.
+  const pops = await makePart(page, 'source', {
+    name: 'Lapwing Pops',
+    costCurrency: 'EUR',
+    parameters: [{ parameter: 'partner', macro: '[pub]', role: 'sub', sub: 'publisher' }],
+  });
+  await makePart(page, 'campaign', {
+    name: 'BE · Kites · Pops',
+    sourceId: pops.id,
+    offerId: offer.id,
+    costModel: 'none',
+    costCurrency: 'EUR',
+  });
 
   await goTo(page, system, '/parts/partner');
   await page.getByRole('heading', { name: 'Partners', level: 1 }).click();
@@ -60,6 +73,9 @@ test('a partner is made, gets the link of a campaign, and its visit is shown as 
 
   // Its link is what one wants next.
   const links = sheet.getByRole('region', { name: 'Partner links' });
+  await choose(links.getByRole('combobox', { name: 'Campaign' }), 'BE · Kites · Pops');
+  await expect(links.getByRole('alert')).toContainText('Lapwing Pops has its own parameter “partner”');
+  await expect(links.getByRole('button', { name: 'Copy link' })).toHaveCount(0);
   await choose(links.getByRole('combobox', { name: 'Campaign' }), 'BE · Kites · Partners');
   const id = await copiedBy(page, () => links.getByRole('button', { name: 'Copy ID' }).click());
   const link = await copiedBy(page, () => links.getByRole('button', { name: 'Copy link' }).click());

@@ -35,7 +35,7 @@ async function save(): Promise<void> {
   <DraftSheet
     v-model:open="open"
     :title="part ? part.body.name : 'New partner'"
-    says="A partner sends visitors to your own offers, through links of its own."
+    says="A partner sends visitors to your own offers through its own links."
     :form="form"
     :action="part ? 'Save' : 'Create partner'"
     :read-only="!session.canEdit"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What a partner is given: the link of a campaign, with the partner's ID in it. */
-import type { PartRecord } from '@tracheon/core/contract';
+import { PARTNER_PARAMETER, type PartRecord } from '@tracheon/core/contract';
 import { adLink, partnerLink } from '@tracheon/core/links';
 import { computed, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
@@ -15,11 +15,13 @@ const parts = useParts();
 const session = useSession();
 const campaigns = computed(() => parts.of('campaign').map((c) => ({ value: c.id, label: c.body.name })));
 const chosen = ref('');
+const campaign = computed(() => parts.one('campaign', chosen.value));
+const source = computed(() => campaign.value && parts.one('source', campaign.value.body.sourceId));
+/** The source means something else by the parameter: a visit would count for no partner. */
+const isTaken = computed(() => source.value?.body.parameters.some((p) => p.parameter === PARTNER_PARAMETER));
 const link = computed(() => {
-  const campaign = parts.one('campaign', chosen.value);
-  const source = campaign && parts.one('source', campaign.body.sourceId);
-  if (!campaign || !source) return '';
-  const whole = adLink(session.me?.trackingOrigin ?? '', campaign, source.body, (id) =>
+  if (!campaign.value || !source.value || isTaken.value) return '';
+  const whole = adLink(session.me?.trackingOrigin ?? '', campaign.value, source.value.body, (id) =>
     parts.one('landing-page', id),
   );
   return partnerLink(whole, props.part.id);
@@ -39,11 +41,15 @@ const link = computed(() => {
     <FormField v-else v-slot="{ id }" label="Campaign">
       <PickOne :id="id" v-model="chosen" :options="campaigns" placeholder="Choose a campaign" />
     </FormField>
+    <p v-if="isTaken" class="error" role="alert">
+      {{ source?.body.name }} has its own parameter “{{ PARTNER_PARAMETER }}”, so this campaign can’t have
+      partner links. Rename that parameter in the source, or choose another campaign.
+    </p>
     <div v-if="link" class="row">
       <LinkText :link="link" expander="they" />
       <CopyButton :text="link" label="Copy link" />
     </div>
-    <p v-if="link" class="quiet">The partner replaces the marked macros with values of its own.</p>
+    <p v-if="link" class="quiet">The partner replaces the marked macros with its own values.</p>
   </section>
 </template>
 <style scoped>

@@ -52,7 +52,7 @@ export const kinds: Record<
     word: 'partner',
     many: 'Partners',
     says: 'People and companies that send visitors to your own offers.',
-    example: 'Bittern Media, with a link of its own for each campaign.',
+    example: 'Bittern Media, with its own link for each campaign.',
     form: PartnerForm,
   },
 };

@@ -66,7 +66,7 @@ const kinds = signalKinds.map((kind) => ({ id: kind, ...signalKindWords[kind] })
 <template>
   <PageHead
     title="Signal watches"
-    says="Tracheon looks after these by itself, on every desk from the start. Tracheon notifies you of a trouble once, when it begins."
+    says="Tracheon checks these on every desk by itself. It notifies you of each trouble once, when the trouble begins."
   />
   <WatchesNav class="bar" />
   <p v-if="said" class="error" role="alert">{{ said }}</p>
