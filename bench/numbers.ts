@@ -8,6 +8,7 @@
  * PostgreSQL against a warm index (each plain question is asked twice, and the second counts); one lucky answer (the
  * median of five); an index that lags (it has taken in everything, asserted, before anything is asked).
  */
+import { randomBytes } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { request } from 'node:http';
 import { tmpdir } from 'node:os';
@@ -152,7 +153,9 @@ if (Number(there) === 0) {
     [deskId],
   );
   await pool.query('ANALYZE');
-} else if (Number(there) !== visits) throw new Error(`the database has ${there} visits`);
+  // Each run leaves the few visits by which it measures the lag.
+} else if (Number(there) < visits || Number(there) > visits * 1.001)
+  throw new Error(`the database has ${there} visits`);
 const loadSeconds = round((performance.now() - loadBegan) / 1000, 0);
 say(`loaded in ${loadSeconds} s`);
 
@@ -301,7 +304,11 @@ for (let n = 0; n < RUNS; n++) {
     ...visitOf(visits - 1 - n),
     isBot: false,
     isRepeat: false,
-    id: makeUlid(firstMs + DAYS * DAY_MS - 1, Array(16).fill(n)),
+    // Not that of an earlier run.
+    id: makeUlid(
+      firstMs + DAYS * DAY_MS - 1,
+      [...randomBytes(16)].map((b) => b % 32),
+    ),
   };
   await commitVisits(pool)([late]);
   const began = performance.now();

@@ -109,8 +109,10 @@ export interface Scene {
   intakeKey: string;
   owner: { email: string; password: string };
 }
-/** `campaigns` campaigns of one source with eight named sub-IDs. */
-/** `branches` of each campaign's routing; 0: it has one offer. */
+/**
+ * `campaigns` campaigns of one source with eight named sub-IDs, each with so many branches in its routing; 0: it has one offer.
+ * A database that has a scene from an earlier run keeps it.
+ */
 export async function makeScene(url: string, campaigns: number, branches = 0): Promise<Scene> {
   const sequelize = openSequelize(url);
   await migrate(sequelize);
@@ -123,8 +125,13 @@ export async function makeScene(url: string, campaigns: number, branches = 0): P
     isDemo: false,
     owner,
   });
-  const member = await models.Member.findOne();
-  const by = { deskId: first!.deskId, memberId: member!.get().id };
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  const { deskId, memberId } = (
+    await client.query('SELECT desk_id AS "deskId", member_id AS "memberId" FROM memberships')
+  ).rows[0];
+  const by = { deskId, memberId };
+  if (!first) return { models, by, client, owner, ...(await sceneThere(client)) };
   const sample = sampleParts(1);
   const sub = (parameter: string) => ({ parameter, macro: `[${parameter}]`, role: 'sub', sub: parameter });
   const source = await createPart(models, by, 'source', {
@@ -153,9 +160,18 @@ export async function makeScene(url: string, campaigns: number, branches = 0): P
         })
       ).key,
     );
-  const client = new pg.Client({ connectionString: url });
-  await client.connect();
   return { models, by, client, campaignKeys, networkId: network.id, intakeKey: network.key, owner };
+}
+
+async function sceneThere(
+  client: pg.Client,
+): Promise<Pick<Scene, 'campaignKeys' | 'networkId' | 'intakeKey'>> {
+  const { rows } = await client.query<{ id: string; kind: string; key: string }>(
+    `SELECT id, kind, key FROM parts WHERE kind IN ('campaign', 'network') ORDER BY id`,
+  );
+  const network = rows.find((p) => p.kind === 'network')!;
+  const campaignKeys = rows.filter((p) => p.kind === 'campaign').map((p) => p.key);
+  return { campaignKeys, networkId: network.id, intakeKey: network.key };
 }
 
 /** A figure that was bought by switching durability off is none. */

@@ -143,16 +143,20 @@ async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
   const isShort = count > asked.offset + page.rows.length || asked.search !== '' || asked.having.length > 0;
   const rest = isShort ? await sumsOf(of, segments, 'rest') : null;
   const judged = givesVerdicts(asked) ? verdictGround(ground, approval, total) : null;
-  const shown = ({ sums, mature }: SumsOfAll): Sums => (judged && asked.onlyMature ? mature : sums);
+  const onlyMature = judged !== null && asked.onlyMature;
+  const shown = ({ sums, mature }: SumsOfAll): Sums => (onlyMature ? mature : sums);
   return {
-    rows: page.rows.map((row, i) => ({
-      values: row.values,
-      names: row.values.map((value, k) => ground.nameOf(keys[k]!, value, campaignOf(asked, row.values))),
-      figures: figures(shown(row), approval, of.basis),
-      events: eventSums(shown(row), approval),
-      before: before ? figures(before.rows[i]!.sums, approval, of.basis) : null,
-      verdict: judged && verdictOf(row, judged),
-    })),
+    rows: page.rows.map((row, i) => {
+      const mature = judged && figures(row.mature, approval, of.basis);
+      return {
+        values: row.values,
+        names: row.values.map((value, k) => ground.nameOf(keys[k]!, value, campaignOf(asked, row.values))),
+        figures: onlyMature ? mature! : figures(row.sums, approval, of.basis),
+        events: eventSums(shown(row), approval),
+        before: before ? figures(before.rows[i]!.sums, approval, of.basis) : null,
+        verdict: judged && verdictOf(row, mature!, judged),
+      };
+    }),
     count,
     total: figures(shown(total), approval, of.basis),
     totalEvents: eventSums(shown(total), approval),

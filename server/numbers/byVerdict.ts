@@ -1,6 +1,6 @@
 /** Rows in the order of their verdicts, which are given here and not by DuckDB: what loses most surely first. */
 import { verdictKinds, type NumbersAsked, type VerdictAnswer } from '@tracheon/core/contract';
-import type { ApprovalRate } from '@tracheon/core/metrics';
+import { figures, type ApprovalRate } from '@tracheon/core/metrics';
 import type { Gathering, Segment } from './gather.ts';
 import { choosePage, writePage, type Page } from './page.ts';
 import { pageSums, sumsOf } from './sums.ts';
@@ -29,7 +29,7 @@ export async function chooseByVerdict(
   const by = verdictGround(of.ground, approval, total);
   const judged = (await pageSums(of, segments, wide.rows.slice(0, MAX_JUDGED_ROWS))).rows.map((row) => ({
     values: row.values,
-    verdict: verdictOf(row, by),
+    verdict: verdictOf(row, figures(row.mature, approval), by),
   }));
   judged.sort((a, b) => compareVerdicts(a.verdict, b.verdict));
   if (isDescending) judged.reverse();

@@ -1,5 +1,5 @@
 /** The verdict on a row of an answer: what it is judged by, and suggested bids in the unit in which the source bills. */
-import { isCounted, type VerdictAnswer } from '@tracheon/core/contract';
+import { isCounted, type Figures, type VerdictAnswer } from '@tracheon/core/contract';
 import { figures, type ApprovalRate, type Sums } from '@tracheon/core/metrics';
 import { convert, rateOn } from '@tracheon/core/money';
 import { localDay } from '@tracheon/core/time';
@@ -49,9 +49,9 @@ function statedPayout({ offers, rates, currency }: NumbersGround, today: string)
   return stated.length === 0 ? null : stated.reduce((a, b) => a + b, 0) / stated.length;
 }
 
-export function verdictOf(row: Judged, by: JudgedBy): VerdictAnswer {
-  const f = figures(row.mature, by.approval);
-  const isCostKnown = f.visits > f.withoutCost;
+/** `f`: the row's figures of visits that are old enough. */
+export function verdictOf(row: Pick<Judged, 'sourceId'>, f: Figures, by: JudgedBy): VerdictAnswer {
+  const isCostKnown = f.profitMicros !== null;
   const verdict = verdictOn(
     {
       visits: f.visits,

@@ -1,6 +1,5 @@
 /** What a watch looks at: one question to the numbers index, which watches of the same shape share. */
 import {
-  MAX_EXPORT_ROWS,
   numbersAsked,
   type NumbersAnswer,
   type NumbersAsked,
@@ -24,6 +23,11 @@ export interface LookedRow extends WatchedRow {
 }
 export type AsksNumbers = (deskId: string, asked: NumbersAsked) => Promise<NumbersAnswer>;
 
+/** More values than this are most likely no values, but IDs. */
+const MAX_ROWS = 50_000;
+/** More than a screen may ask for: each answer gathers the sums of all rows again. About 15 MB. */
+const ROWS_AT_A_TIME = 10_000;
+
 export function questionOf(
   watch: WatchInput,
   nowMs: number,
@@ -37,7 +41,7 @@ export function questionOf(
       ? []
       : [{ by: 'campaign_id', is: 'is' as const, values: [watch.campaignId] }]),
   ];
-  return numbersAsked.parse({
+  const question = numbersAsked.parse({
     from: today,
     to: today,
     between,
@@ -47,8 +51,8 @@ export function questionOf(
     onlyMature: watch.isGuarded,
     moment: { ms: nowMs, isPast },
     sort: 'spentMicros',
-    limit: MAX_EXPORT_ROWS,
   });
+  return { ...question, limit: ROWS_AT_A_TIME };
 }
 
 export type LooksOnce = (question: NumbersAsked) => Promise<Looked>;
@@ -84,9 +88,6 @@ function withPast(looked: Looked, past: readonly Looked[]): Looked {
   }));
   return { ...looked, rows };
 }
-
-/** More values than this are most likely no values, but IDs. */
-const MAX_ROWS = 50_000;
 
 /** All rows; a visit without a value is no subject. */
 export async function look(ask: AsksNumbers, deskId: string, question: NumbersAsked): Promise<Looked> {

@@ -4,7 +4,6 @@
  * has been looked at or changed meanwhile, writes nothing.
  */
 import type { Transaction } from 'sequelize';
-import { ulid } from 'ulid';
 import { dayStart, localDay } from '@tracheon/core/time';
 import {
   isQuiet,
@@ -15,6 +14,7 @@ import {
   type OwnFormulas,
 } from '@tracheon/core/watches';
 import type { Models } from '../db/models.ts';
+import { ulidAt } from '../db/pooledUlid.ts';
 import { inTransaction } from '../db/transaction.ts';
 import type { Looked, LookedRow } from './askWatch.ts';
 import { writeNotice } from '../notices/writeNotice.ts';
@@ -80,7 +80,7 @@ class Book {
     const there = new Map(open.map((o) => [o.value, o]));
     const found = matched.filter((r) => !there.has(r.value));
     const ids = new Map(open.map((o) => [o.value, o.id]));
-    for (const row of found) ids.set(row.value, ulid(this.b.nowMs));
+    for (const row of found) ids.set(row.value, ulidAt(this.b.nowMs));
     await this.begin(found, ids);
     await this.refresh(
       matched.filter((r) => there.has(r.value)),
@@ -248,7 +248,7 @@ class Book {
       `INSERT INTO watch_runs (id, watch_id, at, from_at, to_at, rows, matched, found, acted, note)
        VALUES (:id, :watchId, :at, :from, :to, :rows, :matched, :found, :acted, :note)`,
       {
-        id: ulid(nowMs),
+        id: ulidAt(nowMs),
         watchId: watch.id,
         at: new Date(nowMs),
         from: new Date(looked.fromMs),

@@ -3,7 +3,7 @@ import type { Pool } from 'pg';
 import { meets, type OwnFormulas } from '@tracheon/core/watches';
 import type { Models } from '../db/models.ts';
 import { Problem } from '../problems/problem.ts';
-import { look, lookFor, type AsksNumbers, type Looked, type LooksOnce } from './askWatch.ts';
+import { look, lookFor, questionOf, type AsksNumbers, type Looked, type LooksOnce } from './askWatch.ts';
 import { bookFindings } from './bookFindings.ts';
 import { behindWords, doubtWords } from './doubts.ts';
 import { ownFormulas } from './ownFormulas.ts';
@@ -31,32 +31,56 @@ interface DeskGround {
 
 export async function checkDueWatches(deps: WatchDeps): Promise<void> {
   const nowMs = deps.now();
-  const due = await dueWatches(deps.pool, nowMs);
-  const desks = new Map<string, Promise<DeskGround>>();
-  const looks = new Map<string, Promise<Looked>>();
-  const looksOnce =
-    (deskId: string): LooksOnce =>
-    (question) => {
-      const shape = `${deskId} ${JSON.stringify(question)}`;
-      const looked = looks.get(shape) ?? look(deps.ask, deskId, question);
-      looks.set(shape, looked);
-      return looked;
-    };
-  for (const watch of due) {
-    try {
-      const asked = desks.get(watch.desk_id) ?? groundOf(deps.pool, watch.desk_id, nowMs);
-      desks.set(watch.desk_id, asked);
-      const ground = await asked;
-      const looked = await lookFor(looksOnce(watch.desk_id), watch.body, nowMs, ground.zone);
-      await check(deps, watch, looked, ground, nowMs);
-    } catch (error) {
-      if (error instanceof Problem) await noteWait(deps, watch, error.message);
-      else {
-        deps.onTrouble(watch.id, error);
-        await noteWait(deps, watch, 'The last check failed. Tracheon tries again.').catch(() => undefined);
+  const grounds = new Map<string, Promise<DeskGround>>();
+  const groundFor = (deskId: string): Promise<DeskGround> => {
+    const ground = grounds.get(deskId) ?? groundOf(deps.pool, deskId, nowMs);
+    grounds.set(deskId, ground);
+    return ground;
+  };
+  const shapes = shapesOf(await dueWatches(deps.pool, nowMs), nowMs);
+  let next = looksFor(deps, shapes[0], nowMs);
+  for (const [i, watches] of shapes.entries()) {
+    const looksOnce = next;
+    // The index answers the next question while these findings are written.
+    next = looksFor(deps, shapes[i + 1], nowMs);
+    for (const watch of watches) {
+      try {
+        const ground = await groundFor(watch.desk_id);
+        await check(deps, watch, await lookFor(looksOnce, watch.body, nowMs, ground.zone), ground, nowMs);
+      } catch (error) {
+        if (!(error instanceof Problem)) deps.onTrouble(watch.id, error);
+        const why = error instanceof Problem ? error.message : 'The last check failed. Tracheon tries again.';
+        await noteWait(deps, watch, why).catch((err: unknown) => deps.onTrouble(watch.id, err));
       }
     }
   }
+}
+
+/** Watches that look at the same, together. */
+function shapesOf(due: readonly WatchRow[], nowMs: number): WatchRow[][] {
+  const shapes = new Map<string, WatchRow[]>();
+  for (const watch of due) {
+    const shape = `${watch.desk_id} ${JSON.stringify(questionOf(watch.body, nowMs))}`;
+    const watches = shapes.get(shape);
+    if (watches) watches.push(watch);
+    else shapes.set(shape, [watch]);
+  }
+  return [...shapes.values()];
+}
+
+/** Asks each question once for all watches of a shape, and the first one at once. */
+function looksFor(deps: WatchDeps, watches: readonly WatchRow[] | undefined, nowMs: number): LooksOnce {
+  const looks = new Map<string, Promise<Looked>>();
+  const [first] = watches ?? [];
+  const looksOnce: LooksOnce = (question) => {
+    const text = JSON.stringify(question);
+    const looked = looks.get(text) ?? look(deps.ask, first!.desk_id, question);
+    looks.set(text, looked);
+    return looked;
+  };
+  // Whether it fails is seen by each watch that needs it.
+  if (first) looksOnce(questionOf(first.body, nowMs)).catch(() => undefined);
+  return looksOnce;
 }
 
 async function check(
