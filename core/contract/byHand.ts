@@ -31,6 +31,16 @@ export const changeConversions = z
     path: ['status'],
     message: 'Choose a status or enter a payout.',
   });
+/** A decision on what partners get; the revenue stays as it is. */
+export const reviewPayouts = z.object({
+  ids: z.array(recordId).min(1).max(MAX_AT_ONCE),
+  /** `pending`: on hold until somebody decides, also where the offer would approve it. */
+  decision: z.enum(['approved', 'rejected', 'pending']),
+  reason: handReason,
+  /** Of an earlier part of the same decision: undone together with it. */
+  batchId: z.string().max(26).default(''),
+});
+export type PayoutDecision = z.output<typeof reviewPayouts>['decision'];
 export const changedConversions = manyAnswer.extend({ batchId: z.string() });
 
 export const handConversion = z.object({
@@ -108,6 +118,15 @@ export const byHandEndpoints = {
     summary: 'Change the status or the payout of conversions by hand, with a reason.',
     least: 'editor',
     body: changeConversions,
+    answer: changedConversions,
+  },
+  reviewPayouts: {
+    method: 'post',
+    path: '/conversions/review-payouts',
+    group: 'Signals',
+    summary: 'Approve, reject or hold what partners get for conversions, with a reason.',
+    least: 'editor',
+    body: reviewPayouts,
     answer: changedConversions,
   },
   addConversion: {

@@ -6,6 +6,7 @@ export * from './errors.ts';
 export * from './networks.ts';
 export * from './sources.ts';
 export * from './offers.ts';
+export * from './partnerPayouts.ts';
 export * from './landingPages.ts';
 export * from './partners.ts';
 export * from './campaigns.ts';

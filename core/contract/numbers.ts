@@ -39,8 +39,8 @@ export const valueFilter = z.object({
 });
 export type ValueFilter = z.output<typeof valueFilter>;
 
-/** One of the registry, `own_<ID>` of the desk, or `event_<ID of the event type>_<count, revenue, rate or cost>`. */
-const madeFigure = /^(own_[0-9A-Z]{26}|event_[0-9A-Z]{26}_(count|revenue|rate|cost))$/;
+/** One of the registry, `own_<ID>` of the desk, or `event_<ID of the event type>_<count, revenue, rate, cost or margin>`. */
+const madeFigure = /^(own_[0-9A-Z]{26}|event_[0-9A-Z]{26}_(count|revenue|rate|cost|margin))$/;
 export const anyFigure = z
   .string()
   .refine(

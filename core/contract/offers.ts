@@ -1,5 +1,6 @@
 /** An offer: what is sold, and what it pays. An event type: what can be paid for. */
 import { z } from 'zod';
+import { checkPartnerPayouts, partnerPayouts } from './partnerPayouts.ts';
 import type { ReceiptChannel } from './signals.ts';
 import { countryCode, currencyCode, microsText, recordName } from './primitives.ts';
 import { httpUrl, isoDay, notes, optionalZone, orEmpty, tags, twice } from './texts.ts';
@@ -69,6 +70,8 @@ export const offerInput = z
     /** Amounts that differ from it by event type, country and day. */
     payouts: z.array(payoutRow).max(200).default([]),
     currency: currencyCode.default('EUR'),
+    /** What partners get for a conversion of it; an event type that is not listed pays them nothing. */
+    partnerPayouts,
     /** By event type; one that is not listed is told by calls. */
     conversionsFrom: z
       .array(z.object({ eventTypeId: z.string().min(1), channel: z.enum(conversionChannels) }))
@@ -94,6 +97,7 @@ export const offerInput = z
       'channel',
       ctx,
     );
+    checkPartnerPayouts(o, ctx);
     const seen = new Set<string>();
     o.payouts.forEach((p, i) => {
       const key = `${p.eventTypeId}|${p.country}|${p.validFrom}`;

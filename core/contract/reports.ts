@@ -52,6 +52,8 @@ export const eventSumsAnswer = z.object({
   count: z.int(),
   /** Their expected revenue, whether the type counts as revenue or not. */
   revenueMicros: microsText,
+  /** What partners get for them. */
+  partnerMicros: microsText,
 });
 export type EventSums = z.infer<typeof eventSumsAnswer>;
 

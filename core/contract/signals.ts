@@ -51,6 +51,8 @@ export const postbackReasons = [
   'withdrawn',
   'partner_without_transaction',
   'unknown_offer',
+  'payout_reviewed',
+  'no_partner_payout',
 ] as const;
 export type PostbackReason = (typeof postbackReasons)[number];
 
@@ -110,8 +112,9 @@ export const postbackInRow = z.object({
 });
 export type PostbackInRow = z.infer<typeof postbackInRow>;
 
-/** Kinds of entries in the ledger. */
-export const ledgerKinds = ['hold', 'earn', 'partner'] as const;
+/** Kinds of entries in the ledger: revenue, and what is owed to the partner who brought it, each on hold or decided. */
+export const ledgerKinds = ['hold', 'earn', 'partner_hold', 'partner'] as const;
+export type LedgerKind = (typeof ledgerKinds)[number];
 
 /** What a list of conversions can be sorted by. */
 export const conversionSorts = [
@@ -149,6 +152,12 @@ export const conversionRow = z.object({
   baseMicros: microsText.nullable(),
   isTest: z.boolean(),
   flags: z.array(z.string()),
+  /** Of the payout of the partner who brought it; null where nobody is paid for it. */
+  partnerStatus: conversionStatus.nullable(),
+  partnerMicros: microsText.nullable(),
+  partnerCurrency: z.string().nullable(),
+  /** When Tracheon approves the payout if nothing happens until then; null: never by itself. */
+  partnerDueAt: isoTime.nullable(),
   /** Told with a rejection or reversal; in no sum. Null for none. */
   notedMicros: microsText.nullable(),
   notedCurrency: z.string().nullable(),

@@ -168,6 +168,9 @@ export const signalEndpoints = {
       offer: id,
       network: id,
       tests: z.enum(['', 'only', 'none']).default(''),
+      partner: id,
+      /** By the partner payout; `any`: those for which one is paid. */
+      payout: z.enum(['', 'any', ...statuses]).default(''),
       ...behindQuery,
       /** The day by which a conversion is in the period: of its visit, or its own. */
       dayOf: z.enum(['visit', 'conversion']).default('visit'),

@@ -18,6 +18,7 @@ const rules: FoldRules = {
   defaultPayout: null,
   currency: 'EUR',
   windowEnd: Number.MAX_SAFE_INTEGER,
+  partner: null,
 };
 const once = (statuses: ReportRules['statuses']): ReportRules => ({ statuses, again: 'never', delayMs: 0 });
 let serial = 0;
@@ -26,6 +27,7 @@ const signal = ({ at, ...s }: Partial<Signal> & { at?: number }): Signal => ({
   receivedAt: at ?? serial,
   changedTime: null,
   about: null,
+  partnerSide: null,
   conversionTime: null,
   transaction: '',
   status: 'approved',
@@ -33,6 +35,8 @@ const signal = ({ at, ...s }: Partial<Signal> & { at?: number }): Signal => ({
   currency: null,
   ...s,
 });
+const stands = (c: Parameters<typeof balances>[0]): Record<string, bigint> =>
+  Object.fromEntries(balances(c).map((b) => [b.kind, b.balance]));
 type Given = Partial<Signal> & { at?: number };
 const fold = (signals: Given[], r: Partial<FoldRules> = {}) => {
   const all = signals.map(signal);
@@ -118,7 +122,7 @@ describe('what was said before', () => {
       { status: 'approved', payout: 10n },
     ]);
     expect(c.said).toEqual(['accepted', 'updated', 'duplicate', 'duplicate']);
-    expect(balances(c)).toEqual({ hold: 0n, earn: 10n });
+    expect(stands(c)).toEqual({ hold: 0n, earn: 10n });
   });
   it('is read with what stood, when no payout came', () => {
     expect(one([{ payout: 10n }, {}]).said).toEqual(['accepted', 'duplicate']);
@@ -130,7 +134,7 @@ describe('what was said before', () => {
       { payout: 10n, changedTime: 6000 },
     ]);
     expect(c.said).toEqual(['accepted', 'updated', 'updated']);
-    expect(balances(c)).toEqual({ hold: 0n, earn: 10n });
+    expect(stands(c)).toEqual({ hold: 0n, earn: 10n });
   });
   it('is a duplicate with the same changed_time', () => {
     expect(
@@ -146,7 +150,7 @@ describe('amounts', () => {
   it('change on approval, and are only noted when reversed', () => {
     expect(one([{ payout: 10n }, { payout: 12n }]).payout).toBe(12n);
     const c = one([{ payout: 10n }, { status: 'reversed', payout: 0n }]);
-    expect([c.payout, balances(c).earn]).toEqual([10n, 0n]);
+    expect([c.payout, stands(c).earn]).toEqual([10n, 0n]);
   });
   it('told with a rejection or a reversal are noted, in the currency that was told', () => {
     const c = one([{ payout: 10n }, { status: 'reversed', payout: -4n, currency: 'USD' }]);
@@ -277,19 +281,31 @@ describe('the law', () => {
     payout: fc.option(fc.constantFrom(5n, 7n)),
     currency: fc.option(fc.constantFrom('EUR', 'USD')),
   });
-  /** One in four is a change by hand to the conversion of some other receipt. */
+  const anySide = fc.constantFrom(null, 'review', 'due') as fc.Arbitrary<Signal['partnerSide']>;
+  /** One in four is about the conversion of some other receipt: a change by hand, or a decision on the partner's payout. */
   const withHands = fc
-    .array(fc.tuple(anySignal, fc.option(fc.nat({ max: 9 }), { freq: 4 })), { minLength: 1, maxLength: 8 })
+    .array(fc.tuple(anySignal, fc.option(fc.nat({ max: 9 }), { freq: 4 }), anySide), {
+      minLength: 1,
+      maxLength: 8,
+    })
     .map((raw) => {
       const all = raw.map(([s]) => signal(s));
       return all.map((s, i) => {
-        const about = raw[i]![1];
-        return about === null || about >= all.length ? s : { ...s, about: all[about]!.receiptId };
+        const [, about, partnerSide] = raw[i]!;
+        if (about === null || about >= all.length) return s;
+        return { ...s, about: all[about]!.receiptId, partnerSide };
       });
     });
   const anyRules = fc.record({
     repeats: fc.boolean(),
     payoutMeans: fc.constantFrom('event', 'total', 'difference') as fc.Arbitrary<FoldRules['payoutMeans']>,
+    partner: fc.option(
+      fc.record({
+        pays: fc.constantFrom({ fixed: 3n, currency: 'USD' }, { share: 40_000_000n }),
+        approval: fc.constantFrom('advertiser', 'member', 'days'),
+        afterMs: fc.constantFrom(0, 120_000),
+      }),
+    ) as fc.Arbitrary<FoldRules['partner']>,
   });
 
   it('any order, batching and repetition of judging books the same balances', () => {
@@ -304,8 +320,8 @@ describe('the law', () => {
             end = foldOwner(stored, { ...rules, ...r }).conversions;
             const target = new Map<string, bigint>();
             for (const c of end)
-              for (const [kind, v] of Object.entries(balances(c)))
-                target.set(`${c.ident}|${kind}|${c.currency}`, v);
+              for (const { kind, currency, balance } of balances(c))
+                target.set(`${c.ident}|${kind}|${currency}`, balance);
             for (const k of new Set([...ledger.keys(), ...target.keys()])) {
               const delta = (target.get(k) ?? 0n) - (ledger.get(k) ?? 0n);
               ledger.set(k, (ledger.get(k) ?? 0n) + delta);

@@ -10,8 +10,15 @@
  * reversed → approved; approved → pending and rejected → pending only with changed_time. Others are kept and
  * flagged, not applied.
  */
-import { isTakenBack, statusOf, type ConversionStatus, type ReportAgain } from '../contract/index.ts';
+import {
+  isTakenBack,
+  statusOf,
+  type ConversionStatus,
+  type LedgerKind,
+  type ReportAgain,
+} from '../contract/index.ts';
 import { MAX_AMOUNT_MICROS, type Micros } from '../money/index.ts';
+import { PartnerFold, type PartnerPayout, type PartnerSide, type PartnerTerms } from './partnerPayout.ts';
 
 /** One stored, readable receipt of an owner and event type. */
 export interface Signal {
@@ -25,6 +32,8 @@ export interface Signal {
   currency: string | null;
   /** A change by hand is made to the conversion of this receipt, and begins none; null for what a partner tells. */
   about: string | null;
+  /** It decides on the partner's payout alone, and leaves the revenue; null for all others. It is about a conversion. */
+  partnerSide: PartnerSide | null;
 }
 
 export interface FoldRules {
@@ -36,6 +45,8 @@ export interface FoldRules {
   currency: string;
   /** New conversions only: latest moment, in ms since 1970, at which one may arise. */
   windowEnd: number;
+  /** What the partner who brought the conversions gets for each; null: nothing. */
+  partner: PartnerTerms | null;
 }
 
 export type SignalVerdict =
@@ -49,7 +60,11 @@ export type SignalVerdict =
   /** What it was made to by hand is no longer there. */
   | 'nothing_to_change'
   /** The sum would be beyond what is booked. */
-  | 'amount_too_large';
+  | 'amount_too_large'
+  /** A decision on the partner's payout. */
+  | 'payout_reviewed'
+  /** Nobody is paid for the conversion. */
+  | 'no_partner_payout';
 
 export interface Transition {
   receiptId: string;
@@ -68,6 +83,8 @@ export interface FoldedConversion {
   convertedAt: number;
   /** What was told with a rejection or a reversal, and is in no sum; null for none. */
   noted: { payout: Micros; currency: string } | null;
+  /** Of the partner who brought it; null where nobody is paid for it. */
+  partner: PartnerPayout | null;
   receiptIds: string[];
   transitions: Transition[];
   flags: string[];
@@ -186,7 +203,13 @@ function foldConversion(
   let noted: FoldedConversion['noted'] = null;
   // A fixed amount that was changed by hand stays as it was changed.
   let rules = given;
+  const partner = given.partner && new PartnerFold(given.partner);
   for (const signal of signals) {
+    if (signal.partnerSide !== null) {
+      const verdict = reviewVerdict(partner, signal.partnerSide, signal.status);
+      verdicts.set(signal.receiptId, { verdict, ident, notes: [] });
+      continue;
+    }
     const notes: string[] = [];
     const next = standingAfter(now, signal, rules, notes);
     // In difference mode the sum moves on, so what was said is compared, not what it came to.
@@ -203,6 +226,7 @@ function foldConversion(
       const at = signal.changedTime ?? signal.receivedAt;
       transitions.push({ receiptId: signal.receiptId, at, before: now?.status ?? null, ...next });
       now = next;
+      partner?.advertiser(now, at);
       if (isAmountByHand(signal) && rules.fixedPayout !== null)
         rules = { ...rules, fixedPayout: next.payout, currency: next.currency };
     }
@@ -217,15 +241,26 @@ function foldConversion(
   // No single amount is too large, so the first signal always stands.
   const end = now!;
   if (end.payout !== 0n || rules.fixedPayout !== null) flags.delete('no_payout');
+  const convertedAt = conversionMoment(signals);
   return {
     ident,
     ...end,
-    convertedAt: conversionMoment(signals),
+    convertedAt,
     noted,
+    partner: partner?.end(convertedAt) ?? null,
     receiptIds: signals.map((s) => s.receiptId),
     transitions,
     flags: [...flags].sort(),
   };
+}
+
+function reviewVerdict(
+  partner: PartnerFold | null,
+  side: PartnerSide,
+  status: ConversionStatus,
+): SignalVerdict {
+  if (!partner) return 'no_partner_payout';
+  return partner.review(side, status) ? 'payout_reviewed' : 'duplicate';
 }
 
 function standingAfter(now: Standing | null, signal: Signal, rules: FoldRules, notes: string[]): Standing {
@@ -264,11 +299,26 @@ function conversionMoment(signals: Signal[]): number {
   return told ?? Math.min(...signals.map((s) => s.receivedAt));
 }
 
-/** What stands on hold and earned for a folded conversion. */
-export function balances(c: Pick<FoldedConversion, 'status' | 'payout'>): { hold: Micros; earn: Micros } {
-  const { balance } = statusOf[c.status];
-  return { hold: balance === 'hold' ? c.payout : 0n, earn: balance === 'earn' ? c.payout : 0n };
+/** What stands of a folded conversion in the ledger: the revenue, and what its partner gets; each in its own currency. */
+export function balances(
+  c: Pick<FoldedConversion, 'status' | 'payout' | 'currency' | 'partner'>,
+): { kind: LedgerKind; currency: string; balance: Micros }[] {
+  const revenue = kindsOf.map((kind) => ({
+    kind,
+    currency: c.currency,
+    balance: statusOf[c.status].balance === kind ? c.payout : 0n,
+  }));
+  const { partner } = c;
+  if (partner === null) return revenue;
+  const owed = kindsOf.map((kind) => ({
+    kind: partnerKindOf[kind],
+    currency: partner.currency,
+    balance: statusOf[partner.status].balance === kind ? partner.amount : 0n,
+  }));
+  return [...revenue, ...owed];
 }
+const kindsOf = ['hold', 'earn'] as const;
+const partnerKindOf = { hold: 'partner_hold', earn: 'partner' } as const;
 
 /** A postback that is due; `nth`: the how manieth with this status. */
 export interface PostbackDue extends Transition {

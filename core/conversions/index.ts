@@ -11,3 +11,4 @@ export * from './fileRows.ts';
 export * from './carriedRows.ts';
 export * from './repairs.ts';
 export * from './repairWords.ts';
+export * from './partnerPayout.ts';

@@ -58,6 +58,8 @@ const sentences: Record<PostbackReason, (detail: string) => string> = {
     d === ''
       ? 'The postback names a partner but no offer, and this network has several offers. Add the offer’s ID to the postback URL.'
       : `No offer of this network has the ID “${d.slice(0, 60)}”. Enter it in the offer, as its ID at the network.`,
+  payout_reviewed: (d) => (d === 'pending' ? 'Partner payout put on hold.' : `Partner payout ${d}.`),
+  no_partner_payout: () => 'No partner is paid for this conversion.',
   withdrawn: () => 'Undone by a member; it no longer counts.',
   not_judged_yet: () => 'Queued; Tracheon will process it in a moment.',
 };

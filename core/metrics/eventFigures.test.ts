@@ -16,6 +16,7 @@ const of = (
   countsAsConversion: true,
   countsAsRevenue: true,
   estimated: 0n,
+  partner: 0n,
   count,
   amount,
 });

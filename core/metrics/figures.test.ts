@@ -19,6 +19,7 @@ const conv = (c: Partial<ConversionSums>): ConversionSums => ({
   countsAsConversion: true,
   countsAsRevenue: true,
   estimated: 0n,
+  partner: 0n,
   count: 1,
   amount: 10_000_000n,
   ...c,

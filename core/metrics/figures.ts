@@ -3,7 +3,7 @@
  * total is the figure of the summed sums, never a sum of figures. Division by zero is null.
  */
 import { isCounted, statusOf, type ConversionStatus, type Figures } from '../contract/index.ts';
-import type { Micros } from '../money/index.ts';
+import { divideRounded, type Micros } from '../money/index.ts';
 import {
   figureDefinitions,
   figureNames,
@@ -48,6 +48,8 @@ export interface ConversionSums {
   amount: Micros;
   /** Of `amount`, what a feed told as an estimate and has not confirmed. */
   estimated: Micros;
+  /** What partners get for them, on hold or approved. */
+  partner: Micros;
 }
 export interface Unconverted {
   currency: string;
@@ -116,7 +118,7 @@ export function approvalRates(rows: readonly ApprovalRow[]): ApprovalRate {
 }
 /** Of an amount on hold: by the share that is approved. */
 export const expectedOf = (amount: Micros, { approved, decided }: Approval): Micros =>
-  decided === 0 ? amount : divide(amount * BigInt(approved), BigInt(decided));
+  decided === 0 ? amount : divideRounded(amount * BigInt(approved), BigInt(decided));
 
 /** Counts of visits that add up. */
 export const visitCounts = [
@@ -154,13 +156,7 @@ export function addSums(all: readonly Sums[]): Sums {
 const ratio = (a: number, b: number): number | null => (b === 0 ? null : a / b);
 const share = (a: Micros, b: Micros): number | null => (b === 0n ? null : Number(a) / Number(b));
 const each = (a: Micros, n: number, per = 1): string | null =>
-  n === 0 ? null : divide(a * BigInt(per), BigInt(n)).toString();
-/** Integer division, half away from zero. */
-function divide(a: Micros, n: bigint): Micros {
-  const [abs, sign] = a < 0n ? [-a, -1n] : [a, 1n];
-  return (sign * (2n * abs + n)) / (2n * n);
-}
-
+  n === 0 ? null : divideRounded(a * BigInt(per), BigInt(n)).toString();
 /** What all figures are made of; each adds up over campaigns and days. */
 interface Parts {
   counts: Record<CountSum, number>;
@@ -180,12 +176,15 @@ export function figures(sums: Sums, approval: ApprovalRate, basis: RevenueBasis 
   let conversions = 0;
   let approved = 0;
   let decided = 0;
+  let partner = 0n;
   const holdRates = new Map<string, Approval>();
   for (const c of sums.conversions) {
     const { balance, isDecided } = statusOf[c.status];
     if (c.countsAsConversion && isCounted(c.status)) conversions += c.count;
     if (c.status === 'approved') approved += c.count;
     if (isDecided) decided += c.count;
+    // It is owed whatever the event type counts as.
+    partner += c.partner;
     if (!c.countsAsRevenue) continue;
     if (balance === 'earn') {
       earned += c.amount;
@@ -200,7 +199,8 @@ export function figures(sums: Sums, approval: ApprovalRate, basis: RevenueBasis 
   }
   expected += earned;
   // As long as one visit has a cost, what is missing is said beside it; where none has, there is no profit to speak of.
-  const isCostUnknown = visits.visits > 0 && visits.withoutCost === visits.visits;
+  const isCostUnknown = visits.visits > 0 && visits.withoutCost === visits.visits && partner === 0n;
+  const spent = visits.spent + partner;
   const revenue = { expected, earned, all: earned + onHold }[basis];
   const unconverted = sums.unconverted
     .filter((u) => u.spent !== 0n || u.earned !== 0n || u.onHold !== 0n)
@@ -214,14 +214,17 @@ export function figures(sums: Sums, approval: ApprovalRate, basis: RevenueBasis 
     counts: { ...countsOf(visits), conversions, approved, decided },
     amounts: {
       ...costsOf(visits),
+      spent,
+      partner,
+      margin: revenue - partner,
       expected,
       estimated,
       earned,
       onHold,
       revenue,
-      profit: isCostUnknown ? 0n : revenue - visits.spent,
+      profit: isCostUnknown ? 0n : revenue - spent,
       knownRevenue: isCostUnknown ? 0n : revenue,
-      knownSpent: isCostUnknown ? 0n : visits.spent,
+      knownSpent: isCostUnknown ? 0n : spent,
     },
     isCostUnknown,
     holdRates: [...holdRates.values()],
@@ -286,6 +289,11 @@ export function addFigures(all: readonly Figures[]): Figures {
     }
   }
   const isCostUnknown = all.length > 0 && all.every((f) => f.profitMicros === null);
+  const [spent, partner, expected] = [
+    sum((f) => f.spentMicros),
+    sum((f) => f.partnerMicros),
+    sum((f) => f.expectedMicros),
+  ];
   const withProfit = all.filter((f) => f.profitMicros !== null);
   const number = (pick: (f: Figures) => number): number => all.reduce((n, f) => n + pick(f), 0);
   return fromParts({
@@ -297,17 +305,20 @@ export function addFigures(all: readonly Figures[]): Figures {
     },
     amounts: {
       ...costsOf({
-        spent: sum((f) => f.spentMicros),
+        spent: spent - partner,
         botCost: sum((f) => f.botCostMicros),
         linkCost: sum((f) => f.linkCostMicros),
         feedCost: sum((f) => f.feedCostMicros),
         fileCost: sum((f) => f.fileCostMicros),
       }),
-      expected: sum((f) => f.expectedMicros),
+      spent,
+      partner,
+      margin: expected - partner,
+      expected,
       estimated: sum((f) => f.estimatedMicros),
       earned: sum((f) => f.earnedMicros),
       onHold: sum((f) => f.onHoldMicros),
-      revenue: sum((f) => f.expectedMicros),
+      revenue: expected,
       profit: withProfit.reduce((total, f) => total + BigInt(f.profitMicros!), 0n),
       knownRevenue: withProfit.reduce((total, f) => total + BigInt(f.expectedMicros), 0n),
       knownSpent: withProfit.reduce((total, f) => total + BigInt(f.spentMicros), 0n),

@@ -24,6 +24,8 @@ export type CountSum =
  */
 export type AmountSum =
   | 'spent'
+  | 'partner'
+  | 'margin'
   | 'botCost'
   | 'modelCost'
   | 'linkCost'
@@ -102,7 +104,25 @@ export const figureDefinitions = {
     short: 'ROAS',
     meaning: 'Revenue ÷ cost. Empty when nothing was spent or the cost is not known.',
   },
-  spentMicros: money('spent', 'Spent', 'Cost of all visits whose cost is known, bots included.'),
+  spentMicros: money(
+    'spent',
+    'Spent',
+    'Cost of all visits whose cost is known, bots included, plus partner payouts.',
+  ),
+  partnerMicros: money(
+    'partner',
+    'Partner payouts',
+    'What partners get for their conversions, pending and approved. It is a part of spent.',
+  ),
+  marginMicros: money('margin', 'Margin', 'Revenue minus partner payouts.'),
+  marginShare: {
+    unit: 'return',
+    of: 'margin',
+    by: 'revenue',
+    label: 'Margin share',
+    short: 'Margin %',
+    meaning: 'Margin ÷ revenue. Empty when there is no revenue.',
+  },
   botCostMicros: money('botCost', 'Bot cost', 'Cost of visits by bots.'),
   estimatedCostMicros: money('modelCost', 'Estimated cost', 'Cost by the cost model of the campaign.'),
   linkCostMicros: money('linkCost', 'Cost from links', 'Cost that the source told in the tracking link.'),

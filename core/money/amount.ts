@@ -8,6 +8,12 @@ const MAX_WHOLE_DIGITS = 12;
 /** Largest sum that is booked, in either direction: 10¹² units. */
 export const MAX_AMOUNT_MICROS = 10n ** 18n;
 
+/** Integer division, half away from zero; `by` is above zero. */
+export function divideRounded(micros: Micros, by: bigint): Micros {
+  const [abs, sign] = micros < 0n ? [-micros, -1n] : [micros, 1n];
+  return (sign * (2n * abs + by)) / (2n * by);
+}
+
 export type AmountProblem = 'empty' | 'ambiguous' | 'too_precise' | 'not_a_number' | 'too_large';
 export type ParsedAmount = { ok: true; micros: Micros } | { ok: false; problem: AmountProblem };
 

@@ -24,6 +24,8 @@ export const relations: Record<PartKind, readonly Relation[]> = {
     { path: 'capEventTypeIds[]', to: 'event-type' },
     { path: 'payouts[].eventTypeId', to: 'event-type' },
     { path: 'conversionsFrom[].eventTypeId', to: 'event-type' },
+    { path: 'partnerPayouts[].eventTypeId', to: 'event-type' },
+    { path: 'partnerPayouts[].exceptions[].partnerId', to: 'partner' },
   ],
   'event-type': [],
   partner: [],

@@ -33,6 +33,7 @@ import type { Places } from '../places/places.ts';
 import { databaseTroubleJob } from '../signalWatches/databaseTrouble.ts';
 import { signalScheduled, type SignalDeps } from '../signalWatches/signalJobs.ts';
 import type { AsksNumbers } from '../watches/askWatch.ts';
+import { payoutJob } from '../repairs/payoutJobs.ts';
 import { watchScheduled } from '../watches/watchJobs.ts';
 import type { Workings } from './wiring.ts';
 
@@ -167,6 +168,7 @@ function scheduledJobs(w: Workings, ground: JobGround, log: Logger): ScheduledJo
       onTrouble: (watch, err) => log.error({ err, watch }, 'a watch could not be checked'),
     }),
     ...signalScheduled(ground.signals),
+    payoutJob({ pool: desk, judge: w.judge, now: w.now, tell: w.news.tell.bind(w.news) }),
     lookAtWaitingOffers({
       pool: desk,
       look: {

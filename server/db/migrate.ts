@@ -47,6 +47,7 @@ import * as history from './migrations/0043-history.ts';
 import * as lookedAt from './migrations/0044-looked-at.ts';
 import * as watchVersions from './migrations/0045-watch-versions.ts';
 import * as partners from './migrations/0046-partners.ts';
+import * as partnerPayouts from './migrations/0047-partner-payouts.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -100,6 +101,7 @@ export const migrations = [
   { name: '0044-looked-at', ...lookedAt },
   { name: '0045-watch-versions', ...watchVersions },
   { name: '0046-partners', ...partners },
+  { name: '0047-partner-payouts', ...partnerPayouts },
 ];
 
 export class MigrationFailed extends Error {

@@ -9,7 +9,7 @@ import { factChangeRow } from '../db/factChanges.ts';
 import { ulidAt } from '../db/pooledUlid.ts';
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import { isReported, storePostbacksOut } from './bookPostbacksOut.ts';
-import { Ledger } from './ledger.ts';
+import { Ledger, type Stands } from './ledger.ts';
 import type { OwnedOutcome } from './outcomes.ts';
 import type { OwnerContext } from './ownerContext.ts';
 import type { OwningVisit } from './owningVisit.ts';
@@ -52,13 +52,14 @@ export async function book(
   for (const c of conversions) {
     const id = ids.get(c.ident) ?? ulidAt(Math.min(c.convertedAt, Date.now()));
     ids.set(c.ident, id);
-    const base = await ledger.settle(id, c, causeOf(c));
+    const stands = await ledger.settle(id, c, causeOf(c));
     const before = standing.conversions.find((s) => s.id === id);
     const isTold = before?.reported ?? (c.convertedAt >= reportSince && isReported(context));
     reported.set(id, isTold);
-    if (!before || written(before) !== fingerprint(c, base, extras, context.visit.offerId)) {
-      writes.conversions.push(conversionRow(context, id, c, { base, extras, reported: isTold }));
-      tellChange(writes, context, id, before ? countedOf(before) : null, counted(c, base));
+    const whose = { offerId: context.visit.offerId, broughtBy: context.visit.broughtBy };
+    if (!before || written(before) !== fingerprint(c, stands, extras, whose)) {
+      writes.conversions.push(conversionRow(context, id, c, { stands, extras, reported: isTold }));
+      tellChange(writes, context, id, before ? countedOf(before) : null, counted(c, stands));
     }
   }
   const rules = {
@@ -83,34 +84,49 @@ const written = (r: StandingConversion): string =>
       flags: r.flags,
       noted:
         r.noted_micros === null ? null : { payout: BigInt(r.noted_micros), currency: r.noted_currency ?? '' },
+      partner: r.partner_status && {
+        status: r.partner_status,
+        amount: BigInt(r.partner_micros!),
+        currency: r.partner_currency!,
+        dueAt: r.partner_due_at?.getTime() ?? null,
+      },
     },
-    r.base_micros === null ? null : BigInt(r.base_micros),
+    { revenue: bigOrNull(r.base_micros), partner: r.partner_status && bigOrNull(r.partner_base_micros) },
     r.extras,
-    r.offer_id,
+    { offerId: r.offer_id, broughtBy: r.brought_by },
+    r.partner_due_at?.getTime() ?? null,
   );
+const bigOrNull = (text: string | null): bigint | null => (text === null ? null : BigInt(text));
 
 type Written = Pick<
   FoldedConversion,
-  'ident' | 'status' | 'payout' | 'currency' | 'convertedAt' | 'flags' | 'noted'
+  'ident' | 'status' | 'payout' | 'currency' | 'convertedAt' | 'flags' | 'noted' | 'partner'
 >;
 function fingerprint(
   c: Written,
-  base: bigint | null,
+  stands: Stands,
   extras: Record<string, string>,
-  offerId: string,
+  whose: { offerId: string; broughtBy: string },
+  /** As it stands; also where nobody is paid yet. */
+  due?: number | null,
 ): string {
   const sorted = Object.entries(extras).sort(([a], [b]) => (a < b ? -1 : 1));
+  const { partner: p } = c;
+  const dueAt = due === undefined ? (p?.dueAt ?? null) : due;
   return JSON.stringify([
     c.ident,
     c.status,
     String(c.payout),
     c.currency,
-    String(base),
+    String(stands.revenue),
     c.convertedAt,
     c.flags,
     c.noted && [String(c.noted.payout), c.noted.currency],
     sorted,
-    offerId,
+    whose.offerId,
+    whose.broughtBy,
+    p && [p.status, String(p.amount), p.currency, String(stands.partner)],
+    dueAt,
   ]);
 }
 
@@ -161,13 +177,16 @@ interface Counted {
   currency: string;
   baseMicros: string | null;
   convertedAt: string;
+  /** What its partner gets, in the desk's currency; left out where nobody does. */
+  partnerBaseMicros?: string | null;
 }
-const counted = (c: FoldedConversion, base: bigint | null): Counted => ({
+const counted = (c: FoldedConversion, stands: Stands): Counted => ({
   status: c.status,
   payoutMicros: c.payout.toString(),
   currency: c.currency,
-  baseMicros: base?.toString() ?? null,
+  baseMicros: stands.revenue?.toString() ?? null,
   convertedAt: new Date(c.convertedAt).toISOString(),
+  ...(c.partner ? { partnerBaseMicros: stands.partner?.toString() ?? null } : {}),
 });
 const countedOf = (s: StandingConversion): Counted => ({
   status: s.status,
@@ -175,6 +194,7 @@ const countedOf = (s: StandingConversion): Counted => ({
   currency: s.currency,
   baseMicros: s.base_micros,
   convertedAt: s.converted_at.toISOString(),
+  ...(s.partner_status ? { partnerBaseMicros: s.partner_base_micros } : {}),
 });
 
 /** In UTC. A click ID of ours tells the day of its partition. */
@@ -194,9 +214,10 @@ function tellChange(
   writes.facts.push(factChangeRow({ kind: 'conversion', ...change }));
 }
 
-/** Extras are not folded: those of the newest call stand. */
+/** Extras are not folded: those of the newest call stand. A change by hand tells none. */
 function newestExtras(outcomes: readonly OwnedOutcome[]): Record<string, string> {
-  const newest = [...outcomes].sort(
+  const told = outcomes.filter((o) => o.reading.about === undefined);
+  const newest = told.sort(
     (a, b) => a.received_at.getTime() - b.received_at.getTime() || (a.receipt_id < b.receipt_id ? -1 : 1),
   );
   return newest.at(-1)?.reading.extras ?? {};
@@ -206,7 +227,7 @@ function conversionRow(
   { deskId, visit, eventType, network }: OwnerContext,
   id: string,
   c: FoldedConversion,
-  { base, extras, reported }: { base: bigint | null; extras: Record<string, string>; reported: boolean },
+  { stands, extras, reported }: { stands: Stands; extras: Record<string, string>; reported: boolean },
 ): Record<string, unknown> {
   return {
     id,
@@ -219,7 +240,7 @@ function conversionRow(
     status: c.status,
     payout_micros: c.payout.toString(),
     currency: c.currency,
-    base_micros: base?.toString() ?? null,
+    base_micros: stands.revenue?.toString() ?? null,
     converted_at: new Date(c.convertedAt).toISOString(),
     flags: c.flags,
     click_id: visit.shownClickId,
@@ -230,6 +251,11 @@ function conversionRow(
     reported,
     noted_micros: c.noted?.payout.toString() ?? null,
     noted_currency: c.noted?.currency ?? null,
+    partner_status: c.partner?.status ?? null,
+    partner_micros: c.partner?.amount.toString() ?? null,
+    partner_currency: c.partner?.currency ?? null,
+    partner_base_micros: c.partner ? (stands.partner?.toString() ?? null) : null,
+    partner_due_at: c.partner?.dueAt ? new Date(c.partner.dueAt).toISOString() : null,
     ...Object.fromEntries(dimensionFields.map((field) => [visitColumns[field].name, visit[field]])),
     [visitColumns.networkId.name]: network.id,
   };

@@ -106,7 +106,14 @@ const CONVERSION_COLUMNS = [
     'reported',
     'noted_micros',
   ],
-  'noted_currency',
+  ...[
+    'noted_currency',
+    'partner_status',
+    'partner_micros',
+    'partner_currency',
+    'partner_base_micros',
+    'partner_due_at',
+  ],
   ...dimensionFields.map((field) => visitColumns[field].name),
 ].join(', ');
 const INSERT_CONVERSIONS = `INSERT INTO conversions (${CONVERSION_COLUMNS})
@@ -114,7 +121,9 @@ const INSERT_CONVERSIONS = `INSERT INTO conversions (${CONVERSION_COLUMNS})
   ON CONFLICT (id) DO UPDATE SET ident = excluded.ident, transaction = excluded.transaction, status = excluded.status,
     payout_micros = excluded.payout_micros, currency = excluded.currency, base_micros = excluded.base_micros,
     converted_at = excluded.converted_at, flags = excluded.flags, extras = excluded.extras, noted_micros = excluded.noted_micros,
-    noted_currency = excluded.noted_currency, offer_id = excluded.offer_id, network_id = excluded.network_id, updated_at = now()`;
+    noted_currency = excluded.noted_currency, partner_status = excluded.partner_status, partner_micros = excluded.partner_micros,
+    partner_currency = excluded.partner_currency, partner_base_micros = excluded.partner_base_micros,
+    partner_due_at = excluded.partner_due_at, brought_by = excluded.brought_by, offer_id = excluded.offer_id, network_id = excluded.network_id, updated_at = now()`;
 
 const LEDGER_COLUMNS = `desk_id text, conversion_id text, kind text, delta_micros bigint, currency text, rate_nanos bigint,
   base_delta_micros bigint, receipt_id text`;

@@ -11,6 +11,17 @@ import type { Rates } from './rates.ts';
 import type { Booked } from './standing.ts';
 
 type Kind = Booked['kind'];
+/** In the desk's currency, null while no rate is known. */
+export interface Stands {
+  revenue: bigint | null;
+  partner: bigint | null;
+}
+const sideOf: Record<Kind, keyof Stands> = {
+  hold: 'revenue',
+  earn: 'revenue',
+  partner_hold: 'partner',
+  partner: 'partner',
+};
 
 export class Ledger {
   constructor(
@@ -20,17 +31,16 @@ export class Ledger {
     private readonly rates: Rates,
   ) {}
 
-  /** Books what is missing to `c` (null: to nothing), because of this receipt. Returns what stands in the desk's currency, null while no rate is known. */
-  async settle(conversionId: string, c: FoldedConversion | null, receiptId: string): Promise<bigint | null> {
+  /** Books what is missing to `c` (null: to nothing), because of this receipt. */
+  async settle(conversionId: string, c: FoldedConversion | null, receiptId: string): Promise<Stands> {
     const booked = this.booked.filter((b) => b.conversion_id === conversionId);
-    const target = c === null ? { hold: 0n, earn: 0n } : balances(c);
-    const places = new Set(booked.map((b) => `${b.kind}|${b.currency}`));
-    if (c) for (const kind of ['hold', 'earn'] as const) places.add(`${kind}|${c.currency}`);
-    let stands: bigint | null = 0n;
-    for (const place of places) {
+    const places = new Map(booked.map((b) => [`${b.kind}|${b.currency}`, 0n]));
+    for (const { kind, currency, balance } of c === null ? [] : balances(c))
+      places.set(`${kind}|${currency}`, balance);
+    const stands: Stands = { revenue: 0n, partner: 0n };
+    for (const [place, balance] of places) {
       const [kind, currency] = place.split('|') as [Kind, string];
       const before = booked.find((b) => b.kind === kind && b.currency === currency);
-      const balance = c?.currency === currency ? target[kind] : 0n;
       const delta = balance - (before?.delta ?? 0n);
       const known = booked.find((b) => b.currency === currency && b.rate !== null)?.rate ?? null;
       const rate = known ?? (c ? await this.rates.on(this.context, currency, c.convertedAt) : null);
@@ -46,7 +56,9 @@ export class Ledger {
           base_delta_micros: base?.toString() ?? null,
           receipt_id: receiptId,
         });
-      if (balance !== 0n) stands = rate === null || stands === null ? null : stands + convert(balance, rate);
+      const side = sideOf[kind];
+      const sum = stands[side];
+      if (balance !== 0n) stands[side] = rate === null || sum === null ? null : sum + convert(balance, rate);
     }
     return stands;
   }

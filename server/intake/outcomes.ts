@@ -1,10 +1,17 @@
 /** What was made of each receipt, stored: the reading is what the fold works on, now and on replay. */
 import type { PostbackOutcome, PostbackReason } from '@tracheon/core/contract';
-import { repairKey, type PostbackReading, type Signal, type Waiting } from '@tracheon/core/conversions';
+import {
+  partnerSides,
+  repairKey,
+  type PartnerSide,
+  type PostbackReading,
+  type Signal,
+  type Waiting,
+} from '@tracheon/core/conversions';
 import type { Reads } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { OwningVisit } from './owningVisit.ts';
-import { ABOUT } from './readReceipt.ts';
+import { ABOUT, PARTNER_SIDE } from './readReceipt.ts';
 import type { StoredVisit } from '@tracheon/core/visits';
 
 export interface Judgement {
@@ -23,6 +30,8 @@ export interface StoredReading {
   extras: Record<string, string>;
   /** Of a change by hand: a receipt of the conversion that it was made to. */
   about?: string;
+  /** Of a decision on the partner's payout. */
+  partnerSide?: PartnerSide;
 }
 /** One readable receipt of an owner, with what was last said of it. */
 export interface OwnedOutcome {
@@ -118,6 +127,7 @@ export function toSignal({ receipt_id, received_at, reading: r }: OwnedOutcome):
     payout: r.payout === null ? null : BigInt(r.payout),
     currency: r.currency,
     about: r.about ?? null,
+    partnerSide: r.partnerSide ?? null,
   };
 }
 
@@ -208,6 +218,9 @@ export const waitingOf = ({
 }: Pick<PostbackReading, 'payout' | 'currency'>): Waiting | null =>
   payout === null ? null : { payout, currency };
 
+const sideOf = ({ headers }: ReceiptRecord): PartnerSide | undefined =>
+  partnerSides.find((side) => side === headers[PARTNER_SIDE]);
+
 export const storedReading = (r: ReceiptRecord, reading: PostbackReading): StoredReading => ({
   transaction: reading.transaction,
   status: reading.status,
@@ -217,4 +230,5 @@ export const storedReading = (r: ReceiptRecord, reading: PostbackReading): Store
   changedTime: reading.changedTime,
   extras: reading.extras,
   ...(r.headers[ABOUT] ? { about: r.headers[ABOUT] } : {}),
+  ...(sideOf(r) ? { partnerSide: sideOf(r)! } : {}),
 });

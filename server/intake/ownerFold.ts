@@ -2,6 +2,7 @@
 import { DEFAULT_WINDOW_DAYS } from '@tracheon/core/contract';
 import {
   foldOwner,
+  partnerTerms,
   payoutTerms,
   type EventTypeRule,
   type FoldedConversion,
@@ -91,6 +92,7 @@ function foldRules({ desk, offer, network, visit, eventType }: OwnerContext): Fo
       defaultPayout: null,
       currency: desk.currency,
       windowEnd: visit.atMs + DEFAULT_WINDOW_DAYS * DAY_MS,
+      partner: null,
     };
   // Its zone's day of the visit, since its table is by day.
   const visitDay = localDay(visit.atMs, offer.body.zone || desk.zone);
@@ -102,6 +104,11 @@ function foldRules({ desk, offer, network, visit, eventType }: OwnerContext): Fo
     currency: offer.body.currency,
     // A partner's conversion follows no visit that could be too old.
     windowEnd: visit.ownedBy === 'partner' ? Infinity : visit.atMs + offer.body.windowDays * DAY_MS,
+    partner: partnerTerms(offer.body, {
+      eventTypeId: eventType.id,
+      partnerId: visit.broughtBy,
+      country: visit.country,
+    }),
   };
 }
 const DAY_MS = 86_400_000;

@@ -16,6 +16,8 @@ import type { ReceiptRecord } from '../events/rows.ts';
 export const COOKIE_CLICK = 'cookie-click';
 /** The receipt to whose conversion a member made a change. */
 export const ABOUT = 'about';
+/** It decides on the partner's payout alone: what of `partnerSides` it is. */
+export const PARTNER_SIDE = 'partner-side';
 /** The reason that the member gave, and who it was. */
 export const REASON = 'reason';
 export const MEMBER = 'member';

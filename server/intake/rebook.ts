@@ -15,7 +15,8 @@ export async function rebookUnconverted(
     const { rows } = await pool.query<{ id: string; receipt: string }>(
       `SELECT c.id, min(o.receipt_id) AS receipt FROM conversions c
        JOIN outcomes o ON o.desk_id = c.desk_id AND o.owner = c.owner AND o.event_type_id = c.event_type_id AND o.reading IS NOT NULL
-       WHERE c.desk_id = $1 AND c.currency = $2 AND c.base_micros IS NULL GROUP BY c.id`,
+       WHERE c.desk_id = $1 AND ((c.currency = $2 AND c.base_micros IS NULL)
+         OR (c.partner_currency = $2 AND c.partner_base_micros IS NULL)) GROUP BY c.id`,
       [deskId, currency],
     );
     return { ids: rows.map((r) => r.id), receipts: [...new Set(rows.map((r) => r.receipt))] };

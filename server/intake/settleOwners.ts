@@ -168,6 +168,8 @@ const outcomes: Record<SignalVerdict | 'other_network', [PostbackOutcome, Postba
   several_matches: ['repair', 'several_matches'],
   nothing_to_change: ['ignored', 'nothing_to_change'],
   amount_too_large: ['repair', 'amount_too_large'],
+  payout_reviewed: ['updated', 'payout_reviewed'],
+  no_partner_payout: ['ignored', 'no_partner_payout'],
 };
 function wording(
   verdict: SignalVerdict | 'other_network',
@@ -175,8 +177,11 @@ function wording(
   network: string,
 ): { outcome: PostbackOutcome; reason: PostbackReason; detail: string } {
   const [outcome, reason] = outcomes[verdict];
-  const detail = { moved: `now ${status}`, move_not_allowed: `“${status}”`, other_network: network }[
-    reason as string
-  ];
+  const detail = {
+    moved: `now ${status}`,
+    payout_reviewed: status,
+    move_not_allowed: `“${status}”`,
+    other_network: network,
+  }[reason as string];
   return { outcome, reason, detail: detail ?? '' };
 }

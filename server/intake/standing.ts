@@ -1,4 +1,5 @@
 /** What is booked already for visits and their event types: conversions, ledger balances, postbacks out. Read at once. */
+import type { LedgerKind } from '@tracheon/core/contract';
 import type { FoldedConversion } from '@tracheon/core/conversions';
 import type { Reads } from '../db/pools.ts';
 import type { StoredVisit } from '@tracheon/core/visits';
@@ -19,10 +20,16 @@ export interface StandingConversion {
   extras: Record<string, string>;
   reported: boolean | null;
   offer_id: string;
+  brought_by: string;
+  partner_status: FoldedConversion['status'] | null;
+  partner_micros: string | null;
+  partner_currency: string | null;
+  partner_base_micros: string | null;
+  partner_due_at: Date | null;
 }
 export interface Booked {
   conversion_id: string;
-  kind: 'hold' | 'earn';
+  kind: LedgerKind;
   currency: string;
   delta: bigint;
   base: bigint;
@@ -69,7 +76,8 @@ export async function loadStandings(
   const [conversions, booked, postbacksOut] = await Promise.all([
     client.query<StandingConversion & OfOwner>(
       `SELECT desk_id, owner, event_type_id, id, ident, status, payout_micros, currency, base_micros, converted_at, flags,
-         noted_micros, noted_currency, extras, reported, offer_id FROM ${OWN} ORDER BY id`,
+         noted_micros, noted_currency, extras, reported, offer_id, brought_by,
+         partner_status, partner_micros, partner_currency, partner_base_micros, partner_due_at FROM ${OWN} ORDER BY id`,
       owners,
     ),
     client.query<BookedRow>(

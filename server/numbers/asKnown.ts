@@ -48,6 +48,7 @@ export async function asKnownAt(
        CASE WHEN o.id IS NULL THEN c.currency ELSE o.currency END AS currency,
        CASE WHEN o.id IS NULL THEN c.payout_micros ELSE o.payout_micros END AS payout_micros,
        CASE WHEN o.id IS NULL THEN c.base_micros ELSE o.base_micros END AS base_micros,
+       CASE WHEN o.id IS NULL THEN c.partner_micros ELSE o.partner_micros END AS partner_micros,
        CASE WHEN o.id IS NULL THEN c.converted_at ELSE o.converted_at END AS converted_at)
      FROM ${tables.conversions} c LEFT JOIN (
        SELECT * FROM ${tables.steps} WHERE booked_at > ${Math.round(momentMs)}

@@ -29,6 +29,7 @@ export interface ConversionFact extends Record<string, unknown> {
   currency: string;
   payout_micros: string;
   base_micros: string | null;
+  partner_base_micros: string | null;
   /** A feed told it, and nothing final of its day yet. */
   is_estimate: boolean;
   subs: Record<string, string>;
@@ -44,7 +45,7 @@ const VISIT = `v.id, ${ms('v.at')}, ${named('v')}, v.is_bot, v.is_repeat, v.is_u
   coalesce(pv.body->>'costModel' = 'link', false) AS is_link`;
 const CAMPAIGN = `LEFT JOIN part_versions pv ON pv.part_id = v.campaign_id AND pv.version = v.campaign_version`;
 const CONVERSION = `c.id, c.desk_id, ${ms('c.visit_at')}, ${ms('c.converted_at')}, c.click_id, ${named('c')}, c.event_type_id,
-  c.status, c.currency, c.payout_micros, c.base_micros, c.subs, c.extras, fd.feed_id IS NOT NULL AS is_estimate`;
+  c.status, c.currency, c.payout_micros, c.base_micros, c.partner_base_micros, c.subs, c.extras, fd.feed_id IS NOT NULL AS is_estimate`;
 /** What feeds tell names their day as its transaction; see takeIn.ts. */
 const OPEN_DAY = `LEFT JOIN feed_days fd ON c.transaction LIKE 'feed:%' AND fd.feed_id = split_part(c.transaction, ':', 2)
   AND fd.day::text = split_part(c.transaction, ':', 3) AND fd.final_as_of IS NULL`;
@@ -119,6 +120,8 @@ export interface StepFact {
     payoutMicros: string;
     baseMicros: string | null;
     convertedAt: string;
+    /** Left out where no partner was paid. */
+    partnerBaseMicros?: string | null;
   } | null;
 }
 const STEP = `desk_id, id::text AS n, subject_id AS id, ${ms('f.at')}, old`;

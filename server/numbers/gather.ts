@@ -176,7 +176,7 @@ export async function gatherSums(
     `CREATE TEMP TABLE gc${suffix} AS SELECT ${chosen('conversions')}, ${segmentOfBase(of, segments)} AS segment, ${isYoung} AS young, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
        v.status AS s, v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
        coalesce(sum(base_micros) FILTER (WHERE is_estimate), 0) AS estimated,
-       coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting
+       coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting, coalesce(sum(partner_micros), 0) AS partner
      FROM ${from(tables.conversions, conversionTime, 'conversions')} ${known} GROUP BY ${by}, segment, young, o, w, e, s, c`,
     narrow.conversions.values,
   );

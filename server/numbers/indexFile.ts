@@ -8,7 +8,7 @@ import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 
 /** Of the layout; an index of another one is built anew. */
-export const INDEX_VERSION = '9';
+export const INDEX_VERSION = '10';
 /** Named sub-IDs and extras of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
 export const MAX_NAMES = 200;
 /** One core is left to visits. */
@@ -190,9 +190,9 @@ export class IndexFile {
       CREATE TABLE visits_${n} ${visits};
       CREATE TABLE extras_${n} ${visits};
       CREATE TABLE conversions_${n} (id VARCHAR, visit_at BIGINT, converted_at BIGINT, click_id VARCHAR, ${DIMENSION_COLUMNS},
-        event_type_id VARCHAR, status VARCHAR, currency VARCHAR, payout_micros BIGINT, base_micros BIGINT, is_estimate BOOLEAN);
+        event_type_id VARCHAR, status VARCHAR, currency VARCHAR, payout_micros BIGINT, base_micros BIGINT, partner_micros BIGINT, is_estimate BOOLEAN);
       CREATE TABLE steps_${n} (n BIGINT, id VARCHAR, booked_at BIGINT, existed BOOLEAN, status VARCHAR, currency VARCHAR,
-        payout_micros BIGINT, base_micros BIGINT, converted_at BIGINT);
+        payout_micros BIGINT, base_micros BIGINT, partner_micros BIGINT, converted_at BIGINT);
       INSERT INTO desks VALUES (${n}, '${deskId.replaceAll("'", "''")}');
       COMMIT;`);
     return this.remember(deskId, n);

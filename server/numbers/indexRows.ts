@@ -98,6 +98,7 @@ export function addConversions(
     [VARCHAR, (r) => r.currency],
     [BIGINT, (r) => big(r.payout_micros)],
     [BIGINT, (r) => big(r.base_micros)],
+    [BIGINT, (r) => big(r.partner_base_micros)],
     [BOOLEAN, (r) => r.is_estimate],
     ...namedColumns(tables),
   ]);
@@ -117,6 +118,7 @@ export function addSteps(
     [VARCHAR, (r) => r.old?.currency ?? null],
     [BIGINT, (r) => big(r.old?.payoutMicros ?? null)],
     [BIGINT, (r) => big(r.old?.baseMicros ?? null)],
+    [BIGINT, (r) => big(r.old?.partnerBaseMicros ?? null)],
     [BIGINT, (r) => (r.old ? BigInt(Date.parse(r.old.convertedAt)) : null)],
   ]);
 }

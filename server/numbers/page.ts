@@ -75,7 +75,7 @@ function filterSql(of: Gathering, { figure, is, than }: FigureFilter): string {
 }
 function isInMicros(name: string): boolean {
   const event = readEventFigure(name);
-  if (event) return event.kind === 'revenue' || event.kind === 'cost';
+  if (event) return event.kind !== 'count' && event.kind !== 'rate';
   if (readOwnFigure(name) !== null) return false;
   const { unit }: FigureDefinition = figureDefinitions[name as FigureName];
   return unit === 'money' || unit === 'each';
@@ -148,6 +148,7 @@ const conversionSums = (by: string, events: ReadonlySet<string>): string =>
      sum(amount * rate) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'earn')})) AS earned,
      sum(amount * rate) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS "onHold",
      sum(amount * rate * share) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS held,
+     sum(partner * rate) AS partner,
      sum(estimated * rate * ${SHARE}) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses(isCounted)})) AS estimated
    FROM gc JOIN rates USING (segment) LEFT JOIN kinds USING (e) LEFT JOIN approvals USING (o, w, e) GROUP BY ${by}`;
 
@@ -155,14 +156,16 @@ const conversionSums = (by: string, events: ReadonlySet<string>): string =>
 const eventColumns = (id: string): string =>
   `sum(n) FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "count ${id}",
    sum(amount * rate * ${SHARE})
-     FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "revenue ${id}", `;
+     FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "revenue ${id}",
+   sum(partner * rate) FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "partner ${id}", `;
 function eventSql({ kind, eventTypeId }: EventFigure): string {
   const [count, revenue] = [sum(`count ${eventTypeId}`), sum(`revenue ${eventTypeId}`)];
   if (kind === 'count') return `${count}::DOUBLE`;
   if (kind === 'revenue') return `${revenue}::DOUBLE`;
+  if (kind === 'margin') return `(${revenue} - ${sum(`partner ${eventTypeId}`)})::DOUBLE`;
   return kind === 'rate'
     ? `${count}::DOUBLE / nullif(${sum('visits')}, 0)`
-    : `CASE WHEN ${isCostUnknown} THEN NULL ELSE ${sum('spent')}::DOUBLE / nullif(${count}, 0) END`;
+    : `CASE WHEN ${isCostUnknown} THEN NULL ELSE ${spent}::DOUBLE / nullif(${count}, 0) END`;
 }
 /** Of the registry, of an event type, or the desk's own; one that is gone sorts nothing. */
 function anyFigureSql({ ground, basis }: Gathering, name: string): string {
@@ -179,7 +182,8 @@ function inUnits(name: FigureName, basis: RevenueBasis): string {
 }
 
 const sum = (name: string): string => `coalesce("${name}", 0)`;
-const isCostUnknown = `(${sum('visits')} > 0 AND ${sum('withoutCost')} = ${sum('visits')})`;
+const isCostUnknown = `(${sum('visits')} > 0 AND ${sum('withoutCost')} = ${sum('visits')} AND ${sum('partner')} = 0)`;
+const spent = `(${sum('spent')} + ${sum('partner')})`;
 const expected = `(${sum('earned')} + ${sum('held')})`;
 const revenueSql: Record<RevenueBasis, string> = {
   expected,
@@ -191,10 +195,12 @@ const made = (revenue: string): Partial<Record<CountSum | AmountSum, string>> =>
   withCost: `(${sum('visits')} - ${sum('withoutCost')})`,
   expected,
   revenue,
+  spent,
+  margin: `(${revenue} - ${sum('partner')})`,
   modelCost: `(${sum('spent')} - ${sum('linkCost')} - ${sum('feedCost')} - ${sum('fileCost')})`,
-  profit: `(CASE WHEN ${isCostUnknown} THEN NULL ELSE ${revenue} - ${sum('spent')} END)`,
+  profit: `(CASE WHEN ${isCostUnknown} THEN NULL ELSE ${revenue} - ${spent} END)`,
   knownRevenue: `(CASE WHEN ${isCostUnknown} THEN 0 ELSE ${revenue} END)`,
-  knownSpent: `(CASE WHEN ${isCostUnknown} THEN 0 ELSE ${sum('spent')} END)`,
+  knownSpent: `(CASE WHEN ${isCostUnknown} THEN 0 ELSE ${spent} END)`,
 });
 /** As core makes it, for sorting. */
 function figureSql(figure: FigureDefinition, basis: RevenueBasis): string {

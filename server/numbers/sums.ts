@@ -40,9 +40,15 @@ interface ConversionRow {
   /** Of `amount`. */
   estimated: string;
   waiting: string;
+  partner: string;
 }
 
-type AddedConversions = ConversionRow & { total: bigint; stillEstimated: bigint; stillWaiting: bigint };
+type AddedConversions = ConversionRow & {
+  total: bigint;
+  stillEstimated: bigint;
+  stillWaiting: bigint;
+  owed: bigint;
+};
 
 export interface RowSums {
   values: string[];
@@ -85,19 +91,24 @@ class Adding {
 
   addConversions(row: ConversionRow): void {
     const key = [row.segment, row.young, row.o, row.w, row.e, row.s, row.c].join('|');
-    const [amount, estimated, waiting] = [row.amount, row.estimated, row.waiting].map(BigInt) as [
-      bigint,
-      bigint,
-      bigint,
-    ];
+    const [amount, estimated, waiting, owed] = [row.amount, row.estimated, row.waiting, row.partner].map(
+      BigInt,
+    ) as [bigint, bigint, bigint, bigint];
     const into = this.conversions.get(key);
     if (!into)
-      this.conversions.set(key, { ...row, total: amount, stillEstimated: estimated, stillWaiting: waiting });
+      this.conversions.set(key, {
+        ...row,
+        total: amount,
+        stillEstimated: estimated,
+        stillWaiting: waiting,
+        owed,
+      });
     else {
       into.n += row.n;
       into.total += amount;
       into.stillEstimated += estimated;
       into.stillWaiting += waiting;
+      into.owed += owed;
     }
   }
 
@@ -139,7 +150,7 @@ async function eachGathered(
   const conversions = await rowsOf<ConversionRow & { nr: number }>(
     of.connection,
     `SELECT ${nr} AS nr, segment, young, o, w, e, s, c, sum(n)::DOUBLE AS n, sum(amount)::VARCHAR AS amount, sum(estimated)::VARCHAR AS estimated,
-       sum(waiting)::VARCHAR AS waiting
+       sum(waiting)::VARCHAR AS waiting, sum(partner)::VARCHAR AS partner
      FROM ${from('gc')} GROUP BY ALL`,
   );
   for (const row of conversions) for (const adding of to(row.nr)) adding.addConversions(row);
@@ -205,6 +216,7 @@ function putConversions(
     count: row.n,
     amount: nanos === null ? 0n : convert(row.total, nanos),
     estimated: nanos === null ? 0n : convert(row.stillEstimated, nanos),
+    partner: nanos === null ? 0n : convert(row.owed, nanos),
   });
   if (!type.asRevenue) return;
   const { balance } = statusOf[row.s];

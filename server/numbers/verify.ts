@@ -37,7 +37,7 @@ async function inDatabase(pool: Pool, cursor: string): Promise<SumsByName> {
   const all = await visitsInDatabase(pool, cursor);
   const { rows } = await pool.query<Sum>(
     `SELECT desk_id, concat_ws(' ', 'conversions', event_type_id, status, currency) AS what,
-       concat_ws(' ', count(*), sum(payout_micros), coalesce(sum(base_micros), 0)) AS sum
+       concat_ws(' ', count(*), sum(payout_micros), coalesce(sum(base_micros), 0), coalesce(sum(partner_base_micros), 0)) AS sum
      FROM conversions WHERE NOT is_test GROUP BY desk_id, event_type_id, status, currency`,
   );
   for (const row of rows) all.set(keyOf(row), row.sum);
@@ -106,7 +106,8 @@ async function inIndex(index: IndexFile): Promise<{ cursor: string; here: SumsBy
       const conversions = await rowsOf<{ what: string; sum: string }>(
         connection,
         `SELECT concat_ws(' ', 'conversions', event_type_id, status, currency) AS what,
-           concat_ws(' ', count(*)::VARCHAR, sum(payout_micros)::VARCHAR, coalesce(sum(base_micros), 0)::VARCHAR) AS sum
+           concat_ws(' ', count(*)::VARCHAR, sum(payout_micros)::VARCHAR, coalesce(sum(base_micros), 0)::VARCHAR,
+             coalesce(sum(partner_micros), 0)::VARCHAR) AS sum
          FROM ${tables.conversions} GROUP BY 1`,
       );
       for (const [what, sum] of await visitsInIndex(connection, tables))

@@ -34,7 +34,9 @@ export async function attachConversions(
 ): Promise<void> {
   await models.sequelize.query(
     `WITH moved AS (
-       UPDATE conversions SET brought_by = CASE WHEN partner_id IN (:ids) THEN :id ELSE '' END, updated_at = now()
+       UPDATE conversions SET brought_by = CASE WHEN partner_id IN (:ids) THEN :id ELSE '' END, updated_at = now(),
+         -- What the partner gets for them is worked out with the next look at payouts that are due.
+         partner_due_at = now()
        WHERE desk_id = :deskId AND partner_id <> ''
          AND (brought_by = :id) IS DISTINCT FROM (partner_id IN (:ids)) AND (brought_by IN ('', :id))
        RETURNING id, visit_at)

@@ -5,7 +5,7 @@ import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { Problem } from '../problems/problem.ts';
 import type { Judges } from '../intake/judge.ts';
-import { addByHand, changeByHand } from './byHand.ts';
+import { addByHand, changeByHand, reviewPayoutsByHand } from './byHand.ts';
 import { reprocess, setAside } from './repair.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 
@@ -39,6 +39,9 @@ export function postbackRoutes(mount: Mount, { pool, news, judge, now }: ApiGrou
   const ground = { pool, judge, now };
   mount('changeConversions', async ({ signed: { deskId, memberId }, body }) =>
     told(deskId, await changeByHand(ground, { deskId, memberId }, body)),
+  );
+  mount('reviewPayouts', async ({ signed: { deskId, memberId }, body }) =>
+    told(deskId, await reviewPayoutsByHand(ground, { deskId, memberId }, body)),
   );
   mount('addConversion', async ({ signed: { deskId, memberId }, body }) =>
     told(deskId, await addByHand(ground, { deskId, memberId }, body)),

@@ -1,7 +1,13 @@
 /** Lists of what came in and went out: searched, filtered, sorted and paged here, so that a list may be of any length. */
 import { dayOfReceipt } from '../db/partitions.ts';
 import type { Pool } from 'pg';
-import type { ConversionRow, Page, PostbackInRow, PostbackOutRow } from '@tracheon/core/contract';
+import {
+  statuses,
+  type ConversionRow,
+  type Page,
+  type PostbackInRow,
+  type PostbackOutRow,
+} from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
 import { narrowBehind } from './behind.ts';
@@ -96,6 +102,7 @@ export async function postbacksInOf(pool: Pool, deskId: string, clickId: string)
 const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.click_id AS "clickId", c.campaign_id AS "campaignId",
     coalesce(k.name, '') AS "campaignName", c.partner_id AS "partnerId", coalesce(b.name, '') AS "partnerName", coalesce(o.name, '') AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
     c.payout_micros AS "payoutMicros", c.currency, c.base_micros AS "baseMicros", c.is_test AS "isTest", c.flags,
+    c.partner_status AS "partnerStatus", c.partner_micros AS "partnerMicros", c.partner_currency AS "partnerCurrency", c.partner_due_at AS "partnerDueAt",
     c.noted_micros AS "notedMicros", c.noted_currency AS "notedCurrency", coalesce(s.name, '') AS "sourceName",
     coalesce((SELECT x.source_click_id FROM carried_clicks x WHERE x.desk_id = c.desk_id AND x.foreign_id = c.click_id), '') AS "sourceClickId", c.branch_id AS "branchId", c.pairing_id AS "pairingId",
     coalesce(l.name, '') AS "landingName", c.country, c.device, c.subs, c.extras, c.reported AS "isReported",
@@ -103,11 +110,12 @@ const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.cli
 const CONVERSIONS = `conversions c LEFT JOIN parts k ON k.id = c.campaign_id LEFT JOIN parts o ON o.id = c.offer_id
     JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id LEFT JOIN parts s ON s.id = c.source_id
     LEFT JOIN parts l ON l.id = c.landing_id LEFT JOIN parts b ON b.id = c.brought_by`;
-type StoredConversion = ConversionRow & { at: Date | string; visitAt: Date | string };
+type StoredConversion = ConversionRow & Record<'at' | 'visitAt', Date | string> & { partnerDueAt: Date | null };
 const asConversion = (r: StoredConversion): ConversionRow => ({
   ...r,
   at: new Date(r.at).toISOString(),
   visitAt: new Date(r.visitAt).toISOString(),
+  partnerDueAt: r.partnerDueAt && new Date(r.partnerDueAt).toISOString(),
 });
 
 /** With what only the visits know; one that is gone knows nothing. The days stand in the question, so that only they are read. */
@@ -167,6 +175,9 @@ export async function listConversions(
       like(q.search),
     );
   if (q.tests !== '') where.add('c.is_test = ?', q.tests === 'only');
+  where.narrow('c.brought_by = ?', q.partner);
+  if (q.payout !== '')
+    where.add('c.partner_status = ANY (?)', q.payout === 'any' ? [...statuses] : [q.payout]);
   const time = q.dayOf === 'visit' ? 'c.visit_at' : 'c.converted_at';
   await narrowBehind(pool, where, q, { table: 'c', time, hasExtras: true });
   const statement = { select: CONVERSION_COLUMNS, from: CONVERSIONS, id: 'c.id', where };

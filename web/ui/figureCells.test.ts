@@ -18,6 +18,7 @@ const hold = (by: typeof rates) =>
           countsAsConversion: true,
           countsAsRevenue: true,
           estimated: 0n,
+          partner: 0n,
           count: 2,
           amount: 20_000_000n,
         },

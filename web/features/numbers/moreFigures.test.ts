@@ -13,10 +13,10 @@ const own = (id: string, formula: string, format: OwnFigure['format'] = 'number'
 });
 const measured = {
   figures: { spentMicros: '12500000', profitMicros: '-2500000', visits: 100, bots: 25, roi: null } as Figures,
-  events: [{ eventTypeId: SALE, count: 4, revenueMicros: '10000000' }],
+  events: [{ eventTypeId: SALE, count: 4, revenueMicros: '10000000', partnerMicros: '4000000' }],
 };
 
-it('are the desk’s own first, then four of each event type', () => {
+it('are the desk’s own first, then five of each event type', () => {
   const all = moreFigures(
     [{ id: SALE, name: 'Sale' }],
     [

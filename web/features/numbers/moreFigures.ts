@@ -33,12 +33,14 @@ const eventLabels: Record<EventFigureKind, (name: string) => [label: string, mea
   revenue: (name) => [`${name}: revenue`, `Expected revenue of ${name}`],
   rate: (name) => [`${name}: rate`, `${name} ÷ visits`],
   cost: (name) => [`${name}: cost per`, `Spent ÷ ${name}`],
+  margin: (name) => [`${name}: margin`, `Expected revenue of ${name} minus partner payouts`],
 };
 const eventUnits: Record<EventFigureKind, MoreFigure['unit']> = {
   count: 'number',
   revenue: 'money',
   rate: 'percent',
   cost: 'money',
+  margin: 'money',
 };
 
 /** Amounts of figures are micro-units; formulas have whole units. */

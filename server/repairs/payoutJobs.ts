@@ -1,0 +1,14 @@
+/** Partner payouts that the offer approves after a number of days. */
+import type { StreamNews } from '@tracheon/core/contract';
+import type { ScheduledJob } from '../jobs/job.ts';
+import { approveDuePayouts, type HandGround } from './byHand.ts';
+
+export const payoutJob = (
+  ground: HandGround & { tell: (deskId: string, ...topics: StreamNews['topics']) => void },
+): ScheduledJob => ({
+  name: 'approve-payouts',
+  cron: '* * * * *',
+  run: async () => {
+    for (const deskId of await approveDuePayouts(ground)) ground.tell(deskId, 'conversions', 'postbacks-in');
+  },
+});
