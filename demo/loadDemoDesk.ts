@@ -20,6 +20,7 @@ import type { Random } from '@tracheon/practice/habits/random.ts';
 import type { Flow } from '@tracheon/practice/habits/traffic.ts';
 import { seededRandom } from '@tracheon/core/chance';
 import { makeFeed, type MadeFeed } from './makeFeed.ts';
+import { makePartners } from './makePartners.ts';
 import { makeWatches } from './makeWatches.ts';
 import { feedPlan, plans, waysOf, type CampaignPlan, type DemoWay } from './plans.ts';
 import { landingPages, networks, offers, pageContents, sources, type PracticeOrigins } from './scenario.ts';
@@ -62,6 +63,7 @@ export async function loadDemoDesk(
   share = 1,
 ): Promise<DemoDesk> {
   const pool = openPool(url, 'demo', 6);
+  const judging = openPipelinedPool(url, 'demo judging', JUDGES);
   try {
     await ensurePartitions(pool, nowMs - HISTORY_DAYS * DAY_MS, nowMs + 3 * DAY_MS);
     const member = await models.Membership.findOne({ where: { deskId, role: 'owner' } });
@@ -113,8 +115,7 @@ export async function loadDemoDesk(
     postbacks.sort((a, b) => a.receivedMs - b.receivedMs);
     for (let i = 0; i < postbacks.length; i += BATCH)
       await commitReceipts(pool)(postbacks.slice(i, i + BATCH));
-    const judging = openPipelinedPool(url, 'demo judging', JUDGES);
-    await judgeAll(judging, postbacks).finally(() => judging.end());
+    await judgeAll(judging, postbacks);
     await backdateChanges(pool, deskId);
     await settleOutbox(pool, deskId, nowMs, random);
     const desk = await models.Desk.findByPk(deskId);
@@ -130,13 +131,15 @@ export async function loadDemoDesk(
             nowMs,
             share,
           });
+    const byPartners = await makePartners(models, pool, by, { judging, judgeAll, nowMs, share });
     await pool.query('ANALYZE visits, button_clicks, receipts, outcomes, conversions, ledger');
     return {
-      visits: visitCount + feed.visits,
+      visits: visitCount + feed.visits + byPartners,
       postbacks: postbacks.length,
       handedOver: { ...handedOver(parts, open, share), searches: feed.searches },
     };
   } finally {
+    await judging.end();
     await pool.end();
   }
 }

@@ -69,6 +69,21 @@ export const feedPlan: CampaignPlan = {
   devices: [...phones],
 };
 
+/** Partners send its visitors, and are paid for what these buy. */
+export const partnerPlan: CampaignPlan = {
+  name: 'DK · Kite club · Partners',
+  source: 'partners',
+  offer: 'club',
+  country: 'DK',
+  cost: { costModel: 'none', costMicros: '', costCurrency: 'EUR' },
+  perDay: 60,
+  price: 0,
+  cr: 0.06,
+  payout: 14,
+  since: 40,
+  devices: [...phones],
+};
+
 export const plans: CampaignPlan[] = [
   {
     name: 'BE · Stargazing · Moorhen Push',

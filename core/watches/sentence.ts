@@ -53,7 +53,13 @@ export const actWords: Record<WatchAct, string> = {
 export const actSays = ({ act, weightTo }: Pick<WatchInput, 'act' | 'weightTo'>): string =>
   act === 'weight' ? `set its weight to ${weightTo}` : actWords[act];
 
-const eventWords = { count: '', revenue: ' revenue', rate: ' rate', cost: ' cost', margin: ' margin' } as const;
+const eventWords = {
+  count: '',
+  revenue: ' revenue',
+  rate: ' rate',
+  cost: ' cost',
+  margin: ' margin',
+} as const;
 export function watchFigureWord(figure: string, nameOf: (id: string) => string): string {
   if (figure === CHANCE) return 'chance of profit';
   const event = readEventFigure(figure);

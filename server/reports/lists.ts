@@ -110,7 +110,8 @@ const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.cli
 const CONVERSIONS = `conversions c LEFT JOIN parts k ON k.id = c.campaign_id LEFT JOIN parts o ON o.id = c.offer_id
     JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id LEFT JOIN parts s ON s.id = c.source_id
     LEFT JOIN parts l ON l.id = c.landing_id LEFT JOIN parts b ON b.id = c.brought_by`;
-type StoredConversion = ConversionRow & Record<'at' | 'visitAt', Date | string> & { partnerDueAt: Date | null };
+type StoredConversion = ConversionRow &
+  Record<'at' | 'visitAt', Date | string> & { partnerDueAt: Date | null };
 const asConversion = (r: StoredConversion): ConversionRow => ({
   ...r,
   at: new Date(r.at).toISOString(),

@@ -2,10 +2,12 @@
  * The rows that lists in forms grow by. One that is still as it was added is no row: it is left out when the form is
  * checked and saved, so that a click on *Add* too many blocks nothing.
  */
-import type { NetworkInput, OfferInput, PartKind, SourceInput } from '@tracheon/core/contract';
+import type { NetworkInput, OfferInput, PartKind, PartnerAmount, SourceInput } from '@tracheon/core/contract';
 
 /** What a word means is chosen by the member, never by us: until then the form asks for it. */
 const notChosen = '' as NetworkInput['statusWords'][number]['means'];
+
+const noAmount = (): PartnerAmount => ({ pays: 'fixed', amountMicros: '', percent: '0' });
 
 export const newRow = {
   statusWord: (): NetworkInput['statusWords'][number] => ({ word: '', means: notChosen }),
@@ -37,6 +39,19 @@ export const newRow = {
     amountMicros: '',
     validFrom: '',
   }),
+  partnerPayout: (): OfferInput['partnerPayouts'][number] => ({
+    ...noAmount(),
+    eventTypeId: '',
+    approval: 'advertiser',
+    afterDays: 14,
+    mayExceedRevenue: false,
+    exceptions: [],
+  }),
+  partnerException: (): OfferInput['partnerPayouts'][number]['exceptions'][number] => ({
+    ...noAmount(),
+    partnerId: '',
+    country: '',
+  }),
 };
 /** By list: whether a row is one that nothing was typed into. */
 type Blank = (row: object) => boolean;
@@ -53,7 +68,7 @@ const lists: Partial<Record<PartKind, Record<string, Blank>>> = {
     subParameters: as(newRow.subParameter),
   },
   source: { parameters: as(newRow.parameter), accounts: as(newRow.account) },
-  offer: { payouts: as(newRow.payout) },
+  offer: { payouts: as(newRow.payout), partnerPayouts: as(newRow.partnerPayout) },
 };
 
 export interface WithoutBlankRows<T> {

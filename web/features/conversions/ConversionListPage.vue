@@ -7,6 +7,7 @@ import { computed, ref } from 'vue';
 import { Plus } from '@lucide/vue';
 import { useRoute } from 'vue-router';
 import { useKeys } from '../../app/keys.ts';
+import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { countryName, money, moment } from '../../ui/format.ts';
@@ -20,12 +21,22 @@ import AddByHand from './AddByHand.vue';
 import ChangeByHand from './ChangeByHand.vue';
 import ConversionSheet from './ConversionSheet.vue';
 import ConversionsHead from './ConversionsHead.vue';
+import ReviewPayout from './ReviewPayout.vue';
 import { between } from './conversionWords.ts';
 import BatchRuns from './repair/BatchRuns.vue';
 import { partFilter, wordsFilter } from './filters.ts';
 
 const session = useSession();
-const list = useList('listConversions', ['kind', 'campaign', 'offer', 'network', 'tests']);
+const parts = useParts();
+const list = useList('listConversions', [
+  'kind',
+  'campaign',
+  'offer',
+  'network',
+  'tests',
+  'partner',
+  'payout',
+]);
 const filters = computed(() => [
   wordsFilter('Status', statuses),
   partFilter('campaign', 'campaign', 'Campaign'),
@@ -39,6 +50,20 @@ const filters = computed(() => [
       { value: 'only', label: 'tests only' },
     ],
   },
+  // Only a desk with partners pays any.
+  ...(parts.of('partner', true).length === 0
+    ? []
+    : [
+        partFilter('partner', 'partner', 'Partner'),
+        {
+          name: 'payout',
+          label: 'Partner payout',
+          options: [
+            { value: 'any', label: 'any' },
+            ...statuses.map((s) => ({ value: s as string, label: s as string })),
+          ],
+        },
+      ]),
 ]);
 onNews(['conversions'], list.load);
 /** The trail of a click ID; the conversion that is opened. */
@@ -56,7 +81,12 @@ function openOne(id: string): void {
   isOpened.value = true;
 }
 const adds = ref(false);
-const changesAll = ref(false);
+/** Which form for all of the list is open. */
+const form = ref<'' | 'change' | 'review'>('');
+const toggle = (which: 'change' | 'review'): void => void (form.value = form.value === which ? '' : which);
+const query = computed(() => ({ ...list.chosen, search: list.search.value }));
+/** Only those for which somebody is paid can be reviewed. */
+const payable = computed(() => ({ ...query.value, payout: query.value.payout || 'any' }));
 useKeys([{ key: 'n', words: 'Add a conversion', run: () => (adds.value = session.canEdit) }]);
 const named = (values: Record<string, string>): string =>
   Object.entries(values)
@@ -88,6 +118,19 @@ const columns: Column<ConversionRow>[] = [
   { key: 'transaction', label: 'Transaction', sort: (r) => r.transaction },
   { key: 'click', label: 'Click ID', csv: (r) => r.clickId },
   { key: 'partner', label: 'Partner', optional: true, csv: (r) => partnerOf(r) },
+  {
+    key: 'partnerPayout',
+    label: 'Partner payout',
+    num: true,
+    optional: true,
+    csv: (r) => (r.partnerMicros === null ? '' : formatAmount(BigInt(r.partnerMicros))),
+  },
+  {
+    key: 'partnerStatus',
+    label: 'Payout status',
+    optional: true,
+    csv: (r) => r.partnerStatus ?? '',
+  },
   { key: 'visitAt', label: 'Visit time', optional: true, csv: (r) => r.visitAt },
   { key: 'between', label: 'Visit to conversion', optional: true, csv: (r) => between(r.visitAt, r.at) },
   { key: 'source', label: 'Source', optional: true, csv: (r) => r.sourceName },
@@ -119,19 +162,30 @@ const flagWords: Record<string, string> = {
     says="Every conversion once, with its status and payout."
     :filters="filters"
   >
-    <Button v-if="session.canEdit" severity="secondary" @click="changesAll = !changesAll"
-      >Change all …</Button
+    <Button v-if="session.canEdit" severity="secondary" @click="toggle('change')">Change all …</Button>
+    <Button
+      v-if="session.canEdit && parts.of('partner', true).length > 0"
+      severity="secondary"
+      @click="toggle('review')"
+      >Review payouts …</Button
     >
     <Button v-if="session.canEdit" severity="secondary" @click="adds = true"
       ><Plus :size="15" aria-hidden="true" /> Add conversion <kbd>N</kbd></Button
     >
   </ConversionsHead>
   <ChangeByHand
-    v-if="changesAll"
+    v-if="form === 'change'"
     class="all"
-    :query="{ ...list.chosen, search: list.search.value }"
+    :query="query"
     @changed="list.load"
-    @cancel="changesAll = false"
+    @cancel="form = ''"
+  />
+  <ReviewPayout
+    v-if="form === 'review'"
+    class="all"
+    :query="payable"
+    @changed="list.load"
+    @cancel="form = ''"
   />
   <ServerList
     :list="list"
@@ -193,6 +247,14 @@ const flagWords: Record<string, string> = {
       }}</code></template
     >
     <template #partner="{ row }">{{ partnerOf(row) || '–' }}</template>
+    <template #partnerPayout="{ row }">{{
+      row.partnerMicros === null ? '–' : `${money(row.partnerMicros)} ${row.partnerCurrency}`
+    }}</template>
+    <template #partnerStatus="{ row }"
+      ><StatusMark v-if="row.partnerStatus" :word="row.partnerStatus" /><span v-else class="quiet"
+        >–</span
+      ></template
+    >
     <template #visitAt="{ row }">{{ moment(row.visitAt, session.desk.zone) }}</template>
     <template #between="{ row }">{{ between(row.visitAt, row.at) }}</template>
     <template #source="{ row }">{{ row.sourceName }}</template>

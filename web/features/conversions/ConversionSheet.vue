@@ -13,7 +13,8 @@ import SideSheet from '../../ui/SideSheet.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import StatusMark from '../../ui/StatusMark.vue';
 import ChangeByHand from './ChangeByHand.vue';
-import { between, channelWords } from './conversionWords.ts';
+import ReviewPayout from './ReviewPayout.vue';
+import { between, channelWords, ledgerWords } from './conversionWords.ts';
 
 const props = defineProps<{ id: string }>();
 const emit = defineEmits<{ changed: []; trail: [clickId: string]; open: [id: string] }>();
@@ -49,10 +50,11 @@ const details = computed<[string, string][]>(() => {
   ];
   return all.filter(([, value]) => value !== '');
 });
-const sums = { hold: 'on hold', earn: 'earned', partner: 'partner payout' } as const;
-const isChanging = ref(false);
+/** Which of its forms is open. */
+const form = ref<'' | 'change' | 'review'>('');
+const toggle = (which: 'change' | 'review'): void => void (form.value = form.value === which ? '' : which);
 function changed(): void {
-  isChanging.value = false;
+  form.value = '';
   emit('changed');
   void load();
 }
@@ -75,11 +77,22 @@ function changed(): void {
           >
           <span v-if="c.isTest" class="quiet">test</span>
         </p>
-        <Button v-if="session.canEdit" severity="secondary" @click="isChanging = !isChanging"
+        <Button v-if="session.canEdit" severity="secondary" @click="toggle('change')"
           >Change by hand …</Button
         >
       </div>
-      <ChangeByHand v-if="isChanging" :conversion="c" @changed="changed" @cancel="isChanging = false" />
+      <ChangeByHand v-if="form === 'change'" :conversion="c" @changed="changed" @cancel="form = ''" />
+      <div v-if="c.partnerStatus !== null" class="row spread">
+        <p class="payout">
+          {{ c.partnerName }} gets {{ money(c.partnerMicros!) }} {{ c.partnerCurrency }}
+          <StatusMark :word="c.partnerStatus" />
+          <span v-if="c.partnerDueAt" class="quiet"
+            >Tracheon approves it {{ moment(c.partnerDueAt, session.desk.zone) }}.</span
+          >
+        </p>
+        <Button v-if="session.canEdit" severity="secondary" @click="toggle('review')">Review payout …</Button>
+      </div>
+      <ReviewPayout v-if="form === 'review'" :conversion="c" @changed="changed" @cancel="form = ''" />
       <p>
         Converted {{ moment(c.at, session.desk.zone)
         }}<template v-if="c.partnerId"
@@ -139,7 +152,7 @@ function changed(): void {
         >
           <template #at="{ row }">{{ moment(row.at, session.desk.zone) }}</template>
           <template #amount="{ row }"
-            >{{ money(row.deltaMicros, 2, true) }} {{ row.currency }} {{ sums[row.kind] }}</template
+            >{{ money(row.deltaMicros, 2, true) }} {{ row.currency }} {{ ledgerWords[row.kind] }}</template
           >
           <template #rate="{ row }">{{ row.rate ?? '–' }}</template>
           <template #base="{ row }">{{

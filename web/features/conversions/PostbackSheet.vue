@@ -13,6 +13,7 @@ import CopyButton from '../../ui/CopyButton.vue';
 import SideSheet from '../../ui/SideSheet.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import StatusMark from '../../ui/StatusMark.vue';
+import { ledgerWords } from './conversionWords.ts';
 import { listWord } from './filters.ts';
 import MapWord from './MapWord.vue';
 import ReadingSteps from './ReadingSteps.vue';
@@ -61,7 +62,6 @@ const unmapped = computed(() => {
   const step = whole.value!.steps.find((s) => s.field === postbackFieldLabels[what]);
   return step?.isTrouble && step.value !== '' ? { what, word: step.value } : null;
 });
-const sums = { hold: 'on hold', earn: 'earned', partner: 'partner payout' } as const;
 
 async function run(how: 'reprocessPostback' | 'releasePostback'): Promise<void> {
   if (busy.value) return;
@@ -169,7 +169,7 @@ const noteWords = (note: string): string => {
         <dt>What changed</dt>
         <dd>
           <p v-for="(b, i) in whole.booked" :key="i">
-            {{ money(b.deltaMicros, 2, true) }} {{ b.currency }} {{ sums[b.kind]
+            {{ money(b.deltaMicros, 2, true) }} {{ b.currency }} {{ ledgerWords[b.kind]
             }}<span v-if="b.currency !== session.desk.currency" class="quiet">
               ({{
                 b.baseDeltaMicros === null

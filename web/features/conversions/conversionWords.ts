@@ -1,5 +1,5 @@
 /** How a conversion is told on the screens. */
-import type { ReceiptChannel } from '@tracheon/core/contract';
+import type { LedgerKind, ReceiptChannel } from '@tracheon/core/contract';
 
 export const channelWords: Record<ReceiptChannel, string> = {
   postback: 'postback',
@@ -7,6 +7,12 @@ export const channelWords: Record<ReceiptChannel, string> = {
   file: 'file',
   hand: 'by hand',
   feed: 'feed',
+};
+export const ledgerWords: Record<LedgerKind, string> = {
+  hold: 'on hold',
+  earn: 'earned',
+  partner_hold: 'partner payout on hold',
+  partner: 'partner payout',
 };
 const MINUTE_MS = 60_000;
 

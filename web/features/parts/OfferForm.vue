@@ -28,6 +28,7 @@ import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import OfferPayouts from './OfferPayouts.vue';
 import OfferConversionsFrom from './OfferConversionsFrom.vue';
+import OfferPartnerPayouts from './OfferPartnerPayouts.vue';
 import OfferLook from './OfferLook.vue';
 import OfferSending from './OfferSending.vue';
 
@@ -163,6 +164,11 @@ async function save(): Promise<void> {
       "
     >
       <OfferSending v-model="body" :error="error" :offer-id="part?.id" :disabled="readOnly" />
+    </FoldBlock>
+    <FoldBlock title="Partner payouts" :open="body.partnerPayouts.length > 0">
+      <FieldGroup :disabled="readOnly">
+        <OfferPartnerPayouts v-model="body" :error="error" />
+      </FieldGroup>
     </FoldBlock>
     <FoldBlock v-if="part && !readOnly" title="Look as a visitor">
       <OfferLook :offer-id="part.id" />

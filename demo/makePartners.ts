@@ -1,0 +1,141 @@
+/**
+ * An offer of the desk's own that three partners promote: an advertiser with whom the desk works directly, a campaign that
+ * partners get their links from, their visits, and what they are paid for what those bought. It has randomness of its own, so
+ * that the rest of the desk stays as it is without it.
+ */
+import type pg from 'pg';
+import type { PartKind, PartRecord } from '@tracheon/core/contract';
+import { seededRandom } from '@tracheon/core/chance';
+import { routeTo } from '@tracheon/core/routing';
+import type { Models } from '@tracheon/server/db/models.ts';
+import { commitReceipts, commitVisits } from '@tracheon/server/events/commitRows.ts';
+import type { ReceiptRecord } from '@tracheon/server/events/rows.ts';
+import { JudgeQueue } from '@tracheon/server/intake/judgeQueue.ts';
+import { createPart, listParts, type Editor } from '@tracheon/server/parts/partsStore.ts';
+import { approveDuePayouts, reviewPayoutsByHand } from '@tracheon/server/repairs/byHand.ts';
+import { weighted } from '@tracheon/practice/habits/random.ts';
+import { makePostbacks } from './makePostbacks.ts';
+import { makeVisits } from './makeVisits.ts';
+import { partnerPlan, waysOf } from './plans.ts';
+
+const SEED = 20_261_128;
+const DAY_MS = 86_400_000;
+const REJECTED = 3;
+
+interface Given {
+  judging: pg.Pool;
+  judgeAll: (pool: pg.Pool, postbacks: ReceiptRecord[]) => Promise<void>;
+  nowMs: number;
+  share: number;
+}
+
+/** Returns how many visits were made. */
+export async function makePartners(
+  models: Models,
+  pool: pg.Pool,
+  by: Editor,
+  { judging, judgeAll, nowMs, share }: Given,
+): Promise<number> {
+  const random = seededRandom(SEED);
+  const { advertiser, offer, source, campaign, partners } = await makeRecords(models, by);
+  await pool.query('UPDATE parts SET created_at = $2, updated_at = $2 WHERE id = ANY ($1)', [
+    [advertiser, offer, source, campaign, ...partners.map(([p]) => p)].map((p) => p.id),
+    new Date(nowMs - (partnerPlan.since + 1) * DAY_MS),
+  ]);
+  const ids = { deskId: by.deskId, campaignId: campaign.id, sourceId: source.id };
+  const way = { offerId: offer.id, networkId: advertiser.id, landingId: '', landingVersion: 0 };
+  const ways = waysOf(partnerPlan).map((w) => ({ ...w, ids: way }));
+  const visits = makeVisits(partnerPlan, ids, ways, nowMs, random, share);
+  for (const { row } of visits) {
+    row.broughtBy = weighted(random, partners).id;
+    row.costMicros = null;
+  }
+  await commitVisits(pool)(visits.map((v) => v.row));
+  const target = {
+    deskId: by.deskId,
+    networkId: advertiser.id,
+    intakeKey: advertiser.key,
+    style: 'saltmarsh',
+  } as const;
+  const { postbacks } = makePostbacks(partnerPlan, visits, target, nowMs, random);
+  postbacks.sort((a, b) => a.receivedMs - b.receivedMs);
+  await commitReceipts(pool)(postbacks);
+  await judgeAll(judging, postbacks);
+  await decide(pool, judging, by, nowMs);
+  return visits.length;
+}
+
+/** Payouts that have waited long enough are approved; a few of the newest were looked at and rejected. */
+async function decide(pool: pg.Pool, judging: pg.Pool, by: Editor, nowMs: number): Promise<void> {
+  const judges = new JudgeQueue(judging);
+  const ground = { pool, judge: judges.judge.bind(judges), now: () => nowMs };
+  await approveDuePayouts(ground);
+  const { rows } = await pool.query<{ id: string }>(
+    `SELECT id FROM conversions WHERE desk_id = $1 AND partner_status = 'pending' ORDER BY converted_at DESC LIMIT ${REJECTED}`,
+    [by.deskId],
+  );
+  if (rows.length === 0) return;
+  await reviewPayoutsByHand(ground, by, {
+    ids: rows.map((r) => r.id),
+    decision: 'rejected',
+    reason: 'The buyer cancelled within the trial.',
+    batchId: '',
+  });
+}
+
+async function makeRecords(models: Models, by: Editor) {
+  const make = <K extends PartKind>(kind: K, body: object): Promise<PartRecord<K>> =>
+    createPart(models, by, kind, body) as Promise<PartRecord<K>>;
+  const sale = (await listParts(models, by.deskId, 'event-type'))[0]!;
+  const field = (parameter: string) => ({ macro: `{${parameter}}`, parameter });
+  const advertiser = await make('network', {
+    name: 'Kitewright',
+    relation: 'direct',
+    hosts: ['join.kitewright.example'],
+    clickIdParameter: 'ref',
+    fields: { click_id: field('sid'), payout: field('amount'), transaction: field('order') },
+    decimalMark: ',',
+    noLooks: true,
+    notes: 'Pays the desk for each new member of its kite club.',
+  });
+  const avocet = await make('partner', { name: 'Avocet Reach', email: 'pay@avocet.example' });
+  const bittern = await make('partner', { name: 'Bittern Media', email: 'ads@bittern.example' });
+  const crake = await make('partner', { name: 'Crake Ads', email: 'hello@crake.example' });
+  const offer = await make('offer', {
+    name: 'Kitewright kite club',
+    product: 'Kite club',
+    networkId: advertiser.id,
+    link: 'https://join.kitewright.example/club?ref={click_id}&from={partner_id}',
+    countries: [partnerPlan.country],
+    payoutMode: 'fixed',
+    payoutMicros: String(partnerPlan.payout * 1e6),
+    currency: 'EUR',
+    partnerPayouts: [
+      {
+        eventTypeId: sale.id,
+        amountMicros: '9000000',
+        approval: 'days',
+        afterDays: 14,
+        exceptions: [{ partnerId: avocet.id, amountMicros: '10000000' }],
+      },
+    ],
+  });
+  const source = await make('source', {
+    name: 'Partner links',
+    parameters: [{ parameter: 'site', macro: '', role: 'sub', sub: 'site' }],
+    notes: 'Visits that partners send through their links.',
+  });
+  const campaign = await make('campaign', {
+    name: partnerPlan.name,
+    sourceId: source.id,
+    ...routeTo(offer.id, ''),
+    country: partnerPlan.country,
+    ...partnerPlan.cost,
+  });
+  const partners = [
+    [avocet, 4],
+    [bittern, 3],
+    [crake, 2],
+  ] as const;
+  return { advertiser, offer, source, campaign, partners };
+}
