@@ -11,16 +11,17 @@ export const partnerPays = ['fixed', 'share'] as const;
  */
 export const payoutApprovals = {
   advertiser: {
-    label: 'When the advertiser approves',
-    meaning: 'The payout has the status that the advertiser gives the conversion.',
+    label: 'when the advertiser approves',
+    meaning: 'The payout gets the status that the advertiser gives the conversion.',
   },
   member: {
-    label: 'When a member approves',
-    meaning: 'The payout waits until a member of the desk decides.',
+    label: 'when a member approves',
+    meaning: 'The payout stays on hold until a member of this desk decides.',
   },
   days: {
-    label: 'After a number of days',
-    meaning: 'Tracheon approves a payout that still waits after these days.',
+    label: 'after a number of days',
+    meaning:
+      'The payout stays on hold. Tracheon approves it after these days unless the advertiser or a member rejects it.',
   },
 } as const;
 export type PayoutApproval = keyof typeof payoutApprovals;

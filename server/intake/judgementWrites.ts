@@ -17,6 +17,7 @@ export interface LedgerRow {
   rate_nanos: string | null;
   base_delta_micros: string | null;
   receipt_id: string;
+  partner_id: string;
 }
 export interface OutboxRow {
   id: string;
@@ -126,7 +127,7 @@ const INSERT_CONVERSIONS = `INSERT INTO conversions (${CONVERSION_COLUMNS})
     partner_due_at = excluded.partner_due_at, brought_by = excluded.brought_by, offer_id = excluded.offer_id, network_id = excluded.network_id, updated_at = now()`;
 
 const LEDGER_COLUMNS = `desk_id text, conversion_id text, kind text, delta_micros bigint, currency text, rate_nanos bigint,
-  base_delta_micros bigint, receipt_id text`;
+  base_delta_micros bigint, receipt_id text, partner_id text`;
 const INSERT_LEDGER = `INSERT INTO ledger (${namesOf(LEDGER_COLUMNS)})
   SELECT r.* FROM json_to_recordset($1::json) AS r (${LEDGER_COLUMNS})`;
 

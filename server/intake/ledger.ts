@@ -23,6 +23,10 @@ const sideOf: Record<Kind, keyof Stands> = {
   partner: 'partner',
 };
 
+type Place = Pick<Booked, 'kind' | 'currency' | 'partner_id'>;
+/** Where entries add up: what one partner is owed is never another's. */
+const placeOf = ({ kind, currency, partner_id }: Place): string => `${kind}|${currency}|${partner_id}`;
+
 export class Ledger {
   constructor(
     private readonly writes: JudgementWrites,
@@ -34,13 +38,16 @@ export class Ledger {
   /** Books what is missing to `c` (null: to nothing), because of this receipt. */
   async settle(conversionId: string, c: FoldedConversion | null, receiptId: string): Promise<Stands> {
     const booked = this.booked.filter((b) => b.conversion_id === conversionId);
-    const places = new Map(booked.map((b) => [`${b.kind}|${b.currency}`, 0n]));
-    for (const { kind, currency, balance } of c === null ? [] : balances(c))
-      places.set(`${kind}|${currency}`, balance);
+    const places = new Map<string, Place & { balance: bigint }>();
+    for (const b of booked) places.set(placeOf(b), { ...b, balance: 0n });
+    for (const of of c === null ? [] : balances(c)) {
+      const partner_id = sideOf[of.kind] === 'partner' ? this.context.visit.broughtBy : '';
+      const place = { ...of, partner_id };
+      places.set(placeOf(place), place);
+    }
     const stands: Stands = { revenue: 0n, partner: 0n };
-    for (const [place, balance] of places) {
-      const [kind, currency] = place.split('|') as [Kind, string];
-      const before = booked.find((b) => b.kind === kind && b.currency === currency);
+    for (const [place, { kind, currency, partner_id, balance }] of places) {
+      const before = booked.find((b) => placeOf(b) === place);
       const delta = balance - (before?.delta ?? 0n);
       const known = booked.find((b) => b.currency === currency && b.rate !== null)?.rate ?? null;
       const rate = known ?? (c ? await this.rates.on(this.context, currency, c.convertedAt) : null);
@@ -55,6 +62,7 @@ export class Ledger {
           rate_nanos: rate?.toString() ?? null,
           base_delta_micros: base?.toString() ?? null,
           receipt_id: receiptId,
+          partner_id,
         });
       const side = sideOf[kind];
       const sum = stands[side];

@@ -31,6 +31,8 @@ export interface Booked {
   conversion_id: string;
   kind: LedgerKind;
   currency: string;
+  /** Who is owed; empty for revenue. */
+  partner_id: string;
   delta: bigint;
   base: bigint;
   /** The rate used first stays with the conversion; null while none was known. */
@@ -62,7 +64,7 @@ interface OfOwner {
   owner: string;
   event_type_id: string;
 }
-type BookedRow = Record<'conversion_id' | 'kind' | 'currency' | 'delta', string> & {
+type BookedRow = Record<'conversion_id' | 'kind' | 'currency' | 'partner_id' | 'delta', string> & {
   base: string | null;
   rate: string | null;
 };
@@ -82,8 +84,8 @@ export async function loadStandings(
     ),
     client.query<BookedRow>(
       `SELECT l.* FROM ${OWN} JOIN LATERAL (
-         SELECT conversion_id, kind, currency, sum(delta_micros) AS delta, sum(base_delta_micros) AS base, max(rate_nanos) AS rate
-         FROM ledger WHERE desk_id = c.desk_id AND conversion_id = c.id GROUP BY 1, 2, 3 OFFSET 0) l ON true`,
+         SELECT conversion_id, kind, currency, partner_id, sum(delta_micros) AS delta, sum(base_delta_micros) AS base, max(rate_nanos) AS rate
+         FROM ledger WHERE desk_id = c.desk_id AND conversion_id = c.id GROUP BY 1, 2, 3, 4 OFFSET 0) l ON true`,
       owners,
     ),
     client.query<StandingPostback>(
@@ -113,6 +115,7 @@ const asBooked = (r: BookedRow): Booked => ({
   conversion_id: r.conversion_id,
   kind: r.kind as Booked['kind'],
   currency: r.currency,
+  partner_id: r.partner_id,
   delta: BigInt(r.delta),
   base: BigInt(r.base ?? 0),
   rate: r.rate === null ? null : BigInt(r.rate),

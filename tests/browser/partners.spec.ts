@@ -94,3 +94,80 @@ test('a partner is made, gets the link of a campaign, and its visit is shown as 
   await expect(page.getByRole('dialog').getByText('Bittern Media')).toBeVisible();
   expect(errors).toEqual([]);
 });
+
+test('what a partner gets is set in the offer, booked with the conversion, and rejected with a reason', async ({
+  page,
+}) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  const network = await makePart(page, 'network', { name: 'Skylark direct', relation: 'direct', fields: {} });
+  const offer = await makePart(page, 'offer', {
+    name: 'Skylark star club',
+    networkId: network.id,
+    link: 'https://skylark.example/club?ref={click_id}',
+    payoutMode: 'fixed',
+    payoutMicros: '14000000',
+    currency: 'EUR',
+  });
+  const partner = await makePart(page, 'partner', { name: 'Avocet Reach' });
+  await goTo(page, system, '/parts/offer');
+  await page.getByRole('button', { name: 'Skylark star club', exact: true }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByRole('button', { name: 'Partner payouts' }).click();
+  await sheet.getByRole('button', { name: 'Add partner payout' }).click();
+  await choose(sheet.getByRole('combobox', { name: 'Event type of partner payout 1' }), 'Sale');
+  await sheet.getByLabel('Amount of partner payout 1').fill('15');
+  await sheet.getByRole('button', { name: 'Save' }).click();
+  await expect(sheet.getByText('This is more than the advertiser pays for a conversion.')).toBeVisible();
+  await sheet.getByLabel('Amount of partner payout 1').fill('9');
+  await sheet.getByRole('button', { name: 'Add exception by partner or country' }).click();
+  await choose(sheet.getByRole('combobox', { name: 'Partner of exception 1' }), 'Avocet Reach');
+  await choose(sheet.getByRole('combobox', { name: 'Kind of exception 1' }), 'share of revenue');
+  await sheet.getByLabel('Share of exception 1').fill('75');
+  await expectAccessible(page, 'partner payouts of an offer');
+  await sheet.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByRole('table', { name: 'Offers' })).toContainText('pays 14.00 EUR · pays partners');
+
+  const source = await makePart(page, 'source', {
+    name: 'Club partners',
+    costCurrency: 'EUR',
+    parameters: [],
+  });
+  const campaign = await makePart(page, 'campaign', {
+    name: 'NL · Star club · Partners',
+    sourceId: source.id,
+    offerId: offer.id,
+    costModel: 'none',
+    costCurrency: 'EUR',
+  });
+  let clickId = '';
+  await expect(async () => {
+    const link = `${system.tracking}/v/${campaign.key}?partner=${partner.id}`;
+    const res = await page.request.get(link, { maxRedirects: 0 });
+    clickId = new URL(res.headers().location!).searchParams.get('ref')!;
+    expect(clickId).toHaveLength(26);
+  }).toPass();
+  await page.request.get(`${system.tracking}/in/${network.key}?click_id=${clickId}&transaction=SK-1`);
+
+  await goTo(page, system, '/conversions/all');
+  await choose(page.getByRole('combobox', { name: 'Partner payout' }), 'payout approved');
+  const table = page.getByRole('table', { name: 'Conversions' });
+  await expect(table).toContainText('partner: 10.50 EUR approved');
+  await table.getByRole('row').nth(1).getByRole('button').first().click();
+  const conversion = page.getByRole('dialog');
+  await expect(conversion).toContainText('Avocet Reach gets 10.50 EUR');
+  await conversion.getByRole('button', { name: 'Review payout …' }).click();
+  await choose(conversion.getByRole('combobox', { name: 'Partner payout' }), 'Reject');
+  await conversion.getByLabel('Reason').fill('The same buyer as SK-0.');
+  await expectAccessible(page, 'a payout under review');
+  await conversion.getByRole('button', { name: 'Save decision' }).click();
+  await expect(conversion.getByText('Partner payout rejected.')).toBeVisible();
+  await expect(conversion.getByRole('region', { name: 'Bookings', exact: true })).toContainText(
+    '−10.50 EUR partner payout',
+  );
+  await expect(conversion.getByText('14.00 EUR').first()).toBeVisible();
+  await page.keyboard.press('Escape');
+  // The list asks only for approved ones.
+  await expect(table).toHaveCount(0);
+  expect(errors).toEqual([]);
+});

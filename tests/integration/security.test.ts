@@ -214,6 +214,7 @@ const least: Record<string, Role | 'anyone'> = {
   'post /receipt-batches/{id}/resume': 'editor',
   'post /receipt-batches/{id}/undo': 'editor',
   'get /conversions/{id}': 'viewer',
+  'post /conversions/review-payouts': 'editor',
   'post /conversions/change': 'editor',
   'post /conversions/add': 'editor',
   'post /imports': 'editor',

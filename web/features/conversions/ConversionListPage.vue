@@ -59,8 +59,8 @@ const filters = computed(() => [
           name: 'payout',
           label: 'Partner payout',
           options: [
-            { value: 'any', label: 'any' },
-            ...statuses.map((s) => ({ value: s as string, label: s as string })),
+            { value: 'any', label: 'with a payout' },
+            ...statuses.map((s) => ({ value: s as string, label: `payout ${s}` })),
           ],
         },
       ]),
@@ -218,6 +218,8 @@ const flagWords: Record<string, string> = {
       >{{ money(row.payoutMicros) }} {{ row.currency
       }}<span v-if="row.notedMicros !== null" class="quiet noted"
         >noted: {{ money(row.notedMicros) }} {{ row.notedCurrency }}</span
+      ><span v-if="row.partnerStatus !== null" class="quiet noted"
+        >partner: {{ money(row.partnerMicros!) }} {{ row.partnerCurrency }} {{ row.partnerStatus }}</span
       ></template
     >
     <template #base="{ row }"

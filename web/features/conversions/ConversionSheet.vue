@@ -86,8 +86,8 @@ function changed(): void {
         <p class="payout">
           {{ c.partnerName }} gets {{ money(c.partnerMicros!) }} {{ c.partnerCurrency }}
           <StatusMark :word="c.partnerStatus" />
-          <span v-if="c.partnerDueAt" class="quiet"
-            >Tracheon approves it {{ moment(c.partnerDueAt, session.desk.zone) }}.</span
+          <span v-if="c.partnerDueAt" class="quiet">
+            Tracheon approves it {{ moment(c.partnerDueAt, session.desk.zone) }}.</span
           >
         </p>
         <Button v-if="session.canEdit" severity="secondary" @click="toggle('review')">Review payout …</Button>

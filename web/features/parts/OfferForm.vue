@@ -166,7 +166,7 @@ async function save(): Promise<void> {
       <OfferSending v-model="body" :error="error" :offer-id="part?.id" :disabled="readOnly" />
     </FoldBlock>
     <FoldBlock title="Partner payouts" :open="body.partnerPayouts.length > 0">
-      <FieldGroup :disabled="readOnly">
+      <FieldGroup class="bare" :disabled="readOnly">
         <OfferPartnerPayouts v-model="body" :error="error" />
       </FieldGroup>
     </FoldBlock>
@@ -224,6 +224,11 @@ async function save(): Promise<void> {
   padding: 6px 12px;
   display: grid;
   gap: 4px;
+}
+.bare {
+  border: 0;
+  margin: 0;
+  padding: 0;
 }
 legend {
   font-weight: 600;

@@ -28,8 +28,7 @@ const troubles = (path: string, fields: readonly string[]): string[] =>
 </script>
 <template>
   <p class="quiet small">
-    Partners get this for visits that come through their links from now on. Visits without a partner pay
-    nobody.
+    What partners get for conversions of visits that come through their links from now on.
   </p>
   <RowsField
     v-slot="{ row, i }"
@@ -53,7 +52,8 @@ const troubles = (path: string, fields: readonly string[]): string[] =>
         :percent-error="error(`partnerPayouts.${i}.percent`)"
       />
     </div>
-    <div class="line">
+    <div class="row small approval">
+      <span>Tracheon approves the payout</span>
       <PickOne
         v-model="row.approval"
         :aria-label="`Approval of partner payout ${i + 1}`"
@@ -150,6 +150,9 @@ const troubles = (path: string, fields: readonly string[]): string[] =>
 }
 p {
   margin: 2px 0;
+}
+.approval {
+  margin-bottom: 4px;
 }
 .days :deep(input) {
   width: 64px;

@@ -33,7 +33,10 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
       body.payoutMode === 'fixed'
         ? fixedPayout(body)
         : `pays as reported${body.payoutMicros === '' ? '' : `, else ${amount(body.payoutMicros)}`} ${body.currency}`,
-    ].join(' · '),
+      body.partnerPayouts.length > 0 && 'pays partners',
+    ]
+      .filter(Boolean)
+      .join(' · '),
   'event-type': ({ body }) =>
     [
       `named “${body.word}” in postbacks`,
