@@ -74,6 +74,19 @@ export const errorCatalogue = {
   },
   no_cost_rows: { status: 409, sentence: 'This file has no row that Tracheon can load.' },
   unknown_file: { status: 404, sentence: 'There is no file at this address.' },
+  nothing_to_bill: {
+    status: 409,
+    sentence:
+      'There is nothing to put on a statement yet. Everything booked is on one, on hold, or too young.',
+  },
+  statement_in_use: {
+    status: 409,
+    sentence: 'A payment or a newer statement builds on this statement. Undo that first.',
+  },
+  payment_moved: {
+    status: 409,
+    sentence: 'Another member changed this payment meanwhile. Look at its state, then decide again.',
+  },
   nothing_to_book: { status: 409, sentence: 'These rows of the statement are booked already.' },
   nothing_to_repair: {
     status: 409,

@@ -1,4 +1,5 @@
 export * from './statements.ts';
+export * from './billing.ts';
 export * from './postbacksOut.ts';
 export * from './requestBody.ts';
 export * from './primitives.ts';

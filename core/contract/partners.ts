@@ -12,6 +12,13 @@ export const partnerInput = z
     name: recordName,
     email: orEmpty(email).default(''),
     /** Further IDs under which advertisers tell this partner's conversions; the partner's own ID is always known. */
+    /** Days from the approval of a payout until a statement takes it: for what advertisers take back. */
+    payAfterDays: z
+      .number('Enter a number of days.')
+      .int('Enter whole days.')
+      .min(0, 'Enter zero or more.')
+      .max(365, 'At most 365 days.')
+      .default(0),
     knownAs: z.array(knownAs).max(40).default([]),
     tags,
     notes,

@@ -341,6 +341,7 @@ export const newsTopics = [
   'sheets',
   'feeds',
   'watches',
+  'billing',
   // The index behind the figures has taken in what happened.
   'numbers',
 ] as const;

@@ -25,6 +25,7 @@ import { sharedRoutingRoutes } from '../parts/sharedRoutingRoutes.ts';
 import { partRoutes } from '../parts/partRoutes.ts';
 import { privacyRoutes } from '../privacy/privacyRoutes.ts';
 import { Problem } from '../problems/problem.ts';
+import { billingRoutes } from '../billing/billingRoutes.ts';
 import { ownFigureRoutes } from '../savedViews/ownFigureRoutes.ts';
 import { viewRoutes } from '../savedViews/viewRoutes.ts';
 import { cutListRoutes } from '../cutLists/cutListRoutes.ts';
@@ -80,6 +81,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   noticeRoutes,
   cutListRoutes,
   viewRoutes,
+  billingRoutes,
   ownFigureRoutes,
   oddsRoutes,
   recentRoutes,

@@ -48,6 +48,7 @@ import * as lookedAt from './migrations/0044-looked-at.ts';
 import * as watchVersions from './migrations/0045-watch-versions.ts';
 import * as partners from './migrations/0046-partners.ts';
 import * as partnerPayouts from './migrations/0047-partner-payouts.ts';
+import * as billing from './migrations/0048-billing.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -102,6 +103,7 @@ export const migrations = [
   { name: '0045-watch-versions', ...watchVersions },
   { name: '0046-partners', ...partners },
   { name: '0047-partner-payouts', ...partnerPayouts },
+  { name: '0048-billing', ...billing },
 ];
 
 export class MigrationFailed extends Error {

@@ -7,6 +7,7 @@ import { byHandEndpoints } from '../byHand.ts';
 import { importEndpoints } from '../imports.ts';
 import { carriedEndpoints } from '../carriedClicks.ts';
 import { statementEndpoints } from '../statements.ts';
+import { billingEndpoints } from '../billing.ts';
 import { costEndpoints } from '../costs.ts';
 import { feedEndpoints } from '../feeds.ts';
 import { noticeEndpoints } from '../notices.ts';
@@ -31,6 +32,7 @@ export const lateEndpoints = {
   ...importEndpoints,
   ...carriedEndpoints,
   ...statementEndpoints,
+  ...billingEndpoints,
   ...costEndpoints,
   ...feedEndpoints,
   ...watchEndpoints,

@@ -1,0 +1,1 @@
+export * from './settle.ts';
