@@ -4,14 +4,17 @@
  * that the rest of the desk stays as it is without it.
  */
 import type pg from 'pg';
-import type { PartKind, PartRecord } from '@tracheon/core/contract';
+import type { BillingStatement, PartKind, PartRecord } from '@tracheon/core/contract';
 import { seededRandom } from '@tracheon/core/chance';
 import { routeTo } from '@tracheon/core/routing';
+import { issue } from '@tracheon/server/billing/issue.ts';
+import { makePayment, movePayment } from '@tracheon/server/billing/payments.ts';
 import type { Models } from '@tracheon/server/db/models.ts';
 import { commitReceipts, commitVisits } from '@tracheon/server/events/commitRows.ts';
 import type { ReceiptRecord } from '@tracheon/server/events/rows.ts';
 import { JudgeQueue } from '@tracheon/server/intake/judgeQueue.ts';
 import { createPart, listParts, type Editor } from '@tracheon/server/parts/partsStore.ts';
+import { Problem } from '@tracheon/server/problems/problem.ts';
 import { approveDuePayouts, reviewPayoutsByHand } from '@tracheon/server/repairs/byHand.ts';
 import { weighted } from '@tracheon/practice/habits/random.ts';
 import { makePostbacks } from './makePostbacks.ts';
@@ -62,6 +65,13 @@ export async function makePartners(
   await commitReceipts(pool)(postbacks);
   await judgeAll(judging, postbacks);
   await decide(pool, judging, by, nowMs);
+  await backdateLedger(pool, by.deskId);
+  await payLastWeek(
+    pool,
+    by,
+    partners.map(([p]) => p.id),
+    nowMs,
+  );
   return visits.length;
 }
 
@@ -81,6 +91,43 @@ async function decide(pool: pg.Pool, judging: pg.Pool, by: Editor, nowMs: number
     reason: 'The buyer cancelled within the trial.',
     batchId: '',
   });
+}
+
+/** As if everything had been booked when it was told, or came due. */
+const backdateLedger = (pool: pg.Pool, deskId: string): Promise<unknown> =>
+  pool.query(
+    `UPDATE ledger l SET booked_at = least(now(), coalesce(to_timestamp((o.reading->>'changedTime')::float8 / 1000), o.received_at))
+     FROM outcomes o WHERE o.desk_id = $1 AND l.desk_id = $1 AND o.receipt_id = l.receipt_id`,
+    [deskId],
+  );
+
+/** What was approved until a week ago is on statements, and paid. */
+async function payLastWeek(
+  pool: pg.Pool,
+  by: Editor,
+  partnerIds: readonly string[],
+  nowMs: number,
+): Promise<void> {
+  const thenMs = nowMs - 7 * DAY_MS;
+  const statements: BillingStatement[] = [];
+  for (const partyId of partnerIds) {
+    const wanted = { side: 'partner', partyId, currency: 'EUR', until: '' } as const;
+    const made = await issue(pool, by, wanted, thenMs).catch((error: unknown) => {
+      // Of few visits the smallest partner may have sold nothing.
+      if (error instanceof Problem && error.code === 'nothing_to_bill') return null;
+      throw error;
+    });
+    if (made) statements.push(made);
+  }
+  if (statements.length === 0) return;
+  const { id } = await makePayment(
+    pool,
+    by,
+    statements.map((s) => s.id),
+    thenMs,
+  );
+  await movePayment(pool, by, id, { from: 'open', to: 'approved' });
+  await movePayment(pool, by, id, { from: 'approved', to: 'paid' });
 }
 
 async function makeRecords(models: Models, by: Editor) {

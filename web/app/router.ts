@@ -139,6 +139,16 @@ const routes: RouteRecordRaw[] = [
     meta: { title: 'Statements' },
   },
   {
+    path: '/money/billing',
+    component: () => import('../features/money/BillingPage.vue'),
+    meta: { title: 'Billing' },
+  },
+  {
+    path: '/money/billing/:id',
+    component: () => import('../features/money/StatementPage.vue'),
+    meta: { title: 'Statement' },
+  },
+  {
     path: '/money/decisions',
     component: () => import('../features/money/DecisionsPage.vue'),
     meta: { title: 'Approval and delay' },

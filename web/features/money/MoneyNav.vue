@@ -9,6 +9,7 @@ const places = [
   ['/money/feeds', 'Feeds'],
   ['/money/rates', 'Rates'],
   ['/money/statements', 'Statements'],
+  ['/money/billing', 'Billing'],
   ['/money/decisions', 'Approval and delay'],
 ] as const;
 </script>

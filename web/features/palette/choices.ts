@@ -38,6 +38,8 @@ const places: [string, string][] = [
   ['Feeds', '/money/feeds'],
   ['Rates', '/money/rates'],
   ['Statements', '/money/statements'],
+  ['Billing', '/money/billing'],
+  ['Billing of advertisers', '/money/billing?side=advertiser'],
   ['Approval and delay', '/money/decisions'],
   ['Watches', '/watches'],
   ['Signal watches', '/watches/signals'],

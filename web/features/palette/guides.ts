@@ -18,6 +18,7 @@ const guides: [RegExp, string][] = [
   [/^\/money\/cost/, 'cost'],
   [/^\/money\/feeds/, 'feeds'],
   [/^\/money\/rates/, 'rates'],
+  [/^\/money\/billing/, 'billing'],
   [/^\/money/, 'statements'],
   [/^\/set-up/, 'set-up'],
   [/^\/try\/link-reader/, 'link-reader'],

@@ -11,6 +11,7 @@ import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import FormField from '../../ui/FormField.vue';
 import LinesField from '../../ui/LinesField.vue';
+import NumberField from '../../ui/NumberField.vue';
 import PartnerLinks from './PartnerLinks.vue';
 
 const props = defineProps<{ part?: PartRecord<'partner'> }>();
@@ -50,6 +51,21 @@ async function save(): Promise<void> {
         :id="id"
         v-model="body.email"
         autocomplete="off"
+        :invalid="invalid"
+        :aria-describedby="described"
+      />
+    </FormField>
+    <FormField
+      v-slot="{ id, invalid, described }"
+      label="Hold period (days)"
+      hint="From the approval of a payout until a statement takes it. What the advertiser takes back in this time is never paid."
+      :error="error('payAfterDays')"
+    >
+      <NumberField
+        :id="id"
+        v-model="body.payAfterDays"
+        min="0"
+        max="365"
         :invalid="invalid"
         :aria-describedby="described"
       />

@@ -1,0 +1,381 @@
+<script setup lang="ts">
+/** What no statement holds yet, the statements, and payments to partners. */
+import Button from 'primevue/button';
+import InputText from 'primevue/inputtext';
+import type {
+  BillingOpen,
+  BillingSide,
+  BillingStatement,
+  Payment,
+  PaymentState,
+} from '@tracheon/core/contract';
+import { dayStart, localDay, shiftDay } from '@tracheon/core/time';
+import { useConfirm } from 'primevue/useconfirm';
+import { useToast } from 'primevue/usetoast';
+import { computed, ref } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { ask } from '../../app/api.ts';
+import { useKeys } from '../../app/keys.ts';
+import { useSession } from '../../app/session.ts';
+import { onNews } from '../../app/stream.ts';
+import { useAnswer } from '../../app/useAnswer.ts';
+import DayField from '../../ui/DayField.vue';
+import FormField from '../../ui/FormField.vue';
+import { count, dayName, moment, money } from '../../ui/format.ts';
+import ListTable, { type Column } from '../../ui/ListTable.vue';
+import PageHead from '../../ui/PageHead.vue';
+import SegmentChoice from '../../ui/SegmentChoice.vue';
+import SignedMoney from '../../ui/SignedMoney.vue';
+import StateBlock from '../../ui/StateBlock.vue';
+import { paymentColumns, paymentSteps, sides, sideWords } from './billingWords.ts';
+import MoneyNav from './MoneyNav.vue';
+
+const session = useSession();
+const route = useRoute();
+const router = useRouter();
+const toast = useToast();
+const confirm = useConfirm();
+const side = computed<BillingSide>({
+  get: () => (route.query.side === 'advertiser' ? 'advertiser' : 'partner'),
+  set: (value) => void router.replace({ query: value === 'partner' ? {} : { side: value } }),
+});
+const open = useAnswer(
+  () => side.value,
+  (of) => ask('billingOpen', { query: { side: of as BillingSide } }),
+);
+const statements = useAnswer(
+  () => side.value,
+  (of) => ask('billingStatements', { query: { side: of as BillingSide } }),
+);
+const payments = useAnswer(
+  () => (side.value === 'partner' ? 'partner' : ''),
+  () => ask('listPayments'),
+);
+const load = (): void => void Promise.all([open.load(), statements.load(), payments.load()]);
+onNews(['billing', 'conversions'], load, 2000);
+
+const wrong = ref('');
+const busy = ref('');
+const search = ref('');
+const lastDay = ref('');
+const chosen = ref<string[]>([]);
+useKeys([
+  { key: '/', words: 'Search statements', run: () => document.getElementById('statement-search')?.focus() },
+]);
+
+async function during(what: string, work: () => Promise<string>): Promise<void> {
+  if (busy.value !== '') return;
+  busy.value = what;
+  wrong.value = '';
+  try {
+    toast.add({ severity: 'secondary', summary: await work(), life: 5000 });
+  } catch (error) {
+    wrong.value = (error as Error).message;
+  } finally {
+    busy.value = '';
+    load();
+  }
+}
+const issue = ({ id, partyId, currency }: BillingOpen): Promise<void> =>
+  during(id, async () => {
+    const until =
+      lastDay.value === ''
+        ? ''
+        : new Date(dayStart(shiftDay(lastDay.value, 1), session.desk.zone)).toISOString();
+    const made = await ask('issueBillingStatement', { body: { side: side.value, partyId, currency, until } });
+    return `Statement ${made.number} to ${made.partyName} issued`;
+  });
+/** The entries before it are in: the day that ends there. */
+const upTo = ({ until }: BillingStatement): string =>
+  dayName(localDay(Date.parse(until) - 1, session.desk.zone));
+
+const payable = computed(() =>
+  (statements.answer.value ?? []).filter(
+    (s) => chosen.value.includes(s.id) && s.state === 'issued' && s.paymentId === '' && s.paidMicros !== '0',
+  ),
+);
+const makePayment = (): Promise<void> =>
+  during('payment', async () => {
+    const made = await ask('makePayment', { body: { statementIds: payable.value.map((s) => s.id) } });
+    chosen.value = [];
+    return `Payment ${made.number} made. Approve it, then pay it.`;
+  });
+function move(payment: Payment, to: PaymentState, label: string): void {
+  const run = (): Promise<void> =>
+    during(payment.id, async () => {
+      const { number } = await ask('movePayment', { id: payment.id, body: { from: payment.state, to } });
+      return `Payment ${number}: ${to}`;
+    });
+  if (to !== 'paid') return void run();
+  confirm.require({
+    header: `Mark payment ${payment.number} as paid?`,
+    message: 'Tracheon does not send money. Mark the payment after you have paid the partners.',
+    acceptLabel: label,
+    rejectLabel: 'Cancel',
+    accept: () => void run(),
+  });
+}
+async function csv(payment: Payment): Promise<void> {
+  const { downloadCsv } = await import('../../ui/tableCsv.ts');
+  downloadCsv(`payment-${payment.number}`, payment.rows, paymentColumns);
+}
+
+const openColumns = computed<Column<BillingOpen>[]>(() => [
+  { key: 'party', label: sideWords[side.value].party, sort: (r) => r.partyName },
+  { key: 'conversions', label: 'Conversions', num: true, sort: (r) => r.conversions },
+  {
+    key: 'hold',
+    label: 'On hold',
+    num: true,
+    sort: (r) => BigInt(r.onHoldMicros),
+    explain: 'Pending: not approved yet',
+  },
+  {
+    key: 'open',
+    label: 'Approved',
+    num: true,
+    sort: (r) => BigInt(r.openMicros),
+    explain: 'Approved amounts and corrections that are on no statement yet',
+  },
+  {
+    key: 'payable',
+    label: 'Of which due',
+    num: true,
+    sort: (r) => BigInt(r.payableMicros),
+    explain: 'What a statement issued now takes. The rest is still in the partner’s hold period.',
+  },
+  {
+    key: 'carried',
+    label: 'Carried over',
+    num: true,
+    sort: (r) => BigInt(r.carriedMicros),
+    explain: 'The rest of the last statement',
+  },
+  { key: 'do', label: '(Actions)' },
+]);
+const statementColumns = computed<Column<BillingStatement>[]>(() => [
+  { key: 'number', label: 'Statement', sort: (r) => r.number },
+  { key: 'party', label: sideWords[side.value].party, sort: (r) => r.partyName },
+  { key: 'until', label: 'Up to', sort: (r) => r.until },
+  { key: 'conversions', label: 'Conversions', num: true, sort: (r) => r.conversions },
+  { key: 'total', label: 'Sum', num: true, sort: (r) => BigInt(r.totalMicros) },
+  {
+    key: 'paid',
+    label: sideWords[side.value].paid,
+    num: true,
+    sort: (r) => BigInt(r.paidMicros),
+    explain: 'The sum and what was carried over, rounded down to the currency’s digits',
+  },
+  { key: 'state', label: 'State', sort: (r) => r.state },
+]);
+const paymentList: Column<Payment>[] = [
+  { key: 'number', label: 'Payment', sort: (r) => r.number },
+  { key: 'who', label: 'Partners', sort: (r) => r.rows.length },
+  { key: 'sum', label: 'Amount', num: true },
+  { key: 'state', label: 'State', sort: (r) => r.state },
+  { key: 'moved', label: 'Last step', sort: (r) => r.movedAt },
+  { key: 'do', label: '(Actions)' },
+];
+const stateOf = (answer: unknown, failure: string): 'failed' | 'loading' | 'ready' =>
+  failure !== '' ? 'failed' : answer === null ? 'loading' : 'ready';
+const text = (s: BillingStatement): string => `${s.number} ${s.partyName} ${s.currency} ${s.state}`;
+</script>
+<template>
+  <PageHead title="Billing" :says="sideWords[side].says">
+    <SegmentChoice v-model="side" :options="sides" label="Side" />
+  </PageHead>
+  <div class="row bar"><MoneyNav /></div>
+  <p v-if="wrong" class="error" role="alert">{{ wrong }}</p>
+  <section class="sheet" aria-label="Not on a statement">
+    <div class="row spread pad">
+      <h2>Not on a statement yet</h2>
+      <FormField v-slot="{ id }" label="Last day" class="day">
+        <DayField :id="id" v-model="lastDay" aria-label="Last day of the next statement" />
+      </FormField>
+    </div>
+    <ListTable
+      :rows="open.answer.value ?? []"
+      label="Not on a statement"
+      :columns="openColumns"
+      :state="stateOf(open.answer.value, open.failure.value)"
+      :failure="open.failure.value"
+      @again="open.load"
+    >
+      <template #empty>
+        <StateBlock
+          state="empty"
+          title="Nothing is open"
+          :words="
+            side === 'partner'
+              ? 'Amounts appear here when payouts to partners are booked. Set partner payouts in an offer, then give partners their links.'
+              : 'Amounts appear here when conversions of your offers are booked.'
+          "
+        />
+      </template>
+      <template #party="{ row }">{{ row.partyName }}</template>
+      <template #conversions="{ row }">{{ count(row.conversions) }}</template>
+      <template #hold="{ row }"><span class="hold">{{ money(row.onHoldMicros) }}</span></template>
+      <template #open="{ row }">{{ money(row.openMicros) }} {{ row.currency }}</template>
+      <template #payable="{ row }">{{ money(row.payableMicros) }}</template>
+      <template #carried="{ row }"
+        ><SignedMoney v-if="row.carriedMicros !== '0'" :micros="row.carriedMicros"
+      /></template>
+      <template #do="{ row }"
+        ><Button
+          v-if="session.canEdit"
+          variant="link"
+          :disabled="busy !== '' || (row.conversions === 0 && lastDay === '')"
+          :aria-label="`Issue statement to ${row.partyName} in ${row.currency}`"
+          @click="issue(row)"
+          >Issue statement</Button
+        ></template
+      >
+    </ListTable>
+    <p class="quiet small pad">
+      A statement takes what was booked until the last day; empty: until now. What is booked later goes to the
+      next statement.
+    </p>
+  </section>
+  <section class="sheet" aria-label="Statements">
+    <div class="row spread pad">
+      <h2>Statements</h2>
+      <div class="row">
+        <InputText
+          id="statement-search"
+          v-model="search"
+          placeholder="Search"
+          aria-label="Search statements"
+        />
+        <Button
+          v-if="side === 'partner' && session.canEdit"
+          :disabled="payable.length === 0 || busy !== ''"
+          @click="makePayment"
+          >Make payment{{ payable.length > 0 ? ` of ${payable.length}` : '' }}</Button
+        >
+      </div>
+    </div>
+    <ListTable
+      v-model:chosen="chosen"
+      :rows="statements.answer.value ?? []"
+      label="Statements"
+      :columns="statementColumns"
+      sort-by="-number"
+      :state="stateOf(statements.answer.value, statements.failure.value)"
+      :failure="statements.failure.value"
+      :search="search"
+      :text="text"
+      v-bind="
+        side === 'partner' && session.canEdit
+          ? { chooseAs: (s: BillingStatement) => `statement ${s.number}` }
+          : {}
+      "
+      @again="statements.load"
+    >
+      <template #empty>
+        <StateBlock
+          state="empty"
+          title="No statement yet"
+          words="Issue one above. It freezes what is booked, so that the paper and the ledger agree."
+        />
+      </template>
+      <template #number="{ row }"
+        ><RouterLink :to="`/money/billing/${row.id}`">{{ row.number }}</RouterLink></template
+      >
+      <template #party="{ row }">{{ row.partyName }}</template>
+      <template #until="{ row }">{{ upTo(row) }}</template>
+      <template #conversions="{ row }">{{ count(row.conversions) }}</template>
+      <template #total="{ row }"><SignedMoney :micros="row.totalMicros" /></template>
+      <template #paid="{ row }">{{ money(row.paidMicros) }} {{ row.currency }}</template>
+      <template #state="{ row }"
+        >{{ row.state
+        }}<span v-if="row.paymentId && row.state !== 'paid'" class="quiet"> in a payment</span></template
+      >
+    </ListTable>
+  </section>
+  <section v-if="side === 'partner'" class="sheet" aria-label="Payments">
+    <h2 class="pad">Payments</h2>
+    <ListTable
+      :rows="payments.answer.value ?? []"
+      label="Payments"
+      :columns="paymentList"
+      sort-by="-number"
+      :state="stateOf(payments.answer.value, payments.failure.value)"
+      :failure="payments.failure.value"
+      @again="payments.load"
+    >
+      <template #empty>
+        <StateBlock
+          state="empty"
+          title="No payment yet"
+          words="Choose statements above and make a payment of them. Another member can approve it before you pay."
+        />
+      </template>
+      <template #number="{ row }">{{ row.number }}</template>
+      <template #who="{ row }">{{ row.rows.map((r) => r.partyName).join(', ') || '–' }}</template>
+      <template #sum="{ row }"
+        ><span v-for="s in row.sums" :key="s.currency" class="sum"
+          >{{ money(s.micros) }} {{ s.currency }}</span
+        ></template
+      >
+      <template #state="{ row }">{{ row.state }}</template>
+      <template #moved="{ row }"
+        >{{ moment(row.movedAt, session.desk.zone) }} <span class="quiet">{{ row.movedBy }}</span></template
+      >
+      <template #do="{ row }">
+        <span class="row acts">
+          <template v-if="session.canEdit">
+            <Button
+              v-for="step in paymentSteps[row.state]"
+              :key="step.to"
+              variant="link"
+              :disabled="busy !== ''"
+              :aria-label="`${step.label}: payment ${row.number}`"
+              @click="move(row, step.to, step.label)"
+              >{{ step.label }}</Button
+            >
+          </template>
+          <Button
+            v-if="row.rows.length > 0"
+            variant="link"
+            :aria-label="`CSV of payment ${row.number}`"
+            @click="csv(row)"
+            >CSV</Button
+          >
+        </span>
+      </template>
+    </ListTable>
+  </section>
+</template>
+<style scoped>
+.bar {
+  margin-bottom: 10px;
+}
+section + section {
+  margin-top: 10px;
+}
+h2 {
+  font-size: 14px;
+  margin: 0;
+}
+.pad {
+  padding: 8px 12px;
+  margin: 0;
+}
+.spread {
+  justify-content: space-between;
+  flex-wrap: wrap;
+}
+.day {
+  margin: 0;
+}
+.hold {
+  color: var(--hold);
+}
+.sum {
+  display: block;
+}
+.acts {
+  flex-wrap: nowrap;
+  gap: 10px;
+}
+</style>
