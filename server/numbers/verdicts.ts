@@ -51,7 +51,8 @@ function statedPayout({ offers, rates, currency }: NumbersGround, today: string)
 
 /** `f`: the row's figures of visits that are old enough. */
 export function verdictOf(row: Pick<Judged, 'sourceId'>, f: Figures, by: JudgedBy): VerdictAnswer {
-  const isCostKnown = f.profitMicros !== null;
+  // Payouts to partners are no cost of visits: nobody bids for those.
+  const isCostKnown = f.visits > f.withoutCost;
   const verdict = verdictOn(
     {
       visits: f.visits,

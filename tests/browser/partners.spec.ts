@@ -1,4 +1,4 @@
-/** A partner of an own offer: made, given its link, and the visit that came through it. */
+/** Partners of an own offer: their links and visits, what they get, and how they are paid. */
 import { expect, test } from '@playwright/test';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 import {
@@ -169,5 +169,90 @@ test('what a partner gets is set in the offer, booked with the conversion, and r
   await page.keyboard.press('Escape');
   // The list asks only for approved ones.
   await expect(table).toHaveCount(0);
+  expect(errors).toEqual([]);
+});
+
+test('a partner is put on a statement, which is voided and issued again, and paid', async ({ page }) => {
+  const errors = watchConsole(page);
+  await signIn(page, system);
+  const network = await makePart(page, 'network', { name: 'Fernway direct', relation: 'direct', fields: {} });
+  const types = await page.evaluate(
+    async () => (await (await fetch('/api/parts/event-type')).json()) as { id: string }[],
+  );
+  const offer = await makePart(page, 'offer', {
+    name: 'Fernway fern club',
+    networkId: network.id,
+    link: 'https://fernway.example/club?ref={click_id}',
+    currency: 'EUR',
+    partnerPayouts: [{ eventTypeId: types[0]!.id, pays: 'share', percent: '33333333' }],
+  });
+  const partner = await makePart(page, 'partner', { name: 'Crake Ads', email: 'pay@crake.example' });
+  const source = await makePart(page, 'source', {
+    name: 'Fern partners',
+    costCurrency: 'EUR',
+    parameters: [],
+  });
+  const campaign = await makePart(page, 'campaign', {
+    name: 'NL · Fern club · Partners',
+    sourceId: source.id,
+    offerId: offer.id,
+    costModel: 'none',
+    costCurrency: 'EUR',
+  });
+  await expect(async () => {
+    const link = `${system.tracking}/v/${campaign.key}?partner=${partner.id}`;
+    const res = await page.request.get(link, { maxRedirects: 0 });
+    const clickId = new URL(res.headers().location!).searchParams.get('ref')!;
+    expect(clickId).toHaveLength(26);
+    await page.request.get(
+      `${system.tracking}/in/${network.key}?click_id=${clickId}&payout=10&currency=EUR&transaction=FE-1`,
+    );
+  }).toPass();
+
+  await goTo(page, system, '/money/billing');
+  const open = page.getByRole('table', { name: 'Not on a statement' });
+  await expect(open.getByRole('row', { name: /Crake Ads/ })).toContainText('3.33 EUR');
+  await expectAccessible(page, 'billing of partners');
+  await expectNoSidewaysScroll(page, 'billing of partners');
+  const issue = page.getByRole('button', { name: 'Issue statement to Crake Ads in EUR' });
+  await issue.click();
+  const statements = page.getByRole('table', { name: 'Statements' });
+  await statements
+    .getByRole('row', { name: /Crake Ads/ })
+    .getByRole('link')
+    .click();
+  await expect(page.getByRole('heading', { name: 'Statement 1 to Crake Ads' })).toBeVisible();
+  await expect(page.getByRole('table', { name: 'Lines' })).toContainText('FE-1');
+  await expect(page.getByRole('region', { name: 'Sums' })).toContainText(
+    'Carried over to the next statement',
+  );
+  await expectAccessible(page, 'a statement');
+  for (const format of ['CSV', 'XLSX']) {
+    const saved = page.waitForEvent('download');
+    await page.getByRole('button', { name: format, exact: true }).click();
+    expect((await saved).suggestedFilename()).toBe(`statement-partner-1.${format.toLowerCase()}`);
+  }
+  await page.getByRole('button', { name: 'Void statement …' }).click();
+  await page.getByLabel('Reason').fill('Issued too early.');
+  await page.getByRole('button', { name: 'Void statement', exact: true }).click();
+  await expect(page.getByText('This statement is void: Issued too early.')).toBeVisible();
+
+  await page.getByRole('link', { name: 'All statements' }).click();
+  await issue.click();
+  await statements.getByRole('checkbox', { name: /statement 2/ }).check();
+  await page.getByRole('button', { name: 'Make payment of 1' }).click();
+  const payment = page.getByRole('table', { name: 'Payments' }).getByRole('row', { name: /Crake Ads/ });
+  await payment.getByRole('button', { name: 'Approve: payment 1' }).click();
+  await payment.getByRole('button', { name: 'Mark as paid: payment 1' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Mark as paid' }).click();
+  await expect(payment).toContainText('paid');
+  await expect(statements.getByRole('row', { name: /^.*2.*Crake Ads/ })).toContainText('paid');
+  await payment.getByRole('button', { name: 'Undo payment: payment 1' }).click();
+  await expect(payment).toContainText('approved');
+
+  // The other side of the same conversion.
+  await page.getByRole('button', { name: 'Advertisers' }).click();
+  await page.getByRole('button', { name: 'Issue statement to Fernway direct in EUR' }).click();
+  await expect(statements.getByRole('row', { name: /Fernway direct/ })).toContainText('10.00 EUR');
   expect(errors).toEqual([]);
 });

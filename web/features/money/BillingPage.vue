@@ -20,12 +20,10 @@ import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { useAnswer } from '../../app/useAnswer.ts';
 import DayField from '../../ui/DayField.vue';
-import FormField from '../../ui/FormField.vue';
 import { count, dayName, moment, money } from '../../ui/format.ts';
 import ListTable, { type Column } from '../../ui/ListTable.vue';
 import PageHead from '../../ui/PageHead.vue';
 import SegmentChoice from '../../ui/SegmentChoice.vue';
-import SignedMoney from '../../ui/SignedMoney.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import { paymentColumns, paymentSteps, sides, sideWords } from './billingWords.ts';
 import MoneyNav from './MoneyNav.vue';
@@ -189,9 +187,9 @@ const text = (s: BillingStatement): string => `${s.number} ${s.partyName} ${s.cu
   <section class="sheet" aria-label="Not on a statement">
     <div class="row spread pad">
       <h2>Not on a statement yet</h2>
-      <FormField v-slot="{ id }" label="Last day" class="day">
-        <DayField :id="id" v-model="lastDay" aria-label="Last day of the next statement" />
-      </FormField>
+      <label class="row small"
+        >Last day <DayField v-model="lastDay" aria-label="Last day of the next statement"
+      /></label>
     </div>
     <ListTable
       :rows="open.answer.value ?? []"
@@ -217,9 +215,7 @@ const text = (s: BillingStatement): string => `${s.number} ${s.partyName} ${s.cu
       <template #hold="{ row }"><span class="hold">{{ money(row.onHoldMicros) }}</span></template>
       <template #open="{ row }">{{ money(row.openMicros) }} {{ row.currency }}</template>
       <template #payable="{ row }">{{ money(row.payableMicros) }}</template>
-      <template #carried="{ row }"
-        ><SignedMoney v-if="row.carriedMicros !== '0'" :micros="row.carriedMicros"
-      /></template>
+      <template #carried="{ row }">{{ row.carriedMicros === '0' ? '–' : money(row.carriedMicros) }}</template>
       <template #do="{ row }"
         ><Button
           v-if="session.canEdit"
@@ -239,7 +235,7 @@ const text = (s: BillingStatement): string => `${s.number} ${s.partyName} ${s.cu
   <section class="sheet" aria-label="Statements">
     <div class="row spread pad">
       <h2>Statements</h2>
-      <div class="row">
+      <div class="row tools">
         <InputText
           id="statement-search"
           v-model="search"
@@ -284,7 +280,7 @@ const text = (s: BillingStatement): string => `${s.number} ${s.partyName} ${s.cu
       <template #party="{ row }">{{ row.partyName }}</template>
       <template #until="{ row }">{{ upTo(row) }}</template>
       <template #conversions="{ row }">{{ count(row.conversions) }}</template>
-      <template #total="{ row }"><SignedMoney :micros="row.totalMicros" /></template>
+      <template #total="{ row }">{{ money(row.totalMicros) }}</template>
       <template #paid="{ row }">{{ money(row.paidMicros) }} {{ row.currency }}</template>
       <template #state="{ row }"
         >{{ row.state
@@ -365,8 +361,11 @@ h2 {
   justify-content: space-between;
   flex-wrap: wrap;
 }
-.day {
-  margin: 0;
+.tools {
+  flex-wrap: nowrap;
+}
+.tools input {
+  width: 220px;
 }
 .hold {
   color: var(--hold);

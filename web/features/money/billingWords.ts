@@ -18,7 +18,7 @@ export const sideWords: Record<BillingSide, { party: string; paid: string; says:
   advertiser: {
     party: 'Advertiser',
     paid: 'To bill',
-    says: 'What advertisers owe you for approved conversions, by statement.',
+    says: 'What advertisers and networks owe you for approved conversions, by statement.',
   },
 };
 export const sides = (Object.keys(sideWords) as BillingSide[]).map((value) => ({
