@@ -16,7 +16,7 @@ const of = (
   countsAsConversion: true,
   countsAsRevenue: true,
   estimated: 0n,
-  partner: 0n,
+  partner: amount / 4n,
   count,
   amount,
 });
@@ -34,16 +34,16 @@ it('counts pending and approved ones of each type, with what they are expected t
     () => ({ basis: '', approved: 1, decided: 2 }),
   );
   expect(events).toEqual([
-    { eventTypeId: 'sale', count: 3, revenueMicros: '25000000' },
-    { eventTypeId: 'lead', count: 5, revenueMicros: '0' },
+    { eventTypeId: 'sale', count: 3, revenueMicros: '25000000', partnerMicros: '7500000' },
+    { eventTypeId: 'lead', count: 5, revenueMicros: '0', partnerMicros: '0' },
   ]);
   const figures = { visits: 100, spentMicros: '6000000', profitMicros: '19000000' } as Figures;
   const told = (eventTypeId: string) =>
-    (['count', 'revenue', 'rate', 'cost'] as const).map((kind) =>
+    (['count', 'revenue', 'rate', 'cost', 'margin'] as const).map((kind) =>
       eventFigure({ eventTypeId, kind }, { figures, events }),
     );
-  expect(told('sale')).toEqual([3, 25, 0.03, 2]);
-  expect(told('none')).toEqual([0, 0, 0, null]);
+  expect(told('sale')).toEqual([3, 25, 0.03, 2, 17.5]);
+  expect(told('none')).toEqual([0, 0, 0, null, 0]);
   const free = { ...figures, visits: 0, profitMicros: null };
   expect(eventFigure({ eventTypeId: 'sale', kind: 'rate' }, { figures: free, events })).toBeNull();
   expect(eventFigure({ eventTypeId: 'sale', kind: 'cost' }, { figures: free, events })).toBeNull();

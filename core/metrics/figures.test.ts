@@ -53,6 +53,36 @@ describe('figures', () => {
     });
     expect(f.roi).toBeCloseTo(1 / 12);
   });
+  it('count what partners get as spent, also where no visit has a cost', () => {
+    const visits = { ...noVisits, visits: 10, withoutCost: 10 };
+    const conversions = [
+      conv({ partner: 4_000_000n }),
+      conv({ partner: 1_000_000n, countsAsRevenue: false }),
+      conv({ status: 'rejected', partner: 0n }),
+    ];
+    const f = figures(sums({ visits, conversions }), half);
+    expect(f).toMatchObject({
+      spentMicros: '5000000',
+      partnerMicros: '5000000',
+      marginMicros: '5000000',
+      marginShare: 0.5,
+      profitMicros: '5000000',
+      roi: 1,
+      estimatedCostMicros: '0',
+    });
+    const bought = figures(
+      sums({ visits: { ...noVisits, visits: 5, spent: 2_000_000n, linkCost: 500_000n } }),
+      half,
+    );
+    expect(addFigures([f, bought])).toMatchObject({
+      spentMicros: '7000000',
+      partnerMicros: '5000000',
+      marginMicros: '5000000',
+      profitMicros: '3000000',
+      estimatedCostMicros: '1500000',
+    });
+    expect(figures(sums({ visits }), half)).toMatchObject({ profitMicros: null, marginShare: null });
+  });
   it('say how much of what is expected is an estimate', () => {
     const f = figures(
       sums({

@@ -34,6 +34,7 @@ it('are the desk’s own first, then five of each event type', () => {
     ['Sale: revenue', '10.00', '10'],
     ['Sale: rate', '4.00\u202f%', '0.04'],
     ['Sale: cost per', '3.13', '3.125'],
+    ['Sale: margin', '6.00', '6'],
   ]);
   expect(all.map((f) => f.name).slice(2, 4)).toEqual(['own_4', `event_${SALE}_count`]);
 });
