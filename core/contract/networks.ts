@@ -34,8 +34,21 @@ export const postbackFields = [
   'changed_time',
   'partner_id',
   'offer_id',
+  'sale',
+  'sale_currency',
 ] as const;
 export type PostbackField = (typeof postbackFields)[number];
+/** Fields that few networks send: another field may have their name, and then they are not read under it. */
+const givingWay: ReadonlySet<PostbackField> = new Set<PostbackField>(['sale', 'sale_currency']);
+/** Whether the network uses the name of such a field for something else. */
+export function isNameTaken(network: Pick<NetworkInput, 'fields' | 'extras'>, field: PostbackField): boolean {
+  if (!givingWay.has(field) || network.fields[field].parameter !== '') return false;
+  const others = [
+    ...postbackFields.filter((f) => f !== field).map((f) => network.fields[f].parameter),
+    ...network.extras.map((x) => x.parameter),
+  ];
+  return others.some((name) => name.toLowerCase() === field);
+}
 
 const fieldMapping = z.object({
   /** Their placeholder, put into the postback URL that is handed over; empty: they do not tell it. */
@@ -156,7 +169,8 @@ export const networkInput = z
         });
       taken.add(wire);
     };
-    for (const f of postbackFields) take(n.fields[f].parameter || f, ['fields', f, 'parameter']);
+    for (const f of postbackFields)
+      if (!isNameTaken(n, f)) take(n.fields[f].parameter || f, ['fields', f, 'parameter']);
     n.extras.forEach((x, i) => take(x.parameter || `x_${x.name}`, ['extras', i, 'parameter']));
     twice(
       n.extras.map((x) => x.name),

@@ -3,8 +3,11 @@ import { z } from 'zod';
 import { countryCode, microsText } from './primitives.ts';
 import { orEmpty, percentMicros, twice } from './texts.ts';
 
-/** `fixed`: an amount in the offer's currency; `share`: of what the advertiser pays, in its currency. */
-export const partnerPays = ['fixed', 'share'] as const;
+/**
+ * `fixed`: an amount in the offer's currency; `share`: of what the advertiser pays, in its currency; `sale`: a share of what the
+ * buyer paid, where the advertiser tells it.
+ */
+export const partnerPays = ['fixed', 'share', 'sale'] as const;
 
 /**
  * Who decides whether a partner is paid for a conversion. What the advertiser takes back is paid to nobody, whoever decides.
@@ -32,7 +35,7 @@ const amount = z.object({
   amountMicros: orEmpty(
     microsText.refine((s) => !s.startsWith('-') && BigInt(s) > 0n, 'Enter an amount above zero.'),
   ).default(''),
-  /** `share`: of the revenue. */
+  /** `share` and `sale`: how much of it. */
   percent: percentMicros.default('0'),
 });
 export type PartnerAmount = z.infer<typeof amount>;
@@ -91,7 +94,7 @@ export function checkPartnerPayouts(offer: Revenue, ctx: z.RefinementCtx): void 
     ]) {
       if (one.pays === 'fixed' && one.amountMicros === '')
         refuse([...path, 'amountMicros'], 'Enter the amount that partners get.');
-      if (one.pays === 'share' && BigInt(one.percent) === 0n)
+      if (one.pays !== 'fixed' && BigInt(one.percent) === 0n)
         refuse([...path, 'percent'], 'Enter a share above 0 and up to 100 %.');
       const isLoss = one.pays === 'fixed' && one.amountMicros !== '' && revenue !== null;
       if (isLoss && BigInt(one.amountMicros) > revenue && !p.mayExceedRevenue)

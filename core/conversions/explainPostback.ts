@@ -14,6 +14,7 @@ import {
   readCurrency,
   readEvent,
   readPayout,
+  readSale,
   readStatus,
   Repair,
   type EventTypeRule,
@@ -44,7 +45,11 @@ export const postbackFieldLabels: Record<PostbackField, string> = {
   changed_time: 'Time of change',
   partner_id: 'Partner ID',
   offer_id: 'Offer ID',
+  sale: 'Sale amount',
+  sale_currency: 'Sale currency',
 };
+/** Few networks send them: a postback without them lacks nothing. */
+const seldom: ReadonlySet<PostbackField> = new Set<PostbackField>(['sale', 'sale_currency']);
 const SHOWN_CHARACTERS = 300;
 const cut = (text: string): string =>
   text.length > SHOWN_CHARACTERS ? `${text.slice(0, SHOWN_CHARACTERS)}…` : text;
@@ -66,25 +71,26 @@ export function explainPostback(
     }),
   );
   const hasOwner = (['click_id', 'transaction'] as const).some((f) => found.get(f)!.state === 'present');
-  const steps = [...found].map(([field, f]) => {
+  const shown = [...found].filter(([field, f]) => f.raw !== undefined || !seldom.has(field));
+  const steps = shown.map(([field, f]) => {
     const value = f.state === 'present' ? f.value : null;
     const compound = compoundIn(query, network, field);
-    const shown = { parameter: f.raw === undefined ? '' : f.parameter, field: postbackFieldLabels[field] };
+    const as = { parameter: f.raw === undefined ? '' : f.parameter, field: postbackFieldLabels[field] };
     if (field === 'click_id' && !hasOwner)
       return {
-        ...shown,
+        ...as,
         value: cut(f.raw ?? ''),
         ...asTrouble(withoutOwner(query, network, f, partnerOf(found.get('partner_id')!))),
       };
     if (compound !== undefined)
       return {
-        ...shown,
+        ...as,
         parameter: compound,
         value: '{…}',
         ...asTrouble(new Repair('not_a_value', compound)),
       };
     return {
-      ...shown,
+      ...as,
       value: cut(f.raw ?? ''),
       ...(f.state === 'unsubstituted'
         ? plain('The network did not replace its macro. Tracheon reads this as missing.')
@@ -154,6 +160,16 @@ function wordsOf(
       const { payout, status } = readPayout(value, network, 'approved', []);
       return `Read as ${formatAmount(payout!)}${status === 'reversed' ? ', taken back: the conversion is reversed' : ''}.`;
     }
+    case 'sale': {
+      const sale = readSale(value, null, network, []);
+      return sale === null
+        ? 'Tracheon can’t read this amount. A partner payout by a share of the sale stays 0.'
+        : `Read as ${formatAmount(sale.amount)}. Used for partner payouts by a share of the sale.`;
+    }
+    case 'sale_currency':
+      return value === null
+        ? 'Missing. The currency of the payout counts.'
+        : `Read as ${readCurrency(value, network)}.`;
     case 'currency':
       return value === null
         ? 'Missing. The offer’s currency counts.'

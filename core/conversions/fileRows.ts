@@ -39,6 +39,8 @@ const usual: Record<(typeof postbackFields)[number], readonly string[]> = {
   ],
   partner_id: ['partnerid', 'partner', 'publisher', 'publisherid', 'affiliate', 'affiliateid', 'pubid'],
   offer_id: ['offerid', 'offer', 'program', 'programid', 'campaignid'],
+  sale: ['sale', 'saleamount', 'ordervalue', 'orderamount', 'basket', 'basketvalue'],
+  sale_currency: ['salecurrency', 'ordercurrency'],
   changed_time: ['changedtime', 'updated', 'updatedat', 'modified', 'changed', 'statusdate', 'approvedat'],
 };
 const plain = (name: string): string => name.toLowerCase().replaceAll(/[^a-z0-9]/g, '');

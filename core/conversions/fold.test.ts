@@ -28,6 +28,7 @@ const signal = ({ at, ...s }: Partial<Signal> & { at?: number }): Signal => ({
   changedTime: null,
   about: null,
   partnerSide: null,
+  sale: null,
   conversionTime: null,
   transaction: '',
   status: 'approved',
@@ -280,6 +281,7 @@ describe('the law', () => {
     status: fc.constantFrom('pending', 'approved', 'rejected', 'reversed') as fc.Arbitrary<Signal['status']>,
     payout: fc.option(fc.constantFrom(5n, 7n)),
     currency: fc.option(fc.constantFrom('EUR', 'USD')),
+    sale: fc.option(fc.record({ amount: fc.constantFrom(50n, 70n), currency: fc.constantFrom(null, 'USD') })),
   });
   const anySide = fc.constantFrom(null, 'review', 'due') as fc.Arbitrary<Signal['partnerSide']>;
   /** One in four is about the conversion of some other receipt: a change by hand, or a decision on the partner's payout. */
@@ -301,7 +303,11 @@ describe('the law', () => {
     payoutMeans: fc.constantFrom('event', 'total', 'difference') as fc.Arbitrary<FoldRules['payoutMeans']>,
     partner: fc.option(
       fc.record({
-        pays: fc.constantFrom({ fixed: 3n, currency: 'USD' }, { share: 40_000_000n }),
+        pays: fc.constantFrom(
+          { fixed: 3n, currency: 'USD' },
+          { share: 40_000_000n, of: 'revenue' as const },
+          { share: 40_000_000n, of: 'sale' as const },
+        ),
         approval: fc.constantFrom('advertiser', 'member', 'days'),
         afterMs: fc.constantFrom(0, 120_000),
       }),

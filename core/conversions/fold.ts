@@ -18,7 +18,13 @@ import {
   type ReportAgain,
 } from '../contract/index.ts';
 import { MAX_AMOUNT_MICROS, type Micros } from '../money/index.ts';
-import { PartnerFold, type PartnerPayout, type PartnerSide, type PartnerTerms } from './partnerPayout.ts';
+import {
+  PartnerFold,
+  type PartnerPayout,
+  type PartnerSide,
+  type PartnerTerms,
+  type Sale,
+} from './partnerPayout.ts';
 
 /** One stored, readable receipt of an owner and event type. */
 export interface Signal {
@@ -30,6 +36,8 @@ export interface Signal {
   status: ConversionStatus;
   payout: Micros | null;
   currency: string | null;
+  /** What the buyer paid; null where it is not told. */
+  sale: Sale | null;
   /** A change by hand is made to the conversion of this receipt, and begins none; null for what a partner tells. */
   about: string | null;
   /** It decides on the partner's payout alone, and leaves the revenue; null for all others. It is about a conversion. */
@@ -231,7 +239,11 @@ function foldConversion(
         rules = { ...rules, fixedPayout: next.payout, currency: next.currency };
     }
     if (verdict === 'move_not_allowed' || verdict === 'amount_too_large') flags.add(verdict);
-    else had.add(key);
+    else {
+      had.add(key);
+      // Also where nothing else is new: it may have been forgotten before.
+      if (signal.sale !== null) partner?.sale(signal.sale);
+    }
     if (notes.includes('payout_noted') && verdict !== 'move_not_allowed')
       noted = { payout: signal.payout!, currency: signal.currency ?? next.currency };
     if (signal.changedTime !== null) timed.add(timedKey);
@@ -242,6 +254,7 @@ function foldConversion(
   const end = now!;
   if (end.payout !== 0n || rules.fixedPayout !== null) flags.delete('no_payout');
   const convertedAt = conversionMoment(signals);
+  if (partner?.isSaleMissing) flags.add('no_sale');
   return {
     ident,
     ...end,

@@ -31,6 +31,7 @@ const signal = ({ at, ...s }: Told): Signal => ({
   currency: null,
   about: null,
   partnerSide: null,
+  sale: null,
   ...s,
 });
 /** Each further one is about the conversion of the first. */
@@ -119,17 +120,39 @@ describe('a partner’s payout', () => {
   });
 
   it('as a share follows the amount in its currency, rounded half away from zero', () => {
-    const share = { pays: { share: 33_333_333n } };
+    const share = { pays: { share: 33_333_333n, of: 'revenue' as const } };
     const first: Told = { at: 1, payout: 10n, currency: 'USD' };
     expect(fold(share, first).stands).toEqual({ 'earn USD': 10n, 'partner USD': 3n });
     expect(fold(share, first, { at: 2, payout: 20n, currency: 'USD' }).stands).toEqual({
       'earn USD': 20n,
       'partner USD': 7n,
     });
-    expect(fold({ pays: { share: 50_000_000n } }, { at: 1, payout: -5n }).stands).toEqual({
+    expect(
+      fold({ pays: { share: 50_000_000n, of: 'revenue' as const } }, { at: 1, payout: -5n }).stands,
+    ).toEqual({
       'earn EUR': -5n,
       'partner EUR': -3n,
     });
+  });
+
+  it('by the sale follows what the buyer paid, whenever that is told, and is 0 and flagged until then', () => {
+    const sale = { pays: { share: 10_000_000n, of: 'sale' as const } };
+    const told = (amount: bigint, currency: string | null = null) => ({ sale: { amount, currency } });
+    const first: Told = { at: 1, payout: 9_000_000n };
+    const of = (...more: Told[]) => {
+      const all = [first, ...more].map(signal);
+      const [c] = foldOwner(all, rules(sale)).conversions;
+      return [c!.partner!.amount, c!.partner!.currency, c!.flags.includes('no_sale')];
+    };
+    expect(of()).toEqual([0n, 'EUR', true]);
+    // The same postback again, with the sale this time.
+    expect(of({ ...first, at: 2, ...told(80_000_000n) })).toEqual([8_000_000n, 'EUR', false]);
+    expect(of({ ...first, at: 2, ...told(80_000_000n, 'USD') })).toEqual([8_000_000n, 'USD', false]);
+    expect(
+      of({ ...first, at: 2, ...told(80_000_000n) }, { at: 3, status: 'approved', ...told(60_000_000n) }),
+    ).toEqual([6_000_000n, 'EUR', false]);
+    // A postback that is not applied tells nothing.
+    expect(of({ at: 2, status: 'pending', ...told(5n) })).toEqual([0n, 'EUR', true]);
   });
 
   it('is none where nobody is paid, and a decision about it says so', () => {
@@ -167,7 +190,7 @@ describe('the terms', () => {
     expect(of('Q', 'BE')).toEqual({ fixed: 5_000_000n, currency: 'EUR' });
     expect(of('Q', 'NL')).toEqual({ fixed: 6_000_000n, currency: 'EUR' });
     expect(of('P', 'BE')).toEqual({ fixed: 7_000_000n, currency: 'EUR' });
-    expect(of('P', 'NL')).toEqual({ share: 25_000_000n });
+    expect(of('P', 'NL')).toEqual({ share: 25_000_000n, of: 'revenue' });
   });
   it('are none without a partner, and for another event type', () => {
     expect(of('', 'NL')).toBeUndefined();

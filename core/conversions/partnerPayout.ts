@@ -16,7 +16,8 @@ import {
 import { divideRounded, type Micros } from '../money/index.ts';
 
 export interface PartnerTerms {
-  pays: { fixed: Micros; currency: string } | { share: bigint };
+  /** `share`: of the revenue, or of what the buyer paid; in micro-units of a percent. */
+  pays: { fixed: Micros; currency: string } | { share: bigint; of: 'revenue' | 'sale' };
   approval: PayoutApproval;
   /** `days`: after so many a payout that still waits is approved. */
   afterMs: number;
@@ -60,7 +61,15 @@ export function partnerTerms(
   };
 }
 const paysOf = ({ pays, amountMicros, percent }: PartnerAmount, currency: string): PartnerTerms['pays'] =>
-  pays === 'fixed' ? { fixed: BigInt(amountMicros), currency } : { share: BigInt(percent) };
+  pays === 'fixed'
+    ? { fixed: BigInt(amountMicros), currency }
+    : { share: BigInt(percent), of: pays === 'sale' ? 'sale' : 'revenue' };
+
+/** What the buyer paid, as the advertiser tells it; without a currency it is in that of the revenue. */
+export interface Sale {
+  amount: Micros;
+  currency: string | null;
+}
 
 /** What the advertiser has told of the conversion so far. */
 interface Revenue {
@@ -83,6 +92,7 @@ export class PartnerFold {
   private revenue: Revenue | null = null;
   private decision: Decision | null = null;
   private isDue = false;
+  private told: Sale | null = null;
   private since = 0;
 
   constructor(private readonly terms: PartnerTerms) {}
@@ -91,6 +101,17 @@ export class PartnerFold {
   advertiser(revenue: Revenue, at: number): void {
     if (this.revenue === null) this.since = at;
     this.revenue = revenue;
+  }
+
+  /** The last one counts. */
+  sale(sale: Sale): void {
+    this.told = sale;
+  }
+
+  /** It is paid by the sale, and nobody told any. */
+  get isSaleMissing(): boolean {
+    const { pays } = this.terms;
+    return 'share' in pays && pays.of === 'sale' && this.told === null;
   }
 
   /** Returns whether the receipt changed anything. */
@@ -114,16 +135,25 @@ export class PartnerFold {
     return this.isDue ? 'approved' : 'pending';
   }
 
+  private amount(): { amount: Micros; currency: string } {
+    const { pays } = this.terms;
+    if ('fixed' in pays) return { amount: pays.fixed, currency: pays.currency };
+    const { payout, currency } = this.revenue!;
+    // Without a sale nothing is owed yet; the conversion is flagged.
+    const of = pays.of === 'revenue' ? { amount: payout, currency } : (this.told ?? { amount: 0n, currency });
+    return {
+      amount: divideRounded(of.amount * pays.share, BigInt(WHOLE_PERCENT)),
+      currency: of.currency ?? currency,
+    };
+  }
+
   /** `convertedAt` in ms since 1970: from then on the days are counted. */
   end(convertedAt: number): PartnerPayout {
     const { status, terms, decision } = this;
-    const { payout, currency } = this.revenue!;
     const waits = terms.approval === 'days' && status === 'pending' && decision === null;
     return {
       status,
-      ...('fixed' in terms.pays
-        ? { amount: terms.pays.fixed, currency: terms.pays.currency }
-        : { amount: divideRounded(payout * terms.pays.share, BigInt(WHOLE_PERCENT)), currency }),
+      ...this.amount(),
       // Never before its first receipt: what is due comes after what it is about.
       dueAt: waits ? Math.max(convertedAt + terms.afterMs, this.since) : null,
     };

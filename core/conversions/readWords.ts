@@ -2,6 +2,7 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import type { ConversionStatus, NetworkInput, PostbackReason } from '../contract/index.ts';
 import { isCurrency } from '../contract/index.ts';
+import type { Sale } from './partnerPayout.ts';
 import { parseClickId } from '../identity/index.ts';
 import { decodePercent } from '../links/index.ts';
 import { styleOf } from '../tokens/index.ts';
@@ -122,6 +123,24 @@ export function readPayout(
     );
   notes.push('refund');
   return { payout: -parsed.micros, status: 'reversed' };
+}
+
+/** Never a reason for repair: the revenue does not depend on it. What can't be read counts as missing, and is noted. */
+export function readSale(
+  value: string | null,
+  currency: string | null,
+  network: Pick<NetworkInput, 'decimalMark' | 'currencyWords'>,
+  notes: string[],
+): Sale | null {
+  if (value === null) return null;
+  const parsed = parseAmount(value, network.decimalMark);
+  try {
+    if (parsed.ok) return { amount: parsed.micros, currency: readCurrency(currency, network) };
+  } catch (error) {
+    if (!(error instanceof Repair)) throw error;
+  }
+  notes.push('no_amount:sale');
+  return null;
 }
 
 /** The network's own words first. */

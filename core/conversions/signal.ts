@@ -3,6 +3,7 @@
  * read with certainty is a reason for repair, never a guess.
  */
 import {
+  isNameTaken,
   postbackFields,
   type ConversionStatus,
   type NetworkInput,
@@ -20,6 +21,7 @@ import {
   type Presence,
 } from '../links/index.ts';
 import type { Micros } from '../money/index.ts';
+import type { Sale } from './partnerPayout.ts';
 import { readTime } from './readTime.ts';
 import {
   cutTransaction,
@@ -28,6 +30,7 @@ import {
   readCurrency,
   readEvent,
   readPayout,
+  readSale,
   readStatus,
   Repair,
   type EventTypeRule,
@@ -48,6 +51,8 @@ export interface PostbackReading {
   status: ConversionStatus;
   payout: Micros | null;
   currency: string | null;
+  /** What the buyer paid, by which partners may be paid; null where it is not told. */
+  sale: Sale | null;
   conversionTime: number | null;
   changedTime: number | null;
   extras: Record<string, string>;
@@ -96,7 +101,7 @@ export function fieldIn(
   const own = wireName(network, name);
   const alias = fieldAliases[name];
   const parameter = alias !== undefined && !query.values.has(own) && query.values.has(alias) ? alias : own;
-  const value = query.values.get(parameter);
+  const value = isNameTaken(network, name) ? undefined : query.values.get(parameter);
   const isSpaced = SPACED.has(name) || (query.form.has(parameter) && !NEVER_SPACED.has(name));
   return {
     parameter,
@@ -155,6 +160,7 @@ export function readPostback(
         status: amount.status,
         payout: amount.payout,
         currency: readCurrency(text('currency'), network),
+        sale: readSale(text('sale'), text('sale_currency'), network, notes),
         conversionTime: readTime(text('conversion_time'), 'conversion_time', notes, ground),
         changedTime: readTime(text('changed_time'), 'changed_time', notes, ground),
         extras: readExtras(query, network),

@@ -25,6 +25,8 @@ export interface StoredReading {
   status: Signal['status'];
   payout: string | null;
   currency: string | null;
+  /** Left out where it is not told. */
+  sale?: { amount: string; currency: string | null };
   conversionTime: number | null;
   changedTime: number | null;
   extras: Record<string, string>;
@@ -126,6 +128,7 @@ export function toSignal({ receipt_id, received_at, reading: r }: OwnedOutcome):
     status: r.status,
     payout: r.payout === null ? null : BigInt(r.payout),
     currency: r.currency,
+    sale: r.sale ? { ...r.sale, amount: BigInt(r.sale.amount) } : null,
     about: r.about ?? null,
     partnerSide: r.partnerSide ?? null,
   };
@@ -229,6 +232,7 @@ export const storedReading = (r: ReceiptRecord, reading: PostbackReading): Store
   conversionTime: reading.conversionTime,
   changedTime: reading.changedTime,
   extras: reading.extras,
+  ...(reading.sale ? { sale: { ...reading.sale, amount: reading.sale.amount.toString() } } : {}),
   ...(r.headers[ABOUT] ? { about: r.headers[ABOUT] } : {}),
   ...(sideOf(r) ? { partnerSide: sideOf(r)! } : {}),
 });

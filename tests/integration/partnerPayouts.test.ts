@@ -208,6 +208,22 @@ describe('a partner’s payout', () => {
     expect(await ledger()).toEqual({ 'earn EUR': '10', 'partner EUR': '1.5' });
   });
 
+  it('by a share of the sale needs what the buyer paid, which may come with a later postback', async () => {
+    const chain = await desk.chain({
+      offer: { currency: 'EUR', ...pays({ pays: 'sale', amountMicros: '', percent: '10000000' }) },
+    });
+    await convert(chain, 'payout=10&status=ok');
+    const [bare] = await all();
+    expect(bare).toMatchObject({ status: 'approved', partnerMicros: '0' });
+    expect(bare!.flags).toContain('no_sale');
+    const again = `click_id=${bare!.clickId}&transaction=${prefix}1&payout=10&status=ok`;
+    await desk.say(chain.network.key, `${again}&sale=a lot`);
+    expect((await all())[0]!.partnerMicros).toBe('0');
+    await desk.say(chain.network.key, `${again}&sale=80.50&sale_currency=USD`);
+    expect(await ledger()).toEqual({ 'earn EUR': '10', 'partner USD': '8.05' });
+    expect((await all())[0]!.flags).not.toContain('no_sale');
+  });
+
   it('counts as spent in Numbers, also when it changes later', async () => {
     const chain = await desk.chain({ offer: { currency: 'EUR', ...pays() } });
     await convert(chain, 'payout=10&status=ok');

@@ -148,6 +148,7 @@ const columns: Column<ConversionRow>[] = [
 const flagWords: Record<string, string> = {
   no_payout: 'the postback had no payout',
   payout_differs: 'the reported payout differs from the fixed one',
+  no_sale: 'the postback had no sale amount, so the partner’s payout is 0',
   move_not_allowed: 'Tracheon did not apply a later postback',
   from_fallback: 'the visit was sent to a fallback URL, not to an offer',
   carried_over: 'the click ID was carried over from an earlier tracker',

@@ -87,6 +87,7 @@ const noteWords = (note: string): string => {
   const words: Record<string, string> = {
     repeated: `“${name}” appeared more than once; Tracheon used the first value.`,
     unsubstituted: `The network did not replace the macro for ${name}.`,
+    no_amount: `Tracheon can’t read ${name} as an amount.`,
     trimmed: `Tracheon removed spaces around ${name}.`,
     cut: `${name} was too long and was cut.`,
     unreadable: `${name} is not a valid time, so Tracheon did not use it.`,

@@ -65,6 +65,8 @@ const hints: Record<PostbackField, string> = {
   changed_time: 'when the status changed',
   partner_id: 'the partner, where the network can’t store our click ID',
   offer_id: 'the offer’s ID at the network, beside the partner',
+  sale: 'what the buyer paid, for partner payouts by a share of the sale',
+  sale_currency: 'currency of the sale, where it differs',
 };
 function complete(f: PostbackField): void {
   body.fields[f].macro = completeMacro(body.macroStyle, body.fields[f].macro);

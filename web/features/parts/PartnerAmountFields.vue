@@ -20,6 +20,7 @@ const amount = defineModel<PartnerAmount>({ required: true });
     :options="[
       { value: 'fixed', label: 'fixed amount' },
       { value: 'share', label: 'share of revenue' },
+      { value: 'sale', label: 'share of the sale' },
     ]"
   />
   <label v-if="amount.pays === 'fixed'" class="row small"
