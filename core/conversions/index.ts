@@ -12,3 +12,4 @@ export * from './carriedRows.ts';
 export * from './repairs.ts';
 export * from './repairWords.ts';
 export * from './partnerPayout.ts';
+export * from './partnerOffers.ts';

@@ -1,12 +1,16 @@
 <script setup lang="ts">
 /** What a partner is given: the link of a campaign, with the partner's ID in it. */
 import { PARTNER_PARAMETER, type PartRecord } from '@tracheon/core/contract';
+import { partnerOffer } from '@tracheon/core/conversions';
 import { adLink, partnerLink } from '@tracheon/core/links';
+import { offersOf } from '@tracheon/core/routing';
+import { localDay } from '@tracheon/core/time';
 import { computed, ref } from 'vue';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import FormField from '../../ui/FormField.vue';
+import { countryName } from '../../ui/format.ts';
 import LinkText from '../../ui/LinkText.vue';
 import PickOne from '../../ui/PickOne.vue';
 
@@ -25,6 +29,18 @@ const link = computed(() => {
     parts.one('landing-page', id),
   );
   return partnerLink(whole, props.part.id);
+});
+/** What the partner gets at each offer that the link leads to, and what keeps it from that. */
+const offers = computed(() => {
+  if (!campaign.value) return [];
+  return offersOf(campaign.value.body).flatMap((id) => {
+    const offer = parts.one('offer', id)?.body;
+    if (!offer) return [];
+    const today = localDay(Date.now(), offer.zone || session.desk.zone);
+    const nameOf = (typeId: string): string => parts.one('event-type', typeId)?.body.name ?? 'event';
+    const countries = offer.countries.map(countryName).join(', ');
+    return [{ ...partnerOffer(offer, { partnerId: props.part.id, today, nameOf }), id, countries }];
+  });
 });
 </script>
 <template>
@@ -49,6 +65,13 @@ const link = computed(() => {
       <LinkText :link="link" expander="they" />
       <CopyButton :text="link" label="Copy link" />
     </div>
+    <ul v-if="link" class="offers" aria-label="What the partner gets">
+      <li v-for="o in offers" :key="o.id">
+        <strong>{{ o.offer }}</strong><template v-if="o.countries"> · {{ o.countries }}</template>
+        <span v-for="says in o.pays" :key="says"> · {{ says }}</span>
+        <span v-for="trouble in o.troubles" :key="trouble" class="error" role="alert"> {{ trouble }}</span>
+      </li>
+    </ul>
     <p v-if="link" class="quiet">The partner replaces the marked macros with its own values.</p>
   </section>
 </template>
@@ -63,5 +86,9 @@ const link = computed(() => {
 .links h3,
 .links p {
   margin: 0;
+}
+.offers {
+  margin: 0;
+  padding-left: 18px;
 }
 </style>
