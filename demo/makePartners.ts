@@ -15,7 +15,7 @@ import type { ReceiptRecord } from '@tracheon/server/events/rows.ts';
 import { JudgeQueue } from '@tracheon/server/intake/judgeQueue.ts';
 import { createPart, listParts, type Editor } from '@tracheon/server/parts/partsStore.ts';
 import { Problem } from '@tracheon/server/problems/problem.ts';
-import { approveDuePayouts, reviewPayoutsByHand } from '@tracheon/server/repairs/byHand.ts';
+import { approveDuePayouts, reviewPayoutsByHand } from '@tracheon/server/repairs/payoutReviews.ts';
 import { weighted } from '@tracheon/practice/habits/random.ts';
 import { makePostbacks } from './makePostbacks.ts';
 import { makeVisits } from './makeVisits.ts';

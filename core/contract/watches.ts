@@ -107,13 +107,24 @@ function excludes(low: WatchCondition, high: WatchCondition): boolean {
 }
 
 /** Members are notified of every finding, whatever else is done. */
-export const watchActs = ['notify', 'pause', 'resume', 'weight', 'block', 'allow', 'request'] as const;
+export const watchActs = [
+  'notify',
+  'pause',
+  'resume',
+  'weight',
+  'block',
+  'allow',
+  'hold',
+  'request',
+] as const;
 export type WatchAct = (typeof watchActs)[number];
+const PARTNER_SUBJECT = 'brought_by';
 const switched = ['campaign_id', 'offer_id', 'branch_id', 'pairing_id'];
 /** Whether an act can be done to what a watch looks at. */
 export function actFits(act: WatchAct, subject: string): boolean {
   if (act === 'pause' || act === 'resume') return switched.includes(subject);
   if (act === 'weight') return subject === 'pairing_id';
+  if (act === 'hold') return subject === PARTNER_SUBJECT;
   return act === 'block' || act === 'allow' ? subject.startsWith(SUB_SUBJECT) : true;
 }
 const isListAct = (act: WatchAct): boolean => act === 'block' || act === 'allow';
@@ -137,6 +148,7 @@ const actMisfits: Record<WatchAct, string> = {
   weight: 'Only pairings have a weight. Watch pairings.',
   block: 'Only values of a sub-ID can be blocked.',
   allow: 'Only values of a sub-ID can be allowed.',
+  hold: 'Only payouts of partners can be held. Watch partners.',
   request: '',
 };
 function checkRequest(

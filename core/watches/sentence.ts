@@ -47,6 +47,7 @@ export const actWords: Record<WatchAct, string> = {
   weight: 'change its weight',
   block: 'put it on the block list',
   allow: 'put it on the allow list',
+  hold: 'hold its payouts for review',
   request: 'send a request to the source',
 };
 /** What is done, with its number. */

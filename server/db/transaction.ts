@@ -7,6 +7,7 @@
  */
 import type { Transaction } from 'sequelize';
 import type { Models } from './models.ts';
+import type { Reads } from './pools.ts';
 
 /** Heard by every process: some record of this desk has changed. */
 export const CONFIGURATION_CHANNEL = 'tracheon_configuration';
@@ -65,3 +66,7 @@ export async function lockWords(models: Models, words: string, transaction: Tran
     transaction,
   });
 }
+
+/** The connection of a transaction of the models, for what is written in SQL within it. Sequelize tells it, and does not type it. */
+export const clientOf = (transaction: Transaction): Reads =>
+  (transaction as unknown as { connection: Reads }).connection;

@@ -1,7 +1,8 @@
 /** Partner payouts that the offer approves after a number of days. */
 import type { StreamNews } from '@tracheon/core/contract';
 import type { ScheduledJob } from '../jobs/job.ts';
-import { approveDuePayouts, type HandGround } from './byHand.ts';
+import type { HandGround } from './handReceipts.ts';
+import { approveDuePayouts } from './payoutReviews.ts';
 
 export const payoutJob = (
   ground: HandGround & { tell: (deskId: string, ...topics: StreamNews['topics']) => void },

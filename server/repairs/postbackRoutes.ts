@@ -5,7 +5,8 @@ import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { Problem } from '../problems/problem.ts';
 import type { Judges } from '../intake/judge.ts';
-import { addByHand, changeByHand, reviewPayoutsByHand } from './byHand.ts';
+import { addByHand, changeByHand } from './byHand.ts';
+import { reviewPayoutsByHand } from './payoutReviews.ts';
 import { reprocess, setAside } from './repair.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
 

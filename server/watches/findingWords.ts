@@ -12,6 +12,7 @@ const DONE_WORDS: Record<WatchAct, string> = {
   weight: 'given another weight',
   block: 'blocked',
   allow: 'allowed',
+  hold: 'held for review',
   request: 'sent to the source',
 };
 

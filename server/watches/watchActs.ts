@@ -3,9 +3,11 @@ import type { Transaction } from 'sequelize';
 import { MAX_NUMBERS_DAYS, SUB_SUBJECT, type WatchAct, type WatchInput } from '@tracheon/core/contract';
 import { addToListWithin, takeOff } from '../cutLists/listEntries.ts';
 import type { Models } from '../db/models.ts';
-import { bumpConfiguration } from '../db/transaction.ts';
+import { bumpConfiguration, clientOf } from '../db/transaction.ts';
 import { setStateWithin, type Editor } from '../parts/partsStore.ts';
 import { Problem } from '../problems/problem.ts';
+import { setBatchState } from '../repairs/batches.ts';
+import { holdPayouts } from '../repairs/payoutReviews.ts';
 import { askSource } from './askSource.ts';
 import { switchOffer, switchPairings, undoOffer, undoPairings } from './switchParts.ts';
 import type { Did } from './watchStore.ts';
@@ -45,6 +47,7 @@ export async function actOn(acts: Acts, watch: WatchInput, all: readonly ToAct[]
 }
 
 function change(acts: Acts, watch: WatchInput, value: string): Promise<Acted> {
+  if (watch.act === 'hold') return hold(acts, watch, value);
   const isOn = watch.act === 'resume';
   if (watch.subject === 'campaign_id') return switchCampaign(acts, value, isOn);
   if (watch.subject === 'offer_id') return switchOffer(acts, value, isOn);
@@ -55,6 +58,20 @@ function change(acts: Acts, watch: WatchInput, value: string): Promise<Acted> {
     which,
     watch.act === 'weight' ? { weight: watch.weightTo } : { isOn },
   );
+}
+
+const HOUR_MS = 3_600_000;
+/** Payouts of the visits that the watch looked at. */
+async function hold({ transaction, by, nowMs }: Acts, watch: WatchInput, partnerId: string): Promise<Acted> {
+  const batchId = await holdPayouts(clientOf(transaction), by, {
+    partnerId,
+    sinceMs: nowMs - watch.windowHours * HOUR_MS,
+    reason: `The watch “${watch.name}” found it.`,
+    nowMs,
+  });
+  return batchId === null
+    ? { why: 'It has no payout that could be held.' }
+    : { did: { batchId }, why: 'A member approves or rejects them under Conversions.' };
 }
 
 async function switchCampaign(
@@ -115,6 +132,11 @@ export async function undo(acts: Acts, did: Did): Promise<void> {
     if (!entry || entry.get().removedAt !== null)
       throw new Problem('changed_meanwhile', { detail: 'Somebody has taken it off the list already.' });
     return takeOff(models, by, [did.entryId], transaction);
+  }
+  if ('batchId' in did) {
+    const isBegun = await setBatchState(clientOf(transaction), by.deskId, did.batchId, ['done'], 'undoing');
+    if (!isBegun) throw new Problem('changed_meanwhile', { detail: 'Somebody has undone it already.' });
+    return;
   }
   if ('offerId' in did) await undoOffer(acts, did);
   else if ('pairings' in did) await undoPairings(acts, did);

@@ -209,6 +209,8 @@ export type Did =
   | { offerId: string; from: 'live' | 'paused'; to: 'live' | 'paused' }
   | { campaignId: string; pairings: { before: PairingChange; after: PairingChange }[] }
   | { entryId: string }
+  /** Of receipts, undone as one. */
+  | { batchId: string }
   | { sendId: string };
 export const FINDING = `f.*, w.body->>'name' AS watch_name,
   coalesce((SELECT name FROM members WHERE id = f.decided_by), '') AS decided_by_name`;

@@ -19,7 +19,7 @@ import { openPipelinedPool } from '../../server/db/pools.ts';
 import { judge } from '../../server/intake/judge.ts';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { verify } from '../../server/numbers/verify.ts';
-import { approveDuePayouts } from '../../server/repairs/byHand.ts';
+import { approveDuePayouts } from '../../server/repairs/payoutReviews.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { caughtUp } from './testIndex.ts';
 import { until, type Chain } from './testDesk.ts';

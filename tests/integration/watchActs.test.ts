@@ -276,3 +276,50 @@ describe('a condition', () => {
     await w.off(watch);
   });
 });
+
+describe('a partner', () => {
+  it('has its payouts held for review, in one batch, which an undo takes back', async () => {
+    const partner = await desk.make('partner', { name: 'Bittern Media' });
+    const { rows: types } = await desk.pool.query<{ id: string }>(
+      `SELECT id FROM parts WHERE desk_id = $1 AND kind = 'event-type' ORDER BY id LIMIT 1`,
+      [desk.deskId],
+    );
+    const partnerPayouts = [{ eventTypeId: types[0]!.id, pays: 'fixed', amountMicros: '6000000' }];
+    const of = await desk.chain({ offer: { ...ten.offer, partnerPayouts } });
+    const more = { broughtBy: partner.id, offerVersion: 1 };
+    const ids = await w.visits(of, 3, 0, { more });
+    for (const [i, id] of ids.entries())
+      await desk.say(of.network.key, `click_id=${id}&payout=10&status=ok&transaction=HOLD-${i}`);
+    const statuses = async (): Promise<string> => {
+      const { rows } = await desk.pool.query<{ s: string }>(
+        'SELECT partner_status AS s FROM conversions WHERE desk_id = $1 AND brought_by = $2 ORDER BY id',
+        [desk.deskId, partner.id],
+      );
+      return rows.map((r) => r.s).join(' ');
+    };
+    expect(await statuses()).toBe('approved approved approved');
+    const body = w.watchOn(of, {
+      name: 'Partners whose visits convert too well',
+      subject: 'brought_by',
+      conditions: [{ figure: 'cr', is: '>', than: 0.5, unit: 'own' }],
+      isGuarded: false,
+      act: 'hold',
+    });
+    const watch = await w.add(body);
+    await w.check();
+    expect(await only(watch)).toMatchObject({ state: 'done', name: 'Bittern Media' });
+    // They are processed by the server itself, after the commit.
+    await until(async () => (await statuses()) === 'pending pending pending', 'the hold');
+    expect((await w.decide(await only(watch), 'undo')).body.state).toBe('undone');
+    await until(async () => (await statuses()) === 'approved approved approved', 'the payouts as they were');
+    const other = await desk.owner.post<{ fields?: { path: string; message: string }[] }>('/watches', {
+      ...body,
+      name: 'Sites',
+      subject: 'sub_site',
+    });
+    expect(other.body.fields).toEqual([
+      { path: 'act', message: 'Only payouts of partners can be held. Watch partners.' },
+    ]);
+    await w.off(watch);
+  });
+});

@@ -121,6 +121,7 @@ const doWords: Record<WatchAct, string> = {
   weight: 'Change its weight',
   block: 'Put on block list',
   allow: 'Put on allow list',
+  hold: 'Hold payouts',
   request: 'Send the request',
 };
 const undoWords: Record<WatchAct, string> = {
@@ -130,6 +131,7 @@ const undoWords: Record<WatchAct, string> = {
   weight: 'Set the old weight',
   block: 'Take off the list',
   allow: 'Take off the list',
+  hold: 'Undo hold',
   // What a source was sent can't be taken back.
   request: '',
 };
