@@ -101,7 +101,8 @@ export function fieldIn(
   const own = wireName(network, name);
   const alias = fieldAliases[name];
   const parameter = alias !== undefined && !query.values.has(own) && query.values.has(alias) ? alias : own;
-  const value = isNameTaken(network, name) ? undefined : query.values.get(parameter);
+  const told = query.values.get(parameter);
+  const value = told !== undefined && isNameTaken(network, name) ? undefined : told;
   const isSpaced = SPACED.has(name) || (query.form.has(parameter) && !NEVER_SPACED.has(name));
   return {
     parameter,

@@ -7,7 +7,7 @@ import { clickIdDay } from '@tracheon/core/identity';
 import { dimensionFields, visitColumns } from '@tracheon/core/visits';
 import { factChangeRow } from '../db/factChanges.ts';
 import { ulidAt } from '../db/pooledUlid.ts';
-import type { FoldedConversion } from '@tracheon/core/conversions';
+import type { FoldedConversion, PartnerPayout } from '@tracheon/core/conversions';
 import { isReported, storePostbacksOut } from './bookPostbacksOut.ts';
 import { Ledger, type Stands } from './ledger.ts';
 import type { OwnedOutcome } from './outcomes.ts';
@@ -251,15 +251,20 @@ function conversionRow(
     reported,
     noted_micros: c.noted?.payout.toString() ?? null,
     noted_currency: c.noted?.currency ?? null,
-    partner_status: c.partner?.status ?? null,
-    partner_micros: c.partner?.amount.toString() ?? null,
-    partner_currency: c.partner?.currency ?? null,
-    partner_base_micros: c.partner ? (stands.partner?.toString() ?? null) : null,
-    partner_due_at: c.partner?.dueAt ? new Date(c.partner.dueAt).toISOString() : null,
+    ...(c.partner && partnerColumns(c.partner, stands.partner)),
     ...Object.fromEntries(dimensionFields.map((field) => [visitColumns[field].name, visit[field]])),
     [visitColumns.networkId.name]: network.id,
   };
 }
+
+/** Left out of the row where nobody is paid: they are null then. */
+const partnerColumns = (p: PartnerPayout, base: bigint | null): Record<string, string | null> => ({
+  partner_status: p.status,
+  partner_micros: p.amount.toString(),
+  partner_currency: p.currency,
+  partner_base_micros: base?.toString() ?? null,
+  partner_due_at: p.dueAt === null ? null : new Date(p.dueAt).toISOString(),
+});
 
 /** Who converts is no bot: the mark is cleared, so that the visit counts. */
 function clearBotMark(
