@@ -120,6 +120,13 @@ export function brokenPostbacks(
       `click_id=${ok[0] ?? ''}&payout=18.00&currency=EUR&transaction=LK-H1&event=order&status=hold`,
       random,
     ),
+    // Of the word that nobody has mapped there is one in any case, however few orders there were.
+    receipt(
+      target,
+      hours(20),
+      `click_id=${ok[2] ?? ''}&payout=18.00&currency=EUR&transaction=LK-R1&event=order&status=review`,
+      random,
+    ),
     receipt(
       target,
       hours(5),

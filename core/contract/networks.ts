@@ -45,7 +45,7 @@ export function isNameTaken(network: Pick<NetworkInput, 'fields' | 'extras'>, fi
   if (!givingWay.has(field) || network.fields[field].parameter !== '') return false;
   const others = [
     ...postbackFields.filter((f) => f !== field).map((f) => network.fields[f].parameter),
-    ...network.extras.map((x) => x.parameter),
+    ...(network.extras ?? []).map((x) => x.parameter),
   ];
   return others.some((name) => name.toLowerCase() === field);
 }

@@ -73,7 +73,7 @@ export async function approveDuePayouts(ground: HandGround): Promise<Set<string>
   return changed;
 }
 /** Of one minute. */
-const MOST_DUE = 500;
+const MOST_DUE = 2000;
 
 /** Of one finding. */
 const MOST_HELD = 5000;

@@ -67,9 +67,11 @@ const offers = computed(() => {
     </div>
     <ul v-if="link" class="offers" aria-label="What the partner gets">
       <li v-for="o in offers" :key="o.id">
-        <strong>{{ o.offer }}</strong><template v-if="o.countries"> · {{ o.countries }}</template>
-        <span v-for="says in o.pays" :key="says"> · {{ says }}</span>
-        <span v-for="trouble in o.troubles" :key="trouble" class="error" role="alert"> {{ trouble }}</span>
+        <strong>{{ o.offer }}</strong><template v-if="o.countries"> · {{ o.countries }}</template
+        ><template v-for="says in o.pays" :key="says"> · {{ says }}</template
+        ><template v-for="trouble in o.troubles" :key="trouble">
+          · <span class="error" role="alert">{{ trouble }}</span></template
+        >
       </li>
     </ul>
     <p v-if="link" class="quiet">The partner replaces the marked macros with its own values.</p>
