@@ -169,7 +169,8 @@ async function makeRecords(models: Models, by: Editor) {
   });
   const source = await make('source', {
     name: 'Partner links',
-    parameters: [{ parameter: 'site', macro: '', role: 'sub', sub: 'site' }],
+    macroStyle: '[x]',
+    parameters: [{ parameter: 'site', macro: '[site]', role: 'sub', sub: 'site' }],
     notes: 'Visits that partners send through their links.',
   });
   const campaign = await make('campaign', {

@@ -93,7 +93,7 @@ const views = {
     },
   },
   conversions: { path: '/conversions/all' },
-  'postbacks-out': { path: '/conversions/postbacks-out' },
+  billing: { path: '/money/billing' },
   'link-reader': {
     path: '/try/link-reader',
     act: async (page) => void (await page.getByRole('button', { name: 'Show an example' }).click()),

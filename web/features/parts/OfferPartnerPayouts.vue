@@ -152,7 +152,16 @@ p {
   margin: 2px 0;
 }
 .approval {
+  display: grid;
+  grid-template-columns: max-content minmax(0, 1fr) max-content;
+  gap: 8px;
+  align-items: center;
   margin-bottom: 4px;
+}
+@media (max-width: 600px) {
+  .approval {
+    grid-template-columns: 1fr;
+  }
 }
 .days :deep(input) {
   width: 64px;
