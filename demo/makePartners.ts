@@ -79,7 +79,12 @@ export async function makePartners(
 async function decide(pool: pg.Pool, judging: pg.Pool, by: Editor, nowMs: number): Promise<void> {
   const judges = new JudgeQueue(judging);
   const ground = { pool, judge: judges.judge.bind(judges), now: () => nowMs };
-  await approveDuePayouts(ground);
+  await approveDuePayouts({
+    ...ground,
+    onTrouble: (_, error) => {
+      throw error;
+    },
+  });
   const { rows } = await pool.query<{ id: string }>(
     `SELECT id FROM conversions WHERE desk_id = $1 AND partner_status = 'pending' ORDER BY converted_at DESC LIMIT ${REJECTED}`,
     [by.deskId],

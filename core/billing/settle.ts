@@ -15,7 +15,7 @@ export interface Settled {
   carried: Micros;
 }
 
-/** Down to the currency's digits. What is below zero is carried whole: nobody is paid a debt. */
+/** Rounds down to the currency's digits. A sum below zero is a debt: nothing is paid, and the next statement begins with all of it. */
 export function settle(total: Micros, carriedIn: Micros, currency: string): Settled {
   const due = total + carriedIn;
   const coin = MICROS_PER_UNIT / 10n ** BigInt(Math.min(6, currencyDigits(currency)));
@@ -33,9 +33,9 @@ export interface OpenEntry {
 }
 
 /**
- * Those that a statement takes: booked before `untilMs`, and approved for at least the hold period. It goes by conversion, so
- * that what is taken back within the hold period is never paid first; a conversion that comes to nothing, or to less, does
- * not wait.
+ * The entries that a statement takes: booked before `untilMs`, and approved for at least the hold period. All entries of a
+ * conversion are taken together. So an advertiser that takes a conversion back within the hold period is in time. A conversion
+ * whose entries add up to zero or less does not wait.
  */
 export function payableEntries(entries: readonly OpenEntry[], untilMs: number, holdMs: number): OpenEntry[] {
   const byConversion = new Map<string, OpenEntry[]>();

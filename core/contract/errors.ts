@@ -77,7 +77,7 @@ export const errorCatalogue = {
   nothing_to_bill: {
     status: 409,
     sentence:
-      'There is nothing to put on a statement yet. Everything booked is on one, on hold, or too young.',
+      'There is nothing to put on a statement yet. All amounts are on a statement already, on hold, or still in the hold period.',
   },
   statement_in_use: {
     status: 409,

@@ -71,7 +71,28 @@ export const partnerPayouts = z.array(payable).max(60).default([]);
 interface Revenue {
   payoutMode: 'fixed' | 'reported';
   payoutMicros: string;
+  payouts: { eventTypeId: string; country: string; amountMicros: string; validFrom: string }[];
   partnerPayouts: Payable[];
+}
+
+/** The least that a fixed offer pays for the event type now, in whatever country; null where only the advertiser knows. */
+function leastRevenue({ payoutMode, payoutMicros, payouts }: Revenue, eventTypeId: string): bigint | null {
+  if (payoutMode !== 'fixed') return null;
+  const own = payouts.filter((r) => r.eventTypeId === eventTypeId);
+  const rows = own.length > 0 ? own : payouts.filter((r) => r.eventTypeId === '');
+  const newest = new Map<string, { amountMicros: string; validFrom: string }>();
+  for (const row of rows) {
+    const before = newest.get(row.country);
+    if (!before || before.validFrom < row.validFrom) newest.set(row.country, row);
+  }
+  // A row for any country stands in for the plain amount.
+  const amounts = [...newest.values()].map((r) => r.amountMicros);
+  if (!newest.has('') && payoutMicros !== '') amounts.push(payoutMicros);
+  const least = amounts
+    .filter((a) => /^\d+$/.test(a))
+    .map(BigInt)
+    .sort((a, b) => (a < b ? -1 : 1));
+  return least[0] ?? null;
 }
 
 /** What the fields cannot say alone. */
@@ -84,9 +105,8 @@ export function checkPartnerPayouts(offer: Revenue, ctx: z.RefinementCtx): void 
     'eventTypeId',
     ctx,
   );
-  const revenue =
-    offer.payoutMode === 'fixed' && offer.payoutMicros !== '' ? BigInt(offer.payoutMicros) : null;
   for (const [i, p] of offer.partnerPayouts.entries()) {
+    const revenue = leastRevenue(offer, p.eventTypeId);
     const seen = new Set<string>();
     for (const [path, one] of [
       [[i], p] as const,

@@ -25,10 +25,10 @@ it('says what the partner gets, by its own terms', () => {
 });
 it('says what keeps the partner from getting anything', () => {
   expect(told(offer({ partnerPayouts: [] })).troubles).toEqual([
-    'It pays partners nothing. Set partner payouts in the offer.',
+    'This offer pays partners nothing. Set partner payouts in the offer.',
   ]);
-  expect(told(offer({ sending: 'paused' })).troubles[0]).toContain('It is paused');
-  expect(told(offer({ endsOn: '2026-11-27' })).troubles[0]).toContain('It ended on 2026-11-27');
+  expect(told(offer({ sending: 'paused' })).troubles[0]).toContain('This offer is paused');
+  expect(told(offer({ endsOn: '2026-11-27' })).troubles[0]).toContain('This offer ended on 2026-11-27');
   expect(told(offer({ endsOn: '2026-11-28' })).troubles).toEqual([]);
-  expect(told(offer({ startsOn: '2026-12-01' })).troubles[0]).toContain('It starts on 2026-12-01');
+  expect(told(offer({ startsOn: '2026-12-01' })).troubles[0]).toContain('This offer starts on 2026-12-01');
 });

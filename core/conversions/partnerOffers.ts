@@ -20,15 +20,15 @@ export function partnerOffer(
     return terms ? [`${payWords(terms.pays)} for each ${of.nameOf(eventTypeId)}`] : [];
   });
   const troubles = [
-    pays.length === 0 && 'It pays partners nothing. Set partner payouts in the offer.',
-    offer.sending !== 'live' && `It is ${offer.sending}: its visitors go to the fallback.`,
+    pays.length === 0 && 'This offer pays partners nothing. Set partner payouts in the offer.',
+    offer.sending !== 'live' && `This offer is ${offer.sending}. Its visitors go to the fallback.`,
     offer.sending === 'live' &&
       offer.endsOn !== '' &&
       offer.endsOn < of.today &&
-      `It ended on ${offer.endsOn}: its visitors go to the fallback.`,
+      `This offer ended on ${offer.endsOn}. Its visitors go to the fallback.`,
     offer.sending === 'live' &&
       offer.startsOn > of.today &&
-      `It starts on ${offer.startsOn}. Until then its visitors go to the fallback.`,
+      `This offer starts on ${offer.startsOn}. Until then, its visitors go to the fallback.`,
   ].filter((t) => t !== false);
   return { offer: offer.name, pays, troubles };
 }

@@ -210,6 +210,18 @@ describe('what an offer says of its partners', () => {
     ]);
     expect(troubles({ mayExceedRevenue: true }, fixed)).toEqual([]);
     expect(troubles({ amountMicros: '4000000' }, fixed)).toEqual([]);
+    const row = { eventTypeId: EVENT, country: '', amountMicros: '9000000', validFrom: '' };
+    expect(troubles({}, { ...fixed, payouts: [row] })).toEqual([]);
+    // Less in one country is a loss there; what another event type pays says nothing.
+    const dk = { ...row, country: 'DK', amountMicros: '3000000' };
+    expect(troubles({}, { ...fixed, payouts: [row, dk] })).toHaveLength(1);
+    expect(
+      troubles(
+        {},
+        { ...fixed, payouts: [row, { ...dk, validFrom: '2026-01-01', amountMicros: '6000000' }, dk] },
+      ),
+    ).toEqual([]);
+    expect(troubles({}, { ...fixed, payouts: [row, { ...dk, eventTypeId: 'another' }] })).toEqual([]);
   });
   it('has an amount, a share between 0 and 100 %, and each exception once', () => {
     expect(troubles({ amountMicros: '' })).toEqual([

@@ -168,7 +168,14 @@ function scheduledJobs(w: Workings, ground: JobGround, log: Logger): ScheduledJo
       onTrouble: (watch, err) => log.error({ err, watch }, 'a watch could not be checked'),
     }),
     ...signalScheduled(ground.signals),
-    payoutJob({ pool: desk, judge: w.judge, now: w.now, tell: w.news.tell.bind(w.news) }),
+    payoutJob({
+      pool: desk,
+      judge: w.judge,
+      now: w.now,
+      tell: w.news.tell.bind(w.news),
+      onTrouble: (conversion, err) =>
+        log.error({ err, conversion }, 'a partner payout waits for its approval'),
+    }),
     lookAtWaitingOffers({
       pool: desk,
       look: {

@@ -38,39 +38,58 @@ const decisionWords: Record<PayoutDecision, string> = {
   pending: 'Put partner payouts on hold',
 };
 
-/** The day has come on which payouts that wait are approved. Returns the desks whose conversions have changed. */
-export async function approveDuePayouts(ground: HandGround): Promise<Set<string>> {
+export interface DueGround extends HandGround {
+  onTrouble: (conversionId: string, error: unknown) => void;
+}
+
+/**
+ * The day has come on which payouts that wait are approved. One that can't be processed must not keep those behind it waiting.
+ * Returns the desks whose conversions have changed.
+ */
+export async function approveDuePayouts(ground: DueGround): Promise<Set<string>> {
   const changed = new Set<string>();
-  const due = (): Promise<{ rows: { desk_id: string; id: string; due_at: Date }[] }> =>
-    ground.pool.query(
-      `SELECT desk_id, id, partner_due_at AS due_at FROM conversions WHERE partner_due_at <= $1
+  const eachDue = async (run: (due: Due) => Promise<void>): Promise<void> => {
+    const { rows } = await ground.pool.query<Due>(
+      `SELECT desk_id AS "deskId", id, partner_due_at AS at FROM conversions WHERE partner_due_at <= $1
        ORDER BY partner_due_at LIMIT ${MOST_DUE}`,
       [new Date(ground.now())],
     );
+    for (const due of rows)
+      await run(due).then(
+        () => changed.add(due.deskId),
+        (error: unknown) => ground.onTrouble(due.id, error),
+      );
+  };
   // What another partner brought meanwhile, or nobody, is seen when it is processed again.
-  for (const { desk_id, id } of (await due()).rows) {
-    const [row] = await loadChanged(ground.pool, desk_id, [id]);
-    const first = row?.firstReceipt ?? null;
-    const receipt = first && (await loadReceipt(ground.pool, desk_id, first, clickIdDay(first)));
-    if (!receipt) continue;
-    await ground.judge(receipt);
-    changed.add(desk_id);
-  }
-  for (const { desk_id, id, due_at } of (await due()).rows) {
-    const [row] = await loadChanged(ground.pool, desk_id, [id]);
-    if (!row || row.firstReceipt === null) continue;
-    const side: PartnerSide = 'due';
-    const receipt = handReceipt({ deskId: desk_id, memberId: '' }, row, {
-      at: ground.now(),
-      batchId: '',
-      reason: 'The payout has waited as long as the offer says.',
-      fields: { status: 'approved', changed_time: due_at.toISOString() },
-    });
-    const headers = { ...receipt.headers, [ABOUT]: row.firstReceipt, [PARTNER_SIDE]: side };
-    await keepAndJudge(ground, { ...receipt, headers });
-    changed.add(desk_id);
-  }
+  await eachDue((due) => processAgain(ground, due));
+  await eachDue((due) => approve(ground, due));
   return changed;
+}
+interface Due {
+  deskId: string;
+  id: string;
+  at: Date;
+}
+
+async function processAgain(ground: HandGround, { deskId, id }: Due): Promise<void> {
+  const [row] = await loadChanged(ground.pool, deskId, [id]);
+  const first = row?.firstReceipt ?? null;
+  const receipt = first && (await loadReceipt(ground.pool, deskId, first, clickIdDay(first)));
+  if (receipt) await ground.judge(receipt);
+}
+
+async function approve(ground: HandGround, { deskId, id, at }: Due): Promise<void> {
+  const [row] = await loadChanged(ground.pool, deskId, [id]);
+  if (!row || row.firstReceipt === null) return;
+  const side: PartnerSide = 'due';
+  const receipt = handReceipt({ deskId, memberId: '' }, row, {
+    at: ground.now(),
+    batchId: '',
+    reason: 'The payout has waited as long as the offer says.',
+    fields: { status: 'approved', changed_time: at.toISOString() },
+  });
+  const headers = { ...receipt.headers, [ABOUT]: row.firstReceipt, [PARTNER_SIDE]: side };
+  await keepAndJudge(ground, { ...receipt, headers });
 }
 /** Of one minute. */
 const MOST_DUE = 2000;
@@ -91,7 +110,8 @@ export async function holdPayouts(
   const { rows } = await client.query<{ id: string }>(
     `SELECT id FROM conversions c WHERE desk_id = $1 AND brought_by = $2 AND visit_at >= $3 AND NOT is_test
        AND partner_status IN ('pending', 'approved')
-       AND NOT EXISTS (SELECT 1 FROM billing_entries b WHERE b.conversion_id = c.id) ORDER BY id DESC LIMIT ${MOST_HELD}`,
+       AND NOT EXISTS (SELECT 1 FROM billing_entries b JOIN billing_statements s ON s.id = b.statement_id
+         WHERE b.conversion_id = c.id AND s.side = 'partner') ORDER BY id DESC LIMIT ${MOST_HELD}`,
     [by.deskId, of.partnerId, new Date(of.sinceMs)],
   );
   const changed = await loadChanged(

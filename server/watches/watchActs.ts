@@ -70,8 +70,8 @@ async function hold({ transaction, by, nowMs }: Acts, watch: WatchInput, partner
     nowMs,
   });
   return batchId === null
-    ? { why: 'It has no payout that could be held.' }
-    : { did: { batchId }, why: 'A member approves or rejects them under Conversions.' };
+    ? { why: 'This partner has no payout that Tracheon can hold.' }
+    : { did: { batchId }, why: 'Approve or reject these payouts under Conversions.' };
 }
 
 async function switchCampaign(

@@ -81,7 +81,7 @@ test('a partner is made, gets the link of a campaign, and its visit is shown as 
   const link = await copiedBy(page, () => links.getByRole('button', { name: 'Copy link' }).click());
   expect(link).toBe(`${system.tracking}/v/${campaign.key}?site=[site]&partner=${id}`);
   await expect(links.getByRole('list', { name: 'What the partner gets' })).toContainText(
-    'Kite starter set · It pays partners nothing. Set partner payouts in the offer.',
+    'Kite starter set · This offer pays partners nothing. Set partner payouts in the offer.',
   );
   await expectAccessible(page, 'a partner with its links');
   await expectNoSidewaysScroll(page, 'a partner with its links');

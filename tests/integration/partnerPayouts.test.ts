@@ -87,6 +87,7 @@ const approveDue = () =>
     pool: desk.pool,
     judge: (receipt) => judge(judging, receipt),
     now: () => Date.now(),
+    onTrouble: (_, error) => void errors.push(String(error)),
   });
 async function convert(chain: Chain, query: string, partner = bittern.id): Promise<void> {
   const id = await chain.send(`clk=${Math.random()}&bid=0.1&partner=${partner}`);

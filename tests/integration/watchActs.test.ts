@@ -305,6 +305,9 @@ describe('a partner', () => {
       isGuarded: false,
       act: 'hold',
     });
+    // What the advertiser is billed says nothing of what the partner was paid.
+    const billed = { side: 'advertiser', partyId: of.network.id, currency: 'EUR' };
+    expect((await desk.owner.post('/billing/statements', billed)).status).toBe(200);
     const watch = await w.add(body);
     await w.check();
     expect(await only(watch)).toMatchObject({ state: 'done', name: 'Bittern Media' });

@@ -2,15 +2,8 @@
 /** What no statement holds yet, the statements, and payments to partners. */
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
-import type {
-  BillingOpen,
-  BillingSide,
-  BillingStatement,
-  Payment,
-  PaymentState,
-} from '@tracheon/core/contract';
+import type { BillingOpen, BillingSide, BillingStatement } from '@tracheon/core/contract';
 import { dayStart, localDay, shiftDay } from '@tracheon/core/time';
-import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
@@ -20,19 +13,19 @@ import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { useAnswer } from '../../app/useAnswer.ts';
 import DayField from '../../ui/DayField.vue';
-import { count, dayName, moment, money } from '../../ui/format.ts';
+import { count, dayName, money } from '../../ui/format.ts';
 import ListTable, { type Column } from '../../ui/ListTable.vue';
 import PageHead from '../../ui/PageHead.vue';
 import SegmentChoice from '../../ui/SegmentChoice.vue';
 import StateBlock from '../../ui/StateBlock.vue';
-import { paymentColumns, paymentSteps, sides, sideWords } from './billingWords.ts';
+import { sides, sideWords } from './billingWords.ts';
 import MoneyNav from './MoneyNav.vue';
+import PaymentsTable from './PaymentsTable.vue';
 
 const session = useSession();
 const route = useRoute();
 const router = useRouter();
 const toast = useToast();
-const confirm = useConfirm();
 const side = computed<BillingSide>({
   get: () => (route.query.side === 'advertiser' ? 'advertiser' : 'partner'),
   set: (value) => void router.replace({ query: value === 'partner' ? {} : { side: value } }),
@@ -98,26 +91,6 @@ const makePayment = (): Promise<void> =>
     chosen.value = [];
     return `Payment ${made.number} made. Approve it, then pay it.`;
   });
-function move(payment: Payment, to: PaymentState, label: string): void {
-  const run = (): Promise<void> =>
-    during(payment.id, async () => {
-      const { number } = await ask('movePayment', { id: payment.id, body: { from: payment.state, to } });
-      return `Payment ${number}: ${to}`;
-    });
-  if (to !== 'paid') return void run();
-  confirm.require({
-    header: `Mark payment ${payment.number} as paid?`,
-    message: 'Tracheon does not send money. Mark the payment after you have paid the partners.',
-    acceptLabel: label,
-    rejectLabel: 'Cancel',
-    accept: () => void run(),
-  });
-}
-async function csv(payment: Payment): Promise<void> {
-  const { downloadCsv } = await import('../../ui/tableCsv.ts');
-  downloadCsv(`payment-${payment.number}`, payment.rows, paymentColumns);
-}
-
 const openColumns = computed<Column<BillingOpen>[]>(() => [
   { key: 'party', label: sideWords[side.value].party, sort: (r) => r.partyName },
   { key: 'conversions', label: 'Conversions', num: true, sort: (r) => r.conversions },
@@ -137,7 +110,7 @@ const openColumns = computed<Column<BillingOpen>[]>(() => [
   },
   {
     key: 'payable',
-    label: 'Of which due',
+    label: 'Due now',
     num: true,
     sort: (r) => BigInt(r.payableMicros),
     explain: 'What a statement issued now takes. The rest is still in the partner’s hold period.',
@@ -166,14 +139,6 @@ const statementColumns = computed<Column<BillingStatement>[]>(() => [
   },
   { key: 'state', label: 'State', sort: (r) => r.state },
 ]);
-const paymentList: Column<Payment>[] = [
-  { key: 'number', label: 'Payment', sort: (r) => r.number },
-  { key: 'who', label: 'Partners', sort: (r) => r.rows.length },
-  { key: 'sum', label: 'Amount', num: true },
-  { key: 'state', label: 'State', sort: (r) => r.state },
-  { key: 'moved', label: 'Last step', sort: (r) => r.movedAt },
-  { key: 'do', label: '(Actions)' },
-];
 const stateOf = (answer: unknown, failure: string): 'failed' | 'loading' | 'ready' =>
   failure !== '' ? 'failed' : answer === null ? 'loading' : 'ready';
 const text = (s: BillingStatement): string => `${s.number} ${s.partyName} ${s.currency} ${s.state}`;
@@ -228,8 +193,8 @@ const text = (s: BillingStatement): string => `${s.number} ${s.partyName} ${s.cu
       >
     </ListTable>
     <p class="quiet small pad">
-      A statement takes what was booked until the last day; empty: until now. What is booked later goes to the
-      next statement.
+      A statement takes everything that was booked up to the last day. Without a last day, it takes everything
+      up to now. Later bookings go to the next statement.
     </p>
   </section>
   <section class="sheet" aria-label="Statements">
@@ -288,65 +253,23 @@ const text = (s: BillingStatement): string => `${s.number} ${s.partyName} ${s.cu
       >
     </ListTable>
   </section>
-  <section v-if="side === 'partner'" class="sheet" aria-label="Payments">
-    <h2 class="pad">Payments</h2>
-    <ListTable
-      :rows="payments.answer.value ?? []"
-      label="Payments"
-      :columns="paymentList"
-      sort-by="-number"
-      :state="stateOf(payments.answer.value, payments.failure.value)"
-      :failure="payments.failure.value"
-      @again="payments.load"
-    >
-      <template #empty>
-        <StateBlock
-          state="empty"
-          title="No payment yet"
-          words="Choose statements above and make a payment of them. Another member can approve it before you pay."
-        />
-      </template>
-      <template #number="{ row }">{{ row.number }}</template>
-      <template #who="{ row }">{{ row.rows.map((r) => r.partyName).join(', ') || '–' }}</template>
-      <template #sum="{ row }"
-        ><span v-for="s in row.sums" :key="s.currency" class="sum"
-          >{{ money(s.micros) }} {{ s.currency }}</span
-        ></template
-      >
-      <template #state="{ row }">{{ row.state }}</template>
-      <template #moved="{ row }"
-        >{{ moment(row.movedAt, session.desk.zone) }} <span class="quiet">{{ row.movedBy }}</span></template
-      >
-      <template #do="{ row }">
-        <span class="row acts">
-          <template v-if="session.canEdit">
-            <Button
-              v-for="step in paymentSteps[row.state]"
-              :key="step.to"
-              variant="link"
-              :disabled="busy !== ''"
-              :aria-label="`${step.label}: payment ${row.number}`"
-              @click="move(row, step.to, step.label)"
-              >{{ step.label }}</Button
-            >
-          </template>
-          <Button
-            v-if="row.rows.length > 0"
-            variant="link"
-            :aria-label="`CSV of payment ${row.number}`"
-            @click="csv(row)"
-            >CSV</Button
-          >
-        </span>
-      </template>
-    </ListTable>
-  </section>
+  <PaymentsTable
+    v-if="side === 'partner'"
+    class="below"
+    :payments="payments.answer.value ?? []"
+    :state="stateOf(payments.answer.value, payments.failure.value)"
+    :failure="payments.failure.value"
+    :is-busy="busy !== ''"
+    :during="during"
+    @again="payments.load"
+  />
 </template>
 <style scoped>
 .bar {
   margin-bottom: 10px;
 }
-section + section {
+section + section,
+.below {
   margin-top: 10px;
 }
 h2 {
@@ -369,12 +292,5 @@ h2 {
 }
 .hold {
   color: var(--hold);
-}
-.sum {
-  display: block;
-}
-.acts {
-  flex-wrap: nowrap;
-  gap: 10px;
 }
 </style>

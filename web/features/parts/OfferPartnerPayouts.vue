@@ -86,8 +86,7 @@ const troubles = (path: string, fields: readonly string[]): string[] =>
       {{ trouble }}
     </p>
     <label class="row small"
-      ><Checkbox v-model="row.mayExceedRevenue" binary /> The payout may be more than the advertiser
-      pays</label
+      ><Checkbox v-model="row.mayExceedRevenue" binary /> Allow a payout above what the advertiser pays</label
     >
     <RowsField
       v-slot="{ row: one, i: n }"
