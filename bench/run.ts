@@ -74,6 +74,7 @@ export async function tracheon(
     TRACHEON_SECRET: 'only for benches, and longer than thirty-two',
     TRACHEON_DATA: folder,
     TRACHEON_DESK_PORT: String(deskPort),
+    TRACHEON_PARTNERS: 'off',
     TRACHEON_TRACKING_PORT: String(port),
     TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
     TRACHEON_LOG: 'warn',

@@ -61,6 +61,8 @@ export async function loadDemoDesk(
   serverSecret: string,
   nowMs: number,
   share = 1,
+  /** Of the person who signs in for a partner; empty: nobody does. */
+  password = '',
 ): Promise<DemoDesk> {
   const pool = openPool(url, 'demo', 6);
   const judging = openPipelinedPool(url, 'demo judging', JUDGES);
@@ -131,7 +133,7 @@ export async function loadDemoDesk(
             nowMs,
             share,
           });
-    const byPartners = await makePartners(models, pool, by, { judging, judgeAll, nowMs, share });
+    const byPartners = await makePartners(models, pool, by, { judging, judgeAll, nowMs, share, password });
     await pool.query('ANALYZE visits, button_clicks, receipts, outcomes, conversions, ledger');
     return {
       visits: visitCount + feed.visits + byPartners,

@@ -19,17 +19,24 @@ import { approveDuePayouts, reviewPayoutsByHand } from '@tracheon/server/repairs
 import { weighted } from '@tracheon/practice/habits/random.ts';
 import { makePostbacks } from './makePostbacks.ts';
 import { makeVisits } from './makeVisits.ts';
+import { usePartnerLink, addPartnerUser } from '@tracheon/server/partners/partnerUsers.ts';
+import { acceptTerms, askForOffer, decideOfferAccess } from '@tracheon/server/partners/access.ts';
 import { partnerPlan, waysOf } from './plans.ts';
 
 const SEED = 20_261_128;
 const DAY_MS = 86_400_000;
+const HOUR_MS = 3_600_000;
 const REJECTED = 3;
+/** Signs in at the partner page. */
+export const PARTNER_PERSON = { name: 'Ines Marou', email: 'ines@avocet.example' };
 
 interface Given {
   judging: pg.Pool;
   judgeAll: (pool: pg.Pool, postbacks: ReceiptRecord[]) => Promise<void>;
   nowMs: number;
   share: number;
+  /** Of the person of the first partner who signs in at the partner page; empty: nobody does. */
+  password: string;
 }
 
 /** Returns how many visits were made. */
@@ -37,14 +44,15 @@ export async function makePartners(
   models: Models,
   pool: pg.Pool,
   by: Editor,
-  { judging, judgeAll, nowMs, share }: Given,
+  { judging, judgeAll, nowMs, share, password }: Given,
 ): Promise<number> {
   const random = seededRandom(SEED);
-  const { advertiser, offer, source, campaign, partners } = await makeRecords(models, by);
+  const { advertiser, offer, source, campaign, partners, asking } = await makeRecords(models, by);
   await pool.query('UPDATE parts SET created_at = $2, updated_at = $2 WHERE id = ANY ($1)', [
-    [advertiser, offer, source, campaign, ...partners.map(([p]) => p)].map((p) => p.id),
+    [advertiser, offer, source, campaign, asking, ...partners.map(([p]) => p)].map((p) => p.id),
     new Date(nowMs - (partnerPlan.since + 1) * DAY_MS),
   ]);
+  await openOffer(pool, by, { offer, partners: partners.map(([p]) => p), asking }, { nowMs, password });
   const ids = { deskId: by.deskId, campaignId: campaign.id, sourceId: source.id };
   const way = { offerId: offer.id, networkId: advertiser.id, landingId: '', landingVersion: 0 };
   const ways = waysOf(partnerPlan).map((w) => ({ ...w, ids: way }));
@@ -73,6 +81,37 @@ export async function makePartners(
     nowMs,
   );
   return visits.length;
+}
+
+/** Three partners have access since the offer began, and the first one has accepted its terms; a fourth one has asked today. */
+async function openOffer(
+  pool: pg.Pool,
+  by: Editor,
+  of: { offer: PartRecord<'offer'>; partners: PartRecord<'partner'>[]; asking: PartRecord<'partner'> },
+  { nowMs, password }: Pick<Given, 'nowMs' | 'password'>,
+): Promise<void> {
+  const offerId = of.offer.id;
+  const sinceMs = nowMs - (partnerPlan.since + 1) * DAY_MS;
+  for (const { id: partnerId } of of.partners)
+    await decideOfferAccess(
+      pool,
+      by,
+      { offerId, partnerId, from: 'none', to: 'approved', reason: '' },
+      sinceMs,
+    );
+  const [first] = of.partners;
+  const terms = of.offer.body.partnerTerms;
+  await acceptTerms(pool, by.deskId, { offerId, partnerId: first!.id, userId: '', terms }, sinceMs);
+  const note = 'We send a weekly e-mail about outdoor hobbies to 40 000 readers.';
+  await askForOffer(
+    pool,
+    by.deskId,
+    { offerId, partnerId: of.asking.id, userId: '', note },
+    nowMs - 3 * HOUR_MS,
+  );
+  if (password === '') return;
+  const { url } = await addPartnerUser(pool, by, first!.id, PARTNER_PERSON, '');
+  await usePartnerLink(pool, url.split('#')[1]!, password);
 }
 
 /** Payouts that have waited long enough are approved; a few of the newest were looked at and rejected. */
@@ -153,12 +192,20 @@ async function makeRecords(models: Models, by: Editor) {
   const avocet = await make('partner', { name: 'Avocet Reach', email: 'pay@avocet.example' });
   const bittern = await make('partner', { name: 'Bittern Media', email: 'ads@bittern.example' });
   const crake = await make('partner', { name: 'Crake Ads', email: 'hello@crake.example' });
+  const asking = await make('partner', { name: 'Dotterel Mail', email: 'team@dotterel.example' });
   const offer = await make('offer', {
     name: 'Kitewright kite club',
     product: 'Kite club',
     networkId: advertiser.id,
     link: 'https://join.kitewright.example/club?ref={click_id}&from={partner_id}',
     countries: [partnerPlan.country],
+    previewUrl: 'https://join.kitewright.example/club',
+    category: 'Hobby clubs',
+    description:
+      'A box of kite parts every two months, and a meeting place for people who fly them.\n\n## What sells\n\n- Families with children from 8 years on\n- Spring and autumn, when the wind is good\n\nThe first box costs **12 EUR**. A member pays 24 EUR every two months and can leave at any time.',
+    partnerAccess: 'request',
+    partnerTerms:
+      'Pay is for new members only.\n\n- No ads on the name _Kitewright_\n- No e-mail without consent of the reader\n- No coupon sites',
     payoutMode: 'fixed',
     payoutMicros: String(partnerPlan.payout * 1e6),
     currency: 'EUR',
@@ -190,5 +237,5 @@ async function makeRecords(models: Models, by: Editor) {
     [bittern, 3],
     [crake, 2],
   ] as const;
-  return { advertiser, offer, source, campaign, partners };
+  return { advertiser, offer, source, campaign, partners, asking };
 }

@@ -29,6 +29,8 @@ const place = (name, host, port) => ({
 });
 const desk = place('DESK', '127.0.0.1', 7400);
 const tracking = place('TRACKING', '127.0.0.2', 7401);
+const partners = place('PARTNERS', '127.0.0.9', 7409);
+const hasPartners = env.TRACHEON_PARTNERS !== 'off';
 const adNetwork = place('PRACTICE_AD_NETWORK', '127.0.0.3', 7402);
 const affiliate = place('PRACTICE_AFFILIATE', '127.0.0.4', 7403);
 const pages = place('PRACTICE_PAGES', '127.0.0.5', 7404);
@@ -46,6 +48,7 @@ async function start() {
   for (const p of [
     desk,
     tracking,
+    ...(hasPartners ? [partners] : []),
     ...(empty ? [] : [adNetwork, affiliate, pages, popNetwork, feed, mailbox, smtp]),
   ])
     await needFree(p);
@@ -81,6 +84,8 @@ function settingsFor() {
     TRACHEON_DESK_PORT: String(desk.port),
     TRACHEON_TRACKING_HOST: tracking.host,
     TRACHEON_TRACKING_PORT: String(tracking.port),
+    TRACHEON_PARTNERS_HOST: partners.host,
+    TRACHEON_PARTNERS_PORT: String(partners.port),
     ...(empty
       ? {}
       : {
@@ -276,6 +281,7 @@ function say(prepared, seconds) {
   const places = [
     ['Desk', dev ? vite : desk, ''],
     ['Tracking links and postbacks in', tracking, ''],
+    ...(hasPartners ? [['Partner page', partners, '']] : []),
   ];
   if (!empty)
     places.push(
@@ -292,6 +298,8 @@ function say(prepared, seconds) {
   if (prepared.signIn) {
     const { email, password } = prepared.signIn;
     lines.push('', `  Sign in as ${email} with ${password}`, `  (first sign-in, saved in ${signInFile})`);
+    if (prepared.partner && hasPartners)
+      lines.push(`  At the partner page, sign in as ${prepared.partner} with the same password`);
   } else lines.push('', '  Sign in with the password that you chose.');
   lines.push('', 'Press Ctrl-C to stop everything.', '');
   console.log(lines.join('\n'));

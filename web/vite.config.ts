@@ -28,6 +28,8 @@ export default defineConfig({
     manifest: true,
     chunkSizeWarningLimit: 900,
     rolldownOptions: {
+      // The desk, and the partner page: two apps of one build, each on a listener of its own.
+      input: ['./index.html', './partners.html'],
       output: {
         // What several screens share comes in one file: a request each for a hundred small ones costs more than it saves.
         // Zod alone in its own, and what the entry loads the rest by: it sets Zod up before anything makes schemas.

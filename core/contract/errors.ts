@@ -87,6 +87,14 @@ export const errorCatalogue = {
     status: 409,
     sentence: 'Another member changed this payment meanwhile. Look at its state, then decide again.',
   },
+  access_moved: {
+    status: 409,
+    sentence: 'Somebody else changed this access meanwhile. Look at its state, then decide again.',
+  },
+  terms_changed: {
+    status: 409,
+    sentence: 'The terms have changed since you read them. Read them again, then accept them.',
+  },
   nothing_to_book: { status: 409, sentence: 'These rows of the statement are booked already.' },
   nothing_to_repair: {
     status: 409,

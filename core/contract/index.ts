@@ -7,6 +7,8 @@ export * from './errors.ts';
 export * from './networks.ts';
 export * from './sources.ts';
 export * from './offers.ts';
+export * from './offerAccess.ts';
+export * from './offerAccessApi.ts';
 export * from './partnerPayouts.ts';
 export * from './landingPages.ts';
 export * from './partners.ts';

@@ -1,5 +1,6 @@
 /** An offer: what is sold, and what it pays. An event type: what can be paid for. */
 import { z } from 'zod';
+import { offerAccesses } from './offerAccess.ts';
 import { checkPartnerPayouts, partnerPayouts } from './partnerPayouts.ts';
 import type { ReceiptChannel } from './signals.ts';
 import { countryCode, currencyCode, microsText, recordName } from './primitives.ts';
@@ -39,7 +40,10 @@ export const offerInput = z
     previewUrl: orEmpty(httpUrl).default(''),
     /** What is sold, in a word or two: for names of campaigns. Empty: the offer's name. */
     product: z.string().trim().max(60, 'At most 60 characters.').default(''),
+    /** For partners, in simple formatting. */
     description: z.string().max(4000, 'At most 4 000 characters.').default(''),
+    /** By which partners find it; empty: none. */
+    category: z.string().trim().max(60, 'At most 60 characters.').default(''),
     countries: z.array(countryCode).max(250).default([]),
     /** Only a live one, between its days and under its cap, gets visitors. */
     sending: z.enum(offerStates).default('live'),
@@ -72,6 +76,10 @@ export const offerInput = z
     currency: currencyCode.default('EUR'),
     /** What partners get for a conversion of it; an event type that is not listed pays them nothing. */
     partnerPayouts,
+    /** Which partners may promote it. */
+    partnerAccess: z.enum(offerAccesses).default('hidden'),
+    /** What a partner accepts before it gets links; empty: nothing. */
+    partnerTerms: z.string().trim().max(20_000, 'At most 20 000 characters.').default(''),
     /** By event type; one that is not listed is told by calls. */
     conversionsFrom: z
       .array(z.object({ eventTypeId: z.string().min(1), channel: z.enum(conversionChannels) }))

@@ -161,6 +161,7 @@ export const attentionItem = z.object({
     'rates_late',
     'offer_ready',
     'watch_asks',
+    'partner_asks',
     'signal',
     'notices_given_up',
   ]),

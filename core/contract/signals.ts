@@ -342,6 +342,8 @@ export const newsTopics = [
   'feeds',
   'watches',
   'billing',
+  // Who signs in for partners, and what they may promote.
+  'partners',
   // The index behind the figures has taken in what happened.
   'numbers',
 ] as const;

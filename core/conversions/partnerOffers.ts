@@ -38,3 +38,37 @@ export function payWords(pays: PartnerTerms['pays']): string {
   if ('fixed' in pays) return `${formatAmount(pays.fixed)} ${pays.currency}`;
   return `${Number(pays.share) / MICRO_PERCENT} % of the ${pays.of}`;
 }
+
+/** What a partner gets at an offer, by event type, in words for the partner; other amounts of countries are named. */
+export function promotedPays(
+  offer: OfferInput,
+  of: { partnerId: string; nameOf: (eventTypeId: string) => string },
+): { event: string; amount: string; approval: string }[] {
+  return offer.partnerPayouts.flatMap((payable) => {
+    const { eventTypeId } = payable;
+    const inCountry = (country: string): string => {
+      const terms = partnerTerms(offer, { eventTypeId, partnerId: of.partnerId, country });
+      return terms ? payWords(terms.pays) : '';
+    };
+    const plain = inCountry('');
+    const countries = [...new Set(payable.exceptions.map((e) => e.country))].filter((c) => c !== '').sort();
+    const others = countries.filter((c) => inCountry(c) !== plain).map((c) => `${c}: ${inCountry(c)}`);
+    const approval = {
+      advertiser: 'Paid when the advertiser approves it.',
+      member: 'Paid after a review.',
+      days: `Paid after ${payable.afterDays} days unless it is rejected.`,
+    }[payable.approval];
+    return [{ event: of.nameOf(eventTypeId), amount: [plain, ...others].join(' · '), approval }];
+  });
+}
+
+/** Whether visitors reach the offer on a day of its zone; null: partners are shown nothing of it. */
+export function promotedState(
+  { sending, startsOn, endsOn }: Pick<OfferInput, 'sending' | 'startsOn' | 'endsOn'>,
+  today: string,
+): 'live' | 'not begun' | 'paused' | 'ended' | null {
+  if (sending === 'draft') return null;
+  if (sending === 'ended' || (endsOn !== '' && endsOn < today)) return 'ended';
+  if (sending === 'waiting' || startsOn > today) return 'not begun';
+  return sending;
+}

@@ -10,6 +10,9 @@ declare module 'express-session' {
   interface SessionData {
     memberId: string;
     deskId: string;
+    /** Of the partner page: who signed in, and for which partner. */
+    userId: string;
+    accessId: string;
     info: SessionInfo;
   }
 }

@@ -1,6 +1,5 @@
 /** The API, put together from the features' routes; each mounts its endpoints of the contract. */
-import express, { Router, type RequestHandler } from 'express';
-import { jsonDepth, MAX_JSON_DEPTH } from '@tracheon/core/links';
+import { Router } from 'express';
 import { accountRoutes } from '../accounts/accountRoutes.ts';
 import { deskRoutes } from '../accounts/deskRoutes.ts';
 import { requireMember } from '../accounts/requireMember.ts';
@@ -17,14 +16,13 @@ import type { Judges } from '../intake/judge.ts';
 import { postbackRoutes } from '../repairs/postbackRoutes.ts';
 import { secretRoutes } from '../secrets/secretRoutes.ts';
 import { repairRoutes, type Repairs } from '../repairs/repairRoutes.ts';
-import { MAX_API_BODY } from '../limits/limits.ts';
 import { notifyRoutes, type BuildsAgain } from '../notify/notifyRoutes.ts';
 import { pageRoutes, type FetchesPages } from '../pages/pageRoutes.ts';
 import { changeRoutes } from '../parts/changeRoutes.ts';
 import { sharedRoutingRoutes } from '../parts/sharedRoutingRoutes.ts';
 import { partRoutes } from '../parts/partRoutes.ts';
 import { privacyRoutes } from '../privacy/privacyRoutes.ts';
-import { Problem } from '../problems/problem.ts';
+import { accessRoutes } from '../partners/accessRoutes.ts';
 import { billingRoutes } from '../billing/billingRoutes.ts';
 import { ownFigureRoutes } from '../savedViews/ownFigureRoutes.ts';
 import { viewRoutes } from '../savedViews/viewRoutes.ts';
@@ -46,6 +44,7 @@ import { streamRoutes } from '../stream/streamRoutes.ts';
 import { noticeRoutes } from '../notices/noticeRoutes.ts';
 import { signalWatchRoutes, type LooksForSignals } from '../signalWatches/signalRoutes.ts';
 import { watchRoutes } from '../watches/watchRoutes.ts';
+import { jsonBodies, neverStored } from './webApp.ts';
 
 export type ApiDeps = ApiGround &
   Judges &
@@ -82,6 +81,7 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   cutListRoutes,
   viewRoutes,
   billingRoutes,
+  accessRoutes,
   ownFigureRoutes,
   oddsRoutes,
   recentRoutes,
@@ -98,25 +98,13 @@ const features: readonly ((mount: Mount, deps: ApiDeps) => void)[] = [
   keywordRoutes,
 ];
 
-/** Before it is parsed: what nests without end would be walked by every check after it. */
-function refuseDeepJson(_req: unknown, _res: unknown, body: Buffer): void {
-  // Its marks are ASCII, so every byte may stand for a character.
-  if (jsonDepth(body.toString('latin1')) > MAX_JSON_DEPTH) throw new Problem('nested_too_deeply');
-}
-
-/** An answer is one member's, and true for a moment. */
-const neverStored: RequestHandler = (_req, res, next) => {
-  res.setHeader('Cache-Control', 'no-store');
-  next();
-};
-
 export function apiRouter(deps: ApiDeps): Router {
   const { config, models, pool, now } = deps;
   const api = Router();
   api.use(neverStored);
   documentRoutes(api, config.desk.origin);
   api.use(checkOrigin(config.desk.origin));
-  api.use(express.json({ limit: MAX_API_BODY, verify: refuseDeepJson }));
+  api.use(jsonBodies());
   const mount = mounter(api, { pool, secret: config.secret });
   signInRoutes(mount, deps);
   api.use(requireMember(models, pool, config.secret, now));

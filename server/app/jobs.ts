@@ -106,7 +106,10 @@ export function startJobs(w: Workings, ground: JobGround, log: Logger): Repeatin
       {
         pool,
         serverSecret: config.secret,
-        out: { allowed: config.allowOutgoing, ownOrigins: [config.desk.origin, config.tracking.origin] },
+        out: {
+          allowed: config.allowOutgoing,
+          ownOrigins: [config.desk, config.tracking, config.partners].map((p) => p.origin),
+        },
         judge: (receipts) => judgeInParts(w.pools.judging, receipts, w.now()),
         now: w.now,
         tell: (deskId) => w.news.tell(deskId, 'feeds', 'postbacks-in', 'conversions'),
@@ -180,7 +183,7 @@ function scheduledJobs(w: Workings, ground: JobGround, log: Logger): ScheduledJo
       pool: desk,
       look: {
         walk,
-        ownOrigins: [config.desk.origin, config.tracking.origin],
+        ownOrigins: [config.desk, config.tracking, config.partners].map((p) => p.origin),
       },
       now: w.now,
       tell: (deskId) => w.news.tell(deskId, 'parts'),

@@ -44,11 +44,16 @@ export function closeServer(server: Server): Promise<void> {
 }
 
 /** With port 0 the system chooses; public origins made from the port follow. */
-export function withPorts(config: Config, deskPort: number, trackingPort: number): Config {
-  const at = (origin: string, port: number): string => origin.replace(/:0$/, `:${port}`);
+export function withPorts(config: Config, ports: Record<'desk' | 'tracking' | 'partners', number>): Config {
+  const at = <P extends { origin: string }>(place: P, port: number): P => ({
+    ...place,
+    port,
+    origin: place.origin.replace(/:0$/, `:${port}`),
+  });
   return Object.freeze({
     ...config,
-    desk: { ...config.desk, port: deskPort, origin: at(config.desk.origin, deskPort) },
-    tracking: { ...config.tracking, port: trackingPort, origin: at(config.tracking.origin, trackingPort) },
+    desk: at(config.desk, ports.desk),
+    tracking: at(config.tracking, ports.tracking),
+    partners: at(config.partners, ports.partners),
   });
 }

@@ -28,7 +28,8 @@ async function main(): Promise<void> {
   const numbers = config.hasNumbers ? startNumbersProcess(log) : null;
   stopOnSignals({ close: () => Promise.all([running.close(), numbers?.close()]) });
   // Read by whoever started the process; one line, so that it needs no parser.
-  process.stdout.write(`listening desk=${running.deskPort} tracking=${running.trackingPort}\n`);
+  const partners = running.partnersPort === null ? '' : ` partners=${running.partnersPort}`;
+  process.stdout.write(`listening desk=${running.deskPort} tracking=${running.trackingPort}${partners}\n`);
 }
 
 /** null once the database is ready; else what to start from while it is away. */

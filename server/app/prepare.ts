@@ -6,6 +6,7 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import pg from 'pg';
 import { loadDemoDesk } from '@tracheon/demo/loadDemoDesk.ts';
+import { PARTNER_PERSON } from '@tracheon/demo/makePartners.ts';
 import type { PracticeOrigins } from '@tracheon/demo/scenario.ts';
 import { checkSignIn, makeFirstDesk, type NewDesk, type SignIn } from '../accounts/accounts.ts';
 import { inventPassword } from '../accounts/passwords.ts';
@@ -32,7 +33,8 @@ async function prepare(): Promise<void> {
     const first = await makeFirstDesk(models, firstDesk());
     const demo = wantsDemo ? await demoDesk(models, lock, url, first) : null;
     const signIn = await firstSignIn(models);
-    process.stdout.write(`${JSON.stringify({ migrated, first, demo, signIn })}\n`);
+    const partner = demo && signIn ? PARTNER_PERSON.email : '';
+    process.stdout.write(`${JSON.stringify({ migrated, first, demo, signIn, partner })}\n`);
   } finally {
     await sequelize.close();
     await lock.end();
@@ -92,6 +94,8 @@ async function demoDesk(
       process.env.TRACHEON_SECRET ?? '',
       Date.now(),
       demoShare(),
+      // The same password as the first one of the owner: a demo is for looking around.
+      first.password,
     );
     await client.query('UPDATE desks SET demo_made = $2 WHERE id = $1', [first.deskId, JSON.stringify(made)]);
   }

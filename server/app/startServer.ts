@@ -3,35 +3,31 @@
  * rows go to the spool, the desk answers *database_away*, and the database is asked for until it is there. `close` is
  * the orderly end: no new connections, what is under way is answered, the writers drain, then the pools close.
  */
-import { createServer } from 'node:http';
+import type { Server } from 'node:http';
 import type { Logger } from 'pino';
 import { makeCaller } from '../notify/outgoing.ts';
-import type { Config } from '../config/config.ts';
+import { ConfigError, type Config } from '../config/config.ts';
 import { defineModels, openSequelize, type Models } from '../db/models.ts';
-import {
-  CHECK_CONNECTIONS_MS,
-  HEADERS_TIMEOUT_MS,
-  MAX_CONNECTIONS,
-  MAX_HEADER_BYTES,
-  REQUEST_TIMEOUT_MS,
-} from '../limits/limits.ts';
 import { makeDomainChecker, proofOf } from '../domains/checkDomain.ts';
+import { domainsAt } from '../domains/domainStore.ts';
 import { makePageFetcher } from '../pages/fetchPage.ts';
 import { makeTestRequests } from '../setup/testRequests.ts';
 import { wireSignals } from './wireSignals.ts';
 import { makeWalk } from '../setup/walk.ts';
 import { buildDeskApp } from './buildDeskApp.ts';
+import { buildPartnerApp } from './buildPartnerApp.ts';
 import { startJobs, tellOfDatabase, watchDatabase } from './jobs.ts';
 import type { KeptGround } from '../snapshot/keptGround.ts';
 import { tellGone } from '../snapshot/runningServers.ts';
 import { Places } from '../places/places.ts';
 import { closeServer, listen, withPorts } from './listening.ts';
 import { repeatEvery, type Repeating } from '../jobs/repeatEvery.ts';
-import { answerUnreadable, buildTrackingServer } from './trackingListener.ts';
+import { buildTrackingServer } from './trackingListener.ts';
 import { readyDatabase } from './waitForDatabase.ts';
 import { writeImpressions } from '../captureStore/writeImpressions.ts';
 import { postbackAgain, type SentBefore } from '../intake/postbackAgain.ts';
 import { wireFiles } from './wireFiles.ts';
+import { pageServer } from './webApp.ts';
 import { bringUp, openWorkings, wireCapture, wireIntake, type Workings } from './wiring.ts';
 
 export { PortTaken } from './listening.ts';
@@ -43,6 +39,8 @@ export interface RunningServer {
   models: Models;
   deskPort: number;
   trackingPort: number;
+  /** null: partners have no page. */
+  partnersPort: number | null;
   close: () => Promise<void>;
 }
 
@@ -63,7 +61,10 @@ export async function startServer(
   const w = openWorkings(config, log, kept);
   // What has a visit cap stays closed until the database can say how many are left.
   if (kept) void w.leases.keep(w.live.current);
-  else await bringUp(w);
+  else {
+    await refuseLinksAtPartners(models, config);
+    await bringUp(w);
+  }
   const places = await Places.open(config.placeFiles, config.placeNotice);
   const capture = wireCapture(w, config, log, places);
   const tracking = buildTrackingServer(
@@ -74,24 +75,12 @@ export async function startServer(
     (nonce) => proofOf(config.secret, nonce),
     (err) => log.error({ err }, 'tracking request failed'),
   );
-  const desk = createServer({
-    maxHeaderSize: MAX_HEADER_BYTES,
-    headersTimeout: HEADERS_TIMEOUT_MS,
-    requestTimeout: REQUEST_TIMEOUT_MS,
-    connectionsCheckingInterval: CHECK_CONNECTIONS_MS,
-  });
-  desk.maxConnections = MAX_CONNECTIONS;
-  desk.on('clientError', answerUnreadable);
-  const { host, port } = config.tracking;
-  const trackingPort = await listen(tracking, host, port, 'TRACHEON_TRACKING_PORT');
-  const deskPort = await listen(desk, config.desk.host, config.desk.port, 'TRACHEON_DESK_PORT').catch(
-    (error: unknown) => {
-      tracking.close();
-      throw error;
-    },
-  );
-  const real = withPorts(config, deskPort, trackingPort);
-  const own = [real.tracking.origin, real.desk.origin];
+  const desk = pageServer();
+  const partners = config.partners.isOn ? pageServer() : null;
+  const { ports, host } = await listenAll(config, { tracking, desk, partners });
+  const trackingPort = ports.tracking;
+  const real = withPorts(config, ports);
+  const own = [real.tracking.origin, real.desk.origin, real.partners.origin];
   const lookers = makeLookers(config, own, `${host}:${trackingPort}`);
   const { walk } = lookers;
   const signals = wireSignals(w, real, log, { models, ...lookers });
@@ -115,6 +104,7 @@ export async function startServer(
   };
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;
   desk.on('request', buildDeskApp({ ...deps, broken }, w, log, webFolder));
+  partners?.on('request', buildPartnerApp({ ...deps, broken }, w, log, webFolder));
   const call = makeCaller(config.allowOutgoing, own);
   const ground = { config: real, models, places, call, walk, signals };
   let closing: Promise<void> | null = null;
@@ -126,7 +116,7 @@ export async function startServer(
     // Streams never end by themselves; everything else that is being answered is answered.
     w.news.close();
     const stopped = Promise.all(jobs.map((j) => j.stop()));
-    await Promise.all([closeServer(tracking), closeServer(desk)]);
+    await Promise.all([tracking, desk, partners].map((server) => server && closeServer(server)));
     // A source that does not answer is not waited for: its postback is tried again.
     await Promise.race([stopped, new Promise((resolve) => setTimeout(resolve, JOBS_PATIENCE_MS).unref())]);
     await Promise.all([w.visits.close(), w.clicks.close(), w.receipts.close()]);
@@ -140,7 +130,52 @@ export async function startServer(
     await models.sequelize.close();
     await Promise.all(Object.values(w.pools).map((pool) => pool.end()));
   };
-  return { models, deskPort, trackingPort, close: () => (closing ??= close()) };
+  return {
+    models,
+    deskPort: ports.desk,
+    trackingPort,
+    partnersPort: partners && ports.partners,
+    close: () => (closing ??= close()),
+  };
+}
+
+/** A link at the host of the partner page would share its cookies. */
+async function refuseLinksAtPartners(models: Models, { partners }: Config): Promise<void> {
+  const { hostname } = new URL(partners.origin);
+  const [link] = partners.isOn ? await domainsAt(models, hostname) : [];
+  if (link)
+    throw new ConfigError(
+      `The tracking domain ${link} and the partner page are both at ${hostname}. Cookies ignore ports, so the partner page needs a host of its own: set TRACHEON_PARTNERS_HOST or TRACHEON_PARTNERS_ORIGIN, or TRACHEON_PARTNERS=off.`,
+    );
+}
+
+interface Listeners {
+  tracking: Server;
+  desk: Server;
+  partners: Server | null;
+}
+
+/** All of them, or none. */
+async function listenAll(
+  config: Config,
+  { tracking, desk, partners }: Listeners,
+): Promise<{ ports: Record<'desk' | 'tracking' | 'partners', number>; host: string }> {
+  const { host, port } = config.tracking;
+  const ports = {
+    tracking: await listen(tracking, host, port, 'TRACHEON_TRACKING_PORT'),
+    desk: 0,
+    partners: 0,
+  };
+  try {
+    ports.desk = await listen(desk, config.desk.host, config.desk.port, 'TRACHEON_DESK_PORT');
+    const at = config.partners;
+    if (partners) ports.partners = await listen(partners, at.host, at.port, 'TRACHEON_PARTNERS_PORT');
+  } catch (error) {
+    tracking.close();
+    desk.close();
+    throw error;
+  }
+  return { ports, host };
 }
 
 /** Jobs that have not ended by then leave nothing half done: whatever they wrote was one transaction. */

@@ -9,7 +9,13 @@ import { heldEntries, openEntries } from './openEntries.ts';
 const MAX_LISTED = 1000;
 
 /** What no statement holds, by party and currency; also of those whose last statement left a rest. */
-export async function billingOpen(pool: Pool, deskId: string, side: BillingSide): Promise<BillingOpen[]> {
+export async function billingOpen(
+  pool: Pool,
+  deskId: string,
+  side: BillingSide,
+  /** Of one party alone; empty: of all. */
+  partyId = '',
+): Promise<BillingOpen[]> {
   const { rows } = await pool.query<Omit<BillingOpen, 'id'>>(
     `WITH open AS (
        SELECT party_id, currency, count(DISTINCT conversion_id)::int AS conversions, sum(delta_micros) AS open,
@@ -25,8 +31,9 @@ export async function billingOpen(pool: Pool, deskId: string, side: BillingSide)
        UNION SELECT party_id, currency FROM last WHERE carried <> 0) k
      JOIN parts p ON p.desk_id = $1 AND p.id = k.party_id
      LEFT JOIN open o USING (party_id, currency) LEFT JOIN held h USING (party_id, currency) LEFT JOIN last l USING (party_id, currency)
+     WHERE $3 = '' OR p.id = $3
      ORDER BY lower(p.name), k.currency`,
-    [deskId, side],
+    [deskId, side, partyId],
   );
   return rows.map((r) => ({ id: `${r.partyId} ${r.currency}`, ...r }));
 }
@@ -49,10 +56,11 @@ export async function billingStatements(
   pool: Pool,
   deskId: string,
   side: BillingSide,
+  partyId = '',
 ): Promise<BillingStatement[]> {
   const { rows } = await pool.query<Stored>(
-    `${STATEMENT} WHERE s.desk_id = $1 AND s.side = $2 ORDER BY s.number DESC LIMIT ${MAX_LISTED}`,
-    [deskId, side],
+    `${STATEMENT} WHERE s.desk_id = $1 AND s.side = $2 AND ($3 = '' OR s.party_id = $3) ORDER BY s.number DESC LIMIT ${MAX_LISTED}`,
+    [deskId, side, partyId],
   );
   return rows.map(asStatement);
 }

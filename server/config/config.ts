@@ -19,9 +19,14 @@ export const environment = z.object({
   TRACHEON_DESK_PORT: port.default(7400),
   TRACHEON_TRACKING_HOST: z.string().min(1).default('127.0.0.2'),
   TRACHEON_TRACKING_PORT: port.default(7401),
+  /** Whether partners have a page to sign in at, on a listener of its own. */
+  TRACHEON_PARTNERS: z.enum(['on', 'off']).default('on'),
+  TRACHEON_PARTNERS_HOST: z.string().min(1).default('127.0.0.9'),
+  TRACHEON_PARTNERS_PORT: port.default(7409),
   /** Public origins, where a reverse proxy stands in front; else made from host and port. */
   TRACHEON_DESK_ORIGIN: z.union([z.literal(''), z.url()]).default(''),
   TRACHEON_TRACKING_ORIGIN: z.union([z.literal(''), z.url()]).default(''),
+  TRACHEON_PARTNERS_ORIGIN: z.union([z.literal(''), z.url()]).default(''),
   TRACHEON_DATA: z.string().min(1).default('data'),
   /** Addresses or ranges whose X-Forwarded-For is believed. */
   TRACHEON_TRUSTED_PROXIES: list.superRefine((all, ctx) => {
@@ -77,6 +82,8 @@ export interface Config {
   databaseUrl: string;
   desk: { host: string; port: number; origin: string };
   tracking: { host: string; port: number; origin: string };
+  /** The partner page. */
+  partners: { host: string; port: number; origin: string; isOn: boolean };
   dataFolder: string;
   trustedProxies: readonly string[];
   allowOutgoing: ReadonlySet<string>;
@@ -122,12 +129,26 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     throw new ConfigError(
       `The desk and the tracking links are both at ${seen}. Cookies ignore ports, so the desk needs a host of its own: set TRACHEON_DESK_HOST or TRACHEON_DESK_ORIGIN.`,
     );
+  const partners = {
+    ...place(e.TRACHEON_PARTNERS_ORIGIN, e.TRACHEON_PARTNERS_HOST, e.TRACHEON_PARTNERS_PORT),
+    isOn: e.TRACHEON_PARTNERS === 'on',
+  };
+  const seenByPartners = new URL(partners.origin).hostname;
+  for (const [what, { origin }] of [
+    ['desk', desk],
+    ['tracking links', tracking],
+  ] as const)
+    if (partners.isOn && new URL(origin).hostname === seenByPartners)
+      throw new ConfigError(
+        `The ${what} and the partner page are both at ${seenByPartners}. Cookies ignore ports, so the partner page needs a host of its own: set TRACHEON_PARTNERS_HOST or TRACHEON_PARTNERS_ORIGIN, or TRACHEON_PARTNERS=off.`,
+      );
   if (e.TRACHEON_SMTP_URL !== '' && e.TRACHEON_MAIL_FROM === '')
     throw new ConfigError('TRACHEON_MAIL_FROM must be set beside TRACHEON_SMTP_URL.');
   return Object.freeze({
     databaseUrl: e.DATABASE_URL,
     desk: Object.freeze(desk),
     tracking: Object.freeze(tracking),
+    partners: Object.freeze(partners),
     dataFolder: e.TRACHEON_DATA,
     trustedProxies: Object.freeze(e.TRACHEON_TRUSTED_PROXIES),
     allowOutgoing: new Set(e.TRACHEON_ALLOW_OUTGOING),

@@ -16,19 +16,21 @@ export function domainRoutes(
   /** The listeners themselves, by the names that they have outside and inside. */
   const own = (): Set<string> =>
     new Set(
-      [config.tracking, config.desk].flatMap(({ origin, host, port }) => [
+      [config.tracking, config.desk, config.partners].flatMap(({ origin, host, port }) => [
         new URL(origin).host,
         `${host}:${port}`,
       ]),
     );
+  /** Where members and partners sign in: cookies ignore ports, so no link may be at these hosts at all. */
+  const closed = new Set([config.desk, config.partners].map(({ origin }) => new URL(origin).hostname));
   mount('listDomains', ({ signed }) => listDomains(models, signed.deskId, config.tracking.origin));
   mount('addDomain', async ({ signed, body }) => {
-    const row = await saveDomain(models, signed.deskId, body, null, own());
+    const row = await saveDomain(models, signed.deskId, body, null, { own: own(), closed });
     news.tell(signed.deskId, 'parts');
     return row;
   });
   mount('changeDomain', async ({ signed, id, body }) => {
-    const row = await saveDomain(models, signed.deskId, body, id, own());
+    const row = await saveDomain(models, signed.deskId, body, id, { own: own(), closed });
     news.tell(signed.deskId, 'parts');
     return row;
   });

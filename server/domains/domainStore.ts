@@ -48,18 +48,35 @@ export async function oneDomain(models: Models, deskId: string, id: string): Pro
   return found;
 }
 
+export interface TakenHosts {
+  /** `host:port` of the listeners themselves: they serve all desks, so none may have them. */
+  own: ReadonlySet<string>;
+  /** Hosts of which no link may be, at whatever port. */
+  closed: ReadonlySet<string>;
+}
+
+/** Tracking domains that are at the host, whatever their port; of all desks. */
+export async function domainsAt(models: Models, hostname: string): Promise<string[]> {
+  const all = await models.TrackingDomain.findAll({ attributes: ['origin'] });
+  return all.map((d) => d.get().origin).filter((origin) => new URL(origin).hostname === hostname);
+}
+
 export async function saveDomain(
   models: Models,
   deskId: string,
   input: DomainInput,
   existingId: string | null,
-  /** `host:port` of the listeners themselves: they serve all desks, so none may have them. */
-  own: ReadonlySet<string>,
+  taken: TakenHosts,
 ): Promise<DomainRow> {
   const id = existingId ?? ulid();
   const { origin, isDefault, fallbackUrl } = input;
-  const { host } = new URL(origin);
-  if (own.has(host))
+  const { host, hostname } = new URL(origin);
+  if (taken.closed.has(hostname))
+    throw refused(
+      'origin',
+      'People sign in at this host. Tracking links need another one, because cookies ignore ports.',
+    );
+  if (taken.own.has(host))
     throw refused(
       'origin',
       'This is the server’s own address. It works for every desk, so no desk can own it.',

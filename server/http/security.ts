@@ -23,6 +23,10 @@ export const csrfToken = (secret: string, sessionId: string): string =>
 
 export const sessionCookie = (secure: boolean): string => (secure ? '__Host-tracheon' : 'tracheon');
 
+/** Of the partner page: a browser that knows both must never show one for the other. */
+export const partnerCookie = (secure: boolean): string =>
+  secure ? '__Host-tracheon-partner' : 'tracheon-partner';
+
 export const same = (a: string, b: string): boolean =>
   a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b));
 export const changing = (req: Request): boolean => !['GET', 'HEAD', 'OPTIONS'].includes(req.method);

@@ -1,5 +1,5 @@
 /** The folds of owners: everything known of a visit and an event type, folded by the terms that hold for it; nothing is written. */
-import { DEFAULT_WINDOW_DAYS } from '@tracheon/core/contract';
+import { DEFAULT_WINDOW_DAYS, needsApproval } from '@tracheon/core/contract';
 import {
   foldOwner,
   partnerTerms,
@@ -43,15 +43,47 @@ export async function foldsOf(client: Reads, wanted: readonly FoldWanted[]): Pro
     client,
     wanted.map((of, i) => contextWanted({ ...of, visit: visits[i]! })),
   );
+  const strangers = await withoutAccess(client, contexts);
   return wanted.map(({ visit, all }, i) => {
     const context = contexts[i]!;
     const rows = all.filter((row) => row.network_id === context.network.id);
-    const { conversions, verdicts } = foldOwner(rows.map(toSignal), foldRules(context));
-    const flag = visit.ownedBy === 'carried' ? 'carried_over' : visit.offerId === '' ? 'from_fallback' : null;
+    const rules = foldRules(context);
+    const isStranger = rules.partner !== null && strangers.has(context);
+    if (isStranger) rules.partner = { ...rules.partner!, approval: 'member' };
+    const { conversions, verdicts } = foldOwner(rows.map(toSignal), rules);
+    const flags = [
+      ...(visit.ownedBy === 'carried' ? ['carried_over'] : []),
+      ...(visit.ownedBy !== 'carried' && visit.offerId === '' ? ['from_fallback'] : []),
+      ...(isStranger ? ['partner_without_access'] : []),
+    ];
     const flagged = (c: FoldedConversion): FoldedConversion =>
-      flag === null ? c : { ...c, flags: [...c.flags, flag].sort() };
+      flags.length === 0 ? c : { ...c, flags: [...c.flags, ...flags].sort() };
     return { context, all, rows, conversions: conversions.map(flagged), verdicts };
   });
+}
+
+/**
+ * Those whose partner had no access to the offer when it sent the visitor, where the offer asks for one: what they bring is
+ * paid after a member's look only. By the terms and the access of that moment, so that it is the same whenever it is judged.
+ */
+async function withoutAccess(client: Reads, contexts: readonly OwnerContext[]): Promise<Set<OwnerContext>> {
+  const asked = contexts.filter(
+    ({ offer, visit }) => visit.broughtBy !== '' && offer !== null && needsApproval(offer.body.partnerAccess),
+  );
+  if (asked.length === 0) return new Set();
+  const { rows } = await client.query<{ has: boolean }>(
+    `SELECT EXISTS (SELECT 1 FROM offer_access_periods p WHERE p.desk_id = k.desk AND p.offer_id = k.offer
+       AND p.partner_id = k.partner AND p.begins <= k.at AND (p.ends IS NULL OR p.ends > k.at)) AS has
+     FROM unnest($1::text[], $2::text[], $3::text[], $4::timestamptz[]) WITH ORDINALITY AS k (desk, offer, partner, at, nth)
+     ORDER BY k.nth`,
+    [
+      asked.map((c) => c.deskId),
+      asked.map((c) => c.offer!.id),
+      asked.map((c) => c.visit.broughtBy),
+      asked.map((c) => new Date(c.visit.atMs).toISOString()),
+    ],
+  );
+  return new Set(asked.filter((_, i) => !rows[i]!.has));
 }
 
 const momentOf = ({ received_at, reading }: OwnedOutcome): number =>

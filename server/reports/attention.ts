@@ -43,6 +43,13 @@ export async function attention(
     `${asked} ${s(asked, 'finding of a watch waits', 'findings of watches wait')} for your decision.`,
     '/watches/notices',
   );
+  const wanted = await partnersAsking(pool, desk.id);
+  add(
+    'partner_asks',
+    wanted,
+    `${wanted} ${s(wanted, 'partner asks', 'partners ask')} to promote an offer.`,
+    '/parts/partner',
+  );
   list.push(...(await signalsNow(pool, desk.id)));
   add(
     'notices_given_up',
@@ -242,6 +249,15 @@ async function pagesWithoutClicks(
 async function findingsToDecide(pool: Pool, deskId: string): Promise<number> {
   const { rows } = await pool.query<{ n: number }>(
     `SELECT count(*)::int AS n FROM watch_findings WHERE desk_id = $1 AND state = 'asked' AND ended_at IS NULL`,
+    [deskId],
+  );
+  return rows[0]!.n;
+}
+
+async function partnersAsking(pool: Pool, deskId: string): Promise<number> {
+  const { rows } = await pool.query<{ n: number }>(
+    `SELECT count(*)::int AS n FROM offer_accesses x JOIN parts p ON p.id = x.partner_id AND p.state = 'live'
+     JOIN parts o ON o.id = x.offer_id AND o.state = 'live' WHERE x.desk_id = $1 AND x.state = 'asked'`,
     [deskId],
   );
   return rows[0]!.n;

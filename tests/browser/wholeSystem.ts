@@ -8,6 +8,8 @@ import { ChildProgram, freePort } from '../integration/childProgram.ts';
 export interface WholeSystem {
   desk: string;
   tracking: string;
+  /** Where partners sign in. */
+  partnerPage: string;
   adNetwork: string;
   affiliate: string;
   pages: string;
@@ -28,7 +30,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-browser-'));
   const place = async (host: string) => ({ host, port: String(await freePort(host)) });
-  const [desk, tracking, ads, affiliate, pages, pops, provider, feed, mailbox, smtp] = [
+  const [desk, tracking, ads, affiliate, pages, pops, provider, feed, mailbox, smtp, partnerPage] = [
     await place('127.0.0.1'),
     await place('127.0.0.2'),
     await place('127.0.0.3'),
@@ -39,6 +41,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     await place('127.0.0.7'),
     await place('127.0.0.8'),
     await place('127.0.0.8'),
+    await place('127.0.0.9'),
   ] as const;
   const origin = (p: { host: string; port: string }): string => `http://${p.host}:${p.port}`;
   const settings = {
@@ -50,6 +53,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     TRACHEON_VERDICT_PATIENCE_MS: '10000',
     TRACHEON_DESK_PORT: desk.port,
     TRACHEON_TRACKING_PORT: tracking.port,
+    TRACHEON_PARTNERS_PORT: partnerPage.port,
     TRACHEON_TRUSTED_PROXIES: `${ads.host},${pops.host}`,
     TRACHEON_ALLOW_OUTGOING: [ads, pages, pops, affiliate, provider, feed]
       .map((p) => `${p.host}:${p.port}`)
@@ -88,6 +92,7 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
   return {
     desk: origin(desk),
     tracking: origin(tracking),
+    partnerPage: origin(partnerPage),
     adNetwork: origin(ads),
     affiliate: origin(affiliate),
     pages: origin(pages),

@@ -83,6 +83,7 @@ export async function runCrash(
       TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
       TRACHEON_DATA: folder,
       TRACHEON_DESK_PORT: String(deskPort),
+      TRACHEON_PARTNERS: 'off',
       TRACHEON_TRACKING_PORT: String(trackingPort),
       TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
       TRACHEON_LOG: 'info',

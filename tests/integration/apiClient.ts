@@ -3,7 +3,11 @@
  * contract: nothing may be missing, and nothing may be there that it does not name.
  */
 import { expect } from '@jest/globals';
-import { findEndpoint } from './findEndpoint.ts';
+import { endpoints } from '@tracheon/core/contract/all';
+import type { Endpoint } from '@tracheon/core/contract';
+import { findIn } from './findEndpoint.ts';
+
+type Contract = Record<string, Pick<Endpoint, 'method' | 'path' | 'answer' | 'status'>>;
 
 export interface Answer<T = Record<string, never>> {
   status: number;
@@ -19,6 +23,8 @@ export class ApiClient {
     readonly origin: string,
     /** As which address it asks, through a trusted proxy; empty: the real one. */
     private readonly address = '',
+    /** The contract that its answers are held against. */
+    private readonly contract: Contract = endpoints,
   ) {}
 
   async ask<T>(
@@ -43,7 +49,7 @@ export class ApiClient {
     if (set) this.cookie = set.split(';')[0]!;
     const text = await res.text();
     const json = (text === '' ? null : JSON.parse(text)) as T;
-    if (res.ok) asContracted(method, path, res.status, json);
+    if (res.ok) asContracted(this.contract, method, path, res.status, json);
     return { status: res.status, body: json, headers: res.headers };
   }
   upload = <T>(path: string, file: Buffer): Promise<Answer<T>> =>
@@ -66,8 +72,8 @@ const asSent = (body: unknown): string | Uint8Array<ArrayBuffer> => {
   return typeof body === 'string' ? body : JSON.stringify(body);
 };
 
-function asContracted(method: string, path: string, status: number, json: unknown): void {
-  const endpoint = findEndpoint(method, path.replace(/\?.*$/, ''));
+function asContracted(contract: Contract, method: string, path: string, status: number, json: unknown): void {
+  const endpoint = findIn(contract, method, path.replace(/\?.*$/, ''));
   expect([method, path, endpoint?.name]).toEqual([method, path, expect.any(String)]);
   if (endpoint!.answer === 'stream') return;
   expect([method, path, status]).toEqual([method, path, endpoint!.status ?? 200]);

@@ -67,6 +67,7 @@ it('database, spool, sealed days and keys are there again, also what was still w
     TRACHEON_SECRET: readFileSync(join(fresh, 'session-secret'), 'utf8'),
     TRACHEON_DATA: fresh,
     TRACHEON_DESK_PORT: String(deskPort),
+    TRACHEON_PARTNERS: 'off',
     TRACHEON_TRACKING_PORT: String(await freePort('127.0.0.2')),
     TRACHEON_LOG: 'silent',
   });

@@ -234,6 +234,7 @@ describe('the database away', () => {
       parseConfig({
         DATABASE_URL: desk.database.url,
         TRACHEON_DESK_PORT: '0',
+        TRACHEON_PARTNERS: 'off',
         TRACHEON_TRACKING_PORT: '0',
         TRACHEON_SECRET: SECRET,
         TRACHEON_DATA: join(folder, 'beside'),

@@ -22,6 +22,7 @@ beforeAll(async () => {
     parseConfig({
       DATABASE_URL: desk.database.directUrl,
       TRACHEON_DESK_PORT: '0',
+      TRACHEON_PARTNERS: 'off',
       TRACHEON_TRACKING_PORT: '0',
       TRACHEON_SECRET: SECRET,
       TRACHEON_DATA: folder,
@@ -112,6 +113,7 @@ it('a server that has ended is not waited for', async () => {
     parseConfig({
       DATABASE_URL: desk.database.directUrl,
       TRACHEON_DESK_PORT: '0',
+      TRACHEON_PARTNERS: 'off',
       TRACHEON_TRACKING_PORT: '0',
       TRACHEON_SECRET: SECRET,
       TRACHEON_DATA: mkdtempSync(join(folder, 'third-')),

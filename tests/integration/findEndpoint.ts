@@ -6,10 +6,18 @@ import { type Endpoint, type EndpointName } from '@tracheon/core/contract';
  * The endpoint that a request goes to, by method and path under /api without its query; undefined for none. Of several that
  * fit, the one with more literal segments, as in /parts/{kind}/name-free beside /parts/{kind}/{id}.
  */
-export function findEndpoint(method: string, path: string): (Endpoint & { name: EndpointName }) | undefined {
+export const findEndpoint = (method: string, path: string): (Endpoint & { name: EndpointName }) | undefined =>
+  findIn(endpoints, method, path);
+
+type Found = Pick<Endpoint, 'method' | 'path' | 'answer' | 'status'>;
+export function findIn<N extends string, E extends Found>(
+  table: Record<N, E>,
+  method: string,
+  path: string,
+): (E & { name: N }) | undefined {
   const wanted = path.split('/');
-  const literals = (e: Endpoint): number => e.path.split('/').filter((p) => !p.startsWith('{')).length;
-  const fitting = (Object.entries(endpoints) as [EndpointName, Endpoint][]).filter(([, e]) => {
+  const literals = (e: Found): number => e.path.split('/').filter((p) => !p.startsWith('{')).length;
+  const fitting = (Object.entries(table) as [N, E][]).filter(([, e]) => {
     const parts = e.path.split('/');
     return (
       e.method === method.toLowerCase() &&

@@ -43,6 +43,7 @@ beforeAll(async () => {
     TRACHEON_LOG: 'error',
     TRACHEON_NUMBERS: 'off',
     TRACHEON_DESK_PORT: String(deskPort),
+    TRACHEON_PARTNERS: 'off',
     TRACHEON_TRACKING_PORT: String(trackingPort),
   };
   const prepare = new ChildProgram(['server/dist/prepare.mjs'], settings);

@@ -32,6 +32,7 @@ export async function openOwnServer(
     DATABASE_URL: database.url,
     TRACHEON_DESK_PORT: '0',
     TRACHEON_TRACKING_PORT: '0',
+    TRACHEON_PARTNERS_PORT: '0',
     TRACHEON_SECRET: SECRET,
     TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
     TRACHEON_DATA: dataFolder,

@@ -20,6 +20,8 @@ async function control<T>(path: string, body?: unknown): Promise<T> {
 export interface SharedDesk extends TestDesk {
   /** `host:port` on which this file may play a partner. */
   partner: (host: string) => { host: string; port: number };
+  /** Origin of the partner page. */
+  partnerPage: string;
 }
 
 export async function makeDesk(): Promise<SharedDesk> {
@@ -57,6 +59,7 @@ export async function makeDesk(): Promise<SharedDesk> {
   });
   return {
     ...desk,
+    partnerPage: shared.partnerPage,
     partner: (host) => {
       const lane = Number(process.env.TRACHEON_TEST_LANE ?? 0);
       const pair = shared.partners.filter((p) => p.startsWith(`${host}:`))[lane];

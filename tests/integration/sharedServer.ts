@@ -37,6 +37,7 @@ const config = parseConfig({
   DATABASE_URL: database.directUrl,
   TRACHEON_DESK_PORT: '0',
   TRACHEON_TRACKING_PORT: '0',
+  TRACHEON_PARTNERS_PORT: '0',
   TRACHEON_SECRET: SECRET,
   TRACHEON_TRUSTED_PROXIES: '127.0.0.1',
   TRACHEON_ALLOW_OUTGOING: partners.join(','),
@@ -50,6 +51,7 @@ const index = await startIndex(database.directUrl, dataFolder);
 const shared: SharedServer = {
   desk: `http://127.0.0.1:${running.deskPort}`,
   tracking: `http://127.0.0.2:${running.trackingPort}`,
+  partnerPage: `http://127.0.0.9:${running.partnersPort}`,
   databaseUrl: database.directUrl,
   partners,
 };

@@ -19,6 +19,7 @@ beforeAll(async () => {
   database = await freshDatabase({ migrated: false });
   ports = {
     TRACHEON_DESK_PORT: String(await freePort()),
+    TRACHEON_PARTNERS: 'off',
     TRACHEON_TRACKING_PORT: String(await freePort('127.0.0.2')),
   };
 });

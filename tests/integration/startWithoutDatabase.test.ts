@@ -21,6 +21,7 @@ beforeAll(async () => {
     TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
     TRACHEON_DATA: folder,
     TRACHEON_DESK_PORT: String(await freePort()),
+    TRACHEON_PARTNERS: 'off',
     TRACHEON_TRACKING_PORT: String(await freePort('127.0.0.2')),
     TRACHEON_LOG: 'silent',
     TRACHEON_NUMBERS: 'off',

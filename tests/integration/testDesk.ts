@@ -20,6 +20,7 @@ export const SECRET = 'only for tests, and longer than thirty-two';
 export interface SharedServer {
   desk: string;
   tracking: string;
+  partnerPage: string;
   databaseUrl: string;
   /** `host:port` pairs that the server may reach though they are private. */
   partners: string[];

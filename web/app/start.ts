@@ -8,8 +8,8 @@ import { whenSignedOut } from './api.ts';
 import { makeRouter } from './router.ts';
 import { useSession } from './session.ts';
 import { closeStream } from './stream.ts';
-import './style.css';
-import { applyTheme, preset } from './theme.ts';
+import '../base/style.css';
+import { applyTheme, preset } from '../base/theme.ts';
 
 applyTheme();
 const app = createApp(App);

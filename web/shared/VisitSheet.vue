@@ -7,7 +7,7 @@ import { travelledTrail } from '@tracheon/core/trail';
 import { useConfirm } from 'primevue/useconfirm';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../app/api.ts';
-import { newest } from '../app/newest.ts';
+import { newest } from '../base/newest.ts';
 import { useSession } from '../app/session.ts';
 import { countryName, money, moment } from '../ui/format.ts';
 import SideSheet from '../ui/SideSheet.vue';

@@ -22,6 +22,7 @@ import { setupEndpoints } from '../setupApi.ts';
 import { viewEndpoints } from '../savedViews.ts';
 import { postbackOutEndpoints } from '../postbacksOut.ts';
 import { configurationEndpoints } from '../configuration.ts';
+import { offerAccessEndpoints } from '../offerAccessApi.ts';
 import { placeEndpoints } from '../places.ts';
 
 export const lateEndpoints = {
@@ -48,4 +49,5 @@ export const lateEndpoints = {
   ...postbackOutEndpoints,
   ...configurationEndpoints,
   ...placeEndpoints,
+  ...offerAccessEndpoints,
 } as const satisfies Record<string, Endpoint>;

@@ -4,7 +4,7 @@ import type { NumbersAnswer, NumbersAsked, PartRecord } from '@tracheon/core/con
 import { SUB_PREFIX } from '@tracheon/core/metrics';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import BuildingNote from '../../shared/BuildingNote.vue';

@@ -11,7 +11,7 @@ import type { ApiError } from '../../app/api.ts';
 import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { branchesOf, landingPagesOf, offersOf, pairingsOf } from '@tracheon/core/routing';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';

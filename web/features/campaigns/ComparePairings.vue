@@ -5,7 +5,7 @@ import type { NumbersAnswer, NumbersAsked, PartRecord } from '@tracheon/core/con
 import { branchesOf, comparePairings, OTHERWISE, type Arm } from '@tracheon/core/routing';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { usePeriod } from '../../shared/period.ts';

@@ -7,7 +7,7 @@ import { use } from 'echarts/core';
 import { CanvasRenderer } from 'echarts/renderers';
 import { computed } from 'vue';
 import VChart from 'vue-echarts';
-import { drawn } from '../../app/theme.ts';
+import { drawn } from '../../base/theme.ts';
 import { UNKNOWN } from '../../ui/figureCells.ts';
 import { count, dayName, money } from '../../ui/format.ts';
 

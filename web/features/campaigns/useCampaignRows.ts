@@ -4,7 +4,7 @@ import { computed, onMounted, reactive, ref, watch } from 'vue';
 import type { CampaignsReport, Figures } from '@tracheon/core/contract';
 import { addFigures } from '@tracheon/core/metrics';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useParts } from '../../app/parts.ts';
 import { onNews } from '../../app/stream.ts';
 import type { ListFilter } from '../../shared/ListHead.vue';

@@ -2,7 +2,7 @@
 import { ref, watch } from 'vue';
 import { MAX_NUMBERS_ROWS, type NumbersAsked, type VerdictAnswer } from '@tracheon/core/contract';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { onNews } from '../../app/stream.ts';
 import { usePeriod } from '../../shared/period.ts';
 import { useIndexed } from '../../shared/useIndexed.ts';

@@ -150,6 +150,7 @@ const flagWords: Record<string, string> = {
   payout_differs: 'the reported payout differs from the fixed one',
   no_sale: 'the postback had no sale amount, so the partner’s payout is 0',
   move_not_allowed: 'Tracheon did not apply a later postback',
+  partner_without_access: 'the partner had no access to this offer, so its payout waits for a review',
   from_fallback: 'the visit was sent to a fallback URL, not to an offer',
   carried_over: 'the click ID was carried over from an earlier tracker',
   amount_too_large: 'a postback would have made the sum too large',

@@ -5,7 +5,7 @@ import { statusOf } from '@tracheon/core/contract';
 import { parseClickId } from '@tracheon/core/identity';
 import { computed, ref } from 'vue';
 import { ask } from '../../app/api.ts';
-import { useAnswer } from '../../app/useAnswer.ts';
+import { useAnswer } from '../../base/useAnswer.ts';
 import { useSession } from '../../app/session.ts';
 import { countryName, moment, money } from '../../ui/format.ts';
 import ListTable from '../../ui/ListTable.vue';

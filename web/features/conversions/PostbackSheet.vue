@@ -6,7 +6,7 @@ import { computed, ref, watch } from 'vue';
 import { postbackFieldLabels, reasonSentence } from '@tracheon/core/conversions';
 import { curlText } from '@tracheon/core/links';
 import { ask } from '../../app/api.ts';
-import { useAnswer } from '../../app/useAnswer.ts';
+import { useAnswer } from '../../base/useAnswer.ts';
 import { useSession } from '../../app/session.ts';
 import { countryName, moment, money } from '../../ui/format.ts';
 import CopyButton from '../../ui/CopyButton.vue';

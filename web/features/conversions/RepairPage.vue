@@ -7,7 +7,7 @@ import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { onNews } from '../../app/stream.ts';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';

@@ -3,7 +3,7 @@
 import { HEALTH_DAYS, type SourceHealth } from '@tracheon/core/contract';
 import { onMounted, ref } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import FoldBlock from '../../ui/FoldBlock.vue';

@@ -11,7 +11,7 @@ import { useRouter } from 'vue-router';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { closeStream } from '../../app/stream.ts';
-import { setTheme, theme, type Theme } from '../../app/theme.ts';
+import { setTheme, theme, type Theme } from '../../base/theme.ts';
 import FormField from '../../ui/FormField.vue';
 import FormFoot from '../../shared/FormFoot.vue';
 import PageHead from '../../ui/PageHead.vue';
@@ -20,7 +20,7 @@ import MembersSection from './MembersSection.vue';
 import DesksSection from './DesksSection.vue';
 import SessionsSection from './SessionsSection.vue';
 import DomainsSection from './DomainsSection.vue';
-import PasswordSection from './PasswordSection.vue';
+import PasswordForm from '../../ui/PasswordForm.vue';
 import BotsSection from './BotsSection.vue';
 import PlacesSection from './PlacesSection.vue';
 import ServersSection from './ServersSection.vue';
@@ -141,7 +141,7 @@ async function signOut(): Promise<void> {
     <div class="stack">
       <DomainsSection />
       <DesksSection />
-      <PasswordSection />
+      <PasswordForm :change="(body) => ask('changePassword', { body })" />
       <SessionsSection />
       <MembersSection />
       <TokensSection />

@@ -11,7 +11,7 @@ import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
-import { useAnswer } from '../../app/useAnswer.ts';
+import { useAnswer } from '../../base/useAnswer.ts';
 import DayField from '../../ui/DayField.vue';
 import { count, dayName, money } from '../../ui/format.ts';
 import ListTable, { type Column } from '../../ui/ListTable.vue';

@@ -4,7 +4,7 @@ import type { CostChecks } from '@tracheon/core/contract';
 import { daysIn, shiftDay } from '@tracheon/core/time';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { usePeriod } from '../../shared/period.ts';
 import { count } from '../../ui/format.ts';
 import StateBlock from '../../ui/StateBlock.vue';

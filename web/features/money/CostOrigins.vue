@@ -4,7 +4,7 @@ import type { NumbersAnswer, NumbersAsked } from '@tracheon/core/contract';
 import type { FigureName } from '@tracheon/core/metrics';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { onNews } from '../../app/stream.ts';
 import BuildingNote from '../../shared/BuildingNote.vue';
 import { usePeriod } from '../../shared/period.ts';

@@ -5,7 +5,7 @@ import type { DecisionRow, DecisionsReport, DecisionSubject } from '@tracheon/co
 import { shiftDay } from '@tracheon/core/time';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { onNews } from '../../app/stream.ts';
 import PeriodChoice from '../../shared/PeriodChoice.vue';
 import { usePeriod } from '../../shared/period.ts';

@@ -6,7 +6,7 @@ import { MAX_FEED_DAYS, type FeedRecord, type FeedRun } from '@tracheon/core/con
 import { daysIn, shiftDay } from '@tracheon/core/time';
 import { computed, onMounted, ref, shallowRef } from 'vue';
 import { ask, type AnswerOf } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { usePeriod } from '../../shared/period.ts';

@@ -7,7 +7,7 @@ import { onMounted, ref, shallowRef } from 'vue';
 import type { FeedRecord } from '@tracheon/core/contract';
 import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { moment, money } from '../../ui/format.ts';

@@ -7,7 +7,7 @@ import { rateInput, type RateRow, type RateSchedule, type RatesLoaded } from '@t
 import { localDay } from '@tracheon/core/time';
 import { computed, onMounted, ref } from 'vue';
 import { ask, uploadFile, type ApiError } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import DayField from '../../ui/DayField.vue';
 import FileButton from '../../ui/FileButton.vue';

@@ -8,7 +8,7 @@ import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
-import { useAnswer } from '../../app/useAnswer.ts';
+import { useAnswer } from '../../base/useAnswer.ts';
 import { download } from '../../ui/download.ts';
 import FormField from '../../ui/FormField.vue';
 import { count, dayName, moment, money } from '../../ui/format.ts';
@@ -16,7 +16,8 @@ import ListTable from '../../ui/ListTable.vue';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import StatusMark from '../../ui/StatusMark.vue';
-import { kindOf, lineColumns, sideWords, sumsOf } from './billingWords.ts';
+import { sumsOf } from '../../ui/statementSums.ts';
+import { kindOf, lineColumns, sideWords } from './billingWords.ts';
 
 const session = useSession();
 const route = useRoute();
@@ -126,11 +127,12 @@ const print = (): void => window.print();
     </form>
     <section class="sheet pad" aria-label="Sums">
       <dl>
-        <template v-for="[label, micros] in sumsOf(statement)" :key="label">
-          <dt :class="{ end: label === sideWords[statement.side].paid }">{{ label }}</dt>
-          <dd :class="{ end: label === sideWords[statement.side].paid }">
-            {{ money(micros) }} {{ statement.currency }}
-          </dd>
+        <template
+          v-for="[label, micros, isEnd] in sumsOf(statement, sideWords[statement.side].paid)"
+          :key="label"
+        >
+          <dt :class="{ end: isEnd }">{{ label }}</dt>
+          <dd :class="{ end: isEnd }">{{ money(micros) }} {{ statement.currency }}</dd>
         </template>
       </dl>
       <p class="quiet">

@@ -4,7 +4,7 @@ import type { Figures, NumbersAsked } from '@tracheon/core/contract';
 import { shiftDay } from '@tracheon/core/time';
 import { ref } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { onNews } from '../../app/stream.ts';
 import { usePeriod } from '../../shared/period.ts';
 import { useIndexed } from '../../shared/useIndexed.ts';

@@ -1,11 +1,5 @@
 /** How statements and payments are told on the screens, and as files. */
-import type {
-  BillingLine,
-  BillingSide,
-  BillingStatement,
-  Payment,
-  PaymentState,
-} from '@tracheon/core/contract';
+import type { BillingLine, BillingSide, Payment, PaymentState } from '@tracheon/core/contract';
 import { formatAmount } from '@tracheon/core/money';
 import type { Column } from '../../ui/tableColumns.ts';
 
@@ -62,20 +56,3 @@ export const paymentColumns: Column<Payment['rows'][number]>[] = [
   { key: 'currency', label: 'Currency', csv: (r) => r.currency },
   { key: 'amount', label: 'Amount', csv: (r) => plain(r.paidMicros) },
 ];
-
-/** How a statement comes to what is paid, line by line. */
-export const sumsOf = (s: BillingStatement): [label: string, micros: string][] => {
-  const fresh = (BigInt(s.totalMicros) - BigInt(s.adjustmentMicros)).toString();
-  const all: [string, string, boolean][] = [
-    ['New conversions', fresh, true],
-    ['Adjustments of earlier statements', s.adjustmentMicros, s.adjustments > 0],
-    ['Carried over from the last statement', s.carriedInMicros, s.carriedInMicros !== '0'],
-    [
-      'Carried over to the next statement',
-      (-BigInt(s.carriedOutMicros)).toString(),
-      s.carriedOutMicros !== '0',
-    ],
-    [sideWords[s.side].paid, s.paidMicros, true],
-  ];
-  return all.flatMap(([label, micros, isShown]) => (isShown ? [[label, micros]] : []));
-};

@@ -6,7 +6,7 @@
 import type { NumbersAnswer } from '@tracheon/core/contract';
 import { daysIn, shiftDay } from '@tracheon/core/time';
 import { computed, ref, watch } from 'vue';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { usePeriod } from '../../shared/period.ts';
 import { dayName, dayRange, money } from '../../ui/format.ts';
 

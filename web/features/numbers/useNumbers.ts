@@ -1,7 +1,7 @@
 /** The numbers table as it is loaded: read again when what is asked changes or news comes, and while the index is built. */
 import { onBeforeUnmount, ref, watch } from 'vue';
 import type { NumbersAnswer } from '@tracheon/core/contract';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { onNews } from '../../app/stream.ts';
 import { usePeriod } from '../../shared/period.ts';
 import type { NumbersRow } from './openLevels.ts';

@@ -28,6 +28,7 @@ import TagsField from '../../shared/TagsField.vue';
 import { usePartForm } from '../../shared/usePartForm.ts';
 import OfferPayouts from './OfferPayouts.vue';
 import OfferConversionsFrom from './OfferConversionsFrom.vue';
+import OfferForPartners from './OfferForPartners.vue';
 import OfferPartnerPayouts from './OfferPartnerPayouts.vue';
 import OfferLook from './OfferLook.vue';
 import OfferSending from './OfferSending.vue';
@@ -170,6 +171,11 @@ async function save(): Promise<void> {
         <OfferPartnerPayouts v-model="body" :error="error" />
       </FieldGroup>
     </FoldBlock>
+    <FoldBlock title="Partner page" :open="body.partnerAccess !== 'hidden'">
+      <FieldGroup class="bare" :disabled="readOnly">
+        <OfferForPartners v-model="body" :error="error" :offer-id="part?.id" />
+      </FieldGroup>
+    </FoldBlock>
     <FoldBlock v-if="part && !readOnly" title="Look as a visitor">
       <OfferLook :offer-id="part.id" />
     </FoldBlock>
@@ -198,7 +204,7 @@ async function save(): Promise<void> {
       <FormField v-slot="{ id, invalid }" label="Preview URL" :error="error('previewUrl')">
         <AddressInput :id="id" v-model="body.previewUrl" :invalid="invalid" />
       </FormField>
-      <FormField v-slot="{ id }" label="Description">
+      <FormField v-if="body.partnerAccess === 'hidden'" v-slot="{ id }" label="Description">
         <Textarea :id="id" v-model="body.description" rows="2" />
       </FormField>
       <FormField v-slot="{ id, invalid }" label="Attribution window (days)" :error="error('windowDays')">

@@ -12,6 +12,9 @@ import { usePartForm } from '../../shared/usePartForm.ts';
 import FormField from '../../ui/FormField.vue';
 import LinesField from '../../ui/LinesField.vue';
 import NumberField from '../../ui/NumberField.vue';
+import FoldBlock from '../../ui/FoldBlock.vue';
+import AccessList from './AccessList.vue';
+import PartnerPeople from './PartnerPeople.vue';
 import PartnerLinks from './PartnerLinks.vue';
 
 const props = defineProps<{ part?: PartRecord<'partner'> }>();
@@ -44,6 +47,8 @@ async function save(): Promise<void> {
   >
     <template #before>
       <PartnerLinks v-if="saved" :part="saved" />
+      <FoldBlock v-if="saved" title="Offers"><AccessList :partner-id="saved.id" /></FoldBlock>
+      <FoldBlock v-if="saved" title="People who sign in"><PartnerPeople :part="saved" /></FoldBlock>
     </template>
     <NameField v-model="body.name" kind="partner" :error="error('name')" :except="part?.id" />
     <FormField v-slot="{ id, invalid, described }" label="E-mail address" :error="error('email')">

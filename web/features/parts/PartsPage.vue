@@ -18,6 +18,7 @@ import ListTable, { type Column } from '../../ui/ListTable.vue';
 import PageHead from '../../ui/PageHead.vue';
 import StateBlock from '../../ui/StateBlock.vue';
 import { provideBeginning, type Beginning } from '../../shared/newPart.ts';
+import AccessList from './AccessList.vue';
 import ChosenParts from './ChosenParts.vue';
 import ImportSheet from './ImportSheet.vue';
 import PartHistory from '../../shared/PartHistory.vue';
@@ -164,6 +165,7 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
     @all="picked = rows.map((p) => p.id)"
     @done="picked = []"
   />
+  <AccessList v-if="kind === 'partner'" class="asked" />
   <section class="sheet" :aria-label="about.many">
     <ListTable
       :rows="rows"
@@ -258,6 +260,9 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
 </template>
 <style scoped>
 .bar {
+  margin-bottom: 10px;
+}
+.asked {
   margin-bottom: 10px;
 }
 .search {

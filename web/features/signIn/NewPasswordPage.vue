@@ -1,73 +1,15 @@
 <script setup lang="ts">
-/** A new password by a one-time link. The link's secret stands behind the hash: no server sees it but in the request here. */
-import SecretField from '../../ui/SecretField.vue';
-import Button from 'primevue/button';
-import { CircleAlert } from '@lucide/vue';
-import { newPasswordInput } from '@tracheon/core/contract';
-import { ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { ask } from '../../app/api.ts';
-import FormField from '../../ui/FormField.vue';
-import TracheonMark from '../../ui/TracheonMark.vue';
+import NewPasswordBox from '../../ui/NewPasswordBox.vue';
 
 const router = useRouter();
-const secret = location.hash.slice(1);
-const password = ref('');
-const failure = ref(secret === '' ? 'This link is not complete. Copy the whole link.' : '');
-const error = ref('');
-const busy = ref(false);
-const isDone = ref(false);
-
-async function save(): Promise<void> {
-  const parsed = newPasswordInput.safeParse({ secret, password: password.value });
-  error.value = parsed.error?.issues.find((i) => i.path[0] === 'password')?.message ?? '';
-  if (!parsed.success || busy.value) return;
-  [busy.value, failure.value] = [true, ''];
-  try {
-    await ask('usePasswordLink', { body: parsed.data });
-    isDone.value = true;
-    history.replaceState(null, '', location.pathname);
-  } catch (failed) {
-    failure.value = (failed as Error).message;
-  } finally {
-    busy.value = false;
-  }
-}
 </script>
 <template>
-  <main class="page">
-    <form class="sheet box" @submit.prevent="save">
-      <div class="row">
-        <TracheonMark :size="34" />
-        <h1>Choose a new password</h1>
-      </div>
-      <template v-if="isDone">
-        <p role="status">Your password is changed, and all your sessions have ended.</p>
-        <Button @click="router.push('/sign-in')">Sign in</Button>
-      </template>
-      <template v-else>
-        <FormField
-          v-slot="{ id, invalid, described }"
-          label="New password"
-          hint="At least 12 characters, and not one that is easy to guess."
-          :error="error"
-        >
-          <SecretField
-            :id="id"
-            v-model="password"
-            autocomplete="new-password"
-            :invalid="invalid"
-            :aria-describedby="described"
-          />
-        </FormField>
-        <p v-if="failure" class="error row" role="alert">
-          <CircleAlert :size="16" aria-hidden="true" /> {{ failure }}
-        </p>
-        <Button type="submit" :disabled="busy || secret === ''">{{
-          busy ? 'Saving …' : 'Save password'
-        }}</Button>
-      </template>
-    </form>
-  </main>
+  <NewPasswordBox
+    title="Choose a new password"
+    done="Your password is changed, and all your sessions have ended."
+    :save="(body) => ask('usePasswordLink', { body })"
+    @sign-in="router.push('/sign-in')"
+  />
 </template>
-<style scoped src="./signIn.css"></style>

@@ -5,7 +5,7 @@ import { paceOf, type HourSums, type Pace, type PaceOf } from '@tracheon/core/me
 import { localHourIn, shiftDay } from '@tracheon/core/time';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { usePeriod } from '../../shared/period.ts';

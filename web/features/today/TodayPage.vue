@@ -3,7 +3,7 @@ import type { Attention, CampaignsReport } from '@tracheon/core/contract';
 import { CircleAlert } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useParts } from '../../app/parts.ts';
 import { usePasted } from '../../app/pasted.ts';
 import { useSession } from '../../app/session.ts';

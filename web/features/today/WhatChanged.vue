@@ -4,7 +4,7 @@ import type { WhatChanged } from '@tracheon/core/contract';
 import { groupingOf } from '@tracheon/core/metrics';
 import { ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { usePeriod } from '../../shared/period.ts';
 import { useIndexed } from '../../shared/useIndexed.ts';

@@ -7,7 +7,7 @@ import type { NoticeSend } from '@tracheon/core/contract';
 import { onMounted, ref, shallowRef } from 'vue';
 import { ask } from '../../app/api.ts';
 import { hasBrowserNotices, noBrowserNotices, setBrowserNotices } from '../../app/browserNotices.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import CopyButton from '../../ui/CopyButton.vue';

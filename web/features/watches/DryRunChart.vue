@@ -9,7 +9,7 @@ import { daysIn, localDay, shiftDay } from '@tracheon/core/time';
 import { computed } from 'vue';
 import VChart from 'vue-echarts';
 import { useSession } from '../../app/session.ts';
-import { drawn } from '../../app/theme.ts';
+import { drawn } from '../../base/theme.ts';
 import { dayName } from '../../ui/format.ts';
 
 use([BarChart, LineChart, GridComponent, LegendComponent, TooltipComponent, CanvasRenderer]);

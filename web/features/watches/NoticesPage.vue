@@ -6,7 +6,7 @@ import type { Notice, WatchFinding } from '@tracheon/core/contract';
 import { computed, onMounted, ref, shallowRef } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useKeys } from '../../app/keys.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { moment } from '../../ui/format.ts';

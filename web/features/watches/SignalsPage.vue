@@ -6,7 +6,7 @@ import { signalKinds, type Signal, type SignalKind } from '@tracheon/core/contra
 import { signalKindWords } from '@tracheon/core/signalWatches';
 import { onMounted, ref, shallowRef } from 'vue';
 import { ask, type AnswerOf } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { moment } from '../../ui/format.ts';

@@ -5,7 +5,7 @@ import type { WatchFinding, WatchRecord, WatchRun } from '@tracheon/core/contrac
 import { watchSentence } from '@tracheon/core/watches';
 import { onMounted, ref, shallowRef } from 'vue';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import { count, moment } from '../../ui/format.ts';

@@ -5,7 +5,7 @@ import { postbackUrl } from '@tracheon/core/links';
 import { landingPagesOf, offersOf } from '@tracheon/core/routing';
 import { checklist, configuredTrail, sourcePostbackUrl, withSeen } from '@tracheon/core/trail';
 import { ask } from '../../app/api.ts';
-import { newest } from '../../app/newest.ts';
+import { newest } from '../../base/newest.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';

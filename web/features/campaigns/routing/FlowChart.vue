@@ -6,7 +6,7 @@ import { use } from 'echarts/core';
 import { CanvasRenderer } from 'echarts/renderers';
 import { computed } from 'vue';
 import VChart from 'vue-echarts';
-import { drawn } from '../../../app/theme.ts';
+import { drawn } from '../../../base/theme.ts';
 import { count } from '../../../ui/format.ts';
 import { flowWords, type Flow } from './flow.ts';
 

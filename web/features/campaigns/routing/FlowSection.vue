@@ -5,7 +5,7 @@ import { MAX_RECENT_VISITS } from '@tracheon/core/contract';
 import { branchesOf, OTHERWISE } from '@tracheon/core/routing';
 import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { ask } from '../../../app/api.ts';
-import { newest } from '../../../app/newest.ts';
+import { newest } from '../../../base/newest.ts';
 import { useParts } from '../../../app/parts.ts';
 import PeriodChoice from '../../../shared/PeriodChoice.vue';
 import { usePeriod } from '../../../shared/period.ts';

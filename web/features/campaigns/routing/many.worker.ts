@@ -1,5 +1,5 @@
 /** Runs one task and tells of its progress; whoever wants it to stop ends the worker. */
-import '../../../app/withoutEval.ts';
+import '../../../base/withoutEval.ts';
 import { runMany, type ManyTask } from './manyTask.ts';
 
 self.onmessage = ({ data }: MessageEvent<ManyTask>) => {

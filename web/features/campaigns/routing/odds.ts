@@ -3,7 +3,7 @@ import type { SplitOddsRow, Way } from '@tracheon/core/contract';
 import { sharesOf, WARM_UP_CONVERSIONS, WARM_UP_VISITS } from '@tracheon/core/routing';
 import { inject, onMounted, provide, ref, type InjectionKey, type Ref } from 'vue';
 import { ask } from '../../../app/api.ts';
-import { newest } from '../../../app/newest.ts';
+import { newest } from '../../../base/newest.ts';
 import { onNews } from '../../../app/stream.ts';
 import { count, money, percent } from '../../../ui/format.ts';
 

@@ -2,7 +2,7 @@
 import type { RecentCampaign, RecentValues, RecentWay } from '@tracheon/core/contract';
 import { inject, onMounted, provide, ref, type InjectionKey, type Ref } from 'vue';
 import { ask } from '../../../app/api.ts';
-import { newest } from '../../../app/newest.ts';
+import { newest } from '../../../base/newest.ts';
 import { onNews } from '../../../app/stream.ts';
 import { count, percent } from '../../../ui/format.ts';
 

@@ -7,7 +7,7 @@ import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { ask } from '../../../app/api.ts';
-import { newest } from '../../../app/newest.ts';
+import { newest } from '../../../base/newest.ts';
 import { useParts } from '../../../app/parts.ts';
 import { useSession } from '../../../app/session.ts';
 import { onNews } from '../../../app/stream.ts';

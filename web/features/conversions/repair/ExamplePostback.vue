@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import type { RepairGroup } from '@tracheon/core/contract';
 import { ask } from '../../../app/api.ts';
-import { useAnswer } from '../../../app/useAnswer.ts';
+import { useAnswer } from '../../../base/useAnswer.ts';
 import { useSession } from '../../../app/session.ts';
 import { count, moment } from '../../../ui/format.ts';
 import StateBlock from '../../../ui/StateBlock.vue';

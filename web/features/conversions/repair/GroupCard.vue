@@ -7,7 +7,7 @@ import { adviceOf, groupTitle, remedyOf } from '@tracheon/core/conversions';
 import { postbackUrl } from '@tracheon/core/links';
 import { computed, ref, watch } from 'vue';
 import { ask } from '../../../app/api.ts';
-import { newest } from '../../../app/newest.ts';
+import { newest } from '../../../base/newest.ts';
 import { useParts } from '../../../app/parts.ts';
 import { useSession } from '../../../app/session.ts';
 import CopyButton from '../../../ui/CopyButton.vue';

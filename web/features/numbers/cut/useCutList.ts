@@ -4,7 +4,7 @@ import type { CutListAnswer, ListEntry, ListKind } from '@tracheon/core/contract
 import { daysIn } from '@tracheon/core/time';
 import { verdictReason } from '@tracheon/core/metrics';
 import { ask } from '../../../app/api.ts';
-import { newest } from '../../../app/newest.ts';
+import { newest } from '../../../base/newest.ts';
 import { usePeriod } from '../../../shared/period.ts';
 import { useIndexed } from '../../../shared/useIndexed.ts';
 import { useCutChoice } from './useCutChoice.ts';

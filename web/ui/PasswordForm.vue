@@ -1,25 +1,25 @@
 <script setup lang="ts">
-/** A member's own password. Never a draft: nothing of it is kept on the browser. */
-import SecretField from '../../ui/SecretField.vue';
+/** One's own password. Never a draft: nothing of it is kept on the browser. */
 import Button from 'primevue/button';
 import { passwordInput } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
 import { ref } from 'vue';
-import { ask, ApiError } from '../../app/api.ts';
-import FormField from '../../ui/FormField.vue';
+import FormField from './FormField.vue';
+import SecretField from './SecretField.vue';
 
+const props = defineProps<{ change: (input: { current: string; next: string }) => Promise<unknown> }>();
 const toast = useToast();
 const input = ref({ current: '', next: '' });
 const errors = ref<Record<string, string>>({});
 const busy = ref(false);
 
-async function change(): Promise<void> {
+async function save(): Promise<void> {
   const parsed = passwordInput.safeParse(input.value);
   errors.value = Object.fromEntries((parsed.error?.issues ?? []).map((i) => [i.path.join('.'), i.message]));
   if (!parsed.success || busy.value) return;
   busy.value = true;
   try {
-    await ask('changePassword', { body: input.value });
+    await props.change(input.value);
     input.value = { current: '', next: '' };
     toast.add({
       severity: 'secondary',
@@ -28,10 +28,10 @@ async function change(): Promise<void> {
       life: 4000,
     });
   } catch (error) {
-    const fields = error instanceof ApiError ? error.fields : [];
+    const { fields = [], message } = error as Error & { fields?: { path: string; message: string }[] };
     errors.value = fields.length
       ? Object.fromEntries(fields.map((f) => [f.path, f.message]))
-      : { current: (error as Error).message };
+      : { current: message };
   } finally {
     busy.value = false;
   }
@@ -40,7 +40,7 @@ async function change(): Promise<void> {
 <template>
   <section class="sheet pad" aria-label="Your password">
     <h2>Your password</h2>
-    <form class="halves" @submit.prevent="change">
+    <form @submit.prevent="save">
       <FormField v-slot="{ id, invalid, described }" label="Current password" :error="errors.current">
         <SecretField
           :id="id"
@@ -71,9 +71,9 @@ async function change(): Promise<void> {
   </section>
 </template>
 <style scoped>
-.halves {
+form {
   display: grid;
-  grid-template-columns: 1fr 1fr;
+  grid-template-columns: repeat(auto-fit, minmax(220px, 1fr));
   gap: 4px 12px;
   margin-top: 8px;
 }

@@ -1,0 +1,30 @@
+/** The desk's side: who signs in for partners, and which partners may promote which offers. */
+import type { ApiGround } from '../http/ground.ts';
+import type { Mount } from '../http/mount.ts';
+import { decideOfferAccess, listOfferAccess } from './access.ts';
+import { addPartnerUser, linkForPartnerUser, listPartnerUsers, removePartnerUser } from './partnerUsers.ts';
+
+export function accessRoutes(mount: Mount, { config, pool, news, now }: ApiGround): void {
+  const told = async <T>(deskId: string, answer: Promise<T>): Promise<T> => {
+    const done = await answer;
+    news.tell(deskId, 'partners');
+    return done;
+  };
+  const { origin } = config.partners;
+  mount('listOfferAccess', ({ signed: { deskId }, query }) => listOfferAccess(pool, deskId, query));
+  mount('decideOfferAccess', ({ signed, body }) =>
+    told(signed.deskId, decideOfferAccess(pool, signed, body, now())),
+  );
+  mount('listPartnerUsers', async ({ signed: { deskId }, id }) => ({
+    users: await listPartnerUsers(pool, deskId, id),
+    origin,
+  }));
+  mount('addPartnerUser', ({ signed, id, body }) =>
+    told(signed.deskId, addPartnerUser(pool, signed, id, body, origin)),
+  );
+  mount('removePartnerUser', async ({ signed, id }) => {
+    await told(signed.deskId, removePartnerUser(pool, signed, id));
+    return {};
+  });
+  mount('linkForPartnerUser', ({ signed, id }) => linkForPartnerUser(pool, signed, id, origin));
+}

@@ -1,0 +1,190 @@
+/** What people of a partner see and do. Everything is of the partner of their session; no other desk, partner or member is named. */
+import type { Request } from 'express';
+import type { Pool } from 'pg';
+import type { BillingLine, BillingStatement, NumbersAnswer, NumbersAsked } from '@tracheon/core/contract';
+import type { OwnLine, OwnStatement } from '@tracheon/core/contract/partnerPage';
+import { deskOf } from '../accounts/deskOf.ts';
+import { saveSession, sessionInfo } from '../accounts/sessionData.ts';
+import {
+  billingLines,
+  billingOpen,
+  billingStatement,
+  billingStatements,
+} from '../billing/statementRecords.ts';
+import type { Config } from '../config/config.ts';
+import type { Models } from '../db/models.ts';
+import type { Tells } from '../http/ground.ts';
+import { csrfToken, partnerCookie, throttleSignIn } from '../http/security.ts';
+import { FailureThrottle } from '../limits/failureThrottle.ts';
+import { SIGN_IN_TRIES_PER_ACCOUNT } from '../limits/limits.ts';
+import { Problem } from '../problems/problem.ts';
+import { acceptTerms, askForOffer } from './access.ts';
+import type { PartnerMount } from './partnerMount.ts';
+import { partnerNumbers } from './partnerNumbers.ts';
+import {
+  accessesOf,
+  changePartnerPassword,
+  checkPartnerSignIn,
+  switchTo,
+  usePartnerLink,
+  type PartnerSigned,
+} from './partnerUsers.ts';
+import { linksOf, promotedOffer, promotedOffers, subsOfPartners } from './promoted.ts';
+
+export interface PartnerPageDeps {
+  config: Config;
+  /** Signs sessions of the partner page, and no others. */
+  secret: string;
+  models: Models;
+  pool: Pool;
+  news: Pick<Tells, 'tell'>;
+  askNumbers: (deskId: string, asked: NumbersAsked) => Promise<NumbersAnswer>;
+  now: () => number;
+}
+
+export function partnerPageRoutes(mount: PartnerMount, deps: PartnerPageDeps): void {
+  signInRoutes(mount, deps);
+  meRoutes(mount, deps);
+  offerRoutes(mount, deps);
+  moneyRoutes(mount, deps);
+}
+
+/** A new session ID, so that one planted before signing in is worth nothing. */
+const regenerated = (req: Request): Promise<void> =>
+  new Promise((resolve, reject) =>
+    req.session.regenerate((e: unknown) => (e ? reject(e as Error) : resolve())),
+  );
+
+function signInRoutes(mount: PartnerMount, { config, secret, pool, now }: PartnerPageDeps): void {
+  const guessed = new FailureThrottle(SIGN_IN_TRIES_PER_ACCOUNT);
+  mount(
+    'signIn',
+    async ({ body, req }) => {
+      const account = body.email.trim().toLowerCase();
+      if (guessed.isClosed(account, now())) throw new Problem('too_many_tries');
+      const who = await checkPartnerSignIn(pool, body.email, body.password).catch((error: unknown) => {
+        guessed.failed(account, now());
+        throw error;
+      });
+      await regenerated(req);
+      Object.assign(req.session, who, { info: sessionInfo(req, now()) });
+      return { csrfToken: csrfToken(secret, req.sessionID) };
+    },
+    throttleSignIn(),
+  );
+  mount('signOut', async ({ req, res }) => {
+    await new Promise<void>((resolve) => req.session.destroy(() => resolve()));
+    const secure = config.partners.origin.startsWith('https:');
+    res.clearCookie(partnerCookie(secure), { path: '/', httpOnly: true, sameSite: 'lax', secure });
+    return {};
+  });
+  mount(
+    'usePasswordLink',
+    async ({ body }) => {
+      await usePartnerLink(pool, body.secret, body.password);
+      return {};
+    },
+    throttleSignIn(),
+  );
+}
+
+function meRoutes(mount: PartnerMount, { models, pool, secret }: PartnerPageDeps): void {
+  mount('me', async ({ signed, req }) => {
+    const { id, name, zone, currency } = await deskOf(models, signed.deskId);
+    const all = await accessesOf(pool, signed.userId);
+    return {
+      user: { name: signed.name, email: signed.email },
+      desk: { id, name, zone, currency },
+      partner: { id: signed.partnerId, name: signed.partnerName },
+      others: all
+        .filter((a) => a.accessId !== signed.accessId)
+        .map((a) => ({ id: a.accessId, deskName: a.deskName, partnerName: a.partnerName })),
+      csrfToken: csrfToken(secret, req.sessionID),
+    };
+  });
+  mount(
+    'changePassword',
+    async ({ signed, body, req }) => {
+      await changePartnerPassword(pool, signed.userId, req.sessionID, body);
+      return {};
+    },
+    throttleSignIn(),
+  );
+  mount('switchPartner', async ({ signed, body, req }) => {
+    await switchTo(pool, signed.userId, body.accessId);
+    req.session.accessId = body.accessId;
+    await saveSession(req);
+    return {};
+  });
+}
+
+function offerRoutes(mount: PartnerMount, { config, models, pool, news, now }: PartnerPageDeps): void {
+  const asksOf = async ({ deskId, partnerId }: PartnerSigned) => ({
+    deskId,
+    partnerId,
+    zone: (await deskOf(models, deskId)).zone,
+    nowMs: now(),
+  });
+  mount('offers', async ({ signed }) => promotedOffers(models, pool, await asksOf(signed)));
+  mount('askForOffer', async ({ signed, id, body }) => {
+    const asks = await asksOf(signed);
+    const offer = await promotedOffer(models, pool, asks, id);
+    if (offer.access !== 'none' && offer.access !== 'asked') throw new Problem('access_moved');
+    const { deskId, partnerId, userId } = signed;
+    await askForOffer(pool, deskId, { offerId: id, partnerId, userId, note: body.note }, now());
+    news.tell(deskId, 'partners');
+    return promotedOffer(models, pool, asks, id);
+  });
+  mount('acceptTerms', async ({ signed, id, body }) => {
+    const asks = await asksOf(signed);
+    const offer = await promotedOffer(models, pool, asks, id);
+    if (offer.terms !== body.terms) throw new Problem('terms_changed');
+    const { deskId, partnerId, userId } = signed;
+    await acceptTerms(pool, deskId, { offerId: id, partnerId, userId, terms: body.terms }, now());
+    news.tell(deskId, 'partners');
+    return promotedOffer(models, pool, asks, id);
+  });
+  mount('links', async ({ signed, id }) =>
+    linksOf(models, pool, await asksOf(signed), id, config.tracking.origin),
+  );
+}
+
+function moneyRoutes(mount: PartnerMount, { models, pool, askNumbers }: PartnerPageDeps): void {
+  mount('numbers', async ({ signed: { deskId, partnerId }, query }) => {
+    const { zone } = await deskOf(models, deskId);
+    const subs = await subsOfPartners(models, deskId);
+    const ask = (asked: NumbersAsked): Promise<NumbersAnswer> => askNumbers(deskId, asked);
+    return partnerNumbers(pool, ask, { deskId, partnerId, zone, subs, ...query });
+  });
+  mount('statements', async ({ signed: { deskId, partnerId } }) => {
+    const [open, statements] = await Promise.all([
+      billingOpen(pool, deskId, 'partner', partnerId),
+      billingStatements(pool, deskId, 'partner', partnerId),
+    ]);
+    return {
+      open: open.map(({ partyId: _id, partyName: _name, ...row }) => row),
+      statements: statements.map(ownStatement),
+    };
+  });
+  const statementOf = async ({ deskId, partnerId }: PartnerSigned, id: string): Promise<BillingStatement> => {
+    const statement = await billingStatement(pool, deskId, id);
+    if (statement.side !== 'partner' || statement.partyId !== partnerId) throw new Problem('not_found');
+    return statement;
+  };
+  mount('statement', async ({ signed, id }) => ownStatement(await statementOf(signed, id)));
+  mount('statementLines', async ({ signed, id, query }) => {
+    await statementOf(signed, id);
+    const { rows, next } = await billingLines(pool, signed.deskId, id, query);
+    return { rows: rows.map(ownLine), next };
+  });
+}
+
+/** Who issued it, and what else is the desk's own, stays there. */
+const ownStatement = ({
+  issuedBy: _by,
+  paymentId: _payment,
+  side: _side,
+  partyId: _party,
+  ...rest
+}: BillingStatement): OwnStatement => rest;
+const ownLine = ({ transaction: _transaction, clickId: _click, ...rest }: BillingLine): OwnLine => rest;
