@@ -19,6 +19,10 @@ describe('the environment', () => {
     const config = parseConfig({ ...given, TRACHEON_TRACKING_ORIGIN: 'https://go.kits.test/' });
     expect(config.tracking.origin).toBe('https://go.kits.test');
   });
+  it('without a partner page, its host does not matter', () =>
+    expect(
+      parseConfig({ ...given, TRACHEON_PARTNERS_HOST: '127.0.0.1', TRACHEON_PARTNERS: 'off' }).partners.isOn,
+    ).toBe(false));
   it.each([
     [{ DATABASE_URL: '' }, /DATABASE_URL/],
     [{ DATABASE_URL: 'mysql://x' }, /DATABASE_URL must be a postgres/],
@@ -29,6 +33,8 @@ describe('the environment', () => {
     [{ TRACHEON_TRUSTED_PROXIES: '10.0.0.1, nowhere' }, /TRACHEON_TRUSTED_PROXIES.*nowhere/],
     [{ TRACHEON_DESK_ORIGIN: 'desk.test' }, /TRACHEON_DESK_ORIGIN/],
     [{ TRACHEON_TRACKING_HOST: '127.0.0.1' }, /Cookies ignore ports/],
+    [{ TRACHEON_PARTNERS_HOST: '127.0.0.1' }, /The desk and the partner page are both at 127.0.0.1/],
+    [{ TRACHEON_PARTNERS_HOST: '127.0.0.2' }, /The tracking links and the partner page are both at/],
     [
       { TRACHEON_DESK_ORIGIN: 'https://kits.test', TRACHEON_TRACKING_ORIGIN: 'https://kits.test:8443' },
       /Cookies ignore ports/,

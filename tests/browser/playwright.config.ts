@@ -15,7 +15,7 @@ export default defineConfig({
     { name: 'partners', testMatch: /(loop|setup|night)\.spec\.ts$/, workers: 1 },
     {
       name: 'screens',
-      testMatch: /(screens|money|feeds|watches|forms|routing|arrival|partners)\.spec\.ts$/,
+      testMatch: /(screens|money|feeds|watches|forms|routing|arrival|partners|partnerPage)\.spec\.ts$/,
       workers: 1,
     },
   ],

@@ -103,7 +103,7 @@ const accept = (): Promise<void> =>
       <section v-if="offer.terms && offer.termsAcceptedAt" class="sheet pad" aria-label="Terms">
         <h2>Terms</h2>
         <GuideText :text="offer.terms" />
-        <p class="quiet">You accepted these terms on {{ moment(offer.termsAcceptedAt, zone) }}.</p>
+        <p class="quiet">You accepted these terms ({{ moment(offer.termsAcceptedAt, zone) }}).</p>
       </section>
     </div>
   </template>

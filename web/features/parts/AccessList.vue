@@ -98,7 +98,7 @@ function step(row: AccessRow, to: AccessState): void {
         <p v-if="r.hasTerms && r.state === 'approved'" class="quiet">
           {{
             r.termsAcceptedAt
-              ? `Accepted the terms on ${moment(r.termsAcceptedAt, session.desk.zone)}.`
+              ? `Accepted the terms (${moment(r.termsAcceptedAt, session.desk.zone)}).`
               : 'Has not accepted the terms as they are now.'
           }}
         </p>
