@@ -315,7 +315,7 @@ async function settleOutbox(
          delivered_at = CASE WHEN s.name = 'Lapwing Pops' THEN NULL ELSE n.at END,
          state = CASE WHEN s.name = 'Lapwing Pops' THEN 'gave_up' ELSE 'delivered' END
        FROM unnest($1::text[], $2::text[], $3::timestamptz[]) AS n (old_id, id, at), parts s
-       WHERE o.id = n.old_id AND s.id = o.source_id RETURNING o.id, o.state, n.at)
+       WHERE o.id = n.old_id AND s.id = o.destination_id RETURNING o.id, o.state, n.at)
      INSERT INTO attempts (outbox_id, at, result, http_status, took_ms)
      SELECT id, at, CASE state WHEN 'gave_up' THEN 'answered 404' ELSE 'delivered' END,
        CASE state WHEN 'gave_up' THEN 404 ELSE 200 END, 40 + (extract(epoch FROM at)::int % 90) FROM told`,

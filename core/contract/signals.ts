@@ -194,7 +194,9 @@ export const postbackOutRow = z.object({
   id: recordId,
   createdAt: isoTime,
   conversionId: recordId,
+  /** The source or the partner that is told. */
   sourceName: z.string(),
+  isPartner: z.boolean(),
   campaignName: z.string(),
   status: conversionStatus,
   /** The how manieth with this status. */

@@ -105,9 +105,11 @@ export interface FoldedOwner {
 /** Identical calls this close together are one, where an event type repeats and nothing else tells them apart. */
 export const REPEAT_WINDOW_MS = 10 * 60 * 1000;
 
+const momentOf = ({ changedTime, receivedAt }: Signal): number => changedTime ?? receivedAt;
+
 export function compareSignals(a: Signal, b: Signal): number {
   return (
-    (a.changedTime ?? a.receivedAt) - (b.changedTime ?? b.receivedAt) ||
+    momentOf(a) - momentOf(b) ||
     a.receivedAt - b.receivedAt ||
     (a.receiptId < b.receiptId ? -1 : a.receiptId > b.receiptId ? 1 : 0)
   );
@@ -216,6 +218,7 @@ function foldConversion(
     if (signal.partnerSide !== null) {
       const verdict = reviewVerdict(partner, signal.partnerSide, signal.status);
       verdicts.set(signal.receiptId, { verdict, ident, notes: [] });
+      partner?.note(signal.receiptId, momentOf(signal));
       continue;
     }
     const notes: string[] = [];
@@ -231,7 +234,7 @@ function foldConversion(
     else if (now !== null && standingKey(next) === standingKey(now)) verdict = 'duplicate';
     else {
       verdict = now === null ? 'accepted' : 'updated';
-      const at = signal.changedTime ?? signal.receivedAt;
+      const at = momentOf(signal);
       transitions.push({ receiptId: signal.receiptId, at, before: now?.status ?? null, ...next });
       now = next;
       partner?.advertiser(now, at);
@@ -244,6 +247,7 @@ function foldConversion(
       // Also where nothing else is new: it may have been forgotten before.
       if (signal.sale !== null) partner?.sale(signal.sale);
     }
+    partner?.note(signal.receiptId, momentOf(signal));
     if (notes.includes('payout_noted') && verdict !== 'move_not_allowed')
       noted = { payout: signal.payout!, currency: signal.currency ?? next.currency };
     if (signal.changedTime !== null) timed.add(timedKey);

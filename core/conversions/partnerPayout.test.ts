@@ -86,6 +86,35 @@ describe('a partner’s payout', () => {
     );
   });
 
+  it('changes as partners are told it: in three statuses, and again where the amount is another one', () => {
+    const said = (...of: Parameters<typeof fold>) =>
+      fold(...of).partner.changes.map((c) => [c.at, c.before, c.status, c.payout]);
+    const first = { at: 1, status: 'pending', payout: 10_000_000n } as const;
+    expect(
+      said(
+        {},
+        first,
+        { at: 2, status: 'approved' },
+        { at: 3, status: 'approved' },
+        { at: 4, status: 'reversed' },
+        review('rejected', 5),
+      ),
+    ).toEqual([
+      [1, null, 'pending', 6_000_000n],
+      [2, 'pending', 'approved', 6_000_000n],
+      [4, 'approved', 'rejected', 6_000_000n],
+    ]);
+    const share = { pays: { share: 50_000_000n, of: 'revenue' } } as const;
+    expect(said(share, first, { at: 2, status: 'pending', payout: 20_000_000n })).toEqual([
+      [1, null, 'pending', 5_000_000n],
+      [2, 'pending', 'pending', 10_000_000n],
+    ]);
+    expect(said({ approval: 'member' }, { at: 1, payout: 1n }, review('approved', 2))).toEqual([
+      [1, null, 'pending', 6_000_000n],
+      [2, 'pending', 'approved', 6_000_000n],
+    ]);
+  });
+
   it('waits for a member where a member decides, and is held by one', () => {
     expect(fold({ approval: 'member' }, { at: 1, payout: 1n }).partner.status).toBe('pending');
     expect(fold({ approval: 'member' }, { at: 1, payout: 1n }, review('approved')).partner.status).toBe(

@@ -34,7 +34,20 @@ export interface PartnerPayout {
   currency: string;
   /** When it is approved if nothing happens until then, in ms since 1970; null: never by itself. */
   dueAt: number | null;
+  /** What it has been so far, as partners are told of it. */
+  changes: PartnerChange[];
 }
+
+/** Partners are told three statuses: whoever takes a conversion back, and how, is the desk's business. */
+export interface PartnerChange {
+  receiptId: string;
+  at: number;
+  status: ConversionStatus;
+  before: ConversionStatus | null;
+  payout: Micros;
+  currency: string;
+}
+const told = (status: ConversionStatus): ConversionStatus => (isTakenBack(status) ? 'rejected' : status);
 
 const DAY_MS = 86_400_000;
 
@@ -92,8 +105,9 @@ export class PartnerFold {
   private revenue: Revenue | null = null;
   private decision: Decision | null = null;
   private isDue = false;
-  private told: Sale | null = null;
+  private sold: Sale | null = null;
   private since = 0;
+  private readonly changes: PartnerChange[] = [];
 
   constructor(private readonly terms: PartnerTerms) {}
 
@@ -105,13 +119,13 @@ export class PartnerFold {
 
   /** The last one counts. */
   sale(sale: Sale): void {
-    this.told = sale;
+    this.sold = sale;
   }
 
   /** It is paid by the sale, and nobody told any. */
   get isSaleMissing(): boolean {
     const { pays } = this.terms;
-    return 'share' in pays && pays.of === 'sale' && this.told === null;
+    return 'share' in pays && pays.of === 'sale' && this.sold === null;
   }
 
   /** Returns whether the receipt changed anything. */
@@ -127,6 +141,16 @@ export class PartnerFold {
     return isNew;
   }
 
+  /** After a receipt that may have changed something, at its moment in the order of the fold. */
+  note(receiptId: string, at: number): void {
+    if (this.revenue === null) return;
+    const last = this.changes.at(-1);
+    const status = told(this.status);
+    const { amount, currency } = this.amount();
+    if (last?.status === status && last.payout === amount && last.currency === currency) return;
+    this.changes.push({ receiptId, at, status, before: last?.status ?? null, payout: amount, currency });
+  }
+
   private get status(): ConversionStatus {
     const told = this.revenue!.status;
     if (isTakenBack(told)) return told;
@@ -140,7 +164,7 @@ export class PartnerFold {
     if ('fixed' in pays) return { amount: pays.fixed, currency: pays.currency };
     const { payout, currency } = this.revenue!;
     // Without a sale nothing is owed yet; the conversion is flagged.
-    const of = pays.of === 'revenue' ? { amount: payout, currency } : (this.told ?? { amount: 0n, currency });
+    const of = pays.of === 'revenue' ? { amount: payout, currency } : (this.sold ?? { amount: 0n, currency });
     return {
       amount: divideRounded(of.amount * pays.share, BigInt(WHOLE_PERCENT)),
       currency: of.currency ?? currency,
@@ -156,6 +180,7 @@ export class PartnerFold {
       ...this.amount(),
       // Never before its first receipt: what is due comes after what it is about.
       dueAt: waits ? Math.max(convertedAt + terms.afterMs, this.since) : null,
+      changes: this.changes,
     };
   }
 }

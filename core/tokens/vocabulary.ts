@@ -1,5 +1,6 @@
 /** The tokens that exist, each with its meaning, and where it can be used. */
-export type TokenPlace = 'visit' | 'conversion';
+/** `partner`: in a postback that a partner wants; it may carry nothing of the desk's. */
+export type TokenPlace = 'visit' | 'conversion' | 'partner';
 
 export const visitTokens: Record<string, string> = {
   click_id: 'our click ID',
@@ -47,29 +48,49 @@ export const conversionTokens: Record<string, string> = {
   conversion_time: 'conversion time, ISO 8601',
   conversion_unix: 'conversion time, seconds since 1970',
   partner_payout: 'payout to the partner',
+  partner_payout_currency: 'currency of the payout to the partner',
+};
+export const partnerTokens: Record<string, string> = {
+  source_click_id: 'your own click ID',
+  offer_id: 'ID of the offer',
+  offer_name: 'name of the offer',
+  event: "event type's word",
+  status: 'pending, approved or rejected',
+  status_before: 'status before this change',
+  partner_payout: 'your payout',
+  partner_payout_currency: 'currency of your payout',
+  conversion_time: 'conversion time, ISO 8601',
+  conversion_unix: 'conversion time, seconds since 1970',
+};
+/** Those that a place has besides the ones with a prefix. */
+export const tokensOf: Record<TokenPlace, Record<string, string>> = {
+  visit: visitTokens,
+  conversion: { ...visitTokens, ...conversionTokens },
+  partner: partnerTokens,
 };
 /** What is most often wanted at a place, first: completion offers these before the rest. */
 export const firstTokens: Record<TokenPlace, readonly string[]> = {
   visit: ['click_id', 'source_name', 'country', 'device'],
+  partner: ['source_click_id', 'partner_payout', 'status', 'event'],
   conversion: ['source_click_id', 'payout', 'payout_currency', 'event', 'status', 'transaction'],
 };
 const prefixes: Record<TokenPlace, string[]> = {
   visit: ['sub_', 'partner_sub_'],
   conversion: ['sub_', 'partner_sub_', 'extra_'],
+  partner: ['partner_sub_'],
 };
 
 export function isKnownToken(name: string, place: TokenPlace): boolean {
   const plain = name.endsWith('_enc') ? name.slice(0, -4) : name;
   const known = (n: string): boolean =>
-    Object.hasOwn(visitTokens, n) ||
-    (place === 'conversion' && Object.hasOwn(conversionTokens, n)) ||
+    Object.hasOwn(tokensOf[place], n) ||
     prefixes[place].some((p) => n.startsWith(p) && /^[a-z][a-z0-9_]*$/.test(n.slice(p.length)));
   return known(name) || known(plain);
 }
 
 /** The known token nearest to a misspelt one, or null when none is near (edit distance ≤ 3 and < half its length). */
 export function nearestToken(name: string, place: TokenPlace): string | null {
-  const all = [...Object.keys(visitTokens), ...(place === 'conversion' ? Object.keys(conversionTokens) : [])];
+  const all = Object.keys(tokensOf[place]);
   let best: string | null = null;
   let bestDistance = Math.min(4, Math.ceil(name.length / 2));
   for (const candidate of all) {

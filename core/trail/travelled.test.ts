@@ -135,6 +135,7 @@ const toldCall = (state: PostbackOutRow['state'], httpStatus: number): PostbackO
   createdAt: LATER,
   conversionId: ID,
   sourceName: 'Moorhen Push',
+  isPartner: false,
   campaignName: '',
   status: 'approved',
   nth: 1,

@@ -26,6 +26,11 @@ export function visitToken(
   return (name) => {
     if (name.startsWith('sub_'))
       return Object.hasOwn(visit.subs, name.slice(4)) ? visit.subs[name.slice(4)] : undefined;
+    // The same sub-IDs, of a visit that a partner brought; of others there are none.
+    if (name.startsWith('partner_sub_'))
+      return visit.broughtBy !== '' && Object.hasOwn(visit.subs, name.slice(12))
+        ? visit.subs[name.slice(12)]
+        : undefined;
     switch (name) {
       case 'click_id':
         return visit.id;

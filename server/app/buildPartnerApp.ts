@@ -5,6 +5,7 @@ import { Router, type Express } from 'express';
 import type { Logger } from 'pino';
 import { answerProblem, unknownRoute } from '../http/failures.ts';
 import { checkOrigin, partnerCookie } from '../http/security.ts';
+import type { Call } from '../notify/outgoing.ts';
 import { NumbersClient } from '../numbers/numbersClient.ts';
 import { partnerMounter } from '../partners/partnerMount.ts';
 import { partnerPageRoutes } from '../partners/pageRoutes.ts';
@@ -14,7 +15,7 @@ import { isSecure, jsonBodies, neverStored, pageApp, serveWeb, sessions } from '
 import type { Workings } from './wiring.ts';
 
 export function buildPartnerApp(
-  { config, models, pool, news, now }: ApiDeps,
+  { config, models, pool, news, now, call }: ApiDeps & { call: Call },
   { health }: Pick<Workings, 'health'>,
   log: Logger,
   webFolder: string,
@@ -38,6 +39,7 @@ export function buildPartnerApp(
     models,
     pool,
     news,
+    call,
     askNumbers: (deskId, asked) => numbers.ask({ deskId, asked }),
     now,
   });

@@ -81,6 +81,7 @@ export async function startServer(
   const trackingPort = ports.tracking;
   const real = withPorts(config, ports);
   const own = [real.tracking.origin, real.desk.origin, real.partners.origin];
+  const call = makeCaller(config.allowOutgoing, own);
   const lookers = makeLookers(config, own, `${host}:${trackingPort}`);
   const { walk } = lookers;
   const signals = wireSignals(w, real, log, { models, ...lookers });
@@ -104,8 +105,7 @@ export async function startServer(
   };
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;
   desk.on('request', buildDeskApp({ ...deps, broken }, w, log, webFolder));
-  partners?.on('request', buildPartnerApp({ ...deps, broken }, w, log, webFolder));
-  const call = makeCaller(config.allowOutgoing, own);
+  partners?.on('request', buildPartnerApp({ ...deps, broken, call }, w, log, webFolder));
   const ground = { config: real, models, places, call, walk, signals };
   let closing: Promise<void> | null = null;
   const jobs = [watchDatabase(w), tellOfDatabase(w, real, log), ...(kept ? [] : startJobs(w, ground, log))];

@@ -50,6 +50,7 @@ import * as partners from './migrations/0046-partners.ts';
 import * as partnerPayouts from './migrations/0047-partner-payouts.ts';
 import * as billing from './migrations/0048-billing.ts';
 import * as partnerPage from './migrations/0049-partner-page.ts';
+import * as partnerPostbacks from './migrations/0050-partner-postbacks.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -106,6 +107,7 @@ export const migrations = [
   { name: '0047-partner-payouts', ...partnerPayouts },
   { name: '0048-billing', ...billing },
   { name: '0049-partner-page', ...partnerPage },
+  { name: '0050-partner-postbacks', ...partnerPostbacks },
 ];
 
 export class MigrationFailed extends Error {

@@ -22,15 +22,16 @@ export function domainRoutes(
       ]),
     );
   /** Where members and partners sign in: cookies ignore ports, so no link may be at these hosts at all. */
-  const closed = new Set([config.desk, config.partners].map(({ origin }) => new URL(origin).hostname));
+  const closed = (): Set<string> =>
+    new Set([config.desk, config.partners].map(({ origin }) => new URL(origin).hostname));
   mount('listDomains', ({ signed }) => listDomains(models, signed.deskId, config.tracking.origin));
   mount('addDomain', async ({ signed, body }) => {
-    const row = await saveDomain(models, signed.deskId, body, null, { own: own(), closed });
+    const row = await saveDomain(models, signed.deskId, body, null, { own: own(), closed: closed() });
     news.tell(signed.deskId, 'parts');
     return row;
   });
   mount('changeDomain', async ({ signed, id, body }) => {
-    const row = await saveDomain(models, signed.deskId, body, id, { own: own(), closed });
+    const row = await saveDomain(models, signed.deskId, body, id, { own: own(), closed: closed() });
     news.tell(signed.deskId, 'parts');
     return row;
   });

@@ -8,7 +8,7 @@ import { dimensionFields, visitColumns } from '@tracheon/core/visits';
 import { factChangeRow } from '../db/factChanges.ts';
 import { ulidAt } from '../db/pooledUlid.ts';
 import type { FoldedConversion, PartnerPayout } from '@tracheon/core/conversions';
-import { isReported, storePostbacksOut } from './bookPostbacksOut.ts';
+import { isReported, outboxName, storePostbacksOut } from './bookPostbacksOut.ts';
 import { Ledger, type Stands } from './ledger.ts';
 import type { OwnedOutcome } from './outcomes.ts';
 import type { OwnerContext } from './ownerContext.ts';
@@ -49,6 +49,8 @@ export async function book(
   }
   const extras = newestExtras(outcomes);
   const reported = new Map<string, boolean>();
+  // New ones of which nobody is to be told: they are of before the time from which on it is.
+  const isBefore = new Set<string>();
   for (const c of conversions) {
     const id = ids.get(c.ident) ?? ulidAt(Math.min(c.convertedAt, Date.now()));
     ids.set(c.ident, id);
@@ -56,6 +58,7 @@ export async function book(
     const before = standing.conversions.find((s) => s.id === id);
     const isTold = before?.reported ?? (c.convertedAt >= reportSince && isReported(context));
     reported.set(id, isTold);
+    if (isTooOldToTell(context, before, c.convertedAt < reportSince)) isBefore.add(id);
     const whose = { offerId: context.visit.offerId, broughtBy: context.visit.broughtBy };
     if (!before || written(before) !== fingerprint(c, stands, extras, whose)) {
       writes.conversions.push(conversionRow(context, id, c, { stands, extras, reported: isTold }));
@@ -65,11 +68,25 @@ export async function book(
   const rules = {
     standing: standing.postbacksOut,
     extras,
-    isReportedOf: (id: string) => reported.get(id) ?? null,
+    isToldOf: (id: string, destinationId: string) =>
+      destinationId === context.source?.id ? reported.get(id) !== false : !isBefore.has(id),
   };
   await storePostbacksOut(bookings, context, rules, conversions, ids);
   clearBotMark(writes, context, conversions);
   return ids;
+}
+
+/**
+ * Decided once, and kept with what the source is told: where that is told of every conversion, a *no* can mean nothing else.
+ * Where it is told of a share only, the partner is told of all.
+ */
+function isTooOldToTell(
+  { source }: OwnerContext,
+  before: StandingConversion | undefined,
+  isOld: boolean,
+): boolean {
+  if (!before) return isOld;
+  return before.reported === false && (source?.body.reportedShare ?? 100) >= 100;
 }
 
 /** What stands, as the text that the same conversion would have; see `fingerprint`. */
@@ -100,8 +117,8 @@ const bigOrNull = (text: string | null): bigint | null => (text === null ? null 
 
 type Written = Pick<
   FoldedConversion,
-  'ident' | 'status' | 'payout' | 'currency' | 'convertedAt' | 'flags' | 'noted' | 'partner'
->;
+  'ident' | 'status' | 'payout' | 'currency' | 'convertedAt' | 'flags' | 'noted'
+> & { partner: Omit<PartnerPayout, 'changes'> | null };
 function fingerprint(
   c: Written,
   stands: Stands,
@@ -164,9 +181,9 @@ function removeConversion(
   gone: StandingConversion,
 ): void {
   tellChange(writes, context, gone.id, countedOf(gone), null);
-  for (const { conversion_id, status, nth, untouched } of standing.postbacksOut)
-    if (conversion_id === gone.id && untouched)
-      writes.goneOutbox.push({ desk_id: context.deskId, conversion_id, status, nth });
+  for (const row of standing.postbacksOut)
+    if (row.conversion_id === gone.id && row.untouched)
+      writes.goneOutbox.push(outboxName(context.deskId, row));
   writes.goneConversions.push(gone.id);
 }
 

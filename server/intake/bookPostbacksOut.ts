@@ -9,6 +9,8 @@ import {
 import { convertBetween } from '@tracheon/core/money';
 import { ulidAt } from '../db/pooledUlid.ts';
 import { isSourced, type OwnerContext, type SourcedContext } from './ownerContext.ts';
+import { partnerDestination } from './partnerPostback.ts';
+import type { OutboxName } from './judgementWrites.ts';
 import type { Bookings } from './book.ts';
 import type { Rates } from './rates.ts';
 import { postbackRequest, postbackTemplate, type PostbackRequest } from './postbackText.ts';
@@ -17,8 +19,8 @@ import type { StandingPostback } from './standing.ts';
 export interface PostbackRules {
   standing: readonly StandingPostback[];
   extras: Readonly<Record<string, string>>;
-  /** Whether the source is told of a conversion, as it was decided when it arose. */
-  isReportedOf: (conversionId: string) => boolean | null;
+  /** Whether a destination is told of a conversion, as it was decided when it arose. */
+  isToldOf: (conversionId: string, destinationId: string) => boolean;
 }
 
 /**
@@ -33,6 +35,35 @@ export function isReported({ source, visit, eventType }: OwnerContext): boolean 
   return hash.readUInt32BE(0) % 100 < reportedShare;
 }
 
+/** Whom conversions of an owner are told to, and what of them. */
+export interface Destination {
+  id: string;
+  campaignId: string;
+  delayMs: number;
+  /** What it wants to know of a conversion as it stands, in order. */
+  due: (c: FoldedConversion) => PostbackDue[];
+  request: (c: FoldedConversion, due: Transition, of: Named) => Promise<PostbackRequest>;
+}
+
+function destinationsOf(rates: Rates, context: OwnerContext): Destination[] {
+  const partner = partnerDestination(context);
+  if (!isSourced(context)) return partner ? [partner] : [];
+  const { source, visit } = context;
+  const toSource: Destination = {
+    id: source.id,
+    campaignId: visit.campaignId,
+    delayMs: source.body.reportDelayMinutes * MINUTE_MS,
+    due: (c) => dueNow(context, c),
+    request: (c, due, of) => requestOf(rates, context, c, due, of),
+  };
+  return partner ? [toSource, partner] : [toSource];
+}
+
+export const outboxName = (
+  deskId: string,
+  { conversion_id, destination_id, status, nth }: StandingPostback,
+): OutboxName => ({ desk_id: deskId, conversion_id, destination_id, status, nth });
+
 export async function storePostbacksOut(
   { writes, rates }: Bookings,
   context: OwnerContext,
@@ -41,36 +72,48 @@ export async function storePostbacksOut(
   ids: ReadonlyMap<string, string>,
 ): Promise<void> {
   const { deskId } = context;
-  if (!isSourced(context)) return;
+  const destinations = destinationsOf(rates, context);
+  if (destinations.length === 0 && rules.standing.length === 0) return;
   for (const c of conversions) {
     const conversionId = ids.get(c.ident)!;
     const there = rules.standing.filter((o) => o.conversion_id === conversionId);
-    const due = rules.isReportedOf(conversionId) === false ? [] : dueNow(context, c);
-    for (const { status, nth, untouched } of there)
-      if (untouched && !due.some((t) => t.status === status && t.nth === nth))
-        writes.goneOutbox.push({ desk_id: deskId, conversion_id: conversionId, status, nth });
-    for (const [seq, transition] of due.entries()) {
-      const of = { id: conversionId, extras: rules.extras };
-      const request = await requestOf(rates, context, c, transition, of);
-      const same = there.find((o) => o.status === transition.status && o.nth === transition.nth);
-      const dueMs = transition.at + context.source.body.reportDelayMinutes * MINUTE_MS;
-      if (same && (!same.untouched || (same.seq === seq && isSame(same, request) && isDueThen(same, dueMs))))
-        continue;
-      writes.outbox.push({
-        id: ulidAt(Date.now()),
-        desk_id: deskId,
-        conversion_id: conversionId,
-        source_id: context.source.id,
-        campaign_id: context.visit.campaignId,
-        seq,
-        status: transition.status,
-        nth: transition.nth,
-        ...request,
-        due_at: new Date(dueMs).toISOString(),
-      });
+    const wanted = destinations.map((to) => ({ to, due: dueTo(to, c, conversionId, rules) }));
+    for (const row of there) {
+      const due = wanted.find(({ to }) => to.id === row.destination_id)?.due ?? [];
+      if (row.untouched && !due.some((t) => t.status === row.status && t.nth === row.nth))
+        writes.goneOutbox.push(outboxName(deskId, row));
     }
+    for (const { to, due } of wanted)
+      for (const [seq, transition] of due.entries()) {
+        const request = await to.request(c, transition, { id: conversionId, extras: rules.extras });
+        const same = there.find(
+          (o) => o.destination_id === to.id && o.status === transition.status && o.nth === transition.nth,
+        );
+        const dueMs = transition.at + to.delayMs;
+        if (
+          same &&
+          (!same.untouched || (same.seq === seq && isSame(same, request) && isDueThen(same, dueMs)))
+        )
+          continue;
+        writes.outbox.push({
+          id: ulidAt(Date.now()),
+          desk_id: deskId,
+          conversion_id: conversionId,
+          destination_id: to.id,
+          campaign_id: to.campaignId,
+          seq,
+          status: transition.status,
+          nth: transition.nth,
+          ...request,
+          due_at: new Date(dueMs).toISOString(),
+        });
+      }
   }
 }
+
+/** The reported share is the source's: a partner is told of all that it gets. */
+const dueTo = (to: Destination, c: FoldedConversion, id: string, rules: PostbackRules): PostbackDue[] =>
+  rules.isToldOf(id, to.id) ? to.due(c) : [];
 
 const MINUTE_MS = 60_000;
 /** What is due in the past is due when it was made. */
@@ -107,7 +150,7 @@ export function whyNotSent(context: SourcedContext, c: FoldedConversion): string
     : `You don’t report the status ${c.status} to the source.`;
 }
 
-interface Named {
+export interface Named {
   id: string;
   extras: Readonly<Record<string, string>>;
 }
@@ -122,16 +165,17 @@ async function requestOf(
   return postbackRequest(context, c, await asReported(rates, context, c, t), id, extras);
 }
 
-/** The request that tells the source of one change, as it would be today; null when the source does not want it. */
+/** The request that tells a destination of one change, as it would be today; null when it does not want it. */
 export async function requestToday(
   rates: Rates,
-  context: SourcedContext,
+  context: OwnerContext,
   c: FoldedConversion,
   conversion: Named,
-  { status, nth }: Pick<PostbackDue, 'status' | 'nth'>,
+  { status, nth, destinationId }: Pick<PostbackDue, 'status' | 'nth'> & { destinationId: string },
 ): Promise<PostbackRequest | null> {
-  const transition = dueNow(context, c).find((t) => t.status === status && t.nth === nth);
-  return transition ? requestOf(rates, context, c, transition, conversion) : null;
+  const to = destinationsOf(rates, context).find((d) => d.id === destinationId);
+  const transition = to?.due(c).find((t) => t.status === status && t.nth === nth);
+  return to && transition ? to.request(c, transition, conversion) : null;
 }
 
 /** As the conversion's newest change would be reported, whether or not the source wants it. */

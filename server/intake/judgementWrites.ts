@@ -23,7 +23,7 @@ export interface OutboxRow {
   id: string;
   desk_id: string;
   conversion_id: string;
-  source_id: string;
+  destination_id: string;
   campaign_id: string;
   seq: number;
   status: string;
@@ -34,7 +34,7 @@ export interface OutboxRow {
   /** Not sent before. */
   due_at: string;
 }
-export type OutboxName = Pick<OutboxRow, 'desk_id' | 'conversion_id' | 'status' | 'nth'>;
+export type OutboxName = Pick<OutboxRow, 'desk_id' | 'conversion_id' | 'destination_id' | 'status' | 'nth'>;
 /** What is said now of a receipt that was read before. */
 export type OutcomeChange = Pick<
   OutcomeRow,
@@ -133,18 +133,18 @@ const INSERT_LEDGER = `INSERT INTO ledger (${namesOf(LEDGER_COLUMNS)})
 
 const UNTOUCHED = `outbox.state IN ('waiting', 'on_page') AND outbox.tries = 0`;
 const DELETE_OUTBOX = `DELETE FROM outbox
-  USING json_to_recordset($1::json) AS r (desk_id text, conversion_id text, status text, nth integer)
-  WHERE outbox.desk_id = r.desk_id AND outbox.conversion_id = r.conversion_id AND outbox.status = r.status
+  USING json_to_recordset($1::json) AS r (desk_id text, conversion_id text, destination_id text, status text, nth integer)
+  WHERE outbox.desk_id = r.desk_id AND outbox.conversion_id = r.conversion_id AND outbox.destination_id = r.destination_id AND outbox.status = r.status
     AND outbox.nth = r.nth AND ${UNTOUCHED}`;
 /** What would come after its own successor is not sent any more: the source would read it as the newer one. */
-const INSERT_OUTBOX = `INSERT INTO outbox (id, desk_id, conversion_id, source_id, campaign_id, seq, status, nth, method, url, body,
+const INSERT_OUTBOX = `INSERT INTO outbox (id, desk_id, conversion_id, destination_id, campaign_id, seq, status, nth, method, url, body,
     state, next_try_at, trying_since)
-  SELECT r.id, r.desk_id, r.conversion_id, r.source_id, r.campaign_id, r.seq, r.status, r.nth, r.method, r.url, r.body,
+  SELECT r.id, r.desk_id, r.conversion_id, r.destination_id, r.campaign_id, r.seq, r.status, r.nth, r.method, r.url, r.body,
     CASE WHEN EXISTS (SELECT 1 FROM outbox o WHERE o.desk_id = r.desk_id AND o.conversion_id = r.conversion_id
-      AND o.seq >= r.seq AND (o.status, o.nth) <> (r.status, r.nth) AND o.state = 'delivered') THEN 'superseded'
+      AND o.destination_id = r.destination_id AND o.seq >= r.seq AND (o.status, o.nth) <> (r.status, r.nth) AND o.state = 'delivered') THEN 'superseded'
       WHEN r.method = 'pixel' THEN 'on_page' ELSE 'waiting' END,
     greatest(now(), r.due_at), greatest(now(), r.due_at)
-  FROM json_to_recordset($1::json) AS r (id text, desk_id text, conversion_id text, source_id text, campaign_id text,
+  FROM json_to_recordset($1::json) AS r (id text, desk_id text, conversion_id text, destination_id text, campaign_id text,
     seq integer, status text, nth integer, method text, url text, body text, due_at timestamptz)
   ON CONFLICT ON CONSTRAINT outbox_once DO UPDATE SET seq = excluded.seq, method = excluded.method,
     state = CASE WHEN excluded.method = 'pixel' THEN 'on_page' ELSE 'waiting' END, url = excluded.url,

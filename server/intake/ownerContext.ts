@@ -2,6 +2,7 @@
 import {
   wholeBody,
   type CampaignInput,
+  type ConversionStatus,
   type EventTypeInput,
   type NetworkInput,
   type OfferInput,
@@ -29,6 +30,14 @@ export interface OwnerContext {
   landing: StoredPart<unknown> | null;
   /** null for a partner's conversion. */
   campaign: StoredPart<CampaignInput> | null;
+  /** What the partner who brought the visit wants to be told; null: nothing. */
+  partnerPostback: PartnerPostback | null;
+}
+/** As it is kept. */
+export interface PartnerPostback {
+  method: 'get' | 'pixel';
+  url: string;
+  statuses: ConversionStatus[];
 }
 /** Of a conversion that a source brought. */
 export type SourcedContext = OwnerContext & {
@@ -56,7 +65,7 @@ export interface ContextWanted {
  */
 export async function loadContexts(client: Reads, wanted: readonly ContextWanted[]): Promise<OwnerContext[]> {
   if (wanted.length === 0) return [];
-  const [parts, versions] = await Promise.all([
+  const [parts, versions, postbacks] = await Promise.all([
     client.query<PartRow>(
       `SELECT p.desk_id, p.id, p.kind, p.name, p.body, d.zone, d.currency FROM parts p JOIN desks d ON d.id = p.desk_id
        WHERE p.desk_id = ANY ($1) AND p.id = ANY ($2)`,
@@ -78,9 +87,29 @@ export async function loadContexts(client: Reads, wanted: readonly ContextWanted
        JOIN part_versions v ON v.part_id = k.id AND v.version = k.version`,
       versionsOf(wanted),
     ),
+    partnerPostbacks(client, wanted),
   ]);
   const known = new KnownParts(parts.rows, versions.rows);
-  return wanted.map((w) => contextOf(known, w));
+  return wanted.map((w) => {
+    const key = `${w.visit.deskId}|${w.visit.broughtBy}`;
+    return { ...contextOf(known, w), partnerPostback: postbacks.get(key) ?? null };
+  });
+}
+
+/** By desk and partner. Asked for only where a partner is there. */
+async function partnerPostbacks(
+  client: Reads,
+  wanted: readonly ContextWanted[],
+): Promise<ReadonlyMap<string, PartnerPostback>> {
+  const partners = wanted.filter((w) => w.visit.broughtBy !== '').map((w) => w.visit);
+  if (partners.length === 0) return new Map();
+  const { rows } = await client.query<PartnerPostback & { desk_id: string; partner_id: string }>(
+    `SELECT b.desk_id, b.partner_id, b.method, b.url, b.statuses FROM partner_postbacks b
+     JOIN parts p ON p.desk_id = b.desk_id AND p.id = b.partner_id AND p.state = 'live'
+     WHERE b.desk_id = ANY ($1) AND b.partner_id = ANY ($2)`,
+    [distinct(partners.map((v) => v.deskId)), distinct(partners.map((v) => v.broughtBy))],
+  );
+  return new Map(rows.map((r) => [`${r.desk_id}|${r.partner_id}`, r]));
 }
 
 /** Each offer in each version that is asked for, once. */
@@ -121,7 +150,10 @@ class KnownParts {
   }
 }
 
-function contextOf(known: KnownParts, { visit, networkId, eventType }: ContextWanted): OwnerContext {
+function contextOf(
+  known: KnownParts,
+  { visit, networkId, eventType }: ContextWanted,
+): Omit<OwnerContext, 'partnerPostback'> {
   const { deskId } = visit;
   const offer = known.offerOf(visit);
   const network = known.of<NetworkInput>(deskId, networkId);

@@ -86,5 +86,11 @@ function conversionValues(
     ['transaction', c.ident.startsWith('t:') ? c.ident.slice(2) : conversionId],
     ['conversion_time', new Date(c.convertedAt).toISOString()],
     ['conversion_unix', String(Math.floor(c.convertedAt / 1000))],
+    ...(c.partner
+      ? ([
+          ['partner_payout', formatAmount(c.partner.amount)],
+          ['partner_payout_currency', c.partner.currency],
+        ] as const)
+      : []),
   ]);
 }

@@ -40,6 +40,8 @@ export interface Booked {
 }
 export interface StandingPostback {
   conversion_id: string;
+  /** The source or the partner that is told. */
+  destination_id: string;
   seq: number;
   status: string;
   nth: number;
@@ -90,7 +92,7 @@ export async function loadStandings(
     ),
     client.query<StandingPostback>(
       `SELECT o.* FROM ${OWN} JOIN LATERAL (
-         SELECT conversion_id, seq, status, nth, method, url, body, next_try_at AS due_at, state IN ('waiting', 'on_page') AND tries = 0 AS untouched FROM outbox
+         SELECT conversion_id, destination_id, seq, status, nth, method, url, body, next_try_at AS due_at, state IN ('waiting', 'on_page') AND tries = 0 AS untouched FROM outbox
          WHERE desk_id = c.desk_id AND conversion_id = c.id OFFSET 0) o ON true`,
       owners,
     ),

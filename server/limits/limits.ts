@@ -38,6 +38,8 @@ export const WRONG_TOKENS_PER_MINUTE = 20;
 export const SIGN_IN_TRIES_PER_MINUTE = 10;
 /** Wrong passwords for one account in a minute, from whatever addresses: the account's member waits at most that minute. */
 export const SIGN_IN_TRIES_PER_ACCOUNT = 20;
+/** Test calls of one partner to its own postback URL: enough to set it up, too few to knock on a stranger's doors. */
+export const POSTBACK_TESTS_PER_MINUTE = 6;
 /** Addresses whose failures are remembered; the oldest are forgotten first. */
 export const MAX_THROTTLED_ADDRESSES = 20_000;
 

@@ -7,15 +7,16 @@ import {
   type PostbackMethod,
 } from '@tracheon/core/contract';
 
-/** The request as the source wants it today; null when it wants none. */
+/** The request as its source or partner wants it today; null when that wants none. */
 export type BuildAgain = (
   deskId: string,
-  of: { conversionId: string; status: ConversionStatus; nth: number },
+  of: { conversionId: string; destinationId: string; status: ConversionStatus; nth: number },
 ) => Promise<{ method: PostbackMethod; url: string; body: string } | null>;
 
 interface Row {
   id: string;
   conversionId: string;
+  destinationId: string;
   status: ConversionStatus;
   nth: number;
   isOvertaken: boolean;
@@ -37,8 +38,8 @@ export async function sendAgain(
 ): Promise<ManyAnswer> {
   const { sql, not } = states[which];
   const { rows } = await pool.query<Row>(
-    `SELECT o.id, o.conversion_id AS "conversionId", o.status, o.nth, EXISTS (SELECT 1 FROM outbox l WHERE l.desk_id = o.desk_id
-       AND l.conversion_id = o.conversion_id AND l.seq > o.seq AND l.state = 'delivered') AS "isOvertaken"
+    `SELECT o.id, o.conversion_id AS "conversionId", o.destination_id AS "destinationId", o.status, o.nth, EXISTS (SELECT 1 FROM outbox l WHERE l.desk_id = o.desk_id
+       AND l.conversion_id = o.conversion_id AND l.destination_id = o.destination_id AND l.seq > o.seq AND l.state = 'delivered') AS "isOvertaken"
      FROM outbox o WHERE o.desk_id = $1 AND o.id = ANY ($2) AND o.state IN ${sql} ORDER BY o.id`,
     [deskId, ids],
   );
@@ -75,4 +76,4 @@ export async function setAsideGivenUp(
 }
 
 const OVERTAKEN = 'A later status of this conversion was delivered already.';
-const NOT_WANTED = 'The source no longer wants a postback for this conversion.';
+const NOT_WANTED = 'Nobody wants this postback any more.';

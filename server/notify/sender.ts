@@ -1,10 +1,10 @@
 /**
- * Sends what stands in the outbox, at least once, in order per conversion. A row is claimed with `for update skip
+ * Sends what stands in the outbox, at least once, in order per conversion and destination, which is a source or a partner. A row is claimed with `for update skip
  * locked` and its next try moved ahead before the request leaves, so a process that dies mid-call leaves a row that
  * is tried again. Every attempt is logged. After GIVE_UP_MS, or on an answer that no retry will change, it is given up.
  *
- * Each source has its own lane: so many requests at once, so many a second, and a breaker that lets one through at a time
- * while the source does not answer. A source that is dead holds up its own postbacks and nobody else's.
+ * Each destination has its own lane: so many requests at once, so many a second, and a breaker that lets one through at a time
+ * while it does not answer. One that is dead holds up its own postbacks and nobody else's.
  */
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Pool } from 'pg';
@@ -22,7 +22,7 @@ const CLAIM_SECONDS = 30;
 interface Due {
   id: string;
   desk_id: string;
-  source_id: string;
+  destination_id: string;
   /** Never `pixel`: a browser fetches those. */
   method: PostbackMethod;
   url: string;
@@ -83,7 +83,7 @@ export class Sender {
 
   private async claimOnce(): Promise<void> {
     const { pool, now } = this.deps;
-    const { rows: waiting } = await pool.query<{ id: string }>(SOURCES_WITH_WORK);
+    const { rows: waiting } = await pool.query<{ id: string }>(DESTINATIONS_WITH_WORK);
     const free = this.lanes.free(
       waiting.map((r) => r.id),
       now(),
@@ -99,7 +99,7 @@ export class Sender {
     });
     const taken = new Map<string, number>();
     for (const row of due) {
-      taken.set(row.source_id, (taken.get(row.source_id) ?? 0) + 1);
+      taken.set(row.destination_id, (taken.get(row.destination_id) ?? 0) + 1);
       this.begin(row);
     }
     for (const [source, n] of taken) this.lanes.setMore(source, n === free.get(source));
@@ -107,17 +107,17 @@ export class Sender {
 
   private begin(row: Due): void {
     const { onError, now } = this.deps;
-    this.lanes.began(row.source_id, now());
+    this.lanes.began(row.destination_id, now());
     const done = attempt(this.deps, row).then(
-      (answered) => this.lanes.ended(row.source_id, answered, now()),
+      (answered) => this.lanes.ended(row.destination_id, answered, now()),
       (error: unknown) => {
-        this.lanes.ended(row.source_id, true, now());
+        this.lanes.ended(row.destination_id, true, now());
         onError(error);
       },
     );
     const gone = done.finally(() => {
       this.inFlight.delete(gone);
-      if (this.lanes.hasMore(row.source_id)) void this.claim().catch(onError);
+      if (this.lanes.hasMore(row.destination_id)) void this.claim().catch(onError);
     });
     this.inFlight.add(gone);
   }
@@ -129,11 +129,11 @@ export class Sender {
     if (dead.length === 0) return;
     const { rows } = await pool.query<{ desk_id: string }>(
       `WITH old AS (
-         UPDATE outbox SET state = 'gave_up' WHERE source_id = ANY ($1) AND state = 'waiting' AND trying_since < $2
+         UPDATE outbox SET state = 'gave_up' WHERE destination_id = ANY ($1) AND state = 'waiting' AND trying_since < $2
            AND next_try_at <= now() RETURNING id, desk_id),
        logged AS (
          INSERT INTO attempts (outbox_id, at, result, took_ms)
-         SELECT id, now(), 'not called: the source has not answered for a day', 0 FROM old)
+         SELECT id, now(), 'not called: it has not answered for a day', 0 FROM old)
        SELECT DISTINCT desk_id FROM old`,
       [dead, new Date(now() - GIVE_UP_MS)],
     );
@@ -141,22 +141,22 @@ export class Sender {
   }
 }
 
-/** Sources that have something to send, found by hopping over the index, however much each of them has. */
-const SOURCES_WITH_WORK = `
+/** Sources and partners that have something to send, found by hopping over the index, however much each of them has. */
+const DESTINATIONS_WITH_WORK = `
 WITH RECURSIVE hop AS (
-  (SELECT source_id FROM outbox WHERE state = 'waiting' ORDER BY source_id LIMIT 1)
+  (SELECT destination_id FROM outbox WHERE state = 'waiting' ORDER BY destination_id LIMIT 1)
   UNION ALL
-  SELECT (SELECT o.source_id FROM outbox o WHERE o.state = 'waiting' AND o.source_id > hop.source_id
-          ORDER BY o.source_id LIMIT 1) FROM hop WHERE hop.source_id IS NOT NULL)
-SELECT source_id AS id FROM hop WHERE source_id IS NOT NULL LIMIT ${MAX_SOURCES_AT_ONCE}`;
+  SELECT (SELECT o.destination_id FROM outbox o WHERE o.state = 'waiting' AND o.destination_id > hop.destination_id
+          ORDER BY o.destination_id LIMIT 1) FROM hop WHERE hop.destination_id IS NOT NULL)
+SELECT destination_id AS id FROM hop WHERE destination_id IS NOT NULL LIMIT ${MAX_SOURCES_AT_ONCE}`;
 
 const DUE = `
-SELECT o.* FROM unnest($1::text[], $2::int[]) AS s (source_id, free)
+SELECT o.* FROM unnest($1::text[], $2::int[]) AS s (destination_id, free)
 CROSS JOIN LATERAL (
-  SELECT id, desk_id, source_id, method, url, body, tries, trying_since FROM outbox o
-  WHERE o.source_id = s.source_id AND o.state = 'waiting' AND o.next_try_at <= now()
+  SELECT id, desk_id, destination_id, method, url, body, tries, trying_since FROM outbox o
+  WHERE o.destination_id = s.destination_id AND o.state = 'waiting' AND o.next_try_at <= now()
     AND NOT EXISTS (SELECT 1 FROM outbox e WHERE e.desk_id = o.desk_id AND e.conversion_id = o.conversion_id
-                    AND e.state = 'waiting' AND (e.seq, e.id) < (o.seq, o.id))
+                    AND e.destination_id = o.destination_id AND e.state = 'waiting' AND (e.seq, e.id) < (o.seq, o.id))
   ORDER BY o.next_try_at LIMIT s.free FOR UPDATE OF o SKIP LOCKED) o`;
 
 const isPost = (method: PostbackMethod): method is BodyKind => method === 'form' || method === 'json';
@@ -184,7 +184,7 @@ async function attempt(deps: SenderDeps, row: Due): Promise<boolean> {
   let refused = false;
   try {
     const headers = {
-      ...(await deps.headersOf(row.desk_id, row.source_id)),
+      ...(await deps.headersOf(row.desk_id, row.destination_id)),
       ...(isPost(row.method) ? { 'Content-Type': bodyTypes[row.method] } : {}),
       'Idempotency-Key': row.id,
       'User-Agent': 'Tracheon',

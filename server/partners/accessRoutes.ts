@@ -10,21 +10,22 @@ export function accessRoutes(mount: Mount, { config, pool, news, now }: ApiGroun
     news.tell(deskId, 'partners');
     return done;
   };
-  const { origin } = config.partners;
   mount('listOfferAccess', ({ signed: { deskId }, query }) => listOfferAccess(pool, deskId, query));
   mount('decideOfferAccess', ({ signed, body }) =>
     told(signed.deskId, decideOfferAccess(pool, signed, body, now())),
   );
   mount('listPartnerUsers', async ({ signed: { deskId }, id }) => ({
     users: await listPartnerUsers(pool, deskId, id),
-    origin,
+    origin: config.partners.origin,
   }));
   mount('addPartnerUser', ({ signed, id, body }) =>
-    told(signed.deskId, addPartnerUser(pool, signed, id, body, origin)),
+    told(signed.deskId, addPartnerUser(pool, signed, id, body, config.partners.origin)),
   );
   mount('removePartnerUser', async ({ signed, id }) => {
     await told(signed.deskId, removePartnerUser(pool, signed, id));
     return {};
   });
-  mount('linkForPartnerUser', ({ signed, id }) => linkForPartnerUser(pool, signed, id, origin));
+  mount('linkForPartnerUser', ({ signed, id }) =>
+    linkForPartnerUser(pool, signed, id, config.partners.origin),
+  );
 }

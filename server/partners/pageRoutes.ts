@@ -16,11 +16,13 @@ import type { Models } from '../db/models.ts';
 import type { Tells } from '../http/ground.ts';
 import { csrfToken, partnerCookie, throttleSignIn } from '../http/security.ts';
 import { FailureThrottle } from '../limits/failureThrottle.ts';
-import { SIGN_IN_TRIES_PER_ACCOUNT } from '../limits/limits.ts';
+import { POSTBACK_TESTS_PER_MINUTE, SIGN_IN_TRIES_PER_ACCOUNT } from '../limits/limits.ts';
 import { Problem } from '../problems/problem.ts';
+import type { Call } from '../notify/outgoing.ts';
 import { acceptTerms, askForOffer } from './access.ts';
 import type { PartnerMount } from './partnerMount.ts';
 import { partnerNumbers } from './partnerNumbers.ts';
+import { latestToPartner, partnerPostback, savePartnerPostback, tryPostback } from './partnerPostbacks.ts';
 import {
   accessesOf,
   changePartnerPassword,
@@ -39,6 +41,8 @@ export interface PartnerPageDeps {
   pool: Pool;
   news: Pick<Tells, 'tell'>;
   askNumbers: (deskId: string, asked: NumbersAsked) => Promise<NumbersAnswer>;
+  /** Calls a partner's address, never one of our own network. */
+  call: Call;
   now: () => number;
 }
 
@@ -47,6 +51,7 @@ export function partnerPageRoutes(mount: PartnerMount, deps: PartnerPageDeps): v
   meRoutes(mount, deps);
   offerRoutes(mount, deps);
   moneyRoutes(mount, deps);
+  postbackRoutes(mount, deps);
 }
 
 /** A new session ID, so that one planted before signing in is worth nothing. */
@@ -176,6 +181,25 @@ function moneyRoutes(mount: PartnerMount, { models, pool, askNumbers }: PartnerP
     await statementOf(signed, id);
     const { rows, next } = await billingLines(pool, signed.deskId, id, query);
     return { rows: rows.map(ownLine), next };
+  });
+}
+
+function postbackRoutes(mount: PartnerMount, { models, pool, call, now }: PartnerPageDeps): void {
+  const tried = new FailureThrottle(POSTBACK_TESTS_PER_MINUTE);
+  mount('postback', async ({ signed }) => {
+    const [postback, subs, sent] = await Promise.all([
+      partnerPostback(pool, signed),
+      subsOfPartners(models, signed.deskId),
+      latestToPartner(pool, signed),
+    ]);
+    return { postback, subs, sent };
+  });
+  mount('savePostback', ({ signed, body }) => savePartnerPostback(pool, signed, body));
+  mount('tryPostback', ({ signed, body: { url } }) => {
+    if (tried.isClosed(signed.partnerId, now())) throw new Problem('too_many_tries');
+    // Each one counts: it is our server that calls whatever address somebody writes.
+    tried.failed(signed.partnerId, now());
+    return tryPostback(call, url, now());
   });
 }
 

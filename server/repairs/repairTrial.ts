@@ -192,7 +192,7 @@ class TrialSums {
       // Made in this transaction: the default of the column is the moment when it began.
       client.query<{ name: string; at: Date }>(
         `SELECT s.name, c.converted_at AS at FROM outbox b JOIN conversions c ON c.id = b.conversion_id
-         JOIN parts s ON s.id = b.source_id WHERE b.desk_id = $1 AND b.created_at = now()`,
+         JOIN parts s ON s.id = b.destination_id AND s.kind = 'source' WHERE b.desk_id = $1 AND b.created_at = now()`,
         [deskId],
       ),
     ]);

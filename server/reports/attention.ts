@@ -176,7 +176,7 @@ type Counts = Record<
 async function counts(pool: Pool, deskId: string, nowMs: number): Promise<Counts> {
   const { rows } = await pool.query<Counts>(
     `SELECT (SELECT count(*) FROM outcomes WHERE desk_id = $1 AND outcome = 'repair')::int AS repair,
-            (SELECT count(*) FROM outbox WHERE desk_id = $1 AND state = 'gave_up')::int AS "gaveUp",
+            (SELECT count(*) FROM outbox o JOIN parts p ON p.id = o.destination_id AND p.kind = 'source' WHERE o.desk_id = $1 AND o.state = 'gave_up')::int AS "gaveUp",
             (SELECT count(*) FROM notice_sends WHERE desk_id = $1 AND state IN ('gave_up', 'unknown') AND made_at > $3)::int AS "noticesLost",
             (SELECT count(*) FROM quarantine WHERE desk_id = $1)::int AS aside,
             coalesce(sum(times) FILTER (WHERE kind = 'visit'), 0)::int AS lost,

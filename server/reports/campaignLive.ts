@@ -22,6 +22,9 @@ interface Asked {
   unmatchedId: string;
 }
 
+/** Partners are told by the same outbox. */
+const TO_SOURCE = `NOT EXISTS (SELECT 1 FROM parts p WHERE p.id = destination_id AND p.kind = 'partner')`;
+
 export async function campaignLive(
   pool: Pool,
   deskId: string,
@@ -208,7 +211,7 @@ async function toldSeen({ pool, deskId, campaignId, sinceId }: Asked) {
     pool.query<Record<'delivered' | 'waiting' | 'gaveUp', number>>(
       `SELECT count(*) FILTER (WHERE state = 'delivered')::int AS delivered, count(*) FILTER (WHERE state IN ('waiting', 'on_page'))::int AS waiting,
          count(*) FILTER (WHERE state = 'gave_up')::int AS "gaveUp"
-       FROM outbox WHERE desk_id = $1 AND id > $3 AND campaign_id = $2`,
+       FROM outbox WHERE desk_id = $1 AND id > $3 AND campaign_id = $2 AND ${TO_SOURCE}`,
       [deskId, campaignId, sinceId],
     ),
     pool.query<{
@@ -222,7 +225,7 @@ async function toldSeen({ pool, deskId, campaignId, sinceId }: Asked) {
       `SELECT o.id, o.created_at AS "createdAt", o.conversion_id AS "conversionId", o.url, o.state,
          (SELECT json_build_object('at', a.at, 'result', a.result, 'httpStatus', a.http_status) FROM attempts a
           WHERE a.outbox_id = o.id ORDER BY a.id DESC LIMIT 1) AS attempt
-       FROM outbox o WHERE o.desk_id = $1 AND o.id > $3 AND o.campaign_id = $2 ORDER BY o.id DESC LIMIT 1`,
+       FROM outbox o WHERE o.desk_id = $1 AND o.id > $3 AND o.campaign_id = $2 AND ${TO_SOURCE} ORDER BY o.id DESC LIMIT 1`,
       [deskId, campaignId, sinceId],
     ),
   ]);

@@ -188,11 +188,11 @@ export async function listConversions(
   return { ...page, rows: await withSourceClicks(pool, q.deskId, page.rows) };
 }
 
-const CALL_OUT_COLUMNS = `o.created_at AS "createdAt", o.conversion_id AS "conversionId", s.name AS "sourceName", k.name AS "campaignName",
+const CALL_OUT_COLUMNS = `o.created_at AS "createdAt", o.conversion_id AS "conversionId", s.name AS "sourceName", s.kind = 'partner' AS "isPartner", coalesce(k.name, '') AS "campaignName",
     o.status, o.nth, o.method, o.url, o.body, o.state, o.set_aside_reason AS "setAsideReason", CASE WHEN o.state = 'waiting' THEN o.next_try_at END AS "nextTryAt",
     coalesce((SELECT json_agg(json_build_object('at', a.at, 'result', a.result, 'httpStatus', a.http_status, 'tookMs', a.took_ms) ORDER BY a.id)
       FROM attempts a WHERE a.outbox_id = o.id), '[]') AS attempts`;
-const POSTBACKS_OUT = `outbox o JOIN parts s ON s.id = o.source_id JOIN parts k ON k.id = o.campaign_id`;
+const POSTBACKS_OUT = `outbox o JOIN parts s ON s.id = o.destination_id LEFT JOIN parts k ON k.id = o.campaign_id`;
 type StoredPostbackOut = PostbackOutRow & { createdAt: Date | string; nextTryAt: Date | null };
 const asPostbackOut = (r: StoredPostbackOut): PostbackOutRow => ({
   ...r,
@@ -225,7 +225,7 @@ export async function listPostbacksOut(
   const where = new Conditions()
     .add('o.desk_id = ?', q.deskId)
     .narrow('o.state = ?', q.kind)
-    .narrow('o.source_id = ?', q.source)
+    .narrow('o.destination_id = ?', q.source)
     .narrow('o.campaign_id = ?', q.campaign)
     .narrow(OF_BATCH, q.batch)
     .narrow('o.url ILIKE ? OR s.name ILIKE ? OR k.name ILIKE ?', like(q.search));

@@ -31,11 +31,13 @@ export async function visitTrail(
     loadVisit(pool, deskId, clickId),
   ]);
   if (!visit || !stored) return null;
-  const [postbacksIn, conversions, postbacksOut] = await Promise.all([
+  const [postbacksIn, conversions, told] = await Promise.all([
     postbacksInOf(pool, deskId, clickId),
     conversionsOf(pool, deskId, clickId),
     postbacksOutOf(pool, deskId, clickId),
   ]);
+  // The chain ends at the source; what a partner is told stands with the conversion.
+  const postbacksOut = told.filter((p) => !p.isPartner);
   const [call] = postbacksIn;
   const shown = asTravelled(stored, call?.networkId ?? '', call ? Date.parse(call.receivedAt) : 0);
   const parts = await partsOf(models, pool, deskId, shown, call?.networkId ?? '');

@@ -78,7 +78,7 @@ async function bookedBy(pool: Pool, deskId: string, { id, conversionId }: Named)
 
 async function sentOf(pool: Pool, deskId: string, { conversionId, receivedAt }: Named) {
   const { rows } = await pool.query<WholePostbackIn['sent'][number]>(
-    `SELECT o.id, o.status, o.state, s.name AS "sourceName" FROM outbox o JOIN parts s ON s.id = o.source_id
+    `SELECT o.id, o.status, o.state, s.name AS "sourceName" FROM outbox o JOIN parts s ON s.id = o.destination_id
      WHERE o.desk_id = $1 AND o.conversion_id = $2 AND o.created_at >= $3 ORDER BY o.id`,
     [deskId, conversionId, receivedAt],
   );

@@ -150,7 +150,7 @@ const FEWEST_FAILED = 5;
 async function sendsFail(pool: Pool, deskId: string, nowMs: number): Promise<FoundSignal[]> {
   const { rows } = await pool.query<{ id: string; name: string; n: number; since: Date; result: string }>(
     `SELECT s.id, s.name, count(*)::int AS n, min(a.at) AS since, (array_agg(a.result ORDER BY a.at DESC))[1] AS result
-     FROM attempts a JOIN outbox b ON b.id = a.outbox_id JOIN parts s ON s.id = b.source_id
+     FROM attempts a JOIN outbox b ON b.id = a.outbox_id JOIN parts s ON s.id = b.destination_id AND s.kind = 'source'
      WHERE b.desk_id = $1 AND b.id > $2 AND a.at > $3 GROUP BY 1, 2
      HAVING count(*) >= ${FEWEST_FAILED} AND count(*) FILTER (WHERE a.http_status BETWEEN 200 AND 299) = 0`,
     [deskId, ulidAt(nowMs - 3 * DAY_MS), new Date(nowMs - 3_600_000)],

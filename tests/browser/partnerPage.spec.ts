@@ -180,6 +180,32 @@ test('from an invitation to a statement: a partner signs in, asks for an offer, 
   await phone.getByRole('button', { name: 'CSV' }).click();
   expect((await saved).suggestedFilename()).toBe('statement-1.csv');
 
+  // Her own tracking is told from now on.
+  await phone.getByRole('link', { name: 'Postback' }).click();
+  await phone.getByLabel('Postback URL').fill(`${system.adNetwork}/partner?c=`);
+  await phone.getByLabel('Postback URL').press('End');
+  await phone.getByRole('button', { name: 'partner_sub_site' }).click();
+  await expect(phone.getByLabel('Postback URL')).toHaveValue(/c=\{partner_sub_site\}$/);
+  await phone.getByRole('button', { name: 'Send test' }).click();
+  await expect(phone.getByText('Your server answered 404.')).toBeVisible();
+  // What is typed is not lost with the page.
+  await phone.reload();
+  await expect(phone.getByLabel('Postback URL')).toHaveValue(/c=\{partner_sub_site\}$/);
+  await phone.getByLabel('pending').uncheck();
+  await expectAccessible(phone, 'the postback of a partner');
+  await expectNoSidewaysScroll(phone, 'the postback of a partner on a phone');
+  await phone.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(phone.getByText('Postback saved')).toBeVisible();
+  await page.request.get(
+    `${system.tracking}/in/${network.key}?click_id=${clickId}&transaction=KC-1&status=rejected`,
+  );
+  await expect(async () => {
+    await phone.reload();
+    await expect(phone.getByRole('table', { name: 'Sent last' })).toContainText('c=birds%20%26%20kites', {
+      timeout: 2000,
+    });
+  }).toPass();
+
   // Her access ends, and with it her session.
   await goTo(page, system, '/parts/partner');
   await page.getByRole('button', { name: 'Avocet Reach', exact: true }).click();
@@ -187,7 +213,7 @@ test('from an invitation to a statement: a partner signs in, asks for an offer, 
   await sheet.getByRole('button', { name: 'Remove Ines Marou' }).click();
   await page.getByRole('alertdialog').getByRole('button', { name: 'Remove' }).click();
   await expect(sheet.getByText('Ines Marou')).toHaveCount(0);
-  await phone.getByRole('link', { name: 'All statements' }).click();
+  await phone.getByRole('link', { name: 'Statements' }).click();
   await expect(phone.getByRole('heading', { name: 'Partner page', level: 1 })).toBeVisible();
   expect([errors, herErrors]).toEqual([[], []]);
   await hers.close();

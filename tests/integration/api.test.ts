@@ -370,7 +370,7 @@ describe('erasure by click ID', () => {
     // A later call still counts, and the source is not told of somebody forgotten.
     await desk.say(other.network.key, `click_id=${id}&payout=6&transaction=E-2&status=ok`);
     const { rows: told } = await desk.pool.query(
-      `SELECT url FROM outbox WHERE url <> '' AND source_id = $1`,
+      `SELECT url FROM outbox WHERE url <> '' AND destination_id = $1`,
       [other.source.id],
     );
     expect(told).toEqual([]);

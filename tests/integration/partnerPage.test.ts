@@ -12,10 +12,10 @@ import {
   type PromotedOffer,
 } from '@tracheon/core/contract/partnerPage';
 import { ApiClient } from './apiClient.ts';
+import { newEmail, PASSWORD, person, stranger } from './partnerPeople.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
 import { until, type Chain } from './testDesk.ts';
 
-const PASSWORD = 'kites over the estuary';
 let desk: SharedDesk;
 let saleId: string;
 beforeAll(async () => {
@@ -29,34 +29,9 @@ beforeAll(async () => {
 afterAll(() => desk.close());
 
 let serial = 0;
-const newEmail = (): string => `person-${Math.random().toString(36).slice(2)}@avocet.test`;
-const stranger = (): ApiClient =>
-  new ApiClient(
-    desk.partnerPage,
-    `198.19.${serial++ % 250}.${Math.floor(Math.random() * 250)}`,
-    partnerEndpoints,
-  );
 const newPartner = (more: object = {}): Promise<PartRecord<'partner'>> =>
   desk.make('partner', { name: `Avocet ${++serial}`, ...more });
 
-/** Somebody who signs in for a partner: invited by the desk, with a password chosen by the link. */
-async function person(partner: PartRecord<'partner'>, email = newEmail()): Promise<ApiClient> {
-  const invited = await desk.owner.post<{ user: PartnerUser; url: string }>(`/partners/${partner.id}/users`, {
-    name: 'Ines',
-    email,
-  });
-  expect(invited.status).toBe(201);
-  const client = stranger();
-  const { url } = invited.body;
-  if (url !== '') {
-    expect(url.startsWith(`${desk.partnerPage}/new-password#`)).toBe(true);
-    const chosen = await client.post('/new-password', { secret: url.split('#')[1], password: PASSWORD });
-    expect(chosen.status).toBe(200);
-  }
-  const signed = await client.signIn(email, PASSWORD);
-  expect(signed.status).toBe(200);
-  return client;
-}
 const ownOffer = (more: object = {}): Promise<Chain> =>
   desk.chain({
     network: { relation: 'direct' },
@@ -86,12 +61,12 @@ describe('signing in', () => {
   it('works with the password chosen by the link, which works once; a second person of the partner has its own', async () => {
     const partner = await newPartner();
     const email = newEmail();
-    const first = await person(partner, email);
+    const first = await person(desk, partner, email);
     const { body } = await first.get<PartnerMe>('/me');
     expect([body.partner.id, body.user.email, body.desk.id]).toEqual([partner.id, email, desk.deskId]);
     const again = await desk.owner.post<Problem>(`/partners/${partner.id}/users`, { name: 'Ines', email });
     expect([again.status, again.body.code]).toEqual([409, 'name_taken']);
-    await person(partner);
+    await person(desk, partner);
     const { users } = (await desk.owner.get<{ users: PartnerUser[] }>(`/partners/${partner.id}/users`)).body;
     expect(users.map((u) => [u.hasPassword, u.lastSignIn !== null])).toEqual([
       [true, true],
@@ -107,7 +82,7 @@ describe('signing in', () => {
       email,
     });
     const secret = body.url.split('#')[1];
-    const client = stranger();
+    const client = stranger(desk);
     expect((await client.signIn(email, '')).status).toBe(422);
     expect((await client.signIn(email, PASSWORD)).status).toBe(401);
     expect((await client.post('/new-password', { secret, password: 'too short' })).status).toBe(422);
@@ -120,14 +95,14 @@ describe('signing in', () => {
 
   it('ends at once when the desk removes the person, and when the partner is archived', async () => {
     const partner = await newPartner();
-    const client = await person(partner);
+    const client = await person(desk, partner);
     const { users } = (await desk.owner.get<{ users: PartnerUser[] }>(`/partners/${partner.id}/users`)).body;
     await desk.owner.remove(`/partner-users/${users[0]!.id}`);
     expect((await client.get<Problem>('/me')).body.code).toBe('not_signed_in');
     expect((await client.signIn(users[0]!.email, PASSWORD)).status).toBe(401);
 
     const other = await newPartner();
-    const second = await person(other);
+    const second = await person(desk, other);
     expect((await desk.owner.put(`/parts/partner/${other.id}/state`, { state: 'archived' })).status).toBe(
       200,
     );
@@ -137,8 +112,8 @@ describe('signing in', () => {
   it('serves one person for several partners, one at a time; a new link is not made beside another desk', async () => {
     const [first, second] = [await newPartner(), await newPartner()];
     const email = newEmail();
-    await person(first, email);
-    const client = await person(second, email);
+    await person(desk, first, email);
+    const client = await person(desk, second, email);
     const me = (await client.get<PartnerMe>('/me')).body;
     expect(me.others).toHaveLength(1);
     await client.put('/me/partner', { accessId: me.others[0]!.id });
@@ -170,8 +145,8 @@ describe('signing in', () => {
   it('a changed password ends the person’s other sessions', async () => {
     const partner = await newPartner();
     const email = newEmail();
-    const one = await person(partner, email);
-    const two = stranger();
+    const one = await person(desk, partner, email);
+    const two = stranger(desk);
     await two.signIn(email, PASSWORD);
     expect((await one.put('/me/password', { current: 'wrong', next: `${PASSWORD} 2` })).status).toBe(401);
     expect((await one.put('/me/password', { current: PASSWORD, next: `${PASSWORD} 2` })).status).toBe(200);
@@ -182,7 +157,7 @@ describe('signing in', () => {
 
 describe('what a partner can reach', () => {
   it('nothing of the desk’s API answers a partner, at either listener; nor does the partner page answer a member', async () => {
-    const client = await person(await newPartner());
+    const client = await person(desk, await newPartner());
     const at = (origin: string) => {
       const c = new ApiClient(origin, '198.19.251.7');
       Object.assign(c, { cookie: client.cookie, csrf: client.csrf });
@@ -221,7 +196,7 @@ describe('what a partner can reach', () => {
 
   it('changes need the page’s own origin and token', async () => {
     const partner = await newPartner();
-    const client = await person(partner);
+    const client = await person(desk, partner);
     const chain = await ownOffer({ partnerAccess: 'request' });
     const path = `/offers/${chain.offer.id}/ask`;
     const foreign = await client.ask<Problem>('POST', path, {}, { Origin: desk.owner.origin });
@@ -247,7 +222,7 @@ describe('what a partner can reach', () => {
 describe('offers', () => {
   it('open to every partner: with its payouts in words, and the link of the partner', async () => {
     const partner = await newPartner();
-    const client = await person(partner);
+    const client = await person(desk, partner);
     const chain = await ownOffer({
       category: 'Hobby kits',
       description: '# Kites\n\n<b>not bold</b>',
@@ -287,7 +262,7 @@ describe('offers', () => {
 
   it('hidden ones, drafts, and those of an invitation that was not made are not there', async () => {
     const partner = await newPartner();
-    const client = await person(partner);
+    const client = await person(desk, partner);
     const hidden = await ownOffer({ partnerAccess: 'hidden' });
     const draft = await ownOffer();
     await desk.owner.put(`/parts/offer/${draft.offer.id}`, {
@@ -308,7 +283,7 @@ describe('offers', () => {
 
   it('asked for, refused with a reason, given after all, ended; the second of two members is told', async () => {
     const partner = await newPartner();
-    const client = await person(partner);
+    const client = await person(desk, partner);
     const chain = await ownOffer({ partnerAccess: 'request' });
     expect(await offerOf(client, chain)).toMatchObject({ access: 'none' });
     expect(await linksOf(client, chain)).toEqual([]);
@@ -344,7 +319,7 @@ describe('offers', () => {
 
   it('terms are accepted as they were read, and again after they have changed', async () => {
     const partner = await newPartner();
-    const client = await person(partner);
+    const client = await person(desk, partner);
     const chain = await ownOffer({ partnerTerms: 'No brand bidding.' });
     const accept = (terms: string) =>
       client.post<PromotedOffer & Problem>(`/offers/${chain.offer.id}/accept-terms`, { terms });
@@ -397,7 +372,7 @@ describe('offers', () => {
 describe('numbers and statements', () => {
   it('shows visits, conversions by status and payouts of this partner alone, by day, offer, event and sub-ID', async () => {
     const [partner, other] = [await newPartner(), await newPartner()];
-    const client = await person(partner);
+    const client = await person(desk, partner);
     const chain = await ownOffer();
     for (const [who, site, status] of [
       [partner, 'owls', 'ok'],
@@ -442,7 +417,7 @@ describe('numbers and statements', () => {
 
   it('shows the partner’s statements and their lines, without what is the advertiser’s or the desk’s, and nobody else’s', async () => {
     const [partner, other] = [await newPartner(), await newPartner()];
-    const client = await person(partner);
+    const client = await person(desk, partner);
     const chain = await ownOffer();
     const issued: Record<string, string> = {};
     for (const who of [partner, other]) {

@@ -204,7 +204,7 @@ it('of a dead source with thousands waiting delays no other source', async () =>
       source: { postbackUrl: `http://${host}:${port}/x`, reportStatuses: ['approved'] },
     });
     await desk.pool.query(
-      `INSERT INTO outbox (id, desk_id, conversion_id, source_id, campaign_id, seq, status, url)
+      `INSERT INTO outbox (id, desk_id, conversion_id, destination_id, campaign_id, seq, status, url)
        SELECT '01KB' || lpad(n::text, 22, '0'), $1, 'dead' || n, $2, $3, 0, 'approved', $4 FROM generate_series(1, 5000) n`,
       [desk.deskId, silent.source.id, silent.campaign.id, `http://${host}:${port}/x`],
     );

@@ -221,7 +221,7 @@ describe('postbacks and visits', () => {
     );
     await until(async () => {
       const { rows } = await desk.pool.query<{ n: number }>(
-        `SELECT count(*)::int AS n FROM attempts a JOIN outbox b ON b.id = a.outbox_id WHERE b.source_id = $1`,
+        `SELECT count(*)::int AS n FROM attempts a JOIN outbox b ON b.id = a.outbox_id WHERE b.destination_id = $1`,
         [of.source.id],
       );
       return rows[0]!.n >= 5;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What the partner's links have brought, by day, offer, event or sub-ID. */
-import { computed, ref } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { localDay, periodDays, type PeriodName } from '@tracheon/core/time';
 import type { PartnerNumbersRow } from '@tracheon/core/contract/partnerPage';
 import { useAnswer } from '../base/useAnswer.ts';
@@ -34,15 +34,13 @@ const {
 );
 /** Known from the first answer on, also while another one is on its way. */
 const subs = ref<string[]>([]);
-const groups = computed(() => {
-  if (numbers.value) subs.value = numbers.value.subs;
-  return [
-    { value: 'day', label: 'Day' },
-    { value: 'offer', label: 'Offer' },
-    { value: 'event', label: 'Event' },
-    ...subs.value.map((s) => ({ value: `sub_${s}`, label: `Sub-ID ${s}` })),
-  ];
-});
+watch(numbers, (now) => now && (subs.value = now.subs));
+const groups = computed(() => [
+  { value: 'day', label: 'Day' },
+  { value: 'offer', label: 'Offer' },
+  { value: 'event', label: 'Event' },
+  ...subs.value.map((s) => ({ value: `sub_${s}`, label: `Sub-ID ${s}` })),
+]);
 const groupName = computed(() => groups.value.find((g) => g.value === by.value)?.label ?? '');
 const nameOf = ({ name }: PartnerNumbersRow): string =>
   by.value === 'day' ? dayName(name) : name === '' ? '(none)' : name;

@@ -15,6 +15,7 @@ const places = [
   { to: '/offers', word: 'Offers' },
   { to: '/numbers', word: 'Numbers' },
   { to: '/statements', word: 'Statements' },
+  { to: '/postback', word: 'Postback' },
   { to: '/account', word: 'Account' },
 ];
 const isAt = (to: string): boolean => route.path === to || route.path.startsWith(`${to}/`);

@@ -22,6 +22,7 @@ const routes: RouteRecordRaw[] = [
   { path: '/numbers', component: () => import('./PartnerNumbers.vue'), meta: { title: 'Numbers' } },
   { path: '/statements', component: () => import('./OwnStatements.vue'), meta: { title: 'Statements' } },
   { path: '/statements/:id', component: () => import('./OwnStatement.vue'), meta: { title: 'Statement' } },
+  { path: '/postback', component: () => import('./PostbackPage.vue'), meta: { title: 'Postback' } },
   { path: '/account', component: () => import('./AccountPage.vue'), meta: { title: 'Account' } },
   { path: '/:rest(.*)*', component: () => import('./NoSuchPage.vue'), meta: { title: 'No such page' } },
 ];

@@ -6,6 +6,7 @@ import type { Endpoint } from '../endpoint.ts';
 import { nothing } from '../endpoint.ts';
 import { accessStates, MAX_ACCESS_NOTE } from '../offerAccess.ts';
 import { isoTime, microsText, recordId } from '../primitives.ts';
+import { httpUrl, orEmpty } from '../texts.ts';
 import { pageOf } from '../signals.ts';
 import { isDay, daysIn } from '../../time/index.ts';
 
@@ -103,6 +104,34 @@ export type OwnStatement = z.infer<typeof ownStatement>;
 export const ownLine = billingLine.omit({ transaction: true, clickId: true });
 export type OwnLine = z.infer<typeof ownLine>;
 
+/** The statuses of a payout that a partner is told. */
+export const toldStatuses = ['pending', 'approved', 'rejected'] as const;
+/** `get`: our server calls the address; `pixel`: the buyer's browser loads it as an image, where the advertiser has our pixel. */
+export const partnerPostbackMethods = ['get', 'pixel'] as const;
+export const partnerPostbackInput = z
+  .object({
+    method: z.enum(partnerPostbackMethods).default('get'),
+    /** With our tokens for partners; empty: no postback. */
+    url: orEmpty(httpUrl).default(''),
+    statuses: z.array(z.enum(toldStatuses)).default(['pending', 'approved', 'rejected']),
+  })
+  .superRefine((p, ctx) => {
+    if (p.url !== '' && p.statuses.length === 0)
+      ctx.addIssue({ code: 'custom', path: ['statuses'], message: 'Choose at least one status.' });
+  });
+export type PartnerPostbackInput = z.infer<typeof partnerPostbackInput>;
+
+export const sentToPartner = z.object({
+  id: recordId,
+  at: isoTime,
+  status: z.string(),
+  url: z.string(),
+  state: z.string(),
+  /** The last answer, or why there is none; empty before the first try. */
+  result: z.string(),
+});
+export type SentToPartner = z.infer<typeof sentToPartner>;
+
 export const partnerEndpoints = {
   signIn: {
     method: 'post',
@@ -195,6 +224,42 @@ export const partnerEndpoints = {
         path: ['from'],
       }),
     answer: partnerNumbers,
+  },
+  postback: {
+    method: 'get',
+    path: '/postback',
+    summary: 'What the partner wants to be told, and what it was told last.',
+    least: 'partner',
+    answer: z.object({
+      postback: partnerPostbackInput,
+      /** Sub-IDs that its links can have. */
+      subs: z.array(z.string()),
+      /** Newest first. */
+      sent: z.array(sentToPartner),
+    }),
+  },
+  savePostback: {
+    method: 'put',
+    path: '/postback',
+    summary: 'Change what the partner is told.',
+    least: 'partner',
+    body: partnerPostbackInput,
+    answer: partnerPostbackInput,
+    refuses: ['invalid_input'],
+  },
+  tryPostback: {
+    method: 'post',
+    path: '/postback/test',
+    summary: 'Call a postback URL once, with made-up values.',
+    least: 'partner',
+    body: z.object({ url: httpUrl }),
+    answer: z.object({
+      /** As it was called. */
+      url: z.string(),
+      isTaken: z.boolean(),
+      says: z.string(),
+    }),
+    refuses: ['invalid_input', 'too_many_tries'],
   },
   statements: {
     method: 'get',

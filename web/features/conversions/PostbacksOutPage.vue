@@ -33,7 +33,7 @@ const chosen = ref<PostbackOutRow | null>(null);
 const open = ref(false);
 const columns: Column<PostbackOutRow>[] = [
   { key: 'at', label: 'Time', sort: (r) => r.createdAt, fixed: true },
-  { key: 'source', label: 'Source', csv: (r) => r.sourceName },
+  { key: 'source', label: 'To', csv: (r) => r.sourceName },
   { key: 'status', label: 'Status', csv: (r) => r.status },
   { key: 'state', label: 'State', csv: (r) => listWord(r.state) },
   { key: 'last', label: 'Last attempt', csv: (r) => last(r) },
@@ -54,7 +54,7 @@ const confirm = useConfirm();
 function sendAgain(row: PostbackOutRow): void {
   confirm.require({
     header: 'Send this postback again?',
-    message: `${row.sourceName} received it already. It has the same Idempotency-Key, but the source may still count it twice.`,
+    message: `${row.sourceName} received it already. It has the same Idempotency-Key, but it may still be counted twice.`,
     acceptLabel: 'Send again',
     rejectLabel: 'Cancel',
     accept: () => void resend(row),
@@ -128,7 +128,11 @@ async function retry(row: PostbackOutRow): Promise<void> {
         {{ moment(row.createdAt, session.desk.zone) }}
       </Button></template
     >
-    <template #source="{ row }"><span class="nowrap">{{ row.sourceName }}</span></template>
+    <template #source="{ row }"
+      ><span class="nowrap"
+        >{{ row.sourceName }}<template v-if="row.isPartner"> (partner)</template></span
+      ></template
+    >
     <template #status="{ row }">{{ row.status }}</template>
     <template #state="{ row }"><StatusMark :word="row.state" /></template>
     <template #last="{ row }"

@@ -24,7 +24,7 @@ const load = (): Promise<void> =>
 onMounted(load);
 onNews(['postbacks-out'], load);
 const columns: Column<SourceHealth>[] = [
-  { key: 'source', label: 'Source', sort: (r) => r.sourceName, csv: (r) => r.sourceName },
+  { key: 'source', label: 'To', sort: (r) => r.sourceName, csv: (r) => r.sourceName },
   { key: 'delivered', label: 'Delivered', num: true, sort: (r) => r.delivered, csv: (r) => r.delivered },
   { key: 'waiting', label: 'Waiting', num: true, sort: (r) => r.waiting, csv: (r) => r.waiting },
   { key: 'gaveUp', label: 'Gave up', num: true, sort: (r) => r.gaveUp, csv: (r) => r.gaveUp },
