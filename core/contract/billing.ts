@@ -107,6 +107,8 @@ export const payment = z.object({
       number: z.int(),
       partyName: z.string(),
       email: z.string(),
+      /** Billing details of the partner. */
+      billTo: z.string(),
       currency: z.string(),
       paidMicros: microsText,
     }),

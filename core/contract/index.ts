@@ -12,6 +12,7 @@ export * from './offerAccessApi.ts';
 export * from './partnerPayouts.ts';
 export * from './landingPages.ts';
 export * from './partners.ts';
+export * from './partnerQuality.ts';
 export * from './campaigns.ts';
 export * from './parts.ts';
 export * from './accounts.ts';

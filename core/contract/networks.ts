@@ -1,5 +1,6 @@
 /** A network: who pays. Its names for what we ask, its words, its habits. */
 import { z } from 'zod';
+import { email } from './accounts.ts';
 import {
   conversionStatus,
   currencyCode,
@@ -10,6 +11,7 @@ import {
 } from './primitives.ts';
 import {
   addressRange,
+  billTo,
   hostName,
   httpUrl,
   macroText,
@@ -136,6 +138,16 @@ export const networkInput = z
     /** It forbids that its offers are opened without a visitor: *Look as a visitor* is off. */
     noLooks: z.boolean().default(false),
     docsUrl: orEmpty(httpUrl).default(''),
+    /** Who gets the statements, and questions about them. */
+    billingEmail: orEmpty(email).default(''),
+    billTo,
+    /** Days from a statement until it is to be paid; printed on it. */
+    payWithinDays: z
+      .number('Enter a number of days.')
+      .int('Enter whole days.')
+      .min(0)
+      .max(365, 'At most 365 days.')
+      .default(30),
     tags,
     notes,
   })

@@ -24,6 +24,22 @@ export const conversionChannels = ['postbacks', 'feed', 'file'] as const;
 export type ConversionChannel = (typeof conversionChannels)[number];
 
 export const capPeriods = ['hour', 'day', 'week', 'month', 'total'] as const;
+/** What a further cap counts: conversions, what the advertiser pays for them, or what partners get. */
+export const capMeasures = ['conversions', 'revenue', 'payout'] as const;
+/** Whose: of all visitors together, of each partner apart, or of one partner. */
+export const capOwners = ['all', 'each', 'one'] as const;
+const moreCap = z.object({
+  who: z.enum(capOwners).default('all'),
+  /** `one`: this one; otherwise empty. */
+  partnerId: z.string().default(''),
+  measure: z.enum(capMeasures).default('conversions'),
+  count: z.number('Enter a number.').int('Enter a whole number.').min(0).max(10_000_000).default(0),
+  /** In the offer's currency. */
+  amountMicros: orEmpty(amount).default(''),
+  period: z.enum(capPeriods).default('day'),
+});
+export type MoreCap = z.infer<typeof moreCap>;
+
 /** `waiting`: the partner's page is not there yet. */
 export const offerStates = ['draft', 'waiting', 'live', 'paused', 'ended'] as const;
 
@@ -60,6 +76,8 @@ export const offerInput = z
     capWithOfferId: z.string().default(''),
     /** Whose conversions count; none: those of all that count as conversions. */
     capEventTypeIds: z.array(z.string().min(1)).max(60).default([]),
+    /** Beside the cap above: by money, and by partner. Whoever reaches one gets no more visitors. */
+    moreCaps: z.array(moreCap).max(100).default([]),
     /** Visits after which it gets no more; 0: no cap. */
     visitCapCount: z.number().int().min(0).max(1_000_000_000).default(0),
     visitCapPeriod: z.enum(capPeriods).default('day'),
@@ -106,6 +124,14 @@ export const offerInput = z
       ctx,
     );
     checkPartnerPayouts(o, ctx);
+    o.moreCaps.forEach((c, i) => {
+      const refuse = (field: string, message: string): void =>
+        void ctx.addIssue({ code: 'custom', path: ['moreCaps', i, field], message });
+      if (c.who === 'one' && c.partnerId === '') refuse('partnerId', 'Choose the partner.');
+      if (c.measure === 'conversions' && c.count === 0) refuse('count', 'Enter a number above zero.');
+      if (c.measure !== 'conversions' && (c.amountMicros === '' || c.amountMicros === '0'))
+        refuse('amountMicros', 'Enter an amount above zero.');
+    });
     const seen = new Set<string>();
     o.payouts.forEach((p, i) => {
       const key = `${p.eventTypeId}|${p.country}|${p.validFrom}`;

@@ -105,3 +105,6 @@ export function twice(
     seen.add(key);
   });
 }
+
+/** Whom a statement is written to, as it stands on paper: name, address, numbers. */
+export const billTo = z.string().trim().max(600, 'At most 600 characters.').default('');

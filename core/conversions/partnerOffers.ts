@@ -72,3 +72,18 @@ export function promotedState(
   if (sending === 'waiting' || startsOn > today) return 'not begun';
   return sending;
 }
+
+/** Caps that are a partner's own, in words for the partner; those of all visitors together are the desk's business. */
+export const promotedCaps = (
+  { moreCaps, currency }: Pick<OfferInput, 'moreCaps' | 'currency'>,
+  partnerId: string,
+): string[] =>
+  moreCaps
+    .filter((c) => c.measure !== 'revenue' && (c.who === 'each' || c.partnerId === partnerId))
+    .map(({ measure, count, amountMicros, period }) => {
+      const most =
+        measure === 'conversions'
+          ? `${count} conversions`
+          : `${formatAmount(BigInt(amountMicros))} ${currency}`;
+      return `At most ${most} ${period === 'total' ? 'in total' : `per ${period}`}`;
+    });

@@ -26,6 +26,7 @@ export const relations: Record<PartKind, readonly Relation[]> = {
     { path: 'conversionsFrom[].eventTypeId', to: 'event-type' },
     { path: 'partnerPayouts[].eventTypeId', to: 'event-type' },
     { path: 'partnerPayouts[].exceptions[].partnerId', to: 'partner' },
+    { path: 'moreCaps[].partnerId', to: 'partner' },
   ],
   'event-type': [],
   partner: [],

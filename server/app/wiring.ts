@@ -257,7 +257,7 @@ export function wireCapture(
     secureCookies,
     recent: recentVisits(),
     impressions: w.impressions,
-    isCapped: (offerId) => w.caps.isReached(offerId) || w.leases.isUsedUp(offerId),
+    isCapped: (offerId, partnerId) => w.caps.isReached(offerId, partnerId) || w.leases.isUsedUp(offerId),
     sentTo: w.leases.sent,
     oddsOf: w.odds.of,
     hasConverted: w.converted.has,

@@ -15,7 +15,7 @@ async function read(db: Reads, deskId: string, id: string | null): Promise<Payme
     `SELECT y.id, y.number, y.state, y.made_at AS "madeAt", coalesce(a.name, '') AS "madeBy", y.moved_at AS "movedAt",
        coalesce(b.name, '') AS "movedBy",
        coalesce((SELECT json_agg(json_build_object('statementId', s.id, 'number', s.number, 'partyName', p.name,
-           'email', coalesce(p.body->>'email', ''), 'currency', s.currency, 'paidMicros', s.paid_micros::text) ORDER BY lower(p.name), s.number)
+           'email', coalesce(p.body->>'email', ''), 'billTo', coalesce(p.body->>'billTo', ''), 'currency', s.currency, 'paidMicros', s.paid_micros::text) ORDER BY lower(p.name), s.number)
          FROM billing_statements s JOIN parts p ON p.id = s.party_id WHERE s.payment_id = y.id), '[]') AS rows
      FROM billing_payments y LEFT JOIN members a ON a.id = y.made_by LEFT JOIN members b ON b.id = y.moved_by
      WHERE y.desk_id = $1 AND ($2::text IS NULL OR y.id = $2) ORDER BY y.number DESC LIMIT ${MAX_LISTED}`,

@@ -91,7 +91,8 @@ const build = (c: CompiledCampaign, query: string, botList?: CompiledBotList) =>
       }),
       botList,
       sentTo: (offerId) => sentTo.push(offerId),
-      isPartner: (id) => id === PARTNER,
+      partner: (id) =>
+        id === PARTNER ? { deskId: 'D', blocked: new Map([['site', new Set(['bad'])]]) } : undefined,
       findPlace: () => ({ ...nowhere, country: 'NL' }),
       memory: new Memory({ today: Buffer.alloc(32), yesterday: Buffer.alloc(32) }),
       newId: () => ID,
@@ -152,6 +153,13 @@ describe('the partner of a visit', () => {
     expect(brought(`bid=1&partner=${PARTNER}`)).toEqual([PARTNER, []]);
     expect(brought('bid=1')).toEqual(['', []]);
     expect(brought('bid=1&partner=')).toEqual(['', []]);
+  });
+  it('may not send some values of sub-IDs: the visit says so', () => {
+    const site = { parameters: [{ parameter: 's', macro: '[s]', role: 'sub', sub: 'site' }] };
+    const notesOf = (query: string) => [...build(campaign('https://o.example/', site), query).notes];
+    expect(notesOf(`partner=${PARTNER}&s=bad`)).toContain('blocked_sub');
+    expect(notesOf(`partner=${PARTNER}&s=good`)).not.toContain('blocked_sub');
+    expect(notesOf('s=bad')).not.toContain('blocked_sub');
   });
   it('is nobody where the desk has no such partner, and the visit says so', () => {
     expect(brought('bid=1&partner=01M8NOBODY')).toEqual(['', ['unknown_partner']]);

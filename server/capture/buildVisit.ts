@@ -17,7 +17,12 @@ import { parseCost, type Micros } from '@tracheon/core/money';
 import type { RoutingVisitor, VisitFacts, VisitorHistory } from '@tracheon/core/conditions';
 import type { VisitRecord } from '../events/rows.ts';
 import { addressPrefix } from '../addresses/addresses.ts';
-import type { CompiledCampaign, CompiledBotList } from '../snapshot/compiled.ts';
+import {
+  isBlocked,
+  type CompiledBotList,
+  type CompiledCampaign,
+  type CompiledPartner,
+} from '../snapshot/compiled.ts';
 import type { Target } from './sendable.ts';
 import { RAW_REQUEST_LINE } from './requestTarget.ts';
 import type { Memory } from './uniqueness.ts';
@@ -54,8 +59,8 @@ export interface VisitSurroundings {
   findPlace: FindPlace;
   /** What the desk takes for bots besides; undefined: nothing. */
   botList: CompiledBotList | undefined;
-  /** A partner of this desk. */
-  isPartner: (id: string) => boolean;
+  /** A partner of this desk; undefined: there is none of this ID. */
+  partner: (id: string) => CompiledPartner | undefined;
   memory: Memory;
   newId: (nowMs: number) => string;
   now: number;
@@ -94,7 +99,8 @@ export function buildVisit(
   const hashed = around.memory.visit(campaign.id, request.address, userAgent, now, remembered);
   const cost = isRepeat || isTest ? 0n : visitCost(campaign, told.cost, notes);
   const unique = !request.hasCookie && hashed.unique;
-  const broughtBy = partnerOf(campaign.source.body, query, around.isPartner, notes);
+  const broughtBy = partnerOf(campaign.source.body, query, around.partner, notes);
+  if (broughtBy !== '' && isBlocked(around.partner(broughtBy)!, told.subs)) notes.add(BLOCKED_SUB);
   const facts = factsOf(campaign, request, place, agent, told, broughtBy, unique, cost);
   const target = around.route({
     visit: facts,
@@ -201,18 +207,20 @@ const factsOf = (
   subs: told.subs,
 });
 const NO_NOTES: string[] = [];
+/** The visit was sent to no offer, since its partner may not send what has this sub-ID. */
+const BLOCKED_SUB = 'blocked_sub';
 
 /** Whose link it was; empty for nobody's. A source that has a parameter of this name means something else by it. */
 function partnerOf(
   source: SourceInput,
   query: ParsedQuery,
-  isPartner: VisitSurroundings['isPartner'],
+  partner: VisitSurroundings['partner'],
   notes: Set<string>,
 ): string {
   const told = query.values.get(PARTNER_PARAMETER);
   if (told === undefined || told === '' || source.parameters.some((p) => p.parameter === PARTNER_PARAMETER))
     return '';
-  if (isPartner(told)) return told;
+  if (partner(told)) return told;
   notes.add('unknown_partner');
   return '';
 }

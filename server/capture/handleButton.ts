@@ -26,7 +26,7 @@ import { redirect, refuse, sendOn } from './answers.ts';
 import { unknownVisit, type PartNames, type TokenVisit } from '@tracheon/core/visits';
 import { ofButton } from '@tracheon/core/routing';
 import { namesOf } from './visitNames.ts';
-import { header, hostOf, refuseNoVisit } from './handleVisit.ts';
+import { closedTo, header, hostOf, refuseNoVisit } from './handleVisit.ts';
 import { onwardFrom, type Destination, type IsCapped } from './sendable.ts';
 import type { CompiledCampaign, CompiledLanding, CompiledOffer, Snapshot } from '../snapshot/compiled.ts';
 import {
@@ -245,7 +245,7 @@ async function ofOwnButton(
   // A visit that was sent to a fallback offer keeps it: its pairing took nobody.
   if (offers.length < 2 || !offers.some((o) => o?.part.id === visit.offerId)) return null;
   const offer = ofButton(offers, n);
-  return offer && onwardFrom(offer, snapshot, deps.now(), deps.isCapped);
+  return offer && onwardFrom(offer, snapshot, deps.now(), closedTo(deps, visit));
 }
 
 /** The offers of the visit's pairing by button: as they are now, or as they were where the pairing is gone. */

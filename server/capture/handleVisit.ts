@@ -14,7 +14,12 @@ import { redirect, refuse, sendOn } from './answers.ts';
 import { buildVisit, type VisitRequest, type VisitSurroundings } from './buildVisit.ts';
 import { namesOf } from './visitNames.ts';
 import { route, type IsCapped, type OddsOf, type Target } from './sendable.ts';
-import type { CompiledCampaign, CompiledLanding, Snapshot } from '../snapshot/compiled.ts';
+import {
+  isBlocked,
+  type CompiledCampaign,
+  type CompiledLanding,
+  type Snapshot,
+} from '../snapshot/compiled.ts';
 import type { Handles, RecentVisits, VisitHandle } from './visitHandles.ts';
 import { wasRaw } from './requestTarget.ts';
 import type { TestMarks } from './testMarks.ts';
@@ -209,6 +214,17 @@ const cookieValue = (cookies: string | undefined, name: string): string | null =
     .find((c) => c.startsWith(`${name}=`))
     ?.slice(name.length + 1) ?? null;
 
+/** Which offers are closed to this visit: by a cap, its partner's own ones among them, or because of what its partner may not send. */
+export function closedTo(
+  deps: Pick<CaptureDeps, 'isCapped' | 'snapshot'>,
+  { broughtBy, subs }: { broughtBy: string; subs: Readonly<Record<string, string>> },
+): IsCapped {
+  if (broughtBy === '') return deps.isCapped;
+  const partner = deps.snapshot().partners.get(broughtBy);
+  if (partner && isBlocked(partner, subs)) return () => true;
+  return (offerId) => deps.isCapped(offerId, broughtBy);
+}
+
 /** `campaign` may be less than the whole: that of one page. */
 export function surroundings(
   deps: CaptureDeps,
@@ -219,10 +235,14 @@ export function surroundings(
   const now = deps.now();
   const { random, oddsOf } = deps;
   return {
-    route: (visitor) => route(campaign, deps.snapshot(), { visitor, before, random, oddsOf }, deps.isCapped),
+    route: (visitor) =>
+      route(campaign, deps.snapshot(), { visitor, before, random, oddsOf }, closedTo(deps, visitor.visit)),
     findPlace: deps.findPlace,
     botList: deps.snapshot().botLists.get(campaign.deskId),
-    isPartner: (id) => deps.snapshot().partners.get(id) === campaign.deskId,
+    partner: (id) => {
+      const partner = deps.snapshot().partners.get(id);
+      return partner?.deskId === campaign.deskId ? partner : undefined;
+    },
     memory: deps.memory,
     newId: deps.newId,
     now,

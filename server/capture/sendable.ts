@@ -11,9 +11,9 @@ import type { CompiledCampaign, CompiledOffer, CompiledPairing, Snapshot } from 
 
 /**
  * True for an offer that a cap keeps visitors from. Its conversions are counted beside the visits, so that this lags by some
- * seconds; its visits are exact.
+ * seconds; its visits are exact. `partnerId` is of the partner who brought the visitor: some caps are a partner's own.
  */
-export type IsCapped = (offerId: string) => boolean;
+export type IsCapped = (offerId: string, partnerId?: string) => boolean;
 
 /** An offer, or an address to fall back on; neither: nowhere. */
 export interface Destination {

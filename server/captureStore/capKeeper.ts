@@ -8,6 +8,7 @@ import type { Pool } from 'pg';
 import { isCounted, sqlStatuses } from '@tracheon/core/contract';
 import { capPeriodAt } from '@tracheon/core/time';
 import type { CompiledOffer, Snapshot } from '../snapshot/compiled.ts';
+import { moreReached } from './moreCaps.ts';
 import { moment } from './visitLeases.ts';
 
 /** Conversions that count under a cap, as `n`; each name stands for SQL. No chosen event types: all that count as conversions. */
@@ -19,17 +20,29 @@ export const underCap = (of: Record<'desk' | 'offers' | 'events' | 'starts', str
 
 export class CapKeeper {
   private reached: ReadonlySet<string> = new Set();
+  /** Of partners, as `offer|partner`. */
+  private reachedBy: ReadonlySet<string> = new Set();
 
   constructor(
     private readonly pool: Pool,
     private readonly now: () => number,
   ) {}
 
-  readonly isReached = (offerId: string): boolean => this.reached.has(offerId);
+  readonly isReached = (offerId: string, partnerId = ''): boolean =>
+    this.reached.has(offerId) || (partnerId !== '' && this.reachedBy.has(`${offerId}|${partnerId}`));
 
   async count(snapshot: Snapshot): Promise<void> {
+    const [own, more] = await Promise.all([
+      this.countOwn(snapshot),
+      moreReached(this.pool, snapshot, this.now()),
+    ]);
+    this.reached = new Set([...own, ...more.all]);
+    this.reachedBy = more.byPartner;
+  }
+
+  private async countOwn(snapshot: Snapshot): Promise<string[]> {
     const sharing = sharedCaps(snapshot);
-    if (sharing.size === 0) return void (this.reached = new Set());
+    if (sharing.size === 0) return [];
     const asked = [...sharing].map(([{ part, zone }, offerIds]) => ({
       id: part.id,
       desk: part.deskId,
@@ -45,7 +58,7 @@ export class CapKeeper {
        WHERE k.n >= g.stops`,
       [JSON.stringify(asked)],
     );
-    this.reached = new Set(rows.flatMap((r) => r.offers));
+    return rows.flatMap((r) => r.offers);
   }
 }
 

@@ -1,10 +1,12 @@
-/** The desk's side: who signs in for partners, and which partners may promote which offers. */
+/** The desk's side: who signs in for partners, which partners may promote which offers, and how good their visits are. */
+import { deskOf } from '../accounts/deskOf.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { decideOfferAccess, listOfferAccess } from './access.ts';
+import { partnerQuality, partnerQualityVisits } from './quality.ts';
 import { addPartnerUser, linkForPartnerUser, listPartnerUsers, removePartnerUser } from './partnerUsers.ts';
 
-export function accessRoutes(mount: Mount, { config, pool, news, now }: ApiGround): void {
+export function accessRoutes(mount: Mount, { config, models, pool, news, now }: ApiGround): void {
   const told = async <T>(deskId: string, answer: Promise<T>): Promise<T> => {
     const done = await answer;
     news.tell(deskId, 'partners');
@@ -28,4 +30,12 @@ export function accessRoutes(mount: Mount, { config, pool, news, now }: ApiGroun
   mount('linkForPartnerUser', ({ signed, id }) =>
     linkForPartnerUser(pool, signed, id, config.partners.origin),
   );
+  mount('partnerQuality', async ({ signed: { deskId }, id, query }) => {
+    const { zone } = await deskOf(models, deskId);
+    return partnerQuality(pool, { deskId, partnerId: id, zone, ...query }, now(), config.addressDays);
+  });
+  mount('partnerQualityVisits', async ({ signed: { deskId }, id, query }) => {
+    const { zone } = await deskOf(models, deskId);
+    return partnerQualityVisits(pool, { deskId, partnerId: id, zone, ...query });
+  });
 }

@@ -2,7 +2,7 @@
 import type { Pool } from 'pg';
 import { PARTNER_PARAMETER, type EventTypeInput, type PartRecord } from '@tracheon/core/contract';
 import type { PromotedLink, PromotedOffer } from '@tracheon/core/contract/partnerPage';
-import { promotedPays, promotedState } from '@tracheon/core/conversions';
+import { promotedCaps, promotedPays, promotedState } from '@tracheon/core/conversions';
 import { adLink, partnerLink } from '@tracheon/core/links';
 import { offersOf } from '@tracheon/core/routing';
 import { localDay } from '@tracheon/core/time';
@@ -68,6 +68,7 @@ function asSeen(
       startsOn: body.startsOn,
       endsOn: body.endsOn,
       pays: promotedPays(body, { partnerId, nameOf }),
+      caps: promotedCaps(body, partnerId),
       access: isOpen(body.partnerAccess, access) ? 'open' : access.state,
       reason: access.reason,
       terms: body.partnerTerms,

@@ -10,6 +10,7 @@ import type {
   OfferInput,
   PartBodies,
   PartKind,
+  PartnerInput,
   SourceInput,
 } from '@tracheon/core/contract';
 import { compileLink, outgoingLink, pageLink, type CompiledLink } from '@tracheon/core/links';
@@ -24,6 +25,7 @@ import type {
   CompiledDomain,
   CompiledLanding,
   CompiledOffer,
+  CompiledPartner,
   DeskConfiguration,
   IntakeEndpoint,
   Lookups,
@@ -110,7 +112,7 @@ export function compileDesk(raw: DeskConfiguration, last: CompiledDesk | null): 
     campaignsById,
     intakes: compileIntakes(of('network'), raw.oldKeys, workshop),
     offers: compiledOnes(of('offer'), (o) => o.id, offer, last?.offers),
-    partners: new Map(of('partner').map((p) => [p.id, p.deskId])),
+    partners: new Map(of('partner').map((p) => [p.id, compilePartner(p)])),
     landings: compiledOnes(of('landing-page'), (p) => p.key, landing, last?.landings),
     deskFallbacks: deskFallback(raw, last),
     botLists: botLists(raw, workshop, last),
@@ -119,6 +121,11 @@ export function compileDesk(raw: DeskConfiguration, last: CompiledDesk | null): 
     made: workshop.made,
   });
 }
+
+const compilePartner = ({ deskId, body }: RawPart<PartnerInput>): CompiledPartner => ({
+  deskId,
+  blocked: new Map(body.blockedSubs.map((b) => [b.sub, new Set(b.values)])),
+});
 
 function compileIntakes(
   networks: readonly RawPart<NetworkInput>[],

@@ -112,14 +112,28 @@ export interface Broken {
 }
 
 /** What calls are looked up by. All maps but those of IDs go by keys of the wire, which no two desks share. */
+export interface CompiledPartner {
+  deskId: string;
+  /** Values of sub-IDs whose visits are sent to no offer. */
+  blocked: ReadonlyMap<string, ReadonlySet<string>>;
+}
+/** Whether a visit of the partner has a value that is blocked. */
+export function isBlocked({ blocked }: CompiledPartner, subs: Readonly<Record<string, string>>): boolean {
+  for (const [sub, values] of blocked) {
+    const value = Object.hasOwn(subs, sub) ? subs[sub] : undefined;
+    if (value !== undefined && values.has(value)) return true;
+  }
+  return false;
+}
+
 export interface Lookups {
   campaigns: ReadonlyMap<string, CompiledCampaign>;
   campaignsById: ReadonlyMap<string, CompiledCampaign>;
   intakes: ReadonlyMap<string, IntakeEndpoint>;
   /** All offers, those of clicks on pages whose campaign has another one by now included. */
   offers: ReadonlyMap<string, CompiledOffer>;
-  /** Desks of partners by the partner's ID: a link of any campaign of that desk may name it. */
-  partners: ReadonlyMap<string, string>;
+  /** By the partner's ID: a link of any campaign of its desk may name it. */
+  partners: ReadonlyMap<string, CompiledPartner>;
   /** Landing pages by key: buttons know nothing else. */
   landings: ReadonlyMap<string, CompiledLanding>;
   /** Where a desk's visitors go when nothing else takes them, by desk. */

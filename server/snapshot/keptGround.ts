@@ -10,7 +10,7 @@ import { join } from 'node:path';
 import type { DeskConfiguration } from './compiled.ts';
 
 /** Raised whenever the shape of what is kept changes. */
-const VERSION = 7;
+const VERSION = 8;
 const FOLDER = 'ground';
 const SALTS = 'salts.snapshot';
 const DESK = /^desk-(\w+)\.snapshot$/;

@@ -150,7 +150,7 @@ it('is not told of what pays it nothing, nor of anything while it has no URL', a
   expect(heard.map((h) => h.url)).toEqual(['/later?s=pending']);
 });
 
-it('refuses URLs that can\u2019t be called, tokens that are not the partner\u2019s, and addresses that are not public', async () => {
+it('refuses URLs that can’t be called, tokens that are not the partner’s, and addresses that are not public', async () => {
   const s = await scene({});
   for (const url of [
     'javascript:alert(1)',
@@ -173,7 +173,7 @@ it('refuses URLs that can\u2019t be called, tokens that are not the partner\u201
   expect(own.body.isTaken).toBe(false);
 });
 
-it('a test calls once with made-up values, says what came back, and can\u2019t be used to knock without end', async () => {
+it('a test calls once with made-up values, says what came back, and can’t be used to knock without end', async () => {
   const s = await scene({});
   const test = (path: string) =>
     s.client.post<{ url: string; isTaken: boolean; says: string }>('/postback/test', { url: origin + path });
@@ -204,7 +204,7 @@ it('as a pixel it waits for the thank-you page, and is placed there once', async
   expect((await s.sent()).map((r) => r.state)).toEqual(['delivered']);
 });
 
-it('one partner sees nothing of another\u2019s postbacks', async () => {
+it('one partner sees nothing of another’s postbacks', async () => {
   const s = await scene({ url: `${origin}/mine` });
   await s.book('status=ok');
   await delivered(s, 1);

@@ -222,6 +222,8 @@ const least: Record<string, Role | 'anyone'> = {
   'post /billing/statements/{id}/void': 'editor',
   'get /offer-access': 'viewer',
   'post /offer-access': 'editor',
+  'get /partners/{id}/quality': 'viewer',
+  'get /partners/{id}/quality/visits': 'viewer',
   'get /partners/{id}/users': 'viewer',
   'post /partners/{id}/users': 'editor',
   'delete /partner-users/{id}': 'editor',

@@ -72,6 +72,11 @@ const routes: RouteRecordRaw[] = [
   },
   { path: '/parts', redirect: '/parts/network' },
   {
+    path: '/parts/partner/:id/traffic',
+    component: () => import('../features/parts/TrafficPage.vue'),
+    meta: { title: 'Traffic of a partner' },
+  },
+  {
     path: '/parts/:kind(network|source|landing-page|offer|event-type|partner)',
     component: () => import('../features/parts/PartsPage.vue'),
     meta: { title: 'Parts' },

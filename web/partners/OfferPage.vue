@@ -74,6 +74,9 @@ const accept = (): Promise<void> =>
             <dd><strong>{{ p.amount }}</strong> <span class="quiet">{{ p.approval }}</span></dd>
           </template>
         </dl>
+        <p v-for="cap in offer.caps" :key="cap">
+          {{ cap }}. Further visitors go to another page, and you are not paid for them.
+        </p>
       </section>
       <section v-if="!mayPromote(offer)" class="sheet pad" aria-label="Access">
         <h2>{{ accessWords(offer) }}</h2>

@@ -2,7 +2,14 @@
  * The rows that lists in forms grow by. One that is still as it was added is no row: it is left out when the form is
  * checked and saved, so that a click on *Add* too many blocks nothing.
  */
-import type { NetworkInput, OfferInput, PartKind, PartnerAmount, SourceInput } from '@tracheon/core/contract';
+import type {
+  NetworkInput,
+  OfferInput,
+  PartnerInput,
+  PartKind,
+  PartnerAmount,
+  SourceInput,
+} from '@tracheon/core/contract';
 
 /** What a word means is chosen by the member, never by us: until then the form asks for it. */
 const notChosen = '' as NetworkInput['statusWords'][number]['means'];
@@ -20,6 +27,15 @@ export const newRow = {
     limit: 0,
     token: '',
     demanded: false,
+  }),
+  blockedSub: (): PartnerInput['blockedSubs'][number] => ({ sub: '', values: [] }),
+  moreCap: (): OfferInput['moreCaps'][number] => ({
+    who: 'all',
+    partnerId: '',
+    measure: 'conversions',
+    count: 0,
+    amountMicros: '',
+    period: 'day',
   }),
   parameter: (): SourceInput['parameters'][number] => ({
     parameter: '',
@@ -68,7 +84,12 @@ const lists: Partial<Record<PartKind, Record<string, Blank>>> = {
     subParameters: as(newRow.subParameter),
   },
   source: { parameters: as(newRow.parameter), accounts: as(newRow.account) },
-  offer: { payouts: as(newRow.payout), partnerPayouts: as(newRow.partnerPayout) },
+  offer: {
+    payouts: as(newRow.payout),
+    partnerPayouts: as(newRow.partnerPayout),
+    moreCaps: as(newRow.moreCap),
+  },
+  partner: { blockedSubs: as(newRow.blockedSub) },
 };
 
 export interface WithoutBlankRows<T> {

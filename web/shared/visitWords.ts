@@ -47,6 +47,7 @@ export function visitNote(note: string): string {
     no_cost: 'the visit had no cost',
     unreadable_cost: 'Tracheon could not read the cost',
     odd_cost: 'the cost is far from the usual one',
+    blocked_sub: 'the partner may not send visits with this sub-ID, so this one was sent to no offer',
     unknown_partner: 'the link named a partner that this desk does not have',
     rounded_cost: 'The cost had more than six decimals; Tracheon rounded it',
     raw_request_line:

@@ -23,6 +23,7 @@ import { viewEndpoints } from '../savedViews.ts';
 import { postbackOutEndpoints } from '../postbacksOut.ts';
 import { configurationEndpoints } from '../configuration.ts';
 import { offerAccessEndpoints } from '../offerAccessApi.ts';
+import { partnerQualityEndpoints } from '../partnerQuality.ts';
 import { placeEndpoints } from '../places.ts';
 
 export const lateEndpoints = {
@@ -50,4 +51,5 @@ export const lateEndpoints = {
   ...configurationEndpoints,
   ...placeEndpoints,
   ...offerAccessEndpoints,
+  ...partnerQualityEndpoints,
 } as const satisfies Record<string, Endpoint>;

@@ -46,6 +46,8 @@ export const promotedOffer = z.object({
   endsOn: z.string(),
   /** What this partner gets, by event type. */
   pays: z.array(z.object({ event: z.string(), amount: z.string(), approval: z.string() })),
+  /** This partner's own ones, in words. */
+  caps: z.array(z.string()),
   /** `open`: to every partner; `none`: one can ask for it. */
   access: z.enum([...accessStates, 'open', 'none']),
   reason: z.string(),

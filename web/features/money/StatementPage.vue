@@ -3,10 +3,11 @@
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
 import type { BillingLine } from '@tracheon/core/contract';
-import { localDay } from '@tracheon/core/time';
+import { localDay, shiftDay } from '@tracheon/core/time';
 import { computed, ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { ask } from '../../app/api.ts';
+import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { useAnswer } from '../../base/useAnswer.ts';
 import { download } from '../../ui/download.ts';
@@ -20,6 +21,7 @@ import { sumsOf } from '../../ui/statementSums.ts';
 import { kindOf, lineColumns, sideWords } from './billingWords.ts';
 
 const session = useSession();
+const parts = useParts();
 const route = useRoute();
 const id = computed(() => String(route.params.id));
 const {
@@ -53,6 +55,18 @@ const columns = computed(() => lineColumns(statement.value?.currency ?? ''));
 const title = computed(() =>
   statement.value ? `Statement ${statement.value.number} to ${statement.value.partyName}` : 'Statement',
 );
+/** As its record says today. */
+const party = computed(() => {
+  const { side, partyId = '' } = statement.value ?? {};
+  return parts.one(side === 'partner' ? 'partner' : 'network', partyId)?.body;
+});
+/** An advertiser has its days; what partners get is paid by the desk's own decision. */
+const dueOn = computed(() => {
+  const { side, issuedAt = '', state, partyId = '' } = statement.value ?? {};
+  const days =
+    side === 'advertiser' && state === 'issued' && parts.one('network', partyId)?.body.payWithinDays;
+  return days ? dayName(shiftDay(localDay(Date.parse(issuedAt), session.desk.zone), days)) : '';
+});
 const name = computed(() => `statement-${statement.value?.side}-${statement.value?.number}`);
 const upTo = computed(() =>
   statement.value ? dayName(localDay(Date.parse(statement.value.until) - 1, session.desk.zone)) : '',
@@ -126,6 +140,8 @@ const print = (): void => window.print();
       <Button severity="secondary" @click="asks = false">Cancel</Button>
     </form>
     <section class="sheet pad" aria-label="Sums">
+      <p v-if="party?.billTo" class="bill-to">{{ party.billTo }}</p>
+      <p v-if="dueOn" class="quiet">To be paid by {{ dueOn }}.</p>
       <dl>
         <template
           v-for="[label, micros, isEnd] in sumsOf(statement, sideWords[statement.side].paid)"
@@ -192,6 +208,9 @@ dd {
   font-weight: 600;
   border-top: 1px solid var(--hairline);
   padding-top: 4px;
+}
+.bill-to {
+  white-space: pre-line;
 }
 .reason {
   width: min(420px, 60vw);

@@ -52,6 +52,7 @@ export const kindOf = ({ isAdjustment }: Pick<BillingLine, 'isAdjustment'>): str
 export const paymentColumns: Column<Payment['rows'][number]>[] = [
   { key: 'partner', label: 'Partner', csv: (r) => r.partyName },
   { key: 'email', label: 'E-mail', csv: (r) => r.email },
+  { key: 'billTo', label: 'Billing details', csv: (r) => r.billTo },
   { key: 'number', label: 'Statement', csv: (r) => r.number },
   { key: 'currency', label: 'Currency', csv: (r) => r.currency },
   { key: 'amount', label: 'Amount', csv: (r) => plain(r.paidMicros) },

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import NumberField from '../../ui/NumberField.vue';
 /** A network: what it calls things, and the postback URL that is handed over to it. */
 import ZoneField from '../../ui/ZoneField.vue';
 import ListTable from '../../ui/ListTable.vue';
@@ -269,6 +270,36 @@ async function save(): Promise<void> {
       <TagsField v-model="body.tags" :error="error('tags')" />
       <FormField v-slot="{ id }" label="Notes">
         <Textarea :id="id" v-model="body.notes" rows="2" />
+      </FormField>
+    </FoldBlock>
+    <FoldBlock title="Billing" :open="body.billTo !== '' || body.billingEmail !== ''">
+      <div class="halves">
+        <FormField v-slot="{ id, invalid }" label="E-mail for billing" :error="error('billingEmail')">
+          <InputText :id="id" v-model="body.billingEmail" autocomplete="off" :invalid="invalid" />
+        </FormField>
+        <FormField
+          v-slot="{ id, invalid, described }"
+          label="Pays within (days)"
+          hint="Printed on your statements."
+          :error="error('payWithinDays')"
+        >
+          <NumberField
+            :id="id"
+            v-model="body.payWithinDays"
+            min="0"
+            max="365"
+            :invalid="invalid"
+            :aria-describedby="described"
+          />
+        </FormField>
+      </div>
+      <FormField
+        v-slot="{ id, invalid, described }"
+        label="Billing details"
+        hint="Name, address and numbers, as your statements show them."
+        :error="error('billTo')"
+      >
+        <Textarea :id="id" v-model="body.billTo" rows="3" :invalid="invalid" :aria-describedby="described" />
       </FormField>
     </FoldBlock>
     <NetworkRelay v-model="body" :error="error" :network-id="part?.id" />

@@ -161,6 +161,7 @@ async function save(): Promise<void> {
         body.capCount > 0 ||
         body.visitCapCount > 0 ||
         body.capWithOfferId !== '' ||
+        body.moreCaps.length > 0 ||
         body.endsOn !== ''
       "
     >

@@ -13,6 +13,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import FormField from '../../ui/FormField.vue';
 import { useDeskTokens } from '../../shared/urlField/deskTokens.ts';
+import OfferMoreCaps from './OfferMoreCaps.vue';
 import OfferWaiting from './OfferWaiting.vue';
 import UrlField from '../../shared/urlField/UrlField.vue';
 
@@ -160,6 +161,7 @@ const context = computed<LinkContext>(() => ({
       </span>
     </FormField>
   </div>
+  <OfferMoreCaps v-model="body" :error="error" />
   <FormField v-slot="{ id, invalid }" label="Fallback offer" :error="error('fallbackOfferId')">
     <PickOne
       :id="id"

@@ -14,6 +14,7 @@ import LinesField from '../../ui/LinesField.vue';
 import NumberField from '../../ui/NumberField.vue';
 import FoldBlock from '../../ui/FoldBlock.vue';
 import AccessList from './AccessList.vue';
+import PartnerBlockedSubs from './PartnerBlockedSubs.vue';
 import PartnerPeople from './PartnerPeople.vue';
 import PartnerLinks from './PartnerLinks.vue';
 
@@ -47,6 +48,11 @@ async function save(): Promise<void> {
   >
     <template #before>
       <PartnerLinks v-if="saved" :part="saved" />
+      <p v-if="saved" class="traffic">
+        <RouterLink :to="`/parts/partner/${saved.id}/traffic`"
+          >Look at the traffic of {{ saved.body.name }}</RouterLink
+        >
+      </p>
       <FoldBlock v-if="saved" title="Offers"><AccessList :partner-id="saved.id" /></FoldBlock>
       <FoldBlock v-if="saved" title="People who sign in"><PartnerPeople :part="saved" /></FoldBlock>
     </template>
@@ -82,6 +88,15 @@ async function save(): Promise<void> {
       mono
       :error="idsError ?? error('knownAs')"
     />
+    <FormField
+      v-slot="{ id, invalid, described }"
+      label="Billing details"
+      hint="Address and bank account, as statements and files of payments show them."
+      :error="error('billTo')"
+    >
+      <Textarea :id="id" v-model="body.billTo" rows="3" :invalid="invalid" :aria-describedby="described" />
+    </FormField>
+    <PartnerBlockedSubs v-model="body" :error="error" />
     <TagsField v-model="body.tags" :error="error('tags')" />
     <FormField v-slot="{ id }" label="Notes">
       <Textarea :id="id" v-model="body.notes" rows="2" />
@@ -89,3 +104,8 @@ async function save(): Promise<void> {
   </DraftSheet>
 </template>
 <style scoped src="./partForm.css"></style>
+<style scoped>
+.traffic {
+  margin-bottom: 8px;
+}
+</style>
