@@ -12,7 +12,7 @@ export default defineConfig({
   workers: 3,
   projects: [
     { name: 'chains', testMatch: /chains\.spec\.ts$/, workers: 1 },
-    { name: 'partners', testMatch: /(loop|setup|night)\.spec\.ts$/, workers: 1 },
+    { name: 'partners', testMatch: /(loop|setup|night|advertiser)\.spec\.ts$/, workers: 1 },
     {
       name: 'screens',
       testMatch: /(screens|money|feeds|watches|forms|routing|arrival|partners|partnerPage)\.spec\.ts$/,
