@@ -15,6 +15,7 @@ const wanted = options.filter((o) => !o.startsWith('--'));
 const folder = resolve(root, options.find((o) => o.startsWith('--to='))?.slice(5) ?? 'docs/screenshots');
 const desk = process.env.TRACHEON_DESK_ORIGIN ?? 'http://127.0.0.1:7400';
 const signIn = join(root, process.env.TRACHEON_DATA ?? 'data', 'first-sign-in.txt');
+const partners = process.env.TRACHEON_PARTNERS_ORIGIN ?? 'http://127.0.0.9:7409';
 const affiliate = 'http://127.0.0.4:7403';
 const adNetwork = 'http://127.0.0.3:7402';
 
@@ -94,9 +95,17 @@ const views = {
   },
   conversions: { path: '/conversions/all' },
   billing: { path: '/money/billing' },
-  'link-reader': {
-    path: '/try/link-reader',
-    act: async (page) => void (await page.getByRole('button', { name: 'Show an example' }).click()),
+  'partner-page': {
+    path: `${partners}/sign-in`,
+    act: async (page) => {
+      // The person of the demo has the first password of the owner.
+      const [, password] = readFileSync(signIn, 'utf8').split('\n');
+      await page.getByLabel('E-mail address').fill('ines@avocet.example');
+      await page.getByLabel('Password').fill(password);
+      await page.getByRole('button', { name: 'Sign in' }).click();
+      await page.getByRole('link', { name: 'Kitewright kite club' }).click();
+      await page.getByLabel('site').fill('sterrenblog.example');
+    },
   },
   money: { path: '/money/statements', act: compareStatement },
   numbers: {

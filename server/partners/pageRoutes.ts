@@ -20,6 +20,7 @@ import { POSTBACK_TESTS_PER_MINUTE, SIGN_IN_TRIES_PER_ACCOUNT } from '../limits/
 import { Problem } from '../problems/problem.ts';
 import type { Call } from '../notify/outgoing.ts';
 import { acceptTerms, askForOffer } from './access.ts';
+import { ownConversions } from './ownConversions.ts';
 import type { PartnerMount } from './partnerMount.ts';
 import { partnerNumbers } from './partnerNumbers.ts';
 import { latestToPartner, partnerPostback, savePartnerPostback, tryPostback } from './partnerPostbacks.ts';
@@ -171,6 +172,7 @@ function moneyRoutes(mount: PartnerMount, { models, pool, askNumbers }: PartnerP
       statements: statements.map(ownStatement),
     };
   });
+  mount('conversions', ({ signed, query }) => ownConversions(pool, signed, query));
   const statementOf = async ({ deskId, partnerId }: PartnerSigned, id: string): Promise<BillingStatement> => {
     const statement = await billingStatement(pool, deskId, id);
     if (statement.side !== 'partner' || statement.partyId !== partnerId) throw new Problem('not_found');

@@ -167,6 +167,11 @@ test('from an invitation to a statement: a partner signs in, asks for an offer, 
   await expectAccessible(phone, 'numbers of a partner');
   await expectNoSidewaysScroll(phone, 'numbers of a partner on a phone');
 
+  await phone.getByRole('link', { name: 'Conversions' }).click();
+  await expect(phone.getByRole('table', { name: 'Conversions' })).toContainText('site birds & kites');
+  await expectAccessible(phone, 'conversions of a partner');
+  await expectNoSidewaysScroll(phone, 'conversions of a partner on a phone');
+
   await goTo(page, system, '/money/billing');
   await page.getByRole('button', { name: 'Issue statement to Avocet Reach in EUR' }).click();
   await expect(page.getByRole('table', { name: 'Statements' })).toContainText('Avocet Reach');

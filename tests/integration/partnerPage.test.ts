@@ -4,6 +4,7 @@ import { endpoints } from '@tracheon/core/contract/all';
 import type { AccessRow, PartRecord, PartnerUser, Problem } from '@tracheon/core/contract';
 import {
   partnerEndpoints,
+  type OwnConversion,
   type OwnLine,
   type OwnStatement,
   type PartnerMe,
@@ -413,6 +414,48 @@ describe('numbers and statements', () => {
     const bad = await client.get(`/numbers?from=${today}&to=${today}&by=campaign_id`);
     expect(bad.status).toBe(422);
     expect((await client.get(`/numbers?from=${today}&to=${today}&by=sub_secret`)).status).toBe(404);
+  });
+
+  it('lists its conversions with what each pays, the sub-IDs, and the reason of a decision; none of another partner', async () => {
+    const [partner, other] = [await newPartner(), await newPartner()];
+    const client = await person(desk, partner);
+    const chain = await ownOffer({
+      partnerPayouts: [
+        { eventTypeId: saleId, pays: 'fixed', amountMicros: '6000000', approval: 'days', afterDays: 10 },
+      ],
+    });
+    const sold: string[] = [];
+    for (const who of [partner, partner, partner, other]) {
+      const clickId = await chain.send(`clk=own-${sold.length}&site=owls&partner=${who.id}`);
+      await desk.say(
+        chain.network.key,
+        `click_id=${clickId}&transaction=SECRET${++serial}&payout=10&status=ok`,
+      );
+      const { rows } = await desk.pool.query<{ id: string }>(
+        'SELECT id FROM conversions WHERE desk_id = $1 AND owner = $2',
+        [desk.deskId, clickId],
+      );
+      sold.push(rows[0]!.id);
+    }
+    const review = (id: string, decision: string, reason: string) =>
+      desk.owner.post<{ batchId: string }>('/conversions/review-payouts', { ids: [id], decision, reason });
+    await review(sold[0]!, 'rejected', 'The same buyer twice.');
+    await review(sold[1]!, 'approved', 'Checked by phone.');
+    const list = async (query = '') =>
+      (await client.get<{ rows: OwnConversion[]; next: string | null }>(`/conversions${query}`)).body;
+    const all = await list();
+    expect(all.rows.map((r) => [r.id, r.status, r.reason, r.dueAt !== null])).toEqual([
+      [sold[2], 'pending', '', true],
+      [sold[1], 'approved', 'Checked by phone.', false],
+      [sold[0], 'rejected', 'The same buyer twice.', false],
+    ]);
+    expect(all.rows[0]).toMatchObject({ payoutMicros: '6000000', currency: 'EUR', subs: { site: 'owls' } });
+    expect(all.rows.map((r) => r.clickId)).toEqual(['own-2', 'own-1', 'own-0']);
+    expect(JSON.stringify(all)).not.toMatch(/SECRET|10000000/);
+    expect((await list('?status=rejected')).rows.map((r) => r.id)).toEqual([sold[0]]);
+    const first = await list('?limit=2');
+    expect(first.rows).toHaveLength(2);
+    expect((await list(`?limit=2&cursor=${first.next}`)).rows.map((r) => r.id)).toEqual([sold[0]]);
   });
 
   it('shows the partner’s statements and their lines, without what is the advertiser’s or the desk’s, and nobody else’s', async () => {

@@ -14,6 +14,7 @@ const bare = computed(() => route.meta.isOpen === true);
 const places = [
   { to: '/offers', word: 'Offers' },
   { to: '/numbers', word: 'Numbers' },
+  { to: '/conversions', word: 'Conversions' },
   { to: '/statements', word: 'Statements' },
   { to: '/postback', word: 'Postback' },
   { to: '/account', word: 'Account' },

@@ -20,6 +20,11 @@ const routes: RouteRecordRaw[] = [
   { path: '/offers', component: () => import('./OffersPage.vue'), meta: { title: 'Offers' } },
   { path: '/offers/:id', component: () => import('./OfferPage.vue'), meta: { title: 'Offer' } },
   { path: '/numbers', component: () => import('./PartnerNumbers.vue'), meta: { title: 'Numbers' } },
+  {
+    path: '/conversions',
+    component: () => import('./ConversionsPage.vue'),
+    meta: { title: 'Conversions' },
+  },
   { path: '/statements', component: () => import('./OwnStatements.vue'), meta: { title: 'Statements' } },
   { path: '/statements/:id', component: () => import('./OwnStatement.vue'), meta: { title: 'Statement' } },
   { path: '/postback', component: () => import('./PostbackPage.vue'), meta: { title: 'Postback' } },

@@ -123,6 +123,26 @@ export const partnerPostbackInput = z
   });
 export type PartnerPostbackInput = z.infer<typeof partnerPostbackInput>;
 
+export const ownConversion = z.object({
+  id: recordId,
+  at: isoTime,
+  /** null: it was told by the partner's ID, without a visit. */
+  visitAt: isoTime.nullable(),
+  offerName: z.string(),
+  eventName: z.string(),
+  status: z.enum(toldStatuses),
+  payoutMicros: microsText,
+  currency: z.string(),
+  /** The partner's own click ID; empty for none. */
+  clickId: z.string(),
+  subs: z.record(z.string(), z.string()),
+  /** Why a member of the desk decided as the status says; empty where nobody did. */
+  reason: z.string(),
+  /** When a payout that waits is approved unless it is rejected; null: when somebody decides. */
+  dueAt: isoTime.nullable(),
+});
+export type OwnConversion = z.infer<typeof ownConversion>;
+
 export const sentToPartner = z.object({
   id: recordId,
   at: isoTime,
@@ -226,6 +246,18 @@ export const partnerEndpoints = {
         path: ['from'],
       }),
     answer: partnerNumbers,
+  },
+  conversions: {
+    method: 'get',
+    path: '/conversions',
+    summary: 'Conversions that the partner is paid for, newest first.',
+    least: 'partner',
+    query: z.object({
+      cursor: z.string().max(26).default(''),
+      limit: z.coerce.number().int().min(1).max(200).default(50),
+      status: z.enum(['', ...toldStatuses]).default(''),
+    }),
+    answer: pageOf(ownConversion),
   },
   postback: {
     method: 'get',

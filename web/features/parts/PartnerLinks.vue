@@ -1,13 +1,16 @@
 <script setup lang="ts">
 /** What a partner is given: the link of a campaign, with the partner's ID in it. */
-import { PARTNER_PARAMETER, type PartRecord } from '@tracheon/core/contract';
+import { needsApproval, PARTNER_PARAMETER, type PartRecord } from '@tracheon/core/contract';
 import { partnerOffer } from '@tracheon/core/conversions';
 import { adLink, partnerLink } from '@tracheon/core/links';
 import { offersOf } from '@tracheon/core/routing';
 import { localDay } from '@tracheon/core/time';
 import { computed, ref } from 'vue';
+import { ask } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
+import { onNews } from '../../app/stream.ts';
+import { useAnswer } from '../../base/useAnswer.ts';
 import CopyButton from '../../ui/CopyButton.vue';
 import FormField from '../../ui/FormField.vue';
 import { countryName } from '../../ui/format.ts';
@@ -30,6 +33,13 @@ const link = computed(() => {
   );
   return partnerLink(whole, props.part.id);
 });
+const { answer: accesses, load } = useAnswer(
+  () => props.part.id,
+  (partnerId) => ask('listOfferAccess', { query: { partnerId } }),
+);
+onNews(['partners', 'parts'], load);
+const NO_ACCESS =
+  'This partner has no access to the offer. Visitors reach it, and payouts wait for a review.';
 /** What the partner gets at each offer that the link leads to, and what keeps it from that. */
 const offers = computed(() => {
   if (!campaign.value) return [];
@@ -39,7 +49,11 @@ const offers = computed(() => {
     const today = localDay(Date.now(), offer.zone || session.desk.zone);
     const nameOf = (typeId: string): string => parts.one('event-type', typeId)?.body.name ?? 'event';
     const countries = offer.countries.map(countryName).join(', ');
-    return [{ ...partnerOffer(offer, { partnerId: props.part.id, today, nameOf }), id, countries }];
+    const told = partnerOffer(offer, { partnerId: props.part.id, today, nameOf });
+    const access = accesses.value?.find((a) => a.offerId === id);
+    const isClosed =
+      needsApproval(offer.partnerAccess) && access !== undefined && access.state !== 'approved';
+    return [{ ...told, troubles: [...told.troubles, ...(isClosed ? [NO_ACCESS] : [])], id, countries }];
   });
 });
 </script>
