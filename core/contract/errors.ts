@@ -87,6 +87,10 @@ export const errorCatalogue = {
     status: 409,
     sentence: 'Another member changed this payment meanwhile. Look at its state, then decide again.',
   },
+  other_partner: {
+    status: 409,
+    sentence: 'You switched to another partner in another tab. Reload this page.',
+  },
   access_moved: {
     status: 409,
     sentence: 'Somebody else changed this access meanwhile. Look at its state, then decide again.',

@@ -79,6 +79,9 @@ async function signedIn({ pool, secret, now }: PartnerDoor, req: Request): Promi
   const signed =
     userId && accessId && !isOver(info, now()) ? await signedPartner(pool, userId, accessId) : null;
   if (!signed) throw new Problem('not_signed_in');
+  // A page that still shows the partner before must not change anything of the one that its session is on now.
+  const shown = req.get('x-partner');
+  if (shown !== undefined && shown !== signed.partnerId) throw new Problem('other_partner');
   if (changing(req) && !same(req.get('x-csrf-token') ?? '', csrfToken(secret, req.sessionID)))
     throw new Problem('bad_csrf_token');
   return signed;

@@ -121,6 +121,12 @@ describe('signing in', () => {
     const after = (await client.get<PartnerMe>('/me')).body;
     expect(after.partner.id).not.toBe(me.partner.id);
     expect((await client.put('/me/partner', { accessId: desk.deskId })).status).toBe(404);
+    // A tab that still shows the partner before changes nothing of the other one.
+    const late = await client.ask<Problem>('PUT', '/postback', { url: '' }, { 'X-Partner': me.partner.id });
+    expect([late.status, late.body.code]).toEqual([409, 'other_partner']);
+    expect((await client.ask('GET', '/offers', undefined, { 'X-Partner': after.partner.id })).status).toBe(
+      200,
+    );
 
     const elsewhere = await makeDesk();
     try {

@@ -148,6 +148,8 @@ it('is not told of what pays it nothing, nor of anything while it has no URL', a
   await s.book('status=ok');
   expect((await s.sent()).map((r) => r.status)).toEqual(['pending']);
   expect(heard.map((h) => h.url)).toEqual(['/later?s=pending']);
+  // It is tried again for a day, and must not come into the next test.
+  await desk.pool.query(`UPDATE outbox SET state = 'gave_up' WHERE destination_id = $1`, [s.partner.id]);
 });
 
 it('refuses URLs that can’t be called, tokens that are not the partner’s, and addresses that are not public', async () => {
@@ -183,10 +185,12 @@ it('a test calls once with made-up values, says what came back, and can’t be u
   });
   answers = [404];
   expect((await test('/t')).body).toMatchObject({ isTaken: false, says: expect.stringContaining('404') });
-  expect(heard).toHaveLength(2);
+  // What an earlier test left to be tried again may come meanwhile.
+  const tried = (): number => heard.filter((h) => h.url.startsWith('/t')).length;
+  expect(tried()).toBe(2);
   for (let i = 0; i < 4; i++) await test('/t');
   expect((await test('/t')).status).toBe(429);
-  expect(heard).toHaveLength(6);
+  expect(tried()).toBe(6);
 });
 
 it('as a pixel it waits for the thank-you page, and is placed there once', async () => {

@@ -171,7 +171,12 @@ describe('tracking domains', () => {
       addresses: ['127.0.0.2'],
       certificateDays: null,
     });
-    const elsewhere = (await desk.owner.post<DomainRow>('/domains', { origin: 'http://127.0.0.1:5432' }))
+    // Nor one at a host where people sign in, whatever its port: cookies ignore ports.
+    for (const origin of ['http://127.0.0.1:5432', desk.partnerPage.replace(/:\d+$/, ':5432')]) {
+      const { status, body } = await desk.owner.post<Problem>('/domains', { origin });
+      expect([origin, status, body.fields![0]!.path]).toEqual([origin, 422, 'origin']);
+    }
+    const elsewhere = (await desk.owner.post<DomainRow>('/domains', { origin: 'http://127.0.0.11:5432' }))
       .body;
     const refused = await check(elsewhere.id);
     expect([refused.result, refused.sentence]).toEqual([

@@ -1,13 +1,16 @@
 /** Who is signed in, and for which partner. */
 import { computed, ref } from 'vue';
 import type { PartnerMe } from '@tracheon/core/contract/partnerPage';
-import { ask, setCsrfToken } from './ask.ts';
+import { ask, setCsrfToken, setPartner } from './ask.ts';
 
 export const me = ref<PartnerMe | null>(null);
 export const zone = computed(() => me.value?.desk.zone ?? 'UTC');
 
 export async function loadMe(): Promise<void> {
+  // Whatever partner the session is on by now: from here on it is this one.
+  setPartner('');
   me.value = await ask('me');
+  setPartner(me.value.partner.id);
   setCsrfToken(me.value.csrfToken);
 }
 export async function signIn(email: string, password: string): Promise<void> {
