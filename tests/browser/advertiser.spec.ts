@@ -213,7 +213,8 @@ test('an iframe pixel carries the partner’s own pixel; a browser without cooki
   await expect(inRow(first)).toContainText('accepted');
   await expect(inRow(second)).toContainText('needs repair');
   await goTo(page, system, '/conversions/needs-repair');
-  await expect(page.locator('main')).toContainText(/click ID/);
+  await expect(page.locator('main')).toContainText('transactions that no conversion has');
+  await expect(page.locator('main')).toContainText('No visit matches it.');
   await expectAccessible(page, 'a lost pixel under repair');
   // Nobody is paid for it until a member says whose it is.
   await his.getByRole('link', { name: 'Numbers' }).click();

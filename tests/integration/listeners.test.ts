@@ -1,6 +1,12 @@
 /** The tracking listener under texts that are far too long, and both listeners at their orderly end. */
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { connect } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pino } from 'pino';
+import type { DomainRow } from '@tracheon/core/contract';
+import { startServer, type RunningServer } from '../../server/app/startServer.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
 
@@ -96,6 +102,24 @@ it('answers 15 000 bytes at every header and parameter, and they cost it next to
   }
   expect(costly).toEqual([]);
 }, 240_000);
+
+it('a server does not start whose partner page is at the host of a tracking domain', async () => {
+  const { host } = desk.config.partners;
+  const { body } = await desk.owner.post<DomainRow>('/domains', { origin: 'https://soon.example' });
+  // As if it had been added before there was a partner page.
+  await desk.pool.query('UPDATE tracking_domains SET origin = $2, host = $3 WHERE id = $1', [
+    body.id,
+    `http://${host}:8080`,
+    `${host}:8080`,
+  ]);
+  const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-again-'));
+  const again = (): Promise<RunningServer> =>
+    startServer({ ...desk.config, dataFolder }, pino({ level: 'silent' }), 'web/dist');
+  await expect(again()).rejects.toThrow(/tracking domain .* and the partner page are both at/);
+  await desk.owner.remove(`/domains/${body.id}`);
+  await (await again()).close();
+  rmSync(dataFolder, { recursive: true, force: true });
+});
 
 it('answers what is in flight when it is told to end', async () => {
   const body = `click_id=${await chain.send('clk=last')}&payout=3`;

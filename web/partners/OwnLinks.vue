@@ -3,8 +3,10 @@
 import InputText from 'primevue/inputtext';
 import { computed, reactive } from 'vue';
 import type { PromotedOffer } from '@tracheon/core/contract/partnerPage';
+import { checkLink, type Finding } from '@tracheon/core/links';
 import { useAnswer } from '../base/useAnswer.ts';
 import CopyButton from '../ui/CopyButton.vue';
+import FindingsList from '../ui/FindingsList.vue';
 import FormField from '../ui/FormField.vue';
 import StateBlock from '../ui/StateBlock.vue';
 import { ask } from './ask.ts';
@@ -20,6 +22,9 @@ const {
   (id) => ask('links', { id }),
 );
 const values = reactive<Record<string, string>>({});
+/** As every link is checked; the partner mends a value by hand. */
+const findingsOf = (text: string): Finding[] =>
+  checkLink(text, { expander: 'they', place: 'visit' }).map(({ fix: _fix, ...finding }) => finding);
 const whole = computed(() =>
   (links.value ?? []).map((l) => ({
     ...l,
@@ -58,6 +63,7 @@ const whole = computed(() =>
         <code>[site]</code>. Empty fields are left out.
       </p>
       <p class="mono whole">{{ l.whole }}</p>
+      <FindingsList :findings="findingsOf(l.whole)" />
       <CopyButton :text="l.whole" label="Copy link" main />
     </div>
   </section>

@@ -33,12 +33,15 @@ export function withValues(link: string, values: readonly { parameter: string; v
   const hash = link.indexOf('#');
   const [base, fragment] = hash < 0 ? [link, ''] : [link.slice(0, hash), link.slice(hash)];
   const added = values
-    .filter((v) => v.value.trim() !== '')
-    // A network's placeholder, such as {site} or [site], is filled in by that network and must stay as it stands.
+    .map(({ parameter, value }) => ({ parameter, value: tight(value.trim()) }))
+    .filter(({ value }) => value !== '')
+    // A traffic source's placeholder, such as {site} or [site], is filled in by that source and must stay as it stands.
     .map(
-      (v) =>
-        `&${v.parameter}=${isPlaceholder(v.value.trim()) ? v.value.trim() : encodeURIComponent(v.value.trim())}`,
+      ({ parameter, value }) => `&${parameter}=${isPlaceholder(value) ? value : encodeURIComponent(value)}`,
     );
   return base + added.join('') + fragment;
 }
+/** With a space in its marks no source would know its placeholder. */
+const tight = (value: string): string =>
+  value.replace(/^([[{$%#(]{1,2})\s*([\w.:-]{1,60})\s*([\]}$%#)]{1,2})$/, '$1$2$3');
 const isPlaceholder = (value: string): boolean => /^[[{$%#(]{1,2}[\w.:-]{1,60}[\]}$%#)]{0,2}$/.test(value);
