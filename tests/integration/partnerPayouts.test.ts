@@ -258,7 +258,9 @@ describe('a partner’s payout', () => {
       marginMicros: '10000000',
       profitMicros: '9900000',
     });
-    expect(await verify(desk.pool, kept.open!)).toEqual([]);
+    // Other desks of this database go on meanwhile.
+    const differences = await verify(desk.pool, kept.open!);
+    expect(differences.filter((d) => d.deskId === desk.deskId)).toEqual([]);
   });
 });
 
