@@ -12,15 +12,16 @@ export const qualityChecks = {
   },
   same_visitor: {
     label: 'Same visitor',
-    meaning: 'Visits with an address and a user agent that an earlier visit of this partner has already.',
+    meaning: 'Visits with the same address and user agent as an earlier visit of this partner.',
   },
   fast: {
     label: 'Fast conversions',
-    meaning: 'Conversions less than 10 seconds after the visit: nobody reads and fills in a form so fast.',
+    meaning:
+      'Conversions less than 10 seconds after the visit. A person needs longer to read and fill in a form.',
   },
   rejected: {
     label: 'Rejected',
-    meaning: 'Conversions that the advertiser or a member has rejected, of those that are decided.',
+    meaning: 'Rejected conversions, out of all that the advertiser or a member has decided.',
   },
 } as const;
 export type QualityCheck = keyof typeof qualityChecks;

@@ -257,7 +257,8 @@ async function findingsToDecide(pool: Pool, deskId: string): Promise<number> {
 async function partnersAsking(pool: Pool, deskId: string): Promise<number> {
   const { rows } = await pool.query<{ n: number }>(
     `SELECT count(*)::int AS n FROM offer_accesses x JOIN parts p ON p.id = x.partner_id AND p.state = 'live'
-     JOIN parts o ON o.id = x.offer_id AND o.state = 'live' WHERE x.desk_id = $1 AND x.state = 'asked'`,
+     JOIN parts o ON o.id = x.offer_id AND o.state = 'live' AND o.body->>'partnerAccess' IN ('request', 'invitation')
+     WHERE x.desk_id = $1 AND x.state = 'asked'`,
     [deskId],
   );
   return rows[0]!.n;

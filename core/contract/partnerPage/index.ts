@@ -262,7 +262,7 @@ export const partnerEndpoints = {
   postback: {
     method: 'get',
     path: '/postback',
-    summary: 'What the partner wants to be told, and what it was told last.',
+    summary: 'The postback of the partner, and the postbacks that Tracheon sent last.',
     least: 'partner',
     answer: z.object({
       postback: partnerPostbackInput,
@@ -275,7 +275,7 @@ export const partnerEndpoints = {
   savePostback: {
     method: 'put',
     path: '/postback',
-    summary: 'Change what the partner is told.',
+    summary: 'Change the postback of the partner.',
     least: 'partner',
     body: partnerPostbackInput,
     answer: partnerPostbackInput,

@@ -60,6 +60,13 @@ const party = computed(() => {
   const { side, partyId = '' } = statement.value ?? {};
   return parts.one(side === 'partner' ? 'partner' : 'network', partyId)?.body;
 });
+/** Whom the statement goes to; empty where nobody is entered. */
+const sendTo = computed(() => {
+  const { side, partyId = '' } = statement.value ?? {};
+  return side === 'partner'
+    ? (parts.one('partner', partyId)?.body.email ?? '')
+    : (parts.one('network', partyId)?.body.billingEmail ?? '');
+});
 /** An advertiser has its days; what partners get is paid by the desk's own decision. */
 const dueOn = computed(() => {
   const { side, issuedAt = '', state, partyId = '' } = statement.value ?? {};
@@ -141,6 +148,7 @@ const print = (): void => window.print();
     </form>
     <section class="sheet pad" aria-label="Sums">
       <p v-if="party?.billTo" class="bill-to">{{ party.billTo }}</p>
+      <p v-if="sendTo" class="no-print">Send it to <a :href="`mailto:${sendTo}`">{{ sendTo }}</a></p>
       <p v-if="dueOn" class="quiet">To be paid by {{ dueOn }}.</p>
       <dl>
         <template

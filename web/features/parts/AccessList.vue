@@ -2,7 +2,13 @@
 /** Which partners may promote an offer, or what a partner may promote; asked for, given, refused, ended. */
 import Button from 'primevue/button';
 import InputText from 'primevue/inputtext';
-import { accessMoves, offerAccess, type AccessRow, type AccessState } from '@tracheon/core/contract';
+import {
+  accessMoves,
+  needsApproval,
+  offerAccess,
+  type AccessRow,
+  type AccessState,
+} from '@tracheon/core/contract';
 import { computed, ref } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
@@ -25,7 +31,10 @@ const { answer, failure, load } = useAnswer(
 );
 onNews(['partners', 'parts'], load);
 const isOfBoth = computed(() => !props.partnerId && !props.offerId);
-const rows = computed(() => (answer.value ?? []).filter((r) => !isOfBoth.value || r.state === 'asked'));
+/** Whoever asked for an offer that no longer takes requests waits for no answer. */
+const rows = computed(() =>
+  (answer.value ?? []).filter((r) => !isOfBoth.value || (r.state === 'asked' && needsApproval(r.access))),
+);
 const nameOf = (r: AccessRow): string =>
   props.partnerId ? r.offerName : props.offerId ? r.partnerName : `${r.partnerName} asks for ${r.offerName}`;
 

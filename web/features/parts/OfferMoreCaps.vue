@@ -39,7 +39,7 @@ const errorOf = (error: (path: string) => string | undefined, i: number): string
     add="Add cap by money or partner"
     one="cap"
     title="More caps"
-    hint="Whoever reaches one of these caps gets no more visitors until the period ends. Their visitors go to the fallback."
+    hint="When one of these caps is reached, further visitors go to the fallback until the period ends."
     :make="newRow.moreCap"
   >
     <div class="line">
