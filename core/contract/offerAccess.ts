@@ -26,7 +26,7 @@ export const accessStates = ['asked', 'approved', 'refused', 'ended'] as const;
 export type AccessState = (typeof accessStates)[number];
 /** What a member may do from each state; `none`: nobody has asked or decided yet. */
 export const accessMoves: Record<AccessState | 'none', readonly AccessState[]> = {
-  none: ['approved'],
+  none: ['approved', 'ended'],
   asked: ['approved', 'refused'],
   approved: ['ended'],
   refused: ['approved', 'asked'],

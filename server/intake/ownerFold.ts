@@ -68,14 +68,14 @@ export async function foldsOf(client: Reads, wanted: readonly FoldWanted[]): Pro
  */
 async function withoutAccess(client: Reads, contexts: readonly OwnerContext[]): Promise<Set<OwnerContext>> {
   const asked = contexts.filter(
-    ({ offer, visit }) => visit.broughtBy !== '' && offer !== null && needsApproval(offer.body.partnerAccess),
+    ({ offer, visit }) => visit.broughtBy !== '' && offer !== null && offer.body.partnerAccess !== 'hidden',
   );
   if (asked.length === 0) return new Set();
-  const { rows } = await client.query<{ has: boolean }>(
-    `SELECT EXISTS (SELECT 1 FROM offer_access_periods p WHERE p.desk_id = k.desk AND p.offer_id = k.offer
-       AND p.partner_id = k.partner AND p.begins <= k.at AND (p.ends IS NULL OR p.ends > k.at)) AS has
+  const { rows } = await client.query<{ has: boolean; ended: boolean }>(
+    `SELECT bool_or(p.begins IS NOT NULL AND (p.ends IS NULL OR p.ends > k.at)) AS has, count(p.begins) > 0 AS ended
      FROM unnest($1::text[], $2::text[], $3::text[], $4::timestamptz[]) WITH ORDINALITY AS k (desk, offer, partner, at, nth)
-     ORDER BY k.nth`,
+     LEFT JOIN offer_access_periods p ON p.desk_id = k.desk AND p.offer_id = k.offer AND p.partner_id = k.partner AND p.begins <= k.at
+     GROUP BY k.nth ORDER BY k.nth`,
     [
       asked.map((c) => c.deskId),
       asked.map((c) => c.offer!.id),
@@ -83,7 +83,13 @@ async function withoutAccess(client: Reads, contexts: readonly OwnerContext[]): 
       asked.map((c) => new Date(c.visit.atMs).toISOString()),
     ],
   );
-  return new Set(asked.filter((_, i) => !rows[i]!.has));
+  // An offer that is open to all is closed only to those whose access was ended.
+  return new Set(
+    asked.filter(({ offer }, i) => {
+      const { has, ended } = rows[i]!;
+      return !has && (ended || needsApproval(offer!.body.partnerAccess));
+    }),
+  );
 }
 
 const momentOf = ({ received_at, reading }: OwnedOutcome): number =>

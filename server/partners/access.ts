@@ -166,12 +166,20 @@ async function keepPeriod(
        ON CONFLICT (desk_id, offer_id, partner_id, begins) DO UPDATE SET ends = NULL`,
       key,
     );
-  else
-    await client.query(
+  else {
+    const ended = await client.query(
       `UPDATE offer_access_periods SET ends = greatest($4, begins)
        WHERE desk_id = $1 AND offer_id = $2 AND partner_id = $3 AND ends IS NULL`,
       key,
     );
+    // Of a partner who had it because everybody has: from now on it has not.
+    if (to === 'ended' && ended.rowCount === 0)
+      await client.query(
+        `INSERT INTO offer_access_periods (desk_id, offer_id, partner_id, begins, ends) VALUES ($1, $2, $3, $4, $4)
+         ON CONFLICT DO NOTHING`,
+        key,
+      );
+  }
 }
 
 /** A partner asks; a second time only when the desk has neither answered yet nor refused. */

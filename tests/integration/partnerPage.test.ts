@@ -374,6 +374,27 @@ describe('offers', () => {
     await decide(chain, partner, 'approved', 'ended');
     expect((await convert()).partner_status).toBe('pending');
   });
+
+  it('open to every partner, and taken from one: it sees that, and its further payouts wait for a review', async () => {
+    const partner = await newPartner();
+    const client = await person(desk, partner);
+    const chain = await ownOffer();
+    const convert = async (): Promise<string> => {
+      const clickId = await chain.send(`clk=${Math.random()}&partner=${partner.id}`);
+      await desk.say(chain.network.key, `click_id=${clickId}&transaction=E${++serial}&payout=10&status=ok`);
+      const { rows } = await desk.pool.query<{ partner_status: string }>(
+        'SELECT partner_status FROM conversions WHERE desk_id = $1 AND owner = $2',
+        [desk.deskId, clickId],
+      );
+      return rows[0]!.partner_status;
+    };
+    expect(await convert()).toBe('approved');
+    expect((await decide(chain, partner, 'none', 'ended', 'Too many complaints.')).status).toBe(200);
+    expect(await offerOf(client, chain)).toMatchObject({ access: 'ended', reason: 'Too many complaints.' });
+    expect(await convert()).toBe('pending');
+    await decide(chain, partner, 'ended', 'approved');
+    expect(await convert()).toBe('approved');
+  });
 });
 
 describe('numbers and statements', () => {

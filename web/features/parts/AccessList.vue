@@ -38,6 +38,9 @@ const rows = computed(() =>
 const nameOf = (r: AccessRow): string =>
   props.partnerId ? r.offerName : props.offerId ? r.partnerName : `${r.partnerName} asks for ${r.offerName}`;
 
+/** Of an offer that is open to all, one takes access away; of others, one gives it. */
+const movesOf = ({ access, state }: AccessRow): readonly AccessState[] =>
+  state === 'none' ? [access === 'open' ? 'ended' : 'approved'] : accessMoves[state];
 const wrong = ref('');
 /** The row and the step that want a reason. */
 const asksReason = ref<{ row: AccessRow; to: AccessState } | null>(null);
@@ -92,7 +95,7 @@ function step(row: AccessRow, to: AccessState): void {
           >
           <span v-if="session.canEdit && r.access !== 'hidden'" class="row">
             <Button
-              v-for="to in accessMoves[r.state]"
+              v-for="to in movesOf(r)"
               :key="to"
               size="small"
               :severity="to === 'approved' ? undefined : 'secondary'"
