@@ -20,6 +20,7 @@ const patient = [
   'demo',
   'importKilled',
   'numbersKilled',
+  'processes',
 ];
 export default {
   // A bound for a test that hangs, not for how fast a machine is.

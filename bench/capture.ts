@@ -23,6 +23,8 @@ import {
   secondsOr,
   tracheon,
 } from './run.ts';
+import { postmasterOf, withCpu } from './cpu.ts';
+import { preloadVisits } from './preload.ts';
 import type { Wanted } from './requests.ts';
 
 const PLAIN_SECONDS = 8;
@@ -33,15 +35,20 @@ const url = process.env.DATABASE_URL!;
 const branches = Number(/--branches[ =](\d+)/.exec(process.argv.join(' '))?.[1] ?? 0);
 const scene = await makeScene(url, 20, branches);
 const settings = await assertDurable(scene.client);
+const postmaster = await postmasterOf(scene.client);
 const requests: Wanted = { kind: 'visits', keys: scene.campaignKeys };
 
-async function constants(): Promise<{ express: number; http: number }> {
-  const speeds = { express: 0, http: 0 };
+async function constants(): Promise<{ express: number; http: number; cpuUs: number }> {
+  const speeds = { express: 0, http: 0, cpuUs: 0 };
   for (const kind of ['express', 'http'] as const) {
     const server = await plain(kind);
     const at = { host: '127.0.0.1', port: server.port, requests, from: 0 };
     await load({ ...at, seconds: 2 });
-    speeds[kind] = (await load({ ...at, seconds: PLAIN_SECONDS })).perSecond;
+    const { result, cpu } = await withCpu({ serverPid: server.pid, postmaster }, () =>
+      load({ ...at, seconds: PLAIN_SECONDS }),
+    );
+    speeds[kind] = result.perSecond;
+    speeds.cpuUs = cpu.cpuServerUs;
     await server.stop();
     say(`bare ${kind} ${speeds[kind]}/s`);
   }
@@ -52,11 +59,14 @@ const before = await constants();
 const server = await tracheon(url);
 const at = { host: server.host, port: server.port, requests };
 const warm = await load({ ...at, from: 0, seconds: WARM_SECONDS });
+const preloaded = await preloadVisits(scene);
 const memory: number[] = [];
 const watching = setInterval(() => {
   void server.metric('tracheon_process_resident_memory_bytes').then((b) => memory.push(b / 1024 / 1024));
 }, 5000);
-const hot = await load({ ...at, from: warm.next, seconds });
+const { result: hot, cpu } = await withCpu({ serverPid: server.pid, postmaster }, () =>
+  load({ ...at, from: warm.next, seconds }),
+);
 clearInterval(watching);
 await pause(500);
 const [hits, misses] = [
@@ -69,7 +79,7 @@ const after = await constants();
 
 const redirects = (warm.statuses['302'] ?? 0) + (hot.statuses['302'] ?? 0);
 const others = [warm, hot].flatMap((r) => Object.keys(r.statuses)).filter((s) => s !== '302');
-const rows = Number((await scene.client.query('SELECT count(*) AS n FROM visits')).rows[0].n);
+const rows = Number((await scene.client.query('SELECT count(*) AS n FROM visits')).rows[0].n) - preloaded;
 if (others.length > 0 || rows !== redirects)
   throw new Error(`${redirects} redirects, ${rows} rows, other answers ${others.join()}`);
 const mean = (a: number, b: number): number => Math.round((a + b) / 2);
@@ -85,6 +95,10 @@ const figures = {
   ratioHttp: round(hot.perSecond / bareHttp),
   p50Ms: hot.p50Ms,
   p99Ms: hot.p99Ms,
+  ...cpu,
+  /** What a constant answer of bare node:http takes: by how much this machine, and its state now, slows every figure. */
+  cpuBareHttpUs: round((before.cpuUs + after.cpuUs) / 2, 1),
+  preloaded,
   rssMb: round(average(memory.slice(-third)), 0),
   /** Last third of the run beside the middle one. */
   rssGrowth: round(average(memory.slice(-third)) / average(memory.slice(-2 * third, -third))),
@@ -95,9 +109,11 @@ const figures = {
   ...settings,
 };
 finish(figures, [
-  atLeast('ratioExpress', figures.ratioExpress, 2),
+  atMost('cpuServerUs', cpu.cpuServerUs, 85),
+  atMost('cpuDatabaseUs', cpu.cpuDatabaseUs, 35),
+  atLeast('ratioExpress', figures.ratioExpress, 1.4),
   atLeast('ratioHttp', figures.ratioHttp, 0.33),
-  atMost('p99Ms', figures.p99Ms, 50),
+  atMost('p99Ms', figures.p99Ms, 35),
   atMost('rssGrowth', figures.rssGrowth, 1.1),
   atMost('spooled', spooled, 0),
 ]);

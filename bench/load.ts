@@ -21,6 +21,8 @@ export interface LoadSettings {
    * waits on the clock: its time counts from the moment at which it was due.
    */
   perSecond?: number;
+  /** It is over after so many requests, also before its time. */
+  most?: number;
 }
 export interface LoadResult {
   perSecond: number;
@@ -33,6 +35,9 @@ export interface LoadResult {
   next: number;
   /** Answers whose body has this text in it. */
   marked: number;
+  /** All answers, and the CPU time that asking took, in µs. */
+  answers: number;
+  cpuUs: number;
 }
 
 const settings = JSON.parse(readFileSync(0, 'utf8')) as LoadSettings;
@@ -43,6 +48,7 @@ const latencies = new Uint32Array(100_000);
 const statuses: Record<string, number> = {};
 let [count, broken, serial, marked] = [0, 0, settings.from, 0];
 const mark = settings.requests.mark ?? '';
+const most = settings.most ?? Infinity;
 const end = performance.now() + settings.seconds * 1000;
 
 let slots = 0;
@@ -59,7 +65,7 @@ function run(): Promise<void> {
     socket.setNoDelay(true);
     const send = (): void => {
       const due = dueNext();
-      if (due >= end) return void socket.end();
+      if (due >= end || serial - settings.from >= most) return void socket.end();
       const wait = due - performance.now();
       if (wait > 1) return void setTimeout(go, wait, due);
       go(due);
@@ -96,8 +102,10 @@ function quantile(q: number): number {
 }
 
 const began = performance.now();
+const cpuBefore = process.cpuUsage();
 await Promise.all(Array.from({ length: settings.connections }, run));
 const seconds = (performance.now() - began) / 1000;
+const cpu = process.cpuUsage(cpuBefore);
 const result: LoadResult = {
   perSecond: Math.round(count / seconds),
   p50Ms: quantile(0.5),
@@ -106,5 +114,7 @@ const result: LoadResult = {
   broken,
   next: serial,
   marked,
+  answers: count,
+  cpuUs: cpu.user + cpu.system,
 };
 process.stdout.write(`${JSON.stringify(result)}\n`);

@@ -8,6 +8,7 @@ import { makeFirstDesk } from '../server/accounts/accounts.ts';
 import { migrate } from '../server/db/migrate.ts';
 import { defineModels, openSequelize, type Models } from '../server/db/models.ts';
 import { createPart, type Editor } from '../server/parts/partsStore.ts';
+import { SERVER_FLAGS } from '../scripts/serverFlags.mjs';
 import { ChildProgram, freePort } from '../tests/integration/childProgram.ts';
 import { sampleRouting } from '../tests/integration/sampleRouting.ts';
 import { sampleParts } from '../tests/integration/sampleParts.ts';
@@ -40,11 +41,12 @@ export function load(
 export async function plain(
   kind: 'express' | 'http' | 'receiver',
   env: Record<string, string> = {},
-): Promise<{ port: number; stop: () => Promise<unknown> }> {
+): Promise<{ port: number; pid: number; stop: () => Promise<unknown> }> {
   const program = new ChildProgram(['--import', 'tsx', 'bench/plainServers.ts', kind], env);
   const port = Number((await program.says(/listening (\d+)/))[1]);
   return {
     port,
+    pid: program.pid,
     stop: () => {
       program.signal('SIGKILL');
       return program.ended;
@@ -52,9 +54,14 @@ export async function plain(
   };
 }
 
+/** `--profile=folder`: where the server's time goes, as a CPU profile that Chromium's developer tools open. */
+const profileFolder = process.argv.find((a) => a.startsWith('--profile='))?.slice(10);
+const profiled = profileFolder === undefined ? [] : ['--cpu-prof', `--cpu-prof-dir=${profileFolder}`];
+
 export interface BenchServer {
   host: string;
   port: number;
+  pid: number;
   /** Origin of the desk listener. */
   desk: string;
   metric: (name: string) => Promise<number>;
@@ -68,7 +75,7 @@ export async function tracheon(
 ): Promise<BenchServer> {
   const folder = mkdtempSync(join(tmpdir(), 'tracheon-bench-'));
   const [deskPort, port] = [await freePort(), await freePort('127.0.0.2')];
-  const program = new ChildProgram(['server/dist/server.mjs'], {
+  const program = new ChildProgram([...SERVER_FLAGS, ...profiled, 'server/dist/server.mjs'], {
     DATABASE_URL: url,
     NODE_ENV: 'production',
     TRACHEON_SECRET: 'only for benches, and longer than thirty-two',
@@ -86,6 +93,7 @@ export async function tracheon(
     host: '127.0.0.2',
     desk: `http://127.0.0.1:${deskPort}`,
     port,
+    pid: program.pid,
     metric: async (name) => {
       const text = await (await fetch(`http://127.0.0.1:${deskPort}/metrics`)).text();
       const line = text.split('\n').find((l) => l.startsWith(`${name} `));

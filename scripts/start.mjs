@@ -3,6 +3,7 @@
  * where they are. Ctrl-C stops all of it, and nothing that it did not start.
  *   --empty  no demo data and no practice partners
  *   --dev    reload on change
+ *   --processes=2   so many server processes that listen together
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -11,9 +12,11 @@ import { join, resolve } from 'node:path';
 import { build } from './build.mjs';
 import { keptSecret, startCluster } from './database.mjs';
 import { CannotStart, ensurePackages, root } from './install.mjs';
+import { SERVER_FLAGS } from './serverFlags.mjs';
 
 const empty = process.argv.includes('--empty');
 const dev = process.argv.includes('--dev');
+const processes = process.argv.find((a) => a.startsWith('--processes='))?.slice('--processes='.length);
 const env = process.env;
 const data = resolve(root, env.TRACHEON_DATA ?? 'data');
 const lock = join(data, 'start.pid');
@@ -77,6 +80,7 @@ function settingsFor() {
     DATABASE_URL: env.DATABASE_URL ?? cluster.url('tracheon'),
     TRACHEON_SECRET: env.TRACHEON_SECRET ?? keptSecret(join(data, 'session-secret')),
     TRACHEON_DATA: data,
+    ...(processes === undefined ? {} : { TRACHEON_PROCESSES: processes }),
     TRACHEON_WEB: join(root, 'web/dist'),
     TRACHEON_ENDS_WITH_STDIN: 'yes',
     TRACHEON_LOG: env.TRACHEON_LOG ?? 'warn',
@@ -188,7 +192,7 @@ const runServer = (settings) =>
           'tsx',
           'server/app/main.ts',
         ]
-      : ['--enable-source-maps', 'server/dist/server.mjs'],
+      : [...SERVER_FLAGS, 'server/dist/server.mjs'],
     settings,
     /^listening /m,
   );

@@ -1,7 +1,7 @@
 /** Questions to the numbers index, and its answers. */
 import { z } from 'zod';
 import { groupingOf } from '../metrics/groupings.ts';
-import { figureNames, revenueBases, type RevenueBasis } from '../metrics/registry.ts';
+import { figureNames, revenueBases, type FigureName, type RevenueBasis } from '../metrics/registry.ts';
 import { daysIn, isDay } from '../time/index.ts';
 import { currencyCode } from './primitives.ts';
 import { eventSumsAnswer, figuresAnswer } from './reports.ts';
@@ -119,6 +119,10 @@ export const numbersAsked = z
   })
   .refine(isPeriod, { error: periodMessage, path: ['from'] });
 export type NumbersAsked = z.output<typeof numbersAsked>;
+/** As the server itself asks. `figures`: the only ones that its rows and totals have. */
+export interface NumbersQuestion extends NumbersAsked {
+  figures?: readonly FigureName[];
+}
 
 export const numbersAnswer = z.object({
   zone: z.string(),

@@ -4,6 +4,7 @@ import { email } from './accounts.ts';
 import type { Endpoint } from './endpoint.ts';
 import { nothing } from './endpoint.ts';
 import { accessStates, MAX_ACCESS_NOTE, offerAccesses } from './offerAccess.ts';
+import { partnerPostbackMethods, toldStatuses } from './partnerPage/index.ts';
 import { isoTime, recordId, recordName } from './primitives.ts';
 
 const note = z.string().trim().max(MAX_ACCESS_NOTE, `At most ${MAX_ACCESS_NOTE} characters.`).default('');
@@ -19,6 +20,8 @@ export const accessRow = z.object({
   access: z.enum(offerAccesses),
   state: z.enum([...accessStates, 'none']),
   askedAt: isoTime.nullable(),
+  /** The partner's person; empty where it has gone. */
+  askedBy: z.string(),
   /** What the partner wrote when it asked. */
   note: z.string(),
   decidedAt: isoTime.nullable(),
@@ -27,6 +30,8 @@ export const accessRow = z.object({
   reason: z.string(),
   /** null: the offer has terms that the partner has not accepted as they stand now, or it has none. */
   termsAcceptedAt: isoTime.nullable(),
+  /** The partner's person; empty where it has gone. */
+  termsAcceptedBy: z.string(),
   hasTerms: z.boolean(),
 });
 export type AccessRow = z.infer<typeof accessRow>;
@@ -44,6 +49,16 @@ export const partnerUser = z.object({
 });
 export type PartnerUser = z.infer<typeof partnerUser>;
 export const partnerUserInput = z.object({ name: recordName, email });
+/** The postback that a partner has set on the partner page. */
+const postbackOfPartner = z.object({
+  method: z.enum(partnerPostbackMethods),
+  url: z.string(),
+  statuses: z.array(z.enum(toldStatuses)),
+  changedAt: isoTime,
+  /** The partner's person; empty where it has gone. */
+  changedBy: z.string(),
+});
+export type PostbackOfPartner = z.infer<typeof postbackOfPartner>;
 /** `url`: where the person chooses a password, within a week; empty for somebody who has one already. */
 const invited = z.object({ user: partnerUser, url: z.string() });
 
@@ -84,6 +99,15 @@ export const offerAccessEndpoints = {
     summary: 'Who signs in at the partner page for a partner.',
     least: 'viewer',
     answer: z.object({ users: z.array(partnerUser), origin: z.string() }),
+    refuses: ['not_found'],
+  },
+  postbackOfPartner: {
+    method: 'get',
+    path: '/partners/{id}/postback',
+    group: 'Parts',
+    summary: 'The postback that a partner has set for its conversions; null: it has set none.',
+    least: 'viewer',
+    answer: z.object({ postback: postbackOfPartner.nullable() }),
     refuses: ['not_found'],
   },
   addPartnerUser: {

@@ -59,7 +59,7 @@ function defaultsOf(kind: PartKind): Record<string, unknown> {
   return structuredClone(known);
 }
 
-const newParameter = { meaning: '', report: true, leftOff: [] };
+const newParameter = { meaning: '', report: true, personal: false, leftOff: [] };
 
 /** A stored body with the fields that came after it was saved. */
 export function wholeBody<K extends PartKind>(kind: K, body: unknown): PartBodies[K] {

@@ -92,6 +92,8 @@ export const sourceInput = z
           meaning: z.string().trim().max(120, 'At most 120 characters.').default(''),
           /** False: only passed on in links and postbacks, no dimension of reports. */
           report: z.boolean().default(true),
+          /** It tells who the visitor is: kept with the visit alone, and in no sealed day. */
+          personal: z.boolean().default(false),
           /** Places where it is left off, such as a tracking template that adds it by itself. */
           leftOff: z.array(z.enum(linkPlaces)).default([]),
         }),

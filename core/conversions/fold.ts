@@ -235,7 +235,15 @@ function foldConversion(
     else {
       verdict = now === null ? 'accepted' : 'updated';
       const at = momentOf(signal);
-      transitions.push({ receiptId: signal.receiptId, at, before: now?.status ?? null, ...next });
+      const { status, payout, currency } = next;
+      transitions.push({
+        receiptId: signal.receiptId,
+        at,
+        before: now?.status ?? null,
+        status,
+        payout,
+        currency,
+      });
       now = next;
       partner?.advertiser(now, at);
       if (isAmountByHand(signal) && rules.fixedPayout !== null)
@@ -261,7 +269,9 @@ function foldConversion(
   if (partner?.isSaleMissing) flags.add('no_sale');
   return {
     ident,
-    ...end,
+    status: end.status,
+    payout: end.payout,
+    currency: end.currency,
     convertedAt,
     noted,
     partner: partner?.end(convertedAt) ?? null,

@@ -83,7 +83,7 @@ export const promotedCaps = (
     .map(({ measure, count, amountMicros, period }) => {
       const most =
         measure === 'conversions'
-          ? `${count} conversions`
+          ? `${count} conversion${count === 1 ? '' : 's'}`
           : `${formatAmount(BigInt(amountMicros))} ${currency}`;
       return `At most ${most} ${period === 'total' ? 'in total' : `per ${period}`}`;
     });

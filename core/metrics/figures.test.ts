@@ -10,6 +10,7 @@ import {
   type ConversionSums,
   type Sums,
 } from './figures.ts';
+import { figureNames } from './registry.ts';
 
 const conv = (c: Partial<ConversionSums>): ConversionSums => ({
   offerId: 'o',
@@ -52,6 +53,20 @@ describe('figures', () => {
       earnedPerOfferClickMicros: '130000',
     });
     expect(f.roi).toBeCloseTo(1 / 12);
+  });
+  it('are the same when only some are asked for, and then no others are there', () => {
+    const of = sums({
+      visits: { ...noVisits, visits: 200, unique: 150, spent: 12_000_000n },
+      conversions: [conv({}), conv({ status: 'pending', amount: 6_000_000n })],
+    });
+    const all = figures(of, half);
+    fc.assert(
+      fc.property(fc.subarray([...figureNames]), (names) => {
+        const { holdRates, unconverted, ...some } = figures(of, half, 'expected', new Set(names));
+        expect([holdRates, unconverted]).toEqual([all.holdRates, all.unconverted]);
+        expect(some).toEqual(Object.fromEntries(names.map((name) => [name, all[name]])));
+      }),
+    );
   });
   it('count what partners get as spent, also where no visit has a cost', () => {
     const visits = { ...noVisits, visits: 10, withoutCost: 10 };

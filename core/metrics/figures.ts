@@ -4,15 +4,8 @@
  */
 import { isCounted, statusOf, type ConversionStatus, type Figures } from '../contract/index.ts';
 import { divideRounded, type Micros } from '../money/index.ts';
-import {
-  figureDefinitions,
-  figureNames,
-  type AmountSum,
-  type CountSum,
-  type FigureDefinition,
-  type FigureValues,
-  type RevenueBasis,
-} from './registry.ts';
+import { amountsOf, countsOf, fromParts } from './fromParts.ts';
+import type { FigureName, RevenueBasis } from './registry.ts';
 
 export interface VisitSums {
   /** Without bots, repeats and tests. */
@@ -63,7 +56,8 @@ export interface Sums {
   unconverted: Unconverted[];
 }
 
-export const noVisits: VisitSums = {
+/** Made anew, to be added to. */
+export const newVisits = (): VisitSums => ({
   visits: 0,
   unique: 0,
   bots: 0,
@@ -78,7 +72,8 @@ export const noVisits: VisitSums = {
   feedCost: 0n,
   fileCost: 0n,
   withoutCost: 0,
-};
+});
+export const noVisits: VisitSums = newVisits();
 
 /** Decided conversions that an offer's event type needs before its own approval rate is used. */
 export const MIN_DECIDED = 30;
@@ -137,7 +132,7 @@ export const visitCounts = [
 export const visitCosts = ['spent', 'botCost', 'linkCost', 'feedCost', 'fileCost'] as const;
 
 export function addSums(all: readonly Sums[]): Sums {
-  const visits = { ...noVisits };
+  const visits = newVisits();
   const unconverted = new Map<string, Unconverted>();
   for (const s of all) {
     for (const key of visitCounts) visits[key] += s.visits[key];
@@ -153,21 +148,13 @@ export function addSums(all: readonly Sums[]): Sums {
   return { visits, conversions: all.flatMap((s) => s.conversions), unconverted: [...unconverted.values()] };
 }
 
-const ratio = (a: number, b: number): number | null => (b === 0 ? null : a / b);
-const share = (a: Micros, b: Micros): number | null => (b === 0n ? null : Number(a) / Number(b));
-const each = (a: Micros, n: number, per = 1): string | null =>
-  n === 0 ? null : divideRounded(a * BigInt(per), BigInt(n)).toString();
-/** What all figures are made of; each adds up over campaigns and days. */
-interface Parts {
-  counts: Record<CountSum, number>;
-  amounts: Record<AmountSum, Micros>;
-  /** No visit has a known cost, so there is no profit to speak of. */
-  isCostUnknown: boolean;
-  holdRates: Approval[];
-  unconverted: Figures['unconverted'];
-}
-
-export function figures(sums: Sums, approval: ApprovalRate, basis: RevenueBasis = 'expected'): Figures {
+/** `only`: the figures that are made; the answer has no others. */
+export function figures(
+  sums: Sums,
+  approval: ApprovalRate,
+  basis: RevenueBasis = 'expected',
+  only?: ReadonlySet<FigureName>,
+): Figures {
   const { visits } = sums;
   let earned = 0n;
   let onHold = 0n;
@@ -210,65 +197,28 @@ export function figures(sums: Sums, approval: ApprovalRate, basis: RevenueBasis 
       earnedMicros: u.earned.toString(),
       onHoldMicros: u.onHold.toString(),
     }));
-  return fromParts({
-    counts: { ...countsOf(visits), conversions, approved, decided },
-    amounts: {
-      ...costsOf(visits),
-      spent,
-      partner,
-      margin: revenue - partner,
-      expected,
-      estimated,
-      earned,
-      onHold,
-      revenue,
-      profit: isCostUnknown ? 0n : revenue - spent,
-      knownRevenue: isCostUnknown ? 0n : revenue,
-      knownSpent: isCostUnknown ? 0n : spent,
+  return fromParts(
+    {
+      counts: countsOf(visits, conversions, approved, decided),
+      amounts: amountsOf(visits, {
+        spent,
+        partner,
+        margin: revenue - partner,
+        expected,
+        estimated,
+        earned,
+        onHold,
+        revenue,
+        profit: isCostUnknown ? 0n : revenue - spent,
+        knownRevenue: isCostUnknown ? 0n : revenue,
+        knownSpent: isCostUnknown ? 0n : spent,
+      }),
+      isCostUnknown,
+      holdRates: [...holdRates.values()],
+      unconverted,
     },
-    isCostUnknown,
-    holdRates: [...holdRates.values()],
-    unconverted,
-  });
-}
-
-const costsOf = (v: Pick<VisitSums, (typeof visitCosts)[number]>) => ({
-  ...(Object.fromEntries(visitCosts.map((name) => [name, v[name]])) as Record<
-    (typeof visitCosts)[number],
-    Micros
-  >),
-  modelCost: v.spent - v.linkCost - v.feedCost - v.fileCost,
-});
-
-const countsOf = (v: Pick<VisitSums, (typeof visitCounts)[number]>) => ({
-  ...(Object.fromEntries(visitCounts.map((name) => [name, v[name]])) as Record<
-    (typeof visitCounts)[number],
-    number
-  >),
-  withCost: v.visits - v.withoutCost,
-});
-
-/** Every figure of the registry, from the sums that it names. */
-function fromParts({ counts, amounts, isCostUnknown, holdRates, unconverted }: Parts): Figures {
-  const valueOf = (figure: FigureDefinition): number | string | null => {
-    if (isCostUnknown && figure.of === 'profit') return null;
-    switch (figure.unit) {
-      case 'count':
-        return counts[figure.of];
-      case 'money':
-        return amounts[figure.of].toString();
-      case 'share':
-        return ratio(counts[figure.of], counts[figure.by]);
-      case 'return':
-        return share(amounts[figure.of], amounts[figure.by]);
-      case 'each':
-        return each(amounts[figure.of], counts[figure.by], figure.per);
-    }
-  };
-  const values = Object.fromEntries(
-    figureNames.map((name) => [name, valueOf(figureDefinitions[name])]),
-  ) as FigureValues;
-  return { ...values, holdRates, unconverted };
+    only,
+  );
 }
 
 /**
@@ -276,7 +226,7 @@ function fromParts({ counts, amounts, isCostUnknown, holdRates, unconverted }: P
  * of profit and ROI, and is in all the rest; profit is null only where that leaves nothing.
  */
 export function addFigures(all: readonly Figures[]): Figures {
-  const visits = { ...noVisits };
+  const visits = newVisits();
   const holdRates = new Map<string, Approval>();
   const unconverted = new Map<string, Figures['unconverted'][number]>();
   const sum = (pick: (f: Figures) => string): Micros => all.reduce((total, f) => total + BigInt(pick(f)), 0n);
@@ -296,21 +246,21 @@ export function addFigures(all: readonly Figures[]): Figures {
   ];
   const withProfit = all.filter((f) => f.profitMicros !== null);
   const number = (pick: (f: Figures) => number): number => all.reduce((n, f) => n + pick(f), 0);
+  const costs = {
+    spent: spent - partner,
+    botCost: sum((f) => f.botCostMicros),
+    linkCost: sum((f) => f.linkCostMicros),
+    feedCost: sum((f) => f.feedCostMicros),
+    fileCost: sum((f) => f.fileCostMicros),
+  };
   return fromParts({
-    counts: {
-      ...countsOf(visits),
-      conversions: number((f) => f.conversions),
-      approved: number((f) => f.approved),
-      decided: number((f) => f.decided),
-    },
-    amounts: {
-      ...costsOf({
-        spent: spent - partner,
-        botCost: sum((f) => f.botCostMicros),
-        linkCost: sum((f) => f.linkCostMicros),
-        feedCost: sum((f) => f.feedCostMicros),
-        fileCost: sum((f) => f.fileCostMicros),
-      }),
+    counts: countsOf(
+      visits,
+      number((f) => f.conversions),
+      number((f) => f.approved),
+      number((f) => f.decided),
+    ),
+    amounts: amountsOf(costs, {
       spent,
       partner,
       margin: expected - partner,
@@ -322,7 +272,7 @@ export function addFigures(all: readonly Figures[]): Figures {
       profit: withProfit.reduce((total, f) => total + BigInt(f.profitMicros!), 0n),
       knownRevenue: withProfit.reduce((total, f) => total + BigInt(f.expectedMicros), 0n),
       knownSpent: withProfit.reduce((total, f) => total + BigInt(f.spentMicros), 0n),
-    },
+    }),
     isCostUnknown,
     holdRates: [...holdRates.values()],
     unconverted: [...unconverted.values()],

@@ -209,6 +209,20 @@ function calculate(op: Op, left: number, right: number): number {
   return op === '*' ? left * right : left / right;
 }
 
+/** The figures that it names. */
+export function figuresIn(formula: Formula): FigureName[] {
+  switch (formula.kind) {
+    case 'number':
+      return [];
+    case 'figure':
+      return [formula.name];
+    case 'negative':
+      return figuresIn(formula.of);
+    case 'pair':
+      return [...figuresIn(formula.left), ...figuresIn(formula.right)];
+  }
+}
+
 /** The same as SQL; `sqlOf` gives amounts in whole units. */
 export function formulaSql(formula: Formula, sqlOf: (name: FigureName) => string): string {
   switch (formula.kind) {

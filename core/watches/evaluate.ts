@@ -13,6 +13,7 @@ import {
   approvalRates,
   evaluateFormula,
   eventFigure,
+  figuresIn,
   figures,
   figureUnit,
   noVisits,
@@ -52,8 +53,25 @@ export function watchedValue(figure: string, row: WatchedRow, own: OwnFormulas =
 }
 function plainValue(name: FigureName, { figures: all }: WatchedRow): number | null {
   const value = all[name];
+  if (value === undefined) throw new Error(`${name} was not asked for`);
   if (value === null) return null;
   return figureUnit(name) === 'money' ? Number(value) / 1e6 : Number(value);
+}
+
+/** What its conditions look at, and what is written down of each row that meets them. */
+export function figuresOfRule(
+  rule: Pick<WatchInput, 'conditions'>,
+  own: OwnFormulas = none,
+): ReadonlySet<FigureName> {
+  // Of event types, rates and costs are made of these.
+  const names = new Set<FigureName>(['visits', 'spentMicros', 'profitMicros']);
+  for (const { figure } of conditionsOf(rule)) {
+    const ownId = readOwnFigure(figure);
+    const formula = ownId === null ? undefined : own.get(ownId);
+    for (const name of formula ? figuresIn(formula) : []) names.add(name);
+    if (figure !== CHANCE && ownId === null && !readEventFigure(figure)) names.add(figure as FigureName);
+  }
+  return names;
 }
 
 /** Mean of the days on which the figure is known; null where it never was. */
@@ -115,11 +133,21 @@ export const conditionsOf = ({ conditions }: Pick<WatchInput, 'conditions'>): Wa
  */
 export function meets(rule: Rule, row: WatchedRow, total: WatchedRow, own: OwnFormulas = none): boolean {
   if (rule.isGuarded && !((row.verdict?.spentPayouts ?? 0) >= 1)) return false;
-  const holds = (c: WatchCondition | WatchGroup): boolean =>
-    isGroup(c) ? met(c) : meetsOne(c, row, total, own);
-  const met = ({ match, conditions }: WatchGroup | Rule): boolean =>
-    match === 'all' ? conditions.every(holds) : conditions.some(holds);
-  return met(rule);
+  return met(rule, row, total, own);
+}
+
+/** Asked for millions of rows at once: nothing is made for each of them. */
+function met(
+  { match, conditions }: WatchGroup | Rule,
+  row: WatchedRow,
+  total: WatchedRow,
+  own: OwnFormulas,
+): boolean {
+  const isSettledBy = match !== 'all';
+  for (const c of conditions)
+    if ((isGroup(c) ? met(c, row, total, own) : meetsOne(c, row, total, own)) === isSettledBy)
+      return isSettledBy;
+  return !isSettledBy;
 }
 
 /** What it cost comes first, whether it is a condition or not. */

@@ -1,8 +1,15 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { contradiction, watchInput, type WatchCondition, type WatchInput } from '../contract/index.ts';
-import { approvalRates, figures, noVisits } from '../metrics/index.ts';
-import { meets, seenOf, type WatchedRow } from './evaluate.ts';
+import {
+  approvalRates,
+  figureNames,
+  figures,
+  noVisits,
+  readFormula,
+  type FigureName,
+} from '../metrics/index.ts';
+import { figuresOfRule, meets, seenOf, type WatchedRow } from './evaluate.ts';
 import { seenWords, watchSentence } from './sentence.ts';
 import { isQuiet, nextCheck, nextStep, windowAt, type ActGround } from './timing.ts';
 
@@ -35,6 +42,13 @@ const row = (spent: number, visits: number, more: Partial<WatchedRow['verdict']>
   verdict: { chance: 0.02, payoutMicros: '10000000', spentPayouts: spent / 10, ...more },
 });
 const total = row(200, 1000);
+const few = (...asked: FigureName[]): WatchedRow['figures'] =>
+  figures(
+    { visits: noVisits, conversions: [], unconverted: [] },
+    approvalRates([]),
+    'expected',
+    new Set(asked),
+  );
 const names = { nameOf: () => 'Moorhen Push', currency: 'EUR' };
 
 it('reads as one sentence', () => {
@@ -55,6 +69,37 @@ describe('a row', () => {
     const unlikely = watch({ conditions: [{ figure: 'chance', is: '<', than: 0.05 }] });
     expect(meets(unlikely, row(30, 10), total)).toBe(true);
     expect(meets(unlikely, row(30, 10, { chance: null }), total)).toBe(false);
+  });
+  it('is judged and written down by the figures that its rule names, and by no others', () => {
+    const ground = {
+      visits: { ...noVisits, visits: 40, spent: 30_000_000n },
+      conversions: [],
+      unconverted: [],
+    };
+    const read = readFormula('(earned - spent) / unique');
+    const own = new Map(read.ok ? [[SOURCE, read.formula]] : []);
+    const event = `event_${SOURCE}_rate`;
+    const anyFigure = fc.constantFrom(...figureNames, 'chance', event, `own_${SOURCE}`);
+    fc.assert(
+      fc.property(
+        fc.array(anyFigure, { minLength: 1, maxLength: 5 }),
+        fc.double({ noNaN: true }),
+        (asked, than) => {
+          const conditions = asked.map(
+            (figure) => ({ figure, is: '>=', than, unit: 'own' }) as WatchCondition,
+          );
+          const rule = { match: 'any', conditions, isGuarded: false } as const;
+          const few = figures(ground, approvalRates([]), 'expected', figuresOfRule(rule, own));
+          const all = figures(ground, approvalRates([]));
+          const of = (f: typeof all): WatchedRow => ({ ...row(30, 40), figures: f });
+          expect(meets(rule, of(few), of(few), own)).toBe(meets(rule, of(all), of(all), own));
+          expect(seenOf(rule, of(few), own)).toEqual(seenOf(rule, of(all), own));
+        },
+      ),
+    );
+    expect(() => meets(watch(), { ...row(30, 1), figures: few('visits') }, total)).toThrow(
+      'was not asked for',
+    );
   });
   it('any of some, within all of others', () => {
     const nested = watch({

@@ -38,7 +38,7 @@ export function accountRoutes(mount: Mount, { models, pool, config, news }: ApiG
       await news.signedOut(signed.memberId);
       return {};
     },
-    throttleSignIn(),
+    throttleSignIn(pool, 'member password'),
   );
   mount('keepTableLayout', async ({ signed, body }) => {
     await keepLayout(models, signed, body.table, body.layout);

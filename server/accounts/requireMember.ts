@@ -6,15 +6,15 @@ import type { NextFunction, Request, RequestHandler, Response } from 'express';
 import type { Pool } from 'pg';
 import type { Models } from '../db/models.ts';
 import { bearer, changing, csrfToken, same, type Signed, type SignedRequest } from '../http/security.ts';
-import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { WRONG_TOKENS_PER_MINUTE } from '../limits/limits.ts';
+import { SharedThrottle } from '../limits/sharedThrottle.ts';
 import { Problem } from '../problems/problem.ts';
 import { isInUse } from './sessionData.ts';
 import { findToken } from './tokens.ts';
 
 /** Looks the member and role up anew each time, so that a role taken away is gone at once. */
 export function requireMember(models: Models, pool: Pool, secret: string, now: () => number): RequestHandler {
-  const wrong = new FailureThrottle(WRONG_TOKENS_PER_MINUTE);
+  const wrong = new SharedThrottle(pool, 'wrong token', WRONG_TOKENS_PER_MINUTE);
   return async (req: Request, _res: Response, next: NextFunction) => {
     const token = bearer(req);
     (req as SignedRequest).signed =
@@ -48,16 +48,16 @@ async function signedBySession(
 
 async function signedByToken(
   models: Models,
-  wrong: FailureThrottle,
+  wrong: SharedThrottle,
   token: string,
   req: Request,
   nowMs: number,
 ): Promise<Signed> {
   const address = req.ip ?? '';
-  if (wrong.isClosed(address, nowMs)) throw new Problem('too_many_tries');
+  if (await wrong.isClosed(address, nowMs)) throw new Problem('too_many_tries');
   const holder = await findToken(models, token);
   if (!holder) {
-    wrong.failed(address, nowMs);
+    await wrong.failed(address, nowMs);
     throw new Problem('wrong_token');
   }
   if (holder.scope === 'read' && changing(req)) throw new Problem('scope_too_small');

@@ -2,23 +2,23 @@
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { csrfToken, sessionCookie, throttleSignIn } from '../http/security.ts';
-import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { SIGN_IN_TRIES_PER_ACCOUNT } from '../limits/limits.ts';
+import { SharedThrottle } from '../limits/sharedThrottle.ts';
 import { Problem } from '../problems/problem.ts';
 import { checkSignIn } from './accounts.ts';
 import { forgetFirstPassword } from './firstPassword.ts';
 import { usePasswordLink } from './passwordLinks.ts';
 import { sessionInfo } from './sessionData.ts';
 
-export function signInRoutes(mount: Mount, { models, config, news, now }: ApiGround): void {
-  const guessed = new FailureThrottle(SIGN_IN_TRIES_PER_ACCOUNT);
+export function signInRoutes(mount: Mount, { models, pool, config, news, now }: ApiGround): void {
+  const guessed = new SharedThrottle(pool, 'member account', SIGN_IN_TRIES_PER_ACCOUNT);
   mount(
     'signIn',
     async ({ body, req }) => {
       const account = body.email.trim().toLowerCase();
-      if (guessed.isClosed(account, now())) throw new Problem('too_many_tries');
-      const who = await checkSignIn(models, body.email, body.password).catch((error: unknown) => {
-        guessed.failed(account, now());
+      if (await guessed.isClosed(account, now())) throw new Problem('too_many_tries');
+      const who = await checkSignIn(models, body.email, body.password).catch(async (error: unknown) => {
+        await guessed.failed(account, now());
         throw error;
       });
       await forgetFirstPassword(models, config.dataFolder, account);
@@ -29,7 +29,7 @@ export function signInRoutes(mount: Mount, { models, config, news, now }: ApiGro
       Object.assign(req.session, who, { info: sessionInfo(req, now()) });
       return { csrfToken: csrfToken(config.secret, req.sessionID) };
     },
-    throttleSignIn(),
+    throttleSignIn(pool, 'member sign-in'),
   );
   mount('signOut', async ({ req, res }) => {
     const { memberId } = req.session;
@@ -46,6 +46,6 @@ export function signInRoutes(mount: Mount, { models, config, news, now }: ApiGro
       await news.signedOut(await usePasswordLink(models, body.secret, body.password));
       return {};
     },
-    throttleSignIn(),
+    throttleSignIn(pool, 'member password link'),
   );
 }

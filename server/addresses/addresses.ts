@@ -25,7 +25,7 @@ export function inRanges(address: string, ranges: Ranges): boolean {
 export function clientAddress(peer: string, forwarded: string | undefined, trusted: Ranges): string {
   let address = plain(peer);
   if (forwarded === undefined || trusted.length === 0) return address;
-  for (const hop of forwarded.split(',').reverse()) {
+  for (const hop of hopsOf(forwarded)) {
     if (!isTrusted(address, trusted)) return address;
     const text = plain(hop.trim());
     if (isIP(text) === 0) return address;
@@ -33,6 +33,10 @@ export function clientAddress(peer: string, forwarded: string | undefined, trust
   }
   return address;
 }
+
+/** The last one first. Mostly there is one. */
+const hopsOf = (forwarded: string): string[] =>
+  forwarded.includes(',') ? forwarded.split(',').reverse() : [forwarded];
 
 /** Peers are few, and asked for at each visit. */
 const trust = new WeakMap<Ranges, LRUCache<string, boolean>>();

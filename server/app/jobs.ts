@@ -5,6 +5,7 @@ import { captureJobs } from '../captureStore/captureJobs.ts';
 import type { Config } from '../config/config.ts';
 import type { Models } from '../db/models.ts';
 import { databaseJobs, partitionJob } from '../db/databaseJobs.ts';
+import { plansJob } from '../db/plans.ts';
 import { intakeJobs } from '../intake/intakeJobs.ts';
 import { lookAtWaitingOffers } from '../looks/waitingOffers.ts';
 import type { Walk } from '../setup/walk.ts';
@@ -124,6 +125,7 @@ export function startJobs(w: Workings, ground: JobGround, log: Logger): Repeatin
     },
     { everyMs: COUNT_EVERY_MS, run: () => w.unrecorded.flush(desk), trouble: 'counts are written later' },
     partitionJob(desk, w.now),
+    plansJob(w.pools.judging),
     readOdds(w.odds),
     places.job(),
   ];

@@ -1,4 +1,5 @@
 /** The only place that reads the environment, wires and listens. Ends with one sentence, not a stack, when it cannot start. */
+import cluster from 'node:cluster';
 import { setFlagsFromString } from 'node:v8';
 import type { Logger } from 'pino';
 import { ConfigError, parseConfig, type Config } from '../config/config.ts';
@@ -6,6 +7,7 @@ import { MigrationFailed } from '../db/migrate.ts';
 import { errorForLog, makeLogger } from './logger.ts';
 import { readGround, type KeptGround } from '../snapshot/keptGround.ts';
 import { startNumbersProcess } from '../numbers/numbersProcess.ts';
+import { sayListening, startProcesses } from './processes.ts';
 import { PortTaken, startServer } from './startServer.ts';
 import { readyDatabase, DatabaseUnreachable } from './waitForDatabase.ts';
 
@@ -23,13 +25,27 @@ async function main(): Promise<void> {
   setFlagsFromString(`--heap-growing-percent=${HEAP_GROWING_PERCENT}`);
   const config = parseConfig(process.env);
   const log = makeLogger(config.logLevel);
+  const isOneOfSeveral = cluster.isWorker;
+  const running =
+    config.processes > 1 && !isOneOfSeveral
+      ? await startProcesses(config.processes, log)
+      : await startOne(config, log);
+  const numbers = config.hasNumbers && !isOneOfSeveral ? startNumbersProcess(log) : null;
+  stopOnSignals({ close: () => Promise.all([running.close(), numbers?.close()]) });
+  sayListening(running.listening);
+}
+
+async function startOne(
+  config: Config,
+  log: Logger,
+): Promise<{ listening: string; close: () => Promise<void> }> {
   const kept = await databaseOrKept(config, log);
   const running = await startServer(config, log, process.env.TRACHEON_WEB ?? 'web/dist', kept);
-  const numbers = config.hasNumbers ? startNumbersProcess(log) : null;
-  stopOnSignals({ close: () => Promise.all([running.close(), numbers?.close()]) });
-  // Read by whoever started the process; one line, so that it needs no parser.
   const partners = running.partnersPort === null ? '' : ` partners=${running.partnersPort}`;
-  process.stdout.write(`listening desk=${running.deskPort} tracking=${running.trackingPort}${partners}\n`);
+  return {
+    listening: `listening desk=${running.deskPort} tracking=${running.trackingPort}${partners}`,
+    close: running.close,
+  };
 }
 
 /** null once the database is ready; else what to start from while it is away. */

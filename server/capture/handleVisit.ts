@@ -133,10 +133,12 @@ export function requestOf(
 export async function keepVisit(deps: CaptureDeps, req: IncomingMessage, visit: VisitRecord): Promise<void> {
   if (req.method !== 'GET') return;
   if (visit.landingId !== '') deps.recent.set(visit.id, visit);
-  await deps.keep(visit).then(
-    () => deps.onRecorded(visit),
-    (error: unknown) => deps.onUnrecorded(visit, error),
-  );
+  try {
+    await deps.keep(visit);
+  } catch (error) {
+    return deps.onUnrecorded(visit, error);
+  }
+  deps.onRecorded(visit);
 }
 
 const cookieOf = (campaign: CompiledCampaign): string => `v_${campaign.key}`;

@@ -20,6 +20,11 @@ export class RecentKeys<V> {
     this.young = new Map();
   }
 
+  clear(): void {
+    this.young = new Map();
+    this.old = new Map();
+  }
+
   get size(): number {
     return this.young.size + this.old.size;
   }

@@ -47,28 +47,52 @@ export function route(
   arrival: Arrival,
   isCapped: IsCapped,
 ): Target {
-  const { nowMs } = arrival.visitor;
-  const openOf = ({ offers }: CompiledPairing): CompiledOffer | undefined =>
-    offers.find((o) => takesVisitors(o, nowMs, isCapped));
-  const { way, pairing, isOpen } = decide(campaign.branches, {
-    ...arrival,
-    odds: arrival.oddsOf && ((pairingId) => arrival.oddsOf!(campaign.id, pairingId)),
-    takes: (p) => openOf(p) !== undefined,
-  });
-  const taken = { branchId: way.id, pairing };
-  const first = pairing.offers[0]!;
-  const offers = () => withFallbacks(first, snapshot, nowMs, isCapped);
-  if (!campaign.sending) {
-    const to = campaign.fallback ? addressOf(campaign.fallback) : fallbackOf(first, offers());
-    return { ...taken, fate: 'paused', ...(to ?? NOWHERE) };
+  const { visitor, before, random, oddsOf } = arrival;
+  const { nowMs } = visitor;
+  // Mostly the pairing asked about last is the one that is taken: its offer is not looked for again.
+  let asked: CompiledPairing | undefined;
+  let open: CompiledOffer | undefined;
+  const takes = (p: CompiledPairing): boolean => {
+    asked = p;
+    open = firstOpen(p, nowMs, isCapped);
+    return open !== undefined;
+  };
+  const odds = oddsOf && ((pairingId: string) => oddsOf(campaign.id, pairingId));
+  const { way, pairing, isOpen } = decide(campaign.branches, { visitor, takes, before, random, odds });
+  if (isOpen && campaign.sending) {
+    const offer = (asked === pairing ? open : firstOpen(pairing, nowMs, isCapped))!;
+    return { fate: 'sent', branchId: way.id, pairing, offer, address: null };
   }
-  if (isOpen) return { ...taken, fate: 'sent', offer: openOf(pairing)!, address: null };
-  const ofOffer = fallbackOf(first, offers());
-  if (ofOffer) return { ...taken, fate: 'offer_fallback', ...ofOffer };
-  if (campaign.fallback) return { ...taken, fate: 'campaign_fallback', ...addressOf(campaign.fallback) };
+  return otherwise(campaign, snapshot, { branchId: way.id, pairing }, nowMs, isCapped);
+}
+
+const firstOpen = (
+  { offers }: CompiledPairing,
+  nowMs: number,
+  isCapped: IsCapped,
+): CompiledOffer | undefined => {
+  for (const offer of offers) if (takesVisitors(offer, nowMs, isCapped)) return offer;
+  return undefined;
+};
+
+/** The campaign is paused, or its pairing has no offer that takes visitors. */
+function otherwise(
+  campaign: CompiledCampaign,
+  snapshot: Snapshot,
+  taken: Pick<Target, 'branchId' | 'pairing'>,
+  nowMs: number,
+  isCapped: IsCapped,
+): Target {
+  const first = taken.pairing.offers[0]!;
+  const ofOffer = () => fallbackOf(first, withFallbacks(first, snapshot, nowMs, isCapped));
+  const sentTo = (fate: VisitFate, to: Destination): Target => ({ ...taken, fate, ...to });
+  if (!campaign.sending)
+    return sentTo('paused', campaign.fallback ? addressOf(campaign.fallback) : (ofOffer() ?? NOWHERE));
+  const instead = ofOffer();
+  if (instead) return sentTo('offer_fallback', instead);
+  if (campaign.fallback) return sentTo('campaign_fallback', addressOf(campaign.fallback));
   const ofDesk = snapshot.deskFallbacks.get(campaign.deskId);
-  if (ofDesk) return { ...taken, fate: 'desk_fallback', ...addressOf(ofDesk) };
-  return { ...taken, fate: 'no_offer', ...NOWHERE };
+  return ofDesk ? sentTo('desk_fallback', addressOf(ofDesk)) : sentTo('no_offer', NOWHERE);
 }
 
 const NOWHERE: Destination = Object.freeze({ offer: null, address: null });

@@ -24,6 +24,16 @@ describe('a visitor', () => {
     memory.setSalts(salts(4));
     expect(memory.visit('c', '1.1.1.1', 'a', NOW + 2000, true).unique).toBe(true);
   });
+  it('that was warmed from before midnight is known by the salt of that day, and one of after it by the new one', () => {
+    const [before, after] = [new Memory(salts(2)), new Memory(salts(3))];
+    const { hash } = before.visit('c', '1.1.1.1', 'a', NOW, true);
+    after.remember(hash, NOW, true);
+    const today = new Memory(salts(3)).visit('c', '1.1.1.2', 'a', NOW, true).hash;
+    after.remember(today, NOW, false);
+    expect(after.visit('c', '1.1.1.1', 'a', NOW + WINDOW_MS - 1, true).unique).toBe(false);
+    expect(after.visit('c', '1.1.1.2', 'a', NOW + WINDOW_MS - 1, true).unique).toBe(false);
+    expect(after.visit('c', '1.1.1.3', 'a', NOW + WINDOW_MS - 1, true).unique).toBe(true);
+  });
   it('that is not recorded leaves no mark', () => {
     const memory = new Memory(salts(2));
     expect(memory.visit('c', '1.1.1.1', 'a', NOW, false).unique).toBe(true);

@@ -17,13 +17,18 @@ export class Memory {
   private readonly seen = new RecentKeys<number>(MAX_REMEMBERED);
   private readonly clicks = new RecentKeys<number>(MAX_REMEMBERED);
   private salts: { today: string; yesterday: string };
+  private lastKeptMs = -Infinity;
+  /** The last one that was kept under yesterday's salt; none is looked for under it a day later. */
+  private yesterdayUntilMs = -Infinity;
 
   constructor(salts: Salts) {
     this.salts = asText(salts);
   }
 
   setSalts(salts: Salts): void {
-    this.salts = asText(salts);
+    const next = asText(salts);
+    if (next.today !== this.salts.today) this.yesterdayUntilMs = this.lastKeptMs;
+    this.salts = next;
   }
 
   /** True for the first visit of this address and agent to the campaign in 24 h. `hash` is made with today's salt; `keep` is false for what is not recorded. */
@@ -35,15 +40,19 @@ export class Memory {
     keep: boolean,
   ): { unique: boolean; hash: string } {
     const hash = visitorHash(this.salts.today, campaignId, address, agent);
-    const last =
-      this.seen.get(hash) ?? this.seen.get(visitorHash(this.salts.yesterday, campaignId, address, agent));
+    let last = this.seen.get(hash);
+    if (last === undefined && nowMs - this.yesterdayUntilMs < WINDOW_MS)
+      last = this.seen.get(visitorHash(this.salts.yesterday, campaignId, address, agent));
     const unique = last === undefined || nowMs - last >= WINDOW_MS;
-    if (unique && keep) this.seen.set(hash, nowMs);
+    if (unique && keep) this.remember(hash, nowMs, false);
     return { unique, hash };
   }
 
-  remember(hash: string, atMs: number): void {
+  /** `isYesterdays`: it may have been made with yesterday's salt. */
+  remember(hash: string, atMs: number, isYesterdays: boolean): void {
     this.seen.set(hash, atMs);
+    this.lastKeptMs = Math.max(this.lastKeptMs, atMs);
+    if (isYesterdays) this.yesterdayUntilMs = Math.max(this.yesterdayUntilMs, atMs);
   }
 
   /** True when this source has sent this click ID within 24 h before. */

@@ -4,6 +4,7 @@
  * database; what is not only counts once the database knows it.
  */
 import { createHmac, timingSafeEqual } from 'node:crypto';
+import { keyedHash } from './keyedHash.ts';
 import { LRUCache } from 'lru-cache';
 import { parseClickId } from '@tracheon/core/identity';
 import type { TokenVisit } from '@tracheon/core/visits';
@@ -35,14 +36,14 @@ export type RecentVisits = LRUCache<string, TokenVisit>;
 export const recentVisits = (): RecentVisits => new LRUCache({ max: 20_000 });
 
 export class Handles {
-  private readonly key: Buffer;
+  private readonly sign: (text: string) => string;
 
   constructor(
     secret: string,
     private readonly secure: boolean,
   ) {
     // A key of its own, so that no signature made for one thing is good for another.
-    this.key = createHmac('sha256', secret).update('visit handles').digest();
+    this.sign = keyedHash(createHmac('sha256', secret).update('visit handles').digest());
   }
 
   /** The page's address with the mark; the click ID is in it already. */
@@ -90,10 +91,7 @@ export class Handles {
   }
 
   private mac({ clickId, campaignKey, landingKey, pairingId }: VisitHandle): string {
-    return createHmac('sha256', this.key)
-      .update(`${clickId}|${campaignKey}|${landingKey}|${pairingId}`)
-      .digest('base64url')
-      .slice(0, MAC_LENGTH);
+    return this.sign(`${clickId}|${campaignKey}|${landingKey}|${pairingId}`).slice(0, MAC_LENGTH);
   }
   private isRight(h: VisitHandle, mac: string): boolean {
     const [given, right] = [Buffer.from(mac), Buffer.from(this.mac(h))];

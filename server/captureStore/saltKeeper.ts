@@ -6,6 +6,8 @@ import { isoDay } from '../db/partitions.ts';
 import type { SaltsByDay } from '../snapshot/keptGround.ts';
 
 const DAY_MS = 86_400_000;
+/** So long after midnight a process may still have gone by the salt of the day before. */
+const SALT_LAG_MS = 3_600_000;
 
 export async function currentSalts(pool: Pool, nowMs: number): Promise<Salts> {
   const days = [isoDay(nowMs), isoDay(nowMs - DAY_MS)];
@@ -33,10 +35,11 @@ export async function warmMemory(pool: Pool, memory: Memory, nowMs: number): Pro
      WHERE day >= $1::date AND at > $2 AND (is_unique OR (source_click_id <> '' AND NOT is_repeat)) ORDER BY at LIMIT 200000`,
     [isoDay(nowMs - DAY_MS), new Date(nowMs - DAY_MS)],
   );
+  const midnight = Math.floor(nowMs / DAY_MS) * DAY_MS;
   for (const r of rows) {
-    if (r.is_unique) memory.remember(r.visitor_hash, r.at.getTime());
-    if (r.source_click_id !== '' && !r.is_repeat)
-      memory.rememberClick(r.source_id, r.source_click_id, r.at.getTime());
+    const atMs = r.at.getTime();
+    if (r.is_unique) memory.remember(r.visitor_hash, atMs, atMs < midnight + SALT_LAG_MS);
+    if (r.source_click_id !== '' && !r.is_repeat) memory.rememberClick(r.source_id, r.source_click_id, atMs);
   }
 }
 

@@ -27,6 +27,8 @@ export const environment = z.object({
   TRACHEON_DESK_ORIGIN: z.union([z.literal(''), z.url()]).default(''),
   TRACHEON_TRACKING_ORIGIN: z.union([z.literal(''), z.url()]).default(''),
   TRACHEON_PARTNERS_ORIGIN: z.union([z.literal(''), z.url()]).default(''),
+  /** Server processes that listen together. */
+  TRACHEON_PROCESSES: z.coerce.number().int().min(1).max(32).default(1),
   TRACHEON_DATA: z.string().min(1).default('data'),
   /** Addresses or ranges whose X-Forwarded-For is believed. */
   TRACHEON_TRUSTED_PROXIES: list.superRefine((all, ctx) => {
@@ -84,6 +86,7 @@ export interface Config {
   tracking: { host: string; port: number; origin: string };
   /** The partner page. */
   partners: { host: string; port: number; origin: string; isOn: boolean };
+  processes: number;
   dataFolder: string;
   trustedProxies: readonly string[];
   allowOutgoing: ReadonlySet<string>;
@@ -149,6 +152,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     desk: Object.freeze(desk),
     tracking: Object.freeze(tracking),
     partners: Object.freeze(partners),
+    processes: e.TRACHEON_PROCESSES,
     dataFolder: e.TRACHEON_DATA,
     trustedProxies: Object.freeze(e.TRACHEON_TRUSTED_PROXIES),
     allowOutgoing: new Set(e.TRACHEON_ALLOW_OUTGOING),

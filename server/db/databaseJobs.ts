@@ -32,6 +32,7 @@ export const databaseJobs = (pool: Pool): ScheduledJob[] => [
     run: async () => {
       await pool.query(`DELETE FROM idempotent_calls WHERE created_at < now() - interval '24 hours'`);
       await pool.query('DELETE FROM password_links WHERE expires_at < now()');
+      await pool.query('DELETE FROM try_counts WHERE until < now()');
       await pool.query(
         `DELETE FROM visit_leases WHERE isfinite(starts) AND starts < now() - interval '2 months'`,
       );

@@ -52,6 +52,7 @@ import * as billing from './migrations/0048-billing.ts';
 import * as partnerPage from './migrations/0049-partner-page.ts';
 import * as partnerPostbacks from './migrations/0050-partner-postbacks.ts';
 import * as visitsOfPartners from './migrations/0051-visits-of-partners.ts';
+import * as tryCounts from './migrations/0052-try-counts.ts';
 import * as postbackRequests from './migrations/0025-postback-requests.ts';
 import * as plainNames from './migrations/0008-plain-names.ts';
 
@@ -110,6 +111,7 @@ export const migrations = [
   { name: '0049-partner-page', ...partnerPage },
   { name: '0050-partner-postbacks', ...partnerPostbacks },
   { name: '0051-visits-of-partners', ...visitsOfPartners },
+  { name: '0052-try-counts', ...tryCounts },
 ];
 
 export class MigrationFailed extends Error {

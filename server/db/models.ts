@@ -3,7 +3,14 @@
  * SQL on pools with the same settings.
  */
 import { Sequelize } from 'sequelize';
-import { CONNECT_TIMEOUT_MS, SILENCE_MS, STATEMENT_TIMEOUT_MS, TURN_TIMEOUT_MS } from './pools.ts';
+import {
+  CONNECT_TIMEOUT_MS,
+  settingsText,
+  SILENCE_MS,
+  STATEMENT_TIMEOUT_MS,
+  TURN_TIMEOUT_MS,
+  type Reads,
+} from './pools.ts';
 import { defineAccounts, type AccountModels } from './records/accounts.ts';
 import { defineLists, type ListModels } from './records/lists.ts';
 import { defineParts, type PartModels } from './records/parts.ts';
@@ -24,9 +31,14 @@ export function openSequelize(url: string): Sequelize {
     dialectOptions: {
       application_name: 'tracheon records',
       connectionTimeoutMillis: CONNECT_TIMEOUT_MS,
-      statement_timeout: STATEMENT_TIMEOUT_MS,
       query_timeout: SILENCE_MS,
       keepAlive: true,
+    },
+    hooks: {
+      afterConnect: async (connection) => {
+        const client = connection as Reads;
+        await client.query(settingsText({ statement_timeout: String(STATEMENT_TIMEOUT_MS) }));
+      },
     },
     define: { underscored: true, timestamps: false },
     retry: { max: 0 },

@@ -1,6 +1,8 @@
 /** pg pools with one set of settings. int8 stays text (it is money); dates stay ISO text. */
 import type { Socket } from 'node:net';
 import pg from 'pg';
+import { copyRows, type Copy } from './copyRows.ts';
+import { planSetting } from './plans.ts';
 
 const DATE_OID = 1082;
 pg.types.setTypeParser(DATE_OID, (text) => text);
@@ -18,17 +20,30 @@ export function openPool(
   name: string,
   max: number,
   silenceMs = SILENCE_MS,
-  more: { pipeline?: boolean; options?: string; connectionTimeoutMillis?: number } = {},
+  {
+    settings = {},
+    ...more
+  }: {
+    pipeline?: boolean;
+    connectionTimeoutMillis?: number;
+    /** Of each connection, beside the longest time of a statement. */
+    settings?: Readonly<Record<string, string>>;
+  } = {},
 ): pg.Pool {
+  const set = settingsText({
+    statement_timeout: String(Math.min(STATEMENT_TIMEOUT_MS, silenceMs)),
+    ...settings,
+  });
   const pool = new pg.Pool({
     connectionString: url,
     max,
     application_name: `tracheon ${name}`,
     connectionTimeoutMillis: CONNECT_TIMEOUT_MS,
-    statement_timeout: Math.min(STATEMENT_TIMEOUT_MS, silenceMs),
     query_timeout: silenceMs,
     keepAlive: true,
     ...more,
+    // Before anybody gets it.
+    verify: (client, done) => void client.query(set).then(() => done(), done),
   });
   // An idle connection that breaks must not take the process down; the next query tells the caller.
   pool.on('error', () => undefined);
@@ -36,6 +51,12 @@ export function openPool(
   pool.on('connect', (client) => client.on('error', () => undefined));
   return pool;
 }
+
+/** Asked for on the connection, and not with its start: PgBouncer lets no settings through there. */
+export const settingsText = (settings: Readonly<Record<string, string>>): string =>
+  Object.entries(settings)
+    .map(([name, value]) => `SET ${name} = ${value}`)
+    .join('; ');
 
 /** Events and bulk writes: runs `work` in one transaction on one connection. Records have `inTransaction` of transaction.ts. */
 export async function inEventTransaction<T>(
@@ -59,12 +80,17 @@ export async function inEventTransaction<T>(
 
 /**
  * A pool for `inPipeline`. Judging looks single things up by their keys; on a new desk, whose tables have no statistics
- * yet, the planner would read them whole, and keep that plan for as long as the connection lives.
+ * yet, the planner would read them whole. When a plan is kept: see plans.ts.
  */
 export const openPipelinedPool = (url: string, name: string, max: number, silenceMs = SILENCE_MS): pg.Pool =>
   openPool(url, name, max, silenceMs, {
     pipeline: true,
-    options: '-c enable_seqscan=off -c enable_bitmapscan=off -c plan_cache_mode=force_custom_plan -c jit=off',
+    settings: {
+      enable_seqscan: 'off',
+      enable_bitmapscan: 'off',
+      plan_cache_mode: 'force_custom_plan',
+      jit: 'off',
+    },
   });
 
 /** What can read: a pool, or the connection of a transaction. */
@@ -77,6 +103,8 @@ export type Reads = Pick<pg.PoolClient, 'query'>;
 export interface Pipelined extends Reads {
   /** Sent now; whether it succeeded is known at the latest when the transaction ends, which fails with it. */
   write: (text: string, values: unknown[]) => void;
+  /** As `write`, of rows that are new. */
+  copy: (copies: readonly Copy[]) => void;
 }
 
 /**
@@ -91,16 +119,19 @@ export async function inPipeline<T>(
   const client = await pool.connect();
   const writes: Promise<unknown>[] = [];
   const ask = together(client);
-  const send = (text: string, values: unknown[] = []): void => {
-    const sent = ask(text, values);
-    // Looked at in the end; meanwhile a failure must not count as nobody's.
+  // Looked at in the end; meanwhile a failure must not count as nobody's.
+  const later = (sent: Promise<unknown>): void => {
     sent.catch(() => undefined);
     writes.push(sent);
   };
+  const send = (text: string, values: unknown[] = []): void => later(ask(text, values));
+  const copy = (copies: readonly Copy[]): void => later(copyRows(client, copies));
   let broken: Error | undefined;
+  const setting = planSetting(pool, client);
   try {
+    if (setting !== null) send(setting);
     send('BEGIN');
-    const result = await work({ query: ask as Reads['query'], write: send });
+    const result = await work({ query: ask as Reads['query'], write: send, copy });
     // After a write that failed this rolls back, and the failed write is what is thrown.
     send(isTrial ? 'ROLLBACK' : 'COMMIT');
     await Promise.all(writes);

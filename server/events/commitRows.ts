@@ -9,7 +9,7 @@ import { writtenColumns } from '@tracheon/core/visits';
 import { isRefusal } from './eventWriter.ts';
 import type { Reads } from '../db/pools.ts';
 import { ensureDays } from '../db/partitions.ts';
-import { copyLine, copyRows, type Copy } from '../db/copyRows.ts';
+import { copyLine, copyRows, copyText, type Copy } from '../db/copyRows.ts';
 import { visitLine } from './copyVisits.ts';
 import type { ClickRecord, ReceiptRecord, VisitRecord } from './rows.ts';
 
@@ -133,17 +133,21 @@ const copyOf = <T>(table: string, columns: Column<T>[]) => {
     data: rows.map((row) => copyLine(columns.map(([, , value]) => value(row)))).join(''),
   });
 };
-const copyVisits = (rows: readonly VisitRecord[]): Copy => ({
-  text: COPY_VISITS,
-  data: rows.map((v) => visitLine(v, day(v.id))).join(''),
-});
+function copyVisits(rows: readonly VisitRecord[]): Copy {
+  let data = '';
+  for (const v of rows) data += visitLine(v, day(v.id));
+  return { text: COPY_VISITS, data };
+}
 const COPY_VISITS = `COPY visits (${names(visitColumns)}) FROM STDIN`;
-const copyAddresses = copyOf<VisitRecord>('visit_addresses', [
-  ['desk_id', 'text', (v) => v.deskId],
-  ['day', 'date', (v) => day(v.id)],
-  ['visit_id', 'text', (v) => v.id],
-  ...addressColumns,
-]);
+/** Written out like a visit's line, since each visit has one. */
+function copyAddresses(rows: readonly VisitRecord[]): Copy {
+  let data = '';
+  for (const v of rows)
+    if (v.address !== '')
+      data += `${v.deskId}\t${day(v.id)}\t${v.id}\t${copyText(v.address)}\t${copyText(v.userAgent)}\n`;
+  return { text: COPY_ADDRESSES, data };
+}
+const COPY_ADDRESSES = `COPY visit_addresses (desk_id, day, visit_id, ${names(addressColumns)}) FROM STDIN`;
 /** One row for each desk and day: mostly one. */
 function copyFeed<T extends { deskId: string }>(
   kind: 'visit' | 'click',
@@ -169,11 +173,7 @@ const copyClicks = copyOf('button_clicks', clickColumns);
 export const commitVisits = (pool: Pool): ((rows: readonly VisitRecord[]) => Promise<void>) =>
   firstTime(
     pool,
-    (rows) => [
-      copyVisits(rows),
-      copyAddresses(rows.filter((r) => r.address !== '')),
-      copyFeed('visit', rows, (r) => r.id),
-    ],
+    (rows) => [copyVisits(rows), copyAddresses(rows), copyFeed('visit', rows, (r) => r.id)],
     insertVisitRows,
   );
 export const commitReceipts = (pool: Pool): ((rows: readonly ReceiptRecord[]) => Promise<void>) =>

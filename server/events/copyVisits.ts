@@ -16,16 +16,24 @@ const expressions: Record<ColumnType, (at: string) => string> = {
   text: (at) => `text(${at})`,
   int: (at) => at,
   bool: (at) => `(${at} ? 't' : 'f')`,
-  time: (at) => `new Date(${at}).toISOString()`,
+  time: (at) => `time(${at})`,
   micros: (at) => `(${at} === null ? '\\\\N' : ${at}.toString())`,
   json: (at) => `text(JSON.stringify(${at}))`,
 };
+
+/** Rows of a batch come within few milliseconds. */
+let [lastMs, lastText] = [0, new Date(0).toISOString()];
+function isoTime(ms: number): string {
+  if (ms !== lastMs) [lastMs, lastText] = [ms, new Date(ms).toISOString()];
+  return lastText;
+}
 
 const line = visitFields
   .map((field) => expressions[(visitColumns[field] as VisitColumn<unknown>).type](`v.${field}`))
   .join(` + '\\t' + `);
 
 /** `day` is the first column. */
-export const visitLine = new Function('text', `return (v, day) => day + '\\t' + ${line} + '\\n'`)(
+export const visitLine = new Function('text', 'time', `return (v, day) => day + '\\t' + ${line} + '\\n'`)(
   copyText,
+  isoTime,
 ) as (visit: StoredVisit, day: string) => string;

@@ -15,23 +15,30 @@ import type { Spool } from './spool.ts';
  * for each row would cost more than the row.
  */
 class Patience {
-  private waiting: { at: number; over: () => void }[] = [];
+  private waiting: Waits[] = [];
   private timer: NodeJS.Timeout | null = null;
 
   constructor(private readonly ms: number) {}
 
-  begin(over: () => void): void {
-    this.waiting.push({ at: performance.now() + this.ms, over });
+  begin(over: () => void): Waits {
+    const waits: Waits = { at: performance.now() + this.ms, over };
+    this.waiting.push(waits);
     this.timer ??= setTimeout(() => this.look(), this.ms);
+    return waits;
   }
 
   private look(): void {
     const now = performance.now();
     const past = this.waiting.findIndex((w) => w.at > now);
-    for (const w of this.waiting.splice(0, past < 0 ? this.waiting.length : past)) w.over();
+    for (const w of this.waiting.splice(0, past < 0 ? this.waiting.length : past)) w.over?.();
     const next = this.waiting[0];
     this.timer = next ? setTimeout(() => this.look(), Math.max(TICK_MS, next.at - now)) : null;
   }
+}
+interface Waits {
+  at: number;
+  /** Null once nobody waits: what stands behind it must not live on in memory until its time has come. */
+  over: (() => void) | null;
 }
 /** Rows that came within it are called late together. */
 const TICK_MS = 5;
@@ -39,13 +46,15 @@ const TICK_MS = 5;
 export class NotDurable extends Error {}
 export type Kept = 'committed' | 'spooled' | 'quarantined';
 
+type Late = 'late';
+
 export class DurableWriter<T> {
   /** Rows handed over and not settled yet. */
   inHand = 0;
   private readonly patience: Patience;
 
   constructor(
-    private readonly writer: Pick<EventWriter<T>, 'submitTogether' | 'close'>,
+    private readonly writer: Pick<EventWriter<T>, 'add' | 'close'>,
     private readonly spool: Pick<Spool<T>, 'append' | 'close'>,
     private readonly quarantine: (row: T, why: string) => Promise<void>,
     /** A visitor waits no longer than this for the database, in milliseconds. */
@@ -54,13 +63,23 @@ export class DurableWriter<T> {
     this.patience = new Patience(patienceMs);
   }
 
-  async keep(row: T): Promise<Kept> {
-    this.inHand += 1;
-    try {
-      return await this.commitElseSpool(row);
-    } finally {
+  keep(row: T): Promise<Kept> {
+    return new Promise((resolve, reject) => {
+      this.inHand += 1;
+      const [done, failed] = [this.settling(resolve), this.settling(reject)];
+      this.commitInTime([row], (outcome) => {
+        // By far the most: nothing more to wait for.
+        if (outcome === null) done('committed');
+        else this.keepOtherwise(row, outcome).then(done, failed);
+      });
+    });
+  }
+
+  private settling<A>(settle: (value: A) => void): (value: A) => void {
+    return (value) => {
       this.inHand -= 1;
-    }
+      settle(value);
+    };
   }
 
   /** Several rows in one commit; a row among them that the database will never take leaves each to itself. */
@@ -68,8 +87,8 @@ export class DurableWriter<T> {
     if (rows.length === 1) return [await this.keep(rows[0]!)];
     this.inHand += rows.length;
     try {
-      const outcome = await this.commitInTime(rows);
-      if (outcome === 'committed') return rows.map(() => 'committed');
+      const outcome = await this.outcomeOf(rows);
+      if (outcome === null) return rows.map(() => 'committed');
       if (outcome instanceof RowRefused)
         return await Promise.all(rows.map((row) => this.commitElseSpool(row)));
       await Promise.all(rows.map((row) => this.intoSpool(row)));
@@ -80,9 +99,13 @@ export class DurableWriter<T> {
   }
 
   private async commitElseSpool(row: T): Promise<Kept> {
-    const outcome = await this.commitInTime([row]);
-    if (outcome === 'committed') return 'committed';
-    if (outcome instanceof RowRefused && (await this.putAside(row, outcome))) return 'quarantined';
+    const outcome = await this.outcomeOf([row]);
+    return outcome === null ? 'committed' : this.keepOtherwise(row, outcome);
+  }
+
+  /** `why` the database has not taken it. */
+  private async keepOtherwise(row: T, why: Late | Error): Promise<Kept> {
+    if (why instanceof RowRefused && (await this.putAside(row, why))) return 'quarantined';
     await this.intoSpool(row);
     return 'spooled';
   }
@@ -100,13 +123,21 @@ export class DurableWriter<T> {
     await this.spool.close();
   }
 
-  private commitInTime(rows: readonly T[]): Promise<'committed' | 'late' | Error> {
-    return new Promise((resolve) => {
-      this.patience.begin(() => resolve('late'));
-      this.writer.submitTogether(rows).then(
-        () => resolve('committed'),
-        (error: unknown) => resolve(error as Error),
-      );
+  /** Null once they are committed. */
+  private outcomeOf(rows: readonly T[]): Promise<null | Late | Error> {
+    return new Promise((resolve) => this.commitInTime(rows, resolve));
+  }
+
+  /** `settle` is called once. */
+  private commitInTime(rows: readonly T[], settle: (outcome: null | Late | Error) => void): void {
+    const waits = this.patience.begin(() => {
+      waits.over = null;
+      settle('late');
+    });
+    this.writer.add(rows, (error) => {
+      if (waits.over === null) return;
+      waits.over = null;
+      settle(error);
     });
   }
 

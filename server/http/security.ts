@@ -5,8 +5,10 @@
 import { createHmac, timingSafeEqual } from 'node:crypto';
 import type { Request, RequestHandler } from 'express';
 import rateLimit from 'express-rate-limit';
+import type { Pool } from 'pg';
 import { roles, type Role } from '@tracheon/core/contract';
 import { SIGN_IN_TRIES_PER_MINUTE } from '../limits/limits.ts';
+import { SharedRateStore, WINDOW_MS } from '../limits/sharedThrottle.ts';
 import { Problem } from '../problems/problem.ts';
 
 export interface Signed {
@@ -54,9 +56,11 @@ export function requireRole(least: Role): RequestHandler {
   };
 }
 
-export const throttleSignIn = (): RequestHandler =>
+/** `what` is counted by address, for all processes together. */
+export const throttleSignIn = (pool: Pool, what: string): RequestHandler =>
   rateLimit({
-    windowMs: 60_000,
+    windowMs: WINDOW_MS,
+    store: new SharedRateStore(pool, what),
     limit: SIGN_IN_TRIES_PER_MINUTE,
     standardHeaders: 'draft-8',
     legacyHeaders: false,

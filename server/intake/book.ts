@@ -14,7 +14,7 @@ import type { OwnedOutcome } from './outcomes.ts';
 import type { OwnerContext } from './ownerContext.ts';
 import type { OwningVisit } from './owningVisit.ts';
 import type { Standing, StandingConversion } from './standing.ts';
-import type { JudgementWrites } from './judgementWrites.ts';
+import { blankConversion, type JudgementWrites } from './judgementWrites.ts';
 import type { Rates } from './rates.ts';
 
 /** What stands of an owner and event type, and what it folds to. */
@@ -61,7 +61,8 @@ export async function book(
     if (isTooOldToTell(context, before, c.convertedAt < reportSince)) isBefore.add(id);
     const whose = { offerId: context.visit.offerId, broughtBy: context.visit.broughtBy };
     if (!before || written(before) !== fingerprint(c, stands, extras, whose)) {
-      writes.conversions.push(conversionRow(context, id, c, { stands, extras, reported: isTold }));
+      const rows = before ? writes.conversions : writes.newConversions;
+      rows.push(conversionRow(context, id, c, { stands, extras, reported: isTold }));
       tellChange(writes, context, id, before ? countedOf(before) : null, counted(c, stands));
     }
   }
@@ -197,22 +198,28 @@ interface Counted {
   /** What its partner gets, in the desk's currency; left out where nobody does. */
   partnerBaseMicros?: string | null;
 }
-const counted = (c: FoldedConversion, stands: Stands): Counted => ({
-  status: c.status,
-  payoutMicros: c.payout.toString(),
-  currency: c.currency,
-  baseMicros: stands.revenue?.toString() ?? null,
-  convertedAt: new Date(c.convertedAt).toISOString(),
-  ...(c.partner ? { partnerBaseMicros: stands.partner?.toString() ?? null } : {}),
-});
-const countedOf = (s: StandingConversion): Counted => ({
-  status: s.status,
-  payoutMicros: s.payout_micros,
-  currency: s.currency,
-  baseMicros: s.base_micros,
-  convertedAt: s.converted_at.toISOString(),
-  ...(s.partner_status ? { partnerBaseMicros: s.partner_base_micros } : {}),
-});
+function counted(c: FoldedConversion, stands: Stands): Counted {
+  const of: Counted = {
+    status: c.status,
+    payoutMicros: c.payout.toString(),
+    currency: c.currency,
+    baseMicros: stands.revenue?.toString() ?? null,
+    convertedAt: new Date(c.convertedAt).toISOString(),
+  };
+  if (c.partner) of.partnerBaseMicros = stands.partner?.toString() ?? null;
+  return of;
+}
+function countedOf(s: StandingConversion): Counted {
+  const of: Counted = {
+    status: s.status,
+    payoutMicros: s.payout_micros,
+    currency: s.currency,
+    baseMicros: s.base_micros,
+    convertedAt: s.converted_at.toISOString(),
+  };
+  if (s.partner_status) of.partnerBaseMicros = s.partner_base_micros;
+  return of;
+}
 
 /** In UTC. A click ID of ours tells the day of its partition. */
 const dayOf = (visit: OwningVisit): string =>
@@ -227,8 +234,16 @@ function tellChange(
 ): void {
   // Extras, flags and identities are counted nowhere.
   if (JSON.stringify(before) === JSON.stringify(after)) return;
-  const change = { deskId, subjectId: id, day: dayOf(visit), old: before, new: after };
-  writes.facts.push(factChangeRow({ kind: 'conversion', ...change }));
+  writes.facts.push(
+    factChangeRow({
+      kind: 'conversion',
+      deskId,
+      subjectId: id,
+      day: dayOf(visit),
+      old: before,
+      new: after,
+    }),
+  );
 }
 
 /** Extras are not folded: those of the newest call stand. A change by hand tells none. */
@@ -246,35 +261,35 @@ function conversionRow(
   c: FoldedConversion,
   { stands, extras, reported }: { stands: Stands; extras: Record<string, string>; reported: boolean },
 ): Record<string, unknown> {
-  return {
-    id,
-    desk_id: deskId,
-    owner: visit.id,
-    event_type_id: eventType.id,
-    ident: c.ident,
-    is_test: visit.isTest,
-    transaction: c.ident.startsWith('t:') ? c.ident.slice(2) : '',
-    status: c.status,
-    payout_micros: c.payout.toString(),
-    currency: c.currency,
-    base_micros: stands.revenue?.toString() ?? null,
-    converted_at: new Date(c.convertedAt).toISOString(),
-    flags: c.flags,
-    click_id: visit.shownClickId,
-    partner_id: visit.partnerId,
-    visit_at: new Date(visit.atMs).toISOString(),
-    subs: visit.subs,
-    extras,
-    reported,
-    noted_micros: c.noted?.payout.toString() ?? null,
-    noted_currency: c.noted?.currency ?? null,
-    ...(c.partner && partnerColumns(c.partner, stands.partner)),
-    ...Object.fromEntries(dimensionFields.map((field) => [visitColumns[field].name, visit[field]])),
-    [visitColumns.networkId.name]: network.id,
-  };
+  const row: Record<string, unknown> = { ...blankConversion };
+  row.id = id;
+  row.desk_id = deskId;
+  row.owner = visit.id;
+  row.event_type_id = eventType.id;
+  row.ident = c.ident;
+  row.is_test = visit.isTest;
+  row.transaction = c.ident.startsWith('t:') ? c.ident.slice(2) : '';
+  row.status = c.status;
+  row.payout_micros = c.payout.toString();
+  row.currency = c.currency;
+  row.base_micros = stands.revenue?.toString() ?? null;
+  row.converted_at = new Date(c.convertedAt).toISOString();
+  row.flags = c.flags;
+  row.click_id = visit.shownClickId;
+  row.partner_id = visit.partnerId;
+  row.visit_at = new Date(visit.atMs).toISOString();
+  row.subs = visit.subs;
+  row.extras = extras;
+  row.reported = reported;
+  row.noted_micros = c.noted?.payout.toString() ?? null;
+  row.noted_currency = c.noted?.currency ?? null;
+  for (const field of dimensionFields) row[visitColumns[field].name] = visit[field];
+  row[visitColumns.networkId.name] = network.id;
+  if (c.partner) Object.assign(row, partnerColumns(c.partner, stands.partner));
+  return row;
 }
 
-/** Left out of the row where nobody is paid: they are null then. */
+/** They stay null where nobody is paid. */
 const partnerColumns = (p: PartnerPayout, base: bigint | null): Record<string, string | null> => ({
   partner_status: p.status,
   partner_micros: p.amount.toString(),

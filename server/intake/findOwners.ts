@@ -166,7 +166,8 @@ function offerMeant(offers: readonly PartnersOffer[], receipt: ReceiptRecord, to
 
 const refused = (owner: { reason: PostbackReason; detail: string }): NotOwned => ({
   outcome: 'repair',
-  ...owner,
+  reason: owner.reason,
+  detail: owner.detail,
 });
 
 /** Whose a visit to a fallback address was is not known before somebody pays for it. */
@@ -232,6 +233,7 @@ async function ownersByTransaction(client: Reads, asked: readonly Asked[]): Prom
       keys.map((a) => a.reading.transaction),
     ],
   );
-  for (const { key, ...owner } of rows) found.set(key, [...(found.get(key) ?? []), owner]);
+  for (const { key, visitId, eventTypeId } of rows)
+    found.set(key, [...(found.get(key) ?? []), { visitId, eventTypeId }]);
   return found;
 }

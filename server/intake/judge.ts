@@ -29,10 +29,7 @@ export async function judgeTogether(
   receipts: readonly ReceiptRecord[],
   options: JudgeOptions = {},
 ): Promise<Judgement[]> {
-  const said = await inPipeline(pool, (client) => {
-    if (options.commitsLater) client.write('SET LOCAL synchronous_commit = off', []);
-    return judgeWithin(client, receipts, options);
-  });
+  const said = await judgedOnce(pool, receipts, options);
   // Also a later postback may be the first to tell the conversion's transaction.
   await judgeThoseThatWaited(
     pool,
@@ -40,6 +37,30 @@ export async function judgeTogether(
   );
   return said;
 }
+
+const MAX_TRIES = 4;
+
+/** Where another process has judged one of them meanwhile, all of it is done again, and finds what that one said. */
+async function judgedOnce(
+  pool: Pool,
+  receipts: readonly ReceiptRecord[],
+  options: JudgeOptions,
+): Promise<Judgement[]> {
+  for (let tries = 1; ; tries++)
+    try {
+      return await inPipeline(pool, (client) => {
+        if (options.commitsLater) client.write('SET LOCAL synchronous_commit = off', []);
+        return judgeWithin(client, receipts, options);
+      });
+    } catch (error) {
+      if (tries >= MAX_TRIES || !isJudgedMeanwhile(error)) throw error;
+    }
+}
+
+const isJudgedMeanwhile = (error: unknown): boolean => {
+  const { code, constraint } = (error ?? {}) as { code?: unknown; constraint?: unknown };
+  return code === '23505' && constraint === 'outcomes_pkey';
+};
 
 /** At most so many at once; the rest are found when a member reprocesses them. */
 const MAX_WAITED = 20;
@@ -59,5 +80,5 @@ async function judgeThoseThatWaited(pool: Pool, conversions: readonly string[]):
     [conversions],
   );
   const receipts = await loadReceipts(pool, rows);
-  if (receipts.length > 0) await inPipeline(pool, (client) => judgeWithin(client, receipts));
+  if (receipts.length > 0) await judgedOnce(pool, receipts, {});
 }

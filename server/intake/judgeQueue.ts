@@ -12,9 +12,30 @@ import type { Judgement } from './outcomes.ts';
 
 const MAX_TOGETHER = 64;
 const BATCHES_AT_ONCE = 2;
+/** Fewer wait for the batch that is under way, and then go together: a large batch costs each of its receipts less. */
+const WORTH_A_SECOND = 48;
+/** A batch that takes longer waits for something, such as another process: whoever waits for it goes in a second one. */
+const SLOW_MS = 50;
+/** So many of those that wait are looked through for a batch. */
+const MAX_LOOKED_AT = 4 * MAX_TOGETHER;
+
+/** What may be a click ID of ours, as it stands in a call. */
+const CLICK_ID = /[0-9A-HJKMNP-TV-Z]{26}/gi;
+const MAX_LENGTH = 4096;
+const MAX_CLICK_IDS = 8;
+
+/**
+ * Click IDs that the call seems to name. A batch holds the owners that it folds until it is committed, and another batch with
+ * a call for one of them would do nothing but wait; a wrong guess here costs a wait, and nothing else.
+ */
+export const clickIdsIn = ({ query, body }: Pick<ReceiptRecord, 'query' | 'body'>): string[] =>
+  (`${query.slice(0, MAX_LENGTH)} ${body.slice(0, MAX_LENGTH)}`.match(CLICK_ID) ?? [])
+    .slice(0, MAX_CLICK_IDS)
+    .map((id) => id.toUpperCase());
 
 interface Waiting {
   receipt: ReceiptRecord;
+  clickIds: readonly string[];
   options: JudgeOptions;
   done: (judgement: Judgement) => void;
   failed: (error: unknown) => void;
@@ -23,6 +44,10 @@ interface Waiting {
 export class JudgeQueue {
   private waiting: Waiting[] = [];
   private underWay = 0;
+  /** Batches under way that have taken long. */
+  private slow = 0;
+  /** Of the batches that are under way. */
+  private readonly held = new Set<string>();
 
   /** `pool` is one opened with `pipeline`. */
   constructor(private readonly pool: Pool) {}
@@ -30,30 +55,62 @@ export class JudgeQueue {
   /** Rejects when this one can't be judged; it is then as if it had not been tried. */
   judge(receipt: ReceiptRecord, options: JudgeOptions = {}): Promise<Judgement> {
     return new Promise((done, failed) => {
-      this.waiting.push({ receipt, options, done, failed });
+      this.waiting.push({ receipt, clickIds: clickIdsIn(receipt), options, done, failed });
       // What the same step asks for goes together.
-      if (this.waiting.length === 1) setImmediate(() => this.next());
+      if (this.waiting.length === 1 || this.waiting.length === WORTH_A_SECOND)
+        setImmediate(() => this.next());
     });
   }
 
   private next(): void {
-    while (this.underWay < BATCHES_AT_ONCE && this.waiting.length > 0) {
+    while (this.underWay < BATCHES_AT_ONCE && this.waiting.length >= this.least()) {
       const batch = this.take();
+      // All of them wait for what is under way, which asks again when it has ended.
+      if (batch.length === 0) return;
+      const clickIds = batch.flatMap((w) => w.clickIds);
+      for (const id of clickIds) this.held.add(id);
       this.underWay += 1;
+      let isSlow = false;
+      const slow = setTimeout(() => {
+        isSlow = true;
+        this.slow += 1;
+        this.next();
+      }, SLOW_MS);
       void this.judgeAll(batch).finally(() => {
+        clearTimeout(slow);
+        if (isSlow) this.slow -= 1;
+        for (const id of clickIds) this.held.delete(id);
         this.underWay -= 1;
         this.next();
       });
     }
   }
 
-  /** The first ones, as long as they are judged alike. */
+  /** So many must wait for another batch to begin. */
+  private least(): number {
+    return this.underWay === this.slow ? 1 : WORTH_A_SECOND;
+  }
+
+  /** The first ones, as long as they are judged alike, without those whose click is being judged; none overtakes another of its click. */
   private take(): Waiting[] {
     const { options } = this.waiting[0]!;
     const isAlike = (w: Waiting): boolean =>
       w.options.reportSince === options.reportSince && w.options.commitsLater === options.commitsLater;
-    const end = this.waiting.slice(0, MAX_TOGETHER).findIndex((w) => !isAlike(w));
-    return this.waiting.splice(0, end === -1 ? MAX_TOGETHER : end);
+    const batch: Waiting[] = [];
+    const left: Waiting[] = [];
+    const passedOver = new Set<string>();
+    let at = 0;
+    for (; at < this.waiting.length && at < MAX_LOOKED_AT && batch.length < MAX_TOGETHER; at++) {
+      const one = this.waiting[at]!;
+      if (!isAlike(one)) break;
+      if (!one.clickIds.some((id) => this.held.has(id) || passedOver.has(id))) batch.push(one);
+      else {
+        left.push(one);
+        for (const id of one.clickIds) passedOver.add(id);
+      }
+    }
+    this.waiting = left.concat(this.waiting.slice(at));
+    return batch;
   }
 
   private async judgeAll(batch: readonly Waiting[]): Promise<void> {

@@ -52,7 +52,8 @@ export async function judgeWithin(
     storedBefore(client, receipts),
   ]);
   const refuse = (receipt: ReceiptRecord, refusal: Omit<Judgement, 'conversionId'>, of: Refusal): void => {
-    const judgement = { ...refusal, conversionId: '' };
+    const { outcome, reason, detail } = refusal;
+    const judgement = { outcome, reason, detail, conversionId: '' };
     writes.refusals.push(refusalRow(receipt, judgement, of));
     said.set(receipt.id, judgement);
   };
@@ -92,9 +93,13 @@ export async function judgeWithin(
   const owned: OwnedReading[] = [];
   readable.forEach((one, i) => {
     const found = owners[i]!;
-    if (!('reason' in found)) return void owned.push({ ...one, ...found });
-    const { clickId = one.reading.clickId ?? '', ...refusal } = found;
-    refuse(one.receipt, refusal, { clickId, notes: one.reading.notes, waiting: waitingOf(one.reading) });
+    const { receipt, reading, before: was, isByHand } = one;
+    if (!('reason' in found)) {
+      const { visit, eventTypeId } = found;
+      return void owned.push({ receipt, reading, before: was, isByHand, visit, eventTypeId });
+    }
+    const { clickId = reading.clickId ?? '' } = found;
+    refuse(receipt, found, { clickId, notes: reading.notes, waiting: waitingOf(reading) });
   });
   const bookings: Bookings = {
     writes,
@@ -155,11 +160,15 @@ async function bookReadings(
   const wanted = new Map<string, ToSettle>();
   const typeOf = ({ id }: ReceiptRecord, eventTypeId: string): ToSettle['eventType'] =>
     readers.get(id)!.types.find((t) => t.id === eventTypeId)!;
-  for (const { receipt, reading, visit, eventTypeId } of owned) {
+  for (const { receipt, reading, visit, eventTypeId, before } of owned) {
     const key = ownerKey(receipt.deskId, { visitId: visit.id, eventTypeId });
     const of = wanted.get(key) ?? toSettle(visit, typeOf(receipt, eventTypeId), receipt);
     wanted.set(key, of);
-    of.fresh.push({ receipt, reading: { ...reading, notes: notesOf(reading, visit.atMs) } });
+    of.fresh.push({
+      receipt,
+      reading: { ...reading, notes: notesOf(reading, visit.atMs) },
+      isNew: before === null,
+    });
   }
   await addThoseLeft(client, owned, wanted, typeOf);
   // What has been read so far is fixed for good; from here on the owners are this transaction's alone.

@@ -39,10 +39,11 @@ export class Ledger {
   async settle(conversionId: string, c: FoldedConversion | null, receiptId: string): Promise<Stands> {
     const booked = this.booked.filter((b) => b.conversion_id === conversionId);
     const places = new Map<string, Place & { balance: bigint }>();
-    for (const b of booked) places.set(placeOf(b), { ...b, balance: 0n });
+    for (const b of booked)
+      places.set(placeOf(b), { kind: b.kind, currency: b.currency, partner_id: b.partner_id, balance: 0n });
     for (const of of c === null ? [] : balances(c)) {
       const partner_id = sideOf[of.kind] === 'partner' ? this.context.visit.broughtBy : '';
-      const place = { ...of, partner_id };
+      const place = { kind: of.kind, currency: of.currency, partner_id, balance: of.balance };
       places.set(placeOf(place), place);
     }
     const stands: Stands = { revenue: 0n, partner: 0n };

@@ -167,11 +167,15 @@ export interface OutcomeRow {
 
 const MAX_DETAIL_LENGTH = 300;
 
+type Ownership = Pick<OutcomeRow, 'event_type_id' | 'owner' | 'is_test' | 'reading'>;
+const nobodys: Ownership = { event_type_id: '', owner: '', is_test: false, reading: null };
+
 const outcomeOf = (
   r: ReceiptRecord,
   said: Judgement,
   { clickId, notes, waiting, kind = '' }: Refusal,
-): Omit<OutcomeRow, 'event_type_id' | 'owner' | 'is_test' | 'reading'> => ({
+  of: Ownership,
+): OutcomeRow => ({
   desk_id: r.deskId,
   receipt_id: r.id,
   network_id: r.networkId,
@@ -180,6 +184,10 @@ const outcomeOf = (
   reason: said.reason,
   detail: said.detail.slice(0, MAX_DETAIL_LENGTH),
   click_id: clickId,
+  event_type_id: of.event_type_id,
+  owner: of.owner,
+  is_test: of.is_test,
+  reading: of.reading,
   notes,
   channel: r.channel,
   batch_id: r.batchId,
@@ -190,30 +198,30 @@ const outcomeOf = (
 });
 
 /** Of a receipt that books nothing. */
-export const refusalRow = (r: ReceiptRecord, said: Judgement, of: Refusal): OutcomeRow => ({
-  ...outcomeOf(r, said, of),
-  event_type_id: '',
-  owner: '',
-  is_test: false,
-  reading: null,
-});
+export const refusalRow = (r: ReceiptRecord, said: Judgement, of: Refusal): OutcomeRow =>
+  outcomeOf(r, said, of, nobodys);
 
 /** Of a receipt that was read, and whose owner is known. */
 export const readingRow = (
   r: ReceiptRecord,
   reading: PostbackReading,
   of: { visit: OwningVisit; eventTypeId: string; said: Judgement },
-): OutcomeRow => ({
-  ...outcomeOf(r, of.said, {
-    clickId: of.visit.shownClickId,
-    notes: reading.notes,
-    waiting: of.said.outcome === 'repair' ? waitingOf(reading) : null,
-  }),
-  event_type_id: of.eventTypeId,
-  owner: of.visit.id,
-  is_test: of.visit.isTest,
-  reading: storedReading(r, reading),
-});
+): OutcomeRow =>
+  outcomeOf(
+    r,
+    of.said,
+    {
+      clickId: of.visit.shownClickId,
+      notes: reading.notes,
+      waiting: of.said.outcome === 'repair' ? waitingOf(reading) : null,
+    },
+    {
+      event_type_id: of.eventTypeId,
+      owner: of.visit.id,
+      is_test: of.visit.isTest,
+      reading: storedReading(r, reading),
+    },
+  );
 
 export const waitingOf = ({
   payout,
@@ -224,15 +232,21 @@ export const waitingOf = ({
 const sideOf = ({ headers }: ReceiptRecord): PartnerSide | undefined =>
   partnerSides.find((side) => side === headers[PARTNER_SIDE]);
 
-export const storedReading = (r: ReceiptRecord, reading: PostbackReading): StoredReading => ({
-  transaction: reading.transaction,
-  status: reading.status,
-  payout: reading.payout?.toString() ?? null,
-  currency: reading.currency,
-  conversionTime: reading.conversionTime,
-  changedTime: reading.changedTime,
-  extras: reading.extras,
-  ...(reading.sale ? { sale: { ...reading.sale, amount: reading.sale.amount.toString() } } : {}),
-  ...(r.headers[ABOUT] ? { about: r.headers[ABOUT] } : {}),
-  ...(sideOf(r) ? { partnerSide: sideOf(r)! } : {}),
-});
+export function storedReading(r: ReceiptRecord, reading: PostbackReading): StoredReading {
+  const { sale } = reading;
+  const stored: StoredReading = {
+    transaction: reading.transaction,
+    status: reading.status,
+    payout: reading.payout?.toString() ?? null,
+    currency: reading.currency,
+    conversionTime: reading.conversionTime,
+    changedTime: reading.changedTime,
+    extras: reading.extras,
+  };
+  if (sale) stored.sale = { ...sale, amount: sale.amount.toString() };
+  const about = r.headers[ABOUT];
+  if (about) stored.about = about;
+  const side = sideOf(r);
+  if (side) stored.partnerSide = side;
+  return stored;
+}

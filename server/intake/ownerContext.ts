@@ -92,7 +92,7 @@ export async function loadContexts(client: Reads, wanted: readonly ContextWanted
   const known = new KnownParts(parts.rows, versions.rows);
   return wanted.map((w) => {
     const key = `${w.visit.deskId}|${w.visit.broughtBy}`;
-    return { ...contextOf(known, w), partnerPostback: postbacks.get(key) ?? null };
+    return contextOf(known, w, postbacks.get(key) ?? null);
   });
 }
 
@@ -153,7 +153,8 @@ class KnownParts {
 function contextOf(
   known: KnownParts,
   { visit, networkId, eventType }: ContextWanted,
-): Omit<OwnerContext, 'partnerPostback'> {
+  partnerPostback: PartnerPostback | null,
+): OwnerContext {
   const { deskId } = visit;
   const offer = known.offerOf(visit);
   const network = known.of<NetworkInput>(deskId, networkId);
@@ -172,6 +173,7 @@ function contextOf(
     source: source ?? null,
     landing: known.of<unknown>(deskId, visit.landingId) ?? null,
     campaign: campaign ?? null,
+    partnerPostback,
   };
 }
 

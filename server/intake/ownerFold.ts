@@ -121,11 +121,13 @@ const isBefore = (a: OwnedOutcome, b: OwnedOutcome): boolean =>
   (a.received_at.getTime() === b.received_at.getTime() && a.receipt_id < b.receipt_id);
 
 function foldRules({ desk, offer, network, visit, eventType }: OwnerContext): FoldRules {
-  const plain = { repeats: eventType.repeats, payoutMeans: network.body.payoutMeans };
+  const { repeats } = eventType;
+  const { payoutMeans } = network.body;
   // A visit that was sent to a fallback address: no offer's terms hold, only what the network reports.
   if (offer === null)
     return {
-      ...plain,
+      repeats,
+      payoutMeans,
       fixedPayout: null,
       defaultPayout: null,
       currency: desk.currency,
@@ -136,7 +138,8 @@ function foldRules({ desk, offer, network, visit, eventType }: OwnerContext): Fo
   const visitDay = localDay(visit.atMs, offer.body.zone || desk.zone);
   const terms = payoutTerms(offer.body, eventType.id, visit.country, visitDay);
   return {
-    ...plain,
+    repeats,
+    payoutMeans,
     fixedPayout: terms.fixed,
     defaultPayout: terms.otherwise,
     currency: offer.body.currency,

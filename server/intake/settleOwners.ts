@@ -28,6 +28,8 @@ import { loadStandings, nothingStands } from './standing.ts';
 interface Fresh {
   receipt: ReceiptRecord;
   reading: PostbackReading;
+  /** Nothing was said of it before. */
+  isNew: boolean;
 }
 export interface ToSettle {
   visit: OwningVisit;
@@ -61,7 +63,10 @@ export async function settleOwners(
   );
   const folds = await foldsOf(
     client,
-    owners.map((owner, i) => ({ ...owner, all: withFresh(stored.get(keys[i]!) ?? [], owner) })),
+    owners.map((owner, i) => {
+      const { visit, eventType, callingNetwork } = owner;
+      return { visit, eventType, callingNetwork, all: withFresh(stored.get(keys[i]!) ?? [], owner) };
+    }),
   );
   for (const [i, owner] of owners.entries()) {
     if (i % AT_A_TIME === AT_A_TIME - 1) await turn();
@@ -117,15 +122,18 @@ function sayOf(
   const said: [string, Judgement][] = [];
   for (const row of all) {
     const verdict = verdicts.get(row.receipt_id) ?? { verdict: 'other_network' as const, ident: null };
+    const words = wording(verdict.verdict, row.reading.status, context.network.name);
     const now: Judgement = {
-      ...wording(verdict.verdict, row.reading.status, context.network.name),
+      outcome: words.outcome,
+      reason: words.reason,
+      detail: words.detail,
       conversionId: verdict.ident === null ? '' : (ids.get(verdict.ident) ?? ''),
     };
     // What a member set aside stays so, as long as it could only need repair again.
     if (row.outcome === 'set_aside' && now.outcome === 'repair') now.outcome = 'set_aside';
     const of = readNow.get(row.receipt_id);
     if (of) {
-      writes.readings.push(
+      (of.isNew ? writes.newReadings : writes.readings).push(
         readingRow(of.receipt, of.reading, { visit, eventTypeId: eventType.id, said: now }),
       );
       said.push([row.receipt_id, now]);

@@ -4,7 +4,7 @@
  */
 import type { DuckDBConnection } from '@duckdb/node-api';
 import type { Pool } from 'pg';
-import type { DeskTables } from './indexFile.ts';
+import { NOTHING_SEEN, type DeskTables } from './indexFile.ts';
 
 /** Visits of a source in a stretch whose cost was set after the moment. */
 export interface LaterCost {
@@ -55,7 +55,12 @@ export async function asKnownAt(
        QUALIFY row_number() OVER (PARTITION BY id ORDER BY n) = 1) o ON o.id = c.id
      WHERE o.id IS NULL OR o.existed`,
   );
-  const known = { ...tables, conversions: 'known_conversions', found: new Map<string, unknown>() };
+  const known = {
+    ...tables,
+    conversions: 'known_conversions',
+    found: new Map<string, unknown>(),
+    seen: { ...NOTHING_SEEN },
+  };
   if (!tables.hasSetCosts || later.length === 0) return known;
   const isLater = later
     .map(

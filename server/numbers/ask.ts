@@ -4,27 +4,28 @@
  * everywhere. Nothing of a question but numbers, known columns and bound values reaches a statement.
  */
 import type { DuckDBConnection } from '@duckdb/node-api';
-import { SORT_BY_VERDICT, type NumbersAnswer, type NumbersAsked } from '@tracheon/core/contract';
+import {
+  SORT_BY_VERDICT,
+  type Figures,
+  type NumbersAnswer,
+  type NumbersAsked,
+  type NumbersQuestion,
+} from '@tracheon/core/contract';
 import { eventSums, figures, groupingOf, type ApprovalRate, type Sums } from '@tracheon/core/metrics';
 import { dayStart, shiftDay } from '@tracheon/core/time';
 import { chooseByVerdict } from './byVerdict.ts';
-import {
-  addFormerKeys,
-  gatherSums,
-  makeQuarters,
-  onceWritten,
-  rateSegments,
-  type Gathering,
-  type Segment,
-  type Stretch,
-} from './gather.ts';
+import { addFormerKeys, gatherSums, makeQuarters, type Gathering, type Stretch } from './gather.ts';
+import { onceWritten } from './onceWritten.ts';
+import { rateSegments } from './rateSegments.ts';
 import { inCurrency, type NumbersGround } from './ground.ts';
 import type { DeskTables } from './indexFile.ts';
 import { asKnownAt, type LaterCost } from './asKnown.ts';
 import { loadMaturity, noMaturity } from './maturity.ts';
 import { choosePage } from './page.ts';
-import { loadApproval, noSums, pageSums, sumsOf, type SumsOfAll } from './sums.ts';
-import { verdictGround, verdictOf } from './verdicts.ts';
+import { isToldBySource, sourcesOfRows } from './rowSources.ts';
+import { noSums, type SumsOfAll } from './gathered.ts';
+import { loadApproval, pageSums, type PageSums } from './sums.ts';
+import { VERDICT_FIGURES, verdictGround, verdictOf } from './verdicts.ts';
 
 type Answer = Omit<NumbersAnswer, 'fedAt'>;
 
@@ -33,7 +34,7 @@ export async function answer(
   connection: DuckDBConnection,
   all: DeskTables | undefined,
   given: NumbersGround,
-  asked: NumbersAsked,
+  asked: NumbersQuestion,
   /** Costs that were booked after the moment that is asked about. */
   laterCosts: readonly LaterCost[] = [],
 ): Promise<Answer> {
@@ -55,7 +56,7 @@ export async function answer(
   const maturity = givesVerdicts(asked)
     ? await loadMaturity(connection, tables, ground, knownUntilMs ?? asked.moment?.ms ?? Date.now())
     : null;
-  const of: Gathering = {
+  const about: Omit<Gathering, 'isBySource'> = {
     connection,
     tables,
     ground,
@@ -67,15 +68,15 @@ export async function answer(
     basis: asked.basis,
     conversionTime: byVisit ? 'visit_at' : 'converted_at',
   };
+  const of = { ...about, isBySource: givesVerdicts(asked) && (await isToldBySource(about)) };
   const found = await gathered(of, asked);
-  return { ...shared, ...(await answered(of, asked, found)), youngHours: maturity?.hours ?? null };
+  return { ...shared, ...answered(of, asked, found), youngHours: maturity?.hours ?? null };
 }
 
 /** Cost of a visit day beside revenue of another is nothing to judge by. */
-const givesVerdicts = ({ verdicts, dayOf }: NumbersAsked): boolean => verdicts && dayOf === 'visit';
+export const givesVerdicts = ({ verdicts, dayOf }: NumbersAsked): boolean => verdicts && dayOf === 'visit';
 
 const noFigures = figures(noSums(), () => ({ basis: '', approved: 0, decided: 0 }));
-const noRow: SumsOfAll = { sums: noSums(), mature: noSums(), sourceId: '' };
 /** Nothing of the desk has come yet. */
 const nothing = (asked: NumbersAsked) => ({
   rows: [],
@@ -88,15 +89,13 @@ const nothing = (asked: NumbersAsked) => ({
 });
 
 interface Found {
-  segments: readonly Segment[];
   approval: ApprovalRate;
   count: number;
-  /** All rows are in the page. */
-  isWhole: boolean;
-  page: Summed;
-  before: Summed | null;
+  page: PageSums;
+  before: PageSums | null;
+  /** Of each row of the page, for its verdict: the source of all its visits. */
+  sources: readonly string[];
 }
-type Summed = Awaited<ReturnType<typeof pageSums>>;
 type Period = Pick<NumbersAsked, 'from' | 'to'>;
 const stretchOf = ({ from, to }: Period, zone: string, suffix: Stretch['suffix']): Stretch => ({
   fromMs: dayStart(from, zone),
@@ -125,43 +124,41 @@ async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
       ? await chooseByVerdict(of, asked, segments, approval)
       : await choosePage(of, isByVerdict ? { ...asked, sort: 'spentMicros' } : asked, segments, approval);
   return {
-    segments,
     approval,
     count,
-    isWhole: count === rows.length && asked.search === '' && asked.having.length === 0,
     page: await pageSums(of, segments, rows),
     before: before && (await pageSums(of, segments, rows, '_before')),
+    sources: givesVerdicts(asked) ? await sourcesOfRows(of, here, rows) : [],
   };
 }
 
-async function answered(of: Gathering, asked: NumbersAsked, found: Found) {
-  const { segments, approval, count, isWhole, page, before } = found;
+function answered(of: Gathering, asked: NumbersQuestion, found: Found) {
+  const { approval, count, page, before, sources } = found;
   const { keys, ground } = of;
-  const totalOf = async (summed: Summed, suffix: Stretch['suffix']): Promise<SumsOfAll> =>
-    (isWhole ? summed.together : await sumsOf(of, segments, 'all', suffix)) ?? noRow;
-  const total = await totalOf(page, '');
+  const total = page.all;
   const isShort = count > asked.offset + page.rows.length || asked.search !== '' || asked.having.length > 0;
-  const rest = isShort ? await sumsOf(of, segments, 'rest') : null;
   const judged = givesVerdicts(asked) ? verdictGround(ground, approval, total) : null;
   const onlyMature = judged !== null && asked.onlyMature;
+  const only = asked.figures && new Set([...asked.figures, ...VERDICT_FIGURES]);
+  const figuresOf = (sums: Sums): Figures => figures(sums, approval, of.basis, only);
   const shown = ({ sums, mature }: SumsOfAll): Sums => (onlyMature ? mature : sums);
   return {
     rows: page.rows.map((row, i) => {
-      const mature = judged && figures(row.mature, approval, of.basis);
+      const mature = judged && figuresOf(row.mature);
       return {
         values: row.values,
         names: row.values.map((value, k) => ground.nameOf(keys[k]!, value, campaignOf(asked, row.values))),
-        figures: onlyMature ? mature! : figures(row.sums, approval, of.basis),
+        figures: onlyMature ? mature! : figuresOf(row.sums),
         events: eventSums(shown(row), approval),
-        before: before ? figures(before.rows[i]!.sums, approval, of.basis) : null,
-        verdict: judged && verdictOf(row, mature!, judged),
+        before: before ? figuresOf(before.rows[i]!.sums) : null,
+        verdict: judged && verdictOf(mature!, judged, sources[i]!),
       };
     }),
     count,
-    total: figures(shown(total), approval, of.basis),
+    total: figuresOf(shown(total)),
     totalEvents: eventSums(shown(total), approval),
-    totalBefore: before && figures((await totalOf(before, '_before')).sums, approval, of.basis),
-    rest: rest && figures(rest.sums, approval, of.basis),
+    totalBefore: before && figuresOf(before.all.sums),
+    rest: isShort && page.rest ? figuresOf(page.rest.sums) : null,
   };
 }
 

@@ -1,9 +1,10 @@
 /** Rows in the order of their verdicts, which are given here and not by DuckDB: what loses most surely first. */
 import { verdictKinds, type NumbersAsked, type VerdictAnswer } from '@tracheon/core/contract';
 import { figures, type ApprovalRate } from '@tracheon/core/metrics';
-import type { Gathering, Segment } from './gather.ts';
+import type { Gathering } from './gather.ts';
+import type { Segment } from './rateSegments.ts';
 import { choosePage, writePage, type Page } from './page.ts';
-import { pageSums, sumsOf } from './sums.ts';
+import { pageSums } from './sums.ts';
 import { verdictGround, verdictOf } from './verdicts.ts';
 
 /** Those that cost most; the others follow by their cost. */
@@ -24,12 +25,12 @@ export async function chooseByVerdict(
     limit: Math.max(MAX_JUDGED_ROWS, offset + limit),
   };
   const wide = await choosePage(of, all, segments, approval);
-  const total = await sumsOf(of, segments, 'all');
-  if (!total) return wide;
-  const by = verdictGround(of.ground, approval, total);
-  const judged = (await pageSums(of, segments, wide.rows.slice(0, MAX_JUDGED_ROWS))).rows.map((row) => ({
+  const sums = await pageSums(of, segments, wide.rows.slice(0, MAX_JUDGED_ROWS));
+  const by = verdictGround(of.ground, approval, sums.all);
+  const judged = sums.rows.map((row) => ({
     values: row.values,
-    verdict: verdictOf(row, figures(row.mature, approval), by),
+    // In which unit bids are made changes no verdict.
+    verdict: verdictOf(figures(row.mature, approval), by, ''),
   }));
   judged.sort((a, b) => compareVerdicts(a.verdict, b.verdict));
   if (isDescending) judged.reverse();

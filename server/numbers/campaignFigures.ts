@@ -12,7 +12,7 @@ import {
 import { addFigures, figures } from '@tracheon/core/metrics';
 import { daysIn, shiftDay, type DayRange } from '@tracheon/core/time';
 import type { ReportDesk } from '../reports/period.ts';
-import { noSums } from './sums.ts';
+import { noSums } from './gathered.ts';
 
 type Question = Omit<Partial<NumbersAskedInput>, 'offset' | 'limit'> & DayRange & { by: string[] };
 type NumbersAskedInput = z.input<typeof numbersAsked>;

@@ -64,13 +64,20 @@ export async function feedStep(pool: Pool, index: IndexFile, costs: CostWatch): 
   }
   const unsettled = await newlyUnsettled(pool, costs, news, changes);
   for (const n of news) await index.makeRoom(n.deskId, namesOf([...n.visits, ...n.conversions]));
+  const seen = news.map(({ deskId, visits }) =>
+    index.coming(
+      deskId,
+      visits.flatMap((v) => (v.cost_micros === null ? [] : [v.cost_currency])),
+      visits.map((v) => String(v.source_id)),
+    ),
+  );
   await inTransaction(index.feeding, async () => {
     for (const n of news) await take(index, n);
     await takeSteps(index, steps);
     await noteUnsettled(index, unsettled);
     await index.setMeta({ cursor: String(span.upTo), fedAt: new Date().toISOString() });
   });
-  for (const n of news) await index.written(n.deskId);
+  for (const [i, n] of news.entries()) await index.written(n.deskId, seen[i]);
   return { deskIds, hasMore: span.hasMore };
 }
 

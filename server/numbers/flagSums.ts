@@ -5,13 +5,7 @@ import { FLAGS } from './indexFile.ts';
 const { bot, repeat, test, unique, clicked, page, offer, link, feed, file } = FLAGS;
 const NOT_COUNTED = bot + repeat + test;
 
-/** Columns of the gathered visits: how many, how many with a known cost, and that cost. */
-export interface GatheredVisits {
-  n: number;
-  priced: number;
-  /** Micro-units of the currency of its segment. */
-  cost: bigint;
-}
+/** Of the gathered visits: how many, how many without a known cost, and that cost. */
 type Amount = 'visits' | 'withoutCost' | 'cost';
 /** Visits with all flags of the first, and none of the second. */
 type Condition = readonly [these: number, not: number];
@@ -46,22 +40,17 @@ export const flagSums: Record<VisitCount | VisitCost, FlagSum> = {
   fileCost: { of: 'cost', when: [[file, test]] },
 };
 
-const meets = (flags: number, when: FlagSum['when']): boolean =>
-  when.some(([these, not]) => (flags & (these | not)) === these);
+const amountSql: Record<Amount, string> = { visits: 'n', withoutCost: 'n - priced', cost: 'cost' };
 
-/** Whether the visits of a combination of flags are in a sum. */
-export const isIn = (name: VisitCount | VisitCost, flags: number): boolean =>
-  meets(flags, flagSums[name].when);
+const sumOf = (amount: string, when: FlagSum['when']): string =>
+  `coalesce(sum(${amount}) FILTER (WHERE ${when.map(([these, not]) => `f & ${these + not} = ${these}`).join(' OR ')}), 0)`;
 
-/** How many visits of one combination a count adds. */
-export const countOf = (name: VisitCount, { n, priced }: GatheredVisits): number =>
-  flagSums[name].of === 'withoutCost' ? n - priced : n;
-
-const amountSql: Record<Amount, string> = { visits: 'n', withoutCost: 'n - priced', cost: 'cost * rate' };
+/** The exact sum over gathered visits; costs in the currency of their segment. */
+export const exactSumSql = (name: VisitCount | VisitCost): string =>
+  sumOf(amountSql[flagSums[name].of], flagSums[name].when);
 
 /** The sum over gathered visits, for sorting; costs at the `rate` of their segment. */
-export function flagSumSql(name: VisitCount | VisitCost): string {
+export const flagSumSql = (name: VisitCount | VisitCost): string => {
   const { of, when } = flagSums[name];
-  const conditions = when.map(([these, not]) => `f & ${these + not} = ${these}`).join(' OR ');
-  return `coalesce(sum(${amountSql[of]}) FILTER (WHERE ${conditions}), 0)`;
-}
+  return sumOf(of === 'cost' ? 'cost * rate' : amountSql[of], when);
+};

@@ -3,13 +3,11 @@ import type { DuckDBConnection } from '@duckdb/node-api';
 import { LRUCache } from 'lru-cache';
 import type { ValueFilter } from '@tracheon/core/contract';
 import { timeValues, type Grouping, type RevenueBasis, type TimeGrouping } from '@tracheon/core/metrics';
-import { rateOn } from '@tracheon/core/money';
-import { dayStart, localDay } from '@tracheon/core/time';
 import type { NumbersGround } from './ground.ts';
-import type { DeskTables } from './indexFile.ts';
+import { QUARTER_MS, quarterSql, type DeskTables } from './indexFile.ts';
 import { noMaturity } from './maturity.ts';
+import { OWN_SEGMENT, segmentOf, segmentOfBase, type Segment } from './rateSegments.ts';
 
-const QUARTER_MS = 900_000;
 /** A stretch of time, and what the names of its temporary tables end with. */
 export interface Stretch {
   fromMs: number;
@@ -27,6 +25,8 @@ export interface Gathering {
   only: readonly { grouping: Grouping; is: ValueFilter['is']; values: readonly string[] }[];
   /** Whether a visit of `v` is too young for a verdict, as SQL; without verdicts none is. */
   isYoung: string;
+  /** Visits are gathered by their source as well, in a column `source`. */
+  isBySource: boolean;
   /** Conversions from then on are left out; null: none. */
   knownUntilMs: number | null;
   basis: RevenueBasis;
@@ -34,18 +34,6 @@ export interface Gathering {
   conversionTime: 'visit_at' | 'converted_at';
 }
 export const keyNames = ({ keys }: Pick<Gathering, 'keys'>): string[] => keys.map((_, i) => `k${i}`);
-
-/** A time in which one rate holds for a currency. */
-export interface Segment {
-  currency: string;
-  /** In ms since 1970; the second is not in it. */
-  from: number;
-  to: number;
-  /** null: no rate was known then. */
-  nanos: bigint | null;
-}
-/** Of amounts in the currency of the answer. */
-export const OWN_SEGMENT = -1;
 
 const timesOf = ({ keys, under, only }: Gathering): TimeGrouping[] => [
   ...new Set(
@@ -112,7 +100,7 @@ const hasTimeFilters = ({ under, only }: Gathering): boolean =>
   [...under, ...only].some((u) => u.grouping.kind === 'time');
 
 type Facts = 'visits' | 'conversions';
-const columnOf = (tables: DeskTables, g: Grouping, facts: Facts): string => {
+export const columnOf = (tables: DeskTables, g: Grouping, facts: Facts): string => {
   if (g.kind === 'column') return `v.${g.dimension.name}`;
   if (g.kind === 'time') return `q.${g.time}`;
   if (g.kind === 'extra' && facts === 'visits') return `''`;
@@ -134,53 +122,88 @@ function narrowed(of: Gathering, facts: Facts): { where: string[]; values: strin
   return { where: [...under, ...only], values };
 }
 
+/** Visits with their costs, or conversions, of the stretch: those that the question is about, as `v`. */
+export function factsIn(
+  of: Gathering,
+  { fromMs, toMs, suffix }: Stretch,
+  facts: Facts,
+): { from: string; where: string; values: string[] } {
+  const { tables, knownUntilMs } = of;
+  const [table, time] =
+    facts === 'visits' ? [costSource(tables).visits, 'visit_at'] : [tables.conversions, of.conversionTime];
+  const { where, values } = narrowed(of, facts);
+  const quarter = facts === 'visits' ? 'v.quarter' : quarterSql(`v.${time}`);
+  const isWhole = fromMs % QUARTER_MS === 0 && toMs % QUARTER_MS === 0;
+  where.unshift(
+    facts === 'visits' && isWhole
+      ? `v.quarter >= ${fromMs / QUARTER_MS} AND v.quarter < ${toMs / QUARTER_MS}`
+      : `v.${time} >= ${fromMs} AND v.${time} < ${toMs}`,
+  );
+  if (facts === 'conversions' && knownUntilMs !== null) where.push(`v.converted_at < ${knownUntilMs}`);
+  const quarters = timesOf(of).length === 0 ? '' : `JOIN quarters${suffix} q ON q.quarter = ${quarter}`;
+  return { from: `${table} v ${quarters}`, where: where.join(' AND '), values };
+}
+
 /**
  * `gv` has a row for each combination of values, segment, age and flags (see flagSums.ts). `segments` tell by which rate costs in
  * other currencies are converted.
  */
 export async function gatherSums(
   of: Gathering,
-  { fromMs, toMs, suffix }: Stretch,
+  stretch: Stretch,
   segments: readonly Segment[],
 ): Promise<void> {
-  const { connection, tables, keys, isYoung, knownUntilMs, conversionTime } = of;
+  const { connection, tables, keys, isYoung } = of;
+  const { suffix } = stretch;
   const chosen = (facts: Facts): string =>
     keys.map((g, i) => `${columnOf(tables, g, facts)} AS k${i}`).join(', ');
-  const narrow = { visits: narrowed(of, 'visits'), conversions: narrowed(of, 'conversions') };
-  const hasTimes = timesOf(of).length > 0;
-  const { visits, one, cost } = costSource(tables);
-  const from = (table: string, time: string, facts: Facts): string =>
-    `${table} v ${hasTimes ? `JOIN quarters${suffix} q ON q.quarter = v.${time} // ${QUARTER_MS}` : ''}
-     WHERE ${[`v.${time} >= ${fromMs} AND v.${time} < ${toMs}`, ...narrow[facts].where].join(' AND ')}`;
-  const known = knownUntilMs === null ? '' : `AND v.converted_at < ${knownUntilMs}`;
   const by = keyNames(of).join(', ');
-  // Which source they are of is only asked for verdicts; told apart, it takes a third of the time of the least and the greatest.
-  const source = of.isYoung === noMaturity ? `''` : 'v.source_id';
-  const sums = `${segmentOf(segments, cost.currency)} AS segment, ${isYoung} AS young, v.flags AS f, ${source} AS source, ${one} AS n,
-    ${cost.priced} AS priced, coalesce(sum(${cost.micros}), 0) AS cost`;
+  const [source, bySource] = of.isBySource ? [', v.source_id AS source', ', source'] : ['', ''];
+  const { visits, one, cost } = costSource(tables);
+  const inIt = factsIn(of, stretch, 'visits');
+  const kind = kindOf('v.flags', isYoung, segmentOf(segments, cost.currency));
+  const sums = `${kind} AS kind, ${one} AS n, ${cost.priced} AS priced, coalesce(sum(${cost.micros}), 0) AS cost`;
   const isByTimeAlone = keys.every((g) => g.kind === 'time') && !hasTimeFilters(of);
+  const gathered = isByTimeAlone
+    ? // By the quarter first: a number, of which there are few.
+      `SELECT ${chosen('visits')}, v.kind, sum(v.n) AS n, sum(v.priced) AS priced, sum(v.cost) AS cost
+       FROM (SELECT v.quarter, ${sums}
+         FROM ${visits} v WHERE ${inIt.where} GROUP BY v.quarter, kind) v JOIN quarters${suffix} q USING (quarter)
+       GROUP BY ${by}, v.kind`
+    : `SELECT ${chosen('visits')}${source}, ${sums} FROM ${inIt.from} WHERE ${inIt.where} GROUP BY ${by}${bySource}, kind`;
   await connection.run(
-    isByTimeAlone
-      ? // By the quarter first: a number, of which there are few.
-        `CREATE TEMP TABLE gv${suffix} AS SELECT ${chosen('visits')}, v.segment, v.young, v.f, sum(v.n) AS n, sum(v.priced) AS priced,
-           sum(v.cost) AS cost, v.source AS s1, v.source AS s2
-         FROM (SELECT (v.visit_at // ${QUARTER_MS})::INTEGER AS quarter, ${sums}
-           FROM ${visits} v WHERE ${[`v.visit_at >= ${fromMs} AND v.visit_at < ${toMs}`, ...narrow.visits.where].join(' AND ')}
-           GROUP BY quarter, segment, young, f, source) v JOIN quarters${suffix} q USING (quarter)
-         GROUP BY ${by}, v.segment, v.young, v.f, v.source`
-      : `CREATE TEMP TABLE gv${suffix} AS SELECT ${chosen('visits')}, ${sums}, source AS s1, source AS s2
-         FROM ${from(visits, 'visit_at', 'visits')} GROUP BY ${by}, segment, young, f, source`,
-    narrow.visits.values,
+    `CREATE TEMP TABLE gv${suffix} AS SELECT ${by}${bySource}, ${SEGMENT_AND_AGE}, kind & ${YOUNG - 1} AS f, n, priced, cost FROM (${gathered})`,
+    inIt.values,
   );
+  const bought = factsIn(of, stretch, 'conversions');
+  const age = kindOf('', isYoung, segmentOfBase(of, segments));
   await connection.run(
-    `CREATE TEMP TABLE gc${suffix} AS SELECT ${chosen('conversions')}, ${segmentOfBase(of, segments)} AS segment, ${isYoung} AS young, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
-       v.status AS s, v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
-       coalesce(sum(base_micros) FILTER (WHERE is_estimate), 0) AS estimated,
-       coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting, coalesce(sum(partner_micros), 0) AS partner
-     FROM ${from(tables.conversions, conversionTime, 'conversions')} ${known} GROUP BY ${by}, segment, young, o, w, e, s, c`,
-    narrow.conversions.values,
+    `CREATE TEMP TABLE gc${suffix} AS SELECT ${by}, ${SEGMENT_AND_AGE}, o, w, e, s, c, n, amount, estimated, waiting, partner
+     FROM (SELECT ${chosen('conversions')}, ${age || '0'} AS kind, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
+         v.status AS s, v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
+         coalesce(sum(base_micros) FILTER (WHERE is_estimate), 0) AS estimated,
+         coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting, coalesce(sum(partner_micros), 0) AS partner
+       FROM ${bought.from} WHERE ${bought.where} GROUP BY ${by}, ${age && 'kind, '}o, w, e, s, c)`,
+    bought.values,
   );
 }
+
+/** Above all flags of a visit. */
+const YOUNG = 2 ** 11;
+const SEGMENT = 2 ** 12;
+/**
+ * Flags, age and segment as one number: each column more to group by costs as much as the first one, even where its value is the
+ * same in all rows. Empty where there is nothing to tell apart.
+ */
+const kindOf = (flags: string, isYoung: string, segment: string): string =>
+  [
+    flags,
+    isYoung === noMaturity ? '' : `CASE WHEN ${isYoung} THEN ${YOUNG} ELSE 0 END`,
+    segment === String(OWN_SEGMENT) ? '' : `(${segment} - ${OWN_SEGMENT}) * ${SEGMENT}`,
+  ]
+    .filter((part) => part !== '')
+    .join(' + ');
+const SEGMENT_AND_AGE = `(kind // ${SEGMENT} + ${OWN_SEGMENT})::INTEGER AS segment, kind & ${YOUNG} <> 0 AS young`;
 
 /** Where visits and their costs are read: as they stand, or, where some are set, with those and with costs of no visit. */
 function costSource({ visits, extras, hasSetCosts, hasExtras }: DeskTables) {
@@ -204,76 +227,9 @@ function costSource({ visits, extras, hasSetCosts, hasExtras }: DeskTables) {
 export async function addFormerKeys(of: Gathering): Promise<void> {
   const by = keyNames(of).join(', ');
   await of.connection.run(
-    `INSERT INTO gv (${by}, segment, young, f, n, priced, cost, s1, s2)
-     SELECT ${by}, ${OWN_SEGMENT}, false, 0, 0, 0, 0, '', ''
+    `INSERT INTO gv (${by}, segment, young, f, n, priced, cost)
+     SELECT ${by}, ${OWN_SEGMENT}, false, 0, 0, 0, 0
      FROM ((SELECT ${by} FROM gv_before UNION SELECT ${by} FROM gc_before)
        EXCEPT (SELECT ${by} FROM gv UNION SELECT ${by} FROM gc))`,
   );
-}
-
-const segmentOf = (segments: readonly Segment[], currency: string): string =>
-  segments.length === 0
-    ? String(OWN_SEGMENT)
-    : `CASE ${segments
-        .map(
-          (s, i) =>
-            `WHEN ${currency} = '${s.currency.replaceAll("'", "''")}' AND v.visit_at >= ${s.from} AND v.visit_at < ${s.to} THEN ${i}`,
-        )
-        .join(' ')} ELSE ${OWN_SEGMENT} END`;
-
-/** Conversions are booked in the desk's currency, and converted by the rate of their own day. */
-function segmentOfBase({ ground }: Gathering, segments: readonly Segment[]): string {
-  if (ground.currency === ground.deskCurrency) return String(OWN_SEGMENT);
-  const cases = segments.flatMap((s, i) =>
-    s.currency === ground.deskCurrency
-      ? [`WHEN v.converted_at >= ${s.from} AND v.converted_at < ${s.to} THEN ${i}`]
-      : [],
-  );
-  return `CASE ${cases.join(' ')} END`;
-}
-
-/** A conversion may tell a time before that of its visit. */
-const KEPT_BEFORE_MS = 30 * 86_400_000;
-const EVER = 8_640_000_000_000_000;
-/** Amounts in other currencies are gathered by the rate that holds for them, and converted as sums. */
-export async function rateSegments(
-  { connection, tables, ground }: Gathering,
-  fromMs: number,
-): Promise<Segment[]> {
-  const { rates, currency, zone } = ground;
-  const ofCosts = await onceWritten(tables, 'currencies', () => costCurrencies(connection, tables));
-  const foreign = [...new Set([...ofCosts, ground.deskCurrency])].filter((c) => c !== currency);
-  return foreign.flatMap((of) => {
-    const days = [
-      ...new Set(rates.filter((r) => r.base === of || r.base === currency).map((r) => r.day)),
-    ].sort();
-    const starts = [-EVER, ...days.map((d) => dayStart(d, zone))];
-    const all = starts.map((from, i) => ({
-      currency: of,
-      from,
-      to: starts[i + 1] ?? EVER,
-      nanos: i === 0 ? null : rateOn(rates, of, currency, localDay(from, zone)),
-    }));
-    // Rates of long ago concern nobody. The first that is kept holds for whatever lies before it.
-    const kept = all.filter((s) => s.to > fromMs - KEPT_BEFORE_MS);
-    return kept.map((s, i) => (i === 0 ? { ...s, from: -EVER } : s));
-  });
-}
-
-async function costCurrencies(connection: DuckDBConnection, tables: DeskTables): Promise<string[]> {
-  const of = (table: string, which: 'cost' | 'set'): string =>
-    `SELECT DISTINCT ${which}_currency FROM ${table} WHERE ${which}_micros IS NOT NULL`;
-  const set = [of(tables.visits, 'set'), of(tables.extras, 'set')];
-  const reader = await connection.runAndReadAll(
-    [of(tables.visits, 'cost'), ...(tables.hasSetCosts ? set : [])].join(' UNION '),
-  );
-  return (reader.getRowsJS() as [string][]).map(([c]) => c);
-}
-
-/** Found once for all questions until something is written to the desk. */
-export async function onceWritten<T>(tables: DeskTables, name: string, find: () => Promise<T>): Promise<T> {
-  // What is written meanwhile has a memory of its own.
-  const { found } = tables;
-  if (!found.has(name)) found.set(name, await find());
-  return found.get(name) as T;
 }

@@ -37,6 +37,8 @@ export interface NumbersGround {
   rates: readonly Rate[];
   offers: readonly OfferGround[];
   sources: ReadonlyMap<string, SourceGround>;
+  /** Sources that a campaign has or had, by campaign; only for verdicts. */
+  sourcesOfCampaigns: ReadonlyMap<string, readonly string[]>;
   rules: VerdictRules;
   /** Formulas of the desk's own figures, by ID; one that can't be read any more is left out. */
   ownFigures: ReadonlyMap<string, Formula>;
@@ -61,8 +63,12 @@ interface DeskRow {
 }
 
 /** null when there is no such desk. */
-export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGround | null> {
-  const [desks, parts, rates, own] = await Promise.all([
+export async function loadGround(
+  pool: Pool,
+  deskId: string,
+  forVerdicts: boolean,
+): Promise<NumbersGround | null> {
+  const [desks, parts, rates, own, sourcesOfCampaigns] = await Promise.all([
     pool.query<DeskRow>('SELECT zone, currency, verdict_rules AS rules FROM desks WHERE id = $1', [deskId]),
     pool.query<PartRow>(
       `SELECT id, kind, name, CASE WHEN kind IN ('offer', 'source', 'event-type', 'campaign') THEN body END AS body
@@ -73,6 +79,7 @@ export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGro
     pool.query<{ id: string; formula: string }>('SELECT id, formula FROM own_figures WHERE desk_id = $1', [
       deskId,
     ]),
+    forVerdicts ? loadSourcesOfCampaigns(pool, deskId) : new Map<string, string[]>(),
   ]);
   const desk = desks.rows[0];
   if (!desk) return null;
@@ -93,6 +100,7 @@ export async function loadGround(pool: Pool, deskId: string): Promise<NumbersGro
     ),
     offers: bodies<OfferInput>('offer').map(({ id, body }) => offerGround(id, body)),
     sources: new Map(bodies<SourceInput>('source').map(({ id, body }) => [id, sourceGround(id, body)])),
+    sourcesOfCampaigns,
     eventTypes: new Map(
       bodies<EventTypeInput>('event-type').map(({ id, body }) => [
         id,
@@ -120,6 +128,16 @@ const sourceGround = (id: string, s: SourceInput): SourceGround => ({
   currency: s.costCurrency,
   costUnit: s.costUnit,
 });
+
+async function loadSourcesOfCampaigns(pool: Pool, deskId: string): Promise<Map<string, string[]>> {
+  const { rows } = await pool.query<{ id: string; sources: string[] }>(
+    `SELECT v.part_id AS id, array_agg(DISTINCT v.body->>'sourceId') AS sources
+     FROM part_versions v JOIN parts p ON p.id = v.part_id AND p.kind = 'campaign'
+     WHERE v.desk_id = $1 GROUP BY v.part_id`,
+    [deskId],
+  );
+  return new Map(rows.map(({ id, sources }) => [id, sources]));
+}
 
 async function loadRates(pool: Pool, deskId: string): Promise<Rate[]> {
   const { rows } = await pool.query<{ base: string; day: string; nanos: string }>(

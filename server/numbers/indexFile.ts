@@ -8,15 +8,31 @@ import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 
 /** Of the layout; an index of another one is built anew. */
-export const INDEX_VERSION = '10';
+export const INDEX_VERSION = '11';
 /** Named sub-IDs and extras of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
 export const MAX_NAMES = 200;
 /** One core is left to visits. */
 const THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
-const SETTINGS = { threads: String(THREADS), memory_limit: '1GB' };
+const SETTINGS = {
+  threads: String(THREADS),
+  memory_limit: '1GB',
+  // Texts by dictionary: a fifth smaller, and grouped by in half the time. No other program reads the file.
+  storage_compatibility_version: 'latest',
+};
 
 /** Of visits and conversions alike. */
 const DIMENSION_COLUMNS = dimensions.map((d) => `${d.name} VARCHAR`).join(', ');
+
+/** null: not asked for yet, or forgotten. */
+export interface Seen {
+  /** Of costs. */
+  currencies: ReadonlySet<string> | null;
+  sources: ReadonlySet<string> | null;
+}
+export const NOTHING_SEEN: Seen = { currencies: null, sources: null };
+/** With what comes; what nobody has asked for stays so. */
+const withMore = (seen: ReadonlySet<string> | null, more: readonly string[]): ReadonlySet<string> | null =>
+  seen && (more.every((one) => seen.has(one)) ? seen : new Set([...seen, ...more]));
 
 export interface DeskTables {
   visits: string;
@@ -31,6 +47,8 @@ export interface DeskTables {
   hasExtras: boolean;
   /** What every question would find anew; forgotten whenever something is written to the desk. */
   found: Map<string, unknown>;
+  /** What visits have in them, or had; added to by each that comes. */
+  seen: Seen;
   /** Columns of named sub-IDs, by name. */
   subs: Map<string, string>;
   /** Columns of extras that conversions have, by name. */
@@ -121,10 +139,23 @@ export class IndexFile {
     tables.hasSetCosts = true;
   }
 
-  /** Once what was written is committed. */
-  async written(deskId: string): Promise<void> {
+  /** Before visits are written; what this returns is given to `written` then. */
+  coming(deskId: string, currencies: readonly string[], sources: readonly string[]): Seen {
+    const tables = this.tablesOf(deskId)!;
+    const seen = {
+      currencies: withMore(tables.seen.currencies, currencies),
+      sources: withMore(tables.seen.sources, sources),
+    };
+    // A question may look now, and would keep what it finds without them.
+    tables.seen = { ...seen };
+    return seen;
+  }
+
+  /** Once what was written is committed. Whoever writes anything but visits has all that was seen forgotten. */
+  async written(deskId: string, seen: Seen = NOTHING_SEEN): Promise<void> {
     const tables = this.tablesOf(deskId);
     if (!tables) return;
+    tables.seen = { ...seen };
     tables.hasExtras = (await this.rows(`SELECT 1 FROM ${tables.extras} LIMIT 1`)).length > 0;
     tables.found = new Map();
   }
@@ -183,7 +214,7 @@ export class IndexFile {
 
   private async makeDesk(deskId: string): Promise<{ n: number; tables: DeskTables }> {
     const n = this.desks.size + 1;
-    const visits = `(id_ms BIGINT, id_a INTEGER, id_b INTEGER, id_c INTEGER, visit_at BIGINT, ${DIMENSION_COLUMNS},
+    const visits = `(id_ms BIGINT, id_a INTEGER, id_b INTEGER, id_c INTEGER, visit_at BIGINT, quarter INTEGER, ${DIMENSION_COLUMNS},
         flags USMALLINT, cost_micros BIGINT, cost_currency VARCHAR, set_micros BIGINT, set_currency VARCHAR)`;
     await this.feeding.run(`
       BEGIN;
@@ -207,6 +238,7 @@ export class IndexFile {
       hasSetCosts: false,
       hasExtras: false,
       found: new Map<string, unknown>(),
+      seen: { ...NOTHING_SEEN },
       subs: new Map<string, string>(),
       conversionExtras: new Map<string, string>(),
       hasMoreSubs: false,
@@ -242,6 +274,10 @@ export const FLAGS = {
   /** PostgreSQL has it no more: it is told by its sealed day. */
   sealed: 1024,
 } as const;
+
+/** Of an hour: every zone is off by whole ones. Kept with each visit, since dividing takes a third of the time of sums by time. */
+export const QUARTER_MS = 900_000;
+export const quarterSql = (ms: string): string => `(${ms} // ${QUARTER_MS})::INTEGER`;
 
 /** A click ID as numbers that compress well: its time, and its random part in three. */
 export function clickNumbers(id: string): [ms: number, a: number, b: number, c: number] {

@@ -12,7 +12,7 @@ import {
 } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 import type { ConversionFact, VisitFact, StepFact } from './facts.ts';
-import { clickNumbers, FLAGS, type DeskTables } from './indexFile.ts';
+import { clickNumbers, FLAGS, QUARTER_MS, type DeskTables } from './indexFile.ts';
 
 /** Rows of one chunk. */
 const CHUNK = 2048;
@@ -72,6 +72,7 @@ export function addVisits(
     part(2),
     part(3),
     [BIGINT, (r) => BigInt(Math.round(r.at))],
+    [INTEGER, (r) => Math.floor(Math.round(r.at) / QUARTER_MS)],
     ...dimensionColumns<Row>(),
     [USMALLINT, flagsOf],
     [BIGINT, (r) => big(r.cost_micros)],

@@ -8,7 +8,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import type { Pool } from 'pg';
 import type { NumbersAnswer, NumbersAsked, NumbersState } from '@tracheon/core/contract';
 import { FEED_BATCH_DAYS } from '../db/factChanges.ts';
-import { answer } from './ask.ts';
+import { answer, givesVerdicts } from './ask.ts';
 import { databaseName } from './facts.ts';
 import { feedStep } from './feed.ts';
 import { CostWatch } from './costWatch.ts';
@@ -94,7 +94,7 @@ export class KeptIndex {
     const { index } = this;
     if (!index || this.isDropped) throw new NotReady();
     const end = AbortSignal.any([signal, AbortSignal.timeout(this.deps.questionMs ?? QUESTION_MS)]);
-    const ground = await loadGround(this.deps.pool, deskId);
+    const ground = await loadGround(this.deps.pool, deskId, givesVerdicts(asked));
     if (!ground) return null;
     try {
       // Side by side they would take as long, and more of what visits need.

@@ -24,7 +24,8 @@ import {
   type RevenueBasis,
 } from '@tracheon/core/metrics';
 import { flagSumSql } from './flagSums.ts';
-import { keyNames, OWN_SEGMENT, type Gathering, type Segment } from './gather.ts';
+import { keyNames, type Gathering } from './gather.ts';
+import { OWN_SEGMENT, type Segment } from './rateSegments.ts';
 import { rowsOf } from './sums.ts';
 
 export interface Page {

@@ -7,7 +7,7 @@ import { existsSync, mkdirSync, openSync, closeSync, fsyncSync, readFileSync } f
 import { dirname, join } from 'node:path';
 import { dimensions } from '@tracheon/core/metrics';
 import type { CostGround } from './costGround.ts';
-import { FLAGS, type DeskTables, type IndexFile } from './indexFile.ts';
+import { FLAGS, quarterSql, type DeskTables, type IndexFile } from './indexFile.ts';
 import { inTransaction } from './indexTransaction.ts';
 import { fillModelCosts, MODEL_COST } from './modelCosts.ts';
 import { noteUnsettled } from './unsettled.ts';
@@ -29,11 +29,11 @@ export interface SealedDay {
 const text = (value: string): string => `'${value.replaceAll("'", "''")}'`;
 const plain = ['visit_at', ...dimensions.map((d) => d.name), 'cost_micros', 'cost_currency'];
 
-/** What was written; the index stays as it is. */
+/** What was written, without the sub-IDs that are `personal`; the index stays as it is. */
 export async function writeSealed(
   index: IndexFile,
   ground: CostGround | null,
-  { deskId, day }: Pick<SealedDay, 'deskId' | 'day'>,
+  { deskId, day, personal }: Pick<SealedDay, 'deskId' | 'day'> & { personal: ReadonlySet<string> },
   path: string,
 ): Promise<{ sums: SumsByName; visits: bigint; sha256: string }> {
   const tables = index.tablesOf(deskId)!;
@@ -44,7 +44,7 @@ export async function writeSealed(
     for (const sourceId of sourcesOf(ground)) await keepModelCosts(index, ground!, tables, day, sourceId);
     await feeding.run(`COPY (
         SELECT (row_number() OVER (ORDER BY id_ms, id_a, id_b, id_c))::INTEGER AS n, ${plain.join(', ')},
-          ((flags & ${0xffff - FLAGS.feed - FLAGS.file}) | ${FLAGS.sealed})::USMALLINT AS flags, ${subsMap(tables)} AS subs
+          ((flags & ${0xffff - FLAGS.feed - FLAGS.file}) | ${FLAGS.sealed})::USMALLINT AS flags, ${subsMap(tables, personal)} AS subs
         FROM ${tables.visits} WHERE ${ofDay(day)} ORDER BY n
       ) TO ${text(path)} (FORMAT parquet, COMPRESSION zstd)`);
     const sums = await visitsInIndex(feeding, tables, day);
@@ -73,8 +73,9 @@ const sourcesOf = (ground: CostGround | null): string[] => [
 ];
 
 /** Named by their names: columns of the index are numbered, and names of columns ignore case. */
-const subsMap = ({ subs }: DeskTables): string =>
+const subsMap = ({ subs }: DeskTables, personal: ReadonlySet<string>): string =>
   `map_from_entries(list_filter([${[...subs]
+    .filter(([name]) => !personal.has(name))
     .map(([name, column]) => `struct_pack(k := ${text(name)}, v := ${column})`)
     .concat(`struct_pack(k := '', v := NULL::VARCHAR)`)
     .join(', ')}], lambda one: one.v IS NOT NULL))`;
@@ -132,8 +133,8 @@ export async function loadSealed(
   await inTransaction(index.feeding, async () => {
     await index.feeding.run(`DELETE FROM ${visits} WHERE ${ofDay(day)}`);
     await index.feeding.run(
-      `INSERT INTO ${visits} (id_ms, id_a, id_b, id_c, ${plain.join(', ')}, flags, ${known.map(([, column]) => `${column}, `).join('')}set_micros, set_currency)
-       SELECT least(greatest(visit_at, ${start}), ${start + DAY_MS - 1}), 0, 0, n, ${written.join(', ')}, flags,
+      `INSERT INTO ${visits} (id_ms, id_a, id_b, id_c, quarter, ${plain.join(', ')}, flags, ${known.map(([, column]) => `${column}, `).join('')}set_micros, set_currency)
+       SELECT least(greatest(visit_at, ${start}), ${start + DAY_MS - 1}), 0, 0, n, ${quarterSql('visit_at')}, ${written.join(', ')}, flags,
          ${known.map(([name]) => `map_extract_value(subs, ${text(name)}), `).join('')}NULL, NULL
        FROM read_parquet(${from}) ORDER BY n`,
     );

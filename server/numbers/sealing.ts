@@ -6,7 +6,7 @@
 import { readdirSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Pool } from 'pg';
-import { DEFAULT_WINDOW_DAYS } from '@tracheon/core/contract';
+import { DEFAULT_WINDOW_DAYS, wholeBody } from '@tracheon/core/contract';
 import { isoDay } from '../db/partitions.ts';
 import { inEventTransaction } from '../db/pools.ts';
 import type { CostWatch } from './costWatch.ts';
@@ -138,7 +138,8 @@ export class Sealing {
       if ((await visitsInIndex(index.feeding, index.tablesOf(deskId)!, day)).size === 0) continue;
       const file = join(deskId, `${day}.${this.now().toString(36)}.parquet`);
       const ground = await costs.groundOf(deskId);
-      const made = await writeSealed(index, ground, { deskId, day }, join(this.deps.folder, file));
+      const personal = await personalSubs(this.deps.pool, deskId);
+      const made = await writeSealed(index, ground, { deskId, day, personal }, join(this.deps.folder, file));
       written.push({ deskId, day, file, ...made });
     }
     return written;
@@ -187,6 +188,21 @@ export class Sealing {
       if (!named.has(file) && this.now() - statSync(join(this.deps.folder, file)).mtimeMs > KEEP_REPLACED_MS)
         rmSync(join(this.deps.folder, file), { force: true });
   }
+}
+
+/** Whichever source marks them: a sub-ID of one name is one dimension on the desk. */
+async function personalSubs(pool: Pool, deskId: string): Promise<Set<string>> {
+  const { rows } = await pool.query<{ body: unknown }>(
+    `SELECT body FROM parts WHERE desk_id = $1 AND kind = 'source'`,
+    [deskId],
+  );
+  return new Set(
+    rows.flatMap(({ body }) =>
+      wholeBody('source', body)
+        .parameters.filter((p) => p.role === 'sub' && p.personal)
+        .map((p) => p.sub),
+    ),
+  );
 }
 
 const LOCK_NOT_AVAILABLE = '55P03';

@@ -11,7 +11,7 @@ import {
 import { dimensions } from '@tracheon/core/metrics';
 import type { CostGround } from './costGround.ts';
 import { fillTable } from './fillTable.ts';
-import { FLAGS, type DeskTables } from './indexFile.ts';
+import { FLAGS, quarterSql, type DeskTables } from './indexFile.ts';
 import { fillModelCosts, MODEL_COST } from './modelCosts.ts';
 import { rowsOf } from './sums.ts';
 import type { Unsettled } from './unsettled.ts';
@@ -171,7 +171,16 @@ export class Settling {
 
   /** All that describes a visit. */
   private extraColumns(): string[] {
-    return ['id_ms', 'id_a', 'id_b', 'id_c', 'visit_at', ...dimensionNames, ...this.tables.subs.values()];
+    return [
+      'id_ms',
+      'id_a',
+      'id_b',
+      'id_c',
+      'visit_at',
+      'quarter',
+      ...dimensionNames,
+      ...this.tables.subs.values(),
+    ];
   }
 
   private async writeUnallocated({ unallocated }: Settled): Promise<void> {
@@ -196,9 +205,9 @@ export class Settling {
     });
     const empty = dimensionNames.filter((d) => d !== 'source_id' && !told.some(([column]) => column === d));
     await db.run(
-      `INSERT INTO ${tables.extras} (id_ms, id_a, id_b, id_c, visit_at, flags, set_micros, set_currency, source_id,
+      `INSERT INTO ${tables.extras} (id_ms, id_a, id_b, id_c, visit_at, quarter, flags, set_micros, set_currency, source_id,
          ${[...told.map(([column]) => column), ...empty].join(', ')})
-       SELECT 0, 0, 0, 0, since, bit, micros, currency, $1, ${[...told.map(([, key]) => key), ...empty.map(() => `''`)].join(', ')} FROM loose`,
+       SELECT 0, 0, 0, 0, since, ${quarterSql('since')}, bit, micros, currency, $1, ${[...told.map(([, key]) => key), ...empty.map(() => `''`)].join(', ')} FROM loose`,
       [this.of.sourceId],
     );
   }

@@ -1,236 +1,132 @@
 /** Gathered sums as core reckons with them: of the rows of a page, and of all. */
 import type { DuckDBConnection } from '@duckdb/node-api';
 import { sqlStatuses, statusOf, type ConversionStatus } from '@tracheon/core/contract';
+import { approvalRates, newVisits, visitCosts, visitCounts, type ApprovalRate } from '@tracheon/core/metrics';
+import { exactSumSql } from './flagSums.ts';
+import { keyNames, type Gathering, type Stretch } from './gather.ts';
 import {
-  approvalRates,
-  noVisits,
-  visitCosts,
-  visitCounts,
-  type ApprovalRate,
-  type Sums,
-} from '@tracheon/core/metrics';
-import { convert } from '@tracheon/core/money';
-import { countOf, isIn, type VisitCost, type VisitCount } from './flagSums.ts';
-import { keyNames, type Gathering, type Segment, type Stretch } from './gather.ts';
-import type { NumbersGround } from './ground.ts';
+  Gathered,
+  together,
+  type ConversionKind,
+  type ConversionRow,
+  type RawVisits,
+  type SumsOfAll,
+  type VisitRow,
+} from './gathered.ts';
+import type { Segment } from './rateSegments.ts';
 
-export const noSums = (): Sums => ({ visits: { ...noVisits }, conversions: [], unconverted: [] });
-
-/** A row of `gv`. */
-type VisitRow = {
-  segment: number;
-  young: boolean;
-  f: number;
-  n: number;
-  priced: number;
-  cost: string;
-} & Sources;
-type Sources = { s1: string; s2: string };
-/** A row of `gc`. */
-interface ConversionRow {
-  segment: number;
-  young: boolean;
-  o: string;
-  w: string;
-  e: string;
-  s: ConversionStatus;
-  c: string;
-  n: number;
-  amount: string;
-  /** Of `amount`. */
-  estimated: string;
-  waiting: string;
-  partner: string;
-}
-
-type AddedConversions = ConversionRow & {
-  total: bigint;
-  stillEstimated: bigint;
-  stillWaiting: bigint;
-  owed: bigint;
-};
-
-export interface RowSums {
+export interface RowSums extends SumsOfAll {
   values: string[];
-  sums: Sums;
-  /** Of visits that are old enough for a verdict. */
-  mature: Sums;
-  /** Of all its visits, where it is one; else empty. */
-  sourceId: string;
 }
-export type SumsOfAll = Omit<RowSums, 'values'>;
-/** Whose sums: of the rows of the page, of all rows, or of all but those of this page and the pages before it. */
-type Part = 'page' | 'all' | 'rest';
-
-/** No ID is so. */
-const NO_SOURCE_YET = '?';
-type RawVisits = Record<VisitCount, number> & Record<VisitCost, bigint>;
-
-/** Adds gathered rows up: costs of one segment first, so that they are converted as one sum. */
-class Adding {
-  private readonly visits = new Map<string, { segment: number; young: boolean; raw: RawVisits }>();
-  private readonly conversions = new Map<string, AddedConversions>();
-  private sourceId = NO_SOURCE_YET;
-
-  get isEmpty(): boolean {
-    return this.visits.size === 0 && this.conversions.size === 0;
-  }
-
-  addVisits(row: VisitRow): void {
-    const key = `${row.segment}|${row.young}`;
-    let into = this.visits.get(key);
-    if (!into) this.visits.set(key, (into = { ...row, raw: { ...noVisits } }));
-    const { raw } = into;
-    const gathered = { n: row.n, priced: row.priced, cost: BigInt(row.cost) };
-    for (const name of visitCounts) if (isIn(name, row.f)) raw[name] += countOf(name, gathered);
-    if (gathered.cost !== 0n)
-      for (const name of visitCosts) if (isIn(name, row.f)) raw[name] += gathered.cost;
-    const own = row.s1 === row.s2 ? row.s1 : '';
-    this.sourceId = this.sourceId === NO_SOURCE_YET || this.sourceId === own ? own : '';
-  }
-
-  addConversions(row: ConversionRow): void {
-    const key = [row.segment, row.young, row.o, row.w, row.e, row.s, row.c].join('|');
-    const [amount, estimated, waiting, owed] = [row.amount, row.estimated, row.waiting, row.partner].map(
-      BigInt,
-    ) as [bigint, bigint, bigint, bigint];
-    const into = this.conversions.get(key);
-    if (!into)
-      this.conversions.set(key, {
-        ...row,
-        total: amount,
-        stillEstimated: estimated,
-        stillWaiting: waiting,
-        owed,
-      });
-    else {
-      into.n += row.n;
-      into.total += amount;
-      into.stillEstimated += estimated;
-      into.stillWaiting += waiting;
-      into.owed += owed;
-    }
-  }
-
-  made(segments: readonly Segment[], ground: NumbersGround): SumsOfAll {
-    const all = { sums: noSums(), mature: noSums(), sourceId: this.sourceId };
-    for (const { segment, young, raw } of this.visits.values())
-      for (const sums of young ? [all.sums] : [all.sums, all.mature])
-        putVisits(sums, raw, segments[segment], ground);
-    for (const row of this.conversions.values())
-      for (const sums of row.young ? [all.sums] : [all.sums, all.mature])
-        putConversions(sums, row, segments[row.segment], ground);
-    return all;
-  }
+export interface PageSums {
+  rows: RowSums[];
+  all: SumsOfAll;
+  /** All but the rows of this page and the pages before it; null where nothing is left. */
+  rest: SumsOfAll | null;
 }
 
-/** The gathered rows of a part, each as `add` is told it; those of a page with the number of its row. */
-async function eachGathered(
-  of: Gathering,
-  suffix: Stretch['suffix'],
-  part: Part,
-  to: (nr: number) => readonly Adding[],
+/** Of so many rows, texts that many of them have are read once, and known by their number. */
+const MANY_ROWS = 500;
+
+/** Where gathered rows are read: each with the number of the row of the page that it belongs to. */
+interface Reading {
+  connection: DuckDBConnection;
+  suffix: Stretch['suffix'];
+  /** `p`, the table `page`, beside gathered rows `g`. */
+  withPage: string;
+  isMany: boolean;
+}
+/** Rows of earlier pages have numbers below 0, too. */
+const NOT_IN_PAGE = -2_000_000_000;
+const NR = `coalesce(p.nr, ${NOT_IN_PAGE}) AS nr`;
+
+const numbered = (columns: string, table: string): string =>
+  `(SELECT ${columns}, (row_number() OVER (ORDER BY ${columns}) - 1)::INTEGER AS number FROM (SELECT DISTINCT ${columns} FROM ${table}))`;
+const joinNumbered = (table: string, columns: readonly string[]): string =>
+  `${table} g JOIN ${numbered(columns.join(', '), table)} d ON ${columns.map((c) => `g.${c} IS NOT DISTINCT FROM d.${c}`).join(' AND ')}`;
+
+async function eachVisits(
+  { connection, suffix, withPage }: Reading,
+  add: (nr: number, row: VisitRow) => void,
 ): Promise<void> {
-  const on = keyNames(of)
-    .map((k) => `g.${k} = p.${k}`)
-    .join(' AND ');
-  const from = (table: string): string =>
-    part === 'page'
-      ? `${table}${suffix} g JOIN page p ON ${on} WHERE p.nr >= 0`
-      : part === 'rest'
-        ? `${table}${suffix} g ANTI JOIN page p ON ${on}`
-        : `${table}${suffix} g`;
-  const nr = part === 'page' ? 'p.nr' : '0';
-  const visits = await rowsOf<VisitRow & { nr: number }>(
-    of.connection,
-    `SELECT ${nr} AS nr, segment, young, f, min(s1) AS s1, max(s2) AS s2, sum(n)::DOUBLE AS n, sum(priced)::DOUBLE AS priced,
-       sum(cost)::VARCHAR AS cost FROM ${from('gv')} GROUP BY ALL`,
+  const [numbers, segments, youngs, ...sums] = await columnsOf(
+    connection,
+    `SELECT ${NR}, segment, young, ${visitCounts.map((name) => `${exactSumSql(name)}::DOUBLE`).join(', ')}, ${visitCosts.map(exactSumSql).join(', ')}
+     FROM gv${suffix} g ${withPage} GROUP BY ALL`,
   );
-  for (const row of visits) for (const adding of to(row.nr)) adding.addVisits(row);
-  const conversions = await rowsOf<ConversionRow & { nr: number }>(
-    of.connection,
-    `SELECT ${nr} AS nr, segment, young, o, w, e, s, c, sum(n)::DOUBLE AS n, sum(amount)::VARCHAR AS amount, sum(estimated)::VARCHAR AS estimated,
-       sum(waiting)::VARCHAR AS waiting, sum(partner)::VARCHAR AS partner
-     FROM ${from('gc')} GROUP BY ALL`,
-  );
-  for (const row of conversions) for (const adding of to(row.nr)) adding.addConversions(row);
+  (numbers ?? []).forEach((n, i) => {
+    const raw: RawVisits = newVisits();
+    visitCounts.forEach((name, k) => (raw[name] = sums[k]![i] as number));
+    visitCosts.forEach((name, k) => (raw[name] = sums[visitCounts.length + k]![i] as bigint));
+    add(n as number, { segment: segments![i] as number, young: youngs![i] as boolean, raw });
+  });
 }
 
-/** Of each row of the page, in its order; and of them together. */
+const KIND = ['o', 'w', 'e', 's', 'c'] as const;
+async function eachConversions(
+  { connection, suffix, withPage, isMany }: Reading,
+  add: (nr: number, row: ConversionRow) => void,
+): Promise<void> {
+  const table = `gc${suffix}`;
+  const kinds = isMany
+    ? await rowsOf<ConversionKind>(
+        connection,
+        `SELECT ${KIND.join(', ')} FROM ${numbered(KIND.join(', '), table)} ORDER BY number`,
+      )
+    : null;
+  const [from, by] = isMany ? [joinNumbered(table, KIND), 'd.number'] : [`${table} g`, KIND.join(', ')];
+  const [numbers, segments, youngs, counts, amounts, estimated, waiting, partner, ...kind] = await columnsOf(
+    connection,
+    `SELECT ${NR}, segment, young, sum(n)::DOUBLE, sum(amount), sum(estimated), sum(waiting), sum(partner), ${by}
+     FROM ${from} ${withPage} GROUP BY ALL`,
+  );
+  const known = new Map<string, ConversionKind>();
+  const kindOf = (i: number): ConversionKind => {
+    if (kinds) return kinds[kind[0]![i] as number]!;
+    const texts = kind.map((column) => column[i]) as [string, string, string, ConversionStatus, string];
+    const key = texts.join(' ');
+    let found = known.get(key);
+    if (!found) {
+      const [o, w, e, s, c] = texts;
+      known.set(key, (found = { o, w, e, s, c }));
+    }
+    return found;
+  };
+  (numbers ?? []).forEach((n, i) =>
+    add(n as number, {
+      segment: segments![i] as number,
+      young: youngs![i] as boolean,
+      kind: kindOf(i),
+      n: counts![i] as number,
+      amount: amounts![i] as bigint,
+      estimated: estimated![i] as bigint,
+      waiting: waiting![i] as bigint,
+      partner: partner![i] as bigint,
+    }),
+  );
+}
+
+/** Of each of the rows, the first ones of the table `page` from its number 0 on; and of all others. */
 export async function pageSums(
   of: Gathering,
   segments: readonly Segment[],
   rows: readonly string[][],
   suffix: Stretch['suffix'] = '',
-): Promise<{ rows: RowSums[]; together: SumsOfAll }> {
-  const each = rows.map(() => new Adding());
-  const together = new Adding();
-  await eachGathered(of, suffix, 'page', (nr) => [each[nr]!, together]);
+): Promise<PageSums> {
+  const each = rows.map(() => new Gathered());
+  const [rest, others] = [new Gathered(), new Gathered()];
+  const to = (nr: number): Gathered => each[nr] ?? (nr === NOT_IN_PAGE ? rest : others);
+  const on = keyNames(of).map((k) => `g.${k} = p.${k}`);
+  const withPage = `LEFT JOIN page p ON ${on.join(' AND ')}`;
+  const reading = { connection: of.connection, suffix, withPage, isMany: rows.length > MANY_ROWS };
+  await eachVisits(reading, (n, row) => to(n).visits.push(row));
+  await eachConversions(reading, (n, row) => to(n).conversions.push(row));
+  const made = (one: Gathered): SumsOfAll => one.made(segments, of.ground);
   return {
-    rows: rows.map((values, i) => ({ values, ...each[i]!.made(segments, of.ground) })),
-    together: together.made(segments, of.ground),
+    rows: rows.map((values, i) => ({ values, ...made(each[i]!) })),
+    all: made(together([...each, rest, others])),
+    rest: rest.isEmpty ? null : made(rest),
   };
-}
-
-/** null where there is nothing in it. */
-export async function sumsOf(
-  of: Gathering,
-  segments: readonly Segment[],
-  part: 'all' | 'rest',
-  suffix: Stretch['suffix'] = '',
-): Promise<SumsOfAll | null> {
-  const all = new Adding();
-  await eachGathered(of, suffix, part, () => [all]);
-  return all.isEmpty ? null : all.made(segments, of.ground);
-}
-
-/** `segment`: none where costs are in the desk's own currency. */
-function putVisits(
-  { visits: v, unconverted }: Sums,
-  raw: RawVisits,
-  segment: Segment | undefined,
-  ground: NumbersGround,
-): void {
-  for (const name of visitCounts) v[name] += raw[name];
-  const { currency, nanos } = segment ?? { currency: ground.currency, nanos: ONE };
-  if (nanos === null) unconverted.push({ currency, spent: raw.spent, earned: 0n, onHold: 0n });
-  else for (const name of visitCosts) v[name] += convert(raw[name], nanos);
-}
-const ONE = 1_000_000_000n;
-
-function putConversions(
-  sums: Sums,
-  row: AddedConversions,
-  segment: Segment | undefined,
-  ground: NumbersGround,
-): void {
-  const type = ground.eventTypes.get(row.e) ?? { asConversion: false, asRevenue: false };
-  const nanos = segment ? segment.nanos : ONE;
-  sums.conversions.push({
-    offerId: row.o,
-    networkId: row.w,
-    eventTypeId: row.e,
-    status: row.s,
-    countsAsConversion: type.asConversion,
-    countsAsRevenue: type.asRevenue,
-    count: row.n,
-    amount: nanos === null ? 0n : convert(row.total, nanos),
-    estimated: nanos === null ? 0n : convert(row.stillEstimated, nanos),
-    partner: nanos === null ? 0n : convert(row.owed, nanos),
-  });
-  if (!type.asRevenue) return;
-  const { balance } = statusOf[row.s];
-  const wait = (currency: string, amount: bigint): void => {
-    if (amount === 0n) return;
-    sums.unconverted.push({
-      currency,
-      spent: 0n,
-      earned: balance === 'earn' ? amount : 0n,
-      onHold: balance === 'hold' ? amount : 0n,
-    });
-  };
-  wait(row.c, row.stillWaiting);
-  if (nanos === null) wait(ground.deskCurrency, row.total);
 }
 
 /** Approval by offer and event type over all conversions of the desk. */
@@ -254,6 +150,9 @@ export async function loadApproval({
     })),
   );
 }
+
+const columnsOf = async (connection: DuckDBConnection, sql: string): Promise<unknown[][]> =>
+  (await connection.runAndReadAll(sql)).getColumnsJS();
 
 export async function rowsOf<R>(
   connection: DuckDBConnection,

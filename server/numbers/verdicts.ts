@@ -49,8 +49,24 @@ function statedPayout({ offers, rates, currency }: NumbersGround, today: string)
   return stated.length === 0 ? null : stated.reduce((a, b) => a + b, 0) / stated.length;
 }
 
-/** `f`: the row's figures of visits that are old enough. */
-export function verdictOf(row: Pick<Judged, 'sourceId'>, f: Figures, by: JudgedBy): VerdictAnswer {
+/** What a verdict is made of. */
+export const VERDICT_FIGURES = [
+  'visits',
+  'withoutCost',
+  'spentMicros',
+  'expectedMicros',
+  'conversions',
+] as const;
+
+/**
+ * `f`: the row's figures of visits that are old enough. `sourceId`: of all its visits, for the unit of bids; empty where there are
+ * several.
+ */
+export function verdictOf(
+  f: Pick<Figures, (typeof VERDICT_FIGURES)[number]>,
+  by: JudgedBy,
+  sourceId: string,
+): VerdictAnswer {
   // Payouts to partners are no cost of visits: nobody bids for those.
   const isCostKnown = f.visits > f.withoutCost;
   const verdict = verdictOn(
@@ -62,7 +78,7 @@ export function verdictOf(row: Pick<Judged, 'sourceId'>, f: Figures, by: JudgedB
     },
     by,
   );
-  const unit = bidUnit(by, by.ground.sources.get(row.sourceId));
+  const unit = bidUnit(by, by.ground.sources.get(sourceId));
   return {
     kind: verdict.kind,
     visits: f.visits,

@@ -28,19 +28,22 @@ interface Row {
   body: unknown;
   state: AccessState | null;
   askedAt: Date | null;
+  askedBy: string;
   note: string | null;
   decidedAt: Date | null;
   decidedBy: string | null;
   reason: string | null;
   terms: string | null;
   termsAcceptedAt: Date | null;
+  termsAcceptedBy: string;
 }
 
 const COLUMNS = `o.id AS "offerId", o.name AS "offerName", o.body, p.id AS "partnerId", p.name AS "partnerName", x.state,
-  x.asked_at AS "askedAt", x.note, x.decided_at AS "decidedAt", coalesce(m.name, '') AS "decidedBy", x.reason, x.terms,
-  x.terms_accepted_at AS "termsAcceptedAt"`;
+  x.asked_at AS "askedAt", coalesce(a.name, '') AS "askedBy", x.note, x.decided_at AS "decidedAt", coalesce(m.name, '') AS "decidedBy", x.reason, x.terms,
+  x.terms_accepted_at AS "termsAcceptedAt", coalesce(t.name, '') AS "termsAcceptedBy"`;
 const JOINS = `LEFT JOIN offer_accesses x ON x.desk_id = o.desk_id AND x.offer_id = o.id AND x.partner_id = p.id
-  LEFT JOIN members m ON m.id = x.decided_by`;
+  LEFT JOIN members m ON m.id = x.decided_by LEFT JOIN partner_users a ON a.id = x.asked_by
+  LEFT JOIN partner_users t ON t.id = x.terms_accepted_by`;
 
 /** Terms that were accepted hold as long as they stand as they were read. */
 export const acceptedAt = (
@@ -63,11 +66,13 @@ function asRow(r: Row): AccessRow {
     access: offer.partnerAccess,
     state: r.state ?? 'none',
     askedAt: r.askedAt && r.askedAt.toISOString(),
+    askedBy: r.askedBy,
     note: r.note ?? '',
     decidedAt: r.decidedAt && r.decidedAt.toISOString(),
     decidedBy: r.decidedBy ?? '',
     reason: r.reason ?? '',
     termsAcceptedAt: accepted && accepted.toISOString(),
+    termsAcceptedBy: accepted ? r.termsAcceptedBy : '',
     hasTerms: offer.partnerTerms !== '',
   };
 }

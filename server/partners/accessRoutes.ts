@@ -4,6 +4,7 @@ import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { decideOfferAccess, listOfferAccess } from './access.ts';
 import { partnerQuality, partnerQualityVisits } from './quality.ts';
+import { postbackOfPartner } from './partnerPostbacks.ts';
 import { addPartnerUser, linkForPartnerUser, listPartnerUsers, removePartnerUser } from './partnerUsers.ts';
 
 export function accessRoutes(mount: Mount, { config, models, pool, news, now }: ApiGround): void {
@@ -19,6 +20,9 @@ export function accessRoutes(mount: Mount, { config, models, pool, news, now }: 
   mount('listPartnerUsers', async ({ signed: { deskId }, id }) => ({
     users: await listPartnerUsers(pool, deskId, id),
     origin: config.partners.origin,
+  }));
+  mount('postbackOfPartner', async ({ signed: { deskId }, id }) => ({
+    postback: await postbackOfPartner(pool, { deskId, partnerId: id }),
   }));
   mount('addPartnerUser', ({ signed, id, body }) =>
     told(signed.deskId, addPartnerUser(pool, signed, id, body, config.partners.origin)),

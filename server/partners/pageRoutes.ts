@@ -15,8 +15,8 @@ import type { Config } from '../config/config.ts';
 import type { Models } from '../db/models.ts';
 import type { Tells } from '../http/ground.ts';
 import { csrfToken, partnerCookie, throttleSignIn } from '../http/security.ts';
-import { FailureThrottle } from '../limits/failureThrottle.ts';
 import { POSTBACK_TESTS_PER_MINUTE, SIGN_IN_TRIES_PER_ACCOUNT } from '../limits/limits.ts';
+import { SharedThrottle } from '../limits/sharedThrottle.ts';
 import { Problem } from '../problems/problem.ts';
 import type { Call } from '../notify/outgoing.ts';
 import { acceptTerms, askForOffer } from './access.ts';
@@ -62,21 +62,21 @@ const regenerated = (req: Request): Promise<void> =>
   );
 
 function signInRoutes(mount: PartnerMount, { config, secret, pool, now }: PartnerPageDeps): void {
-  const guessed = new FailureThrottle(SIGN_IN_TRIES_PER_ACCOUNT);
+  const guessed = new SharedThrottle(pool, 'partner account', SIGN_IN_TRIES_PER_ACCOUNT);
   mount(
     'signIn',
     async ({ body, req }) => {
       const account = body.email.trim().toLowerCase();
-      if (guessed.isClosed(account, now())) throw new Problem('too_many_tries');
-      const who = await checkPartnerSignIn(pool, body.email, body.password).catch((error: unknown) => {
-        guessed.failed(account, now());
+      if (await guessed.isClosed(account, now())) throw new Problem('too_many_tries');
+      const who = await checkPartnerSignIn(pool, body.email, body.password).catch(async (error: unknown) => {
+        await guessed.failed(account, now());
         throw error;
       });
       await regenerated(req);
       Object.assign(req.session, who, { info: sessionInfo(req, now()) });
       return { csrfToken: csrfToken(secret, req.sessionID) };
     },
-    throttleSignIn(),
+    throttleSignIn(pool, 'partner sign-in'),
   );
   mount('signOut', async ({ req, res }) => {
     await new Promise<void>((resolve) => req.session.destroy(() => resolve()));
@@ -90,7 +90,7 @@ function signInRoutes(mount: PartnerMount, { config, secret, pool, now }: Partne
       await usePartnerLink(pool, body.secret, body.password);
       return {};
     },
-    throttleSignIn(),
+    throttleSignIn(pool, 'partner password link'),
   );
 }
 
@@ -114,7 +114,7 @@ function meRoutes(mount: PartnerMount, { models, pool, secret }: PartnerPageDeps
       await changePartnerPassword(pool, signed.userId, req.sessionID, body);
       return {};
     },
-    throttleSignIn(),
+    throttleSignIn(pool, 'partner password'),
   );
   mount('switchPartner', async ({ signed, body, req }) => {
     await switchTo(pool, signed.userId, body.accessId);
@@ -186,8 +186,8 @@ function moneyRoutes(mount: PartnerMount, { models, pool, askNumbers }: PartnerP
   });
 }
 
-function postbackRoutes(mount: PartnerMount, { models, pool, call, now }: PartnerPageDeps): void {
-  const tried = new FailureThrottle(POSTBACK_TESTS_PER_MINUTE);
+function postbackRoutes(mount: PartnerMount, { models, pool, call, news, now }: PartnerPageDeps): void {
+  const tried = new SharedThrottle(pool, 'partner postback test', POSTBACK_TESTS_PER_MINUTE);
   mount('postback', async ({ signed }) => {
     const [postback, subs, sent] = await Promise.all([
       partnerPostback(pool, signed),
@@ -196,11 +196,15 @@ function postbackRoutes(mount: PartnerMount, { models, pool, call, now }: Partne
     ]);
     return { postback, subs, sent };
   });
-  mount('savePostback', ({ signed, body }) => savePartnerPostback(pool, signed, body));
-  mount('tryPostback', ({ signed, body: { url } }) => {
-    if (tried.isClosed(signed.partnerId, now())) throw new Problem('too_many_tries');
+  mount('savePostback', async ({ signed, body }) => {
+    const saved = await savePartnerPostback(pool, signed, body);
+    news.tell(signed.deskId, 'partners');
+    return saved;
+  });
+  mount('tryPostback', async ({ signed, body: { url } }) => {
+    if (await tried.isClosed(signed.partnerId, now())) throw new Problem('too_many_tries');
     // Each one counts: it is our server that calls whatever address somebody writes.
-    tried.failed(signed.partnerId, now());
+    await tried.failed(signed.partnerId, now());
     return tryPostback(call, url, now());
   });
 }

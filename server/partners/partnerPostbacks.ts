@@ -1,5 +1,6 @@
 /** What a partner wants to be told of its conversions: kept, tried, and what it was told. Sending is the outbox's. */
 import type { Pool } from 'pg';
+import type { PostbackOfPartner } from '@tracheon/core/contract';
 import type { PartnerPostbackInput, SentToPartner } from '@tracheon/core/contract/partnerPage';
 import { checkLink } from '@tracheon/core/links';
 import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
@@ -24,6 +25,26 @@ export async function partnerPostback(
     [deskId, partnerId],
   );
   return rows[0] ?? none;
+}
+
+/** As the desk sees it. */
+export async function postbackOfPartner(
+  pool: Pool,
+  { deskId, partnerId }: Whose,
+): Promise<PostbackOfPartner | null> {
+  const { rows } = await pool.query<{
+    stored: (PartnerPostbackInput & { changedAt: Date; changedBy: string }) | null;
+  }>(
+    `SELECT CASE WHEN p.partner_id IS NOT NULL THEN json_build_object('method', p.method, 'url', p.url, 'statuses', p.statuses,
+       'changedAt', p.changed_at, 'changedBy', coalesce(u.name, '')) END AS stored
+     FROM parts r LEFT JOIN partner_postbacks p ON p.desk_id = r.desk_id AND p.partner_id = r.id
+       LEFT JOIN partner_users u ON u.id = p.changed_by
+     WHERE r.desk_id = $1 AND r.id = $2 AND r.kind = 'partner'`,
+    [deskId, partnerId],
+  );
+  if (!rows[0]) throw new Problem('not_found');
+  const { stored } = rows[0];
+  return stored && { ...stored, changedAt: new Date(stored.changedAt).toISOString() };
 }
 
 /** Refused where the URL could not be called as it stands. */

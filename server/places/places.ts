@@ -9,8 +9,8 @@ import { createRequire } from 'node:module';
 import { stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import maxmind, { type Reader, type Response } from 'maxmind';
-import { LRUCache } from 'lru-cache';
 import type { PlaceFile } from '@tracheon/core/contract';
+import { RecentKeys } from '../capture/recentKeys.ts';
 import { nowhere, type FindPlace, type Place } from '../capture/visitor.ts';
 import type { RepeatedJob } from '../jobs/job.ts';
 import { readPlace } from './readPlace.ts';
@@ -30,7 +30,7 @@ interface OpenFile {
 }
 
 export class Places {
-  private readonly known = new LRUCache<string, Place>({ max: REMEMBERED });
+  private readonly known = new RecentKeys<Place>(REMEMBERED);
   private readonly shared = new Map<string, Place>();
 
   private constructor(
@@ -97,7 +97,7 @@ export class Places {
 
   /** One object for all addresses of a place. */
   private oneOf(place: Place): Place {
-    const key = JSON.stringify(place);
+    const key = `${place.country}\n${place.region}\n${place.city}\n${place.isp}\n${place.connection}`;
     const before = this.shared.get(key);
     if (before) return before;
     if (this.shared.size >= MAX_SHARED_PLACES) this.shared.clear();

@@ -60,19 +60,32 @@ async function lookAtDesk(deps: SignalDeps, desk: DeskAsked, looks: typeof often
   }
 }
 
-const running = new Set<string>();
-/** Lets one kind look now, beside its turns; where it is looking already, that look is enough. */
+/** Looks that were asked for and are under way; `again`: it was asked for once more meanwhile. */
+const running = new Map<string, { again: boolean }>();
+/**
+ * Lets one kind look now, beside its turns. Where it is looking already it looks once more after that: the look that is under
+ * way may have seen how things were before.
+ */
 export async function lookNow(deps: SignalDeps, deskId: string, kind: SignalKind): Promise<void> {
   const looks = [...often, ...server, ...pages, ...offers].filter(([kinds]) => kinds.includes(kind));
   const key = `${deskId} ${looks[0]![0].join()}`;
-  if (running.has(key)) return;
-  running.add(key);
+  const underWay = running.get(key);
+  if (underWay) {
+    underWay.again = true;
+    return;
+  }
+  const look = { again: false };
+  running.set(key, look);
   try {
-    const { rows } = await deps.pool.query<DeskAsked>('SELECT id, zone, currency FROM desks WHERE id = $1', [
-      deskId,
-    ]);
-    for (const desk of rows) await lookAtDesk(deps, desk, looks);
-    deps.tell(deskId);
+    do {
+      look.again = false;
+      const { rows } = await deps.pool.query<DeskAsked>(
+        'SELECT id, zone, currency FROM desks WHERE id = $1',
+        [deskId],
+      );
+      for (const desk of rows) await lookAtDesk(deps, desk, looks);
+      deps.tell(deskId);
+    } while (look.again);
   } finally {
     running.delete(key);
   }

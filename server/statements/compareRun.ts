@@ -11,7 +11,7 @@ import { localDay, shiftDay } from '@tracheon/core/time';
 import type { Reads } from '../db/pools.ts';
 import { fileReceipt, type FileRow } from '../imports/importRun.ts';
 import type { FileSettings } from '../imports/importStore.ts';
-import { databaseJson } from '../intake/judgementWrites.ts';
+import { databaseJson } from '../db/databaseJson.ts';
 import { loadReaders } from '../intake/ownerContext.ts';
 import { readReceipt } from '../intake/readReceipt.ts';
 import { carriedOwner } from '../intake/otherOwners.ts';

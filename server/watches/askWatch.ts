@@ -3,6 +3,7 @@ import {
   numbersAsked,
   type NumbersAnswer,
   type NumbersAsked,
+  type NumbersQuestion,
   USUAL_DAYS,
   type ValueFilter,
   type WatchInput,
@@ -21,7 +22,7 @@ export interface LookedRow extends WatchedRow {
   value: string;
   name: string;
 }
-export type AsksNumbers = (deskId: string, asked: NumbersAsked) => Promise<NumbersAnswer>;
+export type AsksNumbers = (deskId: string, asked: NumbersQuestion) => Promise<NumbersAnswer>;
 
 /** More values than this are most likely no values, but IDs. */
 const MAX_ROWS = 50_000;
@@ -90,7 +91,7 @@ function withPast(looked: Looked, past: readonly Looked[]): Looked {
 }
 
 /** All rows; a visit without a value is no subject. */
-export async function look(ask: AsksNumbers, deskId: string, question: NumbersAsked): Promise<Looked> {
+export async function look(ask: AsksNumbers, deskId: string, question: NumbersQuestion): Promise<Looked> {
   const { between } = question;
   const rows: LookedRow[] = [];
   let answer: NumbersAnswer;

@@ -242,8 +242,7 @@ class Book {
   }
 
   private async finish(found: readonly LookedRow[], acted: number): Promise<void> {
-    const { watch, looked, matched, nowMs, doubt } = this.b;
-    const isAsking = watch.body.act !== 'notify' && !watch.body.asks && doubt !== '';
+    const { watch, looked, matched, nowMs } = this.b;
     await this.rows(
       `INSERT INTO watch_runs (id, watch_id, at, from_at, to_at, rows, matched, found, acted, note)
        VALUES (:id, :watchId, :at, :from, :to, :rows, :matched, :found, :acted, :note)`,
@@ -257,7 +256,7 @@ class Book {
         matched: matched.length,
         found: found.length,
         acted,
-        note: isAsking ? `It asks instead of acting. ${doubt}` : '',
+        note: noteOf(this.b),
       },
     );
     await this.rows(`UPDATE watches SET next_at = :next, waits = '' WHERE id = :id`, {
@@ -285,6 +284,12 @@ class Book {
     );
   }
 }
+
+/** What is said of a run. */
+export const noteOf = ({ watch, doubt }: Pick<Booking, 'watch' | 'doubt'>): string =>
+  watch.body.act !== 'notify' && !watch.body.asks && doubt !== ''
+    ? `It asks instead of acting. ${doubt}`
+    : '';
 
 /** What another watch did so long ago is no reply to it. */
 const FIGHT_MS = 86_400_000;

@@ -14,6 +14,7 @@ import {
   watchConsole,
 } from './people.ts';
 
+/** As the practice providers count; the desk's own may be the next one already. */
 const today = (): string => new Date().toISOString().slice(0, 10);
 
 async function templateOf(address: string): Promise<{ name: string; mimeType: string; buffer: Buffer }> {
@@ -38,8 +39,11 @@ async function fetchToday(page: Page, name: string): Promise<void> {
   const runs = page.getByRole('dialog', { name });
   await runs.getByLabel('First day').fill(today());
   await runs.getByLabel('First day').press('Enter');
+  await runs.getByLabel('Last day (inclusive)').fill(today());
+  await runs.getByLabel('Last day (inclusive)').press('Enter');
   await runs.getByRole('button', { name: 'Fetch these days' }).click();
-  await expect(runs.getByRole('row').filter({ hasText: 'estimate' })).toBeVisible();
+  const ofDay = runs.getByRole('row').filter({ hasText: today() }).filter({ hasText: 'estimate' });
+  await expect(ofDay.first()).toBeVisible();
   await page.keyboard.press('Escape');
   await expect(runs).toHaveCount(0);
 }

@@ -1,6 +1,7 @@
 /** What sources billed: added by hand, loaded from a file, seen in the figures, and undone. */
 import { createServer } from 'node:http';
 import { expect, test, type Page } from '@playwright/test';
+import { localDay } from '@tracheon/core/time';
 import type { CampaignsReport } from '@tracheon/core/contract';
 import { ask, choose, expectAccessible, giveSession, goTo, makePart, watchConsole } from './people.ts';
 import { demoDesk, emptyDesk, type BrowserDesk } from './desks.ts';
@@ -206,8 +207,15 @@ test('a feed is connected by picking fields from a live answer, and its estimate
     const runs = page.getByRole('dialog', { name: 'Copperleaf, main account' });
     await runs.getByLabel('First day').fill(today());
     await runs.getByLabel('First day').press('Enter');
+    await runs.getByLabel('Last day (inclusive)').fill(today());
+    await runs.getByLabel('Last day (inclusive)').press('Enter');
     await runs.getByRole('button', { name: 'Fetch these days' }).click();
-    const first = runs.getByRole('table', { name: 'Runs' }).getByRole('row').filter({ hasText: 'estimate' });
+    const first = runs
+      .getByRole('table', { name: 'Runs' })
+      .getByRole('row')
+      .filter({ hasText: today() })
+      .filter({ hasText: 'estimate' })
+      .first();
     await expect(first).toContainText('1.50');
     await expect.poll(profit).toBeGreaterThan(1_000_000);
     const before = await profit();
@@ -231,4 +239,5 @@ test('a feed is connected by picking fields from a live answer, and its estimate
     provider.close();
   }
 });
-const today = (): string => new Date().toISOString().slice(0, 10);
+/** The desk's own. */
+const today = (): string => localDay(Date.now(), 'Europe/Brussels');

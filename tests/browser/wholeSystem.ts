@@ -2,6 +2,8 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
+import { NumbersClient } from '../../server/numbers/numbersClient.ts';
 import { freshDatabase } from '../integration/freshDatabase.ts';
 import { ChildProgram, freePort } from '../integration/childProgram.ts';
 
@@ -89,6 +91,10 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
   const practice = new ChildProgram(['practice/dist/practice.mjs'], settings);
   const server = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], settings);
   await Promise.all([practice.says(/practice listening/), server.says(/^listening /m)]);
+  // Screens say that figures are being prepared; a test of something else would take that for a failure.
+  const numbers = new NumbersClient(dataFolder);
+  for (const end = Date.now() + 60_000; (await numbers.state()).state !== 'ready'; await pause(200))
+    if (Date.now() > end) throw new Error(`no figures after a minute:\n${server.output.slice(-2000)}`);
   return {
     desk: origin(desk),
     tracking: origin(tracking),

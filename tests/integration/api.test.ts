@@ -313,7 +313,7 @@ describe('erasure by click ID', () => {
     const other = await desk.chain({
       source: { ...sampleParts(9000).source, postbackUrl: 'https://src.example/p?c={source_click_id}' },
     });
-    const id = await other.send('clk=person&site=a%40b.example&bid=0.5', {
+    const id = await other.send('clk=someone-77&site=a%40b.example&bid=0.5', {
       'X-Forwarded-For': '145.53.9.9',
       'User-Agent': 'Somebody/1.0',
       Referer: 'https://home.example/me',
@@ -348,7 +348,7 @@ describe('erasure by click ID', () => {
     );
     expect(tables.length).toBeGreaterThan(15);
     for (const { name } of tables)
-      for (const trace of ['person', 'a@b.example', 'a%40b', '145.53.9', 'Somebody', 'home.example']) {
+      for (const trace of ['someone-77', 'a@b.example', 'a%40b', '145.53.9', 'Somebody', 'home.example']) {
         const { rows } = await desk.pool.query(`SELECT 1 FROM ${name} t WHERE t::text LIKE $1`, [
           `%${trace.replace('%', '\\%')}%`,
         ]);

@@ -15,6 +15,7 @@ import {
   type Problem,
 } from '@tracheon/core/contract';
 import { makeUlid } from '@tracheon/core/identity';
+import { localDay } from '@tracheon/core/time';
 import { unknownVisit } from '@tracheon/core/visits';
 import { ensurePartitions } from '../../server/db/partitions.ts';
 import { commitVisits } from '../../server/events/commitRows.ts';
@@ -26,6 +27,11 @@ import { caughtUp } from './testIndex.ts';
 
 const KEY = 'k-4471-secret';
 const DAY = new Date().toISOString().slice(0, 10);
+/** When the day of UTC ends, the desk's own is the next one already. */
+const dayOfTheDesk = (): { from: string; to: string } => {
+  const day = localDay(Date.now(), 'Europe/Brussels');
+  return { from: day, to: day };
+};
 
 interface ProviderRow {
   sub: string;
@@ -223,8 +229,7 @@ it('says in the numbers how much is estimated, until the final has come', async 
   const figures = async (): Promise<unknown[]> => {
     await caughtUp(desk.pool, kept, troubles);
     const shown = {
-      from: DAY,
-      to: DAY,
+      ...dayOfTheDesk(),
       by: ['sub_site'],
       search: 'estimate',
       sort: 'estimatedShare',

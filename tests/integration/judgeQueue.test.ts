@@ -101,3 +101,30 @@ it('what comes while two batches are under way is judged in few transactions', a
   expect(rows[0]!.booked).toBe(30);
   expect(rows[0]!.batches).toBeLessThanOrEqual(2);
 });
+
+it('a batch that waits for another process does not hold up the calls of other visits', async () => {
+  const [held, free, later] = [await chain.send(), await chain.send(), await chain.send()];
+  const calls = [held, free, later].map((id) => receipt(`click_id=${id}&payout=5&transaction=held-${id}`));
+  const again = receipt(`click_id=${held}&payout=5&transaction=held-${held}&status=ok`);
+  await commitReceipts(desk.pool)([...calls, again]);
+  const { rows } = await desk.pool.query<{ id: string }>(
+    `SELECT id FROM parts WHERE desk_id = $1 AND kind = 'event-type' ORDER BY id LIMIT 1`,
+    [desk.deskId],
+  );
+  const other = await desk.pool.connect();
+  await other.query('SELECT pg_advisory_lock(hashtextextended($1, 0))', [
+    `${desk.deskId}|${held}|${rows[0]!.id}`,
+  ]);
+  const queue = new JudgeQueue(judging);
+  const over: string[] = [];
+  const asHeld = [calls[0]!, again].map((r) => queue.judge(r).then(() => over.push(held)));
+  // The first batch is under way before the next call comes.
+  await new Promise((resolve) => setImmediate(() => setImmediate(resolve)));
+  await queue.judge(calls[1]!).then(() => over.push(free));
+  await queue.judge(calls[2]!).then(() => over.push(later));
+  expect(over).toEqual([free, later]);
+  await other.query('SELECT pg_advisory_unlock_all()');
+  other.release();
+  await Promise.all(asHeld);
+  expect(over).toEqual([free, later, held, held]);
+});

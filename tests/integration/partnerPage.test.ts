@@ -301,7 +301,9 @@ describe('offers', () => {
     const asked = (await desk.owner.get<AccessRow[]>('/offer-access')).body.find(
       (r) => r.partnerId === partner.id,
     );
-    expect(asked).toMatchObject({ state: 'asked', note: 'Kite forums', offerId: chain.offer.id });
+    expect(asked).toMatchObject({
+      ...{ state: 'asked', note: 'Kite forums', offerId: chain.offer.id, askedBy: 'Ines' },
+    });
 
     expect((await decide(chain, partner, 'asked', 'refused', 'No coupon sites.')).status).toBe(200);
     const late = await decide(chain, partner, 'asked', 'approved');
@@ -330,9 +332,14 @@ describe('offers', () => {
     const chain = await ownOffer({ partnerTerms: 'No brand bidding.' });
     const accept = (terms: string) =>
       client.post<PromotedOffer & Problem>(`/offers/${chain.offer.id}/accept-terms`, { terms });
+    const rowOf = async () =>
+      (await desk.owner.get<AccessRow[]>(`/offer-access?partnerId=${partner.id}`)).body.find(
+        (r) => r.offerId === chain.offer.id,
+      );
     expect(await linksOf(client, chain)).toEqual([]);
     expect((await accept('Anything goes.')).body.code).toBe('terms_changed');
     expect((await accept('No brand bidding.')).body.termsAcceptedAt).not.toBeNull();
+    expect(await rowOf()).toMatchObject({ termsAcceptedBy: 'Ines' });
     expect(await linksOf(client, chain)).toHaveLength(1);
     const { body } = chain.offer;
     const saved = await desk.owner.put(`/parts/offer/${chain.offer.id}`, {
@@ -342,10 +349,7 @@ describe('offers', () => {
     expect(saved.status).toBe(200);
     expect(await offerOf(client, chain)).toMatchObject({ termsAcceptedAt: null });
     expect(await linksOf(client, chain)).toEqual([]);
-    const row = (await desk.owner.get<AccessRow[]>(`/offer-access?partnerId=${partner.id}`)).body.find(
-      (r) => r.offerId === chain.offer.id,
-    );
-    expect(row).toMatchObject({ hasTerms: true, termsAcceptedAt: null });
+    expect(await rowOf()).toMatchObject({ hasTerms: true, termsAcceptedAt: null, termsAcceptedBy: '' });
   });
 
   it('without access at the time of the visit, a payout waits for a review; with it, it follows the advertiser', async () => {

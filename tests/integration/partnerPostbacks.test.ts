@@ -1,7 +1,7 @@
 /** Partners are told of their conversions: what, when, in which order, and nothing that is the desk's or the advertiser's. */
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import { afterAll, afterEach, beforeAll, expect, it } from '@jest/globals';
-import type { PartRecord, PostbackOutRow, Problem } from '@tracheon/core/contract';
+import type { PartRecord, PostbackOfPartner, PostbackOutRow, Problem } from '@tracheon/core/contract';
 import type { PartnerPostbackInput, SentToPartner } from '@tracheon/core/contract/partnerPage';
 import type { ApiClient } from './apiClient.ts';
 import { person } from './partnerPeople.ts';
@@ -101,6 +101,19 @@ it('tells the partner its own click ID, sub-ID and payout, each status once, in 
   ]);
   expect(new Set(heard.map((h) => h.key)).size).toBe(3);
   expect(JSON.stringify([heard, await s.sent()])).not.toMatch(/SECRET|10\.00/);
+  // The desk sees what the partner has set, and who of it.
+  const set = await desk.owner.get<{ postback: PostbackOfPartner | null }>(
+    `/partners/${s.partner.id}/postback`,
+  );
+  expect(set.body.postback).toMatchObject({
+    method: 'get',
+    changedBy: 'Ines',
+    statuses: ['pending', 'approved', 'rejected'],
+  });
+  expect(set.body.postback!.url).toContain('pay={partner_payout}');
+  const other = await desk.make('partner', { name: `Bittern ${++serial}` });
+  expect((await desk.owner.get(`/partners/${other.id}/postback`)).body).toEqual({ postback: null });
+  expect((await desk.owner.get(`/partners/${s.chain.offer.id}/postback`)).status).toBe(404);
   // The desk sees them among its postbacks out, under the partner's name.
   const rows = await desk.list<PostbackOutRow>(`/postbacks-out?campaign=${s.chain.campaign.id}`);
   expect(rows.map((r) => [r.sourceName, r.isPartner])).toEqual(

@@ -80,8 +80,16 @@ const files = (): string[] =>
   );
 
 let before: object[];
+/** That the visits of the day had, while they were there. */
+let titles: string[];
 
 it('a day is sealed only when no conversion of it can come any more', async () => {
+  // One source marks it, for the whole desk.
+  await desk.make('source', {
+    ...chain.source.body,
+    name: 'Marsh Post',
+    parameters: chain.source.body.parameters.map((p) => ({ ...p, personal: p.sub === 'title' })),
+  });
   const own = await chain.send('clk=s1&site=moss');
   for (let n = 2; n <= 6; n++) await chain.send(`clk=s${n}&site=fern&title=T%20${n}`);
   await desk.say(chain.network.key, `click_id=${own}&payout=10&transaction=seal-1&status=ok`);
@@ -98,6 +106,7 @@ it('a day is sealed only when no conversion of it can come any more', async () =
   });
   await settled();
   before = await figures();
+  titles = (await ask(['sub_title'])).rows.map((r) => r.values[0]!);
   // The share of 10.00, and what the source billed.
   expect((before[0] as { total: object }).total).toMatchObject({ visits: 6, spentMicros: '2250003' });
   aheadDays = VISIT_DAYS + 3;
@@ -124,7 +133,7 @@ it('then its visits leave PostgreSQL, and every figure stays', async () => {
   expect(await count('conversions')).toBe(1);
 });
 
-it('the file can be read by anything, and holds no click ID', async () => {
+it('the file can be read by anything, and holds no click ID and nothing that is marked as personal', async () => {
   const db = await DuckDBInstance.create(':memory:');
   const connection = await db.connect();
   const read = await connection.runAndReadAll(
@@ -142,6 +151,9 @@ it('the file can be read by anything, and holds no click ID', async () => {
     cost_currency: 'EUR',
   });
   expect(JSON.stringify(rows[0])).toContain('moss');
+  expect(JSON.stringify(rows)).not.toContain('T 2');
+  expect(titles).toHaveLength(6);
+  expect((await ask(['sub_title'])).rows.map((r) => r.values)).toEqual([['']]);
   const { rows: conversions } = await desk.pool.query<{ click_id: string }>(
     'SELECT click_id FROM conversions',
   );

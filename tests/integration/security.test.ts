@@ -221,6 +221,7 @@ const least: Record<string, Role | 'anyone'> = {
   'post /billing/statements': 'editor',
   'post /billing/statements/{id}/void': 'editor',
   'get /offer-access': 'viewer',
+  'get /partners/{id}/postback': 'viewer',
   'post /offer-access': 'editor',
   'get /partners/{id}/quality': 'viewer',
   'get /partners/{id}/quality/visits': 'viewer',

@@ -13,8 +13,14 @@ import { makeMailer } from '../../server/notices/mailer.ts';
 import { makePageFetcher } from '../../server/pages/fetchPage.ts';
 import { makeWalk } from '../../server/setup/walk.ts';
 import { DatabaseTrouble } from '../../server/signalWatches/databaseTrouble.ts';
+import type { FoundSignal } from '../../server/signalWatches/reconcile.ts';
 import { ServerTrouble } from '../../server/signalWatches/serverTrouble.ts';
-import { lookForSignals, signalLooks, type SignalDeps } from '../../server/signalWatches/signalJobs.ts';
+import {
+  lookForSignals,
+  lookNow,
+  signalLooks,
+  type SignalDeps,
+} from '../../server/signalWatches/signalJobs.ts';
 import type { OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
 import { HOUR_MS, WatchDesk } from './watchDesk.ts';
@@ -439,4 +445,21 @@ describe('the server itself', () => {
     page.closeAllConnections();
     rmSync(folder, { recursive: true, force: true });
   });
+});
+
+it('looks once more where it is asked to while it looks: what the look under way saw may be older', async () => {
+  const going: (() => void)[] = [];
+  const slow = {
+    look: () => new Promise<FoundSignal[]>((done) => going.push(() => done([]))),
+  } as unknown as ServerTrouble;
+  const look = () => lookNow(deps({ server: slow }), desk.deskId, 'server_trouble');
+  const first = look();
+  await until(() => Promise.resolve(going.length === 1), 'the first look');
+  await Promise.all([look(), look()]);
+  expect(going).toHaveLength(1);
+  going[0]!();
+  await until(() => Promise.resolve(going.length === 2), 'one more look');
+  going[1]!();
+  await first;
+  expect(going).toHaveLength(2);
 });

@@ -193,6 +193,77 @@ describe('a watch over sites', () => {
     await w.off(watch);
   });
 
+  it('writes down only that it looked, while nothing changes; and what an open finding is now when it does', async () => {
+    const quiet = await w.add(w.watchOn(of, { act: 'notify' }));
+    const none = await w.add(
+      w.watchOn(of, {
+        act: 'notify',
+        conditions: [{ figure: 'buttonClicks', is: '>', than: 1e6, unit: 'own' }],
+      }),
+    );
+    await w.check();
+    const stored = async () =>
+      (
+        await desk.pool.query<{ value: string; version: string; spent: string }>(
+          `SELECT value, xmin::text AS version, spent_micros::text AS spent FROM watch_findings WHERE watch_id = $1 ORDER BY value`,
+          [quiet.id],
+        )
+      ).rows;
+    const before = await stored();
+    expect(before.map((f) => f.value)).toEqual(expect.arrayContaining(['fern', 'moss']));
+    // Three servers come at once; the watches were looked at by one of them.
+    w.nowMs += HOUR_MS;
+    await w.caughtUp();
+    await Promise.all([1, 2, 3].map(() => checkDueWatches(w.deps())));
+    expect(await stored()).toEqual(before);
+    for (const watch of [quiet, none]) {
+      const { runs } = await w.history(watch);
+      expect(runs).toHaveLength(2);
+      expect(runs[0]).toMatchObject({ rows: 5, found: 0, acted: 0, note: '' });
+    }
+    const row = (await desk.owner.get<{ rows: WatchRecord[] }>('/watches')).body.rows.find(
+      (r) => r.id === quiet.id,
+    )!;
+    expect(Date.parse(row.nextAt!)).toBeGreaterThan(w.nowMs);
+    await w.visits(of, 1, 500_000, { site: 'moss' });
+    w.nowMs += HOUR_MS;
+    await w.check();
+    const spent = (rows: typeof before) => new Map(rows.map((f) => [f.value, Number(f.spent)]));
+    expect(spent(await stored()).get('moss')).toBe(spent(before).get('moss')! + 500_000);
+    await w.off(quiet);
+    await w.off(none);
+  });
+
+  it('says that it failed where the desk can’t be read, and looks with the next turn', async () => {
+    const watch = await w.add(w.watchOn(of, { act: 'notify' }));
+    await w.caughtUp();
+    const nobodys: unknown[] = [];
+    const note = (error: unknown): unknown => nobodys.push(error);
+    process.on('unhandledRejection', note);
+    const troubles: string[] = [];
+    const failing = new Proxy(desk.pool, {
+      get: (pool, name) =>
+        name !== 'query'
+          ? (Reflect.get(pool, name) as unknown)
+          : (text: string, values: unknown[]) =>
+              text.startsWith('SELECT zone')
+                ? Promise.reject(new Error('the connection was lost'))
+                : pool.query(text, values),
+    });
+    await checkDueWatches(
+      w.deps({ pool: failing, onTrouble: (_, error) => void troubles.push((error as Error).message) }),
+    );
+    process.off('unhandledRejection', note);
+    expect([nobodys, troubles]).toEqual([[], ['the connection was lost']]);
+    const stored = () =>
+      desk.pool.query<{ waits: string }>('SELECT waits FROM watches WHERE id = $1', [watch.id]);
+    expect((await stored()).rows[0]!.waits).toBe('The last check failed. Tracheon tries again.');
+    await w.check();
+    expect((await w.history(watch)).runs).toHaveLength(1);
+    expect((await stored()).rows[0]!.waits).toBe('');
+    await w.off(watch);
+  });
+
   it('waits while figures are behind, and says for what', async () => {
     const watch = await w.add(w.watchOn(of, { act: 'notify' }));
     const waits = async (): Promise<string> =>

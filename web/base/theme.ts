@@ -211,6 +211,26 @@ const accordion = {
   },
   content: { padding: '0 0 10px', background: 'transparent' },
 };
+const said = (edge: string, color: string) => ({
+  background: 'var(--sheet)',
+  borderColor: edge,
+  color,
+  detailColor: 'var(--quiet)',
+  shadow: 'none',
+  closeButton: { hoverBackground: 'var(--tint)', focusRing: { color: 'var(--action)', shadow: 'none' } },
+});
+const toast = {
+  root: { width: '21rem' },
+  summary: { fontSize: '13px', fontWeight: '600' },
+  detail: { fontSize: '13px', fontWeight: '400' },
+  closeIcon: { size: '0.75rem' },
+  colorScheme: inBoth({
+    root: { blur: '0' },
+    secondary: said('var(--ink)', 'var(--ink)'),
+    warn: said('var(--error)', 'var(--ink)'),
+    error: said('var(--error)', 'var(--error)'),
+  }),
+};
 /** PrimeVue's behaviour with our own ink and paper: hairlines, no shadows, dense. */
 export const preset = definePreset(presets, {
   primitive: { borderRadius: { none: '0', xs: '3px', sm: '4px', md: '5px', lg: '6px', xl: '6px' } },
@@ -233,6 +253,7 @@ export const preset = definePreset(presets, {
     checkbox: choice,
     radiobutton: { ...choice, icon: { size: '6px' } },
     togglebutton,
+    toast,
     accordion,
     datepicker: {
       panel: { shadow: 'none', borderColor: 'var(--border)', padding: '8px' },

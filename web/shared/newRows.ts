@@ -44,6 +44,7 @@ export const newRow = {
     sub: '',
     meaning: '',
     report: true,
+    personal: false,
     leftOff: [],
   }),
   account: (): SourceInput['accounts'][number] => ({ name: '', postbackUrl: '' }),

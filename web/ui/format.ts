@@ -24,6 +24,8 @@ export function ordinal(n: number): string {
 const ORDINALS = new Intl.PluralRules('en', { type: 'ordinal' });
 
 export const count = (n: number): string => group(String(n));
+/** With the word for one of them, which takes an s: `1 row`, `2 rows`. */
+export const counted = (n: number, word: string): string => `${count(n)} ${word}${n === 1 ? '' : 's'}`;
 
 /** A share as a percentage; `sign` for changes and returns. */
 export function percent(share: number | null, decimals = 1, sign = false): string {

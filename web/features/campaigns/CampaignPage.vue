@@ -16,7 +16,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { onNews } from '../../app/stream.ts';
 import CopyButton from '../../ui/CopyButton.vue';
-import { count, countryName, dayRange } from '../../ui/format.ts';
+import { counted, countryName, dayRange } from '../../ui/format.ts';
 import FiguresLine from '../../ui/FiguresLine.vue';
 import LatestConversions from '../../shared/LatestConversions.vue';
 import LiveMark from '../../shared/LiveMark.vue';
@@ -211,7 +211,7 @@ useKeys([
           <PeriodChoice />
           <span v-if="report" class="quiet"
             >{{ dayRange(report.from, report.to) }} · {{ session.desk.zone }} · by visit day{{
-              report.impressions > 0 ? ` · ${count(report.impressions)} impressions` : ''
+              report.impressions > 0 ? ` · ${counted(report.impressions, 'impression')}` : ''
             }}</span
           >
         </div>

@@ -211,7 +211,11 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
           :aria-label="`Copy the tracking link of ${row.name}`"
       /></template>
       <template v-if="hasTotal" #total-name>{{
-        list.isNarrowed.value ? `These ${rows.length} campaigns` : 'All campaigns'
+        list.isNarrowed.value
+          ? rows.length === 1
+            ? 'This campaign'
+            : `These ${rows.length} campaigns`
+          : 'All campaigns'
       }}</template>
       <template v-if="hasTotal" #total-profitMicros><SignedMoney :micros="total!.profitMicros" /></template>
       <template v-if="hasTotal" #total-onHoldMicros><HoldMoney :micros="total!.onHoldMicros" /></template>

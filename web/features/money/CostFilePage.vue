@@ -121,7 +121,10 @@ const load = (): Promise<void> =>
     toast.add({
       severity: 'secondary',
       summary: 'Cost file loaded',
-      detail: `${count(made.entries)} entries. Tracheon spreads them over the visits.`,
+      detail:
+        made.entries === 1
+          ? 'Tracheon spreads the entry over the visits.'
+          : `Tracheon spreads the ${count(made.entries)} entries over the visits.`,
       life: 5000,
     });
     await router.push('/money/cost');
@@ -221,7 +224,7 @@ const currency = computed(() => source.value?.costCurrency ?? '');
           >Preview</Button
         >
         <Button v-if="trial" :disabled="!canLoad" @click="load">{{
-          differs ? `Load ${count(trial.entries)} entries anyway` : `Load ${count(trial.entries)} entries`
+          `Load ${trial.entries === 1 ? '1 entry' : `${count(trial.entries)} entries`}${differs ? ' anyway' : ''}`
         }}</Button>
         <Button variant="link" :disabled="busy !== ''" @click="discard">Discard file</Button>
       </div>

@@ -14,7 +14,7 @@ import { useToast } from 'primevue/usetoast';
 import { ref, watch } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
-import { count, money, moment } from '../../ui/format.ts';
+import { count, counted, money, moment } from '../../ui/format.ts';
 import ListTable from '../../ui/ListTable.vue';
 import type { Column } from '../../ui/tableColumns.ts';
 import { lineWords } from './lineWords.ts';
@@ -70,10 +70,10 @@ const show = (of: LineKind): void => void (kind.value = kind.value === of ? null
 function bookAll(sum: StatementSum): void {
   const open = sum.count - sum.booked;
   confirm.require({
-    header: `Book ${count(open)} rows?`,
+    header: `Book ${counted(open, 'row')}?`,
     message:
       'Tracheon books them as the statement says: its amount, its status. They become an import, which you can undo under Conversions → Import.',
-    acceptLabel: `Book ${count(open)} rows`,
+    acceptLabel: `Book ${counted(open, 'row')}`,
     rejectLabel: 'Cancel',
     accept: () => void book(sum.kind, []),
   });
@@ -86,7 +86,11 @@ async function book(of: LineKind, chosen: string[]): Promise<void> {
       id: props.statement.batch.id,
       body: { kind: of as (typeof bookableKinds)[number], lines: chosen },
     });
-    toast.add({ severity: 'success', summary: `Tracheon is booking ${count(total)} rows.`, life: 4000 });
+    toast.add({
+      severity: 'secondary',
+      summary: `Tracheon is booking ${counted(total, 'row')}.`,
+      life: 4000,
+    });
     emit('booked');
     await load(false);
   } catch (error) {
@@ -103,8 +107,8 @@ async function copyQuestion(of: LineKind): Promise<void> {
     });
     await navigator.clipboard.writeText(askText(of, rows, props.statement));
     toast.add({
-      severity: 'success',
-      summary: `Copied a text with ${count(rows.length)} conversions for ${props.statement.networkName}.`,
+      severity: 'secondary',
+      summary: `Copied a text with ${counted(rows.length, 'conversion')} for ${props.statement.networkName}.`,
       life: 4000,
     });
   } catch (error) {

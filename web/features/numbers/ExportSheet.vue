@@ -5,7 +5,7 @@ import ProgressBar from 'primevue/progressbar';
 import type { NumbersAsked } from '@tracheon/core/contract';
 import { computed, onBeforeUnmount, ref } from 'vue';
 import { download } from '../../ui/download.ts';
-import { count } from '../../ui/format.ts';
+import { count, counted } from '../../ui/format.ts';
 import SegmentChoice from '../../ui/SegmentChoice.vue';
 import SideSheet from '../../ui/SideSheet.vue';
 import type { Exported } from './exportNumbers.ts';
@@ -53,7 +53,7 @@ async function start(): Promise<void> {
     const name = `numbers-${from}-${to}.${format.value}`;
     const { type } = formats.find((f) => f.value === format.value)!;
     download(name, type, await written(by, found));
-    done.value = `${count(found.rows.length)} rows saved as ${name}.`;
+    done.value = `${counted(found.rows.length, 'row')} saved as ${name}.`;
   } catch (error) {
     failure.value = stop.signal.aborted ? 'Stopped. Nothing was saved.' : (error as Error).message;
   } finally {

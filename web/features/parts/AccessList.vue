@@ -87,7 +87,7 @@ function step(row: AccessRow, to: AccessState): void {
             ><strong>{{ nameOf(r) }}</strong>
             <span v-if="!isOfBoth" class="quiet"> · {{ accessSays(r) }}</span>
             <span v-if="r.askedAt && r.state === 'asked'" class="quiet">
-              · {{ moment(r.askedAt, session.desk.zone) }}</span
+              · {{ r.askedBy ? `${r.askedBy}, ` : '' }}{{ moment(r.askedAt, session.desk.zone) }}</span
             >
             <span v-if="r.decidedBy && r.state !== 'asked'" class="quiet">
               · {{ r.decidedBy }}, {{ moment(r.decidedAt!, session.desk.zone) }}</span
@@ -110,8 +110,8 @@ function step(row: AccessRow, to: AccessState): void {
         <p v-if="r.hasTerms && r.state === 'approved'" class="quiet">
           {{
             r.termsAcceptedAt
-              ? `Accepted the terms (${moment(r.termsAcceptedAt, session.desk.zone)}).`
-              : 'Has not accepted the terms as they are now.'
+              ? `${r.termsAcceptedBy || 'The partner'} accepted the terms (${moment(r.termsAcceptedAt, session.desk.zone)}).`
+              : 'The partner has not accepted the terms as they are now.'
           }}
         </p>
         <!-- No form: this stands inside that of an offer. -->

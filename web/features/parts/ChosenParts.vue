@@ -10,6 +10,7 @@ import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
 import { download } from '../../ui/download.ts';
 import { toCsv } from './partsFile.ts';
+import { counted } from '../../ui/format.ts';
 
 const props = defineProps<{ chosen: PartRecord[]; many: string; of: number }>();
 const emit = defineEmits<{ done: []; all: [] }>();
@@ -43,7 +44,7 @@ async function addTag(): Promise<void> {
 }
 function archive(): void {
   confirm.require({
-    header: `Archive ${props.chosen.length} records?`,
+    header: `Archive ${counted(props.chosen.length, 'record')}?`,
     message:
       'Records in use are not archived; Tracheon lists them. You can restore archived records at any time.',
     acceptLabel: 'Archive',

@@ -15,6 +15,7 @@ import NumberField from '../../ui/NumberField.vue';
 import FoldBlock from '../../ui/FoldBlock.vue';
 import AccessList from './AccessList.vue';
 import PartnerBlockedSubs from './PartnerBlockedSubs.vue';
+import PartnerPostback from './PartnerPostback.vue';
 import PartnerPeople from './PartnerPeople.vue';
 import PartnerLinks from './PartnerLinks.vue';
 
@@ -54,6 +55,7 @@ async function save(): Promise<void> {
         >
       </p>
       <FoldBlock v-if="saved" title="Offers"><AccessList :partner-id="saved.id" /></FoldBlock>
+      <FoldBlock v-if="saved" title="Postback to this partner"><PartnerPostback :part="saved" /></FoldBlock>
       <FoldBlock v-if="saved" title="People who sign in"><PartnerPeople :part="saved" /></FoldBlock>
     </template>
     <NameField v-model="body.name" kind="partner" :error="error('name')" :except="part?.id" />

@@ -26,7 +26,16 @@ const session = useSession();
 const blank = wholeBody('source', {
   name: '',
   parameters: [
-    { parameter: '', macro: '', role: 'click_id', sub: '', meaning: '', report: true, leftOff: [] },
+    {
+      parameter: '',
+      macro: '',
+      role: 'click_id',
+      sub: '',
+      meaning: '',
+      report: true,
+      personal: false,
+      leftOff: [],
+    },
   ],
   costCurrency: session.desk.currency,
 });

@@ -119,6 +119,10 @@ const placeWords: Record<LinkPlace, string> = {
           ><Checkbox v-model="p.report" binary /> Use it in reports (otherwise Tracheon only passes it
           on)</label
         >
+        <label v-if="p.role === 'sub'" class="row"
+          ><Checkbox v-model="p.personal" binary /> It is personal, such as an e-mail address (sealed visits
+          don’t keep it)</label
+        >
         <span class="row" role="group" aria-label="Leave out of">
           leave out of
           <label v-for="place in linkPlaces" :key="place" class="row"

@@ -2,6 +2,8 @@
 import { landingPagesOf, offersOf } from '@tracheon/core/routing';
 import type { PartKind, PartRecord } from '@tracheon/core/contract';
 import { formatAmount } from '@tracheon/core/money';
+import { subsOf } from '@tracheon/core/parts';
+import { counted } from '../../ui/format.ts';
 
 type ById = ReadonlyMap<string, PartRecord>;
 
@@ -11,9 +13,11 @@ const describe: { [K in PartKind]: (p: PartRecord<K>, byId: ById) => string } = 
   source: ({ body }) => {
     const click = body.parameters.find((p) => p.role === 'click_id');
     const cost = body.parameters.find((p) => p.role === 'cost');
+    // Two parameters may fill one.
+    const subs = subsOf(body).length;
     return [
       click ? `click ID as ${click.parameter}` : 'no click ID',
-      `${body.parameters.filter((p) => p.role === 'sub').length} sub-IDs`,
+      subs === 0 ? 'no sub-ID' : counted(subs, 'sub-ID'),
       cost ? `cost as ${cost.parameter}, ${body.costCurrency}` : 'no cost parameter',
       body.postbackUrl === ''
         ? 'takes no postback'

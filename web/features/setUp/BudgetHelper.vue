@@ -6,7 +6,7 @@ import { budget } from '@tracheon/core/metrics';
 import { computed } from 'vue';
 import { useSession } from '../../app/session.ts';
 import AmountInput from '../../ui/AmountInput.vue';
-import { count, money, percent } from '../../ui/format.ts';
+import { counted, money, percent } from '../../ui/format.ts';
 import type { Chain } from './useChain.ts';
 
 const body = defineModel<SheetBody>({ required: true });
@@ -41,7 +41,7 @@ const says = computed(() => {
   const said = [`${money(t.perDayMicros)} ${currency.value} per day`];
   if (t.visitsPerDay === null)
     return [...said, 'enter a bid to see how many visits it buys and how long the test takes'];
-  said.push(`about ${count(t.visitsPerDay)} visits`);
+  said.push(`about ${counted(t.visitsPerDay, 'visit')}`);
   said.push(`breaks even at a CR of ${percent(t.breakEvenCr, 2)}`);
   if (t.daysToCut !== null) said.push(`if nothing converts, you know after ${days(t.daysToCut)}`);
   if (t.daysToKeep !== null) said.push(`at the CR you expect, you know after ${days(t.daysToKeep)}`);

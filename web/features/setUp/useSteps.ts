@@ -4,6 +4,7 @@ import type { PartRecord, SheetBody } from '@tracheon/core/contract';
 import type { useCampaignLive } from '../../shared/trail/useCampaignLive.ts';
 import { costSummary } from '../../shared/costWords.ts';
 import type { useChain } from './useChain.ts';
+import { counted } from '../../ui/format.ts';
 
 /** The step of the links, the only one left once the campaign is live. */
 export const LINKS_STEP = 5;
@@ -52,7 +53,7 @@ export function useSteps(
     if (!source) return 'The ad network that sends the visits.';
     const hasCost = source.parameters.some((p) => p.role === 'cost');
     const cost = hasCost ? `cost in ${source.costCurrency}` : 'no cost parameter';
-    return `${source.name} · ${source.parameters.length} parameters · ${cost}`;
+    return `${source.name} · ${counted(source.parameters.length, 'parameter')} · ${cost}`;
   }
   function pageSummary(): string {
     const page = chain.page.value?.body;

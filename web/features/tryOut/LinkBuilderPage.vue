@@ -27,6 +27,7 @@ import PickOne from '../../ui/PickOne.vue';
 import RowsField from '../../ui/RowsField.vue';
 import TextField from '../../ui/TextField.vue';
 import TryOutNav from './TryOutNav.vue';
+import { counted } from '../../ui/format.ts';
 
 const KEPT = 'link builder';
 const MAX_KEPT = 100_000;
@@ -105,7 +106,7 @@ watch(
     const run = keywordRun(text.trim());
     if (!run) return void (said.value = 'This link has no keyword run.');
     [draft.prefix, draft.words] = [run.prefix, run.words.join('\n')];
-    said.value = `Tracheon took ${run.words.length} keywords from the link.`;
+    said.value = `Tracheon took ${counted(run.words.length, 'keyword')} from the link.`;
   },
 );
 async function act(work: () => Promise<string>): Promise<void> {

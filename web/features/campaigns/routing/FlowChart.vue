@@ -7,7 +7,7 @@ import { CanvasRenderer } from 'echarts/renderers';
 import { computed } from 'vue';
 import VChart from 'vue-echarts';
 import { drawn } from '../../../base/theme.ts';
-import { count } from '../../../ui/format.ts';
+import { counted } from '../../../ui/format.ts';
 import { flowWords, type Flow } from './flow.ts';
 
 use([SankeyChart, TooltipComponent, CanvasRenderer]);
@@ -43,8 +43,8 @@ const option = computed(() => {
         data: { source?: string; target?: string };
       }) =>
         p.dataType === 'edge'
-          ? `${label.get(p.data.source ?? '')} → ${label.get(p.data.target ?? '')}: ${count(p.value)} visits`
-          : `${label.get(p.name)}: ${count(p.value)} visits`,
+          ? `${label.get(p.data.source ?? '')} → ${label.get(p.data.target ?? '')}: ${counted(p.value, 'visit')}`
+          : `${label.get(p.name)}: ${counted(p.value, 'visit')}`,
     },
     series: [
       {

@@ -5,7 +5,7 @@ import { inject, onMounted, provide, ref, type InjectionKey, type Ref } from 'vu
 import { ask } from '../../../app/api.ts';
 import { newest } from '../../../base/newest.ts';
 import { onNews } from '../../../app/stream.ts';
-import { count, money, percent } from '../../../ui/format.ts';
+import { counted, money, percent } from '../../../ui/format.ts';
 
 interface Odds {
   byWay: ReadonlyMap<string, SplitOddsRow>;
@@ -50,7 +50,7 @@ const likely = (chance: number): string =>
 export function oddsWords(row: SplitOddsRow | undefined, pairingId: string, currency: string): string {
   const arm = row?.arms.find((a) => a.pairingId === pairingId);
   if (!arm) return 'Not measured yet.';
-  const seen = `${count(Math.round(arm.visits))} visits, ${count(arm.conversions)} conversions`;
+  const seen = `${counted(Math.round(arm.visits), 'visit')}, ${counted(arm.conversions, 'conversion')}`;
   if (arm.chanceOfBest === null) return seen;
   const perVisit = arm.visits > 0 ? BigInt(Math.round(arm.expectedMicros / arm.visits)) : 0n;
   return `${capital(likely(arm.chanceOfBest))} likely to earn the most: expected ${money(perVisit, 3)} ${currency} per visit, from ${seen}`;

@@ -7,6 +7,7 @@ import { useParts } from '../../../app/parts.ts';
 import BulkFoot from '../../../shared/BulkFoot.vue';
 import { useBulkChange } from '../../../shared/useBulkChange.ts';
 import SideSheet from '../../../ui/SideSheet.vue';
+import { counted } from '../../../ui/format.ts';
 
 const props = defineProps<{ sourceId: string; sourceName: string; sub: string; values: string[] }>();
 const open = defineModel<boolean>('open', { required: true });
@@ -28,7 +29,7 @@ const full = computed(() => own.value.filter((c) => keepAway(c.body, props.sub, 
 const words = computed(() =>
   props.values.length === 1
     ? `Kept away ${props.values[0]!} (${props.sub})`
-    : `Kept away ${props.values.length} values of ${props.sub}`,
+    : `Kept away ${counted(props.values.length, 'value')} of ${props.sub}`,
 );
 const many = (n: number): string => (n === 1 ? '1 campaign' : `${n} campaigns`);
 </script>
