@@ -39,10 +39,7 @@ function endGroup(pid) {
   }
 }
 
-/**
- * The browser takes the longest, and its tests wait for what a person would not: it has the first turn at the processor, then
- * what asks servers, then what only reads files.
- */
+/** Whose tests wait for somebody has the first turn at the processor: the browser, then what asks servers, then what only reads files. */
 const NICE = { browser: 0, servers: 4, files: 10 };
 
 function run(command, args, env = {}, nice = NICE.browser) {
@@ -224,8 +221,6 @@ async function main() {
     ...(wanted('integration') ? ['curl'] : []),
   ]);
   ensurePackages();
-  // Types need nothing that is built, and nothing waits for them but the end.
-  const types = check('types', 'types');
   if (needsDatabase || wanted('crash') || wanted('size')) await build();
   await part('size', () => {
     const { isSmall, lines } = sizes();
@@ -240,22 +235,21 @@ async function main() {
   };
   if (needsDatabase) await makeTemplate(env);
   if (wanted('integration')) env.TRACHEON_TEST_SHARED = await startShared(env);
-  // Lanes beside each other, since all of them wait often: the browser; what asks servers; deaths; restarts.
+  // Two lanes: what waits for others is not kept waiting by more of its kind, since then it is the machine that is tried.
   await Promise.all([
-    types,
-    lane(() => browser(env)),
-    // They wait more than they work.
-    lane(() => jest('integration', 'integration', env, 2)),
     lane(
-      () => crashes(),
+      () => browser(env),
+      // They wait more than they work.
+      () => jest('integration', 'integration', env, 2),
+    ),
+    lane(
+      () => check('types', 'types'),
       () => check('lint', 'lint'),
       () => check('format', 'format:check'),
-    ),
-    // The lane that is through first takes what needs no server as well.
-    lane(
-      () => jest('patient', 'patient', env),
       () => jest('unit', 'unit'),
       () => jest('component', 'component'),
+      () => crashes(),
+      () => jest('patient', 'patient', env),
     ),
   ]);
 }

@@ -22,7 +22,6 @@ import { HISTORY_DAYS } from '../db/factChanges.ts';
 import { changedStretches } from './costGround.ts';
 import type { CostWatch } from './costWatch.ts';
 import { noteUnsettled, stretchesOfCampaigns, together, unsettledBy, type Unsettled } from './unsettled.ts';
-import { inTransaction } from './indexTransaction.ts';
 import { clickNumbers, FLAGS, type DeskTables, type IndexFile, type Names } from './indexFile.ts';
 import { addConversions, addSteps, addVisits, ALL_FLAGS, append } from './indexRows.ts';
 
@@ -33,11 +32,14 @@ export interface Fed {
 }
 /** One step: the next transactions that are over. */
 export async function feedStep(pool: Pool, index: IndexFile, costs: CostWatch): Promise<Fed> {
-  const { cursor } = await index.meta();
-  const span = await nextSpan(pool, BigInt(cursor!));
+  const span = await nextSpan(pool, index.cursor);
   if (!span) return { deskIds: [], hasMore: false };
   const [batches, changes] = [await batchesIn(pool, span), await changesIn(pool, span)];
   const steps = await stepsIn(pool, span);
+  if (batches.length === 0 && changes.length === 0 && steps.length === 0) {
+    await index.passTo(span.upTo);
+    return { deskIds: [], hasMore: span.hasMore };
+  }
   const deskIds = [...new Set([...batches, ...changes].map((b) => b.desk_id))];
   const news: DeskNews[] = [];
   for (const deskId of deskIds) {
@@ -71,11 +73,10 @@ export async function feedStep(pool: Pool, index: IndexFile, costs: CostWatch): 
       visits.map((v) => String(v.source_id)),
     ),
   );
-  await inTransaction(index.feeding, async () => {
+  await index.takeTo(span.upTo, async () => {
     for (const n of news) await take(index, n);
     await takeSteps(index, steps);
     await noteUnsettled(index, unsettled);
-    await index.setMeta({ cursor: String(span.upTo), fedAt: new Date().toISOString() });
   });
   for (const [i, n] of news.entries()) await index.written(n.deskId, seen[i]);
   return { deskIds, hasMore: span.hasMore };

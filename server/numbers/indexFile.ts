@@ -6,6 +6,7 @@
 import { availableParallelism } from 'node:os';
 import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
+import { inTransaction } from './indexTransaction.ts';
 
 /** Of the layout; an index of another one is built anew. */
 export const INDEX_VERSION = '11';
@@ -66,8 +67,16 @@ export interface Names {
 const moreSubs = (desk: number): string => `more subs of ${desk}`;
 const setCosts = (desk: number): string => `set costs of ${desk}`;
 
+/** Transactions in which nothing happened are read again after a death: at most those of so long. */
+const KEEP_CURSOR_MS = 60_000;
+
 export class IndexFile {
   private readonly desks = new Map<string, { n: number; tables: DeskTables }>();
+  /** The first transaction that was not taken in yet. */
+  private takenTo = 0n;
+  private keptAtMs = 0;
+  /** Some stretch may have to be settled; false: none has. */
+  hasUnsettled = true;
 
   private constructor(
     private readonly instance: DuckDBInstance,
@@ -93,6 +102,7 @@ export class IndexFile {
       index.remember(desk_id, n);
     await index.rememberNames();
     const meta = await index.meta();
+    index.takenTo = BigInt(meta.cursor ?? 0);
     for (const { n, tables } of index.desks.values()) {
       tables.hasMoreSubs = meta[moreSubs(n)] !== undefined;
       tables.hasSetCosts = meta[setCosts(n)] !== undefined;
@@ -130,6 +140,24 @@ export class IndexFile {
   async setMeta(values: Record<string, string>): Promise<void> {
     for (const [key, value] of Object.entries(values))
       await this.feeding.run('INSERT OR REPLACE INTO meta VALUES ($1, $2)', [key, value]);
+  }
+
+  get cursor(): bigint {
+    return this.takenTo;
+  }
+  /** What the step took in and how far it came are committed together. */
+  async takeTo(cursor: bigint, work: () => Promise<void>): Promise<void> {
+    await inTransaction(this.feeding, async () => {
+      await work();
+      await this.setMeta({ cursor: String(cursor), fedAt: new Date().toISOString() });
+    });
+    this.takenTo = cursor;
+    this.keptAtMs = Date.now();
+  }
+  /** There was nothing to take in. That is written down now and then: it happens all the time. */
+  async passTo(cursor: bigint): Promise<void> {
+    if (Date.now() - this.keptAtMs >= KEEP_CURSOR_MS) await this.takeTo(cursor, () => Promise.resolve());
+    this.takenTo = cursor;
   }
 
   /** Within the transaction that sets them; a question that began before sees the costs as they were. */

@@ -76,6 +76,7 @@ export function together<S extends Stretch & { sourceId: string }>(all: readonly
 
 /** Within the transaction that is open. */
 export async function noteUnsettled(index: IndexFile, all: readonly Unsettled[]): Promise<void> {
+  if (all.length > 0) index.hasUnsettled = true;
   for (const { deskId, sourceId, from, to } of all)
     await index.feeding.run(`INSERT INTO unsettled VALUES ($1, $2, ${Math.floor(from)}, ${Math.ceil(to)})`, [
       deskId,
@@ -85,9 +86,11 @@ export async function noteUnsettled(index: IndexFile, all: readonly Unsettled[])
 
 /** All of them, together by source. */
 export async function allUnsettled(index: IndexFile): Promise<Unsettled[]> {
+  if (!index.hasUnsettled) return [];
   const rows = await index.rows<Unsettled>(
     `SELECT desk_id AS "deskId", source_id AS "sourceId", from_ms::DOUBLE AS "from", to_ms::DOUBLE AS "to" FROM unsettled`,
   );
+  if (rows.length === 0) index.hasUnsettled = false;
   return [...new Set(rows.map((r) => r.deskId))].flatMap((deskId) =>
     together(rows.filter((r) => r.deskId === deskId)),
   );

@@ -493,8 +493,13 @@ test('a hand-off that breaks is named on the campaign’s trail, with the calls 
   await signIn(page, system);
   const [network] = await ask<{ key: string }[]>(page, 'GET', '/parts/network');
   await page.goto(`${system.desk}/campaigns`);
-  await page.getByRole('link', { name: 'NL · Terrarium box · Moorhen Push' }).click();
   const trail = page.getByRole('region', { name: 'ID trail' });
+  // Its row moves while figures come, and a link that moves while it is clicked is missed.
+  await expect(async () => {
+    const link = page.getByRole('link', { name: 'NL · Terrarium box · Moorhen Push' });
+    if (await link.isVisible()) await link.click();
+    await expect(trail).toBeVisible({ timeout: 10_000 });
+  }).toPass({ timeout: 60_000 });
   await expect(trail.getByText(/all matched/)).toBeVisible();
   await expectAccessible(page, 'a campaign with its trail');
   await page.request.get(`${system.tracking}/in/${network!.key}?click_id=&payout=3&status=ok`);

@@ -94,7 +94,7 @@ async function chooseOwner(members: Locator): Promise<void> {
 test('a page loses its button and an offer ends: told by e-mail, the campaign paused, undone in the morning', async ({
   page,
 }) => {
-  const errors = watchConsole(page, [/503/]);
+  const errors = watchConsole(page);
   // What the browser would show, kept for the test.
   await page.context().grantPermissions(['notifications'], { origin: system.desk });
   await page.addInitScript(() => {

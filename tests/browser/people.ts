@@ -3,11 +3,13 @@ import { AxeBuilder } from './axe.ts';
 import { expect, type Locator, type Page } from '@playwright/test';
 import type { BrowserDesk } from './desks.ts';
 
-/** Errors that the browser itself logs for answers that a test provokes on purpose. */
+/** A server that is too busy says so, and the screen asks again: what a test looks at is what is there in the end. */
+const TOO_BUSY = /status of 503/;
+/** Errors in the console. `expected`: those that the browser itself logs for answers that a test provokes on purpose. */
 export function watchConsole(page: Page, expected: RegExp[] = []): string[] {
   const errors: string[] = [];
   page.on('console', (m) => {
-    if (m.type() === 'error' && !expected.some((e) => e.test(m.text())))
+    if (m.type() === 'error' && ![TOO_BUSY, ...expected].some((e) => e.test(m.text())))
       errors.push(`${m.text()} (${m.location().url})`);
   });
   page.on('pageerror', (e) => errors.push(e.message));

@@ -428,7 +428,7 @@ async function larkspurUrl(page: Page): Promise<string> {
 test('numbers by site, country and weekday: levels open below their row, sorted and searched, the total of all rows', async ({
   page,
 }) => {
-  const errors = watchConsole(page, [/503/]);
+  const errors = watchConsole(page);
   await giveSession(page, system);
   await page.goto(`${system.desk}/numbers?by=sub_site`);
   const table = page.getByRole('table', { name: 'Numbers' });
@@ -520,7 +520,7 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
 });
 
 test('a chart of some rows, a figure of one’s own, and conversions by their own day', async ({ page }) => {
-  const errors = watchConsole(page, [/503/]);
+  const errors = watchConsole(page);
   await giveSession(page, system);
   await page.goto(`${system.desk}/numbers?by=source_id`);
   const table = page.getByRole('table', { name: 'Numbers' });
@@ -573,7 +573,7 @@ test('a chart of some rows, a figure of one’s own, and conversions by their ow
 test('a campaign says what to do: its verdict, its sites, and which pairing of its split is best', async ({
   page,
 }) => {
-  const errors = watchConsole(page, [/503/]);
+  const errors = watchConsole(page);
   await giveSession(page, system);
   await page.goto(`${system.desk}/campaigns`);
   const row = page.getByRole('row').filter({ hasText: 'CA · Sourdough · Tidepool' });
@@ -596,7 +596,7 @@ test('a campaign says what to do: its verdict, its sites, and which pairing of i
 test('a cut list: what loses goes to the block list with its reason, is kept away by routing, and comes back', async ({
   page,
 }) => {
-  const errors = watchConsole(page, [/503/]);
+  const errors = watchConsole(page);
   await giveSession(page, system);
   await page.goto(`${system.desk}/numbers?by=sub_site`);
   await expect(page.getByRole('button', { name: 'Columns of Numbers' })).toBeVisible({ timeout: 60_000 });

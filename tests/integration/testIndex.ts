@@ -39,14 +39,9 @@ export async function inIndex<R>(index: IndexFile, sql: string): Promise<R[]> {
 /** Everything that is over by now has been taken in, and its costs are settled. */
 export async function caughtUp(pool: pg.Pool, kept: KeptIndex, troubles: readonly string[]): Promise<void> {
   const { rows } = await pool.query<{ now: string }>('SELECT pg_current_xact_id()::text AS now');
-  await until(async () => {
+  await until(() => {
     const index = kept.state.state === 'ready' ? kept.open : null;
-    if (!index) return false;
-    const [at] = await inIndex<{ cursor: string; unsettled: number }>(
-      index,
-      `SELECT value AS cursor, (SELECT count(*)::INTEGER FROM unsettled) AS unsettled FROM meta WHERE key = 'cursor'`,
-    );
-    return BigInt(at!.cursor) > BigInt(rows[0]!.now) && at!.unsettled === 0;
+    return Promise.resolve(index !== null && index.cursor > BigInt(rows[0]!.now) && !index.hasUnsettled);
   }, 'the index to have taken everything in').catch((error: Error) => {
     throw new Error([error.message, ...troubles].join('\n'), { cause: error.cause });
   });
