@@ -240,7 +240,7 @@ async function main() {
     lane(
       () => browser(env),
       // They wait more than they work.
-      () => jest('integration', 'integration', env, 2),
+      () => jest('integration', 'integration', env, 3),
     ),
     lane(
       () => check('types', 'types'),

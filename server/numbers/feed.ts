@@ -22,7 +22,8 @@ import { HISTORY_DAYS } from '../db/factChanges.ts';
 import { changedStretches } from './costGround.ts';
 import type { CostWatch } from './costWatch.ts';
 import { noteUnsettled, stretchesOfCampaigns, together, unsettledBy, type Unsettled } from './unsettled.ts';
-import { clickNumbers, FLAGS, type DeskTables, type IndexFile, type Names } from './indexFile.ts';
+import { clickNumbers } from './clickNumbers.ts';
+import { FLAGS, type DeskTables, type IndexFile, type Names } from './indexFile.ts';
 import { addConversions, addSteps, addVisits, ALL_FLAGS, append } from './indexRows.ts';
 
 /** What a step took in: the desks that it is of, and whether more is waiting already. */

@@ -155,8 +155,8 @@ export class IndexFile {
     this.keptAtMs = Date.now();
   }
   /** There was nothing to take in. That is written down now and then: it happens all the time. */
-  async passTo(cursor: bigint): Promise<void> {
-    if (Date.now() - this.keptAtMs >= KEEP_CURSOR_MS) await this.takeTo(cursor, () => Promise.resolve());
+  async passTo(cursor: bigint, nowMs = Date.now()): Promise<void> {
+    if (nowMs - this.keptAtMs >= KEEP_CURSOR_MS) await this.takeTo(cursor, () => Promise.resolve());
     this.takenTo = cursor;
   }
 
@@ -306,18 +306,3 @@ export const FLAGS = {
 /** Of an hour: every zone is off by whole ones. Kept with each visit, since dividing takes a third of the time of sums by time. */
 export const QUARTER_MS = 900_000;
 export const quarterSql = (ms: string): string => `(${ms} // ${QUARTER_MS})::INTEGER`;
-
-/** A click ID as numbers that compress well: its time, and its random part in three. */
-export function clickNumbers(id: string): [ms: number, a: number, b: number, c: number] {
-  let ms = 0;
-  for (let i = 0; i < 10; i++) ms = ms * 32 + valueOf(id, i);
-  const part = (from: number, to: number): number => {
-    let n = 0;
-    for (let i = from; i < to; i++) n = n * 32 + valueOf(id, i);
-    return n;
-  };
-  return [ms, part(10, 14), part(14, 20), part(20, 26)];
-}
-const VALUES = new Uint8Array(128);
-[...'0123456789ABCDEFGHJKMNPQRSTVWXYZ'].forEach((c, i) => (VALUES[c.charCodeAt(0)] = i));
-const valueOf = (id: string, at: number): number => VALUES[id.charCodeAt(at)]!;

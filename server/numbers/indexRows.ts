@@ -12,7 +12,8 @@ import {
 } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 import type { ConversionFact, VisitFact, StepFact } from './facts.ts';
-import { clickNumbers, FLAGS, QUARTER_MS, type DeskTables } from './indexFile.ts';
+import { clickNumbers } from './clickNumbers.ts';
+import { FLAGS, QUARTER_MS, type DeskTables } from './indexFile.ts';
 
 /** Rows of one chunk. */
 const CHUNK = 2048;

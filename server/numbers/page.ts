@@ -45,14 +45,20 @@ export async function choosePage(
   const { connection } = of;
   const by = keyNames(of).join(', ');
   const { where, values } = searched(of, asked.search);
-  const sums = `(${visitSums(by)}) v FULL JOIN (${conversionSums(by, eventsIn(asked))}) c USING (${by})`;
   const meets = [where, ...asked.having.map((f) => filterSql(of, f))].join(' AND ');
-  const isByFigures = asked.having.length > 0 || asked.sort !== '';
+  const isByName = asked.sort === '';
+  const order = isByName
+    ? by
+    : `${anyFigureSql(of, asked.sort)} ${asked.isDescending ? 'DESC' : 'ASC'} NULLS LAST, ${by}`;
+  // Planning a sum that nobody reads takes longer than most answers.
+  const isRead = (name: string): boolean => `${meets} ${order}`.includes(`"${name}"`);
+  const sums = `(${visitSums(by, isRead)}) v FULL JOIN (${conversionSums(by, eventsIn(asked), isRead)}) c USING (${by})`;
+  const isByFigures = asked.having.length > 0 || !isByName;
   if (isByFigures) await makeGround(of, segments, approval);
   const from = isByFigures
     ? `(SELECT * FROM ${sums}) g WHERE ${meets}`
     : `(SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}`;
-  if (asked.sort === '') return byName(of, asked, from, values);
+  if (isByName) return byName(of, asked, from, values);
   const [{ count }] = (await rowsOf<{ count: number }>(
     connection,
     `SELECT count(*)::DOUBLE AS count FROM ${
@@ -60,7 +66,6 @@ export async function choosePage(
     }`,
     values,
   )) as [{ count: number }];
-  const order = `${anyFigureSql(of, asked.sort)} ${asked.isDescending ? 'DESC' : 'ASC'} NULLS LAST, ${by}`;
   await connection.run(
     `CREATE TEMP TABLE page AS SELECT (row_number() OVER (ORDER BY ${order}) - 1 - ${asked.offset})::INTEGER AS nr, ${by}
      FROM ${from} ORDER BY ${order} LIMIT ${asked.offset + asked.limit}`,
@@ -134,31 +139,46 @@ async function fill(
   appender.closeSync();
 }
 
-const visitSums = (by: string): string =>
-  `SELECT ${by}, ${[...visitCounts, ...visitCosts].map((n) => `${flagSumSql(n)} AS "${n}"`).join(', ')}
+const visitSums = (by: string, isRead: (name: string) => boolean): string =>
+  `SELECT ${[by, ...[...visitCounts, ...visitCosts].filter(isRead).map((n) => `${flagSumSql(n)} AS "${n}"`)].join(', ')}
    FROM gv JOIN rates USING (segment) GROUP BY ${by}`;
 /** Event types that rows are sorted or narrowed by. */
 const eventsIn = ({ sort, having }: NumbersAsked): Set<string> =>
   new Set([sort, ...having.map((f) => f.figure)].flatMap((name) => readEventFigure(name)?.eventTypeId ?? []));
+const earns = sqlStatuses((s) => statusOf[s].balance === 'earn');
+const holds = sqlStatuses((s) => statusOf[s].balance === 'hold');
+const counts = sqlStatuses(isCounted);
 /** How much of an amount is expected. */
-const SHARE = `CASE WHEN s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')}) THEN share ELSE 1 END`;
+const SHARE = `CASE WHEN s IN (${holds}) THEN share ELSE 1 END`;
+/** Of conversions, by the name of the sum. */
+const conversionSum: Record<string, string> = {
+  conversions: `sum(n) FILTER (WHERE "asConversion" AND s IN (${counts}))`,
+  approved: `sum(n) FILTER (WHERE s = 'approved')`,
+  decided: `sum(n) FILTER (WHERE s IN (${sqlStatuses((s) => statusOf[s].isDecided)}))`,
+  earned: `sum(amount * rate) FILTER (WHERE "asRevenue" AND s IN (${earns}))`,
+  onHold: `sum(amount * rate) FILTER (WHERE "asRevenue" AND s IN (${holds}))`,
+  held: `sum(amount * rate * share) FILTER (WHERE "asRevenue" AND s IN (${holds}))`,
+  partner: `sum(partner * rate)`,
+  estimated: `sum(estimated * rate * ${SHARE}) FILTER (WHERE "asRevenue" AND s IN (${counts}))`,
+};
 /** With sums of these event types each for itself. */
-const conversionSums = (by: string, events: ReadonlySet<string>): string =>
-  `SELECT ${by}, ${[...events].map(eventColumns).join('')} sum(n) FILTER (WHERE "asConversion" AND s IN (${sqlStatuses(isCounted)})) AS conversions,
-     sum(n) FILTER (WHERE s = 'approved') AS approved, sum(n) FILTER (WHERE s IN (${sqlStatuses((s) => statusOf[s].isDecided)})) AS decided,
-     sum(amount * rate) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'earn')})) AS earned,
-     sum(amount * rate) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS "onHold",
-     sum(amount * rate * share) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses((s) => statusOf[s].balance === 'hold')})) AS held,
-     sum(partner * rate) AS partner,
-     sum(estimated * rate * ${SHARE}) FILTER (WHERE "asRevenue" AND s IN (${sqlStatuses(isCounted)})) AS estimated
+function conversionSums(by: string, events: ReadonlySet<string>, isRead: (name: string) => boolean): string {
+  const sums = Object.entries(conversionSum).filter(([name]) => isRead(name));
+  const columns = [
+    by,
+    ...[...events].flatMap(eventColumns),
+    ...sums.map(([name, sql]) => `${sql} AS "${name}"`),
+  ];
+  return `SELECT ${columns.join(', ')}
    FROM gc JOIN rates USING (segment) LEFT JOIN kinds USING (e) LEFT JOIN approvals USING (o, w, e) GROUP BY ${by}`;
+}
 
 /** IDs are of a known alphabet, so that they can stand in a statement. */
-const eventColumns = (id: string): string =>
-  `sum(n) FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "count ${id}",
-   sum(amount * rate * ${SHARE})
-     FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "revenue ${id}",
-   sum(partner * rate) FILTER (WHERE e = '${id}' AND s IN (${sqlStatuses(isCounted)})) AS "partner ${id}", `;
+const eventColumns = (id: string): string[] => [
+  `sum(n) FILTER (WHERE e = '${id}' AND s IN (${counts})) AS "count ${id}"`,
+  `sum(amount * rate * ${SHARE}) FILTER (WHERE e = '${id}' AND s IN (${counts})) AS "revenue ${id}"`,
+  `sum(partner * rate) FILTER (WHERE e = '${id}' AND s IN (${counts})) AS "partner ${id}"`,
+];
 function eventSql({ kind, eventTypeId }: EventFigure): string {
   const [count, revenue] = [sum(`count ${eventTypeId}`), sum(`revenue ${eventTypeId}`)];
   if (kind === 'count') return `${count}::DOUBLE`;

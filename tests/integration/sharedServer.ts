@@ -20,7 +20,7 @@ import { startIndex } from './testIndex.ts';
 
 /** Hosts on which test files play sources and pages; each has one port of this run for each process of test files. */
 const PARTNER_HOSTS = ['127.0.0.5', '127.0.0.8', '127.0.0.9'];
-const LANES = 2;
+const LANES = 3;
 
 const database = await freshDatabase();
 const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-shared-'));

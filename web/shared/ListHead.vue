@@ -41,7 +41,8 @@ const chosen = defineModel<Record<string, string>>('chosen', { required: true })
   max-width: 100%;
 }
 .filter {
-  width: 158px;
+  min-width: 158px;
+  max-width: 260px;
 }
 @media (max-width: 640px) {
   .filter {

@@ -57,9 +57,9 @@ const change = (i: number): string => changeWords(cells.value[i]!.amount, cellsB
   padding: 8px 0;
 }
 dl {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px 22px;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(9.5rem, 1fr));
+  gap: 10px 22px;
   margin: 0;
 }
 dt,

@@ -116,7 +116,6 @@ ol {
 }
 .station span {
   font-size: 11.5px;
-  -webkit-line-clamp: 1;
 }
 .wire {
   flex: 1;

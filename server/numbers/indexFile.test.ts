@@ -1,0 +1,68 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, expect, it } from '@jest/globals';
+import { IndexFile } from './indexFile.ts';
+import { allUnsettled, forgetUnsettled, noteUnsettled } from './unsettled.ts';
+
+let folder: string;
+let index: IndexFile;
+const path = (): string => join(folder, 'numbers.duckdb');
+const reopen = async (): Promise<void> => {
+  index.close();
+  index = await IndexFile.open(path());
+};
+const written = async (): Promise<string | undefined> => (await index.meta()).cursor;
+beforeEach(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'tracheon-index-'));
+  index = await IndexFile.open(path());
+});
+afterEach(() => {
+  index.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+it('writes how far it came with what it took in, and goes on from there', async () => {
+  expect(index.cursor).toBe(0n);
+  await index.takeTo(7n, () => index.setMeta({ taken: 'yes' }));
+  await reopen();
+  expect(index.cursor).toBe(7n);
+  expect((await index.meta()).taken).toBe('yes');
+});
+
+it('is where it was when taking in fails', async () => {
+  await index.takeTo(7n, () => Promise.resolve());
+  const failing = index.takeTo(9n, async () => {
+    await index.setMeta({ taken: 'yes' });
+    throw new Error('the disk is full');
+  });
+  await expect(failing).rejects.toThrow('the disk is full');
+  expect([index.cursor, await written(), (await index.meta()).taken]).toEqual([7n, '7', undefined]);
+});
+
+it('passes over transactions without facts, and writes that down once a minute', async () => {
+  await index.takeTo(7n, () => Promise.resolve());
+  await index.passTo(8n);
+  await index.passTo(9n, Date.now() + 59_000);
+  expect([index.cursor, await written()]).toEqual([9n, '7']);
+  await index.passTo(10n, Date.now() + 61_000);
+  expect([index.cursor, await written()]).toEqual([10n, '10']);
+  await index.passTo(11n);
+  await reopen();
+  // Read again: there was nothing in them.
+  expect(index.cursor).toBe(10n);
+});
+
+it('finds what is to be settled, also after it was opened again, until it is settled', async () => {
+  const one = { deskId: 'd', sourceId: 's', from: 1, to: 2 };
+  expect(await allUnsettled(index)).toEqual([]);
+  await noteUnsettled(index, [one]);
+  expect(await allUnsettled(index)).toEqual([one]);
+  await reopen();
+  expect(await allUnsettled(index)).toEqual([one]);
+  await forgetUnsettled(index, one);
+  expect(await allUnsettled(index)).toEqual([]);
+  expect(index.hasUnsettled).toBe(false);
+  await noteUnsettled(index, [one]);
+  expect(await allUnsettled(index)).toEqual([one]);
+});
