@@ -240,11 +240,11 @@ async function noteConfirmed(
     );
 }
 
-/** In our own names and words. The conversion is of the day's noon, but never before its visit. */
+/** In our own names and words. The conversion is of the day's noon, but never before its visit, nor later than it was told. */
 function receiptOf(feed: FeedRow, run: FeedRunRow, told: Told, nowMs: number): ReceiptRecord {
   const noon = dayStart(run.day, feed.body.zone || 'UTC') + HALF_A_DAY_MS;
   const clickId = parseClickId(told.key);
-  const at = clickId === null ? noon : Math.max(noon, clickIdTime(clickId));
+  const at = Math.min(clickId === null ? noon : Math.max(noon, clickIdTime(clickId)), nowMs);
   const query = new URLSearchParams({
     click_id: told.key,
     payout: formatAmount(told.amount),

@@ -14,6 +14,7 @@ import {
   type FeedTrial,
   type Problem,
 } from '@tracheon/core/contract';
+import { DateTime } from 'luxon';
 import { makeUlid } from '@tracheon/core/identity';
 import { localDay } from '@tracheon/core/time';
 import { unknownVisit } from '@tracheon/core/visits';
@@ -173,6 +174,18 @@ describe('a feed', () => {
     tell({ sub: a, search: '9.00' }, { sub: b, search: '9.00' });
     expect(await fetched(feed)).toMatchObject({ told: 0 });
     expect(await of(a)).toEqual(['approved 3000000']);
+  });
+
+  it('of a day that goes on tells of no conversion that is later than now', async () => {
+    const zones = ['UTC', 'Pacific/Pago_Pago', 'Pacific/Kiritimati', 'Asia/Tokyo'];
+    const now = zones.map((zone) => DateTime.now().setZone(zone)).find(({ hour }) => hour < 10)!;
+    const feed = await add({ zone: now.zoneName! });
+    const a = await chain.send('clk=f3');
+    provider.rows.set(now.toISODate()!, [{ sub: a, search: '1.50' }]);
+    expect(await fetched(feed, now.toISODate()!)).toMatchObject({ told: 1 });
+    const [conversion] = (await desk.booked()).filter((c) => c.clickId === a);
+    expect(Date.parse(conversion!.at)).toBeLessThanOrEqual(Date.now());
+    expect(Date.parse(conversion!.at)).toBeGreaterThanOrEqual(now.toMillis());
   });
 
   it('counts each of its amounts as the event type that was chosen for it, page by page', async () => {

@@ -41,6 +41,7 @@ const chosen = defineModel<Record<string, string>>('chosen', { required: true })
   max-width: 100%;
 }
 .filter {
+  width: fit-content;
   min-width: 158px;
   max-width: 260px;
 }

@@ -58,7 +58,7 @@ const change = (i: number): string => changeWords(cells.value[i]!.amount, cellsB
 }
 dl {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(9.5rem, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(min(170px, 42%), 1fr));
   gap: 10px 22px;
   margin: 0;
 }
