@@ -3,7 +3,7 @@
  * same templates and values, both results compared before anything is measured.
  *
  * What would make it lie: templates without expressions, which no parser slows down; values that need no encoding (these
- * do); results that differ. Each round measures both, one after the other, and the medians are compared.
+ * do); results that differ, or that nobody reads. Each round measures both, one after the other, and the medians are compared.
  */
 import { StdUriTemplate } from '@std-uritemplate/std-uritemplate';
 import { compileTemplate, expandTemplate } from '@tracheon/core/tokens';
@@ -42,7 +42,11 @@ function perSecond(expand: (i: number) => string, ms: number): number {
   let count = 0;
   const began = performance.now();
   while (performance.now() < end)
-    for (let i = 0; i < 400; i++, count++) sink += expand(i % templates.length).length;
+    for (let i = 0; i < 400; i++, count++) {
+      const text = expand(i % templates.length);
+      // Read, so that what the engine has only joined in name is put together.
+      sink += text.charCodeAt(text.length - 1);
+    }
   return count / ((performance.now() - began) / 1000);
 }
 const ours = (i: number): string => expandTemplate(compiled[i]!, lookUp);
@@ -59,4 +63,4 @@ const compiledPerS = Math.round(median(rounds.map((r) => r[0])));
 const libraryPerS = Math.round(median(rounds.map((r) => r[1])));
 const ratio = round(compiledPerS / libraryPerS);
 if (sink === 0) throw new Error('nothing was expanded');
-finish({ compiledPerS, libraryPerS, ratio }, [atLeast('ratio', ratio, 5)]);
+finish({ compiledPerS, libraryPerS, ratio }, [atLeast('ratio', ratio, 6)]);

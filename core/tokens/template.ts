@@ -6,6 +6,8 @@
  * Failure contract: compileTemplate never throws; what is no valid expression is reported in `problems` and kept
  * as literal text.
  */
+import { percentEncode } from './percentEncode.ts';
+
 export type TokenValue =
   | string
   | number
@@ -121,20 +123,16 @@ export function expandTemplate(template: CompiledTemplate, source: TokenSource):
   return out;
 }
 
-function expandExpression(expression: Expression, source: TokenSource): string {
-  const { rule } = expression;
-  const [only] = expression.variables;
-  // By far the most: one name and a text.
-  if (expression.variables.length === 1 && only!.prefix === 0 && !rule.named) {
-    const value = valueOf(only!.name, source);
-    if (typeof value === 'string') return rule.first + encode(value, rule.reserved);
-  }
-  let out: string | null = null;
-  for (const variable of expression.variables) {
+function expandExpression({ rule, variables }: Expression, source: TokenSource): string {
+  let out = '';
+  let isFirst = true;
+  for (const variable of variables) {
     const piece = expandVariable(variable, rule, valueOf(variable.name, source));
-    if (piece !== null) out = out === null ? rule.first + piece : out + rule.separator + piece;
+    if (piece === null) continue;
+    out += (isFirst ? rule.first : rule.separator) + piece;
+    isFirst = false;
   }
-  return out ?? '';
+  return out;
 }
 
 function valueOf(name: string, source: TokenSource): TokenValue {
@@ -142,7 +140,9 @@ function valueOf(name: string, source: TokenSource): TokenValue {
   if (value !== undefined && value !== null) return value;
   if (!name.endsWith('_enc')) return value;
   const inner = source(name.slice(0, -4));
-  return typeof inner === 'string' || typeof inner === 'number' ? encode(String(inner), false) : undefined;
+  return typeof inner === 'string' || typeof inner === 'number'
+    ? percentEncode(String(inner), false)
+    : undefined;
 }
 
 function isDefined(value: TokenValue): boolean {
@@ -152,42 +152,35 @@ function isDefined(value: TokenValue): boolean {
 }
 
 function expandVariable(variable: VariableSpec, rule: OperatorRule, value: TokenValue): string | null {
+  if (typeof value === 'string') return expandText(variable, rule, value);
+  if (typeof value === 'number') return expandText(variable, rule, String(value));
   if (!isDefined(value)) return null;
-  const enc = (s: string): string => encode(s, rule.reserved);
-  const named = (text: string): string =>
-    rule.named ? variable.name + (text === '' ? rule.ifEmpty : `=${text}`) : text;
-  if (typeof value === 'string' || typeof value === 'number') {
-    const text = String(value);
-    return named(enc(variable.prefix > 0 ? [...text].slice(0, variable.prefix).join('') : text));
-  }
+  const enc = (s: string): string => percentEncode(s, rule.reserved);
   if (Array.isArray(value)) {
-    if (!variable.explode) return named(value.map(enc).join(','));
-    return value.map((v: string) => named(enc(v))).join(rule.separator);
+    if (!variable.explode) return named(variable, rule, value.map(enc).join(','));
+    return value.map((v: string) => named(variable, rule, enc(v))).join(rule.separator);
   }
   const pairs = Object.entries(value as Record<string, string>);
-  if (!variable.explode) return named(pairs.map(([k, v]) => `${enc(k)},${enc(v)}`).join(','));
+  if (!variable.explode) return named(variable, rule, pairs.map(([k, v]) => `${enc(k)},${enc(v)}`).join(','));
   return pairs
     .map(([k, v]) => (rule.named && v === '' ? enc(k) + rule.ifEmpty : `${enc(k)}=${enc(v)}`))
     .join(rule.separator);
 }
 
-// §3.2.1: unreserved stay; with `reserved`, reserved characters and percent-encoded triplets stay as well.
-const UNRESERVED = /^[A-Za-z0-9\-._~]*$/;
-const NOT_RESERVED = /%[0-9A-Fa-f]{2}|[^A-Za-z0-9\-._~:/?#[\]@!$&'()*+,;=]+/g;
-const TRIPLET = /^%[0-9A-Fa-f]{2}$/;
-/** What encodeURIComponent leaves and RFC 6570 does not. */
-const LEFT = /[!'()*]/;
-const LEFT_ALL = /[!'()*]/g;
-
-function encode(text: string, reserved: boolean): string {
-  if (UNRESERVED.test(text)) return text;
-  const wellFormed = text.toWellFormed();
-  if (!reserved) return strictEncode(wellFormed);
-  return wellFormed.replace(NOT_RESERVED, (run) => (TRIPLET.test(run) ? run : strictEncode(run)));
+/** By far the most values are texts. */
+function expandText(variable: VariableSpec, rule: OperatorRule, text: string): string {
+  const { prefix } = variable;
+  const cut = prefix === 0 || text.length <= prefix ? text : firstOf(text, prefix);
+  return named(variable, rule, percentEncode(cut, rule.reserved));
 }
-function strictEncode(text: string): string {
-  const encoded = encodeURIComponent(text);
-  return LEFT.test(encoded)
-    ? encoded.replace(LEFT_ALL, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`)
-    : encoded;
+function named({ name }: VariableSpec, rule: OperatorRule, encoded: string): string {
+  if (!rule.named) return encoded;
+  return encoded === '' ? name + rule.ifEmpty : `${name}=${encoded}`;
+}
+
+/** So many code points. */
+function firstOf(text: string, count: number): string {
+  let end = 0;
+  for (let n = 0; n < count && end < text.length; n++) end += text.codePointAt(end)! > 0xffff ? 2 : 1;
+  return text.slice(0, end);
 }
