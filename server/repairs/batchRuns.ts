@@ -5,7 +5,7 @@
  */
 import type { Pool } from 'pg';
 import { clickIdDay } from '@tracheon/core/identity';
-import { inPipeline } from '../db/pools.ts';
+import { inPipeline, isAway } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { RepeatedJob } from '../jobs/job.ts';
 import type { GiveWay } from './giveWay.ts';
@@ -142,7 +142,7 @@ async function step(deps: BatchDeps, id: string, ahead: Ahead, isLast = false): 
 
 /**
  * One receipt that can't be processed must not keep the others waiting: it is said, and the sweep tries it again. When none of
- * them can, it is the moment that is at fault, and the step is done again.
+ * them can, or the database is away, it is the moment that is at fault, and the step is done again.
  */
 async function workThrough(
   giveWay: GiveWay,
@@ -151,24 +151,29 @@ async function workThrough(
 ): Promise<string> {
   let failed = 0;
   let first: unknown;
+  let away: unknown;
   const { together, lanes } = giveWay.portion;
   const waiting: (readonly ReceiptRecord[])[] = [];
   for (let at = 0; at < receipts.length; at += together) waiting.unshift(receipts.slice(at, at + together));
   const lane = async (): Promise<void> => {
-    for (let some = waiting.pop(); some; some = waiting.pop()) {
+    for (let some = waiting.pop(); some && !away; some = waiting.pop()) {
       const those = some;
       const began = performance.now();
       await work(those).catch(async () => {
-        for (const one of those)
+        for (const one of those) {
+          if (away) return;
           await work([one]).catch((error: unknown) => {
             failed += 1;
             first ??= error;
+            if (isAway(error)) away ??= error;
           });
+        }
       });
       await giveWay.rest(performance.now() - began);
     }
   };
   await Promise.all(Array.from({ length: lanes }, lane));
+  if (away) throw away;
   if (failed === 0) return '';
   if (failed === receipts.length) throw first;
   return 'Tracheon could not process some of the receipts. Reprocess them under Postbacks in.';
