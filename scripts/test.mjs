@@ -235,7 +235,7 @@ async function main() {
   };
   if (needsDatabase) await makeTemplate(env);
   if (wanted('integration')) env.TRACHEON_TEST_SHARED = await startShared(env);
-  // Two lanes: what waits for others is not kept waiting by more of its kind, since then it is the machine that is tried.
+  // Two lanes, and no more: on a machine with two cores more of them make each other wait, and tests fail by their timeouts.
   await Promise.all([
     lane(
       () => browser(env),

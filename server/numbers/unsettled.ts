@@ -4,7 +4,7 @@
 import type { ConversionFact, VisitFact } from './facts.ts';
 import type { CampaignCosts, CostGround, Stretch } from './costGround.ts';
 import { clickNumbers } from './clickNumbers.ts';
-import { type IndexFile } from './indexFile.ts';
+import type { IndexFile } from './indexFile.ts';
 
 export interface Unsettled extends Stretch {
   deskId: string;
