@@ -19,6 +19,10 @@ import { createServer } from 'node:net';
 import { join, resolve } from 'node:path';
 import { CannotStart, ensurePostgres, isRoot } from './install.mjs';
 
+/** A cluster that nobody needs after a crash of the machine writes nothing for that case. */
+const THROWAWAY =
+  ' -c fsync=off -c full_page_writes=off -c max_wal_size=4GB -c checkpoint_timeout=1h -c wal_level=minimal -c max_wal_senders=0';
+
 export const freePort = (host = '127.0.0.1') =>
   new Promise((done, fail) => {
     const server = createServer().once('error', fail);
@@ -130,7 +134,7 @@ export async function startCluster(folder, { throwaway = false } = {}) {
     ? Number(readFileSync(join(data, 'postmaster.pid'), 'utf8').split('\n')[3])
     : await freePort();
   if (!running) {
-    const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=${throwaway ? '400 -c fsync=off' : '100'}`;
+    const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=${throwaway ? '400' : '100'}${throwaway ? THROWAWAY : ''}`;
     const started = run(bin, 'pg_ctl', ['start', '-w', '-t', '30', '-D', data, '-l', log, '-o', options], {
       stdio: 'ignore',
     });
@@ -146,7 +150,7 @@ export async function startCluster(folder, { throwaway = false } = {}) {
     stop: (mode = 'fast') =>
       void run(bin, 'pg_ctl', ['stop', '-w', '-m', mode, '-D', data], { stdio: 'ignore' }),
     start: () => {
-      const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''${throwaway ? ' -c fsync=off' : ''}`;
+      const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''${throwaway ? THROWAWAY : ''}`;
       return (
         run(bin, 'pg_ctl', ['start', '-w', '-D', data, '-l', log, '-o', options], { stdio: 'ignore' })
           .status === 0

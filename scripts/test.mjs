@@ -23,6 +23,8 @@ const total = { passed: 0, failed: 0 };
 const times = [];
 /** What failed, shown once more at the end, where a long log is read first. */
 const failures = [];
+/** What passed at its second try only: as [title, why the first failed]. */
+const unsteady = [];
 let cluster = null;
 let shared = null;
 /** A bound for a part that hangs, on a machine that is busy with others as well. */
@@ -156,8 +158,8 @@ function collectTimes(suite) {
   for (const spec of suite.specs ?? [])
     for (const { results, status } of spec.tests) {
       times.push([results.reduce((sum, r) => sum + r.duration, 0) / 1000, spec.title]);
-      if (status === 'unexpected')
-        failures.push([
+      if (status === 'unexpected' || status === 'flaky')
+        (status === 'flaky' ? unsteady : failures).push([
           `browser: ${spec.title}`,
           results
             .flatMap((r) => r.errors)
@@ -201,6 +203,11 @@ const firstLines = (text) =>
     .slice(0, LINES_OF_A_FAILURE)
     .map((line) => `      ${line}`)
     .join('\n');
+
+function listed(heading, tests) {
+  if (tests.length > 0) console.log(heading);
+  for (const [title, why] of tests) console.log(`  ${title}\n${firstLines(why)}`);
+}
 
 function counted(read, code, output) {
   try {
@@ -313,8 +320,8 @@ main()
     const slowest = times.sort((a, b) => b[0] - a[0]).slice(0, 10);
     if (slowest.length > 0) console.log('The slowest tests:');
     for (const [seconds, title] of slowest) console.log(`${seconds.toFixed(1).padStart(7)} s  ${title}`);
-    if (failures.length > 0) console.log('What failed:');
-    for (const [title, why] of failures) console.log(`  ${title}\n${firstLines(why)}`);
+    listed('Passed at the second try only, which is a defect of the test or of the program:', unsteady);
+    listed('What failed:', failures);
     console.log(`${total.passed} passed, ${total.failed} failed`);
     process.exitCode = total.failed === 0 && total.passed > 0 ? 0 : 1;
   });

@@ -17,7 +17,6 @@ export interface Timetable extends Repeating {
   runNow: (name: string) => Promise<void>;
 }
 
-const openBoss = (db: PgBoss.Db, more: PgBoss.ConstructorOptions): PgBoss => new PgBoss({ db, ...more });
 const over = (pool: Pool): PgBoss.Db => ({ executeSql: (text, values) => pool.query(text, values) });
 
 /** A statement that records the end of a run. */
@@ -44,13 +43,6 @@ class Forgiving implements PgBoss.Db {
   }
 }
 
-/** Makes the tables of the timetable, so that no start has to. */
-export async function installTimetable(pool: Pool): Promise<void> {
-  const boss = openBoss(over(pool), { supervise: false, schedule: false });
-  await boss.start();
-  await boss.stop({ graceful: false, wait: false });
-}
-
 /** Any number; the same in every process. */
 const START_LOCK = 7_482_190_018;
 
@@ -73,7 +65,7 @@ export function openTimetable(
   onError: (error: unknown) => void,
   lookEverySeconds = LOOK_EVERY_SECONDS,
 ): Timetable {
-  const boss = openBoss(new Forgiving(over(pool), onError), {});
+  const boss = new PgBoss({ db: new Forgiving(over(pool), onError) });
   boss.on('error', onError);
   let isStarted = false;
   const start = async (): Promise<void> => {

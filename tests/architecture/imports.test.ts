@@ -35,6 +35,11 @@ it('every folder was read, and every place of the table is there', () => {
 it('imports go as the table says', () => expect(violations(table, all)).toEqual([]));
 it('no circle leads through places', () => expect(circles(table, all)).toEqual([]));
 
+it('only tests hash passwords at less than the full cost', () => {
+  const named = folders.flatMap(files).filter((file) => readFileSync(file, 'utf8').includes('hashCheaply'));
+  expect(named).toEqual(['server/accounts/passwords.ts']);
+});
+
 describe('the table', () => {
   const broken = (file: string, text: string): string[] => violations(table, importsOf(file, text));
   it('forbids that capture imports the writer, also in passing or as a type', () => {

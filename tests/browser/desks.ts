@@ -1,8 +1,10 @@
 /** The desk that a file of browser tests works on, and its owner, signed in. */
 import { randomBytes } from 'node:crypto';
 import pg from 'pg';
-import { hashPassword } from '../../server/accounts/passwords.ts';
+import { hashCheaply, hashPassword } from '../../server/accounts/passwords.ts';
 import type { WholeSystem } from './wholeSystem.ts';
+
+hashCheaply();
 
 export interface BrowserDesk extends Omit<WholeSystem, 'stop'> {
   deskId: string;

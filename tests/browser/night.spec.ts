@@ -171,7 +171,7 @@ test('a page loses its button and an offer ends: told by e-mail, the campaign pa
   // A thousand visits, and hardly a sale: the rule that finds them. What is paused is not looked at any more, so it comes last.
   await visits(campaignKey, 1000);
   await goTo(page, system, '/watches');
-  await page.getByRole('heading', { name: 'Watches', level: 1 }).click();
+  await page.getByRole('heading', { name: 'Watches', level: 1, exact: true }).click();
   await page.keyboard.press('n');
   const sheet = page.getByRole('dialog', { name: 'Add watch' });
   await sheet.getByLabel('Name').fill('Many visits, hardly a sale');

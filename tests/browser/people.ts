@@ -1,6 +1,7 @@
 /** What a member does on every screen: signing in, filling a field by its label, and watching for errors in the console. */
 import { AxeBuilder } from './axe.ts';
 import { expect, type Locator, type Page } from '@playwright/test';
+import type { App } from 'vue';
 import type { BrowserDesk } from './desks.ts';
 
 /** A server that is too busy says so, and the screen asks again: what a test looks at is what is there in the end. */
@@ -35,9 +36,17 @@ export async function goTo(page: Page, system: BrowserDesk, path: string): Promi
   if (!page.url().startsWith(`${system.desk}/`)) return void (await page.goto(system.desk + path));
   // A page that is still opening its own screen would go there after all.
   await expect(page.locator('h1').first()).toBeVisible();
-  await page.evaluate((to) => {
+  await page.evaluate(async (to) => {
+    const root = document.querySelector('#app') as unknown as { __vue_app__: App };
+    const { currentRoute, afterEach, resolve } = root.__vue_app__.config.globalProperties.$router;
+    if (resolve(to).fullPath === currentRoute.value.fullPath) return;
+    // The screen before stays until the next one's code is there: what is asked for then must not find it.
+    const arrived = new Promise<void>((done) => {
+      const stop = afterEach(() => (stop(), done()));
+    });
     history.pushState(null, '', to);
     dispatchEvent(new PopStateEvent('popstate'));
+    await arrived;
   }, path);
 }
 

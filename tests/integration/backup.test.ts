@@ -24,7 +24,7 @@ const run = (what: string, url: string, data: string, folder = kept) => {
 };
 
 it('database, spool, sealed days and keys are there again, also what was still waiting on disk', async () => {
-  const desk = await openOwnServer({ TRACHEON_DATA: old });
+  const desk = await openOwnServer({ TRACHEON_DATA: old }, { canBeCut: true });
   const chain = await desk.chain();
   writeFileSync(join(old, 'session-secret'), 'only for tests, and longer than thirty-two');
   mkdirSync(join(old, 'sealed', desk.deskId), { recursive: true });

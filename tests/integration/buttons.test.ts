@@ -40,7 +40,7 @@ beforeAll(async () => {
   origin = `http://127.0.0.9:${port}`;
   desk = await openOwnServer(
     { TRACHEON_DATA: join(folder, 'one'), TRACHEON_ALLOW_OUTGOING: `127.0.0.9:${port}` },
-    true,
+    { withNumbers: true, canBeCut: true },
   );
   page = await desk.make('landing-page', {
     name: 'Terrarium story',

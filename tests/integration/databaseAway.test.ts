@@ -15,7 +15,10 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 describe('the database gone', () => {
   beforeAll(async () => {
-    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'one'), TRACHEON_VISITOR_PATIENCE_MS: '' });
+    desk = await openOwnServer(
+      { TRACHEON_DATA: join(folder, 'one'), TRACHEON_VISITOR_PATIENCE_MS: '' },
+      { canBeCut: true },
+    );
     chain = await desk.chain();
     before = await chain.send('clk=before');
     await desk.database.relay.cut();
@@ -110,7 +113,10 @@ describe('the database gone and no disk either', () => {
   beforeAll(async () => {
     // A file stands where the spool's folder belongs.
     writeFileSync(join(folder, 'full'), '');
-    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'full'), TRACHEON_VISITOR_PATIENCE_MS: '' });
+    desk = await openOwnServer(
+      { TRACHEON_DATA: join(folder, 'full'), TRACHEON_VISITOR_PATIENCE_MS: '' },
+      { canBeCut: true },
+    );
     chain = await desk.chain();
     await desk.database.relay.cut();
   });
@@ -142,7 +148,10 @@ describe('the database gone and no disk either', () => {
 
 describe('the database fallen silent', () => {
   beforeAll(async () => {
-    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'silent'), TRACHEON_VISITOR_PATIENCE_MS: '' });
+    desk = await openOwnServer(
+      { TRACHEON_DATA: join(folder, 'silent'), TRACHEON_VISITOR_PATIENCE_MS: '' },
+      { canBeCut: true },
+    );
     chain = await desk.chain();
     await chain.send('clk=before');
   });
@@ -165,7 +174,10 @@ describe('the database fallen silent', () => {
 
 describe('a call that comes before its visit is in the database', () => {
   beforeAll(async () => {
-    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'three'), TRACHEON_VISITOR_PATIENCE_MS: '' });
+    desk = await openOwnServer(
+      { TRACHEON_DATA: join(folder, 'three'), TRACHEON_VISITOR_PATIENCE_MS: '' },
+      { canBeCut: true },
+    );
     chain = await desk.chain();
   });
   afterAll(() => desk.close());
@@ -200,7 +212,10 @@ const ROWS = 1200;
 
 describe('the database gone while a file is imported', () => {
   beforeAll(async () => {
-    desk = await openOwnServer({ TRACHEON_DATA: join(folder, 'import'), TRACHEON_VISITOR_PATIENCE_MS: '' });
+    desk = await openOwnServer(
+      { TRACHEON_DATA: join(folder, 'import'), TRACHEON_VISITOR_PATIENCE_MS: '' },
+      { canBeCut: true },
+    );
     chain = await desk.chain();
   });
   afterAll(() => desk.close());

@@ -87,6 +87,8 @@ it('a batch of postbacks touches a bounded number of pages, with plans that are 
   // A connection without the bounds of the server's own: so many rows may take long.
   const copying = new pg.Client(desk.database.directUrl);
   await copying.connect();
+  // Copies of rows whose references hold: to look each up once more takes as long as to write it. Not every owner may ask for it.
+  await copying.query('SET session_replication_role = replica').catch(() => undefined);
   await copyConversions(copying, ROWS).finally(() => copying.end());
   expect(await lookAtStatistics(judging)).toBe(true);
   for (let n = 0; n < UNTIL_KEPT; n++) {

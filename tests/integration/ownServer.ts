@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pino } from 'pino';
 import { addMember, makeFirstDesk } from '../../server/accounts/accounts.ts';
+import { hashCheaply } from '../../server/accounts/passwords.ts';
 import { startServer, type RunningServer } from '../../server/app/startServer.ts';
 import { parseConfig, type Config } from '../../server/config/config.ts';
 import { openPool } from '../../server/db/pools.ts';
@@ -13,6 +14,7 @@ import { SECRET } from './testDesk.ts';
 import { deskAt, type TestDesk } from './testDesk.ts';
 import { startIndex } from './testIndex.ts';
 
+hashCheaply();
 const OWNER = { email: 'owner@desk.test', password: 'a password of twenty' };
 
 export interface OwnDesk extends TestDesk {
@@ -21,15 +23,18 @@ export interface OwnDesk extends TestDesk {
   config: Config;
 }
 
-/** `withNumbers`: the index that reports are answered from runs as well. */
+/**
+ * `withNumbers`: the index that reports are answered from runs as well. `canBeCut`: its database is reached by the relay,
+ * which takes as much of the processor as half of a server.
+ */
 export async function openOwnServer(
   environment: Record<string, string> = {},
-  withNumbers = false,
+  { withNumbers = false, canBeCut = false } = {},
 ): Promise<OwnDesk> {
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-desk-'));
   const config = parseConfig({
-    DATABASE_URL: database.url,
+    DATABASE_URL: canBeCut ? database.url : database.directUrl,
     TRACHEON_DESK_PORT: '0',
     TRACHEON_TRACKING_PORT: '0',
     TRACHEON_PARTNERS_PORT: '0',

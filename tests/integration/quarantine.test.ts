@@ -6,7 +6,7 @@ import { until, type Chain } from './testDesk.ts';
 let desk: OwnDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openOwnServer();
+  desk = await openOwnServer({}, { canBeCut: true });
   chain = await desk.chain();
   // Stands for whatever a future row may run into.
   await desk.pool.query(`ALTER TABLE visits ADD CONSTRAINT refuses CHECK (source_click_id <> 'refused')`);

@@ -11,8 +11,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pino } from 'pino';
 import { addMember, makeDesk } from '../../server/accounts/accounts.ts';
+import { hashCheaply } from '../../server/accounts/passwords.ts';
 import { startServer } from '../../server/app/startServer.ts';
 import { parseConfig } from '../../server/config/config.ts';
+import { openPool } from '../../server/db/pools.ts';
 import { freePort } from './childProgram.ts';
 import { freshDatabase } from './freshDatabase.ts';
 import { SECRET, type SharedServer } from './testDesk.ts';
@@ -21,6 +23,18 @@ import { startIndex } from './testIndex.ts';
 /** Hosts on which test files play sources and pages; each has one port of this run for each process of test files. */
 const PARTNER_HOSTS = ['127.0.0.5', '127.0.0.8', '127.0.0.9'];
 const LANES = 3;
+
+hashCheaply();
+/** They ask for the figures of each desk of a server every few minutes. Here are hundreds of desks, and files that test the looks have a server of their own. */
+async function withoutLooksAtAllDesks(): Promise<void> {
+  const pool = openPool(database.directUrl, 'test', 1);
+  await pool.query(`
+    DELETE FROM pgboss.schedule WHERE name = 'look-for-signals';
+    CREATE FUNCTION not_here() RETURNS trigger LANGUAGE plpgsql AS 'BEGIN RETURN NULL; END';
+    CREATE TRIGGER not_here BEFORE INSERT ON pgboss.schedule FOR EACH ROW
+    WHEN (NEW.name = 'look-for-signals') EXECUTE FUNCTION not_here()`);
+  await pool.end();
+}
 
 const database = await freshDatabase();
 const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-shared-'));
@@ -46,6 +60,7 @@ const config = parseConfig({
   // A busy machine must not make a visit wait on disk.
   TRACHEON_VISITOR_PATIENCE_MS: '10000',
 });
+await withoutLooksAtAllDesks();
 const running = await startServer(config, pino({ level: 'silent' }), 'web/dist');
 const index = await startIndex(database.directUrl, dataFolder);
 const shared: SharedServer = {

@@ -13,7 +13,7 @@ let settings: Record<string, string>;
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-start-'));
 let ground: string;
 beforeAll(async () => {
-  desk = await openOwnServer({ TRACHEON_DATA: folder, TRACHEON_VISITOR_PATIENCE_MS: '' });
+  desk = await openOwnServer({ TRACHEON_DATA: folder, TRACHEON_VISITOR_PATIENCE_MS: '' }, { canBeCut: true });
   chain = await desk.chain();
   ground = join(folder, 'ground', `desk-${desk.deskId}.snapshot`);
   settings = {

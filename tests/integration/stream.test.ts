@@ -6,7 +6,7 @@ import { until, type Chain } from './testDesk.ts';
 let desk: OwnDesk;
 let chain: Chain;
 beforeAll(async () => {
-  desk = await openOwnServer();
+  desk = await openOwnServer({}, { canBeCut: true });
   chain = await desk.chain();
 });
 afterAll(() => desk.close());

@@ -297,8 +297,9 @@ main:focus {
   .gap {
     display: none;
   }
+  /* Each is as wide as its word, and they share what is left: eight words fit beside each other. */
   .place {
-    flex: 1;
+    flex: 1 1 auto;
     min-width: 0;
     font-size: 10px;
     border: 0;
