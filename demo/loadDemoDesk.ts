@@ -28,6 +28,8 @@ import { landingPages, networks, offers, pageContents, sources, type PracticeOri
 const DAY_MS = 86_400_000;
 const SEED = 20_261_101;
 const HISTORY_DAYS = 61;
+/** Of one statement of the load. */
+const LOAD_PATIENCE_MS = 600_000;
 const BATCH = 1000;
 /** Judgements at the same time; they wait for each other only on the same visit. */
 const JUDGES = 128;
@@ -64,7 +66,10 @@ export async function loadDemoDesk(
   /** Of the person who signs in for a partner; empty: nobody does. */
   password = '',
 ): Promise<DemoDesk> {
-  const pool = openPool(url, 'demo', 6);
+  // Nobody waits for a screen, and a slow machine takes its time.
+  const pool = openPool(url, 'demo', 6, LOAD_PATIENCE_MS, {
+    settings: { statement_timeout: String(LOAD_PATIENCE_MS) },
+  });
   const judging = openPipelinedPool(url, 'demo judging', JUDGES);
   try {
     await ensurePartitions(pool, nowMs - HISTORY_DAYS * DAY_MS, nowMs + 3 * DAY_MS);
@@ -118,6 +123,8 @@ export async function loadDemoDesk(
     for (let i = 0; i < postbacks.length; i += BATCH)
       await commitReceipts(pool)(postbacks.slice(i, i + BATCH));
     await judgeAll(judging, postbacks);
+    // Of tables that were filled just now nothing is known: each row would be compared with each.
+    await pool.query('ANALYZE outcomes, fact_changes, outbox, attempts');
     await backdateChanges(pool, deskId);
     await settleOutbox(pool, deskId, nowMs, random);
     const desk = await models.Desk.findByPk(deskId);

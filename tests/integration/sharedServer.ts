@@ -29,10 +29,10 @@ hashCheaply();
 async function withoutLooksAtAllDesks(): Promise<void> {
   const pool = openPool(database.directUrl, 'test', 1);
   await pool.query(`
-    DELETE FROM pgboss.schedule WHERE name = 'look-for-signals';
+    DELETE FROM pgboss.schedule WHERE name IN ('look-for-signals', 'look-at-server');
     CREATE FUNCTION not_here() RETURNS trigger LANGUAGE plpgsql AS 'BEGIN RETURN NULL; END';
     CREATE TRIGGER not_here BEFORE INSERT ON pgboss.schedule FOR EACH ROW
-    WHEN (NEW.name = 'look-for-signals') EXECUTE FUNCTION not_here()`);
+    WHEN (NEW.name IN ('look-for-signals', 'look-at-server')) EXECUTE FUNCTION not_here()`);
   await pool.end();
 }
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Where the cost of each source comes from: files, feeds, links, or an estimate by the cost model. */
+/** Where the cost of each source comes from: files, feeds, links, an estimate by the cost model, or what partners get. */
 import type { NumbersAnswer, NumbersAsked } from '@tracheon/core/contract';
 import type { FigureName } from '@tracheon/core/metrics';
 import { computed, ref, watch } from 'vue';
@@ -40,6 +40,7 @@ const figures = [
   'feedCostMicros',
   'linkCostMicros',
   'estimatedCostMicros',
+  'partnerMicros',
   'botCostMicros',
   'withoutCost',
 ] as const satisfies FigureName[];
@@ -53,16 +54,17 @@ const summary = computed(() => {
   const total = answer.value?.total;
   const spent = Number(total?.spentMicros ?? 0);
   if (!total || spent <= 0) return '';
-  const share = (name: 'fileCostMicros' | 'feedCostMicros' | 'linkCostMicros' | 'estimatedCostMicros') =>
-    Number(total[name]) / spent;
-  return [
-    ['from files and by hand', share('fileCostMicros')],
-    ['from feeds', share('feedCostMicros')],
-    ['from links', share('linkCostMicros')],
-    ['estimated', share('estimatedCostMicros')],
-  ]
-    .filter(([, of]) => (of as number) > 0)
-    .map(([words, of]) => `${percent(of as number, 0)} ${words}`)
+  const parts = [
+    ['fileCostMicros', 'from files and by hand'],
+    ['feedCostMicros', 'from feeds'],
+    ['linkCostMicros', 'from links'],
+    ['estimatedCostMicros', 'estimated'],
+    ['partnerMicros', 'partner payouts'],
+  ] as const satisfies [FigureName, string][];
+  return parts
+    .map(([name, words]) => [words, Number(total[name]) / spent] as const)
+    .filter(([, of]) => of > 0)
+    .map(([words, of]) => `${percent(of, 0)} ${words}`)
     .join(' · ');
 });
 </script>

@@ -279,14 +279,6 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
   font-size: 12px;
   color: var(--quiet);
 }
-.users {
-  border: 0;
-  padding: 0;
-}
-.users summary {
-  padding: 0;
-  font-weight: 500;
-}
 .users a {
   display: block;
 }
