@@ -91,7 +91,7 @@ const button = {
     paddingY: '5px',
     iconOnlyWidth: '32px',
     sm: { fontSize: '12px', paddingX: '8px', paddingY: '2px', iconOnlyWidth: '26px' },
-    label: { fontWeight: '600' },
+    label: { fontWeight: '500' },
     focusRing,
   },
   colorScheme: inBoth({
