@@ -168,7 +168,7 @@ const program = new ChildProgram(['server/dist/numbers.mjs'], {
 });
 const call = <T>(method: string, path: string, body?: unknown): Promise<T> =>
   new Promise((done, failed) => {
-    const req = request({ socketPath: join(folder, 'numbers.sock'), method, path }, (res) => {
+    const req = request({ socketPath: join(folder, 'numbers.sock'), method, path, agent: false }, (res) => {
       let text = '';
       res.setEncoding('utf8').on('data', (c: string) => (text += c));
       res.on('end', () => (res.statusCode === 200 ? done(JSON.parse(text) as T) : failed(new Error(text))));

@@ -66,10 +66,7 @@ export async function loadDemoDesk(
   /** Of the person who signs in for a partner; empty: nobody does. */
   password = '',
 ): Promise<DemoDesk> {
-  // Nobody waits for a screen, and a slow machine takes its time.
-  const pool = openPool(url, 'demo', 6, LOAD_PATIENCE_MS, {
-    settings: { statement_timeout: String(LOAD_PATIENCE_MS) },
-  });
+  const pool = openPatientPool(url);
   const judging = openPipelinedPool(url, 'demo judging', JUDGES);
   try {
     await ensurePartitions(pool, nowMs - HISTORY_DAYS * DAY_MS, nowMs + 3 * DAY_MS);
@@ -123,8 +120,6 @@ export async function loadDemoDesk(
     for (let i = 0; i < postbacks.length; i += BATCH)
       await commitReceipts(pool)(postbacks.slice(i, i + BATCH));
     await judgeAll(judging, postbacks);
-    // Of tables that were filled just now nothing is known: each row would be compared with each.
-    await pool.query('ANALYZE outcomes, fact_changes, outbox, attempts');
     await backdateChanges(pool, deskId);
     await settleOutbox(pool, deskId, nowMs, random);
     const desk = await models.Desk.findByPk(deskId);
@@ -152,6 +147,10 @@ export async function loadDemoDesk(
     await pool.end();
   }
 }
+
+/** Nobody waits for a screen, and a slow machine takes its time. */
+const openPatientPool = (url: string): ReturnType<typeof openPool> =>
+  openPool(url, 'demo', 6, LOAD_PATIENCE_MS, { settings: { statement_timeout: String(LOAD_PATIENCE_MS) } });
 
 const networkOf = (offer: PartRecord): string => (offer.body as { networkId: string }).networkId;
 
@@ -202,6 +201,8 @@ async function judgeAll(pool: ReturnType<typeof openPool>, postbacks: ReceiptRec
 
 /** As if each change of a conversion had been booked when its postback came. */
 async function backdateChanges(pool: ReturnType<typeof openPool>, deskId: string): Promise<void> {
+  // Of tables that were filled just now nothing is known: each row would be compared with each.
+  await pool.query('ANALYZE outcomes, fact_changes, outbox, attempts');
   await pool.query(
     `UPDATE fact_changes f SET at = o.received_at FROM
        (SELECT id, subject_id, row_number() OVER (PARTITION BY subject_id ORDER BY id) AS n FROM fact_changes

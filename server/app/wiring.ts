@@ -21,6 +21,7 @@ import { numbersMetrics } from '../numbers/numbersMetrics.ts';
 import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handlePostbackIn.ts';
 import type { Judges } from '../intake/judge.ts';
+import { GiveWay } from '../jobs/giveWay.ts';
 import { JudgeQueue } from '../intake/judgeQueue.ts';
 import { loadVisit } from '../intake/loadVisits.ts';
 import { takePagePixels } from '../notify/pagePixels.ts';
@@ -65,6 +66,8 @@ export interface Workings extends EventWriters {
   converted: ConvertedClicks;
   odds: OddsKeeper;
   impressions: Impressions;
+  /** To visits: long work and bursts of postbacks. */
+  giveWay: GiveWay;
   judge: Judges['judge'];
   /** Keeps on disk what a start without the database needs. */
   ground: GroundKeeper;
@@ -115,7 +118,8 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     },
   });
   if (kept) live.useKept(kept.desks);
-  const queue = new JudgeQueue(pools.judging);
+  const giveWay = new GiveWay(() => health.rowsOf('visit'));
+  const queue = new JudgeQueue(pools.judging, (workedMs) => giveWay.breathe(workedMs));
   const numbers = new NumbersClient(config.dataFolder);
   const writers = openEventWriters(
     pools,
@@ -152,6 +156,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     converted,
     odds: new OddsKeeper(pools.desk),
     impressions: new Impressions(),
+    giveWay,
     judge: (receipt, options) => queue.judge(receipt, options),
     ground,
     processName: name,

@@ -3,19 +3,17 @@
  * moment. Each desk has tables of its own, so that no question can reach another desk's rows; each named sub-ID is a column,
  * named by number, since names of columns ignore case.
  */
-import { availableParallelism } from 'node:os';
 import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 import { inTransaction } from './indexTransaction.ts';
+import { threads } from './threads.ts';
 
 /** Of the layout; an index of another one is built anew. */
 export const INDEX_VERSION = '11';
 /** Named sub-IDs and extras of a desk that can be reported; a link that names more is a mistake, and the rest is left out. */
 export const MAX_NAMES = 200;
-/** One core is left to visits. */
-const THREADS = Math.max(1, Math.min(4, availableParallelism() - 1));
 const SETTINGS = {
-  threads: String(THREADS),
+  threads: String(threads()),
   memory_limit: '1GB',
   // Texts by dictionary: a fifth smaller, and grouped by in half the time. No other program reads the file.
   storage_compatibility_version: 'latest',

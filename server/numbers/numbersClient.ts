@@ -46,7 +46,14 @@ export class NumbersClient {
   ): Promise<{ status: number; body: Buffer }> {
     return new Promise((resolve, reject) => {
       const req = request(
-        { socketPath: socketOf(this.dataFolder), method, path, ...(signal ? { signal } : {}) },
+        {
+          socketPath: socketOf(this.dataFolder),
+          method,
+          path,
+          // A connection of its own: one that is used again may be closed just now, after it was idle.
+          agent: false,
+          ...(signal ? { signal } : {}),
+        },
         (res) => {
           const chunks: Buffer[] = [];
           res.on('data', (c: Buffer) => chunks.push(c));
