@@ -17,6 +17,7 @@ import { OncePerMinute } from '../limits/oncePerMinute.ts';
 import { carryNext } from '../imports/carriedRun.ts';
 import { nextFileRows } from '../imports/importRun.ts';
 import { compareRows } from '../statements/compareRun.ts';
+import { GiveWay } from '../repairs/giveWay.ts';
 import { batchJob } from '../repairs/batchRuns.ts';
 import { pagePixelJob } from '../notify/pagePixels.ts';
 import { relayCleanup, relayJob } from '../notify/relay.ts';
@@ -100,7 +101,7 @@ export function startJobs(w: Workings, ground: JobGround, log: Logger): Repeatin
       tell: (deskId) => w.news.tell(deskId, 'postbacks-in', 'conversions', 'postbacks-out'),
       onTrouble: (batch, err) => often.error('a repair or an import waits', { err, batch }),
       isClosing: () => w.closing,
-      giveWay: w.giveWay,
+      giveWay: new GiveWay(() => w.health.rowsOf('visit')),
     }),
     feedJob(
       {

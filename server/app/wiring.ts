@@ -21,7 +21,6 @@ import { numbersMetrics } from '../numbers/numbersMetrics.ts';
 import { Unrecorded } from '../health/unrecorded.ts';
 import type { IntakeDeps } from '../intake/handlePostbackIn.ts';
 import type { Judges } from '../intake/judge.ts';
-import { GiveWay } from '../jobs/giveWay.ts';
 import { JudgeQueue } from '../intake/judgeQueue.ts';
 import { loadVisit } from '../intake/loadVisits.ts';
 import { takePagePixels } from '../notify/pagePixels.ts';
@@ -66,8 +65,6 @@ export interface Workings extends EventWriters {
   converted: ConvertedClicks;
   odds: OddsKeeper;
   impressions: Impressions;
-  /** To visits: long work and bursts of postbacks. */
-  giveWay: GiveWay;
   judge: Judges['judge'];
   /** Keeps on disk what a start without the database needs. */
   ground: GroundKeeper;
@@ -118,8 +115,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     },
   });
   if (kept) live.useKept(kept.desks);
-  const giveWay = new GiveWay(() => health.rowsOf('visit'));
-  const queue = new JudgeQueue(pools.judging, (workedMs) => giveWay.breathe(workedMs));
+  const queue = new JudgeQueue(pools.judging);
   const numbers = new NumbersClient(config.dataFolder);
   const writers = openEventWriters(
     pools,
@@ -156,7 +152,6 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     converted,
     odds: new OddsKeeper(pools.desk),
     impressions: new Impressions(),
-    giveWay,
     judge: (receipt, options) => queue.judge(receipt, options),
     ground,
     processName: name,

@@ -49,11 +49,8 @@ export class JudgeQueue {
   /** Of the batches that are under way. */
   private readonly held = new Set<string>();
 
-  /** `pool` is one opened with `pipeline`. `rest`: after a batch that took so many ms, before the next one is begun. */
-  constructor(
-    private readonly pool: Pool,
-    private readonly rest: (workedMs: number) => Promise<unknown> = () => Promise.resolve(),
-  ) {}
+  /** `pool` is one opened with `pipeline`. */
+  constructor(private readonly pool: Pool) {}
 
   /** Rejects when this one can't be judged; it is then as if it had not been tried. */
   judge(receipt: ReceiptRecord, options: JudgeOptions = {}): Promise<Judgement> {
@@ -79,18 +76,13 @@ export class JudgeQueue {
         this.slow += 1;
         this.next();
       }, SLOW_MS);
-      const began = performance.now();
-      void this.judgeAll(batch)
-        .then(() => {
-          for (const id of clickIds) this.held.delete(id);
-          return this.rest(performance.now() - began);
-        })
-        .finally(() => {
-          clearTimeout(slow);
-          if (isSlow) this.slow -= 1;
-          this.underWay -= 1;
-          this.next();
-        });
+      void this.judgeAll(batch).finally(() => {
+        clearTimeout(slow);
+        if (isSlow) this.slow -= 1;
+        for (const id of clickIds) this.held.delete(id);
+        this.underWay -= 1;
+        this.next();
+      });
     }
   }
 

@@ -8,7 +8,7 @@ import { clickIdDay } from '@tracheon/core/identity';
 import { inPipeline, isAway } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { RepeatedJob } from '../jobs/job.ts';
-import type { GiveWay } from '../jobs/giveWay.ts';
+import type { GiveWay } from './giveWay.ts';
 import { OF_BATCH, type BatchRow, type RepairSettings } from './batches.ts';
 import { resumeLostClaims } from './claim.ts';
 import { judgeTogether } from '../intake/judge.ts';

@@ -50,9 +50,4 @@ export class GiveWay {
   async rest(workedMs: number): Promise<void> {
     if (this.portion === LITTLE) await this.sleep(Math.min(workedMs * REST, LONGEST_REST_MS));
   }
-
-  /** After so much work, in ms, that a partner waits for: postbacks come in bursts, and a visitor has less patience. */
-  async breathe(workedMs: number): Promise<void> {
-    if (this.portion === LITTLE) await this.sleep(Math.min(workedMs, LONGEST_REST_MS));
-  }
 }

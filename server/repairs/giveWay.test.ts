@@ -29,7 +29,6 @@ describe('giving way to visits', () => {
       (ms) => Promise.resolve(rests.push(ms)),
     );
     await way.rest(1_000_000);
-    await way.breathe(1_000_000);
     expect(rests).toEqual([]);
     visits = 1000;
     now = 300;
@@ -37,8 +36,5 @@ describe('giving way to visits', () => {
     await way.rest(1_000_000);
     expect(rests[0]).toBeGreaterThan(6);
     expect(rests[1]).toBeLessThan(1000);
-    // What a partner waits for rests as long as it worked.
-    await way.breathe(6);
-    expect(rests[2]).toBe(6);
   });
 });
