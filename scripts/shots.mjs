@@ -211,8 +211,12 @@ main().catch((error) => {
 /** A statement that agrees with most of what the desk has booked. */
 async function compareStatement(page) {
   const network = 'Larkspur CPA';
-  const { rows } = await page.evaluate(async () => (await fetch('/api/conversions?limit=200')).json());
-  const booked = rows.filter((r) => r.networkName === network && r.transaction && r.status === 'approved');
+  const { rows } = await page.evaluate(async (name) => {
+    const networks = await (await fetch('/api/parts/network')).json();
+    const { id } = networks.find((r) => r.body.name === name);
+    return (await fetch(`/api/conversions?limit=200&kind=approved&network=${id}`)).json();
+  }, network);
+  const booked = rows.filter((r) => r.transaction);
   const lines = booked
     .filter((_, i) => i % 9 !== 4)
     .map((r, i) => {
