@@ -133,8 +133,8 @@ export async function startCluster(folder, { throwaway = false } = {}) {
   const port = running
     ? Number(readFileSync(join(data, 'postmaster.pid'), 'utf8').split('\n')[3])
     : await freePort();
+  const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=${throwaway ? `400${THROWAWAY}` : '100'}`;
   if (!running) {
-    const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=${throwaway ? '400' : '100'}${throwaway ? THROWAWAY : ''}`;
     const started = run(bin, 'pg_ctl', ['start', '-w', '-t', '30', '-D', data, '-l', log, '-o', options], {
       stdio: 'ignore',
     });
@@ -149,13 +149,9 @@ export async function startCluster(folder, { throwaway = false } = {}) {
     wasRunning: running,
     stop: (mode = 'fast') =>
       void run(bin, 'pg_ctl', ['stop', '-w', '-m', mode, '-D', data], { stdio: 'ignore' }),
-    start: () => {
-      const options = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''${throwaway ? THROWAWAY : ''}`;
-      return (
-        run(bin, 'pg_ctl', ['start', '-w', '-D', data, '-l', log, '-o', options], { stdio: 'ignore' })
-          .status === 0
-      );
-    },
+    start: () =>
+      run(bin, 'pg_ctl', ['start', '-w', '-D', data, '-l', log, '-o', options], { stdio: 'ignore' })
+        .status === 0,
     createDatabase: (name) => createDatabase(bin, port, password, name),
   };
 }

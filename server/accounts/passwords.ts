@@ -5,7 +5,7 @@ const FULL_COST = { N: 2 ** 15, r: 8, p: 1, maxmem: 64 * 1024 * 1024 };
 let cost = FULL_COST;
 const KEY_BYTES = 32;
 
-/** For servers of tests alone, whose desks last for seconds: one of thousands of the cost of a hash. */
+/** Only for servers of tests, whose desks last for seconds: hashes cost a two-thousandth from then on. */
 export const hashCheaply = (): void => void (cost = { ...FULL_COST, N: 2 ** 4 });
 
 const derive = (password: string, salt: Buffer, options: typeof FULL_COST): Promise<Buffer> =>

@@ -20,6 +20,8 @@ describe('a ceiling of processor time', () => {
       files({ ...service, '/sys/fs/cgroup/system.slice/tracheon.service/cpu.max': limit });
     expect(hasCpuCeiling(of('150000 100000\n'))).toBe(true);
     expect(hasCpuCeiling(of('max 100000\n'))).toBe(false);
+    const around = { ...service, '/sys/fs/cgroup/system.slice/cpu.max': '150000 100000\n' };
+    expect(hasCpuCeiling(files(around))).toBe(true);
   });
   it('is told by the older control groups as well', () => {
     expect(hasCpuCeiling(files({ '/sys/fs/cgroup/cpu/cpu.cfs_quota_us': '200000\n' }))).toBe(true);

@@ -12,10 +12,12 @@ export function threadsFor(cores: number, hasCeiling: boolean): number {
   return Math.max(1, Math.min(MOST, hasCeiling ? cores - 1 : cores));
 }
 
-/** Of the control group of this process, of either version; `read`: null where there is no such file. */
+/** Of the control group of this process, or of one around it, of either version; `read`: null where there is no such file. */
 export function hasCpuCeiling(read: (path: string) => string | null): boolean {
   const own = /^0::(\/.*)$/m.exec(read('/proc/self/cgroup') ?? '')?.[1] ?? '/';
-  const second = [own, '/'].map((group) => read(`/sys/fs/cgroup${group === '/' ? '' : group}/cpu.max`));
+  const names = own.split('/').filter((name) => name !== '');
+  const groups = ['', ...names.map((_, i) => `/${names.slice(0, i + 1).join('/')}`)];
+  const second = groups.map((group) => read(`/sys/fs/cgroup${group}/cpu.max`));
   if (second.some((limit) => limit !== null && !limit.startsWith('max'))) return true;
   const first = read('/sys/fs/cgroup/cpu/cpu.cfs_quota_us');
   return first !== null && Number(first) > 0;

@@ -12,7 +12,7 @@ import { openPool } from '../../server/db/pools.ts';
 import { onServer, TEMPLATE } from './freshDatabase.ts';
 import { SECRET, until } from './testDesk.ts';
 
-/** The timetable makes a table for each kind of work at its first start: thirty times as long as finding it there. */
+/** At its first start the timetable makes a table for each kind of work, which takes about 30 ms each. */
 async function startOnce(databaseUrl: string): Promise<void> {
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-template-'));
   const config = parseConfig({

@@ -24,8 +24,8 @@ export interface OwnDesk extends TestDesk {
 }
 
 /**
- * `withNumbers`: the index that reports are answered from runs as well. `canBeCut`: its database is reached by the relay,
- * which takes as much of the processor as half of a server.
+ * `withNumbers`: the index that reports are answered from runs as well. `canBeCut`: it reaches its database by the relay,
+ * which passes on each message once more.
  */
 export async function openOwnServer(
   environment: Record<string, string> = {},

@@ -10,9 +10,9 @@ import BuildingNote from '../../shared/BuildingNote.vue';
 import { usePeriod } from '../../shared/period.ts';
 import { useIndexed } from '../../shared/useIndexed.ts';
 import { figureColumns, figureText } from '../../ui/figureColumns.ts';
-import { percent } from '../../ui/format.ts';
 import ListTable, { type Column } from '../../ui/ListTable.vue';
 import StateBlock from '../../ui/StateBlock.vue';
+import { costShares } from './costShares.ts';
 
 const { range } = usePeriod();
 const answer = ref<NumbersAnswer | null>(null);
@@ -49,24 +49,7 @@ const columns: Column<Row>[] = [
   ...figureColumns<Row>(figures, (r) => r.figures),
 ];
 const rows = computed(() => answer.value?.rows.filter((r) => r.values[0] !== '') ?? []);
-/** Shares of the total, in words. */
-const summary = computed(() => {
-  const total = answer.value?.total;
-  const spent = Number(total?.spentMicros ?? 0);
-  if (!total || spent <= 0) return '';
-  const parts = [
-    ['fileCostMicros', 'from files and by hand'],
-    ['feedCostMicros', 'from feeds'],
-    ['linkCostMicros', 'from links'],
-    ['estimatedCostMicros', 'estimated'],
-    ['partnerMicros', 'partner payouts'],
-  ] as const satisfies [FigureName, string][];
-  return parts
-    .map(([name, words]) => [words, Number(total[name]) / spent] as const)
-    .filter(([, of]) => of > 0)
-    .map(([words, of]) => `${percent(of, 0)} ${words}`)
-    .join(' · ');
-});
+const summary = computed(() => (answer.value ? costShares(answer.value.total) : ''));
 </script>
 <template>
   <section class="sheet" aria-label="Where cost comes from">
