@@ -101,7 +101,8 @@ export async function send(
       'unreachable',
       method === 'GET'
         ? UNREACHABLE
-        : 'Tracheon is not responding, so your change is not confirmed. Check that it is running, then try again.',
+        : // Reports are asked for by POST as well.
+          `${UNREACHABLE} If you were saving, check whether it is saved first.`,
     );
   });
   if (res.ok) return res;
