@@ -59,6 +59,7 @@ export async function asKnownAt(
     ...tables,
     conversions: 'known_conversions',
     found: new Map<string, unknown>(),
+    keptSums: null,
     seen: { ...NOTHING_SEEN },
   };
   if (!tables.hasSetCosts || later.length === 0) return known;

@@ -64,6 +64,7 @@ export async function answer(
     under: asked.under.map((u) => ({ grouping: groupingOf(u.by)!, value: u.value })),
     only: asked.only.map((o) => ({ grouping: groupingOf(o.by)!, is: o.is, values: o.values })),
     isYoung: maturity?.isYoung ?? noMaturity,
+    youngFromMs: maturity?.youngFromMs ?? Infinity,
     knownUntilMs,
     basis: asked.basis,
     conversionTime: byVisit ? 'visit_at' : 'converted_at',
@@ -108,14 +109,15 @@ async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
   const here = asked.between ? { ...asked.between, suffix: '' as const } : stretchOf(asked, zone, '');
   const before = asked.against && stretchOf(asked.against, zone, '_before');
   const segments = await rateSegments(of, Math.min(here.fromMs, before?.fromMs ?? Infinity));
-  const gather = async (stretch: Stretch): Promise<void> => {
+  await of.tables.keptSums?.clean(of.connection);
+  const gather = async (stretch: Stretch): Promise<string> => {
     await makeQuarters(of, stretch);
-    await gatherSums(of, stretch, segments);
+    return gatherSums(of, stretch, segments);
   };
-  await gather(here);
+  const table = await gather(here);
   if (before) {
     await gather(before);
-    await addFormerKeys(of);
+    await addFormerKeys(of, table);
   }
   const approval = await onceWritten(of.tables, 'approval', () => loadApproval(of));
   const isByVerdict = asked.sort === SORT_BY_VERDICT;

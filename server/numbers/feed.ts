@@ -74,12 +74,13 @@ export async function feedStep(pool: Pool, index: IndexFile, costs: CostWatch): 
       visits.map((v) => String(v.source_id)),
     ),
   );
+  const from: number[] = [];
   await index.takeTo(span.upTo, async () => {
-    for (const n of news) await take(index, n);
+    for (const n of news) from.push(await take(index, n));
     await takeSteps(index, steps);
     await noteUnsettled(index, unsettled);
   });
-  for (const [i, n] of news.entries()) await index.written(n.deskId, seen[i]);
+  for (const [i, n] of news.entries()) await index.written(n.deskId, from[i]!, seen[i]);
   return { deskIds, hasMore: span.hasMore };
 }
 
@@ -156,23 +157,28 @@ export const namesOf = (
   extras: new Set(facts.flatMap((f) => Object.keys(f.extras ?? {}))),
 });
 
-async function take(index: IndexFile, news: DeskNews): Promise<void> {
+/** Returns the first time of a visit that came or changed; Infinity where none did. */
+async function take(index: IndexFile, news: DeskNews): Promise<number> {
   const tables = index.tablesOf(news.deskId)!;
   const { feeding } = index;
   await addVisits(feeding, tables, news.visits);
-  await change(feeding, tables, news.clicked, `flags = (flags | ${FLAGS.clicked})::USMALLINT`);
-  await change(feeding, tables, news.cleared, `flags = (flags & ${ALL_FLAGS - FLAGS.bot})::USMALLINT`);
+  const changed = [
+    news.visits.reduce((first, v) => Math.min(first, v.at), Infinity),
+    await change(feeding, tables, news.clicked, `flags = (flags | ${FLAGS.clicked})::USMALLINT`),
+    await change(feeding, tables, news.cleared, `flags = (flags & ${ALL_FLAGS - FLAGS.bot})::USMALLINT`),
+  ];
   const emptied = [
     ...personalFields.filter((f) => dimensionOf(f)).map((f) => `${visitColumns[f].name} = ''`),
     ...[...tables.subs.values()].map((column) => `${column} = NULL`),
   ];
-  await change(feeding, tables, news.erased, emptied.join(', '));
+  changed.push(await change(feeding, tables, news.erased, emptied.join(', ')));
   if (news.changed.length > 0) {
     await feeding.run('CREATE OR REPLACE TEMP TABLE gone (id VARCHAR)');
     await append(feeding, 'gone', [VARCHAR], [news.changed]);
     await feeding.run(`DELETE FROM ${tables.conversions} WHERE id IN (SELECT id FROM gone)`);
   }
   await addConversions(feeding, tables, news.conversions);
+  return Math.min(...changed);
 }
 
 /** Older ones are of no use any more. */
@@ -190,14 +196,14 @@ async function takeSteps(index: IndexFile, steps: readonly StepFact[]): Promise<
   }
 }
 
-/** Visits by their click IDs. The time in them tells where to look. */
+/** Visits by their click IDs. The time in them tells where to look. Returns the first time of one that is there. */
 async function change(
   feeding: DuckDBConnection,
   { visits }: DeskTables,
   clickIds: readonly string[],
   set: string,
-): Promise<void> {
-  if (clickIds.length === 0) return;
+): Promise<number> {
+  if (clickIds.length === 0) return Infinity;
   const numbers = clickIds.map(clickNumbers);
   await feeding.run('CREATE OR REPLACE TEMP TABLE meant (ms BIGINT, a INTEGER, b INTEGER, c INTEGER)');
   await append(
@@ -208,8 +214,10 @@ async function change(
   );
   const times = numbers.map((n) => n[0]);
   const [first, last] = times.reduce(([a, b], t) => [Math.min(a, t), Math.max(b, t)], [Infinity, 0]);
-  await feeding.run(
+  const reader = await feeding.runAndReadAll(
     `UPDATE ${visits} AS v SET ${set} FROM meant m
-     WHERE v.id_ms BETWEEN ${first} AND ${last} AND v.id_ms = m.ms AND v.id_a = m.a AND v.id_b = m.b AND v.id_c = m.c`,
+     WHERE v.id_ms BETWEEN ${first} AND ${last} AND v.id_ms = m.ms AND v.id_a = m.a AND v.id_b = m.b AND v.id_c = m.c
+     RETURNING v.visit_at::DOUBLE`,
   );
+  return (reader.getRowsJS() as [number][]).reduce((least, [at]) => Math.min(least, at), Infinity);
 }

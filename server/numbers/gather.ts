@@ -3,9 +3,11 @@ import type { DuckDBConnection } from '@duckdb/node-api';
 import { LRUCache } from 'lru-cache';
 import type { ValueFilter } from '@tracheon/core/contract';
 import { timeValues, type Grouping, type RevenueBasis, type TimeGrouping } from '@tracheon/core/metrics';
+import { dayStart, localDay } from '@tracheon/core/time';
 import type { NumbersGround } from './ground.ts';
-import { QUARTER_MS, quarterSql, type DeskTables } from './indexFile.ts';
+import type { DeskTables } from './indexFile.ts';
 import { noMaturity } from './maturity.ts';
+import { QUARTER_MS, quarterSql } from './quarters.ts';
 import { OWN_SEGMENT, segmentOf, segmentOfBase, type Segment } from './rateSegments.ts';
 
 /** A stretch of time, and what the names of its temporary tables end with. */
@@ -25,6 +27,8 @@ export interface Gathering {
   only: readonly { grouping: Grouping; is: ValueFilter['is']; values: readonly string[] }[];
   /** Whether a visit of `v` is too young for a verdict, as SQL; without verdicts none is. */
   isYoung: string;
+  /** Visits before then are not too young. */
+  youngFromMs: number;
   /** Visits are gathered by their source as well, in a column `source`. */
   isBySource: boolean;
   /** Conversions from then on are left out; null: none. */
@@ -145,18 +149,56 @@ export function factsIn(
 }
 
 /**
- * `gv` has a row for each combination of values, segment, age and flags (see flagSums.ts). `segments` tell by which rate costs in
- * other currencies are converted.
+ * `gv` has a row for each combination of values, segment, age and flags (see flagSums.ts), or two: one of kept sums, one of the
+ * days since. `segments` tell by which rate costs in other currencies are converted. Returns where rows may be added to `gv`.
  */
 export async function gatherSums(
   of: Gathering,
   stretch: Stretch,
   segments: readonly Segment[],
-): Promise<void> {
-  const { connection, tables, keys, isYoung } = of;
+): Promise<string> {
+  const { connection } = of;
   const { suffix } = stretch;
-  const chosen = (facts: Facts): string =>
-    keys.map((g, i) => `${columnOf(tables, g, facts)} AS k${i}`).join(', ');
+  const kept = await keptPart(of, stretch, segments);
+  const own = kept ? `gv_since${suffix}` : `gv${suffix}`;
+  const { sql, values } =
+    kept?.untilMs === stretch.toMs
+      ? { sql: `SELECT * FROM ${kept.table} LIMIT 0`, values: [] }
+      : visitSums(of, { ...stretch, fromMs: kept?.untilMs ?? stretch.fromMs }, segments);
+  await connection.run(`CREATE TEMP TABLE ${own} AS ${sql}`, values);
+  if (kept)
+    await connection.run(
+      `CREATE TEMP VIEW gv${suffix} AS SELECT * FROM ${kept.table} UNION ALL SELECT * FROM ${own}`,
+    );
+  await gatherConversions(of, stretch, segments);
+  return own;
+}
+
+/** Whole days of the desk alone: other stretches move on with the time, and are not asked for again. */
+async function keptPart(of: Gathering, stretch: Stretch, segments: readonly Segment[]) {
+  const { connection, tables, ground, youngFromMs } = of;
+  const { fromMs, toMs } = stretch;
+  if (!tables.keptSums || dayStart(localDay(fromMs, ground.zone), ground.zone) !== fromMs) return null;
+  return tables.keptSums.of({
+    connection,
+    visits: tables.visits,
+    fromMs,
+    toMs,
+    youngFromMs,
+    gathered: (untilMs) => visitSums({ ...of, isYoung: noMaturity }, { ...stretch, toMs: untilMs }, segments),
+    ground: ground.zone,
+  });
+}
+
+const chosen = (of: Gathering, facts: Facts): string =>
+  of.keys.map((g, i) => `${columnOf(of.tables, g, facts)} AS k${i}`).join(', ');
+
+function visitSums(
+  of: Gathering,
+  stretch: Stretch,
+  segments: readonly Segment[],
+): { sql: string; values: string[] } {
+  const { tables, keys, isYoung } = of;
   const by = keyNames(of).join(', ');
   const [source, bySource] = of.isBySource ? [', v.source_id AS source', ', source'] : ['', ''];
   const { visits, one, cost } = costSource(tables);
@@ -166,20 +208,28 @@ export async function gatherSums(
   const isByTimeAlone = keys.every((g) => g.kind === 'time') && !hasTimeFilters(of);
   const gathered = isByTimeAlone
     ? // By the quarter first: a number, of which there are few.
-      `SELECT ${chosen('visits')}, v.kind, sum(v.n) AS n, sum(v.priced) AS priced, sum(v.cost) AS cost
+      `SELECT ${chosen(of, 'visits')}, v.kind, sum(v.n) AS n, sum(v.priced) AS priced, sum(v.cost) AS cost
        FROM (SELECT v.quarter, ${sums}
-         FROM ${visits} v WHERE ${inIt.where} GROUP BY v.quarter, kind) v JOIN quarters${suffix} q USING (quarter)
+         FROM ${visits} v WHERE ${inIt.where} GROUP BY v.quarter, kind) v JOIN quarters${stretch.suffix} q USING (quarter)
        GROUP BY ${by}, v.kind`
-    : `SELECT ${chosen('visits')}${source}, ${sums} FROM ${inIt.from} WHERE ${inIt.where} GROUP BY ${by}${bySource}, kind`;
-  await connection.run(
-    `CREATE TEMP TABLE gv${suffix} AS SELECT ${by}${bySource}, ${SEGMENT_AND_AGE}, kind & ${YOUNG - 1} AS f, n, priced, cost FROM (${gathered})`,
-    inIt.values,
-  );
+    : `SELECT ${chosen(of, 'visits')}${source}, ${sums} FROM ${inIt.from} WHERE ${inIt.where} GROUP BY ${by}${bySource}, kind`;
+  return {
+    sql: `SELECT ${by}${bySource}, ${SEGMENT_AND_AGE}, kind & ${YOUNG - 1} AS f, n, priced, cost FROM (${gathered})`,
+    values: inIt.values,
+  };
+}
+
+async function gatherConversions(
+  of: Gathering,
+  stretch: Stretch,
+  segments: readonly Segment[],
+): Promise<void> {
+  const by = keyNames(of).join(', ');
   const bought = factsIn(of, stretch, 'conversions');
-  const age = kindOf('', isYoung, segmentOfBase(of, segments));
-  await connection.run(
-    `CREATE TEMP TABLE gc${suffix} AS SELECT ${by}, ${SEGMENT_AND_AGE}, o, w, e, s, c, n, amount, estimated, waiting, partner
-     FROM (SELECT ${chosen('conversions')}, ${age || '0'} AS kind, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
+  const age = kindOf('', of.isYoung, segmentOfBase(of, segments));
+  await of.connection.run(
+    `CREATE TEMP TABLE gc${stretch.suffix} AS SELECT ${by}, ${SEGMENT_AND_AGE}, o, w, e, s, c, n, amount, estimated, waiting, partner
+     FROM (SELECT ${chosen(of, 'conversions')}, ${age || '0'} AS kind, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
          v.status AS s, v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
          coalesce(sum(base_micros) FILTER (WHERE is_estimate), 0) AS estimated,
          coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting, coalesce(sum(partner_micros), 0) AS partner
@@ -224,10 +274,10 @@ function costSource({ visits, extras, hasSetCosts, hasExtras }: DeskTables) {
 }
 
 /** Values that only the other period has get rows as well, without anything in them: what is gone is a change, too. */
-export async function addFormerKeys(of: Gathering): Promise<void> {
+export async function addFormerKeys(of: Gathering, table: string): Promise<void> {
   const by = keyNames(of).join(', ');
   await of.connection.run(
-    `INSERT INTO gv (${by}, segment, young, f, n, priced, cost)
+    `INSERT INTO ${table} (${by}, segment, young, f, n, priced, cost)
      SELECT ${by}, ${OWN_SEGMENT}, false, 0, 0, 0, 0
      FROM ((SELECT ${by} FROM gv_before UNION SELECT ${by} FROM gc_before)
        EXCEPT (SELECT ${by} FROM gv UNION SELECT ${by} FROM gc))`,

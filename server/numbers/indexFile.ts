@@ -6,6 +6,7 @@
 import { DuckDBInstance, type DuckDBConnection } from '@duckdb/node-api';
 import { dimensions } from '@tracheon/core/metrics';
 import { inTransaction } from './indexTransaction.ts';
+import { KeptSums, type KeptSumsSettings } from './keptSums.ts';
 import { threads } from './threads.ts';
 
 /** Of the layout; an index of another one is built anew. */
@@ -46,6 +47,8 @@ export interface DeskTables {
   hasExtras: boolean;
   /** What every question would find anew; forgotten whenever something is written to the desk. */
   found: Map<string, unknown>;
+  /** Sums of older visits; null where the tables are of one question alone. */
+  keptSums: KeptSums | null;
   /** What visits have in them, or had; added to by each that comes. */
   seen: Seen;
   /** Columns of named sub-IDs, by name. */
@@ -80,14 +83,16 @@ export class IndexFile {
     private readonly instance: DuckDBInstance,
     /** The feeder's own, for one statement at a time: DuckDB breaks one off when another begins. Questions have one each. */
     readonly feeding: DuckDBConnection,
+    readonly keptSums: KeptSums,
   ) {}
 
   /** Throws when the file is damaged, or another process has it. */
-  static async open(path: string): Promise<IndexFile> {
+  static async open(path: string, keptSums?: KeptSumsSettings): Promise<IndexFile> {
     const instance = await DuckDBInstance.create(path, SETTINGS);
     const feeding = await instance.connect();
-    const index = new IndexFile(instance, feeding);
+    const index = new IndexFile(instance, feeding, new KeptSums(keptSums));
     await feeding.run(`
+      ATTACH ':memory:' AS ${index.keptSums.database};
       CREATE TABLE IF NOT EXISTS meta (key VARCHAR PRIMARY KEY, value VARCHAR NOT NULL);
       CREATE TABLE IF NOT EXISTS desks (n INTEGER PRIMARY KEY, desk_id VARCHAR UNIQUE NOT NULL);
       CREATE TABLE IF NOT EXISTS subs (desk INTEGER NOT NULL, n INTEGER NOT NULL, name VARCHAR NOT NULL, UNIQUE (desk, name));
@@ -177,10 +182,14 @@ export class IndexFile {
     return seen;
   }
 
-  /** Once what was written is committed. Whoever writes anything but visits has all that was seen forgotten. */
-  async written(deskId: string, seen: Seen = NOTHING_SEEN): Promise<void> {
+  /**
+   * Once what was written is committed; `fromMs`: the first time of a visit or cost that it changed. Whoever writes anything but
+   * visits has all that was seen forgotten.
+   */
+  async written(deskId: string, fromMs: number, seen: Seen = NOTHING_SEEN): Promise<void> {
     const tables = this.tablesOf(deskId);
     if (!tables) return;
+    this.keptSums.touch(tables.visits, fromMs);
     tables.seen = { ...seen };
     tables.hasExtras = (await this.rows(`SELECT 1 FROM ${tables.extras} LIMIT 1`)).length > 0;
     tables.found = new Map();
@@ -264,6 +273,7 @@ export class IndexFile {
       hasSetCosts: false,
       hasExtras: false,
       found: new Map<string, unknown>(),
+      keptSums: this.keptSums,
       seen: { ...NOTHING_SEEN },
       subs: new Map<string, string>(),
       conversionExtras: new Map<string, string>(),
@@ -300,7 +310,3 @@ export const FLAGS = {
   /** PostgreSQL has it no more: it is told by its sealed day. */
   sealed: 1024,
 } as const;
-
-/** Of an hour: every zone is off by whole ones. Kept with each visit, since dividing takes a third of the time of sums by time. */
-export const QUARTER_MS = 900_000;
-export const quarterSql = (ms: string): string => `(${ms} // ${QUARTER_MS})::INTEGER`;

@@ -13,7 +13,8 @@ import {
 import { dimensions } from '@tracheon/core/metrics';
 import type { ConversionFact, VisitFact, StepFact } from './facts.ts';
 import { clickNumbers } from './clickNumbers.ts';
-import { FLAGS, QUARTER_MS, type DeskTables } from './indexFile.ts';
+import { FLAGS, type DeskTables } from './indexFile.ts';
+import { QUARTER_MS } from './quarters.ts';
 
 /** Rows of one chunk. */
 const CHUNK = 2048;

@@ -15,6 +15,7 @@ import { CostWatch } from './costWatch.ts';
 import { laterCosts } from './asKnown.ts';
 import { loadGround, type NumbersGround } from './ground.ts';
 import { INDEX_VERSION, IndexFile } from './indexFile.ts';
+import type { KeptSumsSettings } from './keptSums.ts';
 import { rebuild, removeIndex } from './rebuild.ts';
 import { sealedFolderOf } from './sealedFiles.ts';
 import { Sealing } from './sealing.ts';
@@ -54,6 +55,7 @@ export interface KeptIndexDeps {
   now?: () => number;
   /** A second unless it is said. */
   feedEveryMs?: number;
+  keptSums?: KeptSumsSettings;
   /** Desks of which something was taken in. */
   onFed?: (deskIds: readonly string[]) => void;
   log: { info: (more: object, words: string) => void; error: (more: object, words: string) => void };
@@ -258,7 +260,7 @@ export class KeptIndex {
       { visits: this.progress.visits, seconds: Math.round((performance.now() - began) / 1000) },
       'the numbers index is built',
     );
-    return IndexFile.open(path);
+    return IndexFile.open(path, this.deps.keptSums);
   }
 
   /** null when there is none that can go on. */
@@ -267,7 +269,7 @@ export class KeptIndex {
     const database = await databaseName(pool);
     let index: IndexFile | null = null;
     try {
-      index = await IndexFile.open(path);
+      index = await IndexFile.open(path, this.deps.keptSums);
       const { version, database: of, fedAt } = await index.meta();
       const slept = Date.now() - Date.parse(fedAt ?? '');
       if (version === INDEX_VERSION && of === database && slept < MAX_SLEEP_MS) return index;

@@ -11,6 +11,8 @@ const DELAY_DAYS = 90;
 export interface Maturity {
   /** Whether a visit `v` is too young, as SQL. */
   isYoung: string;
+  /** Visits before then are not, whatever their offer. */
+  youngFromMs: number;
   /** The shortest and the longest age of any offer, in hours. */
   hours: { least: number; most: number };
 }
@@ -44,6 +46,7 @@ export async function loadMaturity(
   const oldest = since(Math.max(others, hours.most));
   return {
     isYoung: `CASE WHEN v.visit_at < ${oldest} THEN false ${perOffer} ELSE v.visit_at >= ${since(others)} END`,
+    youngFromMs: oldest,
     hours,
   };
 }

@@ -7,9 +7,10 @@ import { existsSync, mkdirSync, openSync, closeSync, fsyncSync, readFileSync } f
 import { dirname, join } from 'node:path';
 import { dimensions } from '@tracheon/core/metrics';
 import type { CostGround } from './costGround.ts';
-import { FLAGS, quarterSql, type DeskTables, type IndexFile } from './indexFile.ts';
+import { FLAGS, type DeskTables, type IndexFile } from './indexFile.ts';
 import { inTransaction } from './indexTransaction.ts';
 import { fillModelCosts, MODEL_COST } from './modelCosts.ts';
+import { quarterSql } from './quarters.ts';
 import { noteUnsettled } from './unsettled.ts';
 import { ofDay, visitsInIndex, type SumsByName } from './verify.ts';
 
@@ -149,6 +150,6 @@ export async function loadSealed(
       })),
     );
   });
-  await index.written(deskId);
+  await index.written(deskId, start - DAY_MS);
   return true;
 }

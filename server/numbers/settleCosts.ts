@@ -73,6 +73,6 @@ async function settleSlice(
     await work.settle(entries);
     await index.noteSetCosts(of.deskId);
   });
-  await index.written(of.deskId);
+  await index.written(of.deskId, stretch.from);
   return stretch;
 }

@@ -35,6 +35,7 @@ const open = (): KeptIndex =>
   new KeptIndex({
     pool: desk.pool,
     path,
+    keptSums: { leastVisits: 1, quietMs: 0 },
     log: {
       info: () => undefined,
       error: (more, words) => troubles.push(`${words}: ${String((more as { err?: Error }).err?.stack)}`),

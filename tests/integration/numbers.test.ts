@@ -27,6 +27,8 @@ const open = (more: { questionMs?: number } = {}): KeptIndex =>
   new KeptIndex({
     pool: desk.pool,
     path,
+    // Whatever can be kept is, so that no answer goes by it.
+    keptSums: { leastVisits: 1, quietMs: 0 },
     ...more,
     log: {
       info: () => undefined,
