@@ -24,11 +24,15 @@ async function main(): Promise<void> {
   mkdirSync(config.dataFolder, { recursive: true });
   const socket = socketOf(config.dataFolder);
   if (await isServed(socket)) process.exit(SERVED_ALREADY);
-  const pool = openPool(config.databaseUrl, 'numbers', CONNECTIONS);
+  const primary = openPool(config.databaseUrl, 'numbers', CONNECTIONS);
+  const replica =
+    config.numbersDatabaseUrl === null ? null : openPool(config.numbersDatabaseUrl, 'numbers', CONNECTIONS);
+  const pool = replica ?? primary;
   const log = makeLogger(config.logLevel);
-  const news = new NewsDesk(pool);
+  const news = new NewsDesk(primary);
   const kept = new KeptIndex({
     pool,
+    ...(replica ? { primary } : {}),
     path: indexOf(config.dataFolder),
     visitDays: config.visitDays,
     onFed: (deskIds) => deskIds.forEach((id) => news.tell(id, 'numbers')),
@@ -42,7 +46,7 @@ async function main(): Promise<void> {
     void check
       .close()
       .then(() => kept.close())
-      .then(() => pool.end())
+      .then(() => Promise.all([primary.end(), replica?.end()]))
       .finally(() => process.exit(0));
   };
   for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, stop);

@@ -50,6 +50,10 @@ export const environment = z.object({
   TRACHEON_VERDICT_PATIENCE_MS: z.coerce.number().int().min(20).max(10_000).default(200),
   /** Whether a numbers process runs beside this server; a host that only takes visits needs none. */
   TRACHEON_NUMBERS: z.enum(['on', 'off']).default('on'),
+  /** A streaming replica of the database, which the numbers process reads instead; empty: it reads the database itself. */
+  TRACHEON_NUMBERS_DATABASE_URL: z
+    .union([z.literal(''), z.string().regex(/^postgres(ql)?:\/\//, 'must be a postgres:// address')])
+    .default(''),
   /** How far the numbers process gives way to everything else, as `nice` has it: 19 the most. */
   TRACHEON_NUMBERS_NICE: z.coerce.number().int().min(0).max(19).default(19),
   /** Days that visitors' full addresses and agents are kept. */
@@ -96,6 +100,8 @@ export interface Config {
   visitorPatienceMs: number;
   verdictPatienceMs: number;
   hasNumbers: boolean;
+  /** null: the database itself. */
+  numbersDatabaseUrl: string | null;
   numbersNice: number;
   addressDays: number;
   visitDays: number;
@@ -162,6 +168,7 @@ export function parseConfig(env: Record<string, string | undefined>): Config {
     visitorPatienceMs: e.TRACHEON_VISITOR_PATIENCE_MS,
     verdictPatienceMs: e.TRACHEON_VERDICT_PATIENCE_MS,
     hasNumbers: e.TRACHEON_NUMBERS === 'on',
+    numbersDatabaseUrl: e.TRACHEON_NUMBERS_DATABASE_URL || null,
     numbersNice: e.TRACHEON_NUMBERS_NICE,
     addressDays: e.TRACHEON_ADDRESS_DAYS,
     visitDays: e.TRACHEON_VISIT_DAYS,

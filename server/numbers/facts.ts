@@ -221,6 +221,23 @@ export async function conversionPage(
   return rows;
 }
 
+/** Up to when a streaming replica has everything, in ms since 1970; null: up to now. */
+export async function replayedTo(replica: Pool): Promise<number | null> {
+  const { rows } = await replica.query<{ ms: number | null }>(
+    `SELECT CASE WHEN NOT pg_is_in_recovery()
+         OR pg_last_wal_receive_lsn() = pg_last_wal_replay_lsn() AND EXISTS (SELECT FROM pg_stat_wal_receiver) THEN NULL
+       ELSE coalesce((extract(epoch FROM pg_last_xact_replay_timestamp()) * 1000)::float8, 0) END AS ms`,
+  );
+  return rows[0]!.ms;
+}
+
+/** Whether one is a replica of the other, or has been: the time line may be another by now. */
+export async function isReplicaOf(replica: Pool, primary: Pool): Promise<boolean> {
+  const [a, b] = [await databaseName(replica), await databaseName(primary)];
+  const plain = (name: string): string => name.split('/').toSpliced(1, 1).join('/');
+  return plain(a) === plain(b);
+}
+
 /** Which database this is: transactions of another cluster, another time line or a restored backup are counted anew. */
 export async function databaseName(pool: Pool): Promise<string> {
   const { rows } = await pool.query<{ name: string }>(

@@ -9,7 +9,7 @@ import type { Pool } from 'pg';
 import type { NumbersAnswer, NumbersAsked, NumbersState } from '@tracheon/core/contract';
 import { FEED_BATCH_DAYS } from '../db/factChanges.ts';
 import { answer, givesVerdicts } from './ask.ts';
-import { databaseName } from './facts.ts';
+import { databaseName, isReplicaOf, replayedTo } from './facts.ts';
 import { feedStep } from './feed.ts';
 import { CostWatch } from './costWatch.ts';
 import { laterCosts } from './asKnown.ts';
@@ -34,6 +34,7 @@ const MAX_SLEEP_MS = FEED_BATCH_DAYS * 86_400_000 - 3_600_000;
 
 export class QuestionTooLong extends Error {}
 export class NotReady extends Error {}
+class NoReplica extends Error {}
 
 /** How the process stands. Questions that ran too long, or that nobody waits for any more, were stopped. */
 export interface NumbersStanding {
@@ -47,7 +48,10 @@ export interface NumbersStanding {
 }
 
 export interface KeptIndexDeps {
+  /** Where facts are read. */
   pool: Pool;
+  /** Where something is written, if `pool` is a replica of it. */
+  primary?: Pool;
   path: string;
   questionMs?: number;
   /** Days that visits stay in PostgreSQL before they are sealed; 0 or absent: for ever. */
@@ -76,9 +80,9 @@ export class KeptIndex {
 
   constructor(private readonly deps: KeptIndexDeps) {
     this.costs = new CostWatch(deps.pool);
-    const { pool, path, visitDays = 0, log, now } = deps;
+    const { pool, primary = pool, path, visitDays = 0, log, now } = deps;
     this.sealing = new Sealing({
-      pool,
+      pool: primary,
       folder: sealedFolderOf(dirname(path)),
       visitDays,
       log,
@@ -189,9 +193,11 @@ export class KeptIndex {
           this.fedAt = (await opened.meta()).fedAt!;
           this.index = opened;
         }
+        const { pool, primary } = this.deps;
+        const knownTo = primary ? await replayedTo(pool) : null;
         const fed = await feedStep(this.deps.pool, this.index, this.costs);
         const settled = await this.costs.settleDue(this.index);
-        this.fedAt = new Date().toISOString();
+        this.fedAt = new Date(knownTo ?? Date.now()).toISOString();
         errors = 0;
         const hasSealed = !fed.hasMore && (await this.seal(this.index));
         const moved = new Set([...fed.deskIds, ...settled, ...(hasSealed ? this.index.deskIds : [])]);
@@ -201,7 +207,7 @@ export class KeptIndex {
       } catch (error) {
         if (this.isClosing) return;
         this.deps.log.error({ err: error }, 'the numbers index waits');
-        errors = (await this.isDatabaseThere()) ? errors + 1 : 0;
+        errors = !(error instanceof NoReplica) && (await this.isDatabaseThere()) ? errors + 1 : 0;
         if (errors >= MAX_ERRORS) {
           this.drop();
           errors = 0;
@@ -244,7 +250,9 @@ export class KeptIndex {
   }
 
   private async opened(): Promise<IndexFile> {
-    const { pool, path, log } = this.deps;
+    const { pool, primary, path, log } = this.deps;
+    if (primary && !(await isReplicaOf(pool, primary)))
+      throw new NoReplica('TRACHEON_NUMBERS_DATABASE_URL is no replica of DATABASE_URL');
     const kept = await this.keptFile();
     if (kept) return kept;
     const began = performance.now();
