@@ -6,7 +6,7 @@
  * With DATABASE_URL, a database that has as many visits from an earlier run is asked again.
  * What would make it lie: answers that are not the same (visits of each row are compared with PostgreSQL's); a cold
  * PostgreSQL against a warm index (each plain question is asked twice, and the second counts); one lucky answer (the
- * median of five); an index that lags (it has taken in everything, asserted, before anything is asked).
+ * median of five; the first one, for which no sums are kept yet, is told apart); an index that lags (it has taken in everything, asserted, before anything is asked).
  */
 import { randomBytes } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
@@ -259,7 +259,7 @@ say(
   `${watches.watches} watches in ${watches.shapes} shapes: ${watches.firstSeconds} s at first, then ${watches.seconds} s`,
 );
 const RUNS = 5;
-const measured: { name: string; plainMs: number; reportMs: number; ratio: number }[] = [];
+const measured: { name: string; plainMs: number; firstMs: number; reportMs: number; ratio: number }[] = [];
 const wishes: Wish[] = [];
 for (const { name, asked, plain, mostMs, isOneLevel } of onlyWatches ? [] : cases) {
   let plainMs = 0;
@@ -280,14 +280,19 @@ for (const { name, asked, plain, mostMs, isOneLevel } of onlyWatches ? [] : case
       if (known.get(r.values.join(' ')) !== r.figures.visits)
         throw new Error(`${name}: ${r.values.join(' ')} differs`);
   }
+  const firstMs = times[0]!;
   const reportMs = times.sort((a, b) => a - b)[Math.floor(RUNS / 2)]!;
   measured.push({
     name,
     plainMs: round(plainMs, 0),
+    firstMs: round(firstMs, 0),
     reportMs: round(reportMs, 0),
     ratio: round(plainMs / reportMs, 1),
   });
-  say(`${name}: ${round(plainMs, 0)} ms plain, ${round(reportMs, 0)} ms`);
+  say(
+    `${name}: ${round(plainMs, 0)} ms plain, ${round(firstMs, 0)} ms at first, ${round(reportMs, 0)} ms again`,
+  );
+  wishes.push(atMost(`${name} ms at first`, round(firstMs, 0), mostMs));
   wishes.push(atMost(`${name} ms`, round(reportMs, 0), mostMs));
   if (isOneLevel)
     wishes.push({

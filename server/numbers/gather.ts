@@ -1,11 +1,13 @@
-/** Sums by the values that a question names, gathered into two temporary tables: `gv` of visits, `gc` of conversions. */
+/** Sums by the values that a question names, gathered into temporary tables: `gv` of visits, `gc` of conversions with their kinds in `gk`. */
 import type { DuckDBConnection } from '@duckdb/node-api';
 import { LRUCache } from 'lru-cache';
 import type { ValueFilter } from '@tracheon/core/contract';
 import { timeValues, type Grouping, type RevenueBasis, type TimeGrouping } from '@tracheon/core/metrics';
 import { dayStart, localDay } from '@tracheon/core/time';
+import type { ConversionKind } from './gathered.ts';
 import type { NumbersGround } from './ground.ts';
 import type { DeskTables } from './indexFile.ts';
+import type { KeepAsked, KeptSums } from './keptSums.ts';
 import { noMaturity } from './maturity.ts';
 import { QUARTER_MS, quarterSql } from './quarters.ts';
 import { OWN_SEGMENT, segmentOf, segmentOfBase, type Segment } from './rateSegments.ts';
@@ -159,7 +161,9 @@ export async function gatherSums(
 ): Promise<string> {
   const { connection } = of;
   const { suffix } = stretch;
-  const kept = await keptPart(of, stretch, segments);
+  const kept = await keptPart(of, stretch, (untilMs) =>
+    visitSums({ ...of, isYoung: noMaturity }, { ...stretch, toMs: untilMs }, segments),
+  );
   const own = kept ? `gv_since${suffix}` : `gv${suffix}`;
   const { sql, values } =
     kept?.untilMs === stretch.toMs
@@ -174,18 +178,21 @@ export async function gatherSums(
   return own;
 }
 
-/** Whole days of the desk alone: other stretches move on with the time, and are not asked for again. */
-async function keptPart(of: Gathering, stretch: Stretch, segments: readonly Segment[]) {
-  const { connection, tables, ground, youngFromMs } = of;
-  const { fromMs, toMs } = stretch;
+/** Of whole days of the desk: other stretches move on with the time, and are not asked for again. */
+export async function keptPart(
+  { connection, tables, ground, youngFromMs }: Gathering,
+  { fromMs, toMs }: Stretch,
+  gathered: KeepAsked['gathered'],
+): ReturnType<KeptSums['of']> {
   if (!tables.keptSums || dayStart(localDay(fromMs, ground.zone), ground.zone) !== fromMs) return null;
+  const { visits } = tables;
   return tables.keptSums.of({
     connection,
-    visits: tables.visits,
+    visits,
     fromMs,
     toMs,
     youngFromMs,
-    gathered: (untilMs) => visitSums({ ...of, isYoung: noMaturity }, { ...stretch, toMs: untilMs }, segments),
+    gathered,
     ground: ground.zone,
   });
 }
@@ -219,24 +226,41 @@ function visitSums(
   };
 }
 
+/** `gk` has the kinds that occur, `gc` sums by values and kind: a number to group by, where five texts take twice as long. */
 async function gatherConversions(
   of: Gathering,
   stretch: Stretch,
   segments: readonly Segment[],
 ): Promise<void> {
+  const { suffix } = stretch;
   const by = keyNames(of).join(', ');
   const bought = factsIn(of, stretch, 'conversions');
   const age = kindOf('', of.isYoung, segmentOfBase(of, segments));
+  const columns = Object.entries(CONVERSION_KIND);
+  const kind = `hash(${columns.map(([, column]) => `v.${column}`).join(', ')}) AS h`;
   await of.connection.run(
-    `CREATE TEMP TABLE gc${stretch.suffix} AS SELECT ${by}, ${SEGMENT_AND_AGE}, o, w, e, s, c, n, amount, estimated, waiting, partner
-     FROM (SELECT ${chosen(of, 'conversions')}, ${age || '0'} AS kind, v.offer_id AS o, v.network_id AS w, v.event_type_id AS e,
-         v.status AS s, v.currency AS c, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
+    `CREATE TEMP TABLE gk${suffix} AS SELECT *, (row_number() OVER () - 1)::INTEGER AS number FROM (
+       SELECT ${kind}, ${columns.map(([name, column]) => `any_value(v.${column}) AS ${name}`).join(', ')}
+       FROM ${bought.from} WHERE ${bought.where} GROUP BY h)`,
+    bought.values,
+  );
+  await of.connection.run(
+    `CREATE TEMP TABLE gc${suffix} AS SELECT ${by}, ${SEGMENT_AND_AGE}, h, n, amount, estimated, waiting, partner
+     FROM (SELECT ${chosen(of, 'conversions')}, ${age || '0'} AS kind, ${kind}, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
          coalesce(sum(base_micros) FILTER (WHERE is_estimate), 0) AS estimated,
          coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting, coalesce(sum(partner_micros), 0) AS partner
-       FROM ${bought.from} WHERE ${bought.where} GROUP BY ${by}, ${age && 'kind, '}o, w, e, s, c)`,
+       FROM ${bought.from} WHERE ${bought.where} GROUP BY ${by}, ${age && 'kind, '}h)`,
     bought.values,
   );
 }
+/** Columns of conversions, by their names in `gk`. */
+const CONVERSION_KIND: Record<keyof ConversionKind, string> = {
+  o: 'offer_id',
+  w: 'network_id',
+  e: 'event_type_id',
+  s: 'status',
+  c: 'currency',
+};
 
 /** Above all flags of a visit. */
 const YOUNG = 2 ** 11;

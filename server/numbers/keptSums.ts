@@ -20,7 +20,7 @@ export interface KeptSumsSettings {
   /** Into which nothing was written for so long. */
   quietMs: number;
 }
-export const KEPT_SUMS: KeptSumsSettings = { leastVisits: 300_000, quietMs: 30 * MINUTE_MS };
+export const KEPT_SUMS: KeptSumsSettings = { leastVisits: 300_000, quietMs: 5 * MINUTE_MS };
 
 /** Indexes that were opened by this process: names of attached databases are the process's. */
 let opened = 0;

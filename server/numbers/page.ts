@@ -110,7 +110,7 @@ async function makeGround(
   );
   const owners = await rowsOf<{ o: string; w: string; e: string }>(
     connection,
-    'SELECT DISTINCT o, w, e FROM gc',
+    'SELECT DISTINCT o, w, e FROM gk',
   );
   await fill(
     connection,
@@ -170,7 +170,9 @@ function conversionSums(by: string, events: ReadonlySet<string>, isRead: (name: 
     ...sums.map(([name, sql]) => `${sql} AS "${name}"`),
   ];
   return `SELECT ${columns.join(', ')}
-   FROM gc JOIN rates USING (segment) LEFT JOIN kinds USING (e) LEFT JOIN approvals USING (o, w, e) GROUP BY ${by}`;
+   FROM gc JOIN rates USING (segment) JOIN (
+     SELECT h, e, s, "asConversion", "asRevenue", share FROM gk LEFT JOIN kinds USING (e) LEFT JOIN approvals USING (o, w, e)
+   ) USING (h) GROUP BY ${by}`;
 }
 
 /** IDs are of a known alphabet, so that they can stand in a statement. */

@@ -1,6 +1,6 @@
 /** The source of all visits of a row of an answer, in whose unit a bid for it is made. */
 import type { Grouping } from '@tracheon/core/metrics';
-import { columnOf, factsIn, keyNames, type Gathering, type Stretch } from './gather.ts';
+import { columnOf, factsIn, keptPart, keyNames, type Gathering, type Stretch } from './gather.ts';
 import { everSeen } from './onceWritten.ts';
 import { rowsOf } from './sums.ts';
 
@@ -74,17 +74,42 @@ const askedOfGathered = (of: Gathering, count: number): Promise<string[]> =>
   });
 
 /** Of the rows with these numbers. */
-function askedOfVisits(
+async function askedOfVisits(
   of: Gathering,
   stretch: Stretch,
   count: number,
   numbers: readonly number[],
 ): Promise<string[]> {
+  const among = numbers.length === count ? 'nr >= 0' : `nr IN (${numbers.join(', ')})`;
+  const kept = await keptPart(of, stretch, (untilMs) => sourcesByKeys(of, { ...stretch, toMs: untilMs }));
+  if (!kept) {
+    const { from, where, values } = factsIn(of, stretch, 'visits');
+    const on = keyNames(of).map((k, i) => `p.${k} = ${columnOf(of.tables, of.keys[i]!, 'visits')}`);
+    const joined = `${from} JOIN (SELECT * FROM page WHERE ${among}) p ON ${on.join(' AND ')}`;
+    return oneSource(of, count, { source: `v.${SOURCE}`, from: joined, where, values });
+  }
+  const since = sourcesByKeys(of, { ...stretch, fromMs: kept.untilMs });
+  const found = await rowsOf<{ nr: number; id: string }>(
+    of.connection,
+    `SELECT p.nr, any_value(g.id) AS id FROM (SELECT * FROM ${kept.table} UNION ALL ${since.sql}) g
+     JOIN page p ON ${keyNames(of)
+       .map((k) => `p.${k} = g.${k}`)
+       .join(' AND ')} WHERE ${among} GROUP BY p.nr HAVING min(g.least) = max(g.most)`,
+    since.values,
+  );
+  return byRow(count, found);
+}
+
+/** Of each combination of values one of its sources, and numbers that are the same where it has no other. */
+function sourcesByKeys(of: Gathering, stretch: Stretch): { sql: string; values: string[] } {
   const { from, where, values } = factsIn(of, stretch, 'visits');
-  const on = keyNames(of).map((k, i) => `p.${k} = ${columnOf(of.tables, of.keys[i]!, 'visits')}`);
-  const page = `(SELECT * FROM page WHERE nr ${numbers.length === count ? '>= 0' : `IN (${numbers.join(', ')})`})`;
-  const joined = `${from} JOIN ${page} p ON ${on.join(' AND ')}`;
-  return oneSource(of, count, { source: `v.${SOURCE}`, from: joined, where, values });
+  const keys = of.keys.map((g, i) => `${columnOf(of.tables, g, 'visits')} AS k${i}`).join(', ');
+  const numbered = `hash(v.${SOURCE})`;
+  return {
+    sql: `SELECT ${keys}, min(${numbered}) AS least, max(${numbered}) AS most, any_value(v.${SOURCE}) AS id
+      FROM ${from} WHERE ${where} GROUP BY ${keyNames(of).join(', ')}`,
+    values,
+  };
 }
 
 async function oneSource(
@@ -98,6 +123,10 @@ async function oneSource(
      GROUP BY p.nr HAVING min(${at.source}) = max(${at.source})`,
     at.values,
   );
+  return byRow(count, found);
+}
+
+function byRow(count: number, found: readonly { nr: number; id: string }[]): string[] {
   const sources = Array<string>(count).fill('');
   for (const { nr, id } of found) sources[nr] = id;
   return sources;

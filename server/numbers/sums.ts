@@ -1,6 +1,6 @@
 /** Gathered sums as core reckons with them: of the rows of a page, and of all. */
 import type { DuckDBConnection } from '@duckdb/node-api';
-import { sqlStatuses, statusOf, type ConversionStatus } from '@tracheon/core/contract';
+import { sqlStatuses, statusOf } from '@tracheon/core/contract';
 import { approvalRates, newVisits, visitCosts, visitCounts, type ApprovalRate } from '@tracheon/core/metrics';
 import { exactSumSql } from './flagSums.ts';
 import { keyNames, type Gathering, type Stretch } from './gather.ts';
@@ -25,25 +25,16 @@ export interface PageSums {
   rest: SumsOfAll | null;
 }
 
-/** Of so many rows, texts that many of them have are read once, and known by their number. */
-const MANY_ROWS = 500;
-
 /** Where gathered rows are read: each with the number of the row of the page that it belongs to. */
 interface Reading {
   connection: DuckDBConnection;
   suffix: Stretch['suffix'];
   /** `p`, the table `page`, beside gathered rows `g`. */
   withPage: string;
-  isMany: boolean;
 }
 /** Rows of earlier pages have numbers below 0, too. */
 const NOT_IN_PAGE = -2_000_000_000;
 const NR = `coalesce(p.nr, ${NOT_IN_PAGE}) AS nr`;
-
-const numbered = (columns: string, table: string): string =>
-  `(SELECT ${columns}, (row_number() OVER (ORDER BY ${columns}) - 1)::INTEGER AS number FROM (SELECT DISTINCT ${columns} FROM ${table}))`;
-const joinNumbered = (table: string, columns: readonly string[]): string =>
-  `${table} g JOIN ${numbered(columns.join(', '), table)} d ON ${columns.map((c) => `g.${c} IS NOT DISTINCT FROM d.${c}`).join(' AND ')}`;
 
 async function eachVisits(
   { connection, suffix, withPage }: Reading,
@@ -62,41 +53,25 @@ async function eachVisits(
   });
 }
 
-const KIND = ['o', 'w', 'e', 's', 'c'] as const;
 async function eachConversions(
-  { connection, suffix, withPage, isMany }: Reading,
+  { connection, suffix, withPage }: Reading,
   add: (nr: number, row: ConversionRow) => void,
 ): Promise<void> {
-  const table = `gc${suffix}`;
-  const kinds = isMany
-    ? await rowsOf<ConversionKind>(
-        connection,
-        `SELECT ${KIND.join(', ')} FROM ${numbered(KIND.join(', '), table)} ORDER BY number`,
-      )
-    : null;
-  const [from, by] = isMany ? [joinNumbered(table, KIND), 'd.number'] : [`${table} g`, KIND.join(', ')];
-  const [numbers, segments, youngs, counts, amounts, estimated, waiting, partner, ...kind] = await columnsOf(
+  const kinds = await rowsOf<ConversionKind>(
     connection,
-    `SELECT ${NR}, segment, young, sum(n)::DOUBLE, sum(amount), sum(estimated), sum(waiting), sum(partner), ${by}
-     FROM ${from} ${withPage} GROUP BY ALL`,
+    `SELECT o, w, e, s, c FROM gk${suffix} ORDER BY number`,
   );
-  const known = new Map<string, ConversionKind>();
-  const kindOf = (i: number): ConversionKind => {
-    if (kinds) return kinds[kind[0]![i] as number]!;
-    const texts = kind.map((column) => column[i]) as [string, string, string, ConversionStatus, string];
-    const key = texts.join(' ');
-    let found = known.get(key);
-    if (!found) {
-      const [o, w, e, s, c] = texts;
-      known.set(key, (found = { o, w, e, s, c }));
-    }
-    return found;
-  };
+  // Texts that many rows have are read once, and known by their number.
+  const [numbers, segments, youngs, counts, amounts, estimated, waiting, partner, kind] = await columnsOf(
+    connection,
+    `SELECT ${NR}, segment, young, sum(n)::DOUBLE, sum(amount), sum(estimated), sum(waiting), sum(partner), d.number
+     FROM gc${suffix} g JOIN gk${suffix} d ON d.h = g.h ${withPage} GROUP BY ALL`,
+  );
   (numbers ?? []).forEach((n, i) =>
     add(n as number, {
       segment: segments![i] as number,
       young: youngs![i] as boolean,
-      kind: kindOf(i),
+      kind: kinds[kind![i] as number]!,
       n: counts![i] as number,
       amount: amounts![i] as bigint,
       estimated: estimated![i] as bigint,
@@ -118,7 +93,7 @@ export async function pageSums(
   const to = (nr: number): Gathered => each[nr] ?? (nr === NOT_IN_PAGE ? rest : others);
   const on = keyNames(of).map((k) => `g.${k} = p.${k}`);
   const withPage = `LEFT JOIN page p ON ${on.join(' AND ')}`;
-  const reading = { connection: of.connection, suffix, withPage, isMany: rows.length > MANY_ROWS };
+  const reading = { connection: of.connection, suffix, withPage };
   await eachVisits(reading, (n, row) => to(n).visits.push(row));
   await eachConversions(reading, (n, row) => to(n).conversions.push(row));
   const made = (one: Gathered): SumsOfAll => one.made(segments, of.ground);
