@@ -2,7 +2,7 @@
 import { renameSync, rmSync } from 'node:fs';
 import type { Pool } from 'pg';
 import type { CostWatch } from './costWatch.ts';
-import { conversionPage, databaseName, stepPage, visitPage } from './facts.ts';
+import { conversionPage, databaseName, replayedTo, stepPage, visitPage } from './facts.ts';
 import { namesOf } from './feed.ts';
 import { addConversions, addSteps, addVisits } from './indexRows.ts';
 import { inTransaction } from './indexTransaction.ts';
@@ -80,7 +80,7 @@ async function fill(
     version: INDEX_VERSION,
     database: began.database,
     cursor: String(began.upTo),
-    fedAt: new Date().toISOString(),
+    fedAt: new Date(began.knownMs).toISOString(),
   });
 }
 
@@ -97,11 +97,14 @@ async function fillSteps(pool: Pool, index: IndexFile, deskId: string, upTo: big
 
 interface Beginning {
   upTo: bigint;
+  /** Up to when there is everything. */
+  knownMs: number;
   database: string;
   ofAbout: number;
   desks: { desk_id: string; days: string[] }[];
 }
 async function beginning(pool: Pool): Promise<Beginning> {
+  const knownMs = (await replayedTo(pool)) ?? Date.now();
   const xmin = await pool.query<{ xmin: string }>(
     'SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS xmin',
   );
@@ -122,6 +125,7 @@ async function beginning(pool: Pool): Promise<Beginning> {
   const daysOf = new Map(days.rows.map((r) => [r.desk_id, r.days]));
   return {
     upTo: BigInt(xmin.rows[0]!.xmin),
+    knownMs,
     database: await databaseName(pool),
     ofAbout: about.rows[0]!.n,
     desks: desks.rows.map(({ desk_id }) => ({ desk_id, days: daysOf.get(desk_id) ?? [] })),
