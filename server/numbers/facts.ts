@@ -1,19 +1,15 @@
 /** Facts as they lie in PostgreSQL, read for the index. */
 import type { Pool } from 'pg';
 import { dimensions } from '@tracheon/core/metrics';
+import { escapeLiteral } from 'pg';
+import { copyOut } from '../db/copyOut.ts';
+import { FLAGS } from './flags.ts';
 
 export interface VisitFact extends Record<string, unknown> {
   id: string;
   at: number;
-  is_bot: boolean;
-  is_repeat: boolean;
-  is_unique: boolean;
-  is_test: boolean;
-  is_clicked: boolean;
-  /** The campaign, as it was then, took costs from links. */
-  is_link: boolean;
-  landing_id: string;
-  offer_id: string;
+  /** See FLAGS. */
+  flags: number;
   cost_micros: string | null;
   cost_currency: string;
   subs: Record<string, string>;
@@ -39,10 +35,29 @@ export interface ConversionFact extends Record<string, unknown> {
 const ms = (column: string): string =>
   `(extract(epoch FROM ${column}) * 1000)::float8 AS ${column.split('.')[1]}`;
 const named = (table: string): string => dimensions.map((d) => `${table}.${d.name}`).join(', ');
+/** Of a visit `v` with the version `pv` of its campaign. */
+function flagsSql(day: string): string {
+  const is: Record<keyof typeof FLAGS, string> = {
+    bot: 'v.is_bot',
+    repeat: 'v.is_repeat',
+    test: 'v.is_test',
+    unique: 'v.is_unique',
+    clicked: `EXISTS (SELECT 1 FROM button_clicks b WHERE b.desk_id = v.desk_id AND b.day = ${day} AND b.visit_id = v.id)`,
+    page: `v.landing_id <> ''`,
+    offer: `v.offer_id <> ''`,
+    // The campaign, as it was then, took costs from links.
+    link: `v.cost_micros IS NOT NULL AND coalesce(pv.body->>'costModel' = 'link', false)`,
+    // Those are set when costs are settled.
+    feed: 'false',
+    file: 'false',
+    sealed: 'false',
+  };
+  return Object.entries(is)
+    .map(([name, sql]) => `CASE WHEN ${sql} THEN ${FLAGS[name as keyof typeof FLAGS]} ELSE 0 END`)
+    .join(' + ');
+}
 /** The day is $2, so that only its partitions are opened. */
-const VISIT = `v.id, ${ms('v.at')}, ${named('v')}, v.is_bot, v.is_repeat, v.is_unique, v.is_test, v.cost_micros,
-  v.cost_currency, v.subs, EXISTS (SELECT 1 FROM button_clicks b WHERE b.desk_id = v.desk_id AND b.day = $2 AND b.visit_id = v.id) AS is_clicked,
-  coalesce(pv.body->>'costModel' = 'link', false) AS is_link`;
+const VISIT = `v.id, ${ms('v.at')}, ${named('v')}, ${flagsSql('$2')} AS flags, v.cost_micros, v.cost_currency, v.subs`;
 const CAMPAIGN = `LEFT JOIN part_versions pv ON pv.part_id = v.campaign_id AND pv.version = v.campaign_version`;
 const CONVERSION = `c.id, c.desk_id, ${ms('c.visit_at')}, ${ms('c.converted_at')}, c.click_id, ${named('c')}, c.event_type_id,
   c.status, c.currency, c.payout_micros, c.base_micros, c.partner_base_micros, c.subs, c.extras, fd.feed_id IS NOT NULL AS is_estimate`;
@@ -195,17 +210,49 @@ export async function conversionsById(pool: Pool, ids: readonly string[]): Promi
   return rows;
 }
 
-/** A page of a day's visits, of transactions before `upTo`. */
-export async function visitPage(
-  pool: Pool,
-  at: { deskId: string; day: string; after: string; upTo: bigint; most: number },
-): Promise<VisitFact[]> {
-  const { rows } = await pool.query<VisitFact>(
-    `SELECT ${VISIT} FROM (SELECT * FROM visits WHERE desk_id = $1 AND day = $2 AND id > $3 AND tx < $4::xid8
-       ORDER BY id LIMIT $5) v ${CAMPAIGN} ORDER BY v.id`,
-    [at.deskId, at.day, at.after, String(at.upTo), at.most],
+/** Of visits of transactions before `upTo`. */
+interface VisitsOfDay {
+  deskId: string;
+  day: string;
+  upTo: bigint;
+}
+const visitsOfDay = ({ deskId, day, upTo }: VisitsOfDay): string =>
+  `desk_id = ${escapeLiteral(deskId)} AND day = ${escapeLiteral(day)} AND tx < '${upTo}'::xid8`;
+
+/** Names of sub-IDs of a day's visits, besides those that are known. */
+export async function newSubNames(pool: Pool, of: VisitsOfDay, known: readonly string[]): Promise<string[]> {
+  const { rows } = await pool.query<{ name: string }>(
+    `SELECT DISTINCT jsonb_object_keys(subs - $1::text[]) AS name FROM visits WHERE ${visitsOfDay(of)} AND subs - $1::text[] <> '{}'`,
+    [known],
   );
-  return rows;
+  return rows.map((r) => r.name);
+}
+
+/** What is in each line of a page of visits, in this order; sub-IDs follow in the order of their names. */
+export const visitPageColumns = [
+  'id',
+  'at_ms',
+  ...dimensions.map((d) => d.name),
+  'flags',
+  'cost_micros',
+  'cost_currency',
+];
+
+/** Writes a page of a day's visits to a file. Returns how many there are, and the ID of the last one. */
+export async function copyVisitPage(
+  pool: Pool,
+  of: VisitsOfDay & { after: string; most: number; subs: readonly string[] },
+  path: string,
+): Promise<{ rows: number; last: string }> {
+  const subs = of.subs.map((name) => `, v.subs->>${escapeLiteral(name)}`).join('');
+  const { rows, last } = await copyOut(
+    pool,
+    `SELECT v.id, round(extract(epoch FROM v.at) * 1000)::bigint, ${named('v')}, ${flagsSql(escapeLiteral(of.day))},
+       v.cost_micros, v.cost_currency${subs}
+     FROM (SELECT * FROM visits WHERE ${visitsOfDay(of)} AND id > ${escapeLiteral(of.after)} ORDER BY id LIMIT ${of.most}) v ${CAMPAIGN} ORDER BY v.id`,
+    path,
+  );
+  return { rows, last: last.slice(0, last.indexOf(',')) };
 }
 
 export async function conversionPage(

@@ -23,8 +23,9 @@ import { changedStretches } from './costGround.ts';
 import type { CostWatch } from './costWatch.ts';
 import { noteUnsettled, stretchesOfCampaigns, together, unsettledBy, type Unsettled } from './unsettled.ts';
 import { clickNumbers } from './clickNumbers.ts';
-import { FLAGS, type DeskTables, type IndexFile, type Names } from './indexFile.ts';
-import { addConversions, addSteps, addVisits, ALL_FLAGS, append } from './indexRows.ts';
+import { ALL_FLAGS, FLAGS } from './flags.ts';
+import type { DeskTables, IndexFile, Names } from './indexFile.ts';
+import { addConversions, addSteps, addVisits, append } from './indexRows.ts';
 
 /** What a step took in: the desks that it is of, and whether more is waiting already. */
 export interface Fed {

@@ -1,7 +1,7 @@
 import { DuckDBInstance } from '@duckdb/node-api';
 import { expect, it } from '@jest/globals';
 import { exactSumSql, flagSums, flagSumSql, type VisitCost, type VisitCount } from './flagSums.ts';
-import { FLAGS } from './indexFile.ts';
+import { FLAGS } from './flags.ts';
 
 const ALL = Object.values(FLAGS).reduce((sum, f) => sum + f, 0);
 

@@ -1,6 +1,6 @@
 /** Sums of visits by their flags: gathered once for each of the few combinations that occur, and sorted apart afterwards. */
 import type { visitCosts, visitCounts } from '@tracheon/core/metrics';
-import { FLAGS } from './indexFile.ts';
+import { FLAGS } from './flags.ts';
 
 const { bot, repeat, test, unique, clicked, page, offer, link, feed, file } = FLAGS;
 const NOT_COUNTED = bot + repeat + test;

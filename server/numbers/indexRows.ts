@@ -13,7 +13,7 @@ import {
 import { dimensions } from '@tracheon/core/metrics';
 import type { ConversionFact, VisitFact, StepFact } from './facts.ts';
 import { clickNumbers } from './clickNumbers.ts';
-import { FLAGS, type DeskTables } from './indexFile.ts';
+import type { DeskTables } from './indexFile.ts';
 import { QUARTER_MS } from './quarters.ts';
 
 /** Rows of one chunk. */
@@ -39,26 +39,6 @@ function namedColumns({ subs, conversionExtras }: DeskTables): Column<Conversion
     .map(({ name, of }) => [VARCHAR, (row) => row[of][name] ?? null]);
 }
 
-const flagNames = Object.keys(FLAGS) as (keyof typeof FLAGS)[];
-export const ALL_FLAGS = flagNames.reduce((sum, f) => sum + FLAGS[f], 0);
-function flagsOf(v: VisitFact): number {
-  const is: Record<keyof typeof FLAGS, boolean> = {
-    bot: v.is_bot,
-    repeat: v.is_repeat,
-    test: v.is_test,
-    unique: v.is_unique,
-    clicked: v.is_clicked,
-    page: v.landing_id !== '',
-    offer: v.offer_id !== '',
-    link: v.is_link && v.cost_micros !== null,
-    // Those are set when costs are settled.
-    feed: false,
-    file: false,
-    sealed: false,
-  };
-  return flagNames.reduce((sum, f) => sum + (is[f] ? FLAGS[f] : 0), 0);
-}
-
 export function addVisits(
   feeding: DuckDBConnection,
   tables: DeskTables,
@@ -76,7 +56,7 @@ export function addVisits(
     [BIGINT, (r) => BigInt(Math.round(r.at))],
     [INTEGER, (r) => Math.floor(Math.round(r.at) / QUARTER_MS)],
     ...dimensionColumns<Row>(),
-    [USMALLINT, flagsOf],
+    [USMALLINT, (r) => r.flags],
     [BIGINT, (r) => big(r.cost_micros)],
     [VARCHAR, (r) => r.cost_currency],
     [BIGINT, () => null],

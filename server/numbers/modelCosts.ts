@@ -6,7 +6,8 @@ import { FIRST_MS, LAST_MS } from './costEntries.ts';
 import type { CampaignCosts, CostGround, Stretch } from './costGround.ts';
 import { fillTable } from './fillTable.ts';
 import { clickNumbers } from './clickNumbers.ts';
-import { FLAGS, type DeskTables } from './indexFile.ts';
+import { FLAGS } from './flags.ts';
+import type { DeskTables } from './indexFile.ts';
 import { rowsOf } from './sums.ts';
 import { termAt } from './unsettled.ts';
 

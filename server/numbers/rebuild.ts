@@ -2,14 +2,17 @@
 import { renameSync, rmSync } from 'node:fs';
 import type { Pool } from 'pg';
 import type { CostWatch } from './costWatch.ts';
-import { conversionPage, databaseName, replayedTo, stepPage, visitPage } from './facts.ts';
+import { conversionPage, copyVisitPage, databaseName, newSubNames, replayedTo, stepPage } from './facts.ts';
 import { namesOf } from './feed.ts';
-import { addConversions, addSteps, addVisits } from './indexRows.ts';
+import { addConversions, addSteps } from './indexRows.ts';
 import { inTransaction } from './indexTransaction.ts';
 import { INDEX_VERSION, IndexFile } from './indexFile.ts';
+import { loadVisits } from './loadVisits.ts';
 import type { Sealing } from './sealing.ts';
 
 const AT_ONCE = 20_000;
+/** In a file, which costs no memory. */
+const VISITS_AT_ONCE = 500_000;
 
 export interface Progress {
   visits: number;
@@ -27,14 +30,16 @@ export async function rebuild(
 ): Promise<void> {
   const part = `${path}.new`;
   removeIndex(part);
+  removePages(part);
   const index = await IndexFile.open(part);
   try {
-    await fill(pool, index, onProgress, signal);
+    await fill(pool, index, part, onProgress, signal);
     await sealing.takeIn(index, costs);
     await costs.settleAll(index, signal);
     await index.feeding.run('CHECKPOINT');
   } finally {
     index.close();
+    removePages(part);
   }
   removeIndex(path);
   renameSync(part, path);
@@ -45,27 +50,28 @@ export function removeIndex(path: string): void {
   for (const file of [path, `${path}.wal`]) rmSync(file, { force: true });
 }
 
+/** Files that a page of visits is in on its way; one is read while the other is written. */
+const pagesOf = (part: string): [string, string] => [`${part}.0.csv`, `${part}.1.csv`];
+function removePages(part: string): void {
+  for (const file of pagesOf(part)) rmSync(file, { force: true });
+}
+
 async function fill(
   pool: Pool,
   index: IndexFile,
+  part: string,
   onProgress: (now: Progress) => void,
   signal: AbortSignal,
 ): Promise<void> {
   const began = await beginning(pool);
   let visits = 0;
   for (const { desk_id: deskId, days } of began.desks) {
-    for (const day of days) {
-      for (let after = ''; ;) {
-        const page = await visitPage(pool, { deskId, day, after, upTo: began.upTo, most: AT_ONCE });
-        if (page.length === 0) break;
-        const tables = await index.makeRoom(deskId, namesOf(page));
-        await inTransaction(index.feeding, () => addVisits(index.feeding, tables, page));
-        visits += page.length;
+    for (const day of days)
+      await fillDay(pool, index, { deskId, day, upTo: began.upTo }, pagesOf(part), (loaded) => {
+        visits += loaded;
         onProgress({ visits, ofAbout: began.ofAbout });
         signal.throwIfAborted();
-        after = page.at(-1)!.id;
-      }
-    }
+      });
     for (let after = ''; ;) {
       const page = await conversionPage(pool, deskId, after, AT_ONCE);
       if (page.length === 0) break;
@@ -82,6 +88,34 @@ async function fill(
     cursor: String(began.upTo),
     fedAt: new Date(began.knownMs).toISOString(),
   });
+}
+
+/** PostgreSQL writes a page while the one before it is taken in: neither waits for the other, and no visit becomes an object. */
+async function fillDay(
+  pool: Pool,
+  index: IndexFile,
+  of: { deskId: string; day: string; upTo: bigint },
+  files: readonly [string, string],
+  onLoaded: (visits: number) => void,
+): Promise<void> {
+  const known = [...(index.tablesOf(of.deskId)?.subs.keys() ?? [])];
+  const subs = [...known, ...(await newSubNames(pool, of, known))];
+  const tables = await index.makeRoom(of.deskId, { subs: new Set(subs), extras: new Set() });
+  let loading = Promise.resolve(0);
+  try {
+    for (let [n, after, isLast] = [0, '', false]; !isLast; n = 1 - n) {
+      const page = await copyVisitPage(pool, { ...of, after, most: VISITS_AT_ONCE, subs }, files[n]!);
+      onLoaded(await loading);
+      loading = inTransaction(index.feeding, () => loadVisits(index.feeding, tables, subs, files[n]!)).then(
+        () => page.rows,
+      );
+      // Awaited with the next page; until then nobody else hears of it.
+      loading.catch(() => undefined);
+      [after, isLast] = [page.last, page.rows < VISITS_AT_ONCE];
+    }
+  } finally {
+    onLoaded(await loading);
+  }
 }
 
 /** A conversion that is there has columns; a step of one that is not needs none. */

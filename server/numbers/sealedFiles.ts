@@ -7,7 +7,8 @@ import { existsSync, mkdirSync, openSync, closeSync, fsyncSync, readFileSync } f
 import { dirname, join } from 'node:path';
 import { dimensions } from '@tracheon/core/metrics';
 import type { CostGround } from './costGround.ts';
-import { FLAGS, type DeskTables, type IndexFile } from './indexFile.ts';
+import { FLAGS } from './flags.ts';
+import type { DeskTables, IndexFile } from './indexFile.ts';
 import { inTransaction } from './indexTransaction.ts';
 import { fillModelCosts, MODEL_COST } from './modelCosts.ts';
 import { quarterSql } from './quarters.ts';

@@ -11,7 +11,8 @@ import {
 import { dimensions } from '@tracheon/core/metrics';
 import type { CostGround } from './costGround.ts';
 import { fillTable } from './fillTable.ts';
-import { FLAGS, type DeskTables } from './indexFile.ts';
+import { FLAGS } from './flags.ts';
+import type { DeskTables } from './indexFile.ts';
 import { fillModelCosts, MODEL_COST } from './modelCosts.ts';
 import { quarterSql } from './quarters.ts';
 import { rowsOf } from './sums.ts';

@@ -1,7 +1,8 @@
 /** Compares the index with sums computed in PostgreSQL, up to the same transaction; conversions once the feed is drained. */
 import type { DuckDBConnection } from '@duckdb/node-api';
 import type { Pool } from 'pg';
-import { FLAGS, type DeskTables, type IndexFile } from './indexFile.ts';
+import { FLAGS } from './flags.ts';
+import type { DeskTables, IndexFile } from './indexFile.ts';
 import { rowsOf } from './sums.ts';
 
 export interface Difference {
