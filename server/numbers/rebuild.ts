@@ -11,8 +11,8 @@ import { loadVisits } from './loadVisits.ts';
 import type { Sealing } from './sealing.ts';
 
 const AT_ONCE = 20_000;
-/** In a file, which costs no memory. */
-const VISITS_AT_ONCE = 500_000;
+/** Fewer than a row group of DuckDB has (122 880): larger transactions write groups of their own, and the index is twice as large. */
+const VISITS_AT_ONCE = 100_000;
 
 export interface Progress {
   visits: number;
@@ -66,12 +66,11 @@ async function fill(
   const began = await beginning(pool);
   let visits = 0;
   for (const { desk_id: deskId, days } of began.desks) {
-    for (const day of days)
-      await fillDay(pool, index, { deskId, day, upTo: began.upTo }, pagesOf(part), (loaded) => {
-        visits += loaded;
-        onProgress({ visits, ofAbout: began.ofAbout });
-        signal.throwIfAborted();
-      });
+    await fillVisits(pool, index, pagesOf(part), { deskId, days, upTo: began.upTo }, (loaded) => {
+      visits += loaded;
+      onProgress({ visits, ofAbout: began.ofAbout });
+      signal.throwIfAborted();
+    });
     for (let after = ''; ;) {
       const page = await conversionPage(pool, deskId, after, AT_ONCE);
       if (page.length === 0) break;
@@ -91,27 +90,33 @@ async function fill(
 }
 
 /** PostgreSQL writes a page while the one before it is taken in: neither waits for the other, and no visit becomes an object. */
-async function fillDay(
+async function fillVisits(
   pool: Pool,
   index: IndexFile,
-  of: { deskId: string; day: string; upTo: bigint },
   files: readonly [string, string],
+  { deskId, days, upTo }: { deskId: string; days: readonly string[]; upTo: bigint },
   onLoaded: (visits: number) => void,
 ): Promise<void> {
-  const known = [...(index.tablesOf(of.deskId)?.subs.keys() ?? [])];
-  const subs = [...known, ...(await newSubNames(pool, of, known))];
-  const tables = await index.makeRoom(of.deskId, { subs: new Set(subs), extras: new Set() });
-  let loading = Promise.resolve(0);
+  const take = async (subs: readonly string[], file: string, rows: number): Promise<number> => {
+    const tables = await index.makeRoom(deskId, { subs: new Set(subs), extras: new Set() });
+    await inTransaction(index.feeding, () => loadVisits(index.feeding, tables, subs, file));
+    return rows;
+  };
+  const names: string[] = [];
+  let [loading, n] = [Promise.resolve(0), 0];
   try {
-    for (let [n, after, isLast] = [0, '', false]; !isLast; n = 1 - n) {
-      const page = await copyVisitPage(pool, { ...of, after, most: VISITS_AT_ONCE, subs }, files[n]!);
-      onLoaded(await loading);
-      loading = inTransaction(index.feeding, () => loadVisits(index.feeding, tables, subs, files[n]!)).then(
-        () => page.rows,
-      );
-      // Awaited with the next page; until then nobody else hears of it.
-      loading.catch(() => undefined);
-      [after, isLast] = [page.last, page.rows < VISITS_AT_ONCE];
+    for (const day of days) {
+      const of = { deskId, day, upTo };
+      names.push(...(await newSubNames(pool, of, names)));
+      for (let [after, isLast] = ['', false]; !isLast; n = 1 - n) {
+        const subs = [...names];
+        const page = await copyVisitPage(pool, { ...of, after, most: VISITS_AT_ONCE, subs }, files[n]!);
+        onLoaded(await loading);
+        loading = take(subs, files[n]!, page.rows);
+        // Awaited after the next page; until then nobody else hears of it.
+        loading.catch(() => undefined);
+        [after, isLast] = [page.last, page.rows < VISITS_AT_ONCE];
+      }
     }
   } finally {
     onLoaded(await loading);
