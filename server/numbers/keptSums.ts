@@ -155,8 +155,11 @@ export class KeptSums {
 
   /** Before a question begins to read. */
   async clean(connection: DuckDBConnection): Promise<void> {
-    for (let table = this.gone.pop(); table !== undefined; table = this.gone.pop())
-      await connection.run(`DROP TABLE IF EXISTS ${table}`);
+    while (this.gone.length > 0) {
+      await connection.run(`DROP TABLE IF EXISTS ${this.gone[0]}`);
+      // Only now: a question may be stopped at any statement.
+      this.gone.shift();
+    }
   }
 }
 
