@@ -6,7 +6,8 @@
  * With DATABASE_URL, a database that has as many visits from an earlier run is asked again.
  * What would make it lie: answers that are not the same (visits of each row are compared with PostgreSQL's); a cold
  * PostgreSQL against a warm index (each plain question is asked twice, and the second counts); one lucky answer (the
- * median of five; the first one, for which no sums are kept yet, is told apart); an index that lags (it has taken in everything, asserted, before anything is asked).
+ * median of five; the first one, for which no sums are kept yet, is told apart); an index that lags (it has taken in
+ * everything, asserted, before anything is asked).
  */
 import { randomBytes } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';

@@ -5,7 +5,7 @@ import { finished } from 'node:stream/promises';
 import pg, { type Pool } from 'pg';
 
 /** How DuckDB reads it. Null is `\N`, which a text of these letters is told from by its quotes. */
-export const COPIED = `(FORMAT csv, NULL '\\N')`;
+const COPIED = `(FORMAT csv, NULL '\\N')`;
 
 const BLOCK = 256 * 1024;
 
@@ -18,11 +18,11 @@ export async function copyOut(
   select: string,
   path: string,
 ): Promise<{ rows: number; last: string }> {
+  const client = await pool.connect();
   const file = createWriteStream(path, { mode: 0o600, highWaterMark: 4 * BLOCK });
   const written = finished(file);
   // It may fail before anybody waits for it.
   written.catch(() => undefined);
-  const client = await pool.connect();
   let failed: Error | undefined;
   try {
     const query = new CopyOut(`COPY (${select}) TO STDOUT ${COPIED}`, file);
