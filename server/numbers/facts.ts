@@ -105,6 +105,14 @@ export async function nextSpan(pool: Pool, from: bigint): Promise<(Span & { hasM
   return upTo > from ? { from, upTo, hasMore: upTo < BigInt(rows[0]!.xmin) } : null;
 }
 
+/** Of all that PostgreSQL has now, nothing is of this transaction or a later one. */
+export async function nextTransaction(pool: Pool): Promise<bigint> {
+  const { rows } = await pool.query<{ next: string }>(
+    'SELECT pg_snapshot_xmax(pg_current_snapshot())::text AS next',
+  );
+  return BigInt(rows[0]!.next);
+}
+
 export async function batchesIn(pool: Pool, { from, upTo }: Span): Promise<FeedBatch[]> {
   const { rows } = await pool.query<FeedBatch>(
     `SELECT tx::text AS tx, kind, desk_id, day::text AS day, first_id, last_id FROM feed_batches

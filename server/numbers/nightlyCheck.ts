@@ -1,10 +1,11 @@
 /**
- * Compares the index with PostgreSQL once a night. What differs twice, with a pause between, is a fault and not news that is
- * under way: it is logged, and the index is built anew.
+ * Compares the index with PostgreSQL once a night. What still differs once the index has taken in all that PostgreSQL had by
+ * then is a fault, and not news that is under way: it is logged, and the index is built anew.
  */
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Pool } from 'pg';
 import type { IndexFile } from './indexFile.ts';
+import { nextTransaction } from './facts.ts';
 import { verify, type Difference } from './verify.ts';
 
 const LOOK_EVERY_MS = 15 * 60_000;
@@ -13,8 +14,7 @@ const HOUR_MS = 3_600_000;
 const NIGHT_HOURS = { from: 1, to: 4 };
 const ENOUGH_MS = 20 * HOUR_MS;
 const OVERDUE_MS = 48 * HOUR_MS;
-/** Longer than any change takes to reach the index. */
-const NEWS_MS = 60_000;
+const LOOK_FOR_NEWS_MS = 1000;
 /** Of many differences, these are logged. */
 const MOST_LOGGED = 10;
 
@@ -26,7 +26,6 @@ export interface CheckDeps {
   log: { info: (more: object, words: string) => void; error: (more: object, words: string) => void };
   now?: () => number;
   lookEveryMs?: number;
-  newsMs?: number;
 }
 
 export function isDue(nowMs: number, checkedMs: number): boolean {
@@ -59,14 +58,17 @@ export function startNightlyCheck(deps: CheckDeps): { close: () => Promise<void>
   return { close: () => (closing.abort(), running) };
 }
 
-async function check({ pool, open, drop, log, newsMs }: CheckDeps, signal: AbortSignal): Promise<void> {
+async function check({ pool, open, drop, log }: CheckDeps, signal: AbortSignal): Promise<void> {
   const index = open();
   if (!index) return;
   const first = await verify(pool, index);
   if (first.length === 0) return log.info({}, 'the numbers index agrees with the database');
-  await pause(newsMs ?? NEWS_MS, undefined, { signal });
-  // Built anew meanwhile: there is nothing to say of the old one.
-  if (open() !== index) return;
+  const allOver = await nextTransaction(pool);
+  while (index.cursor < allOver) {
+    await pause(LOOK_FOR_NEWS_MS, undefined, { signal });
+    // Built anew meanwhile: there is nothing to say of the old one.
+    if (open() !== index) return;
+  }
   const nameOf = (d: Difference): string => `${d.deskId}|${d.what}`;
   const before = new Map(first.map((d) => [nameOf(d), d]));
   const second = (await verify(pool, index)).filter((d) => {

@@ -670,7 +670,6 @@ describe('the index', () => {
       log,
       now: () => Date.now() + day * 3 * DAY_MS,
       lookEveryMs: 20,
-      newsMs: 300,
     });
     await drained();
     day = 1;
