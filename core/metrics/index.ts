@@ -9,4 +9,5 @@ export * from './verdictWords.ts';
 export * from './explainChange.ts';
 export * from './formula.ts';
 export * from './eventFigures.ts';
+export * from './anyFigure.ts';
 export * from './pace.ts';

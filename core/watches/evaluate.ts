@@ -10,17 +10,13 @@ import {
   type WatchInput,
 } from '../contract/index.ts';
 import {
+  anyFigure,
   approvalRates,
-  evaluateFormula,
-  eventFigure,
-  figuresIn,
   figures,
-  figureUnit,
+  figuresBehind,
   noVisits,
-  readEventFigure,
-  readOwnFigure,
   type FigureName,
-  type Formula,
+  type OwnFormulas,
 } from '../metrics/index.ts';
 
 export interface WatchedRow {
@@ -30,8 +26,6 @@ export interface WatchedRow {
   /** The same hours of each day before; empty unless a condition asks for them. */
   past?: readonly Pick<WatchedRow, 'figures' | 'events'>[];
 }
-/** Formulas of the desk's own figures, by their IDs. */
-export type OwnFormulas = ReadonlyMap<string, Formula>;
 const none: OwnFormulas = new Map();
 
 /** What nothing happened to. */
@@ -44,18 +38,7 @@ export const emptyRow = (): WatchedRow => ({
 /** Amounts in units of the desk's currency; null: it is empty, or not known. */
 export function watchedValue(figure: string, row: WatchedRow, own: OwnFormulas = none): number | null {
   if (figure === CHANCE) return row.verdict?.chance ?? null;
-  const event = readEventFigure(figure);
-  if (event) return eventFigure(event, row);
-  const ownId = readOwnFigure(figure);
-  if (ownId === null) return plainValue(figure as FigureName, row);
-  const formula = own.get(ownId);
-  return formula ? evaluateFormula(formula, (name) => plainValue(name, row)) : null;
-}
-function plainValue(name: FigureName, { figures: all }: WatchedRow): number | null {
-  const value = all[name];
-  if (value === undefined) throw new Error(`${name} was not asked for`);
-  if (value === null) return null;
-  return figureUnit(name) === 'money' ? Number(value) / 1e6 : Number(value);
+  return anyFigure(figure, row, own);
 }
 
 /** What its conditions look at, and what is written down of each row that meets them. */
@@ -63,15 +46,11 @@ export function figuresOfRule(
   rule: Pick<WatchInput, 'conditions'>,
   own: OwnFormulas = none,
 ): ReadonlySet<FigureName> {
-  // Of event types, rates and costs are made of these.
-  const names = new Set<FigureName>(['visits', 'spentMicros', 'profitMicros']);
-  for (const { figure } of conditionsOf(rule)) {
-    const ownId = readOwnFigure(figure);
-    const formula = ownId === null ? undefined : own.get(ownId);
-    for (const name of formula ? figuresIn(formula) : []) names.add(name);
-    if (figure !== CHANCE && ownId === null && !readEventFigure(figure)) names.add(figure as FigureName);
-  }
-  return names;
+  const names = conditionsOf(rule).map((c) => c.figure);
+  return figuresBehind(
+    names.filter((name) => name !== CHANCE),
+    own,
+  );
 }
 
 /** Mean of the days on which the figure is known; null where it never was. */

@@ -14,9 +14,17 @@ import {
 import { eventSums, figures, groupingOf, type ApprovalRate, type Sums } from '@tracheon/core/metrics';
 import { dayStart, shiftDay } from '@tracheon/core/time';
 import { chooseByVerdict } from './byVerdict.ts';
-import { addFormerKeys, gatherSums, makeQuarters, type Gathering, type Stretch } from './gather.ts';
+import { FEW_ROWS, FewRows, type ChosenRows } from './fewRows.ts';
+import {
+  addFormerKeys,
+  gatherConversions,
+  gatherVisits,
+  makeQuarters,
+  type Gathering,
+  type Stretch,
+} from './gather.ts';
 import { onceWritten } from './onceWritten.ts';
-import { rateSegments } from './rateSegments.ts';
+import { rateSegments, type Segment } from './rateSegments.ts';
 import { inCurrency, type NumbersGround } from './ground.ts';
 import type { DeskTables } from './indexFile.ts';
 import { asKnownAt, type LaterCost } from './asKnown.ts';
@@ -24,8 +32,8 @@ import { loadMaturity, noMaturity } from './maturity.ts';
 import { choosePage } from './page.ts';
 import { isToldBySource, sourcesOfRows } from './rowSources.ts';
 import { noSums, type SumsOfAll } from './gathered.ts';
-import { loadApproval, pageSums, type PageSums } from './sums.ts';
-import { VERDICT_FIGURES, verdictGround, verdictOf } from './verdicts.ts';
+import { loadApproval, pageSums } from './sums.ts';
+import { givesVerdicts, VERDICT_FIGURES, verdictGround, verdictOf } from './verdicts.ts';
 
 type Answer = Omit<NumbersAnswer, 'fedAt'>;
 
@@ -37,6 +45,7 @@ export async function answer(
   asked: NumbersQuestion,
   /** Costs that were booked after the moment that is asked about. */
   laterCosts: readonly LaterCost[] = [],
+  fewRows = FEW_ROWS,
 ): Promise<Answer> {
   const past = asked.moment?.isPast ? asked.moment.ms : null;
   const tables = all && past !== null ? await asKnownAt(connection, all, past, laterCosts) : all;
@@ -68,14 +77,12 @@ export async function answer(
     knownUntilMs,
     basis: asked.basis,
     conversionTime: byVisit ? 'visit_at' : 'converted_at',
+    fewRows,
   };
   const of = { ...about, isBySource: givesVerdicts(asked) && (await isToldBySource(about)) };
   const found = await gathered(of, asked);
   return { ...shared, ...answered(of, asked, found), youngHours: maturity?.hours ?? null };
 }
-
-/** Cost of a visit day beside revenue of another is nothing to judge by. */
-export const givesVerdicts = ({ verdicts, dayOf }: NumbersAsked): boolean => verdicts && dayOf === 'visit';
 
 const noFigures = figures(noSums(), () => ({ basis: '', approved: 0, decided: 0 }));
 /** Nothing of the desk has come yet. */
@@ -89,13 +96,8 @@ const nothing = (asked: NumbersAsked) => ({
   youngHours: null,
 });
 
-interface Found {
+interface Found extends ChosenRows {
   approval: ApprovalRate;
-  count: number;
-  page: PageSums;
-  before: PageSums | null;
-  /** Of each row of the page, for its verdict: the source of all its visits. */
-  sources: readonly string[];
 }
 type Period = Pick<NumbersAsked, 'from' | 'to'>;
 const stretchOf = ({ from, to }: Period, zone: string, suffix: Stretch['suffix']): Stretch => ({
@@ -108,28 +110,41 @@ async function gathered(of: Gathering, asked: NumbersAsked): Promise<Found> {
   const { zone } = of.ground;
   const here = asked.between ? { ...asked.between, suffix: '' as const } : stretchOf(asked, zone, '');
   const before = asked.against && stretchOf(asked.against, zone, '_before');
-  const segments = await rateSegments(of, Math.min(here.fromMs, before?.fromMs ?? Infinity));
+  const stretches = before ? [here, before] : [here];
+  const segments = await rateSegments(of, Math.min(...stretches.map((s) => s.fromMs)));
   await of.tables.keptSums?.clean(of.connection);
-  const gather = async (stretch: Stretch): Promise<string> => {
+  const visits: Awaited<ReturnType<typeof gatherVisits>>[] = [];
+  for (const stretch of stretches) {
     await makeQuarters(of, stretch);
-    return gatherSums(of, stretch, segments);
-  };
-  const table = await gather(here);
-  if (before) {
-    await gather(before);
-    await addFormerKeys(of, table);
+    visits.push(await gatherVisits(of, stretch, segments));
   }
   const approval = await onceWritten(of.tables, 'approval', () => loadApproval(of));
+  if (visits.every(({ rows }) => rows <= of.fewRows)) {
+    const few = await FewRows.read(of, stretches, segments);
+    if (few) return { approval, ...(await few.chosen(asked, approval, here, givesVerdicts(asked))) };
+  }
+  for (const stretch of stretches) await gatherConversions(of, stretch, segments);
+  if (before) await addFormerKeys(of, visits[0]!.table);
+  return { approval, ...(await chosen(of, asked, segments, approval, here)) };
+}
+
+/** Of many gathered rows, those of the page. */
+async function chosen(
+  of: Gathering,
+  asked: NumbersAsked,
+  segments: readonly Segment[],
+  approval: ApprovalRate,
+  here: Stretch,
+): Promise<ChosenRows> {
   const isByVerdict = asked.sort === SORT_BY_VERDICT;
   const { count, rows } =
     isByVerdict && givesVerdicts(asked)
       ? await chooseByVerdict(of, asked, segments, approval)
       : await choosePage(of, isByVerdict ? { ...asked, sort: 'spentMicros' } : asked, segments, approval);
   return {
-    approval,
     count,
     page: await pageSums(of, segments, rows),
-    before: before && (await pageSums(of, segments, rows, '_before')),
+    before: asked.against && (await pageSums(of, segments, rows, '_before')),
     sources: givesVerdicts(asked) ? await sourcesOfRows(of, here, rows) : [],
   };
 }

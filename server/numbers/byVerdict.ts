@@ -41,7 +41,7 @@ export async function chooseByVerdict(
 
 const places = new Map(verdictKinds.map((kind, i) => [kind, i]));
 /** By kind; of one kind by the chance of profit, and of one chance what cost most first. */
-function compareVerdicts(a: VerdictAnswer, b: VerdictAnswer): number {
+export function compareVerdicts(a: VerdictAnswer, b: VerdictAnswer): number {
   return (
     places.get(a.kind)! - places.get(b.kind)! ||
     (a.chance ?? 1) - (b.chance ?? 1) ||

@@ -1,5 +1,5 @@
 /** Sums of visits by their flags: gathered once for each of the few combinations that occur, and sorted apart afterwards. */
-import type { visitCosts, visitCounts } from '@tracheon/core/metrics';
+import { visitCosts, visitCounts } from '@tracheon/core/metrics';
 import { FLAGS } from './flags.ts';
 
 const { bot, repeat, test, unique, clicked, page, offer, link, feed, file } = FLAGS;
@@ -16,6 +16,7 @@ interface FlagSum {
 }
 export type VisitCount = (typeof visitCounts)[number];
 export type VisitCost = (typeof visitCosts)[number];
+export type RawVisits = Record<VisitCount, number> & Record<VisitCost, bigint>;
 
 export const flagSums: Record<VisitCount | VisitCost, FlagSum> = {
   visits: { of: 'visits', when: [[0, NOT_COUNTED]] },
@@ -39,6 +40,20 @@ export const flagSums: Record<VisitCount | VisitCost, FlagSum> = {
   feedCost: { of: 'cost', when: [[feed, test]] },
   fileCost: { of: 'cost', when: [[file, test]] },
 };
+
+/** Adds gathered visits of one combination of flags, as the statements below sum them. */
+export function addByFlags(
+  to: RawVisits,
+  flags: number,
+  given: { n: number; priced: number; cost: bigint },
+): void {
+  for (const name of visitCounts)
+    if (isMet(flags, flagSums[name]))
+      to[name] += flagSums[name].of === 'withoutCost' ? given.n - given.priced : given.n;
+  for (const name of visitCosts) if (isMet(flags, flagSums[name])) to[name] += given.cost;
+}
+const isMet = (flags: number, { when }: FlagSum): boolean =>
+  when.some(([these, not]) => (flags & (these + not)) === these);
 
 const amountSql: Record<Amount, string> = { visits: 'n', withoutCost: 'n - priced', cost: 'cost' };
 

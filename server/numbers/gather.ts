@@ -38,6 +38,8 @@ export interface Gathering {
   basis: RevenueBasis;
   /** Time by which conversions are in a period, and in a day or hour of it. */
   conversionTime: 'visit_at' | 'converted_at';
+  /** Up to so many gathered rows are finished in this process. */
+  fewRows: number;
 }
 export const keyNames = ({ keys }: Pick<Gathering, 'keys'>): string[] => keys.map((_, i) => `k${i}`);
 
@@ -152,13 +154,14 @@ export function factsIn(
 
 /**
  * `gv` has a row for each combination of values, segment, age and flags (see flagSums.ts), or two: one of kept sums, one of the
- * days since. `segments` tell by which rate costs in other currencies are converted. Returns where rows may be added to `gv`.
+ * days since. `segments` tell by which rate costs in other currencies are converted. Returns how many rows it has, and to which table
+ * more may be added.
  */
-export async function gatherSums(
+export async function gatherVisits(
   of: Gathering,
   stretch: Stretch,
   segments: readonly Segment[],
-): Promise<string> {
+): Promise<{ table: string; rows: number }> {
   const { connection } = of;
   const { suffix } = stretch;
   const kept = await keptPart(of, stretch, (untilMs) =>
@@ -169,13 +172,13 @@ export async function gatherSums(
     kept?.untilMs === stretch.toMs
       ? { sql: `SELECT * FROM ${kept.table} LIMIT 0`, values: [] }
       : visitSums(of, { ...stretch, fromMs: kept?.untilMs ?? stretch.fromMs }, segments);
-  await connection.run(`CREATE TEMP TABLE ${own} AS ${sql}`, values);
+  const made = await connection.runAndReadAll(`CREATE TEMP TABLE ${own} AS ${sql}`, values);
+  const [[rows]] = made.getRowsJS() as [[bigint]];
   if (kept)
     await connection.run(
       `CREATE TEMP VIEW gv${suffix} AS SELECT * FROM ${kept.table} UNION ALL SELECT * FROM ${own}`,
     );
-  await gatherConversions(of, stretch, segments);
-  return own;
+  return { table: own, rows: (kept?.rows ?? 0) + Number(rows) };
 }
 
 /** Of whole days of the desk: other stretches move on with the time, and are not asked for again. */
@@ -227,7 +230,7 @@ function visitSums(
 }
 
 /** `gk` has the kinds that occur, `gc` sums by values and kind: a number to group by, where five texts take twice as long. */
-async function gatherConversions(
+export async function gatherConversions(
   of: Gathering,
   stretch: Stretch,
   segments: readonly Segment[],
@@ -246,13 +249,33 @@ async function gatherConversions(
   );
   await of.connection.run(
     `CREATE TEMP TABLE gc${suffix} AS SELECT ${by}, ${SEGMENT_AND_AGE}, h, n, amount, estimated, waiting, partner
-     FROM (SELECT ${chosen(of, 'conversions')}, ${age || '0'} AS kind, ${kind}, count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
-         coalesce(sum(base_micros) FILTER (WHERE is_estimate), 0) AS estimated,
-         coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting, coalesce(sum(partner_micros), 0) AS partner
+     FROM (SELECT ${chosen(of, 'conversions')}, ${age || '0'} AS kind, ${kind}, ${CONVERSION_AMOUNTS}
        FROM ${bought.from} WHERE ${bought.where} GROUP BY ${by}, ${age && 'kind, '}h)`,
     bought.values,
   );
 }
+/** Sums of conversions by values, segment, age and kind in one statement: quicker only where there are few. */
+export function conversionSums(
+  of: Gathering,
+  stretch: Stretch,
+  segments: readonly Segment[],
+): { sql: string; values: string[] } {
+  const { from, where, values } = factsIn(of, stretch, 'conversions');
+  const kinds = Object.entries(CONVERSION_KIND);
+  const by = [...keyNames(of), 'kind', ...kinds.map(([name]) => name)].join(', ');
+  const age = kindOf('', of.isYoung, segmentOfBase(of, segments));
+  const named = kinds.map(([name, column]) => `v.${column} AS ${name}`).join(', ');
+  return {
+    sql: `SELECT ${keyNames(of).join(', ')}, ${SEGMENT_AND_AGE}, ${kinds.map(([name]) => name).join(', ')},
+        n::DOUBLE AS n, amount, estimated, waiting, partner
+      FROM (SELECT ${chosen(of, 'conversions')}, ${age || '0'} AS kind, ${named}, ${CONVERSION_AMOUNTS}
+        FROM ${from} WHERE ${where} GROUP BY ${by})`,
+    values,
+  };
+}
+const CONVERSION_AMOUNTS = `count(*) AS n, coalesce(sum(base_micros), 0) AS amount,
+  coalesce(sum(base_micros) FILTER (WHERE is_estimate), 0) AS estimated,
+  coalesce(sum(payout_micros) FILTER (WHERE base_micros IS NULL), 0) AS waiting, coalesce(sum(partner_micros), 0) AS partner`;
 /** Columns of conversions, by their names in `gk`. */
 const CONVERSION_KIND: Record<keyof ConversionKind, string> = {
   o: 'offer_id',

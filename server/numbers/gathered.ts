@@ -2,7 +2,7 @@
 import { statusOf, type ConversionStatus } from '@tracheon/core/contract';
 import { newVisits, visitCosts, visitCounts, type Sums } from '@tracheon/core/metrics';
 import { convert } from '@tracheon/core/money';
-import type { VisitCost, VisitCount } from './flagSums.ts';
+import type { RawVisits } from './flagSums.ts';
 import type { NumbersGround } from './ground.ts';
 import type { Segment } from './rateSegments.ts';
 
@@ -40,14 +40,21 @@ export interface SumsOfAll {
   /** Of visits that are old enough for a verdict. */
   mature: Sums;
 }
-export type RawVisits = Record<VisitCount, number> & Record<VisitCost, bigint>;
 type Aged = Pick<VisitRow, 'segment' | 'young'>;
+export const newRow = (aged: Aged): VisitRow => ({ ...aged, raw: newVisits() });
 const agedKey = ({ segment, young }: Aged): number => segment * 2 + Number(young);
 
 /** What was gathered of one row of an answer: once for each segment and age, conversions of each kind for themselves. */
 export class Gathered {
   readonly visits: VisitRow[] = [];
   readonly conversions: ConversionRow[] = [];
+
+  /** The one that visits of this segment and age are added to. */
+  visitsOf({ segment, young }: Aged): VisitRow {
+    let row = this.visits.find((r) => r.segment === segment && r.young === young);
+    if (!row) this.visits.push((row = newRow({ segment, young })));
+    return row;
+  }
 
   get isEmpty(): boolean {
     return this.visits.length === 0 && this.conversions.length === 0;

@@ -141,8 +141,9 @@ export class IndexFile {
 
   /** Within the transaction that is open, if one is. */
   async setMeta(values: Record<string, string>): Promise<void> {
-    for (const [key, value] of Object.entries(values))
-      await this.feeding.run('INSERT OR REPLACE INTO meta VALUES ($1, $2)', [key, value]);
+    const all = Object.entries(values);
+    const places = all.map((_, i) => `($${2 * i + 1}, $${2 * i + 2})`).join(', ');
+    await this.feeding.run(`INSERT OR REPLACE INTO meta VALUES ${places}`, all.flat());
   }
 
   get cursor(): bigint {

@@ -8,7 +8,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import type { Pool } from 'pg';
 import type { NumbersAnswer, NumbersAsked, NumbersState } from '@tracheon/core/contract';
 import { FEED_BATCH_DAYS } from '../db/factChanges.ts';
-import { answer, givesVerdicts } from './ask.ts';
+import { answer } from './ask.ts';
 import { databaseName, isReplicaOf, replayedTo } from './facts.ts';
 import { feedStep } from './feed.ts';
 import { CostWatch } from './costWatch.ts';
@@ -20,6 +20,7 @@ import { rebuild, removeIndex } from './rebuild.ts';
 import { sealedFolderOf } from './sealedFiles.ts';
 import { Sealing } from './sealing.ts';
 import { Turns } from './turns.ts';
+import { givesVerdicts } from './verdicts.ts';
 
 /** Events are in the numbers after at most this and the time of a step. */
 const FEED_EVERY_MS = 1000;
@@ -60,6 +61,8 @@ export interface KeptIndexDeps {
   /** A second unless it is said. */
   feedEveryMs?: number;
   keptSums?: KeptSumsSettings;
+  /** Up to so many gathered rows are finished without further statements. */
+  fewRows?: number;
   /** Desks of which something was taken in. */
   onFed?: (deskIds: readonly string[]) => void;
   log: { info: (more: object, words: string) => void; error: (more: object, words: string) => void };
@@ -141,7 +144,8 @@ export class KeptIndex {
       end.throwIfAborted();
       const fedAt = this.fedAt;
       const later = asked.moment?.isPast ? await laterCosts(this.deps.pool, deskId, asked.moment.ms) : [];
-      return { ...(await answer(connection, index.tablesOf(deskId), ground, asked, later)), fedAt };
+      const tables = index.tablesOf(deskId);
+      return { ...(await answer(connection, tables, ground, asked, later, this.deps.fewRows)), fedAt };
     } finally {
       clearInterval(stopping);
       connection.closeSync();

@@ -24,15 +24,7 @@ export async function loadMaturity(
   ground: NumbersGround,
   nowMs: number,
 ): Promise<Maturity> {
-  // Of visits that are too young, only the quick conversions would be there.
-  const rows = await rowsOf<{ offerId: string; networkId: string; hours: number; count: number }>(
-    connection,
-    `SELECT offer_id AS "offerId", network_id AS "networkId", count(*)::DOUBLE AS count,
-       least(${DELAY_HOURS}, (converted_at - visit_at) // ${HOUR_MS})::DOUBLE AS hours
-     FROM ${tables.conversions} WHERE converted_at > ${nowMs - DELAY_DAYS * 24 * HOUR_MS}
-       AND visit_at < ${nowMs - DELAY_HOURS * HOUR_MS} GROUP BY ALL`,
-  );
-  const curves = delayCurves(rows);
+  const curves = delayCurves(await delaysUntil(connection, tables, nowMs));
   const others = settledHours(curves('', ''));
   const own = ground.offers.map(({ id, networkId }) => ({ id, hours: settledHours(curves(id, networkId)) }));
   const all = own.length === 0 ? [others] : own.map((o) => o.hours);
@@ -49,4 +41,34 @@ export async function loadMaturity(
     youngFromMs: oldest,
     hours,
   };
+}
+
+interface Delays {
+  offerId: string;
+  networkId: string;
+  hours: number;
+  count: number;
+}
+/** How long conversions take does not change from one minute to the next. */
+const SAME_MS = 600_000;
+const FOUND = 'delays';
+
+async function delaysUntil(
+  connection: DuckDBConnection,
+  { conversions, found }: DeskTables,
+  nowMs: number,
+): Promise<Delays[]> {
+  const untilMs = Math.floor(nowMs / SAME_MS) * SAME_MS;
+  const there = found.get(FOUND) as { untilMs: number; rows: Delays[] } | undefined;
+  if (there?.untilMs === untilMs) return there.rows;
+  // Of visits that are too young, only the quick conversions would be there.
+  const rows = await rowsOf<Delays>(
+    connection,
+    `SELECT offer_id AS "offerId", network_id AS "networkId", count(*)::DOUBLE AS count,
+       least(${DELAY_HOURS}, (converted_at - visit_at) // ${HOUR_MS})::DOUBLE AS hours
+     FROM ${conversions} WHERE converted_at > ${untilMs - DELAY_DAYS * 24 * HOUR_MS}
+       AND visit_at < ${untilMs - DELAY_HOURS * HOUR_MS} GROUP BY ALL`,
+  );
+  found.set(FOUND, { untilMs, rows });
+  return rows;
 }

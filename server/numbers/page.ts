@@ -27,6 +27,7 @@ import { flagSumSql } from './flagSums.ts';
 import { keyNames, type Gathering } from './gather.ts';
 import { OWN_SEGMENT, type Segment } from './rateSegments.ts';
 import { rowsOf } from './sums.ts';
+import { givesVerdicts } from './verdicts.ts';
 
 export interface Page {
   /** How many rows there are, also those that are not in the page. */
@@ -52,23 +53,25 @@ export async function choosePage(
     : `${anyFigureSql(of, asked.sort)} ${asked.isDescending ? 'DESC' : 'ASC'} NULLS LAST, ${by}`;
   // Planning a sum that nobody reads takes longer than most answers.
   const isRead = (name: string): boolean => `${meets} ${order}`.includes(`"${name}"`);
-  const sums = `(${visitSums(by, isRead)}) v FULL JOIN (${conversionSums(by, eventsIn(asked), isRead)}) c USING (${by})`;
+  // What is shown is what rows are sorted and filtered by.
+  const from = asked.onlyMature && givesVerdicts(asked) ? onlyMature : asGathered;
+  const sums = `(${visitSums(by, isRead, from)}) v FULL JOIN (${conversionSums(by, eventsIn(asked), isRead, from)}) c USING (${by})`;
   const isByFigures = asked.having.length > 0 || !isByName;
   if (isByFigures) await makeGround(of, segments, approval);
-  const from = isByFigures
+  const rows = isByFigures
     ? `(SELECT * FROM ${sums}) g WHERE ${meets}`
     : `(SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}`;
-  if (isByName) return byName(of, asked, from, values);
+  if (isByName) return byName(of, asked, rows, values);
   const [{ count }] = (await rowsOf<{ count: number }>(
     connection,
     `SELECT count(*)::DOUBLE AS count FROM ${
-      asked.having.length === 0 ? `(SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}` : from
+      asked.having.length === 0 ? `(SELECT ${by} FROM gv UNION SELECT ${by} FROM gc) g WHERE ${where}` : rows
     }`,
     values,
   )) as [{ count: number }];
   await connection.run(
     `CREATE TEMP TABLE page AS SELECT (row_number() OVER (ORDER BY ${order}) - 1 - ${asked.offset})::INTEGER AS nr, ${by}
-     FROM ${from} ORDER BY ${order} LIMIT ${asked.offset + asked.limit}`,
+     FROM ${rows} ORDER BY ${order} LIMIT ${asked.offset + asked.limit}`,
     values,
   );
   const page = await connection.runAndReadAll(`SELECT ${by} FROM page WHERE nr >= 0 ORDER BY nr`);
@@ -139,9 +142,22 @@ async function fill(
   appender.closeSync();
 }
 
-const visitSums = (by: string, isRead: (name: string) => boolean): string =>
+/** Where gathered rows are read: as they are, or with nothing of visits that are too young. */
+interface GatheredFrom {
+  gv: string;
+  gc: string;
+}
+const asGathered: GatheredFrom = { gv: 'gv', gc: 'gc' };
+const emptyIfYoung = (table: string, columns: readonly string[]): string =>
+  `(SELECT * REPLACE (${columns.map((c) => `CASE WHEN young THEN 0 ELSE ${c} END AS ${c}`).join(', ')}) FROM ${table})`;
+const onlyMature: GatheredFrom = {
+  gv: emptyIfYoung('gv', ['n', 'priced', 'cost']),
+  gc: emptyIfYoung('gc', ['n', 'amount', 'estimated', 'partner']),
+};
+
+const visitSums = (by: string, isRead: (name: string) => boolean, { gv }: GatheredFrom): string =>
   `SELECT ${[by, ...[...visitCounts, ...visitCosts].filter(isRead).map((n) => `${flagSumSql(n)} AS "${n}"`)].join(', ')}
-   FROM gv JOIN rates USING (segment) GROUP BY ${by}`;
+   FROM ${gv} JOIN rates USING (segment) GROUP BY ${by}`;
 /** Event types that rows are sorted or narrowed by. */
 const eventsIn = ({ sort, having }: NumbersAsked): Set<string> =>
   new Set([sort, ...having.map((f) => f.figure)].flatMap((name) => readEventFigure(name)?.eventTypeId ?? []));
@@ -162,7 +178,12 @@ const conversionSum: Record<string, string> = {
   estimated: `sum(estimated * rate * ${SHARE}) FILTER (WHERE "asRevenue" AND s IN (${counts}))`,
 };
 /** With sums of these event types each for itself. */
-function conversionSums(by: string, events: ReadonlySet<string>, isRead: (name: string) => boolean): string {
+function conversionSums(
+  by: string,
+  events: ReadonlySet<string>,
+  isRead: (name: string) => boolean,
+  { gc }: GatheredFrom,
+): string {
   const sums = Object.entries(conversionSum).filter(([name]) => isRead(name));
   const columns = [
     by,
@@ -170,7 +191,7 @@ function conversionSums(by: string, events: ReadonlySet<string>, isRead: (name: 
     ...sums.map(([name, sql]) => `${sql} AS "${name}"`),
   ];
   return `SELECT ${columns.join(', ')}
-   FROM gc JOIN rates USING (segment) JOIN (
+   FROM ${gc} JOIN rates USING (segment) JOIN (
      SELECT h, e, s, "asConversion", "asRevenue", share FROM gk LEFT JOIN kinds USING (e) LEFT JOIN approvals USING (o, w, e)
    ) USING (h) GROUP BY ${by}`;
 }
@@ -255,26 +276,36 @@ async function byName(
   from: string,
   values: string[],
 ): Promise<Page> {
-  const { connection, keys, ground } = of;
+  const { connection } = of;
   const by = keyNames(of).join(', ');
   const reader = await connection.runAndReadAll(`SELECT ${by} FROM ${from}`, values);
-  const rows = (reader.getRowsJS() as string[][]).map((row) => ({
+  const rows = inOrderOfNames(
+    of,
+    (reader.getRowsJS() as string[][]).map((values) => ({ values })),
+    isDescending,
+  ).map(({ values }) => values);
+  await writePage(of, rows.slice(0, offset + limit), offset);
+  return { count: rows.length, rows: rows.slice(offset, offset + limit) };
+}
+
+/** Rows by the names of their values, from the first one on. */
+export function inOrderOfNames<R extends { values: readonly string[] }>(
+  { keys, ground }: Pick<Gathering, 'keys' | 'ground'>,
+  rows: readonly R[],
+  isDescending: boolean,
+): R[] {
+  const named = rows.map((row) => ({
     row,
-    names: row.map((value, i) => ground.nameOf(keys[i]!, value)),
+    names: row.values.map((value, i) => ground.nameOf(keys[i]!, value)),
   }));
-  rows.sort((a, b) => {
+  named.sort((a, b) => {
     for (const [i, name] of a.names.entries()) {
       const order = compareNames(name, b.names[i]!);
       if (order !== 0) return isDescending ? -order : order;
     }
     return 0;
   });
-  await writePage(
-    of,
-    rows.slice(0, offset + limit).map(({ row }) => row),
-    offset,
-  );
-  return { count: rows.length, rows: rows.slice(offset, offset + limit).map(({ row }) => row) };
+  return named.map(({ row }) => row);
 }
 
 /** Makes `page` of the rows up to the end of the page, in their order. */

@@ -16,11 +16,12 @@ export async function isToldBySource(of: Omit<Gathering, 'isBySource'>): Promise
   return of.keys.every((key) => key.kind === 'column') && (await onlySource(of)) === null;
 }
 
-/** Of each row of the table `page`; empty where its visits are of several. */
+/** Of each of the rows; empty where its visits are of several. `makePage`: makes the table `page` of them, if it isn't there yet. */
 export async function sourcesOfRows(
   of: Gathering,
   stretch: Stretch,
   rows: readonly (readonly string[])[],
+  makePage: () => Promise<void> = () => Promise.resolve(),
 ): Promise<string[]> {
   const own = valueOf(of, SOURCE);
   if (own) return rows.map(own);
@@ -31,6 +32,7 @@ export async function sourcesOfRows(
   const told = rows.map((values) => campaign && of.ground.sourcesOfCampaigns.get(campaign(values)));
   // A campaign that had another source once may have visits of both; costs of no campaign are of any.
   const others = told.flatMap((sources, i) => (sources?.length === 1 ? [] : [i]));
+  if (others.length > 0) await makePage();
   const asked = others.length === 0 ? [] : await askedOfVisits(of, stretch, rows.length, others);
   return told.map((sources, i) => (sources?.length === 1 ? sources[0]! : asked[i]!));
 }

@@ -2,14 +2,13 @@
 import type { DuckDBConnection } from '@duckdb/node-api';
 import { sqlStatuses, statusOf } from '@tracheon/core/contract';
 import { approvalRates, newVisits, visitCosts, visitCounts, type ApprovalRate } from '@tracheon/core/metrics';
-import { exactSumSql } from './flagSums.ts';
+import { exactSumSql, type RawVisits } from './flagSums.ts';
 import { keyNames, type Gathering, type Stretch } from './gather.ts';
 import {
   Gathered,
   together,
   type ConversionKind,
   type ConversionRow,
-  type RawVisits,
   type SumsOfAll,
   type VisitRow,
 } from './gathered.ts';

@@ -1,5 +1,5 @@
 /** The verdict on a row of an answer: what it is judged by, and suggested bids in the unit in which the source bills. */
-import { isCounted, type Figures, type VerdictAnswer } from '@tracheon/core/contract';
+import { isCounted, type Figures, type NumbersAsked, type VerdictAnswer } from '@tracheon/core/contract';
 import { figures, type ApprovalRate, type Sums } from '@tracheon/core/metrics';
 import { convert, rateOn } from '@tracheon/core/money';
 import { localDay } from '@tracheon/core/time';
@@ -15,6 +15,9 @@ export interface JudgedBy extends VerdictGround {
 }
 
 const ONE = 1_000_000;
+
+/** Cost of a visit day beside revenue of another is nothing to judge by. */
+export const givesVerdicts = ({ verdicts, dayOf }: NumbersAsked): boolean => verdicts && dayOf === 'visit';
 
 /** What all rows of an answer are judged by: its own total, of visits that are old enough. */
 export function verdictGround(ground: NumbersGround, approval: ApprovalRate, total: Judged): JudgedBy {

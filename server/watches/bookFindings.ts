@@ -5,14 +5,8 @@
  */
 import type { Transaction } from 'sequelize';
 import { dayStart, localDay } from '@tracheon/core/time';
-import {
-  isQuiet,
-  nextCheck,
-  nextStep,
-  seenOf,
-  type NextStep,
-  type OwnFormulas,
-} from '@tracheon/core/watches';
+import type { OwnFormulas } from '@tracheon/core/metrics';
+import { isQuiet, nextCheck, nextStep, seenOf, type NextStep } from '@tracheon/core/watches';
 import type { Models } from '../db/models.ts';
 import { ulidAt } from '../db/pooledUlid.ts';
 import { inTransaction } from '../db/transaction.ts';

@@ -1,6 +1,7 @@
 /** Looks at every watch that is due. Those of the same shape share one question; one that fails doesn't keep the others. */
 import type { Pool } from 'pg';
-import { figuresOfRule, meets, type OwnFormulas } from '@tracheon/core/watches';
+import type { OwnFormulas } from '@tracheon/core/metrics';
+import { figuresOfRule, meets } from '@tracheon/core/watches';
 import type { Models } from '../db/models.ts';
 import { Problem } from '../problems/problem.ts';
 import { look, lookFor, questionOf, type AsksNumbers, type Looked, type LooksOnce } from './askWatch.ts';

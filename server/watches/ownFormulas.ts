@@ -1,7 +1,7 @@
 /** Formulas of a desk's own figures. */
 import type { Pool } from 'pg';
 import { readFormula } from '@tracheon/core/metrics';
-import type { OwnFormulas } from '@tracheon/core/watches';
+import type { OwnFormulas } from '@tracheon/core/metrics';
 
 export async function ownFormulas(pool: Pool, deskId: string): Promise<OwnFormulas> {
   const { rows } = await pool.query<{ id: string; formula: string }>(
