@@ -3,11 +3,10 @@ import type { DuckDBConnection } from '@duckdb/node-api';
 import { LRUCache } from 'lru-cache';
 import type { ValueFilter } from '@tracheon/core/contract';
 import { timeValues, type Grouping, type RevenueBasis, type TimeGrouping } from '@tracheon/core/metrics';
-import { dayStart, localDay } from '@tracheon/core/time';
+import { dayStart, localDay, shiftDay } from '@tracheon/core/time';
 import type { ConversionKind } from './gathered.ts';
 import type { NumbersGround } from './ground.ts';
 import type { DeskTables } from './indexFile.ts';
-import type { KeepAsked, KeptSums } from './keptSums.ts';
 import { noMaturity } from './maturity.ts';
 import { QUARTER_MS, quarterSql } from './quarters.ts';
 import { OWN_SEGMENT, segmentOf, segmentOfBase, type Segment } from './rateSegments.ts';
@@ -153,8 +152,8 @@ export function factsIn(
 }
 
 /**
- * `gv` has a row for each combination of values, segment, age and flags (see flagSums.ts), or two: one of kept sums, one of the
- * days since. `segments` tell by which rate costs in other currencies are converted. Returns how many rows it has, and to which table
+ * `gv` has a row for each combination of values, segment, age and flags (see flagSums.ts), or several: of kept sums, and of the
+ * days before and since. `segments` tell by which rate costs in other currencies are converted. Returns how many rows it has, and to which table
  * more may be added.
  */
 export async function gatherVisits(
@@ -164,40 +163,61 @@ export async function gatherVisits(
 ): Promise<{ table: string; rows: number }> {
   const { connection } = of;
   const { suffix } = stretch;
-  const kept = await keptPart(of, stretch, (untilMs) =>
-    visitSums({ ...of, isYoung: noMaturity }, { ...stretch, toMs: untilMs }, segments),
+  const kept = await keptPart(of, stretch, (part) =>
+    visitSums({ ...of, isYoung: noMaturity }, part, segments),
   );
-  const own = kept ? `gv_since${suffix}` : `gv${suffix}`;
-  const { sql, values } =
-    kept?.untilMs === stretch.toMs
-      ? { sql: `SELECT * FROM ${kept.table} LIMIT 0`, values: [] }
-      : visitSums(of, { ...stretch, fromMs: kept?.untilMs ?? stretch.fromMs }, segments);
-  const made = await connection.runAndReadAll(`CREATE TEMP TABLE ${own} AS ${sql}`, values);
-  const [[rows]] = made.getRowsJS() as [[bigint]];
+  const table = kept ? `gv_anew${suffix}` : `gv${suffix}`;
+  const statements = (kept ? kept.around : [stretch]).map((part) => visitSums(of, part, segments));
+  if (kept && statements.length === 0)
+    statements.push({ sql: `SELECT * FROM ${kept.table} LIMIT 0`, values: [] });
+  let rows = kept?.rows ?? 0;
+  for (const [i, { sql, values }] of statements.entries()) {
+    const into = i === 0 ? `CREATE TEMP TABLE ${table} AS` : `INSERT INTO ${table}`;
+    const made = await connection.runAndReadAll(`${into} ${sql}`, values);
+    rows += Number((made.getRowsJS() as [[bigint]])[0][0]);
+  }
   if (kept)
     await connection.run(
-      `CREATE TEMP VIEW gv${suffix} AS SELECT * FROM ${kept.table} UNION ALL SELECT * FROM ${own}`,
+      `CREATE TEMP VIEW gv${suffix} AS SELECT * FROM ${kept.table} UNION ALL SELECT * FROM ${table}`,
     );
-  return { table: own, rows: (kept?.rows ?? 0) + Number(rows) };
+  return { table, rows };
 }
 
-/** Of whole days of the desk: other stretches move on with the time, and are not asked for again. */
+export interface KeptPart {
+  table: string;
+  rows: number;
+  /** What of the stretch is not in it. */
+  around: Stretch[];
+}
+/** From the first whole day of the desk on: where a stretch moves on with the time, the same one serves for a day. */
 export async function keptPart(
   { connection, tables, ground, youngFromMs }: Gathering,
-  { fromMs, toMs }: Stretch,
-  gathered: KeepAsked['gathered'],
-): ReturnType<KeptSums['of']> {
-  if (!tables.keptSums || dayStart(localDay(fromMs, ground.zone), ground.zone) !== fromMs) return null;
+  stretch: Stretch,
+  gathered: (part: Stretch) => { sql: string; values: string[] },
+): Promise<KeptPart | null> {
+  if (!tables.keptSums) return null;
   const { visits } = tables;
-  return tables.keptSums.of({
+  const day = localDay(stretch.fromMs, ground.zone);
+  const today = dayStart(day, ground.zone);
+  const fromMs = today === stretch.fromMs ? today : dayStart(shiftDay(day, 1), ground.zone);
+  const kept = await tables.keptSums.of({
     connection,
     visits,
     fromMs,
-    toMs,
+    toMs: stretch.toMs,
     youngFromMs,
-    gathered,
+    gathered: (untilMs) => gathered({ ...stretch, fromMs, toMs: untilMs }),
     ground: ground.zone,
   });
+  return (
+    kept && {
+      ...kept,
+      around: [
+        { ...stretch, toMs: fromMs },
+        { ...stretch, fromMs: kept.untilMs },
+      ].filter((part) => part.fromMs < part.toMs),
+    }
+  );
 }
 
 const chosen = (of: Gathering, facts: Facts): string =>

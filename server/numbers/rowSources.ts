@@ -83,21 +83,23 @@ async function askedOfVisits(
   numbers: readonly number[],
 ): Promise<string[]> {
   const among = numbers.length === count ? 'nr >= 0' : `nr IN (${numbers.join(', ')})`;
-  const kept = await keptPart(of, stretch, (untilMs) => sourcesByKeys(of, { ...stretch, toMs: untilMs }));
+  const kept = await keptPart(of, stretch, (part) => sourcesByKeys(of, part));
   if (!kept) {
     const { from, where, values } = factsIn(of, stretch, 'visits');
     const on = keyNames(of).map((k, i) => `p.${k} = ${columnOf(of.tables, of.keys[i]!, 'visits')}`);
     const joined = `${from} JOIN (SELECT * FROM page WHERE ${among}) p ON ${on.join(' AND ')}`;
     return oneSource(of, count, { source: `v.${SOURCE}`, from: joined, where, values });
   }
-  const since = sourcesByKeys(of, { ...stretch, fromMs: kept.untilMs });
+  // All of them name the same values.
+  const anew = kept.around.map((part) => sourcesByKeys(of, part));
+  const all = [`SELECT * FROM ${kept.table}`, ...anew.map(({ sql }) => sql)].join(' UNION ALL ');
   const found = await rowsOf<{ nr: number; id: string }>(
     of.connection,
-    `SELECT p.nr, any_value(g.id) AS id FROM (SELECT * FROM ${kept.table} UNION ALL ${since.sql}) g
+    `SELECT p.nr, any_value(g.id) AS id FROM (${all}) g
      JOIN page p ON ${keyNames(of)
        .map((k) => `p.${k} = g.${k}`)
        .join(' AND ')} WHERE ${among} GROUP BY p.nr HAVING min(g.least) = max(g.most)`,
-    since.values,
+    anew[0]?.values ?? [],
   );
   return byRow(count, found);
 }

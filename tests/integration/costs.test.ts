@@ -21,14 +21,15 @@ import { unknownVisit } from '@tracheon/core/visits';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
-import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { furtherDesk, openOwnServer, type OwnDesk } from './ownServer.ts';
 import type { Chain } from './testDesk.ts';
 import { caughtUp } from './testIndex.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-costs-'));
 const path = join(folder, 'numbers.duckdb');
 const troubles: string[] = [];
-let desk: SharedDesk;
+// Indexes of a database of its own: those of the shared one would take in what all other files write.
+let desk: OwnDesk;
 let chain: Chain;
 let kept: KeptIndex;
 const open = (): KeptIndex =>
@@ -42,7 +43,7 @@ const open = (): KeptIndex =>
     },
   });
 beforeAll(async () => {
-  desk = await makeDesk();
+  desk = await openOwnServer();
   chain = await desk.chain({ source: { accounts: [{ name: 'West' }] } });
   kept = open();
 });
@@ -391,11 +392,10 @@ it('lists loads with their sums, and the entries of one', async () => {
   expect(entries).toMatchObject([
     { campaignName: chain.campaign.body.name, from: '2026-10-01', to: '2026-10-02' },
   ]);
-  const other = await makeDesk();
+  const other = await furtherDesk(desk);
   expect((await other.owner.get<{ rows: object[] }>('/costs')).body.rows).toEqual([]);
   expect((await other.owner.post(`/costs/${load.id}/undo`, {})).status).toBe(404);
   expect((await other.owner.get(`/costs/${load.id}/entries`)).status).toBe(404);
-  await other.close();
 });
 
 /** A generator of its own, so that a failure can be run again. */

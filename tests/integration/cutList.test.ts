@@ -19,16 +19,16 @@ import { cutList } from '../../server/cutLists/cutList.ts';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
-import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { furtherDesk, openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
 
 const DAY_MS = 86_400_000;
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-cut-'));
-let desk: SharedDesk;
+let desk: OwnDesk;
 let chain: Chain;
 let kept: KeptIndex;
 beforeAll(async () => {
-  desk = await makeDesk();
+  desk = await openOwnServer();
   chain = await desk.chain();
   kept = new KeptIndex({
     pool: desk.pool,
@@ -221,7 +221,7 @@ describe('the lists of a source', () => {
     expect((await add('block', ['new', 'a'], {}, ' ')).status).toBe(422);
     expect((await add('grey', ['a'])).status).toBe(422);
     expect((await add('block', ['a'], { sourceId: chain.offer.id })).status).toBe(404);
-    const other = await makeDesk();
+    const other = await furtherDesk(desk);
     const theirs = {
       sourceId: chain.source.id,
       sub: 'site',
@@ -235,7 +235,6 @@ describe('the lists of a source', () => {
     expect((await other.owner.get<ListEntry[]>(`/list-entries?sourceId=${chain.source.id}`)).body).toEqual(
       [],
     );
-    await other.close();
   });
 });
 

@@ -10,7 +10,7 @@ import { commitClicks, commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import type { KeptSumsSettings } from '../../server/numbers/keptSums.ts';
-import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import type { Chain } from './testDesk.ts';
 import { caughtUp } from './testIndex.ts';
 
@@ -20,13 +20,15 @@ const DAYS = 8;
 const LATE = [5, 1];
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-kept-sums-'));
 const troubles: string[] = [];
-let desk: SharedDesk;
+// Indexes of a database of its own: those of the shared one would take in what all other files write.
+let desk: OwnDesk;
 let chain: Chain;
-const open = (name: string, keptSums: KeptSumsSettings): KeptIndex =>
+const open = (name: string, keptSums: KeptSumsSettings, fewRows?: number): KeptIndex =>
   new KeptIndex({
     pool: desk.pool,
     path: join(folder, `${name}.duckdb`),
     keptSums,
+    ...(fewRows === undefined ? {} : { fewRows }),
     feedEveryMs: 100,
     log: {
       info: () => undefined,
@@ -34,7 +36,7 @@ const open = (name: string, keptSums: KeptSumsSettings): KeptIndex =>
     },
   });
 beforeAll(async () => {
-  desk = await makeDesk();
+  desk = await openOwnServer();
   chain = await desk.chain();
 });
 afterAll(async () => {
@@ -141,6 +143,11 @@ const someQuestion = () => {
     from: dayOf(first),
     to: dayOf(first + 2 + random(DAYS)),
     against: random(3) === 0 ? { from: dayOf(first - 3), to: dayOf(first - 1) } : null,
+    // As watches ask, whose hours move on with the time.
+    between:
+      random(3) === 0
+        ? { fromMs: FIRST_MS + random(2 * DAY_MS), toMs: FIRST_MS + 4 * DAY_MS + random(4 * DAY_MS) }
+        : null,
     only: random(3) === 0 ? [{ by: 'country', is: one(['is', 'not']), values: ['BE'] }] : [],
     sort: one(['', 'visits', 'spentMicros', 'roi']),
     verdicts: random(2) === 0,
@@ -155,7 +162,7 @@ it('are as gathered anew: while visits, clicks, costs, erasure and conversions k
   // One keeps everything up to now, the other all before what was written lately.
   const keeping = [
     open('kept', { leastVisits: 1, quietMs: 0 }),
-    open('quiet', { leastVisits: 1, quietMs: 3_600_000 }),
+    open('quiet', { leastVisits: 1, quietMs: 3_600_000 }, 0),
   ];
   const all = [gathered, ...keeping];
   const whole = { from: dayOf(0), to: dayOf(DAYS), limit: 500 };

@@ -13,14 +13,15 @@ import type { VisitRecord } from '../../server/events/rows.ts';
 import { KeptIndex, QuestionTooLong } from '../../server/numbers/keptIndex.ts';
 import { startNightlyCheck } from '../../server/numbers/nightlyCheck.ts';
 import { verify } from '../../server/numbers/verify.ts';
-import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { furtherDesk, openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
 import { caughtUp, inIndex } from './testIndex.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-numbers-'));
 const path = join(folder, 'numbers.duckdb');
 const troubles: string[] = [];
-let desk: SharedDesk;
+// Indexes of a database of its own: those of the shared one would take in what all other files write.
+let desk: OwnDesk;
 let chain: Chain;
 let kept: KeptIndex;
 const open = (more: { questionMs?: number; path?: string; fewRows?: number } = {}): KeptIndex =>
@@ -38,7 +39,7 @@ const open = (more: { questionMs?: number; path?: string; fewRows?: number } = {
     },
   });
 beforeAll(async () => {
-  desk = await makeDesk();
+  desk = await openOwnServer();
   chain = await desk.chain();
   kept = open();
 });
@@ -423,7 +424,7 @@ describe('the index', () => {
   });
 
   it('gives verdicts on visits that are old enough, and bids in the unit in which the source bills', async () => {
-    const other = await makeDesk();
+    const other = await furtherDesk(desk);
     const set = await other.chain({
       source: { costUnit: 'thousand', billedPerArrived: '1250000', feePercent: '0' },
     });
@@ -516,7 +517,6 @@ describe('the index', () => {
       breakEvenMicros: '480000000',
       bidUnit: { currency: 'EUR', visits: 1000 },
     });
-    await other.close();
   });
 
   it('leads to the visits behind a row: as many as it counts, by values, times and filters', async () => {
@@ -529,13 +529,15 @@ describe('the index', () => {
       ];
       const only = Array.from({ length: random(2) }, someFilter);
       const period = { from: '2026-10-23', to: '2026-10-26' };
-      const row = one((await ask({ by, only, ...period })).rows);
+      const countOf = ({ visits, bots, repeats, tests }: Figures): number => visits + bots + repeats + tests;
+      const { rows } = await ask({ by, only, ...period });
+      // More than a page of them are not read here.
+      const row = one(rows.filter((r) => countOf(r.figures) <= 200));
       if (!row) continue;
       const where = [...only, ...by.map((name, i) => ({ by: name, is: 'is', values: [row.values[i]!] }))];
       const query = new URLSearchParams({ ...period, where: JSON.stringify(where), limit: '200' });
       const { body } = await desk.owner.get<{ rows: unknown[]; next: string | null }>(`/visits?${query}`);
-      const { visits, bots, repeats, tests } = row.figures;
-      expect([where, body.rows.length]).toEqual([where, visits + bots + repeats + tests]);
+      expect([where, body.rows.length]).toEqual([where, countOf(row.figures)]);
     }
     expect((await desk.owner.get('/visits?where=[1]')).status).toBe(422);
     expect((await desk.owner.get('/conversions?where={')).status).toBe(422);
@@ -580,14 +582,13 @@ describe('the index', () => {
     expect(await ofOwn()).toEqual([]);
     const after = await ask({ by: ['sub_site'] });
     expect(after.total.visits).toBeGreaterThan(before.total.visits);
-    const other = await makeDesk();
+    const other = await furtherDesk(desk);
     const theirs = await kept.ask(
       other.deskId,
       numbersAsked.parse({ ...PERIOD, by: ['sub_site'] }),
       new AbortController().signal,
     );
     expect([theirs!.rows, theirs!.subs]).toEqual([[], []]);
-    await other.close();
     const nobody = await kept.ask(
       '01J00000000000000000000009',
       numbersAsked.parse({ ...PERIOD, by: ['day'] }),
@@ -692,7 +693,7 @@ describe('the index', () => {
   });
 
   it('has room for 200 sub-IDs of a desk, and says when there are more', async () => {
-    const other = await makeDesk();
+    const other = await furtherDesk(desk);
     const named = (from: number, to: number): VisitRecord => ({
       ...someVisit(),
       deskId: other.deskId,
@@ -713,7 +714,6 @@ describe('the index', () => {
     await kept.close();
     kept = open();
     expect((await answer()).hasMoreSubs).toBe(true);
-    await other.close();
   });
 
   it('is compared at night; what differs for good is logged and built anew', async () => {

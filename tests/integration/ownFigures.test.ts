@@ -13,16 +13,16 @@ import {
 } from '@tracheon/core/contract';
 import { eventFigure, eventFigureKinds, eventFigureName, ownFigureName } from '@tracheon/core/metrics';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
-import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { furtherDesk, openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-own-'));
-let desk: SharedDesk;
+let desk: OwnDesk;
 let chain: Chain;
 let kept: KeptIndex;
 let lead: PartRecord;
 beforeAll(async () => {
-  desk = await makeDesk();
+  desk = await openOwnServer();
   chain = await desk.chain();
   lead = await desk.make('event-type', { name: 'Lead', word: 'lead' });
   for (const [site, visits, leads] of [
@@ -200,10 +200,9 @@ it('are replaced by name in any case, and refused with the reason', async () => 
     expect(numbersAsked.safeParse({ from: today(), to: today(), by: ['sub_site'], sort }).success).toBe(
       false,
     );
-  const other = await makeDesk();
+  const other = await furtherDesk(desk);
   expect((await other.owner.get<OwnFigure[]>('/own-figures')).body).toEqual([]);
   expect((await other.owner.remove(`/own-figures/${first.id}`)).status).toBe(404);
-  await other.close();
   for (let i = 1; i < MAX_OWN_FIGURES; i++) await save(`Figure ${i}`, 'visits');
   expect((await save('One more', 'visits')).status).toBe(422);
 });

@@ -23,6 +23,18 @@ export interface OwnDesk extends TestDesk {
   config: Config;
 }
 
+/** Another desk of the same owner, whose session of its own is on it. */
+export async function furtherDesk(desk: OwnDesk): Promise<TestDesk> {
+  const owner = new ApiClient(`http://127.0.0.1:${desk.running.deskPort}`);
+  await owner.signIn(OWNER.email, OWNER.password);
+  const further = { name: 'Hobby kits, Ghent', zone: 'Europe/Brussels', currency: 'EUR' };
+  const { status, body } = await owner.post<{ id: string }>('/desks', further);
+  if (status !== 201) throw new Error(`no further desk: ${JSON.stringify(body)}`);
+  const { ownerEmail, tracking, pool, isSteady, member } = desk;
+  const close = (): Promise<void> => Promise.resolve();
+  return deskAt({ owner, ownerEmail, deskId: body.id, tracking, pool, address: '', isSteady, member, close });
+}
+
 /**
  * `withNumbers`: the index that reports are answered from runs as well. `canBeCut`: it reaches its database by the relay,
  * which passes on each message once more.

@@ -20,13 +20,13 @@ import { judge } from '../../server/intake/judge.ts';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { verify } from '../../server/numbers/verify.ts';
 import { approveDuePayouts } from '../../server/repairs/payoutReviews.ts';
-import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { caughtUp } from './testIndex.ts';
 import { until, type Chain } from './testDesk.ts';
 
 const DAY_MS = 86_400_000;
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-payouts-'));
-let desk: SharedDesk;
+let desk: OwnDesk;
 let kept: KeptIndex;
 let judging: pg.Pool;
 let eventTypeId: string;
@@ -34,7 +34,7 @@ let bittern: PartRecord<'partner'>;
 const errors: string[] = [];
 const today = new Date().toLocaleDateString('en-CA', { timeZone: 'Europe/Brussels' });
 beforeAll(async () => {
-  desk = await makeDesk();
+  desk = await openOwnServer();
   judging = openPipelinedPool(desk.pool.options.connectionString!, 'payouts', 2);
   kept = new KeptIndex({
     pool: desk.pool,

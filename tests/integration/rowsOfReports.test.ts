@@ -11,7 +11,7 @@ import { unknownVisit } from '@tracheon/core/visits';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
-import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import type { Chain } from './testDesk.ts';
 import { caughtUp } from './testIndex.ts';
 
@@ -22,7 +22,7 @@ const HOUR_MS = 3_600_000;
 const today = localDay(Date.now(), 'Europe/Brussels');
 /** Old enough for a verdict, and all on one day. */
 const noonMs = dayStart(shiftDay(today, -3), 'Europe/Brussels') + 12 * HOUR_MS;
-let desk: SharedDesk;
+let desk: OwnDesk;
 /** Billed by the thousand, and by the visit. */
 let byThousand: Chain;
 let byVisit: Chain;
@@ -54,7 +54,7 @@ const visit = (of: Chain, more: Partial<VisitRecord>): VisitRecord => {
 const siteOf = (n: number): string => `site-${String(n).padStart(4, '0')}`;
 
 beforeAll(async () => {
-  desk = await makeDesk();
+  desk = await openOwnServer();
   byThousand = await desk.chain({ source: { costUnit: 'thousand' } });
   byVisit = await desk.chain({ source: { costUnit: 'visit' } });
   const visits = Array.from({ length: SITES }, (_, n) => [

@@ -11,16 +11,16 @@ import type { VisitRecord } from '../../server/events/rows.ts';
 import type { AskIndex } from '../../server/numbers/campaignFigures.ts';
 import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { WhatChangedKept } from '../../server/numbers/whatChanged.ts';
-import { makeDesk, type SharedDesk } from './sharedDesk.ts';
+import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
 
 const ZONE = 'Europe/Brussels';
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-changed-'));
-let desk: SharedDesk;
+let desk: OwnDesk;
 let chain: Chain;
 let kept: KeptIndex;
 beforeAll(async () => {
-  desk = await makeDesk();
+  desk = await openOwnServer();
   chain = await desk.chain();
   kept = new KeptIndex({
     pool: desk.pool,
