@@ -1,6 +1,6 @@
 /**
  * What a batch of postbacks reads of the tables, as it is judged in production: prepared, with plans that are kept. Pages are
- * counted by PostgreSQL itself, within the judgement's transaction. With 100 000 outcomes there, a statement that goes by the
+ * counted by PostgreSQL itself, within the judgement's transaction. With 40 000 outcomes there, a statement that goes by the
  * wrong index, or by none, reads thousands.
  */
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
@@ -16,11 +16,11 @@ import { copyConversions } from './manyRows.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import type { Chain } from './testDesk.ts';
 
-const ROWS = 100_000;
+const ROWS = 40_000;
 const TOGETHER = 16;
 /** PostgreSQL plans five times before it keeps a plan. */
 const UNTIL_KEPT = 7;
-/** Of all tables and indexes together: an index of 100 000 rows is three pages deep. */
+/** Of all tables and indexes together: an index of so many rows is two or three pages deep. */
 const MAX_PAGES_OF_A_RECEIPT = 80;
 const MAX_PAGES_OF_A_TABLE = 40;
 
