@@ -1,6 +1,14 @@
 import { DuckDBInstance } from '@duckdb/node-api';
 import { expect, it } from '@jest/globals';
-import { exactSumSql, flagSums, flagSumSql, type VisitCost, type VisitCount } from './flagSums.ts';
+import { newVisits } from '@tracheon/core/metrics';
+import {
+  addByFlags,
+  exactSumSql,
+  flagSums,
+  flagSumSql,
+  type VisitCost,
+  type VisitCount,
+} from './flagSums.ts';
 import { FLAGS } from './flags.ts';
 
 const ALL = Object.values(FLAGS).reduce((sum, f) => sum + f, 0);
@@ -36,11 +44,14 @@ it('each combination of flags is in the sums that say what it is', async () => {
       feedCost: has('feed') && !has('test'),
       fileCost: has('file') && !has('test'),
     };
+    const added = newVisits();
+    addByFlags(added, f, { n: 5, priced: 3, cost: 7n });
     for (const [i, name] of names.entries()) {
       const { of } = flagSums[name];
       const [exact, sorted] = of === 'cost' ? [7, 14] : of === 'visits' ? [5, 5] : [2, 2];
       const is = found[f]!.slice(2 * i, 2 * i + 2);
       expect([f, name, ...is]).toEqual([f, name, ...(wanted[name] ? [exact, sorted] : [0, 0])]);
+      expect([f, name, Number(added[name])]).toEqual([f, name, wanted[name] ? exact : 0]);
     }
   }
   connection.closeSync();

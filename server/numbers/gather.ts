@@ -1,14 +1,14 @@
 /** Sums by the values that a question names, gathered into temporary tables: `gv` of visits, `gc` of conversions with their kinds in `gk`. */
 import type { DuckDBConnection } from '@duckdb/node-api';
-import { LRUCache } from 'lru-cache';
 import type { ValueFilter } from '@tracheon/core/contract';
-import { timeValues, type Grouping, type RevenueBasis, type TimeGrouping } from '@tracheon/core/metrics';
+import type { Grouping, RevenueBasis, TimeGrouping } from '@tracheon/core/metrics';
 import { dayStart, localDay, shiftDay } from '@tracheon/core/time';
 import type { ConversionKind } from './gathered.ts';
 import type { NumbersGround } from './ground.ts';
 import type { DeskTables } from './indexFile.ts';
 import { noMaturity } from './maturity.ts';
 import { QUARTER_MS, quarterSql } from './quarters.ts';
+import { quartersIn, writeQuarters } from './quarterTimes.ts';
 import { OWN_SEGMENT, segmentOf, segmentOfBase, type Segment } from './rateSegments.ts';
 
 /** A stretch of time, and what the names of its temporary tables end with. */
@@ -59,48 +59,7 @@ export async function makeQuarters(of: Gathering, { fromMs, toMs, suffix }: Stre
     [costSource(tables).visits, 'visit_at'],
     [tables.conversions, conversionTime],
   ]);
-  await connection.run(
-    `CREATE TEMP TABLE quarters${suffix} (quarter INTEGER, ${times.map((t) => `${t} VARCHAR`).join(', ')})`,
-  );
-  const appender = await connection.createAppender(`quarters${suffix}`);
-  for (const q of found) {
-    appender.appendInteger(q);
-    for (const time of times) appender.appendVarchar(known(q, ground.zone, time));
-    appender.endRow();
-  }
-  appender.closeSync();
-}
-
-/** All between the first and the last one: finding out in which of them something happened takes longer than more of them do. */
-async function quartersIn(
-  connection: DuckDBConnection,
-  fromMs: number,
-  toMs: number,
-  places: readonly (readonly [table: string, time: string])[],
-): Promise<number[]> {
-  const ends = places.map(
-    ([table, time]) =>
-      `SELECT min(${time}) AS first, max(${time}) AS last FROM ${table} WHERE ${time} >= ${fromMs} AND ${time} < ${toMs}`,
-  );
-  const reader = await connection.runAndReadAll(
-    `SELECT min(first)::DOUBLE, max(last)::DOUBLE FROM (${ends.join(' UNION ALL ')})`,
-  );
-  const [[first, last]] = reader.getRowsJS() as [[number | null, number | null]];
-  if (first === null || last === null) return [];
-  const from = Math.floor(first / QUARTER_MS);
-  return Array.from({ length: Math.floor(last / QUARTER_MS) - from + 1 }, (_, i) => from + i);
-}
-
-/** A year of quarters of a few zones; a calendar is asked once for each. */
-const remembered = new LRUCache<string, Map<number, string>>({ max: 20 });
-const MOST_QUARTERS = 40_000;
-function known(quarter: number, zone: string, time: TimeGrouping): string {
-  const key = `${zone}|${time}`;
-  let of = remembered.get(key);
-  if (!of || of.size > MOST_QUARTERS) remembered.set(key, (of = new Map()));
-  let value = of.get(quarter);
-  if (value === undefined) of.set(quarter, (value = timeValues(quarter, zone, [time])[0]!));
-  return value;
+  await writeQuarters(connection, `quarters${suffix}`, { times, quarters: found, zone: ground.zone });
 }
 
 const hasTimeFilters = ({ under, only }: Gathering): boolean =>

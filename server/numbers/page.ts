@@ -8,21 +8,15 @@ import {
   type NumbersAsked,
 } from '@tracheon/core/contract';
 import {
-  figureDefinitions,
   figureUnit,
-  formulaSql,
   readEventFigure,
   readOwnFigure,
   visitCosts,
   visitCounts,
-  type EventFigure,
-  type AmountSum,
   type ApprovalRate,
-  type CountSum,
-  type FigureDefinition,
   type FigureName,
-  type RevenueBasis,
 } from '@tracheon/core/metrics';
+import { anyFigureSql } from './figureSql.ts';
 import { flagSumSql } from './flagSums.ts';
 import { keyNames, type Gathering } from './gather.ts';
 import { OWN_SEGMENT, type Segment } from './rateSegments.ts';
@@ -85,9 +79,7 @@ function filterSql(of: Gathering, { figure, is, than }: FigureFilter): string {
 function isInMicros(name: string): boolean {
   const event = readEventFigure(name);
   if (event) return event.kind !== 'count' && event.kind !== 'rate';
-  if (readOwnFigure(name) !== null) return false;
-  const { unit }: FigureDefinition = figureDefinitions[name as FigureName];
-  return unit === 'money' || unit === 'each';
+  return readOwnFigure(name) === null && figureUnit(name as FigureName) === 'money';
 }
 
 /** Rates and kinds that sums are weighed with; near enough to sort by. */
@@ -202,59 +194,6 @@ const eventColumns = (id: string): string[] => [
   `sum(amount * rate * ${SHARE}) FILTER (WHERE e = '${id}' AND s IN (${counts})) AS "revenue ${id}"`,
   `sum(partner * rate) FILTER (WHERE e = '${id}' AND s IN (${counts})) AS "partner ${id}"`,
 ];
-function eventSql({ kind, eventTypeId }: EventFigure): string {
-  const [count, revenue] = [sum(`count ${eventTypeId}`), sum(`revenue ${eventTypeId}`)];
-  if (kind === 'count') return `${count}::DOUBLE`;
-  if (kind === 'revenue') return `${revenue}::DOUBLE`;
-  if (kind === 'margin') return `(${revenue} - ${sum(`partner ${eventTypeId}`)})::DOUBLE`;
-  return kind === 'rate'
-    ? `${count}::DOUBLE / nullif(${sum('visits')}, 0)`
-    : `CASE WHEN ${isCostUnknown} THEN NULL ELSE ${spent}::DOUBLE / nullif(${count}, 0) END`;
-}
-/** Of the registry, of an event type, or the desk's own; one that is gone sorts nothing. */
-function anyFigureSql({ ground, basis }: Gathering, name: string): string {
-  const event = readEventFigure(name);
-  if (event) return eventSql(event);
-  const own = readOwnFigure(name);
-  if (own === null) return figureSql(figureDefinitions[name as FigureName], basis);
-  const formula = ground.ownFigures.get(own);
-  return formula ? formulaSql(formula, (figure) => inUnits(figure, basis)) : 'NULL::DOUBLE';
-}
-function inUnits(name: FigureName, basis: RevenueBasis): string {
-  const figure = figureSql(figureDefinitions[name], basis);
-  return figureUnit(name) === 'money' ? `${figure} / 1e6` : figure;
-}
-
-const sum = (name: string): string => `coalesce("${name}", 0)`;
-const isCostUnknown = `(${sum('visits')} > 0 AND ${sum('withoutCost')} = ${sum('visits')} AND ${sum('partner')} = 0)`;
-const spent = `(${sum('spent')} + ${sum('partner')})`;
-const expected = `(${sum('earned')} + ${sum('held')})`;
-const revenueSql: Record<RevenueBasis, string> = {
-  expected,
-  earned: sum('earned'),
-  all: `(${sum('earned')} + ${sum('onHold')})`,
-};
-/** Sums that are made of others. */
-const made = (revenue: string): Partial<Record<CountSum | AmountSum, string>> => ({
-  withCost: `(${sum('visits')} - ${sum('withoutCost')})`,
-  expected,
-  revenue,
-  spent,
-  margin: `(${revenue} - ${sum('partner')})`,
-  modelCost: `(${sum('spent')} - ${sum('linkCost')} - ${sum('feedCost')} - ${sum('fileCost')})`,
-  profit: `(CASE WHEN ${isCostUnknown} THEN NULL ELSE ${revenue} - ${spent} END)`,
-  knownRevenue: `(CASE WHEN ${isCostUnknown} THEN 0 ELSE ${revenue} END)`,
-  knownSpent: `(CASE WHEN ${isCostUnknown} THEN 0 ELSE ${spent} END)`,
-});
-/** As core makes it, for sorting. */
-function figureSql(figure: FigureDefinition, basis: RevenueBasis): string {
-  const sums = made(revenueSql[basis]);
-  const sumSql = (name: CountSum | AmountSum): string => sums[name] ?? sum(name);
-  const of = sumSql(figure.of);
-  if (figure.unit === 'count' || figure.unit === 'money') return `${of}::DOUBLE`;
-  const per = figure.unit === 'each' ? (figure.per ?? 1) : 1;
-  return `${of}::DOUBLE * ${per} / nullif(${sumSql(figure.by)}, 0)`;
-}
 
 /** Rows whose last value, or the name of its record, has the text in it. */
 function searched(of: Gathering, search: string): { where: string; values: string[] } {

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
-import { numbersAsked, type CostLoad } from '@tracheon/core/contract';
+import { numbersAsked, type CostLoad, type PartRecord } from '@tracheon/core/contract';
 import { makeUlid } from '@tracheon/core/identity';
 import { unknownVisit } from '@tracheon/core/visits';
 import { commitClicks, commitVisits } from '../../server/events/commitRows.ts';
@@ -23,6 +23,7 @@ const troubles: string[] = [];
 // Indexes of a database of its own: those of the shared one would take in what all other files write.
 let desk: OwnDesk;
 let chain: Chain;
+let second: PartRecord<'source'>;
 const open = (name: string, keptSums: KeptSumsSettings, fewRows?: number): KeptIndex =>
   new KeptIndex({
     pool: desk.pool,
@@ -38,6 +39,12 @@ const open = (name: string, keptSums: KeptSumsSettings, fewRows?: number): KeptI
 beforeAll(async () => {
   desk = await openOwnServer();
   chain = await desk.chain();
+  // Bids at it are for a thousand visits: a verdict tells of which source a row is.
+  second = await desk.make('source', {
+    ...chain.source.body,
+    name: 'Hazelwick Ads',
+    costUnit: 'thousand',
+  });
 });
 afterAll(async () => {
   await desk.close();
@@ -60,6 +67,7 @@ async function addVisits(count: number, fromDay: number): Promise<void> {
       atMs,
       Array.from({ length: 16 }, () => random(32)),
     );
+    const site = one(['moss', 'fern', 'reed', 'sedge']);
     return {
       ...unknownVisit,
       deskId: desk.deskId,
@@ -67,7 +75,7 @@ async function addVisits(count: number, fromDay: number): Promise<void> {
       atMs,
       campaignId: chain.campaign.id,
       campaignVersion: 1,
-      sourceId: chain.source.id,
+      sourceId: site === 'sedge' ? second.id : one([chain.source.id, chain.source.id, second.id]),
       offerId: chain.offer.id,
       networkId: chain.network.id,
       landingId: one(['', '01J00000000000000000000002']),
@@ -75,7 +83,7 @@ async function addVisits(count: number, fromDay: number): Promise<void> {
       isBot: random(9) === 0,
       costMicros: one([null, 5000n, 12_345n]),
       costCurrency: one(['EUR', 'EUR', 'USD']),
-      subs: { site: one(['moss', 'fern', 'reed', 'sedge']) },
+      subs: { site },
       address: '',
       userAgent: '',
     } as VisitRecord;

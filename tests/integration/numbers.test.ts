@@ -316,6 +316,14 @@ describe('the index', () => {
         chain.network.key,
         `click_id=${id}&payout=${1 + (i % 7)}.25&currency=${i % 5 === 0 ? 'USD' : 'EUR'}&transaction=few-${i}&status=${i % 3 === 0 ? 'wait' : 'ok'}`,
       );
+    // Of another source, so that those of a row have to be asked for: bids at it are for a thousand visits.
+    const { id: sourceId } = await desk.make('source', {
+      ...chain.source.body,
+      name: 'Hazelwick Ads',
+      costUnit: 'thousand',
+    });
+    const others = Array.from({ length: 20 }, () => ({ ...someVisit(), sourceId }));
+    await commitVisits(desk.pool)(others);
     await drained();
     const index = open({ path: join(folder, 'few.duckdb'), fewRows: 100_000 });
     await caughtUp(desk.pool, index, troubles);

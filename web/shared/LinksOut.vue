@@ -253,25 +253,6 @@ const state = computed(() => {
   margin: 0;
   flex-wrap: wrap;
 }
-summary {
-  cursor: pointer;
-  font-weight: 600;
-  padding-top: 6px;
-}
-th {
-  width: 130px;
-  color: var(--ink);
-  vertical-align: top;
-}
-td {
-  white-space: normal;
-  height: auto;
-  padding: 6px 8px 6px 0;
-  overflow-wrap: anywhere;
-}
-td:last-child {
-  width: 90px;
-}
 .check {
   display: grid;
   gap: 4px;
@@ -280,8 +261,5 @@ td:last-child {
 .wide {
   flex: 1;
   min-width: 0;
-}
-.check select {
-  width: auto;
 }
 </style>
