@@ -165,7 +165,8 @@ export class FewRows {
     const sort = isByVerdict ? 'spentMicros' : asked.sort;
     const isDescending = isByVerdict && judges ? true : asked.isDescending;
     const { valueOf, meets } = this.valuesOf(asked, sort, approval, judges);
-    const found = [...this.rows.values()].filter((row) => this.isSearched(row, asked.search) && meets(row));
+    const isSearched = this.searched(asked.search);
+    const found = [...this.rows.values()].filter((row) => isSearched(row) && meets(row));
     if (sort === '') return inOrderOfNames(this.of, found, isDescending);
     const value = new Map(found.map((row) => [row, valueOf(sort, row)]));
     found.sort((a, b) => compareValues(value.get(a)!, value.get(b)!, isDescending) || compareKeys(a, b));
@@ -195,13 +196,12 @@ export class FewRows {
     return { valueOf, meets };
   }
 
-  private isSearched({ values }: FewRow, search: string): boolean {
-    if (search === '') return true;
-    const last = values.at(-1)!;
-    return (
-      last.toLowerCase().includes(search.toLowerCase()) ||
-      this.of.ground.idsNamed(this.of.keys.at(-1)!, search).includes(last)
-    );
+  /** Whether a row's last value, or its name, has the text in it. */
+  private searched(search: string): (row: FewRow) => boolean {
+    if (search === '') return () => true;
+    const text = search.toLowerCase();
+    const named = new Set(this.of.ground.idsNamed(this.of.keys.at(-1)!, search));
+    return ({ values }) => values.at(-1)!.toLowerCase().includes(text) || named.has(values.at(-1)!);
   }
 
   private byVerdict(

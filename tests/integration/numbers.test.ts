@@ -371,6 +371,15 @@ describe('the index', () => {
       expect([sort, values]).toEqual([sort, [...values].sort((x, y) => y - x)]);
     }
     await index.close();
+    // Conversions of today, of visits of long ago: no gathered visits, and more conversions than are few.
+    const some = open({ path: join(folder, 'few.duckdb'), fewRows: 5 });
+    await caughtUp(desk.pool, some, troubles);
+    const today = { from: '2026-11-01', dayOf: 'conversion', by: ['sub_site', 'country'] };
+    const answers = [await ask(today, some), await ask(today)].map((a) => ({ ...a, fedAt: '' }));
+    expect(answers[0]!.rows.length).toBeGreaterThan(5);
+    expect(answers[0]!.total.visits).toBe(0);
+    expect(answers[0]).toEqual(answers[1]);
+    await some.close();
   });
 
   it('filters rows by their figures, and keeps what it leaves out in the rest', async () => {
