@@ -73,16 +73,10 @@ describe('a dry run', () => {
             await until(() => Promise.resolve(Date.now() > w.nowMs + 3), 'a later millisecond');
           }
           expect(w.troubles).toEqual([]);
-          const dry = new DryRun(watch.body, 'Europe/Brussels');
+          const dry = new DryRun(watch.body, w.zone);
           const { ask } = w.deps();
           for (const atMs of moments) {
-            const looked = await lookFor(
-              (q) => look(ask, desk.deskId, q),
-              watch.body,
-              atMs,
-              'Europe/Brussels',
-              true,
-            );
+            const looked = await lookFor((q) => look(ask, desk.deskId, q), watch.body, atMs, w.zone, true);
             const matched = looked.rows.filter((row) => meets(watch.body, row, looked.total));
             dry.check(
               atMs,

@@ -12,7 +12,7 @@ import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import type { KeptSumsSettings } from '../../server/numbers/keptSums.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import type { Chain } from './testDesk.ts';
-import { caughtUp } from './testIndex.ts';
+import { caughtUp, earlierAreOver } from './testIndex.ts';
 
 const DAY_MS = 86_400_000;
 const FIRST_MS = Date.UTC(2026, 8, 10);
@@ -166,6 +166,8 @@ const someQuestion = () => {
 it('are as gathered anew: while visits, clicks, costs, erasure and conversions keep coming, of any day', async () => {
   await desk.owner.put('/rates', { base: 'USD', day: '2026-01-01', rate: '0.8' });
   await addVisits(400, 0);
+  // What is taken in once more counts as written lately, from the first day on.
+  await earlierAreOver(desk.pool);
   const gathered = open('gathered', { leastVisits: Infinity, quietMs: 0 });
   // One keeps everything up to now, the other all before what was written lately.
   const keeping = [

@@ -41,7 +41,7 @@ export async function furtherDesk(desk: OwnDesk): Promise<TestDesk> {
  */
 export async function openOwnServer(
   environment: Record<string, string> = {},
-  { withNumbers = false, canBeCut = false } = {},
+  { withNumbers = false, canBeCut = false, zone = 'Europe/Brussels' } = {},
 ): Promise<OwnDesk> {
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-desk-'));
@@ -62,7 +62,7 @@ export async function openOwnServer(
   const index = withNumbers ? await startIndex(database.directUrl, config.dataFolder) : null;
   const first = await makeFirstDesk(running.models, {
     name: 'Hobby kits, Ghent',
-    zone: 'Europe/Brussels',
+    zone,
     currency: 'EUR',
     isDemo: false,
     owner: { name: 'Owner', ...OWNER },

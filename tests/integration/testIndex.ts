@@ -36,6 +36,21 @@ export async function inIndex<R>(index: IndexFile, sql: string): Promise<R[]> {
   }
 }
 
+/**
+ * Transactions that began before now are over, also those of other databases: an index that is built from now on takes nothing
+ * in once more that was written before.
+ */
+export async function earlierAreOver(pool: pg.Pool): Promise<void> {
+  const { rows } = await pool.query<{ now: string }>('SELECT pg_current_xact_id()::text AS now');
+  await until(async () => {
+    const { rows: left } = await pool.query<{ isOver: boolean }>(
+      'SELECT pg_snapshot_xmin(pg_current_snapshot()) > $1::xid8 AS "isOver"',
+      [rows[0]!.now],
+    );
+    return left[0]!.isOver;
+  }, 'earlier transactions to be over');
+}
+
 /** Everything that is over by now has been taken in, and its costs are settled. */
 export async function caughtUp(pool: pg.Pool, kept: KeptIndex, troubles: readonly string[]): Promise<void> {
   const { rows } = await pool.query<{ now: string }>('SELECT pg_current_xact_id()::text AS now');

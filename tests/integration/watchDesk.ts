@@ -25,6 +25,13 @@ import type { Chain } from './testDesk.ts';
 import { caughtUp } from './testIndex.ts';
 
 export const HOUR_MS = 3_600_000;
+/** Where it is eight in the morning: hours that a test goes forward are hours of the same day. */
+function morningZone(): string {
+  const eastOf = 8 - new Date().getUTCHours();
+  const hours = eastOf < -12 ? eastOf + 24 : eastOf;
+  // These names count westwards.
+  return `Etc/GMT${hours > 0 ? '-' : '+'}${Math.abs(hours)}`;
+}
 export interface History {
   runs: WatchRun[];
   findings: WatchFinding[];
@@ -43,13 +50,15 @@ export class WatchDesk {
   private n = 0;
   private constructor(
     readonly desk: OwnDesk,
+    readonly zone: string,
     readonly kept: KeptIndex,
     readonly close: () => Promise<void>,
   ) {}
 
   static async open(environment: Record<string, string> = {}): Promise<WatchDesk> {
     const folder = mkdtempSync(join(tmpdir(), 'tracheon-watches-'));
-    const desk = await openOwnServer(environment);
+    const zone = morningZone();
+    const desk = await openOwnServer(environment, { zone });
     const errors: string[] = [];
     const kept = new KeptIndex({
       pool: desk.pool,
@@ -64,7 +73,7 @@ export class WatchDesk {
       },
     });
     const service = await serveNumbers(kept, socketOf(desk.config.dataFolder));
-    return new WatchDesk(desk, kept, async () => {
+    return new WatchDesk(desk, zone, kept, async () => {
       service.close();
       service.closeAllConnections();
       await kept.close();
