@@ -16,6 +16,6 @@ export const chromiumArguments = [
   '--disable-background-networking',
   '--disable-component-update',
   '--disable-sync',
-  // A page of a test lives for seconds: what an optimizing compiler gains is less than what it takes.
-  '--js-flags=--no-opt,--no-maglev',
+  // A page of a test lives for seconds: what the slowest of the optimizing compilers gains is less than what it takes.
+  '--js-flags=--no-opt',
 ];

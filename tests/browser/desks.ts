@@ -2,17 +2,18 @@
 import { randomBytes } from 'node:crypto';
 import pg from 'pg';
 import { hashCheaply, hashPassword } from '../../server/accounts/passwords.ts';
-import type { WholeSystem } from './wholeSystem.ts';
+import type { PartnerSet, WholeSystem } from './wholeSystem.ts';
 
 hashCheaply();
 
-export interface BrowserDesk extends Omit<WholeSystem, 'stop'> {
+export interface BrowserDesk extends WholeSystem {
   deskId: string;
   /** Session cookie of the owner, made once for the file. */
   cookie: { name: string; value: string };
 }
 
-function running(which: 'demo' | 'first' | 'second'): WholeSystem {
+/** The running system, with the practice partners of a set. */
+function running(which: PartnerSet): WholeSystem {
   const all = process.env.TRACHEON_BROWSER_SYSTEMS;
   if (!all) throw new Error('No running system: run these tests with npm test -- browser.');
   return (JSON.parse(all) as Record<string, WholeSystem>)[which]!;
@@ -39,7 +40,7 @@ const newId = (): string =>
   `${'0'.repeat(10)}${[...randomBytes(16)].map((b) => '0123456789ABCDEFGHJKMNPQRSTVWXYZ'[b % 32]).join('')}`;
 
 /** A new desk with its owner and the default event type, as the program makes one. */
-export async function emptyDesk(on: 'first' | 'second' = 'second'): Promise<BrowserDesk> {
+export async function emptyDesk(on: PartnerSet = 'second'): Promise<BrowserDesk> {
   const system = running(on);
   const [deskId, memberId, eventId] = [newId(), newId(), newId()];
   const email = `owner-${deskId.toLowerCase()}@desk.test`;

@@ -251,17 +251,20 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
 }) => {
   const evil =
     '<img src=x onerror="window.ran=1"><script>window.ran=1</script>{{constructor.constructor("window.ran=1")()}}';
-  const read = async (sql: string): Promise<Record<string, string>> => {
+  const read = async (sql: string, values: string[] = []): Promise<Record<string, string>> => {
     const client = new pg.Client({ connectionString: system.databaseUrl });
     await client.connect();
-    const { rows } = await client.query(sql);
+    const { rows } = await client.query(sql, values);
     await client.end();
     return rows[0];
   };
   const campaign = await read(
-    `SELECT key, id FROM parts WHERE kind = 'campaign' AND name LIKE 'BE · Stargazing%'`,
+    `SELECT key, id, desk_id FROM parts WHERE kind = 'campaign' AND name LIKE 'BE · Stargazing%'`,
   );
-  const network = await read(`SELECT key FROM parts WHERE kind = 'network' AND name LIKE 'Larkspur%'`);
+  const network = await read(
+    `SELECT key FROM parts WHERE kind = 'network' AND name LIKE 'Larkspur%' AND desk_id = $1`,
+    [campaign.desk_id!],
+  );
   const visit = await fetch(
     `${system.tracking}/v/${campaign.key}?clk=${encodeURIComponent(evil)}&site=${encodeURIComponent(evil)}&bid=0.1`,
     {

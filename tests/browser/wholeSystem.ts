@@ -1,4 +1,7 @@
-/** Everything that npm start runs, on free ports and a fresh database: the server, and the two practice partners. */
+/**
+ * Everything that npm start runs, on free ports and a fresh database: one server with the demo desk, and the practice partners,
+ * three times: a practice affiliate network knows one postback URL.
+ */
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -25,27 +28,56 @@ export interface WholeSystem {
   email: string;
   password: string;
   databaseUrl: string;
-  stop: () => Promise<void>;
 }
 
-export async function startWholeSystem(options: { demo: boolean }): Promise<WholeSystem> {
+/** By whose partners: those of the demo desk, and two more for desks that are set up in tests. */
+export const sets = ['demo', 'first', 'second'] as const;
+export type PartnerSet = (typeof sets)[number];
+
+interface Place {
+  host: string;
+  port: string;
+}
+const place = async (host: string): Promise<Place> => ({ host, port: String(await freePort(host)) });
+const origin = ({ host, port }: Place): string => `http://${host}:${port}`;
+
+const partnerPlaces = async () => ({
+  ads: await place('127.0.0.3'),
+  affiliate: await place('127.0.0.4'),
+  pages: await place('127.0.0.5'),
+  pops: await place('127.0.0.6'),
+  feed: await place('127.0.0.7'),
+  mailbox: await place('127.0.0.8'),
+  smtp: await place('127.0.0.8'),
+});
+type Partners = Awaited<ReturnType<typeof partnerPlaces>>;
+
+const practiceSettings = (p: Partners, tracking: Place): Record<string, string> => ({
+  PRACTICE_AD_NETWORK_PORT: p.ads.port,
+  PRACTICE_AFFILIATE_PORT: p.affiliate.port,
+  PRACTICE_PAGES_PORT: p.pages.port,
+  PRACTICE_POP_NETWORK_PORT: p.pops.port,
+  PRACTICE_FEED_PORT: p.feed.port,
+  PRACTICE_MAILBOX_PORT: p.mailbox.port,
+  PRACTICE_SMTP_PORT: p.smtp.port,
+  PRACTICE_TRACKING_ORIGIN: origin(tracking),
+  TZ: 'Europe/Brussels',
+});
+
+/** All partners at once: `npm start` has the demo desk's alone. */
+export async function startWholeSystem(): Promise<
+  Record<PartnerSet, WholeSystem> & { stop: () => Promise<void> }
+> {
   const database = await freshDatabase();
   const dataFolder = mkdtempSync(join(tmpdir(), 'tracheon-browser-'));
-  const place = async (host: string) => ({ host, port: String(await freePort(host)) });
-  const [desk, tracking, ads, affiliate, pages, pops, provider, feed, mailbox, smtp, partnerPage] = [
-    await place('127.0.0.1'),
-    await place('127.0.0.2'),
-    await place('127.0.0.3'),
-    await place('127.0.0.4'),
-    await place('127.0.0.5'),
-    await place('127.0.0.6'),
-    await place('127.0.0.7'),
-    await place('127.0.0.7'),
-    await place('127.0.0.8'),
-    await place('127.0.0.8'),
-    await place('127.0.0.9'),
-  ] as const;
-  const origin = (p: { host: string; port: string }): string => `http://${p.host}:${p.port}`;
+  const [desk, tracking, partnerPage, provider] = await Promise.all([
+    place('127.0.0.1'),
+    place('127.0.0.2'),
+    place('127.0.0.9'),
+    place('127.0.0.7'),
+  ]);
+  const [demo, first, second] = await Promise.all([partnerPlaces(), partnerPlaces(), partnerPlaces()]);
+  const all = { demo, first, second };
   const settings = {
     DATABASE_URL: database.directUrl,
     TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
@@ -56,61 +88,63 @@ export async function startWholeSystem(options: { demo: boolean }): Promise<Whol
     TRACHEON_DESK_PORT: desk.port,
     TRACHEON_TRACKING_PORT: tracking.port,
     TRACHEON_PARTNERS_PORT: partnerPage.port,
-    TRACHEON_TRUSTED_PROXIES: `${ads.host},${pops.host}`,
-    TRACHEON_ALLOW_OUTGOING: [ads, pages, pops, affiliate, provider, feed]
+    TRACHEON_TRUSTED_PROXIES: `${demo.ads.host},${demo.pops.host}`,
+    TRACHEON_ALLOW_OUTGOING: [
+      provider,
+      ...Object.values(all).flatMap((p) => [p.ads, p.pages, p.pops, p.affiliate, p.feed]),
+    ]
       .map((p) => `${p.host}:${p.port}`)
       .join(','),
-    TRACHEON_PRACTICE_AD_NETWORK: origin(ads),
-    TRACHEON_PRACTICE_AFFILIATE: origin(affiliate),
-    TRACHEON_PRACTICE_PAGES: origin(pages),
-    TRACHEON_PRACTICE_POP_NETWORK: origin(pops),
-    PRACTICE_POP_NETWORK_PORT: pops.port,
-    PRACTICE_AD_NETWORK_PORT: ads.port,
-    PRACTICE_AFFILIATE_PORT: affiliate.port,
-    PRACTICE_PAGES_PORT: pages.port,
-    PRACTICE_FEED_PORT: feed.port,
-    PRACTICE_MAILBOX_PORT: mailbox.port,
-    PRACTICE_SMTP_PORT: smtp.port,
-    TRACHEON_SMTP_URL: `smtp://${smtp.host}:${smtp.port}`,
+    TRACHEON_PRACTICE_AD_NETWORK: origin(demo.ads),
+    TRACHEON_PRACTICE_AFFILIATE: origin(demo.affiliate),
+    TRACHEON_PRACTICE_PAGES: origin(demo.pages),
+    TRACHEON_PRACTICE_POP_NETWORK: origin(demo.pops),
+    TRACHEON_SMTP_URL: `smtp://${demo.smtp.host}:${demo.smtp.port}`,
     TRACHEON_MAIL_FROM: 'tracheon@desk.example',
-    PRACTICE_TRACKING_ORIGIN: origin(tracking),
     TZ: 'Europe/Brussels',
     // What the screens need of it, and no more.
     TRACHEON_DEMO_SHARE: '0.2',
     // With all cores busy with browsers, it would have no turn for seconds.
     TRACHEON_NUMBERS_NICE: '0',
   };
-  const prepare = new ChildProgram(
-    ['server/dist/prepare.mjs', ...(options.demo ? ['--demo'] : [])],
-    settings,
-  );
+  const prepare = new ChildProgram(['server/dist/prepare.mjs', '--demo'], settings);
   if ((await prepare.ended) !== 0) throw new Error(prepare.output);
-  const { first } = JSON.parse(prepare.output.trim().split('\n').at(-1)!) as {
+  const { first: owner } = JSON.parse(prepare.output.trim().split('\n').at(-1)!) as {
     first: { email: string; password: string };
   };
-  const practice = new ChildProgram(['practice/dist/practice.mjs'], settings);
+  const practices = sets.map(
+    (set) => new ChildProgram(['practice/dist/practice.mjs'], practiceSettings(all[set], tracking)),
+  );
   const server = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], settings);
-  await Promise.all([practice.says(/practice listening/), server.says(/^listening /m)]);
+  await Promise.all([
+    ...practices.map((practice) => practice.says(/practice listening/)),
+    server.says(/^listening /m),
+  ]);
   // Screens say that figures are being prepared; a test of something else would take that for a failure.
   const numbers = new NumbersClient(dataFolder);
   for (const end = Date.now() + 60_000; (await numbers.state()).state !== 'ready'; await pause(200))
     if (Date.now() > end) throw new Error(`no figures after a minute:\n${server.output.slice(-2000)}`);
-  return {
+  const system = (p: Partners): WholeSystem => ({
     desk: origin(desk),
     tracking: origin(tracking),
     partnerPage: origin(partnerPage),
-    adNetwork: origin(ads),
-    affiliate: origin(affiliate),
-    pages: origin(pages),
-    popNetwork: origin(pops),
-    feed: origin(feed),
-    mailbox: origin(mailbox),
+    adNetwork: origin(p.ads),
+    affiliate: origin(p.affiliate),
+    pages: origin(p.pages),
+    popNetwork: origin(p.pops),
+    feed: origin(p.feed),
+    mailbox: origin(demo.mailbox),
     provider,
-    ...first,
+    ...owner,
     databaseUrl: database.directUrl,
+  });
+  return {
+    demo: system(demo),
+    first: system(first),
+    second: system(second),
     stop: async () => {
-      for (const program of [server, practice]) program.signal('SIGTERM');
-      await Promise.all([server.ended, practice.ended]);
+      for (const program of [server, ...practices]) program.signal('SIGTERM');
+      await Promise.all([server, ...practices].map((program) => program.ended));
       // What a screen only shows as a status.
       const errors = server.output.split('\n').filter((line) => line.includes('"level":50'));
       if (errors.length > 0) console.log(`The server logged:\n${errors.slice(0, 20).join('\n')}`);
