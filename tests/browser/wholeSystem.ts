@@ -31,8 +31,8 @@ export interface WholeSystem {
 }
 
 /** By whose partners: those of the demo desk, and two more for desks that are set up in tests. */
-export const sets = ['demo', 'first', 'second'] as const;
-export type PartnerSet = (typeof sets)[number];
+const partnerSets = ['demo', 'first', 'second'] as const;
+export type PartnerSet = (typeof partnerSets)[number];
 
 interface Place {
   host: string;
@@ -64,6 +64,31 @@ const practiceSettings = (p: Partners, tracking: Place): Record<string, string> 
   TZ: 'Europe/Brussels',
 });
 
+const serverSettings = ({ demo, ...others }: Record<PartnerSet, Partners>, provider: Place) => ({
+  TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
+  TRACHEON_LOG: 'error',
+  TRACHEON_VISITOR_PATIENCE_MS: '10000',
+  TRACHEON_VERDICT_PATIENCE_MS: '10000',
+  TRACHEON_TRUSTED_PROXIES: `${demo.ads.host},${demo.pops.host}`,
+  TRACHEON_ALLOW_OUTGOING: [
+    provider,
+    ...[demo, ...Object.values(others)].flatMap((p) => [p.ads, p.pages, p.pops, p.affiliate, p.feed]),
+  ]
+    .map((p) => `${p.host}:${p.port}`)
+    .join(','),
+  TRACHEON_PRACTICE_AD_NETWORK: origin(demo.ads),
+  TRACHEON_PRACTICE_AFFILIATE: origin(demo.affiliate),
+  TRACHEON_PRACTICE_PAGES: origin(demo.pages),
+  TRACHEON_PRACTICE_POP_NETWORK: origin(demo.pops),
+  TRACHEON_SMTP_URL: `smtp://${demo.smtp.host}:${demo.smtp.port}`,
+  TRACHEON_MAIL_FROM: 'tracheon@desk.example',
+  TZ: 'Europe/Brussels',
+  // What the screens need of it, and no more.
+  TRACHEON_DEMO_SHARE: '0.2',
+  // With all cores busy with browsers, it would have no turn for seconds.
+  TRACHEON_NUMBERS_NICE: '0',
+});
+
 /** All partners at once: `npm start` has the demo desk's alone. */
 export async function startWholeSystem(): Promise<
   Record<PartnerSet, WholeSystem> & { stop: () => Promise<void> }
@@ -79,40 +104,19 @@ export async function startWholeSystem(): Promise<
   const [demo, first, second] = await Promise.all([partnerPlaces(), partnerPlaces(), partnerPlaces()]);
   const all = { demo, first, second };
   const settings = {
+    ...serverSettings(all, provider),
     DATABASE_URL: database.directUrl,
-    TRACHEON_SECRET: 'only for tests, and longer than thirty-two',
     TRACHEON_DATA: dataFolder,
-    TRACHEON_LOG: 'error',
-    TRACHEON_VISITOR_PATIENCE_MS: '10000',
-    TRACHEON_VERDICT_PATIENCE_MS: '10000',
     TRACHEON_DESK_PORT: desk.port,
     TRACHEON_TRACKING_PORT: tracking.port,
     TRACHEON_PARTNERS_PORT: partnerPage.port,
-    TRACHEON_TRUSTED_PROXIES: `${demo.ads.host},${demo.pops.host}`,
-    TRACHEON_ALLOW_OUTGOING: [
-      provider,
-      ...Object.values(all).flatMap((p) => [p.ads, p.pages, p.pops, p.affiliate, p.feed]),
-    ]
-      .map((p) => `${p.host}:${p.port}`)
-      .join(','),
-    TRACHEON_PRACTICE_AD_NETWORK: origin(demo.ads),
-    TRACHEON_PRACTICE_AFFILIATE: origin(demo.affiliate),
-    TRACHEON_PRACTICE_PAGES: origin(demo.pages),
-    TRACHEON_PRACTICE_POP_NETWORK: origin(demo.pops),
-    TRACHEON_SMTP_URL: `smtp://${demo.smtp.host}:${demo.smtp.port}`,
-    TRACHEON_MAIL_FROM: 'tracheon@desk.example',
-    TZ: 'Europe/Brussels',
-    // What the screens need of it, and no more.
-    TRACHEON_DEMO_SHARE: '0.2',
-    // With all cores busy with browsers, it would have no turn for seconds.
-    TRACHEON_NUMBERS_NICE: '0',
   };
   const prepare = new ChildProgram(['server/dist/prepare.mjs', '--demo'], settings);
   if ((await prepare.ended) !== 0) throw new Error(prepare.output);
   const { first: owner } = JSON.parse(prepare.output.trim().split('\n').at(-1)!) as {
     first: { email: string; password: string };
   };
-  const practices = sets.map(
+  const practices = partnerSets.map(
     (set) => new ChildProgram(['practice/dist/practice.mjs'], practiceSettings(all[set], tracking)),
   );
   const server = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], settings);

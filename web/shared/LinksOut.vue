@@ -217,6 +217,7 @@ const state = computed(() => {
           <InputText id="shown-there" v-model="shownThere" class="mono-input wide" spellcheck="false" />
           <PickOne
             v-model="against"
+            class="against"
             aria-label="Compared with"
             :options="[
               { value: 'whole', label: 'the whole link' },
@@ -261,5 +262,8 @@ const state = computed(() => {
 .wide {
   flex: 1;
   min-width: 0;
+}
+.against {
+  width: auto;
 }
 </style>
