@@ -246,9 +246,11 @@ it('an image waits for the thank-you page, where our iframe carries it once; wit
   };
   const id = await c.send('clk=a%22%3Cb');
   let page = await iframe(id, 'PX-1');
-  // On a busy machine it is booked a moment later, and the page that is opened again has it.
-  await until(async () => (await calls(c)).length === 1, 'the image');
-  if (!page.text.includes('<img')) page = await iframe(id, 'PX-1');
+  // A busy machine may not judge it in time, more than once: the next page that is opened has it.
+  await until(async () => {
+    if (!page.text.includes('<img')) page = await iframe(id, 'PX-1');
+    return page.text.includes('<img');
+  }, 'a page with the image');
   expect(page.text).toBe(
     `<!doctype html><title>.</title><img src="${origin}/px?u=a%22%3Cb&#38;p=7.00" width="1" height="1" alt="">`,
   );
