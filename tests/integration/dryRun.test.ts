@@ -104,10 +104,11 @@ describe('a dry run', () => {
 
   it('says what it would have saved, judged by what came later', async () => {
     const of = await desk.chain({ offer: { payoutMicros: '10000000', currency: 'EUR' } });
-    await w.visits(of, 50, 500_000, { site: 'fern', hoursAgo: 120 });
-    await w.visits(of, 30, 500_000, { site: 'fern', hoursAgo: 48 });
+    // An hour before a check, which comes every four: each check sees all visits of a call or none.
+    await w.visits(of, 50, 500_000, { site: 'fern', hoursAgo: 121 });
+    await w.visits(of, 30, 500_000, { site: 'fern', hoursAgo: 49 });
     await w.visits(of, 10, 500_000, { site: 'fern', hoursAgo: 5 });
-    await w.visits(of, 10, 500_000, { site: 'moss', hoursAgo: 48 });
+    await w.visits(of, 10, 500_000, { site: 'moss', hoursAgo: 49 });
     await w.caughtUp();
     const watch = w.watchOn(of, { windowHours: 72, skipHours: 0, everyMinutes: 240, isGuarded: false });
     const done = await settled((await start(watch)).id);
