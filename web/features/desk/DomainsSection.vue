@@ -29,6 +29,7 @@ const blank = (): DomainInput => ({ origin: '', isDefault: false, fallbackUrl: '
 const input = reactive<DomainInput>(blank());
 const errors = ref<Record<string, string>>({});
 const checking = ref('');
+const EXAMPLE = 'Example: https://go.hobbykits.example';
 
 async function load(): Promise<void> {
   try {
@@ -146,12 +147,7 @@ const said = (c: DomainCheck): string =>
       </li>
     </ul>
     <form v-if="editing !== null" class="edit" @submit.prevent="save">
-      <FormField
-        v-slot="{ id, invalid, described }"
-        label="Domain"
-        hint="Example: https://go.hobbykits.example"
-        :error="errors.origin"
-      >
+      <FormField v-slot="{ id, invalid, described }" label="Domain" :hint="EXAMPLE" :error="errors.origin">
         <InputText
           :id="id"
           v-model.trim="input.origin"

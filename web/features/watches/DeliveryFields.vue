@@ -7,6 +7,8 @@ import MembersField from './MembersField.vue';
 
 const body = defineModel<NoticeSettingsInput>({ required: true });
 defineProps<{ error: (path: string) => string | undefined }>();
+
+const EXAMPLE = 'https://chat.example/hooks/desk';
 </script>
 <template>
   <TextField
@@ -14,7 +16,7 @@ defineProps<{ error: (path: string) => string | undefined }>();
     label="Webhook URL"
     mono
     hint="Tracheon sends each notice there by POST, as signed JSON."
-    placeholder="https://chat.example/hooks/desk"
+    :placeholder="EXAMPLE"
     :error="error('webhookUrl')"
   />
   <MembersField

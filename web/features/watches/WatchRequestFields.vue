@@ -16,6 +16,7 @@ const methods = [
   { value: 'form' as const, label: 'POST, form fields' },
   { value: 'json' as const, label: 'POST, JSON' },
 ];
+const EXAMPLE = 'https://ads.example/api/block?site={value}';
 </script>
 <template>
   <FormField v-slot="{ id }" label="Request to the source" hint="With the headers of the source’s postbacks.">
@@ -25,7 +26,7 @@ const methods = [
     v-model="request.url"
     label="URL"
     mono
-    placeholder="https://ads.example/api/block?site={value}"
+    :placeholder="EXAMPLE"
     :error="error('request.url') ?? error('request')"
   />
   <FormField

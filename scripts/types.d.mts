@@ -1,0 +1,2 @@
+/** What is wrong with the types of a folder that has a tsconfig.json, each with its place. */
+export function checkTypes(folder: string): Promise<string[]>;
