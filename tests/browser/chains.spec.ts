@@ -13,6 +13,7 @@ import {
   watchConsole,
   signInByForm,
   copiedBy,
+  goTo,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 
@@ -241,7 +242,7 @@ test('with source and network done: from the pasted link to the copied tracking 
   await choose(page.getByLabel('Country'), 'Portugal (PT)');
   await expect(offerStep.getByText(/sells in NL, not in PT\./)).toBeVisible();
   // The chain of a campaign as the start of the next.
-  await page.goto(`${system.desk}/set-up`);
+  await goTo(page, system, '/set-up');
   await choose(page.getByLabel('Copy from a campaign'), 'Star map · Moorhen Push');
   await expect(page.getByRole('region', { name: 'Step 2: Source' })).toContainText('Moorhen Push');
   await page.getByRole('button', { name: /Go live/ }).click();
@@ -353,14 +354,16 @@ test('a draft is left and gone on with; two members see each other, and what bot
   browser,
 }) => {
   const errors = watchConsole(page);
+  // Of this try's desk alone: one who is a member of another desk as well would sign in there.
+  const emilsAddress = `emil.${system.email}`;
   await signIn(page, system);
   await ask(page, 'POST', '/members', {
     name: 'Emil',
-    email: 'emil@desk.test',
+    email: emilsAddress,
     password: 'another long password',
     role: 'editor',
   });
-  await page.goto(`${system.desk}/set-up`);
+  await goTo(page, system, '/set-up');
   await page.getByLabel('Paste the offer link').fill(`${system.affiliate}/o/1?aff_ref=`);
   await page.getByLabel('Product').fill('Moss');
   await expect(page.getByText(/^Draft saved/)).toBeVisible();
@@ -373,7 +376,7 @@ test('a draft is left and gone on with; two members see each other, and what bot
       ),
     )
     .toContain('Moss');
-  await page.goto(`${system.desk}/today`);
+  await goTo(page, system, '/today');
   await page.goto(`${system.desk}/set-up`);
   await page.getByRole('region', { name: 'Drafts' }).getByRole('link', { name: 'Moss' }).click();
   // A step that is done is one line, until it is opened.
@@ -383,7 +386,7 @@ test('a draft is left and gone on with; two members see each other, and what bot
 
   const other: BrowserContext = await browser.newContext();
   const emil = await other.newPage();
-  await signInByForm(emil, { ...system, email: 'emil@desk.test', password: 'another long password' });
+  await signInByForm(emil, { ...system, email: emilsAddress, password: 'another long password' });
   await emil.goto(page.url());
   await expect(emil.getByText(/Owner also editing/)).toBeVisible();
   await openFirst(emil);
@@ -492,7 +495,7 @@ test('a hand-off that breaks is named on the campaign’s trail, with the calls 
 }) => {
   await signIn(page, system);
   const [network] = await ask<{ key: string }[]>(page, 'GET', '/parts/network');
-  await page.goto(`${system.desk}/campaigns`);
+  await goTo(page, system, '/campaigns');
   const trail = page.getByRole('region', { name: 'ID trail' });
   // Its row moves while figures come, and a link that moves while it is clicked is missed.
   await expect(async () => {
@@ -683,7 +686,7 @@ test('the palette finds a visit by any of its IDs, a campaign by its link, and c
   await expectAccessible(page, 'a campaign with its checklist at 390');
   await list.getByRole('button', { name: /^Send test visit/ }).click();
   await turnsOn(page, 'Visit received', /test/);
-  await page.goto(`${system.desk}/set-up`);
+  await goTo(page, system, '/set-up');
   await expectNoSidewaysScroll(page, 'the setup sheet at 390');
   expect(errors).toEqual([]);
 });

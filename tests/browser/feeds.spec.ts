@@ -12,6 +12,7 @@ import {
   giveSession,
   makePart,
   watchConsole,
+  goTo,
 } from './people.ts';
 
 /** As the practice providers count; the desk's own may be the next one already. */
@@ -200,7 +201,7 @@ test('a partner’s link is built from its base, required parameters and the key
     ],
     fields: {},
   });
-  await page.goto(`${own.desk}/try/link-builder`);
+  await goTo(page, own, '/try/link-builder');
   const form = page.getByRole('region', { name: 'Parts of the link' });
   const link = page.getByRole('region', { name: 'The link', exact: true });
   await choose(form.getByRole('combobox', { name: 'Network' }), 'Copperleaf, links');

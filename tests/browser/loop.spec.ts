@@ -11,6 +11,7 @@ import {
   watchConsole,
   makeCampaign,
   copiedBy,
+  goTo,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 
@@ -74,7 +75,7 @@ async function makeNetwork(page: Page): Promise<string> {
 }
 
 async function makeSource(page: Page): Promise<void> {
-  await page.goto(`${system.desk}/parts/source`);
+  await goTo(page, system, '/parts/source');
   await page.getByRole('button', { name: 'New source' }).first().click();
   const form = sheet(page);
   await form.getByLabel('Name', { exact: true }).fill('Moorhen Push');
@@ -108,7 +109,7 @@ async function makeSource(page: Page): Promise<void> {
 }
 
 async function makeOffer(page: Page): Promise<void> {
-  await page.goto(`${system.desk}/parts/offer`);
+  await goTo(page, system, '/parts/offer');
   await page.getByRole('button', { name: 'New offer' }).first().click();
   const form = sheet(page);
   await form.getByLabel('Name', { exact: true }).fill('Fernway terrarium box');
@@ -348,7 +349,7 @@ test('an advertiser that can’t call a server: its thank-you page carries the p
   await outside.locator('[name=postback]').fill('');
   await outside.locator('[name=pixel]').fill(tag);
   await outside.getByRole('button', { name: 'Save' }).click();
-  await page.goto(`${system.desk}/campaigns`);
+  await goTo(page, system, '/campaigns');
   await page.getByRole('link', { name: 'NL · Fernway terrarium box · Moorhen Push' }).click();
   // Keys act once the campaign is there.
   await expect(page.getByRole('heading', { level: 1, name: /Fernway terrarium box/ })).toBeVisible();
@@ -357,9 +358,9 @@ test('an advertiser that can’t call a server: its thank-you page carries the p
   await outside.getByLabel('Your name').fill('Ines');
   await outside.getByRole('button', { name: 'Order now' }).click();
   const lead = await outside.locator('#lead').innerText();
-  await page.goto(`${system.desk}/conversions/postbacks-in`);
+  await goTo(page, system, '/conversions/postbacks-in');
   await expect(page.getByRole('row').filter({ hasText: lead })).toContainText('accepted');
-  await page.goto(`${system.desk}/parts/network`);
+  await goTo(page, system, '/parts/network');
   const opener = page
     .getByRole('region', { name: /scrolls/ })
     .getByRole('button', { name: 'Larkspur CPA', exact: true });
@@ -413,7 +414,7 @@ test('a partner that stores no click ID: found by partner and offer, told in lis
   );
   await page.keyboard.press('Escape');
 
-  await page.goto(`${system.desk}/parts/offer`);
+  await goTo(page, system, '/parts/offer');
   await page.getByRole('button', { name: 'New offer' }).first().click();
   await form.getByLabel('Name', { exact: true }).fill('Kitewright starter set');
   await form.getByLabel('Link', { exact: true }).fill(`${system.affiliate}/o/4480?pub=p7`);
@@ -440,7 +441,7 @@ test('a partner that stores no click ID: found by partner and offer, told in lis
     await outside.getByRole('button', { name: 'Order now' }).click();
     leads.push(await outside.locator('#lead').innerText());
   }
-  await page.goto(`${system.desk}/conversions/all`);
+  await goTo(page, system, '/conversions/all');
   const rowOf = (lead: string): Locator => page.getByRole('row').filter({ hasText: lead });
   for (const lead of leads) {
     await expect(rowOf(lead)).toContainText('partner p7');
@@ -462,7 +463,7 @@ test('a partner that stores no click ID: found by partner and offer, told in lis
   const lines = statement
     .split('\r\n')
     .filter((l) => l.startsWith('Order') || leads.some((id) => l.startsWith(id)));
-  await page.goto(`${system.desk}/money/statements`);
+  await goTo(page, system, '/money/statements');
   await choose(page.getByLabel('Network', { exact: true }), 'Kitewright direct');
   await page.locator('input[type=file]').setInputFiles({
     name: 'kitewright.csv',

@@ -84,7 +84,7 @@ test('a cost file is previewed against its total, loaded, and recognized the sec
     .filter({ hasText: 'moorhen.csv' });
   await expect(row).toContainText('19.75 EUR');
 
-  await page.goto(`${system.desk}/money/cost/file`);
+  await goTo(page, system, '/money/cost/file');
   await choose(page.getByRole('combobox', { name: 'Source' }), 'Moorhen Push');
   await page.locator('input[type=file]').setInputFiles(file);
   await expect(page.getByText(/This file was loaded/)).toBeVisible();
@@ -94,7 +94,7 @@ test('a cost file is previewed against its total, loaded, and recognized the sec
   await page.getByRole('button', { name: 'Discard file' }).click();
   await expect(page.getByText('Choose a file to start')).toBeVisible();
 
-  await page.goto(`${system.desk}/money/cost`);
+  await goTo(page, system, '/money/cost');
   await row.getByRole('button').click();
   await page.getByRole('dialog', { name: 'moorhen.csv' }).getByRole('button', { name: 'Undo cost' }).click();
   await expect(page.getByRole('dialog').getByRole('button', { name: 'Restore cost' })).toBeVisible();

@@ -9,6 +9,7 @@ import {
   makePart,
   signIn,
   watchConsole,
+  goTo,
 } from './people.ts';
 
 let system: BrowserDesk;
@@ -163,7 +164,7 @@ test('a branch for two sites, split three to one, and everybody else: published,
   await sharedSheet.getByRole('button', { name: 'Share routing' }).click();
   const shared = page.getByRole('region', { name: 'Shared routing' });
   await expect(shared.getByRole('combobox')).toHaveText('Kites everywhere');
-  await page.goto(`${system.desk}/campaigns`);
+  await goTo(page, system, '/campaigns');
   await page.getByRole('link', { name: 'DK · Kites · Lapwing Pops', exact: true }).click();
   await page.getByRole('link', { name: 'Routing' }).click();
   await choose(shared.getByRole('combobox'), 'Kites everywhere');
@@ -277,7 +278,7 @@ test('a page with two buttons sells two offers: each button leads to its own, an
   };
   await expect.poll(() => pressed(2)).toBe('lamp.example');
   expect(await pressed(1)).toBe('box.example');
-  await page.goto(`${system.desk}/conversions/all`);
+  await goTo(page, system, '/conversions/all');
   await expect(page.getByRole('row', { name: /Fernway lamp/ }).first()).toContainText('2.00');
   await expect(page.getByRole('row', { name: /Fernway box/ }).first()).toContainText('1.00');
   expect(errors).toEqual([]);
@@ -375,7 +376,7 @@ test('unique visitors go elsewhere, a split takes the others; one visit signs up
     return rows.map((r) => r.outcome).sort();
   };
   await expect.poll(outcomes).toEqual(['accepted', 'accepted', 'accepted', 'duplicate']);
-  await page.goto(`${system.desk}/conversions/all?search=${clickId}`);
+  await goTo(page, system, `/conversions/all?search=${clickId}`);
   await expect(page.getByRole('row', { name: /Kite (signup|upsell)/ })).toHaveCount(3);
   // Tried as a visitor from Japan, to the last page of the offer.
   await page.goBack();

@@ -35,10 +35,13 @@ const screens: [path: string, title: string][] = [
   ['/money/statements', 'Statements'],
   ['/money/decisions', 'Approval and delay'],
   ['/conversions/carry-over', 'Carry over click IDs'],
+  ['/conversions/import', 'Import conversions'],
   ['/settings', 'Settings'],
   ['/set-up', 'Set up'],
 ];
 
+const WIDE = { width: 1280, height: 800 };
+const PHONE = { width: 390, height: 844 };
 /** Colours are the same everywhere: these have each of them. */
 const inDark = ['/today', '/campaigns', '/conversions/all', '/set-up'];
 for (const theme of ['light', 'dark'] as const)
@@ -58,6 +61,10 @@ for (const theme of ['light', 'dark'] as const)
       await expect(page.getByText('Try again')).toHaveCount(0);
       await expectAccessible(page, `${path} ${theme}`, rule);
       await expectNoSidewaysScroll(page, `${path} ${theme}`);
+      if (theme === 'dark') continue;
+      await page.setViewportSize(PHONE);
+      await expectNoSidewaysScroll(page, `${path} on a phone`);
+      await page.setViewportSize(WIDE);
     }
     await goTo(page, system, '/campaigns');
     await page.getByRole('link', { name: 'BE · Stargazing · Moorhen Push' }).click();
@@ -69,7 +76,7 @@ for (const theme of ['light', 'dark'] as const)
   });
 
 test('on a phone: Today, Campaigns and Conversions, and the way between them', async ({ page }) => {
-  await page.setViewportSize({ width: 390, height: 844 });
+  await page.setViewportSize(PHONE);
   const errors = watchConsole(page);
   await signIn(page, system);
   for (const [name, title] of [
@@ -127,14 +134,14 @@ test('lists sort by any column, search, and page further back', async ({ page })
   await page.getByLabel('Search campaigns').fill('nothing like it');
   await expect(page.getByText('No campaign matches')).toBeVisible();
 
-  await page.goto(`${system.desk}/conversions/all`);
+  await goTo(page, system, '/conversions/all');
   const rows = page.getByRole('region', { name: 'Conversions, scrolls' }).getByRole('row');
   await expect(rows).toHaveCount(51);
   await page.getByRole('button', { name: /more|older/i }).click();
   await expect(rows).toHaveCount(101);
-  await page.goto(`${system.desk}/conversions/needs-repair`);
+  await goTo(page, system, '/conversions/needs-repair');
   await expect.poll(() => page.locator('section.group').count()).toBeGreaterThanOrEqual(5);
-  await page.goto(`${system.desk}/conversions/postbacks-in?kind=repair`);
+  await goTo(page, system, '/conversions/postbacks-in?kind=repair');
   const repair = page.getByRole('region', { name: 'Postbacks in, scrolls' }).getByRole('row');
   await expect.poll(() => repair.count()).toBeGreaterThanOrEqual(7);
   const before = await repair.count();
@@ -306,7 +313,7 @@ test('a file is imported: mapped, previewed, its failed rows given back, and und
   const rows = page.getByRole('region', { name: 'Conversions, scrolls' }).locator('tbody tr');
   const lk = rows.filter({ hasText: /LK-\w+/ }).first();
   const transaction = /LK-\w+/.exec(await lk.innerText())![0];
-  await page.goto(`${system.desk}/conversions/import`);
+  await goTo(page, system, '/conversions/import');
   await choose(page.getByLabel('Network', { exact: true }), 'Larkspur CPA');
   await page.locator('input[type=file]').setInputFiles({
     name: 'november.csv',
@@ -345,7 +352,7 @@ test('a statement is compared, one row of it booked, and the rest asked about', 
   const rows = page.getByRole('region', { name: 'Conversions, scrolls' }).locator('tbody tr');
   const lk = rows.filter({ hasText: /LK-\w+/ }).nth(1);
   const transaction = /LK-\w+/.exec(await lk.innerText())![0];
-  await page.goto(`${system.desk}/money/statements`);
+  await goTo(page, system, '/money/statements');
   await choose(page.getByLabel('Network', { exact: true }), 'Larkspur CPA');
   await page.locator('input[type=file]').setInputFiles({
     name: 'statement.csv',
@@ -365,7 +372,7 @@ test('a statement is compared, one row of it booked, and the rest asked about', 
   await result.getByRole('button', { name: 'Book row 1' }).click();
   await expect(result.getByRole('region', { name: 'Lines, scrolls' }).getByText('booked')).toBeVisible();
   // It is an import like any other, and undone like one.
-  await page.goto(`${system.desk}/conversions/import`);
+  await goTo(page, system, '/conversions/import');
   const imports = page.getByRole('region', { name: 'Latest imports' });
   await expect(imports.getByText('Booked from statement statement.csv')).toBeVisible();
   await imports.getByRole('button', { name: 'Undo Booked from statement statement.csv' }).click();
@@ -399,7 +406,7 @@ test('click IDs of an earlier tracker are carried over: previewed, started, and 
   const runs = page.getByRole('region', { name: 'Latest files of click IDs' });
   await expect(runs.getByText('1 carried over')).toBeVisible();
   await expect(runs.getByRole('button', { name: 'Download failed rows' })).toBeVisible();
-  await page.goto(`${system.desk}/parts/network`);
+  await goTo(page, system, '/parts/network');
   const url = await larkspurUrl(page);
   const answer = await fetch(`${url}?click_id=q7-Aa1&payout=18&transaction=LATE-1&status=ok&event=order`);
   expect(await answer.json()).toMatchObject({ outcome: 'accepted' });

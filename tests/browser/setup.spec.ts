@@ -183,12 +183,12 @@ test('a pop network, an advertiser, a page with two buttons: checked, clicked, p
 
 async function postbackOf(page: Page): Promise<string> {
   const at = page.url();
-  await page.goto(`${system.desk}/parts/network`);
+  await goTo(page, system, '/parts/network');
   await page.getByRole('button', { name: 'Larkspur CPA', exact: true }).click();
   const url = await copiedBy(page, () =>
     sheet(page).getByRole('button', { name: 'Copy postback URL' }).click(),
   );
-  await page.goto(at);
+  await goTo(page, system, at.slice(system.desk.length));
   await expect(page.getByLabel('Figures')).toBeVisible();
   return url;
 }
@@ -226,12 +226,12 @@ test('a search engine with two fields: what a place adds by itself is left off, 
   // Ticked off; then the source changes, and the link is asked for again.
   await links.getByRole('button', { name: 'Mark as pasted' }).click();
   await expect(links.getByText(/Pasted .* by Owner\./)).toBeVisible();
-  await page.goto(`${system.desk}/parts/source`);
+  await goTo(page, system, '/parts/source');
   await page.getByRole('button', { name: 'Quayside Search', exact: true }).click();
   await sheet(page).getByRole('button', { name: 'Remove parameter 5' }).click();
   await sheet(page).getByRole('button', { name: 'Save' }).click();
   await expect(sheet(page)).toHaveCount(0);
-  await page.goto(`${system.desk}/today`);
+  await goTo(page, system, '/today');
   await expect(page.getByText('PT · search: the source’s parameters changed')).toBeVisible();
   expect(errors).toEqual([]);
 });
@@ -396,7 +396,7 @@ test('a feed partner with compliance fields, and a custom partner with names of 
   // A call without a click ID is kept and explained.
   const res = await page.request.get(url.replace('%v%', '').replace('%total%', '4').replace('%order%', ''));
   expect([res.status(), ((await res.json()) as { outcome: string }).outcome]).toEqual([200, 'repair']);
-  await page.goto(`${system.desk}/conversions/needs-repair`);
+  await goTo(page, system, '/conversions/needs-repair');
   await page.getByRole('button', { name: 'Postbacks of Reedbed Leads have no click ID' }).click();
   await expect(page.getByText(/Check that its URL contains the click ID macro/)).toBeVisible();
   expect(errors).toEqual([]);
@@ -522,7 +522,7 @@ test('a second feed partner: two event types that both count, two accounts, its 
   await expect(onward).toContainText('https://feed.copperleaf.example/s?q=kite-kits');
   // A call for an event whose truth is a feed is kept and said so; one for the default event type is booked.
   const click = /[0-9A-HJKMNP-TV-Z]{26}/.exec((await onward.textContent()) ?? '')![0];
-  await page.goto(`${system.desk}/parts/network`);
+  await goTo(page, system, '/parts/network');
   await page.getByRole('button', { name: 'Copperleaf, account south', exact: true }).click();
   const intake = (
     await copiedBy(page, () => page.getByRole('button', { name: 'Copy postback URL' }).click())
@@ -532,9 +532,9 @@ test('a second feed partner: two event types that both count, two accounts, its 
     return ((await res.json()) as { outcome: string }).outcome;
   };
   expect([await call('&event=sclick'), await call('')]).toEqual(['ignored', 'accepted']);
-  await page.goto(`${system.desk}/conversions/postbacks-in?kind=ignored`);
+  await goTo(page, system, '/conversions/postbacks-in?kind=ignored');
   await expect(page.getByText(/come from a feed, not from postbacks/)).toBeVisible();
-  await page.goto(`${system.desk}/parts/source`);
+  await goTo(page, system, '/parts/source');
   await expect(page.getByRole('row', { name: /Lapwing by hand/ })).toContainText(/\d\d:\d\d/);
   expect(errors).toEqual([]);
 });

@@ -130,7 +130,7 @@ useKeys([
     title="Set up"
     says="Set up a whole campaign on one page. Paste the offer link; Tracheon fills in what it can."
   >
-    <span class="quiet" role="status">{{ draftSays }}</span>
+    <span class="quiet says" role="status">{{ draftSays }}</span>
     <template v-if="isLive">
       <RouterLink class="button" :to="`/campaigns/${sheet.campaignId.value}`">Open campaign</RouterLink>
       <RouterLink class="button" to="/set-up">Set up another</RouterLink>
@@ -259,6 +259,10 @@ useKeys([
   />
 </template>
 <style scoped>
+/* It is there before it says anything, so that what it says is read out. */
+.says:empty {
+  position: absolute;
+}
 .columns {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 330px;
@@ -269,6 +273,8 @@ useKeys([
 .plain,
 .beside {
   display: grid;
+  /* Wide tables scroll inside. */
+  grid-template-columns: minmax(0, 1fr);
   gap: 10px;
   min-width: 0;
 }

@@ -72,6 +72,7 @@ function remove(r: SheetRow): void {
         <PickOne
           v-if="session.canEdit && parts.of('campaign').length"
           v-model="from"
+          class="from"
           aria-label="Copy from a campaign"
           @change="emit('copy', from)"
           :options="[
@@ -130,7 +131,7 @@ function remove(r: SheetRow): void {
 .search {
   width: 160px;
 }
-select {
-  width: 210px;
+.from {
+  max-width: 210px;
 }
 </style>
