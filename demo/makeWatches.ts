@@ -1,7 +1,7 @@
 /** Two watches of the demo desk: sites that cost and bring nothing are asked about, campaigns that lose are told. */
 import type { Pool } from 'pg';
 import { watchInput } from '@tracheon/core/contract';
-import type { Editor } from '@tracheon/server/parts/partsStore.ts';
+import type { Editor } from '@tracheon/server/parts/partRecords.ts';
 import { saveWatch } from '@tracheon/server/watches/watchStore.ts';
 
 export async function makeWatches(

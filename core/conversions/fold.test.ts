@@ -1,15 +1,10 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { MAX_AMOUNT_MICROS } from '../money/index.ts';
-import {
-  balances,
-  postbacksDue,
-  foldOwner,
-  REPEAT_WINDOW_MS,
-  type FoldRules,
-  type ReportRules,
-  type Signal,
-} from './fold.ts';
+import { balances } from './balances.ts';
+import { foldOwner, REPEAT_WINDOW_MS } from './fold.ts';
+import type { FoldRules, Signal } from './folded.ts';
+import { postbacksDue, type ReportRules } from './postbacksDue.ts';
 
 const rules: FoldRules = {
   repeats: false,

@@ -10,97 +10,17 @@
  * reversed → approved; approved → pending and rejected → pending only with changed_time. Others are kept and
  * flagged, not applied.
  */
-import {
-  isTakenBack,
-  statusOf,
-  type ConversionStatus,
-  type LedgerKind,
-  type ReportAgain,
-} from '../contract/index.ts';
+import { isTakenBack, statusOf, type ConversionStatus } from '../contract/index.ts';
 import { MAX_AMOUNT_MICROS, type Micros } from '../money/index.ts';
-import {
-  PartnerFold,
-  type PartnerPayout,
-  type PartnerSide,
-  type PartnerTerms,
-  type Sale,
-} from './partnerPayout.ts';
-
-/** One stored, readable receipt of an owner and event type. */
-export interface Signal {
-  receiptId: string;
-  receivedAt: number;
-  changedTime: number | null;
-  conversionTime: number | null;
-  transaction: string;
-  status: ConversionStatus;
-  payout: Micros | null;
-  currency: string | null;
-  /** What the buyer paid; null where it is not told. */
-  sale: Sale | null;
-  /** A change by hand is made to the conversion of this receipt, and begins none; null for what a partner tells. */
-  about: string | null;
-  /** It decides on the partner's payout alone, and leaves the revenue; null for all others. It is about a conversion. */
-  partnerSide: PartnerSide | null;
-}
-
-export interface FoldRules {
-  repeats: boolean;
-  payoutMeans: 'event' | 'total' | 'difference';
-  /** Fixed amount (wins over what is reported), or what counts when nothing is reported; null: none. */
-  fixedPayout: Micros | null;
-  defaultPayout: Micros | null;
-  currency: string;
-  /** New conversions only: latest moment, in ms since 1970, at which one may arise. */
-  windowEnd: number;
-  /** What the partner who brought the conversions gets for each; null: nothing. */
-  partner: PartnerTerms | null;
-}
-
-export type SignalVerdict =
-  | 'accepted'
-  | 'updated'
-  | 'duplicate'
-  | 'move_not_allowed'
-  | 'outside_window'
-  /** Without a transaction, where the owner has several conversions that it could mean. */
-  | 'several_matches'
-  /** What it was made to by hand is no longer there. */
-  | 'nothing_to_change'
-  /** The sum would be beyond what is booked. */
-  | 'amount_too_large'
-  /** A decision on the partner's payout. */
-  | 'payout_reviewed'
-  /** Nobody is paid for the conversion. */
-  | 'no_partner_payout';
-
-export interface Transition {
-  receiptId: string;
-  at: number;
-  status: ConversionStatus;
-  before: ConversionStatus | null;
-  payout: Micros;
-  currency: string;
-}
-export interface FoldedConversion {
-  ident: string;
-  status: ConversionStatus;
-  payout: Micros;
-  currency: string;
-  /** Gives the day and the rate, never the order. */
-  convertedAt: number;
-  /** What was told with a rejection or a reversal, and is in no sum; null for none. */
-  noted: { payout: Micros; currency: string } | null;
-  /** Of the partner who brought it; null where nobody is paid for it. */
-  partner: PartnerPayout | null;
-  receiptIds: string[];
-  transitions: Transition[];
-  flags: string[];
-}
-export interface FoldedOwner {
-  conversions: FoldedConversion[];
-  verdicts: Map<string, { verdict: SignalVerdict; ident: string | null; notes: string[] }>;
-}
+import type {
+  FoldedConversion,
+  FoldedOwner,
+  FoldRules,
+  Signal,
+  SignalVerdict,
+  Transition,
+} from './folded.ts';
+import { PartnerFold, type PartnerSide } from './partnerPayout.ts';
 
 /** Identical calls this close together are one, where an event type repeats and nothing else tells them apart. */
 export const REPEAT_WINDOW_MS = 10 * 60 * 1000;
@@ -324,61 +244,4 @@ const saying = (s: Signal): string => `${s.status}|${s.payout ?? ''}|${s.currenc
 function conversionMoment(signals: Signal[]): number {
   const told = signals.find((s) => s.conversionTime !== null)?.conversionTime;
   return told ?? Math.min(...signals.map((s) => s.receivedAt));
-}
-
-/** What stands of a folded conversion in the ledger: the revenue, and what its partner gets; each in its own currency. */
-export function balances(
-  c: Pick<FoldedConversion, 'status' | 'payout' | 'currency' | 'partner'>,
-): { kind: LedgerKind; currency: string; balance: Micros }[] {
-  const revenue = kindsOf.map((kind) => ({
-    kind,
-    currency: c.currency,
-    balance: statusOf[c.status].balance === kind ? c.payout : 0n,
-  }));
-  const { partner } = c;
-  if (partner === null) return revenue;
-  const owed = kindsOf.map((kind) => ({
-    kind: partnerKindOf[kind],
-    currency: partner.currency,
-    balance: statusOf[partner.status].balance === kind ? partner.amount : 0n,
-  }));
-  return [...revenue, ...owed];
-}
-const kindsOf = ['hold', 'earn'] as const;
-const partnerKindOf = { hold: 'partner_hold', earn: 'partner' } as const;
-
-/** A postback that is due; `nth`: the how manieth with this status. */
-export interface PostbackDue extends Transition {
-  nth: number;
-}
-
-export interface ReportRules {
-  statuses: readonly ConversionStatus[];
-  again: ReportAgain;
-  delayMs: number;
-}
-
-/**
- * The postbacks out that a conversion calls for, in their order: the first time that each told status was reached, and what
- * is to be told again: a payout that has changed since it was told, or each change to a told status. Where they are delayed,
- * a status that did not stand until then is not told.
- */
-export function postbacksDue(
-  c: Pick<FoldedConversion, 'transitions'>,
-  { statuses, again, delayMs }: ReportRules,
-): PostbackDue[] {
-  const due: PostbackDue[] = [];
-  for (const [i, t] of c.transitions.entries()) {
-    const next = c.transitions.slice(i + 1).find((later) => later.status !== t.status);
-    const isOver = next !== undefined && next.at < t.at + delayMs;
-    if (!statuses.includes(t.status) || isOver) continue;
-    const told = due.filter((d) => d.status === t.status);
-    const before = told.at(-1);
-    const isNews =
-      before === undefined ||
-      (again !== 'never' && (before.payout !== t.payout || before.currency !== t.currency)) ||
-      (again === 'each' && due.at(-1)!.status !== t.status);
-    if (isNews) due.push({ ...t, nth: told.length + 1 });
-  }
-  return due;
 }

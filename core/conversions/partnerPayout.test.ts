@@ -1,6 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
 import { offerInput, type OfferInput, type Payable } from '../contract/index.ts';
-import { balances, foldOwner, type FoldRules, type Signal } from './fold.ts';
+import { balances } from './balances.ts';
+import { foldOwner } from './fold.ts';
+import type { FoldRules, Signal } from './folded.ts';
 import { partnerTerms, type PartnerTerms } from './partnerPayout.ts';
 
 const DAY = 86_400_000;

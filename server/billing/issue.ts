@@ -9,7 +9,7 @@ import type { BillingStatement, issueStatement } from '@tracheon/core/contract';
 import { ulidAt } from '../db/pooledUlid.ts';
 import { inEventTransaction, type Reads } from '../db/pools.ts';
 import { Problem } from '../problems/problem.ts';
-import type { Editor } from '../parts/partsStore.ts';
+import type { Editor } from '../parts/partRecords.ts';
 import { openEntries, partKindOf } from './openEntries.ts';
 import { billingStatement } from './statementRecords.ts';
 

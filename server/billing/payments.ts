@@ -4,7 +4,7 @@ import { paymentMoves, type Payment, type PaymentState } from '@tracheon/core/co
 import { ulidAt } from '../db/pooledUlid.ts';
 import { inEventTransaction, type Reads } from '../db/pools.ts';
 import { Problem } from '../problems/problem.ts';
-import type { Editor } from '../parts/partsStore.ts';
+import type { Editor } from '../parts/partRecords.ts';
 import { lockBilling } from './issue.ts';
 
 const MAX_LISTED = 200;

@@ -3,7 +3,7 @@ import type { NetworkInput } from '@tracheon/core/contract';
 import { deskOf } from '../accounts/deskOf.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
-import { findPart } from '../parts/partsStore.ts';
+import { findPart } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 import { oneBatch, type BatchRow } from '../repairs/batches.ts';
 import type { Repairs } from '../repairs/repairRoutes.ts';

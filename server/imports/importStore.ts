@@ -9,7 +9,7 @@ import {
 } from '@tracheon/core/contract';
 import { guessTargets, reasonSentence } from '@tracheon/core/conversions';
 import { guessDates } from '@tracheon/core/time';
-import type { Editor } from '../parts/partsStore.ts';
+import type { Editor } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 import { makeBatch, oneBatch, type BatchRow } from '../repairs/batches.ts';
 import { FileProblem } from './fileProblem.ts';

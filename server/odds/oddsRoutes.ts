@@ -2,7 +2,7 @@
 import type { SplitOddsRow } from '@tracheon/core/contract';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
-import { findPart } from '../parts/partsStore.ts';
+import { findPart } from '../parts/partRecords.ts';
 
 export function oddsRoutes(mount: Mount, { pool, models }: ApiGround): void {
   mount('splitOdds', async ({ signed, id }) => {

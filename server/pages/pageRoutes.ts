@@ -2,7 +2,7 @@
 import type { PartRecord } from '@tracheon/core/contract';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
-import { findPart } from '../parts/partsStore.ts';
+import { findPart } from '../parts/partRecords.ts';
 import { checkPage, lastCheck } from './checkPage.ts';
 import type { FetchPage } from './fetchPage.ts';
 

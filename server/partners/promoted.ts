@@ -8,7 +8,7 @@ import { offersOf } from '@tracheon/core/routing';
 import { localDay } from '@tracheon/core/time';
 import type { Models } from '../db/models.ts';
 import { listDomains } from '../domains/domainStore.ts';
-import { listParts } from '../parts/partsStore.ts';
+import { listParts } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 import { acceptedAt, accessesByOffer, noAccess, type StoredAccess } from './access.ts';
 

@@ -18,7 +18,8 @@ import type { ChangeItem, Models } from '../db/models.ts';
 import type { PartChangeAttributes } from '../db/records/parts.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { Problem } from '../problems/problem.ts';
-import { followShared, kindWord, makePart, setStateWithin, updateWithin, type Editor } from './partsStore.ts';
+import { kindWord, type Editor } from './partRecords.ts';
+import { followShared, makePart, setStateWithin, updateWithin } from './partsStore.ts';
 
 /** In place of the version before: there was none. */
 const CREATED = 0;

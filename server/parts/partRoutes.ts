@@ -6,16 +6,8 @@ import type { Mount } from '../http/mount.ts';
 import type { Signed } from '../http/security.ts';
 import { secretOf } from '../intake/callerProof.ts';
 import { Problem } from '../problems/problem.ts';
-import {
-  asSeenBy,
-  createPart,
-  findPart,
-  listParts,
-  nameIsFree,
-  rotateKey,
-  setState,
-  updatePart,
-} from './partsStore.ts';
+import { asSeenBy, findPart, listParts, nameIsFree } from './partRecords.ts';
+import { createPart, rotateKey, setState, updatePart } from './partsStore.ts';
 import { exportParts, importParts } from './portable.ts';
 import { usedBy } from './references.ts';
 import { listTemplates, removeTemplate, saveTemplate } from './templates.ts';

@@ -1,9 +1,9 @@
 /**
- * Records of Parts and campaigns: every change is a new version, in one transaction with its history and with the
+ * Changes of Parts and campaigns: every one is a new version, in one transaction with its history and with the
  * number of the configuration, which tells every process to take it live.
  */
 import { randomInt } from 'node:crypto';
-import { Op, UniqueConstraintError, type Transaction } from 'sequelize';
+import { UniqueConstraintError, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import {
   partInputs,
@@ -12,7 +12,6 @@ import {
   type PartBodies,
   type PartKind,
   type PartRecord,
-  type Role,
 } from '@tracheon/core/contract';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
@@ -20,6 +19,7 @@ import { parseInput, Problem } from '../problems/problem.ts';
 import { bringAlong, takeOver, type Follower } from './sharedRoutings.ts';
 import { noteCostChange } from './costChange.ts';
 import { attachConversions } from './partnerIds.ts';
+import { kindWord, toRecord, type Editor } from './partRecords.ts';
 import { checkReferences, storeLinks, usedBy } from './references.ts';
 
 /** Wire keys are short enough to type, too many to guess: 12 characters of 32 are 60 bits. */
@@ -28,61 +28,6 @@ const KEY_LENGTH = 12;
 const DAY_MS = 86_400_000;
 const makeKey = (): string => Array.from({ length: KEY_LENGTH }, () => KEY_ALPHABET[randomInt(32)]).join('');
 const hasKey = (kind: PartKind): boolean => ['campaign', 'network', 'landing-page'].includes(kind);
-
-export const toRecord = <K extends PartKind>(p: PartAttributes): PartRecord<K> => ({
-  id: p.id,
-  kind: p.kind as K,
-  version: p.version,
-  state: p.state,
-  key: p.key,
-  body: wholeBody(p.kind as K, p.body),
-  createdAt: p.createdAt.toISOString(),
-  updatedAt: p.updatedAt.toISOString(),
-});
-
-/**
- * An intake key books conversions: who may not change the network does not see it. Where the postback URL carries a secret,
- * it stands behind the key: every URL that is made of the key has it.
- */
-export const asSeenBy =
-  (role: Role, secretOf: (key: string) => string) =>
-  (record: PartRecord): PartRecord => {
-    if (record.kind !== 'network') return record;
-    if (role === 'viewer') return { ...record, key: '' };
-    return (record as PartRecord<'network'>).body.callerProof === 'secret'
-      ? { ...record, key: `${record.key}-${secretOf(record.key)}` }
-      : record;
-  };
-
-export interface Editor {
-  deskId: string;
-  memberId: string;
-}
-
-export async function listParts(
-  models: Models,
-  deskId: string,
-  kind?: PartKind,
-  transaction?: Transaction,
-): Promise<PartRecord[]> {
-  const rows = await models.Part.findAll({
-    where: { deskId, ...(kind ? { kind } : {}) },
-    order: [['id', 'ASC']],
-    ...(transaction ? { transaction } : {}),
-  });
-  return rows.map((r) => toRecord(r.get()));
-}
-
-export async function findPart(
-  models: Models,
-  deskId: string,
-  kind: PartKind,
-  id: string,
-): Promise<PartRecord> {
-  const found = await models.Part.findOne({ where: { id, deskId, kind } });
-  if (!found) throw new Problem('not_found');
-  return toRecord(found.get());
-}
 
 export const createPart = (models: Models, by: Editor, kind: PartKind, raw: unknown): Promise<PartRecord> =>
   change(models, by, kind, (transaction) => makePart(models, by, kind, raw, transaction));
@@ -310,16 +255,6 @@ async function change<T>(
   }).catch((error: unknown) => asTaken(error, kind));
 }
 
-export const kindWord: Record<PartKind, string> = {
-  network: 'network',
-  source: 'source',
-  'landing-page': 'landing page',
-  offer: 'offer',
-  'event-type': 'event type',
-  partner: 'partner',
-  campaign: 'campaign',
-};
-
 async function remember(
   models: Models,
   by: Editor,
@@ -341,24 +276,4 @@ async function remember(
     },
     { transaction },
   );
-}
-
-/** True when no other live record of this kind has the name, whatever its case. */
-export async function nameIsFree(
-  models: Models,
-  deskId: string,
-  kind: PartKind,
-  name: string,
-  exceptId: string,
-): Promise<boolean> {
-  const { fn, col, where } = models.sequelize.Sequelize;
-  const taken = await models.Part.count({
-    where: {
-      [Op.and]: [
-        { deskId, kind, state: { [Op.ne]: 'archived' }, id: { [Op.ne]: exceptId } },
-        where(fn('lower', col('name')), name.trim().toLowerCase()),
-      ],
-    },
-  });
-  return taken === 0;
 }

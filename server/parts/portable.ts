@@ -13,7 +13,8 @@ import { makingOrder, replaceReferences, toPortable, unknownFields } from '@trac
 import type { Models } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
-import { listParts, makePart, type Editor } from './partsStore.ts';
+import { listParts, type Editor } from './partRecords.ts';
+import { makePart } from './partsStore.ts';
 
 export async function exportParts(
   models: Models,

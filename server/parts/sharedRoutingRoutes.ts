@@ -3,7 +3,8 @@ import type { PartRecord } from '@tracheon/core/contract';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
-import { findPart, updateWithin } from './partsStore.ts';
+import { findPart } from './partRecords.ts';
+import { updateWithin } from './partsStore.ts';
 import { listShared, makeShared, removeShared, renameShared } from './sharedRoutings.ts';
 
 export function sharedRoutingRoutes(mount: Mount, { models, news }: ApiGround): void {

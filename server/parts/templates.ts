@@ -13,7 +13,7 @@ import {
 } from '@tracheon/core/contract';
 import type { Models } from '../db/models.ts';
 import { parseInput, Problem } from '../problems/problem.ts';
-import type { Editor } from './partsStore.ts';
+import type { Editor } from './partRecords.ts';
 
 /** The same from the sources and from the bundled program, which lies as deep. */
 const FOLDER = fileURLToPath(new URL('../../templates', import.meta.url));

@@ -10,7 +10,8 @@ import {
 import { memberNames } from '../db/memberNames.ts';
 import type { Models } from '../db/models.ts';
 import { Problem } from '../problems/problem.ts';
-import { findPart, updatePart, type Editor } from './partsStore.ts';
+import { findPart, type Editor } from './partRecords.ts';
+import { updatePart } from './partsStore.ts';
 
 export async function listVersions(
   models: Models,

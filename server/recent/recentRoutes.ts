@@ -12,7 +12,7 @@ import { localDay, periodDays } from '@tracheon/core/time';
 import { deskOf } from '../accounts/deskOf.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
-import { findPart } from '../parts/partsStore.ts';
+import { findPart } from '../parts/partRecords.ts';
 import { newestVisits, newestWays, storedFields, type Asked, type NewestVisit } from './newestVisits.ts';
 
 /** Fields of few values, or of values that a buyer would type; money and flags are not chosen from a list. */

@@ -7,7 +7,7 @@ import { formatAmount } from '@tracheon/core/money';
 import type { Judgement } from '../intake/judge.ts';
 import { loadVisit } from '../intake/loadVisits.ts';
 import { loadReading } from '../intake/ownerContext.ts';
-import type { Editor } from '../parts/partsStore.ts';
+import type { Editor } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 import { handReceipt, keepAndJudge, openBatch, writeAbout, type HandGround } from './handReceipts.ts';
 

@@ -5,7 +5,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Pool } from 'pg';
 import { inEventTransaction, type Reads } from '../db/pools.ts';
-import type { Editor } from '../parts/partsStore.ts';
+import type { Editor } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 import { makeBatch, type RepairSettings } from './batches.ts';
 import { groupValues, ofGroup, type GroupName } from './repairGroups.ts';

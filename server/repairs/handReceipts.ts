@@ -11,7 +11,7 @@ import { insertReceiptRows } from '../events/commitRows.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { Judges, Judgement } from '../intake/judge.ts';
 import { ABOUT, MEMBER, REASON } from '../intake/readReceipt.ts';
-import type { Editor } from '../parts/partsStore.ts';
+import type { Editor } from '../parts/partRecords.ts';
 import { makeBatch } from './batches.ts';
 
 export interface HandGround extends Judges {

@@ -10,7 +10,7 @@ import type { Reads } from '../db/pools.ts';
 import { insertReceiptRows } from '../events/commitRows.ts';
 import { ABOUT, PARTNER_SIDE } from '../intake/readReceipt.ts';
 import { loadReceipt } from '../intake/sweeper.ts';
-import type { Editor } from '../parts/partsStore.ts';
+import type { Editor } from '../parts/partRecords.ts';
 import {
   handReceipt,
   keepAndJudge,

@@ -8,7 +8,7 @@ import { clickIdOfPath } from '../http/clickIdOfPath.ts';
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
 import { secretOf } from '../intake/callerProof.ts';
-import { asSeenBy, findPart } from '../parts/partsStore.ts';
+import { asSeenBy, findPart } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 import { attention } from './attention.ts';
 import { decisionsReport } from './decisions.ts';

@@ -16,7 +16,7 @@ import { tokenVisit, type PartNames, type StoredVisit } from '@tracheon/core/vis
 import type { Models } from '../db/models.ts';
 import { asOfNetwork, loadVisit } from '../intake/loadVisits.ts';
 import type { OwningVisit } from '../intake/owningVisit.ts';
-import { findPart } from '../parts/partsStore.ts';
+import { findPart } from '../parts/partRecords.ts';
 import { conversionsOf, postbacksInOf, postbacksOutOf } from './lists.ts';
 import { oneVisit } from './visitLists.ts';
 

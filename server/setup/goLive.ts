@@ -18,7 +18,8 @@ import { sheetNames } from '@tracheon/core/naming';
 import type { Models, PartAttributes } from '../db/models.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { Problem } from '../problems/problem.ts';
-import { listParts, makePart, toRecord, type Editor } from '../parts/partsStore.ts';
+import { listParts, toRecord, type Editor } from '../parts/partRecords.ts';
+import { makePart } from '../parts/partsStore.ts';
 
 interface Desk {
   currency: string;

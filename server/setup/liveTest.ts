@@ -6,7 +6,7 @@ import type { z } from 'zod';
 import { clickIdDay } from '@tracheon/core/identity';
 import type { LiveTestAnswer, liveTest, PartKind, PartRecord } from '@tracheon/core/contract';
 import { offersOf } from '@tracheon/core/routing';
-import { findPart, listParts } from '../parts/partsStore.ts';
+import { findPart, listParts } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 import { fireTestConversion, sendTestVisit, testMarkIn, type TesterDeps } from './tester.ts';
 

@@ -15,7 +15,7 @@ import { memberNames } from '../db/memberNames.ts';
 import type { Models } from '../db/models.ts';
 import type { SetupSheetAttributes } from '../db/records/setup.ts';
 import { inTransaction } from '../db/transaction.ts';
-import type { Editor } from '../parts/partsStore.ts';
+import type { Editor } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 
 /** Who has asked for a sheet within this time has it open; browsers ask every ten seconds. */

@@ -29,7 +29,7 @@ import type { Models } from '../db/models.ts';
 import { Problem } from '../problems/problem.ts';
 import { loadVisit } from '../intake/loadVisits.ts';
 import type { OwningVisit } from '../intake/owningVisit.ts';
-import { findPart } from '../parts/partsStore.ts';
+import { findPart } from '../parts/partRecords.ts';
 import type { TestRequest } from './testRequests.ts';
 
 export interface TesterDeps {

@@ -12,7 +12,7 @@ import { proxyOf } from '../looks/proxyStore.ts';
 import { throughProxy } from '../looks/throughProxy.ts';
 import { checkPage, lastCheck } from '../pages/checkPage.ts';
 import type { FetchPage } from '../pages/fetchPage.ts';
-import { listParts } from '../parts/partsStore.ts';
+import { listParts } from '../parts/partRecords.ts';
 import type { Walk } from '../setup/walk.ts';
 import type { FoundSignal } from './reconcile.ts';
 

@@ -1,7 +1,7 @@
 /** A network's statement: compared, its lines shown, its differences booked. */
 import type { ApiGround } from '../http/ground.ts';
 import type { Mount } from '../http/mount.ts';
-import { findPart } from '../parts/partsStore.ts';
+import { findPart } from '../parts/partRecords.ts';
 import {
   bookStatement,
   compareStatement,

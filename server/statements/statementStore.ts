@@ -10,7 +10,7 @@ import {
   type StatementSettings,
 } from '@tracheon/core/contract';
 import { inEventTransaction } from '../db/pools.ts';
-import type { Editor } from '../parts/partsStore.ts';
+import type { Editor } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 import { makeBatch, oneBatch, type BatchRow } from '../repairs/batches.ts';
 import type { StatementFile } from './compareRun.ts';

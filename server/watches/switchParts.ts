@@ -7,7 +7,8 @@ import {
   type PairingChange,
   type WhichPairings,
 } from '@tracheon/core/routing';
-import { followShared, toRecord, updateWithin } from '../parts/partsStore.ts';
+import { toRecord } from '../parts/partRecords.ts';
+import { followShared, updateWithin } from '../parts/partsStore.ts';
 import { Problem } from '../problems/problem.ts';
 import type { Acted, Acts } from './watchActs.ts';
 import type { Did } from './watchStore.ts';

@@ -4,7 +4,8 @@ import { MAX_NUMBERS_DAYS, SUB_SUBJECT, type WatchAct, type WatchInput } from '@
 import { addToListWithin, takeOff } from '../cutLists/listEntries.ts';
 import type { Models } from '../db/models.ts';
 import { bumpConfiguration, clientOf } from '../db/transaction.ts';
-import { setStateWithin, type Editor } from '../parts/partsStore.ts';
+import type { Editor } from '../parts/partRecords.ts';
+import { setStateWithin } from '../parts/partsStore.ts';
 import { Problem } from '../problems/problem.ts';
 import { setBatchState } from '../repairs/batches.ts';
 import { holdPayouts } from '../repairs/payoutReviews.ts';
