@@ -73,6 +73,8 @@ export async function build({ force = false } = {}) {
     packages: 'external',
     plugins: [ownPackages],
     sourcemap: true,
+    // The sources lie beside; the map is read at each start.
+    sourcesContent: false,
     logLevel: 'warning',
   });
   const vite = await import('vite');
