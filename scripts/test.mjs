@@ -228,6 +228,26 @@ async function main() {
     ...(wanted('integration') ? ['curl'] : []),
   ]);
   ensurePackages();
+  const reading = readingParts();
+  try {
+    await partsThatRun(debian, { needsDatabase, reading });
+  } finally {
+    // Also when the others could not begin.
+    await reading;
+  }
+}
+
+/** What needs neither the built programs nor a database goes on while those are made ready. */
+const readingParts = () =>
+  lane(
+    () => check('types', 'types'),
+    () => check('lint', 'lint'),
+    () => check('format', 'format:check'),
+    () => jest('unit', 'unit'),
+    () => jest('component', 'component'),
+  );
+
+async function partsThatRun(debian, { needsDatabase, reading }) {
   if (needsDatabase || wanted('crash') || wanted('size')) await build();
   await part('size', () => {
     const { isSmall, lines } = sizes();
@@ -250,11 +270,7 @@ async function main() {
       () => jest('integration', 'integration', env, 3),
     ),
     lane(
-      () => check('types', 'types'),
-      () => check('lint', 'lint'),
-      () => check('format', 'format:check'),
-      () => jest('unit', 'unit'),
-      () => jest('component', 'component'),
+      () => reading,
       () => crashes(),
       () => jest('patient', 'patient', env),
     ),
