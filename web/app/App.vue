@@ -297,6 +297,10 @@ main:focus {
   .gap {
     display: none;
   }
+  /* Settings lists the desks and switches between them; a ninth word would touch the others. */
+  .place.desk {
+    display: none;
+  }
   /* Each is as wide as its word, and they share what is left: eight words fit beside each other. */
   .place {
     flex: 1 1 auto;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Attention, CampaignsReport } from '@tracheon/core/contract';
-import { CircleAlert } from '@lucide/vue';
+import { Circle, CircleAlert, CircleCheck } from '@lucide/vue';
 import { computed, onMounted, ref } from 'vue';
 import { ask } from '../../app/api.ts';
 import { newest } from '../../base/newest.ts';
@@ -106,11 +106,11 @@ const steps = computed(() => [
       A campaign has four parts. Set them up on one page, then send a test visit and see its conversion come
       back.
     </p>
-    <p class="row"><RouterLink class="button main" to="/set-up">Set up a campaign</RouterLink></p>
+    <p class="row begin"><RouterLink class="button main" to="/set-up">Set up a campaign</RouterLink></p>
     <ol>
       <li v-for="s in steps" :key="s.to">
-        <span aria-hidden="true">{{ s.done ? '●' : '○' }}</span>
-        <RouterLink :to="s.to">{{ s.words }}</RouterLink><span v-if="s.done" class="quiet"> done</span>
+        <component :is="s.done ? CircleCheck : Circle" :size="14" aria-hidden="true" />
+        <RouterLink :to="s.to">{{ s.words }}</RouterLink><span v-if="s.done" class="quiet">done</span>
       </li>
     </ol>
   </section>
@@ -194,11 +194,22 @@ const steps = computed(() => [
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
   gap: 12px;
 }
+.begin {
+  margin: 12px 0;
+}
 ol {
   list-style: none;
   padding: 0;
   line-height: 2;
   margin: 8px 0 0;
+}
+ol li {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+ol svg {
+  flex: none;
 }
 @media (max-width: 1000px) {
   .two {
