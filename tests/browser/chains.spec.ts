@@ -14,6 +14,7 @@ import {
   signInByForm,
   copiedBy,
   goTo,
+  settled,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 
@@ -241,7 +242,8 @@ test('with source and network done: from the pasted link to the copied tracking 
   await choose(page.getByLabel('Existing offer'), 'Terrarium box · NL · Larkspur CPA');
   await choose(page.getByLabel('Country'), 'Portugal (PT)');
   await expect(offerStep.getByText(/sells in NL, not in PT\./)).toBeVisible();
-  // The chain of a campaign as the start of the next.
+  // The chain of a campaign as the start of the next; this one is a draft by then.
+  await expect(page).toHaveURL(/\/set-up\/[0-9A-Z]{26}$/);
   await goTo(page, system, '/set-up');
   await choose(page.getByLabel('Copy from a campaign'), 'Star map · Moorhen Push');
   await expect(page.getByRole('region', { name: 'Step 2: Source' })).toContainText('Moorhen Push');
@@ -364,6 +366,19 @@ test('a draft is left and gone on with; two members see each other, and what bot
     role: 'editor',
   });
   await goTo(page, system, '/set-up');
+  // Left before the pause in which it is kept: it is kept all the same, and nobody is brought back to it.
+  const kept = page.waitForResponse(
+    (r) => r.url().endsWith('/api/setup-sheets') && r.request().method() === 'POST',
+  );
+  await page.getByLabel('Paste the offer link').fill(`${system.affiliate}/o/2?aff_ref=`);
+  await page.getByRole('link', { name: 'Campaigns', exact: true }).click();
+  await (await kept).finished();
+  await page.waitForLoadState('networkidle');
+  await expect(page).toHaveURL(/\/campaigns$/);
+  await page.getByRole('link', { name: 'Set up', exact: true }).click();
+  await expect(
+    page.getByRole('region', { name: 'Drafts' }).getByRole('link', { name: '/o/2' }),
+  ).toBeVisible();
   await page.getByLabel('Paste the offer link').fill(`${system.affiliate}/o/1?aff_ref=`);
   await page.getByLabel('Product').fill('Moss');
   await expect(page.getByText(/^Draft saved/)).toBeVisible();
@@ -532,11 +547,15 @@ test('the wide trail lays nothing over anything, with long names and in every wi
       body: { ...p.body, name: long + n },
     });
   let looked = 0;
+  await page.goto(`${system.desk}/campaigns/${campaign.id}`);
+  await settled(page);
   for (const width of [1024, 1100, 1190, 1280, 1440]) {
     await page.setViewportSize({ width, height: 800 });
-    await page.goto(`${system.desk}/campaigns/${campaign.id}`);
-    const trail = page.locator('.trail .way').first();
-    await expect(trail).toBeVisible();
+    await expect(page.locator('.trail .way').first()).toBeVisible();
+    // It is laid out anew by the next frame.
+    await page.evaluate(
+      () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))),
+    );
     const overlaps = await page
       .locator('.trail')
       .first()

@@ -4,7 +4,7 @@ import Button from 'primevue/button';
 import type { PartRecord, SheetField } from '@tracheon/core/contract';
 import { Rocket } from '@lucide/vue';
 import { useConfirm } from 'primevue/useconfirm';
-import { computed, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useKeys } from '../../app/keys.ts';
 import { useParts } from '../../app/parts.ts';
@@ -39,8 +39,12 @@ const router = useRouter();
 const parts = useParts();
 const session = useSession();
 const id = ref(props.start);
+let isLeft = false;
+onBeforeUnmount(() => (isLeft = true));
 const sheet = useSheet(id, (begun) => {
   id.value = begun;
+  // What is kept in leaving must not bring back who left.
+  if (isLeft) return;
   emit('begun', begun);
   void router.replace(`/set-up/${begun}`);
 });
