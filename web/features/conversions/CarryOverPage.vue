@@ -14,7 +14,8 @@ import {
 import { guessCarriedTargets } from '@tracheon/core/conversions';
 import { guessDates } from '@tracheon/core/time';
 import { computed, reactive, ref, watch } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
+import { useRoute } from 'vue-router';
+import { useRouterHere } from '../../shared/useRouterHere.ts';
 import { ApiError, ask, uploadFile } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -35,7 +36,7 @@ import BatchRuns from './repair/BatchRuns.vue';
 const parts = useParts();
 const session = useSession();
 const route = useRoute();
-const router = useRouter();
+const router = useRouterHere();
 const draft = ref<ImportDraft | null>(null);
 const trial = ref<CarriedTrial | null>(null);
 const busy = ref('');
@@ -90,13 +91,13 @@ function take(next: ImportDraft): void {
 const choose = (file: File): Promise<void> =>
   during('Reading the file …', async () => {
     take(await uploadFile('uploadImport', { name: file.name, network: '' }, file));
-    void router.replace({ query: { draft: draft.value!.id } });
+    router.replace({ query: { draft: draft.value!.id } });
   });
 const begun = String(route.query.draft ?? '');
 if (begun !== '')
   void ask('importDraft', { id: begun }).then(
     (found) => found.state === 'draft' && take(found),
-    () => void router.replace({ query: {} }),
+    () => router.replace({ query: {} }),
   );
 /** The preview shows only the first of them. */
 const refused = computed(() => (trial.value ? trial.value.tried - trial.value.ready - trial.value.known : 0));
@@ -108,7 +109,7 @@ const start = (): Promise<void> =>
   during('Starting …', async () => {
     await ask('carryOver', { id: draft.value!.id, body: { ...settings } });
     draft.value = null;
-    void router.replace({ query: {} });
+    router.replace({ query: {} });
     await runs.value?.load();
   });
 async function failed(id: string): Promise<void> {

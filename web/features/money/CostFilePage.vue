@@ -10,7 +10,8 @@ import {
   type CostTarget,
 } from '@tracheon/core/contract';
 import { computed, reactive, ref, watch } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
+import { useRoute } from 'vue-router';
+import { useRouterHere } from '../../shared/useRouterHere.ts';
 import { ask, uploadFile } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
 import { useSession } from '../../app/session.ts';
@@ -32,7 +33,7 @@ import MoneyNav from './MoneyNav.vue';
 const parts = useParts();
 const session = useSession();
 const route = useRoute();
-const router = useRouter();
+const router = useRouterHere();
 const toast = useToast();
 const sourceId = ref('');
 const draft = ref<CostFileDraft | null>(null);
@@ -105,11 +106,10 @@ function take(next: CostFileDraft): void {
 const choose = (file: File): Promise<void> =>
   during('Reading the file …', async () => {
     take(await uploadFile('uploadCostFile', { name: file.name, source: sourceId.value }, file));
-    void router.replace({ query: { draft: draft.value!.id } });
+    router.replace({ query: { draft: draft.value!.id } });
   });
 const begun = String(route.query.draft ?? '');
-if (begun !== '')
-  void ask('costFileDraft', { id: begun }).then(take, () => void router.replace({ query: {} }));
+if (begun !== '') void ask('costFileDraft', { id: begun }).then(take, () => router.replace({ query: {} }));
 const body = () => costFileSettings.parse({ ...settings });
 const preview = (): Promise<void> =>
   during('Reading all rows …', async () => {
@@ -127,13 +127,13 @@ const load = (): Promise<void> =>
           : `Tracheon spreads the ${count(made.entries)} entries over the visits.`,
       life: 5000,
     });
-    await router.push('/money/cost');
+    router.push('/money/cost');
   });
 const discard = (): Promise<void> =>
   during('Discarding …', async () => {
     await ask('dropCostFile', { id: draft.value!.id });
     draft.value = null;
-    void router.replace({ query: {} });
+    router.replace({ query: {} });
   });
 const differs = computed(() => trial.value?.stated?.agrees === false);
 const canLoad = computed(() => trial.value !== null && trial.value.entries > 0 && busy.value === '');

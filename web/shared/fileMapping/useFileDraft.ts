@@ -4,9 +4,10 @@
  */
 import { importSettings, type ImportDraft, type ImportSettings } from '@tracheon/core/contract';
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
+import { useRoute } from 'vue-router';
 import { ApiError, ask, uploadFile } from '../../app/api.ts';
 import { useParts } from '../../app/parts.ts';
+import { useRouterHere } from '../useRouterHere.ts';
 
 /** A pause in typing. */
 const KEEP_AFTER_MS = 600;
@@ -14,7 +15,7 @@ const KEEP_AFTER_MS = 600;
 export function useFileDraft() {
   const parts = useParts();
   const route = useRoute();
-  const router = useRouter();
+  const router = useRouterHere();
   const networkId = ref('');
   const draft = ref<ImportDraft | null>(null);
   const failure = ref('');
@@ -62,13 +63,13 @@ export function useFileDraft() {
   const choose = (file: File): Promise<void> =>
     during('Reading the file …', async () => {
       take(await uploadFile('uploadImport', { name: file.name, network: networkId.value }, file));
-      void router.replace({ query: { draft: draft.value!.id } });
+      router.replace({ query: { draft: draft.value!.id } });
     });
   const begun = String(route.query.draft ?? '');
   if (begun !== '')
     void ask('importDraft', { id: begun }).then(
       (found) => found.state === 'draft' && take(found),
-      () => void router.replace({ query: {} }),
+      () => router.replace({ query: {} }),
     );
 
   const problems = computed(() => importSettings.safeParse(settings).error?.issues ?? []);
@@ -88,7 +89,7 @@ export function useFileDraft() {
   function leave(): void {
     clearTimeout(timer);
     draft.value = null;
-    void router.replace({ query: {} });
+    router.replace({ query: {} });
   }
   return { networkId, networks, draft, settings, problems, failure, busy, choose, during, leave };
 }

@@ -20,7 +20,7 @@ import { isOurs } from '@tracheon/core/links';
 import { CircleAlert, Plus } from '@lucide/vue';
 import Sortable from 'sortablejs';
 import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref, watch } from 'vue';
-import { useRouter } from 'vue-router';
+import { useRouterHere } from '../../../shared/useRouterHere.ts';
 import { useKeys } from '../../../app/keys.ts';
 import { useParts } from '../../../app/parts.ts';
 import { useSession } from '../../../app/session.ts';
@@ -45,7 +45,7 @@ const props = defineProps<{ part: PartRecord<'campaign'> }>();
 const emit = defineEmits<{ again: [] }>();
 const parts = useParts();
 const session = useSession();
-const router = useRouter();
+const router = useRouterHere();
 /** A campaign with one offer is shown as what it is: *otherwise* with one pairing. */
 const routed = (body: PartRecord<'campaign'>['body']): PartRecord<'campaign'>['body'] => ({
   ...body,
@@ -170,7 +170,7 @@ async function publish(): Promise<void> {
   const wrong = routing.value.branches.find((b) => leavesOf(b.when).some((l) => l.values.length === 0));
   if (wrong) opened.value = wrong.id;
   const done = await form.save((value, version) => parts.update(props.part, value, version));
-  if (done) void router.push(`/campaigns/${props.part.id}`);
+  if (done) router.push(`/campaigns/${props.part.id}`);
 }
 useKeys([
   { key: 'b', words: 'Add a branch', run: () => session.canEdit && addBranch() },
