@@ -18,6 +18,16 @@ export const partKinds = [
   'campaign',
 ] as const;
 export type PartKind = (typeof partKinds)[number];
+/** What a kind is called within a sentence. */
+export const partWords: Record<PartKind, string> = {
+  network: 'network',
+  source: 'source',
+  'landing-page': 'landing page',
+  offer: 'offer',
+  'event-type': 'event type',
+  partner: 'partner',
+  campaign: 'campaign',
+};
 
 export const partInputs = {
   network: networkInput,

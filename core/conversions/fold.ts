@@ -12,14 +12,8 @@
  */
 import { isTakenBack, statusOf, type ConversionStatus } from '../contract/index.ts';
 import { MAX_AMOUNT_MICROS, type Micros } from '../money/index.ts';
-import type {
-  FoldedConversion,
-  FoldedOwner,
-  FoldRules,
-  Signal,
-  SignalVerdict,
-  Transition,
-} from './folded.ts';
+import type { FoldedConversion, FoldedOwner, FoldRules, Signal, SignalVerdict } from './folded.ts';
+import type { Transition } from './transition.ts';
 import { PartnerFold, type PartnerSide } from './partnerPayout.ts';
 
 /** Identical calls this close together are one, where an event type repeats and nothing else tells them apart. */

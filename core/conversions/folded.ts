@@ -1,6 +1,7 @@
 /** What a fold takes and gives (fold.ts). */
 import type { ConversionStatus } from '../contract/index.ts';
 import type { Micros } from '../money/index.ts';
+import type { Transition } from './transition.ts';
 import type { PartnerPayout, PartnerSide, PartnerTerms, Sale } from './partnerPayout.ts';
 
 /** One stored, readable receipt of an owner and event type. */
@@ -51,14 +52,6 @@ export type SignalVerdict =
   /** Nobody is paid for the conversion. */
   | 'no_partner_payout';
 
-export interface Transition {
-  receiptId: string;
-  at: number;
-  status: ConversionStatus;
-  before: ConversionStatus | null;
-  payout: Micros;
-  currency: string;
-}
 export interface FoldedConversion {
   ident: string;
   status: ConversionStatus;
@@ -66,9 +59,9 @@ export interface FoldedConversion {
   currency: string;
   /** Gives the day and the rate, never the order. */
   convertedAt: number;
-  /** What was told with a rejection or a reversal, and is in no sum; null for none. */
+  /** The payout that the network sent with a rejection or a reversal. It counts in no sum. Null: it sent none. */
   noted: { payout: Micros; currency: string } | null;
-  /** Of the partner who brought it; null where nobody is paid for it. */
+  /** What the partner who brought the conversion gets. Null: nobody is paid for it. */
   partner: PartnerPayout | null;
   receiptIds: string[];
   transitions: Transition[];

@@ -1,6 +1,7 @@
 export * from './signal.ts';
 export * from './readTime.ts';
 export * from './readWords.ts';
+export * from './transition.ts';
 export * from './folded.ts';
 export * from './fold.ts';
 export * from './balances.ts';

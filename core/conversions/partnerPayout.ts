@@ -14,6 +14,7 @@ import {
   type PayoutApproval,
 } from '../contract/index.ts';
 import { divideRounded, type Micros } from '../money/index.ts';
+import type { Transition } from './transition.ts';
 
 export interface PartnerTerms {
   /** `share`: of the revenue, or of what the buyer paid; in micro-units of a percent. */
@@ -39,14 +40,7 @@ export interface PartnerPayout {
 }
 
 /** Partners are told three statuses: whoever takes a conversion back, and how, is the desk's business. */
-export interface PartnerChange {
-  receiptId: string;
-  at: number;
-  status: ConversionStatus;
-  before: ConversionStatus | null;
-  payout: Micros;
-  currency: string;
-}
+export type PartnerChange = Transition;
 const told = (status: ConversionStatus): ConversionStatus => (isTakenBack(status) ? 'rejected' : status);
 
 const DAY_MS = 86_400_000;

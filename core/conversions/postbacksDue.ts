@@ -1,8 +1,9 @@
-/** What a source is told of a conversion, and when. */
+/** Which postbacks Tracheon sends to a source for a conversion. */
 import type { ConversionStatus, ReportAgain } from '../contract/index.ts';
-import type { FoldedConversion, Transition } from './folded.ts';
+import type { FoldedConversion } from './folded.ts';
+import type { Transition } from './transition.ts';
 
-/** A postback that is due; `nth`: the how manieth with this status. */
+/** A postback that is due. `nth`: 1 for the first with this status. */
 export interface PostbackDue extends Transition {
   nth: number;
 }
@@ -14,9 +15,9 @@ export interface ReportRules {
 }
 
 /**
- * The postbacks out that a conversion calls for, in their order: the first time that each told status was reached, and what
- * is to be told again: a payout that has changed since it was told, or each change to a told status. Where they are delayed,
- * a status that did not stand until then is not told.
+ * The postbacks out for a conversion, in their order. Tracheon sends one when the conversion first reaches a status that the
+ * source wants. It sends another when the payout has changed since, or at each return to that status, if the source wants
+ * that. With a delay, Tracheon sends nothing for a status that another one replaced before the delay was over.
  */
 export function postbacksDue(
   c: Pick<FoldedConversion, 'transitions'>,

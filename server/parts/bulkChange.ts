@@ -6,6 +6,7 @@ import { isDeepStrictEqual } from 'node:util';
 import { Op, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import {
+  partWords,
   wholeBody,
   type ChangeAnswer,
   type ChangeRow,
@@ -18,7 +19,7 @@ import type { ChangeItem, Models } from '../db/models.ts';
 import type { PartChangeAttributes } from '../db/records/parts.ts';
 import { bumpConfiguration, inTransaction } from '../db/transaction.ts';
 import { Problem } from '../problems/problem.ts';
-import { kindWord, type Editor } from './partRecords.ts';
+import type { Editor } from './partRecords.ts';
 import { followShared, makePart, setStateWithin, updateWithin } from './partsStore.ts';
 
 /** In place of the version before: there was none. */
@@ -212,7 +213,7 @@ async function bringBack(
     if (error instanceof Problem && error.code === 'changed_meanwhile')
       throw new Problem('changed_meanwhile', {
         ...error.more,
-        detail: `The ${kindWord[kind]} ${error.more.current?.body.name ?? ''} was changed later, so nothing was undone.`,
+        detail: `The ${partWords[kind]} ${error.more.current?.body.name ?? ''} was changed later, so nothing was undone.`,
       });
     throw error;
   }

@@ -59,16 +59,6 @@ export async function findPart(
   return toRecord(found.get());
 }
 
-export const kindWord: Record<PartKind, string> = {
-  network: 'network',
-  source: 'source',
-  'landing-page': 'landing page',
-  offer: 'offer',
-  'event-type': 'event type',
-  partner: 'partner',
-  campaign: 'campaign',
-};
-
 /** True when no other live record of this kind has the name, whatever its case. */
 export async function nameIsFree(
   models: Models,

@@ -7,6 +7,7 @@ import { UniqueConstraintError, type Transaction } from 'sequelize';
 import { ulid } from 'ulid';
 import {
   partInputs,
+  partWords,
   wholeBody,
   type CampaignInput,
   type PartBodies,
@@ -19,7 +20,7 @@ import { parseInput, Problem } from '../problems/problem.ts';
 import { bringAlong, takeOver, type Follower } from './sharedRoutings.ts';
 import { noteCostChange } from './costChange.ts';
 import { attachConversions } from './partnerIds.ts';
-import { kindWord, toRecord, type Editor } from './partRecords.ts';
+import { toRecord, type Editor } from './partRecords.ts';
 import { checkReferences, storeLinks, usedBy } from './references.ts';
 
 /** Wire keys are short enough to type, too many to guess: 12 characters of 32 are 60 bits. */
@@ -66,7 +67,7 @@ export async function makePart(
 function asTaken(error: unknown, kind: PartKind): never {
   if (error instanceof UniqueConstraintError)
     throw new Problem('name_taken', {
-      fields: [{ path: 'name', message: `Another ${kindWord[kind]} has this name.` }],
+      fields: [{ path: 'name', message: `Another ${partWords[kind]} has this name.` }],
     });
   throw error;
 }

@@ -2,7 +2,7 @@
 /** A name, with whether it is taken said while it is typed. */
 import InputText from 'primevue/inputtext';
 import Button from 'primevue/button';
-import type { PartKind } from '@tracheon/core/contract';
+import { partWords, type PartKind } from '@tracheon/core/contract';
 import { ref, watch } from 'vue';
 import { ask } from '../app/api.ts';
 import FormField from '../ui/FormField.vue';
@@ -18,15 +18,6 @@ const props = defineProps<{
   placeholder?: string;
 }>();
 const model = defineModel<string>({ required: true });
-const words: Record<PartKind, string> = {
-  network: 'network',
-  source: 'source',
-  'landing-page': 'landing page',
-  offer: 'offer',
-  'event-type': 'event type',
-  partner: 'partner',
-  campaign: 'campaign',
-};
 const taken = ref(false);
 const free = ref(false);
 const TYPING_PAUSE_MS = 250;
@@ -51,7 +42,7 @@ watch(model, (name) => {
     v-slot="{ id, invalid, described }"
     :label="label ?? 'Name'"
     :hint="hint ?? ''"
-    :error="taken ? `Another ${words[kind]} has this name.` : error"
+    :error="taken ? `Another ${partWords[kind]} has this name.` : error"
     :good="free ? 'This name is free.' : ''"
   >
     <InputText

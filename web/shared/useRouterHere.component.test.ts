@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it } from '@jest/globals';
 import { flushPromises, mount, type VueWrapper } from '@vue/test-utils';
-import { defineComponent, h } from 'vue';
+import { defineComponent, h, ref } from 'vue';
 import { createMemoryHistory, createRouter, RouterView, type Router } from 'vue-router';
 import { useRouterHere } from './useRouterHere.ts';
 
@@ -8,6 +8,7 @@ let answer: () => void;
 let opens: (() => void) | undefined;
 let router: Router;
 let app: VueWrapper;
+const isShown = ref(true);
 beforeEach(async () => {
   const answered = new Promise<void>((done) => (answer = done));
   const Waiting = defineComponent({
@@ -28,7 +29,8 @@ beforeEach(async () => {
     ],
   });
   await router.push('/waiting');
-  app = mount(RouterView, { global: { plugins: [router] } });
+  isShown.value = true;
+  app = mount(() => (isShown.value ? h(RouterView) : null), { global: { plugins: [router] } });
   await flushPromises();
 });
 afterEach(() => app.unmount());
@@ -48,6 +50,13 @@ describe('the router of a screen that waits', () => {
     await router.push('/another?state=paused');
     await answers();
     expect(router.currentRoute.value.fullPath).toBe('/another?state=paused');
+  });
+
+  it('leads nowhere once it is taken away, also while its address stays', async () => {
+    isShown.value = false;
+    await flushPromises();
+    await answers();
+    expect(router.currentRoute.value.path).toBe('/waiting');
   });
 
   it('does not call off a way to a screen that is still loading', async () => {

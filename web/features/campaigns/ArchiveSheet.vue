@@ -2,7 +2,7 @@
 /** A campaign archived, and with it the parts that nothing else uses, as one change that can be undone. */
 import Button from 'primevue/button';
 import Checkbox from 'primevue/checkbox';
-import type { PartRecord } from '@tracheon/core/contract';
+import { partWords, type PartRecord } from '@tracheon/core/contract';
 import { partLinks } from '@tracheon/core/parts';
 import { computed, ref } from 'vue';
 import { landingPagesOf, offersOf } from '@tracheon/core/routing';
@@ -16,12 +16,6 @@ const open = defineModel<boolean>('open', { required: true });
 const parts = useParts();
 const { busy, failure, done, change, undo } = useBulkChange();
 const also = ref<string[]>([]);
-const words = {
-  source: 'source',
-  offer: 'offer',
-  'landing-page': 'landing page',
-  network: 'network',
-} as const;
 const usersOf = (id: string, without: string[]): PartRecord[] =>
   parts.all.filter(
     (p) =>
@@ -76,7 +70,7 @@ const run = (): Promise<void> =>
           <label class="row"
             ><Checkbox v-model="also" :value="r.part.id" :disabled="r.users.length > 0" />
             {{ r.part.body.name }}
-            <span class="quiet">{{ words[r.part.kind as keyof typeof words] }}</span></label
+            <span class="quiet">{{ partWords[r.part.kind] }}</span></label
           >
           <p class="quiet small">
             {{ r.users.length === 0 ? 'Nothing else uses it.' : `Also used by ${names(r.users)}.` }}

@@ -1,5 +1,5 @@
 /** Everything that the palette offers: places, things to make, links to copy, parts to open. */
-import type { PartRecord } from '@tracheon/core/contract';
+import { partKinds, partWords, type PartRecord } from '@tracheon/core/contract';
 import { postbackUrl, adLink } from '@tracheon/core/links';
 
 export interface Choice {
@@ -15,14 +15,6 @@ interface Desk {
   canEdit: boolean;
   trackingOrigin: string;
 }
-const partWords = {
-  network: 'network',
-  source: 'source',
-  'landing-page': 'landing page',
-  offer: 'offer',
-  'event-type': 'event type',
-  partner: 'partner',
-} as const;
 const places: [string, string][] = [
   ['Today', '/today'],
   ['Set up a campaign', '/set-up'],
@@ -55,8 +47,8 @@ const places: [string, string][] = [
 export function choicesOf({ parts, canEdit, trackingOrigin }: Desk): Choice[] {
   const list: Choice[] = places.map(([words, to]) => ({ words, note: 'go', to }));
   list.push({ words: 'New campaign', note: 'create', to: '/set-up' });
-  for (const [kind, word] of Object.entries(partWords))
-    list.push({ words: `New ${word}`, note: 'create', to: `/parts/${kind}?new=1` });
+  for (const kind of partKinds.filter((k) => k !== 'campaign'))
+    list.push({ words: `New ${partWords[kind]}`, note: 'create', to: `/parts/${kind}?new=1` });
   const live = parts.filter((p) => p.state !== 'archived');
   for (const p of live) {
     if (p.kind === 'campaign')

@@ -4,7 +4,7 @@ import PickOne from '../../ui/PickOne.vue';
 import Checkbox from 'primevue/checkbox';
 import InputText from 'primevue/inputtext';
 import FoldBlock from '../../ui/FoldBlock.vue';
-import { PARTS_SEEN_DAYS, type PartRecord } from '@tracheon/core/contract';
+import { PARTS_SEEN_DAYS, partWords, type PartRecord } from '@tracheon/core/contract';
 import { partLinks } from '@tracheon/core/parts';
 import { Plus } from '@lucide/vue';
 import { computed, ref, watch } from 'vue';
@@ -34,6 +34,7 @@ const route = useRoute();
 const router = useRouter();
 const kind = route.params.kind as Kind;
 const about = kinds[kind];
+const word = partWords[kind];
 const search = ref('');
 const archived = ref(false);
 const tag = ref('');
@@ -122,7 +123,7 @@ const shownHistory = computed(() => parts.byId.get(opened.value?.id ?? ''));
 const placeOf = (p: PartRecord): string =>
   p.kind === 'campaign' ? `/campaigns/${p.id}` : `/parts/${p.kind}?open=${p.id}`;
 const { archive, change } = useArchiving();
-useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
+useKeys([{ key: 'n', words: `New ${word}`, run: () => create() }]);
 </script>
 <template>
   <PageHead :title="about.many" :says="about.says">
@@ -131,7 +132,7 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
       New from template
     </Button>
     <Button v-if="session.canEdit" @click="create()">
-      <Plus :size="16" aria-hidden="true" /> New {{ about.word }} <kbd>N</kbd>
+      <Plus :size="16" aria-hidden="true" /> New {{ word }} <kbd>N</kbd>
     </Button>
   </PageHead>
   <div class="row spread bar">
@@ -184,10 +185,10 @@ useKeys([{ key: 'n', words: `New ${about.word}`, run: () => create() }]);
       <template #empty>
         <StateBlock
           state="empty"
-          :title="`No ${about.word} yet`"
+          :title="`No ${word} yet`"
           :words="`${about.says} For example: ${about.example}`"
         >
-          <Button v-if="session.canEdit" @click="create()"> New {{ about.word }} </Button>
+          <Button v-if="session.canEdit" @click="create()"> New {{ word }} </Button>
         </StateBlock>
       </template>
       <template #name="{ row }"
