@@ -22,6 +22,17 @@ export function setTheme(next: Theme): void {
 }
 dark.addEventListener('change', applyTheme);
 
+/** Off is as grey as a border, on has the colour of what acts; the handle is paper. */
+const toggleswitch = {
+  root: { background: 'var(--border)', hoverBackground: 'var(--quiet)', disabledBackground: 'var(--tint)' },
+  handle: {
+    background: 'var(--sheet)',
+    hoverBackground: 'var(--sheet)',
+    checkedBackground: 'var(--sheet)',
+    checkedHoverBackground: 'var(--sheet)',
+    disabledBackground: 'var(--quiet)',
+  },
+};
 const focusRing = { width: '2px', style: 'solid', color: 'var(--action)', offset: '2px', shadow: 'none' };
 const surface = {
   content: {
@@ -253,6 +264,7 @@ export const preset = definePreset(presets, {
     checkbox: choice,
     radiobutton: { ...choice, icon: { size: '6px' } },
     togglebutton,
+    toggleswitch: { colorScheme: { light: toggleswitch, dark: toggleswitch } },
     toast,
     accordion,
     datepicker: {

@@ -132,6 +132,7 @@ function remove(r: SheetRow): void {
   width: 160px;
 }
 .from {
+  width: auto;
   max-width: 210px;
 }
 </style>
