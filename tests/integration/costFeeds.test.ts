@@ -24,9 +24,10 @@ import { buildFeed } from '../../practice/feed/buildFeed.ts';
 import { REPORT_PASSWORD, REPORT_USER } from '../../practice/feed/reportFeed.ts';
 import { REQUESTS_OF_A_TOKEN, TOKEN_ACCOUNTS } from '../../practice/feed/tokenFeed.ts';
 import { dropReplacedCosts } from '../../server/feeds/takeInCosts.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
+import { openIndex } from './testIndex.ts';
 
 const DAY = new Date().toISOString().slice(0, 10);
 const KEY = 'spend-key-4471';
@@ -84,11 +85,7 @@ beforeAll(async () => {
       ],
     },
   });
-  index = new KeptIndex({
-    pool: desk.pool,
-    path: join(folder, 'numbers.duckdb'),
-    log: { info: () => undefined, error: () => undefined },
-  });
+  index = openIndex(desk.pool, join(folder, 'numbers.duckdb'));
 });
 afterAll(async () => {
   await index.close();

@@ -20,10 +20,10 @@ import { dayStart, shiftDay } from '@tracheon/core/time';
 import { unknownVisit } from '@tracheon/core/visits';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { furtherDesk, openOwnServer, type OwnDesk } from './ownServer.ts';
 import type { Chain } from './testDesk.ts';
-import { caughtUp } from './testIndex.ts';
+import { caughtUp, openIndex } from './testIndex.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-costs-'));
 const path = join(folder, 'numbers.duckdb');
@@ -33,15 +33,7 @@ let desk: OwnDesk;
 let chain: Chain;
 let kept: KeptIndex;
 const open = (): KeptIndex =>
-  new KeptIndex({
-    pool: desk.pool,
-    path,
-    keptSums: { leastVisits: 1, quietMs: 0 },
-    log: {
-      info: () => undefined,
-      error: (more, words) => troubles.push(`${words}: ${String((more as { err?: Error }).err?.stack)}`),
-    },
-  });
+  openIndex(desk.pool, path, troubles, { keptSums: { leastVisits: 1, quietMs: 0 } });
 beforeAll(async () => {
   desk = await openOwnServer();
   chain = await desk.chain({ source: { accounts: [{ name: 'West' }] } });

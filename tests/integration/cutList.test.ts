@@ -18,9 +18,10 @@ import { unknownVisit } from '@tracheon/core/visits';
 import { cutList } from '../../server/cutLists/cutList.ts';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { furtherDesk, openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
+import { openIndex } from './testIndex.ts';
 
 const DAY_MS = 86_400_000;
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-cut-'));
@@ -30,11 +31,7 @@ let kept: KeptIndex;
 beforeAll(async () => {
   desk = await openOwnServer();
   chain = await desk.chain();
-  kept = new KeptIndex({
-    pool: desk.pool,
-    path: join(folder, 'numbers.duckdb'),
-    log: { info: () => undefined, error: () => undefined },
-  });
+  kept = openIndex(desk.pool, join(folder, 'numbers.duckdb'));
 });
 afterAll(async () => {
   await kept.close();

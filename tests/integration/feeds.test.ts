@@ -21,10 +21,9 @@ import { unknownVisit } from '@tracheon/core/visits';
 import { ensurePartitions } from '../../server/db/partitions.ts';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
-import { caughtUp } from './testIndex.ts';
+import { caughtUp, openIndex } from './testIndex.ts';
 
 const KEY = 'k-4471-secret';
 const DAY = new Date().toISOString().slice(0, 10);
@@ -233,12 +232,7 @@ describe('a feed', () => {
 it('says in the numbers how much is estimated, until the final has come', async () => {
   const folder = mkdtempSync(join(tmpdir(), 'tracheon-feeds-'));
   const troubles: string[] = [];
-  const kept = new KeptIndex({
-    pool: desk.pool,
-    path: join(folder, 'numbers.duckdb'),
-    feedEveryMs: 20,
-    log: { info: () => undefined, error: (more, words) => void troubles.push(words + JSON.stringify(more)) },
-  });
+  const kept = openIndex(desk.pool, join(folder, 'numbers.duckdb'), troubles);
   const figures = async (): Promise<unknown[]> => {
     await caughtUp(desk.pool, kept, troubles);
     const shown = {

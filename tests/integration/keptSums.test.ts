@@ -8,11 +8,11 @@ import { makeUlid } from '@tracheon/core/identity';
 import { unknownVisit } from '@tracheon/core/visits';
 import { commitClicks, commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import type { KeptSumsSettings } from '../../server/numbers/keptSums.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import type { Chain } from './testDesk.ts';
-import { caughtUp, earlierAreOver } from './testIndex.ts';
+import { caughtUp, earlierAreOver, openIndex } from './testIndex.ts';
 
 const DAY_MS = 86_400_000;
 const FIRST_MS = Date.UTC(2026, 8, 10);
@@ -25,16 +25,9 @@ let desk: OwnDesk;
 let chain: Chain;
 let second: PartRecord<'source'>;
 const open = (name: string, keptSums: KeptSumsSettings, fewRows?: number): KeptIndex =>
-  new KeptIndex({
-    pool: desk.pool,
-    path: join(folder, `${name}.duckdb`),
+  openIndex(desk.pool, join(folder, `${name}.duckdb`), troubles, {
     keptSums,
     ...(fewRows === undefined ? {} : { fewRows }),
-    feedEveryMs: 100,
-    log: {
-      info: () => undefined,
-      error: (more, words) => troubles.push(`${words}: ${String((more as { err?: Error }).err?.stack)}`),
-    },
   });
 beforeAll(async () => {
   desk = await openOwnServer();

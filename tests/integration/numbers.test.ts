@@ -10,12 +10,12 @@ import { figureNames } from '@tracheon/core/metrics';
 import { unknownVisit } from '@tracheon/core/visits';
 import { commitClicks, commitVisits, insertVisitRows } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
-import { KeptIndex, QuestionTooLong } from '../../server/numbers/keptIndex.ts';
+import { QuestionTooLong, type KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { startNightlyCheck } from '../../server/numbers/nightlyCheck.ts';
 import { verify } from '../../server/numbers/verify.ts';
 import { furtherDesk, openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
-import { caughtUp, inIndex } from './testIndex.ts';
+import { caughtUp, inIndex, openIndex } from './testIndex.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-numbers-'));
 const path = join(folder, 'numbers.duckdb');
@@ -25,18 +25,12 @@ let desk: OwnDesk;
 let chain: Chain;
 let kept: KeptIndex;
 const open = (more: { questionMs?: number; path?: string; fewRows?: number } = {}): KeptIndex =>
-  new KeptIndex({
-    pool: desk.pool,
-    path,
+  openIndex(desk.pool, path, troubles, {
     // Whatever can be kept is, so that no answer goes by it.
     keptSums: { leastVisits: 1, quietMs: 0 },
     // As for many rows, which take far more statements.
     fewRows: 0,
     ...more,
-    log: {
-      info: () => undefined,
-      error: (more, words) => troubles.push(`${words}: ${String((more as { err?: Error }).err)}`),
-    },
   });
 beforeAll(async () => {
   desk = await openOwnServer();
@@ -249,7 +243,7 @@ describe('the index', () => {
       'UTC',
     ]) {
       await desk.pool.query('UPDATE desks SET zone = $2 WHERE id = $1', [desk.deskId, zone]);
-      for (let n = 0; n < 12; n++) {
+      for (let n = 0; n < 8; n++) {
         const by = [...new Set([one(keys), one(keys), one(keys)])].slice(0, 1 + random(3));
         const from = DateTime.fromMillis(FIRST_MS - DAY_MS + random(DAYS * DAY_MS)).toISODate()!;
         const to = DateTime.fromISO(from)
@@ -339,7 +333,7 @@ describe('the index', () => {
       [{ figure: 'paidPerVisitMicros', is: '>=', than: 0.31735 }],
     ];
     const keys = ['sub_site', 'sub_Ad', 'country', 'day', 'hour', 'campaign_id', 'offer_id', 'extra_order'];
-    for (let n = 0; n < 30; n++) {
+    for (let n = 0; n < 20; n++) {
       const from = DateTime.fromMillis(FIRST_MS + random(DAYS) * DAY_MS);
       const days = (start: number, many: number) => ({
         from: from.plus({ days: start }).toISODate(),
@@ -537,7 +531,7 @@ describe('the index', () => {
   });
 
   it('leads to the visits behind a row: as many as it counts, by values, times and filters', async () => {
-    for (let n = 0; n < 12; n++) {
+    for (let n = 0; n < 8; n++) {
       const by = [
         ...new Set([
           one(['sub_site', 'sub_Ad', 'country']),

@@ -14,8 +14,9 @@ import { defineModels, openSequelize } from '../../server/db/models.ts';
 import { openPool } from '../../server/db/pools.ts';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { until } from './testDesk.ts';
+import { openIndex } from './testIndex.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-replica-'));
 // User postgres must be able to enter it.
@@ -66,16 +67,7 @@ function visit(): VisitRecord {
   } as VisitRecord;
 }
 const open = (pool: pg.Pool, of: pg.Pool): KeptIndex =>
-  new KeptIndex({
-    pool,
-    primary: of,
-    path: join(folder, 'numbers.duckdb'),
-    feedEveryMs: 50,
-    log: {
-      info: () => undefined,
-      error: (more, words) => troubles.push(`${words}: ${String((more as { err?: Error }).err)}`),
-    },
-  });
+  openIndex(pool, join(folder, 'numbers.duckdb'), troubles, { primary: of });
 
 it('follow the replica, and say how far it is', async () => {
   const kept = open(replica, primary);

@@ -12,9 +12,10 @@ import {
   type Problem,
 } from '@tracheon/core/contract';
 import { eventFigure, eventFigureKinds, eventFigureName, ownFigureName } from '@tracheon/core/metrics';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { furtherDesk, openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
+import { openIndex } from './testIndex.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-own-'));
 let desk: OwnDesk;
@@ -39,11 +40,7 @@ beforeAll(async () => {
           `click_id=${click}&payout=${i + 2}&event=lead&transaction=${site}${i}&status=${i === 1 ? 'pending' : 'ok'}&x_brand=${i === 1 ? 'kites' : 'Kitewright'}`,
         );
     }
-  kept = new KeptIndex({
-    pool: desk.pool,
-    path: join(folder, 'numbers.duckdb'),
-    log: { info: () => undefined, error: () => undefined },
-  });
+  kept = openIndex(desk.pool, join(folder, 'numbers.duckdb'));
 });
 afterAll(async () => {
   await kept.close();

@@ -17,11 +17,11 @@ import {
 } from '@tracheon/core/contract';
 import { openPipelinedPool } from '../../server/db/pools.ts';
 import { judge } from '../../server/intake/judge.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { verify } from '../../server/numbers/verify.ts';
 import { approveDuePayouts } from '../../server/repairs/payoutReviews.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
-import { caughtUp } from './testIndex.ts';
+import { caughtUp, openIndex } from './testIndex.ts';
 import { until, type Chain } from './testDesk.ts';
 
 const DAY_MS = 86_400_000;
@@ -36,12 +36,7 @@ const today = new Date().toLocaleDateString('en-CA', { timeZone: 'Europe/Brussel
 beforeAll(async () => {
   desk = await openOwnServer();
   judging = openPipelinedPool(desk.pool.options.connectionString!, 'payouts', 2);
-  kept = new KeptIndex({
-    pool: desk.pool,
-    path: join(folder, 'numbers.duckdb'),
-    feedEveryMs: 100,
-    log: { info: () => undefined, error: (more) => void errors.push(JSON.stringify(more)) },
-  });
+  kept = openIndex(desk.pool, join(folder, 'numbers.duckdb'), errors);
   bittern = await desk.make('partner', { name: 'Bittern Media', knownAs: ['p77'] });
   const { rows } = await desk.pool.query<{ id: string }>(
     `SELECT id FROM parts WHERE desk_id = $1 AND kind = 'event-type'`,

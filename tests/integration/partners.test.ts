@@ -4,9 +4,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { numbersAsked, type PartRecord, type Problem, type WatchTrial } from '@tracheon/core/contract';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { makeDesk, type SharedDesk } from './sharedDesk.ts';
-import { caughtUp } from './testIndex.ts';
+import { caughtUp, openIndex } from './testIndex.ts';
 import { until, type Chain } from './testDesk.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-partners-'));
@@ -18,12 +18,7 @@ const errors: string[] = [];
 const today = new Date().toLocaleDateString('en-CA', { timeZone: 'Europe/Brussels' });
 beforeAll(async () => {
   desk = await makeDesk();
-  kept = new KeptIndex({
-    pool: desk.pool,
-    path: join(folder, 'numbers.duckdb'),
-    feedEveryMs: 100,
-    log: { info: () => undefined, error: (more) => void errors.push(JSON.stringify(more)) },
-  });
+  kept = openIndex(desk.pool, join(folder, 'numbers.duckdb'), errors);
   // Before the chain: once that takes visits, the partner is known as well.
   bittern = await desk.make('partner', { name: 'Bittern Media', email: 'ads@bittern.example' });
   chain = await desk.chain({

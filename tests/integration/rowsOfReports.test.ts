@@ -10,10 +10,10 @@ import { dayStart, localDay, shiftDay } from '@tracheon/core/time';
 import { unknownVisit } from '@tracheon/core/visits';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import type { Chain } from './testDesk.ts';
-import { caughtUp } from './testIndex.ts';
+import { caughtUp, openIndex } from './testIndex.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-rows-'));
 const troubles: string[] = [];
@@ -77,14 +77,7 @@ beforeAll(async () => {
         ),
       ),
   );
-  kept = new KeptIndex({
-    pool: desk.pool,
-    path: join(folder, 'numbers.duckdb'),
-    log: {
-      info: () => undefined,
-      error: (more, words) => troubles.push(`${words}: ${String((more as { err?: Error }).err)}`),
-    },
-  });
+  kept = openIndex(desk.pool, join(folder, 'numbers.duckdb'), troubles);
   await caughtUp(desk.pool, kept, troubles);
 });
 afterAll(async () => {

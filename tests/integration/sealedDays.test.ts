@@ -7,11 +7,11 @@ import { DuckDBInstance } from '@duckdb/node-api';
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import { numbersAsked, type NumbersAnswer } from '@tracheon/core/contract';
 import { openPool } from '../../server/db/pools.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { verify } from '../../server/numbers/verify.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
-import { caughtUp } from './testIndex.ts';
+import { caughtUp, openIndex } from './testIndex.ts';
 
 const DAY_MS = 86_400_000;
 const VISIT_DAYS = 130;
@@ -29,18 +29,15 @@ const look = (): void => void (hours += 1.01);
 beforeAll(async () => {
   desk = await openOwnServer();
   chain = await desk.chain({ campaign: { costModel: 'share', costShare: '12500000' } });
-  kept = new KeptIndex({
-    pool: openPool(desk.database.directUrl, 'numbers', 2),
-    path: join(folder, 'numbers.duckdb'),
-    visitDays: VISIT_DAYS,
-    feedEveryMs: 20,
-    now: () => Date.now() + aheadDays * DAY_MS + hours * 3_600_000,
-    log: {
-      info: () => undefined,
-      error: (more, words) =>
-        troubles.push(`${words} ${JSON.stringify(more)} ${String((more as { err?: Error }).err?.stack)}`),
+  kept = openIndex(
+    openPool(desk.database.directUrl, 'numbers', 2),
+    join(folder, 'numbers.duckdb'),
+    troubles,
+    {
+      visitDays: VISIT_DAYS,
+      now: () => Date.now() + aheadDays * DAY_MS + hours * 3_600_000,
     },
-  });
+  );
 });
 afterAll(async () => {
   await kept.close();

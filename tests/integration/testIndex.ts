@@ -2,10 +2,32 @@
 import type pg from 'pg';
 import { openPool } from '../../server/db/pools.ts';
 import type { IndexFile } from '../../server/numbers/indexFile.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import { KeptIndex, type KeptIndexDeps } from '../../server/numbers/keptIndex.ts';
 import { indexOf, serveNumbers, socketOf } from '../../server/numbers/numbersService.ts';
 import { rowsOf } from '../../server/numbers/sums.ts';
 import { until } from './testDesk.ts';
+
+/** An index in the process of the test. It looks for what is new all the time: what a test has written is soon there. */
+export const openIndex = (
+  pool: pg.Pool,
+  path: string,
+  /** What it logs as an error. */
+  troubles: string[] = [],
+  more: Partial<KeptIndexDeps> = {},
+): KeptIndex =>
+  new KeptIndex({
+    pool,
+    path,
+    feedEveryMs: 30,
+    log: {
+      info: () => undefined,
+      error: (about, words) => {
+        const { err } = about as { err?: Error };
+        troubles.push(`${words} ${err?.stack ?? JSON.stringify(about)}`);
+      },
+    },
+    ...more,
+  });
 
 export async function startIndex(
   databaseUrl: string,

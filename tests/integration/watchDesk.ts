@@ -17,12 +17,12 @@ import { makeUlid } from '@tracheon/core/identity';
 import { unknownVisit } from '@tracheon/core/visits';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { serveNumbers, socketOf } from '../../server/numbers/numbersService.ts';
 import { checkDueWatches, type WatchDeps } from '../../server/watches/checkWatches.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import type { Chain } from './testDesk.ts';
-import { caughtUp } from './testIndex.ts';
+import { caughtUp, openIndex } from './testIndex.ts';
 
 export const HOUR_MS = 3_600_000;
 /** Where it is eight in the morning: hours that a test goes forward are hours of the same day. */
@@ -60,18 +60,7 @@ export class WatchDesk {
     const zone = morningZone();
     const desk = await openOwnServer(environment, { zone });
     const errors: string[] = [];
-    const kept = new KeptIndex({
-      pool: desk.pool,
-      path: join(folder, 'numbers.duckdb'),
-      feedEveryMs: 20,
-      log: {
-        info: () => undefined,
-        error: (more, words) =>
-          void errors.push(
-            `${words} ${String((more as { err?: Error }).err?.stack ?? JSON.stringify(more))}`,
-          ),
-      },
-    });
+    const kept = openIndex(desk.pool, join(folder, 'numbers.duckdb'), errors);
     const service = await serveNumbers(kept, socketOf(desk.config.dataFolder));
     return new WatchDesk(desk, zone, kept, async () => {
       service.close();

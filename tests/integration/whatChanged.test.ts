@@ -9,10 +9,11 @@ import { unknownVisit } from '@tracheon/core/visits';
 import { commitVisits } from '../../server/events/commitRows.ts';
 import type { VisitRecord } from '../../server/events/rows.ts';
 import type { AskIndex } from '../../server/numbers/campaignFigures.ts';
-import { KeptIndex } from '../../server/numbers/keptIndex.ts';
+import type { KeptIndex } from '../../server/numbers/keptIndex.ts';
 import { WhatChangedKept } from '../../server/numbers/whatChanged.ts';
 import { openOwnServer, type OwnDesk } from './ownServer.ts';
 import { until, type Chain } from './testDesk.ts';
+import { openIndex } from './testIndex.ts';
 
 const ZONE = 'Europe/Brussels';
 const folder = mkdtempSync(join(tmpdir(), 'tracheon-changed-'));
@@ -22,11 +23,7 @@ let kept: KeptIndex;
 beforeAll(async () => {
   desk = await openOwnServer();
   chain = await desk.chain();
-  kept = new KeptIndex({
-    pool: desk.pool,
-    path: join(folder, 'numbers.duckdb'),
-    log: { info: () => undefined, error: () => undefined },
-  });
+  kept = openIndex(desk.pool, join(folder, 'numbers.duckdb'));
 });
 afterAll(async () => {
   await kept.close();
