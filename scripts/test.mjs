@@ -105,7 +105,8 @@ async function jestPart(name, project, env, shard) {
   const report = join(work, `${name}-${shard.replace('/', '-of-')}.json`);
   // A server that a failed test has left behind must not keep the run waiting; the group is ended after it.
   const args = ['node_modules/jest/bin/jest.js', '--selectProjects', project, '--json', '--forceExit'];
-  args.push('--runInBand', `--shard=${shard}`, `--outputFile=${report}`);
+  args.push('--runInBand', '--testSequencer=./tests/runner/evenShards.mjs');
+  args.push(`--shard=${shard}`, `--outputFile=${report}`);
   const before =
     project === 'component'
       ? ['--experimental-vm-modules', '--disable-warning=ExperimentalWarning']

@@ -2,21 +2,22 @@
  * Chains set up on the setup sheet, from the pasted link to the last tick of the live checklist, against the practice
  * partners: from an empty desk, with parts that are done, by keyboard alone, by two members, on a phone.
  */
-import { expect, test, type BrowserContext, type Locator, type Page } from '@playwright/test';
+import { expect, type BrowserContext, type Locator, type Page } from '@playwright/test';
 import {
   ask,
   choose,
+  copiedBy,
   expectAccessible,
   expectNoSidewaysScroll,
-  giveSession,
-  signIn,
-  watchConsole,
-  signInByForm,
-  copiedBy,
   goTo,
+  openScreen,
   settled,
+  signIn,
+  signInByForm,
+  watchConsole,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
+import { test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {
@@ -437,8 +438,7 @@ test('what cannot be an offer link is said; a part archived meanwhile, and a ser
   page,
 }) => {
   const errors = watchConsole(page, [/409|422|ERR_FAILED/]);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/set-up`);
+  await openScreen(page, system, '/set-up');
   const link = page.getByLabel('Paste the offer link');
   const paste = async (text: string): Promise<void> => {
     await page.evaluate((t) => navigator.clipboard.writeText(t), text);
@@ -594,8 +594,7 @@ test('many at once: duplicated for countries and sources, an offer swapped every
   page,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/campaigns`);
+  await openScreen(page, system, '/campaigns');
   await page.getByLabel('Choose DK · Kites · Quayside Search').check();
   await page.getByRole('button', { name: 'Duplicate for …' }).click();
   // Several codes pasted at once.

@@ -1,5 +1,5 @@
 /** Feeds of the practice providers, connected by their templates: a second search-feed partner with two accounts, and a source that tells its cost. */
-import { expect, test, type Locator, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 import type { ConversionRow, CostEntryRow, CostLoad, Page as ListPage } from '@tracheon/core/contract';
 import { SPEND_KEY } from '../../practice/adNetwork/spend.ts';
 import { TOKEN_ACCOUNTS } from '../../practice/feed/tokenFeed.ts';
@@ -9,11 +9,12 @@ import {
   choose,
   expectAccessible,
   expectNoSidewaysScroll,
-  giveSession,
-  makePart,
-  watchConsole,
   goTo,
+  makePart,
+  openScreen,
+  watchConsole,
 } from './people.ts';
+import { test } from './test.ts';
 
 /** As the practice providers count; the desk's own may be the next one already. */
 const today = (): string => new Date().toISOString().slice(0, 10);
@@ -67,8 +68,7 @@ test('a second feed partner: user and secret, a wrong one explained, two event t
 }) => {
   const own = await emptyDesk();
   const errors = watchConsole(page);
-  await giveSession(page, own);
-  await page.goto(`${own.desk}/money/feeds`);
+  await openScreen(page, own, '/money/feeds');
   const types = [
     await makePart(page, 'event-type', { name: 'Search', word: 'search' }),
     await makePart(page, 'event-type', { name: 'Search click', word: 'search_click' }),
@@ -126,8 +126,7 @@ test('a source tells its cost: by the template of the practice ad network, sprea
 }) => {
   const own = await emptyDesk();
   const errors = watchConsole(page);
-  await giveSession(page, own);
-  await page.goto(`${own.desk}/money/feeds`);
+  await openScreen(page, own, '/money/feeds');
   const network = await makePart(page, 'network', { name: 'Larkspur, spend', fields: {} });
   const source = await makePart(page, 'source', {
     name: 'Moorhen Push, spend',
@@ -189,8 +188,7 @@ test('a partner’s link is built from its base, required parameters and the key
 }) => {
   const own = await emptyDesk();
   const errors = watchConsole(page);
-  await giveSession(page, own);
-  await page.goto(`${own.desk}/today`);
+  await openScreen(page, own, '/today');
   await makePart(page, 'network', {
     name: 'Copperleaf, links',
     hosts: ['feed.copperleaf.example'],

@@ -1,7 +1,17 @@
 /** Forms when life is in the way: two tabs, a session that ends, double clicks, a name that is taken, a server that is gone. */
-import { expect, test, type Locator, type Page } from '@playwright/test';
-import { choose, expectAccessible, giveSession, goTo, signIn, watchConsole, signInByForm } from './people.ts';
+import { expect, type Locator, type Page } from '@playwright/test';
+import {
+  choose,
+  expectAccessible,
+  giveSession,
+  goTo,
+  openScreen,
+  signIn,
+  signInByForm,
+  watchConsole,
+} from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
+import { test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {
@@ -49,8 +59,7 @@ test('a session that ends in the middle of a form: the draft is there after sign
   context,
 }) => {
   watchConsole(page, [/401/]);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/parts/network`);
+  await openScreen(page, system, '/parts/network');
   await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
   await page.keyboard.press('n');
   await sheet(page).getByLabel('Name', { exact: true }).fill('Saltmarsh Partners');
@@ -75,8 +84,7 @@ test('a session that ends in the middle of a form: the draft is there after sign
 
 test('a double click creates one record; a taken name is said while typing', async ({ page }) => {
   watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/parts/event-type`);
+  await openScreen(page, system, '/parts/event-type');
   await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
   await page.keyboard.press('n');
   await sheet(page).getByLabel('Name', { exact: true }).fill('Sale');
@@ -93,8 +101,7 @@ test('amounts and links that cannot be right are said beside their field, and no
   page,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/parts/offer`);
+  await openScreen(page, system, '/parts/offer');
   await expect(page.getByRole('button', { name: /^New / }).first()).toBeVisible();
   await page.keyboard.press('n');
   const form = sheet(page);
@@ -154,7 +161,9 @@ test('lists say that they load, that they fail, and how to go on', async ({ page
 });
 
 test('a screen that cannot be loaded says so, and is there at the next try', async ({ page }) => {
-  await signIn(page, system);
+  await giveSession(page, system);
+  // Its code must not be there from an earlier test.
+  await page.goto(`${system.desk}/today`);
   await page.route('**/assets/LinkReaderPage-*.js', (route) => route.abort());
   await page.getByRole('link', { name: 'Try out' }).click();
   await expect(page.getByRole('alert')).toContainText('couldn’t load this screen');
@@ -168,8 +177,7 @@ const addressOf = (name: string): string => `${name}.${system.email}`;
 
 test('a viewer sees everything and can change nothing', async ({ page, browser }) => {
   const wout = addressOf('wout');
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/settings`);
+  await openScreen(page, system, '/settings');
   const form = page.getByRole('region', { name: 'Members' });
   await form.getByRole('button', { name: 'Add a member' }).click();
   await form.getByLabel('Name', { exact: true }).fill('Wout');
@@ -261,7 +269,8 @@ test('a second desk is created and switched to; a tab of the first begins anew; 
 test('one stream per browser, however many tabs are open', async ({ page, context }) => {
   const streams: string[] = [];
   context.on('request', (r) => r.url().endsWith('/api/stream') && streams.push(r.url()));
-  await signIn(page, system);
+  await giveSession(page, system);
+  await page.goto(`${system.desk}/today`);
   const tabs: Page[] = [];
   for (const path of ['/campaigns', '/parts/event-type']) {
     const tab = await context.newPage();

@@ -2,18 +2,19 @@
  * The loop closes: from an empty desk to a paid conversion on screen, through the real screens, with the practice ad
  * network, affiliate network and shop on the other side of real sockets.
  */
-import { expect, test, type Locator, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 import {
   choose,
+  copiedBy,
   expectAccessible,
-  giveSession,
+  goTo,
+  makeCampaign,
+  openScreen,
   signIn,
   watchConsole,
-  makeCampaign,
-  copiedBy,
-  goTo,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
+import { test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {
@@ -270,8 +271,7 @@ test('from an empty desk to a conversion that is paid, told to the source, and r
 
 test('a stream of visits moves the figures while one looks on', async ({ page, context }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/campaigns`);
+  await openScreen(page, system, '/campaigns');
   await page.getByRole('link', { name: 'NL · Fernway terrarium box · Moorhen Push' }).click();
   const outside = await context.newPage();
   await outside.goto(atNetwork);
@@ -304,8 +304,7 @@ test('a stream of visits moves the figures while one looks on', async ({ page, c
 test('a campaign that is stopped sends nobody, says what it means, and is started again', async ({
   page,
 }) => {
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/campaigns`);
+  await openScreen(page, system, '/campaigns');
   await page.getByRole('link', { name: 'NL · Fernway terrarium box · Moorhen Push' }).click();
   await page.getByRole('button', { name: 'Pause' }).click();
   await expect(
@@ -328,8 +327,7 @@ test('an advertiser that can’t call a server: its thank-you page carries the p
   context,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/parts/network`);
+  await openScreen(page, system, '/parts/network');
   await page
     .getByRole('region', { name: /scrolls/ })
     .getByRole('button', { name: 'Larkspur CPA', exact: true })
@@ -381,8 +379,7 @@ test('a partner that stores no click ID: found by partner and offer, told in lis
   context,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/parts/network`);
+  await openScreen(page, system, '/parts/network');
   await page.getByRole('button', { name: 'New network' }).first().click();
   const form = sheet(page);
   await form.getByLabel('Name', { exact: true }).fill('Kitewright direct');

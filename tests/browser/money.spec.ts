@@ -1,10 +1,20 @@
 /** What sources billed: added by hand, loaded from a file, seen in the figures, and undone. */
 import { createServer } from 'node:http';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { localDay } from '@tracheon/core/time';
 import type { CampaignsReport } from '@tracheon/core/contract';
-import { ask, choose, expectAccessible, giveSession, goTo, makePart, watchConsole } from './people.ts';
+import {
+  ask,
+  choose,
+  expectAccessible,
+  giveSession,
+  goTo,
+  makePart,
+  openScreen,
+  watchConsole,
+} from './people.ts';
 import { demoDesk, emptyDesk, type BrowserDesk } from './desks.ts';
+import { test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {
@@ -27,8 +37,7 @@ test('cost by hand replaces the estimate within seconds, and undone the estimate
   page,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/money/cost`);
+  await openScreen(page, system, '/money/cost');
   await expect(page.getByRole('table', { name: 'Cost by source' }).getByText('Moorhen Push')).toBeVisible({
     timeout: 60_000,
   });
@@ -69,7 +78,7 @@ test('a cost file is previewed against its total, loaded, and recognized the sec
       `Date;Site;Cost\n${day};kiosk-nord.example;11.50\n${day};meteo-klein.example;8.25\nTotal;;19.75\n`,
     ),
   };
-  await page.goto(`${system.desk}/money/cost/file`);
+  await goTo(page, system, '/money/cost/file');
   await choose(page.getByRole('combobox', { name: 'Source' }), 'Moorhen Push');
   await page.locator('input[type=file]').setInputFiles(file);
   await expect(page.getByRole('combobox', { name: 'Meaning of Site' })).toHaveText('Sub-ID: site');
@@ -105,8 +114,7 @@ test('rates come from a file, one row that can’t be read is named, and a rate 
   page,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/money/rates`);
+  await openScreen(page, system, '/money/rates');
   await page.locator('input[type=file]').setInputFiles({
     name: 'rates.csv',
     mimeType: 'text/csv',
@@ -129,8 +137,7 @@ test('a feed is connected by picking fields from a live answer, and its estimate
   // Its campaign would be in the figures of other tests.
   const own = await emptyDesk();
   const errors = watchConsole(page);
-  await giveSession(page, own);
-  await page.goto(`${own.desk}/money/feeds`);
+  await openScreen(page, own, '/money/feeds');
   await expect(page.getByRole('heading', { name: 'No feeds yet' })).toBeVisible();
   const event = await makePart(page, 'event-type', { name: 'Search', word: 'search' });
   const network = await makePart(page, 'network', { name: 'Copperleaf, feed', fields: {} });

@@ -2,9 +2,10 @@
  * A night in which nobody looks: a page loses its button, an offer ends. The desk notices both, writes e-mails, and a watch
  * pauses the campaign that sends visitors nowhere. In the morning a member undoes it.
  */
-import { expect, test, type Locator, type Page } from '@playwright/test';
-import { choose, expectAccessible, giveSession, goTo, makePart, watchConsole } from './people.ts';
+import { expect, type Locator, type Page } from '@playwright/test';
+import { choose, expectAccessible, goTo, makePart, openScreen, watchConsole } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
+import { test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {
@@ -109,8 +110,7 @@ test('a page loses its button and an offer ends: told by e-mail, the campaign pa
     }
     Object.assign(window, { shown, Notification: Kept });
   });
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/watches/delivery`);
+  await openScreen(page, system, '/watches/delivery');
   const { campaignKey, pageKey } = await setUp(page);
   await editPage(pageKey, false);
 

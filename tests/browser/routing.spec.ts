@@ -1,16 +1,17 @@
 /** Branches and splits as a buyer sets them up, and the way that real visitors then take. */
-import { expect, test, type Locator } from '@playwright/test';
+import { expect, type Locator } from '@playwright/test';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 import {
   choose,
   expectAccessible,
   expectNoSidewaysScroll,
+  goTo,
   makeCampaign,
   makePart,
   signIn,
   watchConsole,
-  goTo,
 } from './people.ts';
+import { test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

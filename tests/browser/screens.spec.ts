@@ -1,5 +1,5 @@
 /** Every screen of the demo desk: in both themes, wide and narrow, without errors, without what axe would find. */
-import { expect, test, type Locator, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 import { readFile } from 'node:fs/promises';
 import pg from 'pg';
 import {
@@ -7,13 +7,15 @@ import {
   copiedBy,
   expectAccessible,
   expectNoSidewaysScroll,
-  settled,
   giveSession,
   goTo,
+  openScreen,
+  settled,
   signIn,
   watchConsole,
 } from './people.ts';
 import { demoDesk, type BrowserDesk } from './desks.ts';
+import { test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {
@@ -116,8 +118,7 @@ test('by keyboard: the palette finds a campaign, keys move the period, ? lists t
 
 test('lists sort by any column, search, and page further back', async ({ page }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/campaigns`);
+  await openScreen(page, system, '/campaigns');
   const table = page.getByRole('region', { name: 'Campaigns, scrolls' });
   const first = table.getByRole('row').nth(1);
   // The figures of a row come after its name.
@@ -155,8 +156,7 @@ test('a conversion is changed by hand with a reason, which its history keeps, an
   page,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/conversions/all?kind=pending`);
+  await openScreen(page, system, '/conversions/all?kind=pending');
   const list = page.getByRole('region', { name: 'Conversions, scrolls' });
   await list.getByRole('row').nth(4).getByRole('button').first().click();
   const one = page.getByRole('dialog', { name: 'One conversion' });
@@ -185,8 +185,7 @@ test('a group that needs repair: the fix is tried first, done at once for all, a
   page,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/conversions/needs-repair`);
+  await openScreen(page, system, '/conversions/needs-repair');
   const group = page.getByRole('region', { name: /sends the status “review”, which is not mapped/ });
   await expect(group).toContainText(/postbacks? since/);
   const title = group.getByRole('button', { name: /which is not mapped/ });
@@ -224,8 +223,7 @@ test('any period of days, picked in a calendar far from the desk’s zone, and c
   // There it is another day for most of the desk's day.
   const context = await browser.newContext({ timezoneId: 'Pacific/Kiritimati', reducedMotion: 'reduce' });
   const page = await context.newPage();
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/campaigns`);
+  await openScreen(page, system, '/campaigns');
   const period = page.getByRole('button', { name: /^Period: / });
   await period.click();
   const dialog = page.getByRole('dialog', { name: 'Period' });
@@ -292,7 +290,6 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
   );
   await giveSession(page, system);
   const shown: string[] = [];
-  await page.goto(`${system.desk}/today`);
   for (const [path, title] of [...screens, [`/campaigns/${campaign.id}`, 'BE · Stargazing'] as const]) {
     await goTo(page, system, path);
     await expect(page.getByRole('heading', { name: title, level: 1 })).toBeVisible();
@@ -308,8 +305,7 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
 
 test('a file is imported: mapped, previewed, its failed rows given back, and undone', async ({ page }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/conversions/all?kind=approved&tests=none`);
+  await openScreen(page, system, '/conversions/all?kind=approved&tests=none');
   const rows = page.getByRole('region', { name: 'Conversions, scrolls' }).locator('tbody tr');
   const lk = rows.filter({ hasText: /LK-\w+/ }).first();
   const transaction = /LK-\w+/.exec(await lk.innerText())![0];
@@ -347,8 +343,7 @@ test('a file is imported: mapped, previewed, its failed rows given back, and und
 
 test('a statement is compared, one row of it booked, and the rest asked about', async ({ page }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/conversions/all?kind=approved&tests=none`);
+  await openScreen(page, system, '/conversions/all?kind=approved&tests=none');
   const rows = page.getByRole('region', { name: 'Conversions, scrolls' }).locator('tbody tr');
   const lk = rows.filter({ hasText: /LK-\w+/ }).nth(1);
   const transaction = /LK-\w+/.exec(await lk.innerText())![0];
@@ -385,8 +380,7 @@ test('click IDs of an earlier tracker are carried over: previewed, started, and 
   page,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/conversions/import`);
+  await openScreen(page, system, '/conversions/import');
   await page.getByRole('link', { name: 'Carry over its click IDs' }).click();
   // The page before has a file to choose as well.
   await expect(page.getByRole('heading', { name: 'Carry over click IDs', level: 1 })).toBeVisible();
@@ -439,8 +433,7 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
   page,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/numbers?by=sub_site`);
+  await openScreen(page, system, '/numbers?by=sub_site');
   const table = page.getByRole('table', { name: 'Numbers' });
   const total = table.getByRole('row', { name: /^Total/ });
   // The index may still be built: the page says how far it is, and goes on by itself.
@@ -531,8 +524,7 @@ test('numbers by site, country and weekday: levels open below their row, sorted 
 
 test('a chart of some rows, a figure of one’s own, and conversions by their own day', async ({ page }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/numbers?by=source_id`);
+  await openScreen(page, system, '/numbers?by=source_id');
   const table = page.getByRole('table', { name: 'Numbers' });
   await expect(table.getByRole('row', { name: /^Total/ })).toBeVisible({ timeout: 60_000 });
   await page.keyboard.press('g');
@@ -584,8 +576,7 @@ test('a campaign says what to do: its verdict, its sites, and which pairing of i
   page,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/campaigns`);
+  await openScreen(page, system, '/campaigns');
   const row = page.getByRole('row').filter({ hasText: 'CA · Sourdough · Tidepool' });
   await expect(row.getByRole('button', { name: /Show why: CA · Sourdough/ })).toBeVisible({
     timeout: 60_000,
@@ -607,8 +598,7 @@ test('a cut list: what loses goes to the block list with its reason, is kept awa
   page,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/numbers?by=sub_site`);
+  await openScreen(page, system, '/numbers?by=sub_site');
   await expect(page.getByRole('button', { name: 'Columns of Numbers' })).toBeVisible({ timeout: 60_000 });
   await page.keyboard.press('x');
   await expect(page.getByRole('heading', { name: 'Cut list', level: 1 })).toBeVisible();

@@ -3,19 +3,21 @@
  * the link in the forms that platforms want. Against the practice partners and the desk's practice pages.
  */
 import { readFileSync } from 'node:fs';
-import { expect, test, type Locator, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 import {
   choose,
+  copiedBy,
   expectAccessible,
   giveSession,
   goTo,
+  makeCampaign,
+  openScreen,
   settled,
   signIn,
   watchConsole,
-  makeCampaign,
-  copiedBy,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
+import { test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {
@@ -300,8 +302,7 @@ test('a long link is read, values are taken out of it into an offer; a link of 8
 
 test('records go out as a file and come in again; a version is brought back', async ({ page }) => {
   const errors = watchConsole(page, [/422/]);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/parts/offer`);
+  await openScreen(page, system, '/parts/offer');
   await page.getByLabel('Choose Fernway terrarium box').check();
   const saving = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Export CSV' }).click();
@@ -544,8 +545,7 @@ test('a source hears in its own currency, by JSON with a key that stays secret; 
   browser,
 }) => {
   const errors = watchConsole(page);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/money/rates`);
+  await openScreen(page, system, '/money/rates');
   const rates = page.getByRole('region', { name: 'Add a rate' });
   await rates.getByLabel('1 unit of').fill('USD');
   await rates.getByLabel('is in EUR').fill('0.80');

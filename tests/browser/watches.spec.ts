@@ -1,7 +1,8 @@
 /** A watch written as a sentence, what it finds while nobody looks, a decision on it, and its undo. */
-import { expect, test } from '@playwright/test';
-import { choose, expectAccessible, giveSession, watchConsole } from './people.ts';
+import { expect } from '@playwright/test';
+import { choose, expectAccessible, openScreen, watchConsole } from './people.ts';
 import { demoDesk, type BrowserDesk } from './desks.ts';
+import { test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {
@@ -12,8 +13,7 @@ test('sites that cost money and bring nothing: written, tried, found by itself, 
   page,
 }) => {
   const errors = watchConsole(page, [/409/]);
-  await giveSession(page, system);
-  await page.goto(`${system.desk}/watches`);
+  await openScreen(page, system, '/watches');
   await expect(page.getByRole('table', { name: 'Watches' }).getByText('Campaigns that lose')).toBeVisible();
   await expectAccessible(page, 'the watches');
   await page.getByRole('heading', { name: 'Watches', level: 1 }).click();

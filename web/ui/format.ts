@@ -35,43 +35,37 @@ export function percent(share: number | null, decimals = 1, sign = false): strin
   return `${zero ? '' : share < 0 ? MINUS : sign ? '+' : ''}${group(text.split('.')[0]!)}${decimals > 0 ? `.${text.split('.')[1]}` : ''}${NARROW_SPACE}%`;
 }
 
-export function clock(iso: string, zone: string): string {
-  return new Intl.DateTimeFormat('en-GB', {
-    timeZone: zone,
-    hour: '2-digit',
-    minute: '2-digit',
-    second: '2-digit',
-  }).format(new Date(iso));
+const ways = {
+  clock: ['en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' }],
+  isoDay: ['sv-SE', {}],
+  day: ['en-GB', { day: 'numeric', month: 'short' }],
+  weekday: ['en-GB', { weekday: 'short', day: 'numeric', month: 'short' }],
+  dayAndYear: ['en-GB', { day: 'numeric', month: 'short', year: 'numeric' }],
+} satisfies Record<string, [locale: string, options: Intl.DateTimeFormatOptions]>;
+/** Kept: to make one takes far longer than to write a time by it, and a list writes hundreds. */
+const formats = new Map<string, Intl.DateTimeFormat>();
+function written(at: string | number, zone: string, way: keyof typeof ways): string {
+  const key = `${way} ${zone}`;
+  let format = formats.get(key);
+  if (!format) {
+    const [locale, options] = ways[way];
+    formats.set(key, (format = new Intl.DateTimeFormat(locale, { timeZone: zone, ...options })));
+  }
+  return format.format(new Date(at));
 }
+
+export const clock = (iso: string, zone: string): string => written(iso, zone, 'clock');
 
 /** Time alone today, with the date before. */
 export function moment(iso: string, zone: string, now = Date.now()): string {
-  const day = (ms: number | string): string =>
-    new Intl.DateTimeFormat('sv-SE', { timeZone: zone }).format(new Date(ms));
-  if (day(iso) === day(now)) return clock(iso, zone);
-  const date = new Intl.DateTimeFormat('en-GB', { timeZone: zone, day: 'numeric', month: 'short' }).format(
-    new Date(iso),
-  );
-  return `${date} ${clock(iso, zone).slice(0, 5)}`;
+  if (written(iso, zone, 'isoDay') === written(now, zone, 'isoDay')) return clock(iso, zone);
+  return `${written(iso, zone, 'day')} ${clock(iso, zone).slice(0, 5)}`;
 }
 
-export function dayName(day: string): string {
-  return new Intl.DateTimeFormat('en-GB', {
-    timeZone: 'UTC',
-    weekday: 'short',
-    day: 'numeric',
-    month: 'short',
-  }).format(new Date(day));
-}
+export const dayName = (day: string): string => written(day, 'UTC', 'weekday');
 export function dayRange(from: string, to: string): string {
-  const write = (d: string, year: boolean): string =>
-    new Intl.DateTimeFormat('en-GB', {
-      timeZone: 'UTC',
-      day: 'numeric',
-      month: 'short',
-      ...(year ? { year: 'numeric' } : {}),
-    }).format(new Date(d));
-  return from === to ? write(to, true) : `${write(from, false)} – ${write(to, true)}`;
+  const last = written(to, 'UTC', 'dayAndYear');
+  return from === to ? last : `${written(from, 'UTC', 'day')} – ${last}`;
 }
 const countryNames = new Intl.DisplayNames(['en'], { type: 'region' });
 export const countryName = (code: string): string =>

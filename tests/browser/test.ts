@@ -1,0 +1,46 @@
+/**
+ * Playwright's `test`, with one page for all tests of a worker: opening a new one and loading the desk into it takes two
+ * seconds of the processor each time. A test finds it as it would find a new one, but for the screen that is shown.
+ */
+import { test as base, type Page } from '@playwright/test';
+
+/** What a test may have listened to, and no later one has asked for. */
+const ofPages = ['console', 'pageerror', 'request', 'response', 'dialog', 'download', 'popup'] as const;
+
+const permissions = ['clipboard-read', 'clipboard-write'];
+const viewport = { width: 1280, height: 800 };
+
+async function asNew(page: Page): Promise<void> {
+  const context = page.context();
+  for (const other of context.pages()) if (other !== page) await other.close();
+  for (const event of ofPages) page.removeAllListeners(event);
+  for (const event of ['request', 'response', 'page'] as const) context.removeAllListeners(event);
+  await page.unrouteAll({ behavior: 'ignoreErrors' });
+  await context.unrouteAll({ behavior: 'ignoreErrors' });
+  // Drafts, and what was chosen on a screen. A page of nowhere has no storage.
+  if (page.url().startsWith('http'))
+    await page.evaluate(() => {
+      localStorage.clear();
+      sessionStorage.clear();
+    });
+  await context.clearPermissions();
+  await context.grantPermissions(permissions);
+  await page.emulateMedia({ colorScheme: null });
+  await page.setViewportSize(viewport);
+}
+
+export const test = base.extend<object, { shown: Page }>({
+  shown: [
+    async ({ browser }, use) => {
+      const context = await browser.newContext({ reducedMotion: 'reduce' });
+      await use(await context.newPage());
+      await context.close();
+    },
+    { scope: 'worker' },
+  ],
+  context: ({ shown }, use) => use(shown.context()),
+  page: async ({ shown }, use) => {
+    await asNew(shown);
+    await use(shown);
+  },
+});
