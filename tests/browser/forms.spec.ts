@@ -160,13 +160,31 @@ test('lists say that they load, that they fail, and how to go on', async ({ page
   await expectAccessible(page, 'empty list');
 });
 
-test('a screen that cannot be loaded says so, and is there at the next try', async ({ page }) => {
+test('a screen that cannot be loaded says so, also before another one is there, and comes at the next try', async ({
+  page,
+}) => {
   await giveSession(page, system);
   // Its code must not be there from an earlier test.
   await page.goto(`${system.desk}/today`);
+  await expect(page.getByRole('heading', { name: 'Today', level: 1 })).toBeVisible();
   await page.route('**/assets/LinkReaderPage-*.js', (route) => route.abort());
+  const failure = page.getByRole('alert').filter({ hasText: 'couldn’t load this screen' });
   await page.getByRole('link', { name: 'Try out' }).click();
-  await expect(page.getByRole('alert')).toContainText('couldn’t load this screen');
+  await expect(failure).toBeVisible();
+
+  let arrives = (): void => undefined;
+  const held = new Promise<void>((done) => (arrives = done));
+  const isThere = page.waitForResponse(/assets\/CampaignsPage-.*\.js/);
+  await page.route('**/assets/CampaignsPage-*.js', (route) => held.then(() => route.continue()));
+  await page.goto(`${system.desk}/campaigns`, { waitUntil: 'commit' });
+  await page.getByRole('link', { name: 'Try out' }).click();
+  await expect(failure).toBeVisible();
+  arrives();
+  await (await isThere).finished();
+  // What has come is drawn by the next frame.
+  await page.evaluate(() => new Promise(requestAnimationFrame));
+  await expect(failure).toBeVisible();
+
   await page.unroute('**/assets/LinkReaderPage-*.js');
   await page.getByRole('button', { name: 'Try again' }).click();
   await expect(page.getByRole('heading', { name: 'Link reader', level: 1 })).toBeVisible();

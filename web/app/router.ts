@@ -217,6 +217,9 @@ export function makeRouter(session: ReturnType<typeof useSession>): Router {
     // A screen is loaded when it is first opened: while the server is away, or once a newer one has replaced its files, it can't.
     notLoaded.value = to.fullPath;
   });
-  router.afterEach(() => (notLoaded.value = ''));
+  // A way that another one has overtaken ends as well, and shows nothing.
+  router.afterEach((_to, _from, failure) => {
+    if (!failure) notLoaded.value = '';
+  });
   return router;
 }
