@@ -2,10 +2,10 @@
  * An own offer with the practice advertiser: one that stores only the partner's ID, and one whose thank-you page carries an
  * iframe pixel; in a second browser, which sends no cookies, what is lost is kept and shown.
  */
-import { expect, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 import { choose, copiedBy, expectAccessible, goTo, makePart, signIn, watchConsole } from './people.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

@@ -1,8 +1,8 @@
 /** A source that forbids redirects, and a page in a site builder: the ad leads to the page, whose script registers the visit. */
-import { expect, type Browser, type Page } from '@playwright/test';
+import type { Browser, Page } from '@playwright/test';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 import { copiedBy, makeCampaign, makePart, signIn, watchConsole } from './people.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

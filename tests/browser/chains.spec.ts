@@ -2,7 +2,7 @@
  * Chains set up on the setup sheet, from the pasted link to the last tick of the live checklist, against the practice
  * partners: from an empty desk, with parts that are done, by keyboard alone, by two members, on a phone.
  */
-import { expect, type BrowserContext, type Locator, type Page } from '@playwright/test';
+import type { BrowserContext, Locator, Page } from '@playwright/test';
 import {
   ask,
   choose,
@@ -17,7 +17,7 @@ import {
   watchConsole,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

@@ -1,5 +1,5 @@
 /** Feeds of the practice providers, connected by their templates: a second search-feed partner with two accounts, and a source that tells its cost. */
-import { expect, type Locator, type Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import type { ConversionRow, CostEntryRow, CostLoad, Page as ListPage } from '@tracheon/core/contract';
 import { SPEND_KEY } from '../../practice/adNetwork/spend.ts';
 import { TOKEN_ACCOUNTS } from '../../practice/feed/tokenFeed.ts';
@@ -14,7 +14,7 @@ import {
   openScreen,
   watchConsole,
 } from './people.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 /** As the practice providers count; the desk's own may be the next one already. */
 const today = (): string => new Date().toISOString().slice(0, 10);

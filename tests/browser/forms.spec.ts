@@ -1,5 +1,5 @@
 /** Forms when life is in the way: two tabs, a session that ends, double clicks, a name that is taken, a server that is gone. */
-import { expect, type Locator, type Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import {
   choose,
   expectAccessible,
@@ -11,7 +11,7 @@ import {
   watchConsole,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

@@ -2,7 +2,7 @@
  * The loop closes: from an empty desk to a paid conversion on screen, through the real screens, with the practice ad
  * network, affiliate network and shop on the other side of real sockets.
  */
-import { expect, type Locator, type Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import {
   choose,
   copiedBy,
@@ -14,7 +14,7 @@ import {
   watchConsole,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

@@ -1,6 +1,6 @@
 /** What sources billed: added by hand, loaded from a file, seen in the figures, and undone. */
 import { createServer } from 'node:http';
-import { expect, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { localDay } from '@tracheon/core/time';
 import type { CampaignsReport } from '@tracheon/core/contract';
 import {
@@ -14,7 +14,7 @@ import {
   watchConsole,
 } from './people.ts';
 import { demoDesk, emptyDesk, type BrowserDesk } from './desks.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

@@ -2,10 +2,10 @@
  * A night in which nobody looks: a page loses its button, an offer ends. The desk notices both, writes e-mails, and a watch
  * pauses the campaign that sends visitors nowhere. In the morning a member undoes it.
  */
-import { expect, type Locator, type Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import { choose, expectAccessible, goTo, makePart, openScreen, watchConsole } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

@@ -1,5 +1,5 @@
 /** The partner page, as the desk opens it and a partner lives on it. */
-import { expect } from '@playwright/test';
+
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 import {
   choose,
@@ -11,7 +11,7 @@ import {
   signIn,
   watchConsole,
 } from './people.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 const PASSWORD = 'kites over the estuary';
 let system: BrowserDesk;

@@ -1,5 +1,5 @@
 /** Partners of an own offer: their links and visits, what they get, and how they are paid. */
-import { expect } from '@playwright/test';
+
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 import {
   choose,
@@ -11,7 +11,7 @@ import {
   signIn,
   watchConsole,
 } from './people.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

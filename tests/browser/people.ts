@@ -1,8 +1,9 @@
 /** What a member does on every screen: signing in, filling a field by its label, and watching for errors in the console. */
 import { AxeBuilder } from './axe.ts';
-import { expect, type Locator, type Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import type { App } from 'vue';
 import type { BrowserDesk } from './desks.ts';
+import { expect } from './test.ts';
 
 /** A server that is too busy says so, and the screen asks again: what a test looks at is what is there in the end. */
 const TOO_BUSY = /status of 503/;

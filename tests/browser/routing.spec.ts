@@ -1,5 +1,5 @@
 /** Branches and splits as a buyer sets them up, and the way that real visitors then take. */
-import { expect, type Locator } from '@playwright/test';
+import type { Locator } from '@playwright/test';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
 import {
   choose,
@@ -11,7 +11,7 @@ import {
   signIn,
   watchConsole,
 } from './people.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

@@ -1,5 +1,5 @@
 /** Every screen of the demo desk: in both themes, wide and narrow, without errors, without what axe would find. */
-import { expect, type Locator, type Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import { readFile } from 'node:fs/promises';
 import pg from 'pg';
 import {
@@ -15,7 +15,7 @@ import {
   watchConsole,
 } from './people.ts';
 import { demoDesk, type BrowserDesk } from './desks.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

@@ -3,7 +3,7 @@
  * the link in the forms that platforms want. Against the practice partners and the desk's practice pages.
  */
 import { readFileSync } from 'node:fs';
-import { expect, type Locator, type Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import {
   choose,
   copiedBy,
@@ -17,7 +17,7 @@ import {
   watchConsole,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {

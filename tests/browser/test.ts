@@ -2,7 +2,7 @@
  * Playwright's `test`, with one page for all tests of a worker: opening a new one and loading the desk into it takes two
  * seconds of the processor each time. A test finds it as it would find a new one, but for the screen that is shown.
  */
-import { test as base, type Page } from '@playwright/test';
+import { expect as baseExpect, test as base, type Locator, type Page } from '@playwright/test';
 
 /** What a test may have listened to, and no later one has asked for. */
 const ofPages = ['console', 'pageerror', 'request', 'response', 'dialog', 'download', 'popup'] as const;
@@ -42,5 +42,19 @@ export const test = base.extend<object, { shown: Page }>({
   page: async ({ shown }, use) => {
     await asNew(shown);
     await use(shown);
+  },
+});
+
+/**
+ * Playwright's `expect`, which writes down the whole page each time that it finds an element not there yet, for a failure
+ * that seldom comes. Waiting alone doesn't; what has not come in the end is looked for once more, with all that it says.
+ */
+export const expect = baseExpect.extend({
+  async toBeVisible(locator: Locator, options: { timeout?: number } = {}) {
+    const pass = !this.isNot;
+    const { timeout = this.timeout } = options;
+    if (!pass) await baseExpect(locator).not.toBeVisible({ timeout });
+    else await locator.waitFor({ timeout }).catch(() => baseExpect(locator).toBeVisible({ timeout: 1 }));
+    return { pass, message: () => '' };
   },
 });

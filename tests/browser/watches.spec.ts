@@ -1,8 +1,8 @@
 /** A watch written as a sentence, what it finds while nobody looks, a decision on it, and its undo. */
-import { expect } from '@playwright/test';
+
 import { choose, expectAccessible, openScreen, watchConsole } from './people.ts';
 import { demoDesk, type BrowserDesk } from './desks.ts';
-import { test } from './test.ts';
+import { expect, test } from './test.ts';
 
 let system: BrowserDesk;
 test.beforeAll(async () => {
