@@ -7,10 +7,7 @@ import { expect as baseExpect, test as base, type Locator, type Page } from '@pl
 /** What a test may have listened to, and no later one has asked for. */
 const ofPages = ['console', 'pageerror', 'request', 'response', 'dialog', 'download', 'popup'] as const;
 
-const permissions = ['clipboard-read', 'clipboard-write'];
-const viewport = { width: 1280, height: 800 };
-
-async function asNew(page: Page): Promise<void> {
+async function asNew(page: Page, permissions: string[]): Promise<void> {
   const context = page.context();
   for (const other of context.pages()) if (other !== page) await other.close();
   for (const event of ofPages) page.removeAllListeners(event);
@@ -26,7 +23,6 @@ async function asNew(page: Page): Promise<void> {
   await context.clearPermissions();
   await context.grantPermissions(permissions);
   await page.emulateMedia({ colorScheme: null });
-  await page.setViewportSize(viewport);
 }
 
 export const test = base.extend<object, { shown: Page }>({
@@ -39,8 +35,9 @@ export const test = base.extend<object, { shown: Page }>({
     { scope: 'worker' },
   ],
   context: ({ shown }, use) => use(shown.context()),
-  page: async ({ shown }, use) => {
-    await asNew(shown);
+  page: async ({ shown, viewport, permissions }, use) => {
+    await asNew(shown, permissions ?? []);
+    if (viewport) await shown.setViewportSize(viewport);
     await use(shown);
   },
 });
