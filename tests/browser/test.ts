@@ -1,10 +1,10 @@
 /**
  * Playwright's `test`, with one page for all tests of a worker: opening a new one and loading the desk into it takes two
- * seconds of the processor each time. A test finds it as it would find a new one, but for the screen that is shown.
+ * seconds of the processor each time. Each test finds the page as a new one would be, but for the screen that it shows.
  */
 import { expect as baseExpect, test as base, type Locator, type Page } from '@playwright/test';
 
-/** What a test may have listened to, and no later one has asked for. */
+/** Events that an earlier test may still listen to. */
 const ofPages = ['console', 'pageerror', 'request', 'response', 'dialog', 'download', 'popup'] as const;
 
 async function asNew(page: Page, permissions: string[]): Promise<void> {
@@ -43,8 +43,8 @@ export const test = base.extend<object, { shown: Page }>({
 });
 
 /**
- * Playwright's `expect`, which writes down the whole page each time that it finds an element not there yet, for a failure
- * that seldom comes. Waiting alone doesn't; what has not come in the end is looked for once more, with all that it says.
+ * Playwright's `expect` takes a snapshot of the whole page each time that an element is not visible yet, for the message of
+ * a failure. This one waits without snapshots; when time runs out, Playwright looks once more and writes its message.
  */
 export const expect = baseExpect.extend({
   async toBeVisible(locator: Locator, options: { timeout?: number } = {}) {

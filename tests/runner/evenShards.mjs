@@ -4,7 +4,7 @@ import { basename } from 'node:path';
  * About how many seconds the longest files take, alone. A file that is not here takes a few: who adds a long one, adds it
  * here, or the processes end at different times.
  */
-const SECONDS = {
+export const SECONDS = {
   feeds: 37,
   numbers: 30,
   costFeeds: 29,

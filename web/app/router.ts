@@ -217,7 +217,7 @@ export function makeRouter(session: ReturnType<typeof useSession>): Router {
     // A screen is loaded when it is first opened: while the server is away, or once a newer one has replaced its files, it can't.
     notLoaded.value = to.fullPath;
   });
-  // A way that another one has overtaken ends as well, and shows nothing.
+  // A navigation that a later one replaced ends too, but shows no screen: what is said of the later one stays.
   router.afterEach((_to, _from, failure) => {
     if (!failure) notLoaded.value = '';
   });
