@@ -1,5 +1,4 @@
 import { createPinia } from 'pinia';
-import PrimeVue from 'primevue/config';
 import ConfirmationService from 'primevue/confirmationservice';
 import ToastService from 'primevue/toastservice';
 import { createApp } from 'vue';
@@ -9,7 +8,8 @@ import { makeRouter } from './router.ts';
 import { useSession } from './session.ts';
 import { closeStream } from './stream.ts';
 import '../base/style.css';
-import { applyTheme, preset } from '../base/theme.ts';
+import { usePrimeVue } from '../base/primeVue.ts';
+import { applyTheme } from '../base/theme.ts';
 
 applyTheme();
 const app = createApp(App);
@@ -23,11 +23,7 @@ whenSignedOut(() => {
     void router.push({ name: 'sign-in', query: { to: router.currentRoute.value.fullPath } });
 });
 app.use(router);
-app.use(PrimeVue, {
-  // Weeks begin on Monday, as reports count them.
-  locale: { firstDayOfWeek: 1 },
-  theme: { preset, options: { darkModeSelector: '[data-theme="dark"]', cssLayer: true } },
-});
+usePrimeVue(app);
 app.use(ToastService);
 app.use(ConfirmationService);
 app.mount('#app');

@@ -1,4 +1,3 @@
-import PrimeVue from 'primevue/config';
 import ToastService from 'primevue/toastservice';
 import { createApp } from 'vue';
 import PartnersApp from './PartnersApp.vue';
@@ -6,7 +5,8 @@ import { whenSignedOut } from './ask.ts';
 import { me } from './me.ts';
 import { makeRouter } from './router.ts';
 import '../base/style.css';
-import { applyTheme, preset } from '../base/theme.ts';
+import { usePrimeVue } from '../base/primeVue.ts';
+import { applyTheme } from '../base/theme.ts';
 
 applyTheme();
 const app = createApp(PartnersApp);
@@ -17,9 +17,6 @@ whenSignedOut(() => {
     void router.push({ name: 'sign-in', query: { to: router.currentRoute.value.fullPath } });
 });
 app.use(router);
-app.use(PrimeVue, {
-  locale: { firstDayOfWeek: 1 },
-  theme: { preset, options: { darkModeSelector: '[data-theme="dark"]', cssLayer: true } },
-});
+usePrimeVue(app);
 app.use(ToastService);
 app.mount('#app');

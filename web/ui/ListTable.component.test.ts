@@ -1,8 +1,10 @@
 import { afterEach, describe, expect, it } from '@jest/globals';
 import type { VueWrapper } from '@vue/test-utils';
+import PrimeVue from 'primevue/config';
 import { defineComponent, nextTick } from 'vue';
 import { mounted } from '../../tests/mounting.ts';
 import ListTable from './ListTable.vue';
+import { tableLayoutsKey } from './tableColumns.ts';
 
 interface Row {
   id: string;
@@ -74,6 +76,33 @@ describe('drawing', () => {
     await table.setProps({ shown: columns.slice(0, 1) });
     expect(table.findAll('th').map((th) => th.text())).toEqual(['Name']);
     expect(table.findAll('tbody tr')[0]!.findAll('td')).toHaveLength(1);
+  });
+
+  /** Cells with all that PrimeVue's can do. */
+  const wholeCells = (): number => table.findAllComponents({ name: 'BodyCell' }).length;
+  const placeOf = (at: number): string =>
+    table.findAll('tbody td').at(at)!.attributes('style') ?? 'without a style';
+
+  it('draws plain cells, the box and the name pinned where they stand', () => {
+    open();
+    expect(wholeCells()).toBe(0);
+    expect(placeOf(0)).toContain('inset-inline-start: 0px');
+    expect(placeOf(1)).toContain('inset-inline-start: 34px');
+    const cells = table.findAll('tbody tr')[0]!.findAll('td');
+    expect(cells.map((td) => td.classes('p-datatable-frozen-column'))).toEqual([true, true, false]);
+    expect(cells.map((td) => td.attributes('role'))).toEqual(['cell', 'cell', 'cell']);
+    expect(cells.map((td) => td.classes('num'))).toEqual([false, false, true]);
+  });
+  it('leaves a column that the member pins to PrimeVue, which measures where it stands', () => {
+    const layout = { order: [], hidden: [], widths: {}, pinned: ['name', 'visits'] };
+    table = mounted(ListTable, {
+      props: { rows, columns, label: 'Campaigns', name: 'campaigns' },
+      global: {
+        plugins: [PrimeVue],
+        provide: { [tableLayoutsKey as symbol]: { layoutOf: () => layout, keep: () => undefined } },
+      },
+    });
+    expect(wholeCells()).toBe(rows.length);
   });
 });
 

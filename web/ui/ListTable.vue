@@ -132,6 +132,9 @@ function chooseAll(isOn: boolean): void {
 const VIRTUAL_FROM = 150;
 const ROW_PX = 33;
 const isLong = computed(() => shown.value.length > VIRTUAL_FROM);
+/** The column of boxes is as wide everywhere, so that nobody has to measure where the pinned name after it stands. */
+const CHOOSE_PX = 34;
+const placed = (px: number): Record<string, string> => ({ insetInlineStart: `${px}px` });
 // Slots aren't reactive: they are looked at each time the table is drawn.
 const footerNow = (): boolean => Object.keys(slots).some((s) => s.startsWith('total-'));
 const hasFooter = ref(footerNow());
@@ -195,6 +198,7 @@ async function saveCsv(): Promise<void> {
         column-key="(choose)"
         class="choose"
         frozen
+        :style="[{ width: `${CHOOSE_PX}px`, minWidth: `${CHOOSE_PX}px` }, placed(0)]"
         :reorderable-column="false"
       >
         <template #header
@@ -221,7 +225,7 @@ async function saveCsv(): Promise<void> {
         :sortable="c.sort !== undefined"
         :frozen="i === 0 || pinned.includes(c.key)"
         :class="{ num: c.num }"
-        :style="widthOf(c.key)"
+        :style="i === 0 ? [widthOf(c.key), placed(chooseAs ? CHOOSE_PX : 0)] : widthOf(c.key)"
         :pt="{ headerCell: { 'data-column': c.key, scope: 'col' } }"
       >
         <template #header
@@ -274,9 +278,5 @@ async function saveCsv(): Promise<void> {
   box-shadow:
     inset 0 2px 0 var(--action),
     inset 0 -2px 0 var(--action);
-}
-.list-table td.choose,
-.list-table th.choose {
-  width: 34px;
 }
 </style>

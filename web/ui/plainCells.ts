@@ -1,18 +1,49 @@
 /**
- * PrimeVue lets a program give attributes to single cells, and asks for them in three ways whenever it draws one: two
- * thirds of a cell's time. No table here gives any.
+ * PrimeVue's table can edit in its cells, group, open rows, load them one by one, and measure what is pinned: each cell is
+ * a component that is ready for all of it, and drawing some hundreds of them is most of what showing a list takes. No
+ * table here does any of this. What is drawn here is the cell alone, with its words, roles and classes as PrimeVue's.
  */
 import DataTable from 'primevue/datatable';
+import { h, type FunctionalComponent, type VNode } from 'vue';
 
-interface Options {
-  components?: Record<string, Options>;
-  methods?: Record<string, unknown>;
+interface Drawn {
+  components?: Record<string, Drawn>;
+}
+interface Given {
+  /** The column as the table was given it. */
+  column: VNode & { children: { body?: (of: object) => VNode[] } | null };
+  rowData: object;
+  rowIndex: number;
 }
 
-const cell = ['DTTableBody', 'DTBodyRow', 'DTBodyCell'].reduce<Options | undefined>(
+const row = ['DTTableBody', 'DTBodyRow'].reduce<Drawn | undefined>(
   (of, name) => of?.components?.[name],
-  DataTable as unknown as Options,
+  DataTable as unknown as Drawn,
 );
+const whole = row?.components?.DTBodyCell;
+
+const PlainCell: FunctionalComponent<Given> = (given) => {
+  const { column, rowData, rowIndex } = given;
+  const { props, children } = column;
+  const isPinned = props?.frozen === true || props?.frozen === '';
+  // Where one stands that is pinned after others, has to be measured, unless the list says it.
+  const isMeasured =
+    isPinned && (props.style as { insetInlineStart?: string })?.insetInlineStart === undefined;
+  if (!children?.body || isMeasured) return h(whole as never, given as never);
+  return h(
+    'td',
+    {
+      role: 'cell',
+      class: [props?.class, { 'p-datatable-frozen-column': isPinned }],
+      style: props?.style,
+      'data-p-frozen-column': isPinned,
+    },
+    children.body({ data: rowData, index: rowIndex }),
+  );
+};
+// All that the row gives is looked at above; none of it belongs on the cell.
+PlainCell.inheritAttrs = false;
+
 // Another version of PrimeVue may be built otherwise, and draws its cells as it does.
-if (cell?.methods?.getColumnPT) cell.methods.getColumnPT = () => undefined;
+if (row?.components && whole) row.components.DTBodyCell = PlainCell as unknown as Drawn;
 export const PlainTable = DataTable;

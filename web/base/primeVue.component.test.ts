@@ -1,0 +1,38 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import Button from 'primevue/button';
+import { createApp, h, nextTick, ref, type App } from 'vue';
+import { usePrimeVue } from './primeVue.ts';
+
+describe('controls of PrimeVue', () => {
+  const count = ref(1);
+  const app: App = createApp({
+    render: () => Array.from({ length: count.value }, (_, i) => h(Button, { label: `Button ${i}` })),
+  });
+  beforeAll(() => {
+    usePrimeVue(app);
+    app.mount(document.body.appendChild(document.createElement('div')));
+  });
+  afterAll(() => app.unmount());
+
+  const stylesOf = (name: string): string =>
+    document.querySelector(`style[data-primevue-style-id="${name}"]`)?.textContent ?? '';
+
+  it('have their styles, with the colours of the desk', () => {
+    expect(stylesOf('button-style')).toContain('.p-button');
+    expect(stylesOf('semantic-variables')).toContain('var(--action)');
+  });
+  it('write no style again when more of them are drawn', async () => {
+    const changes: MutationRecord[] = [];
+    const observer = new MutationObserver((more) => changes.push(...more));
+    observer.observe(document.head, { childList: true, characterData: true, subtree: true });
+    count.value = 3;
+    await nextTick();
+    expect(document.querySelectorAll('button')).toHaveLength(3);
+    observer.disconnect();
+    expect(changes).toEqual([]);
+  });
+  it('prepare nothing for ripples', () => {
+    const button = document.querySelector('button') as unknown as Record<string, unknown>;
+    expect(button._$instances).toBeUndefined();
+  });
+});
