@@ -1,11 +1,12 @@
 /** All Parts and campaigns of the desk, loaded once and brought up to date by the event stream. */
 import { defineStore } from 'pinia';
-import { computed, ref } from 'vue';
+import { computed, ref, shallowRef } from 'vue';
 import type { PartKind, PartRecord } from '@tracheon/core/contract';
 import { ask } from './api.ts';
 
 export const useParts = defineStore('parts', () => {
-  const all = ref<PartRecord[]>([]);
+  // A record is never changed, only replaced.
+  const all = shallowRef<PartRecord[]>([]);
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const failure = ref('');
   const load = async (): Promise<void> => {

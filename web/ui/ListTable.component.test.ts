@@ -59,9 +59,10 @@ describe('drawing', () => {
     let drawn = 0;
     const host = defineComponent({
       components: { ListTable },
-      props: { shown: { type: Array, default: () => columns } },
+      props: { shown: { type: Array, default: () => columns }, title: { type: String, default: '' } },
       setup: () => ({ rows, count: (text: string) => ((drawn += 1), text) }),
-      template: `<ListTable :rows="rows" :columns="shown" label="Campaigns">
+      template: `<p>{{ title }}</p><ListTable :rows="rows" :columns="shown" label="Campaigns" :pick="() => 0"
+        :text="(row) => row.name" :row-key="(row) => row.id">
         <template #name="{ row }">{{ count(row.name) }}</template>
         <template #visits="{ row }">{{ row.visits }}</template></ListTable>`,
     });
@@ -69,6 +70,10 @@ describe('drawing', () => {
     await nextTick();
     await nextTick();
     expect(table.findAll('tbody td').map((td) => td.text())).toContain('Kites');
+    expect(drawn).toBe(rows.length);
+    // Something else of the page changes.
+    await table.setProps({ title: 'Of this week' });
+    expect(table.find('p').text()).toBe('Of this week');
     expect(drawn).toBe(rows.length);
     // Columns that come and go are seen all the same.
     await table.setProps({ shown: [...columns].reverse() });

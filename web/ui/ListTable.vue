@@ -130,7 +130,7 @@ function chooseAll(isOn: boolean): void {
 
 /** Many rows are drawn as they scroll into view. */
 const VIRTUAL_FROM = 150;
-const ROW_PX = 33;
+const VIRTUAL = { itemSize: 33 };
 const isLong = computed(() => shown.value.length > VIRTUAL_FROM);
 /** The column of boxes is as wide everywhere, so that nobody has to measure where the pinned name after it stands. */
 const CHOOSE_PX = 34;
@@ -143,6 +143,13 @@ const widthOf = (key: string): Record<string, string> => {
   const px = layout.value.widths[key];
   return px ? { width: `${px}px`, minWidth: `${px}px` } : {};
 };
+// The same each time: given new ones, the table would draw all rows whenever something else of its page changes.
+const keyOfRow = (row: R): string => props.rowKey(row);
+const classOfRow = (): string => (props.pick ? 'picks' : '');
+const attributes = computed(() => ({
+  table: { 'aria-label': props.label, 'aria-rowcount': shown.value.length },
+  tableContainer: { tabindex: 0, role: 'region', 'aria-label': `${props.label}, scrolls` },
+}));
 defineExpose({ focusRows: () => focusFirstRow(room.value) });
 async function saveCsv(): Promise<void> {
   const { downloadCsv } = await import('./tableCsv.ts');
@@ -169,24 +176,21 @@ async function saveCsv(): Promise<void> {
     />
     <DataTable
       :value="shown"
-      :data-key="(row: R) => rowKey(row)"
+      :data-key="keyOfRow"
       :aria-busy="state === 'loading'"
       lazy
       size="small"
       scrollable
       :scroll-height="isLong ? '70vh' : undefined"
-      :virtual-scroller-options="isLong ? { itemSize: ROW_PX } : undefined"
+      :virtual-scroller-options="isLong ? VIRTUAL : undefined"
       :sort-field="by"
       :sort-order="down ? -1 : 1"
       :resizable-columns="name !== ''"
       column-resize-mode="expand"
       :reorderable-columns="name !== ''"
       :selection-mode="pick ? 'single' : undefined"
-      :row-class="() => (pick ? 'picks' : '')"
-      :pt="{
-        table: { 'aria-label': label, 'aria-rowcount': shown.length },
-        tableContainer: { tabindex: 0, role: 'region', 'aria-label': `${label}, scrolls` },
-      }"
+      :row-class="classOfRow"
+      :pt="attributes"
       @sort="sortOn"
       @row-click="pick?.($event.data as R)"
       @column-reorder="reordered"

@@ -41,3 +41,14 @@ it('is switched off with the group around it', () => {
   });
   expect(field.find('[role="combobox"]').attributes('aria-disabled')).toBe('true');
 });
+
+it('takes the focus when its label is clicked', async () => {
+  field = mounted({
+    components: { PickOne },
+    setup: () => ({ options }),
+    template:
+      '<label for="country" id="country-label">Country</label><PickOne id="country" :options="options" />',
+  });
+  await field.find('label').trigger('click');
+  expect(document.activeElement?.id).toBe('country');
+});

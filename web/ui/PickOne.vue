@@ -1,6 +1,6 @@
 <script setup lang="ts" generic="V extends string | number">
 /** One of a list: PrimeVue's Select, with the native habit that an empty value can be a choice of its own. */
-import Select from 'primevue/select';
+import { PlainSelect as Select } from './plainSelect.ts';
 import { computed } from 'vue';
 import { useFieldsDisabled } from './fieldsDisabled.ts';
 

@@ -8,6 +8,7 @@ import { h, type FunctionalComponent, type VNode } from 'vue';
 
 interface Drawn {
   components?: Record<string, Drawn>;
+  methods?: Record<string, unknown>;
 }
 interface Given {
   /** The column as the table was given it. */
@@ -16,11 +17,13 @@ interface Given {
   rowIndex: number;
 }
 
-const row = ['DTTableBody', 'DTBodyRow'].reduce<Drawn | undefined>(
-  (of, name) => of?.components?.[name],
-  DataTable as unknown as Drawn,
-);
+const inside = (names: string[]): Drawn | undefined =>
+  names.reduce<Drawn | undefined>((of, name) => of?.components?.[name], DataTable as unknown as Drawn);
+const row = inside(['DTTableBody', 'DTBodyRow']);
 const whole = row?.components?.DTBodyCell;
+/** Where a pinned column stands, when the list says it. */
+const placeOf = (style: unknown): string | undefined =>
+  (style as { insetInlineStart?: string } | null | undefined)?.insetInlineStart;
 
 const PlainCell: FunctionalComponent<Given> = (given) => {
   const { column, rowData, rowIndex } = given;
@@ -46,4 +49,25 @@ PlainCell.inheritAttrs = false;
 
 // Another version of PrimeVue may be built otherwise, and draws its cells as it does.
 if (row?.components && whole) row.components.DTBodyCell = PlainCell as unknown as Drawn;
+
+interface HeaderCell {
+  column: VNode;
+  styleObject: { insetInlineStart?: string };
+  ptmo: (of: unknown, key: string) => object;
+}
+const header = inside(['DTTableHeader', 'DTHeaderCell'])?.methods;
+const measure = header?.updateStickyPosition as (this: HeaderCell) => void;
+if (header?.updateStickyPosition && header.getColumnPT)
+  Object.assign(header, {
+    /** To measure it, the browser would have to lay out the whole page first. */
+    updateStickyPosition(this: HeaderCell): void {
+      const place = placeOf(this.column.props?.style);
+      if (place === undefined) measure.call(this);
+      else this.styleObject.insetInlineStart = place;
+    },
+    /** Attributes of a header cell: those of the column, and no others. */
+    getColumnPT(this: HeaderCell, key: string): object {
+      return this.ptmo(this.column.props?.pt, key);
+    },
+  });
 export const PlainTable = DataTable;

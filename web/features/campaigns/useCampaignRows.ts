@@ -1,6 +1,6 @@
 /** The campaigns of the list: with their figures, narrowed, and the total of what is shown. */
 import { offersOf } from '@tracheon/core/routing';
-import { computed, onMounted, reactive, ref, watch } from 'vue';
+import { computed, onMounted, reactive, ref, shallowRef, watch } from 'vue';
 import type { CampaignsReport, Figures } from '@tracheon/core/contract';
 import { addFigures } from '@tracheon/core/metrics';
 import { ask } from '../../app/api.ts';
@@ -18,8 +18,8 @@ const NEWS_PAUSE_MS = 2000;
 export function useCampaignRows() {
   const parts = useParts();
   const { range, before } = usePeriod();
-  const report = ref<CampaignsReport | null>(null);
-  const reportBefore = ref<CampaignsReport | null>(null);
+  const report = shallowRef<CampaignsReport | null>(null);
+  const reportBefore = shallowRef<CampaignsReport | null>(null);
   const failure = ref('');
   const search = ref('');
   const chosen = reactive<Record<string, string>>({ state: '', source: '', offer: '', tag: '' });

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** How each source took the postbacks of the last days, in one line each. */
 import { HEALTH_DAYS, type SourceHealth } from '@tracheon/core/contract';
-import { onMounted, ref } from 'vue';
+import { onMounted, shallowRef } from 'vue';
 import { ask } from '../../app/api.ts';
 import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
@@ -12,7 +12,7 @@ import ListTable from '../../ui/ListTable.vue';
 import type { Column } from '../../ui/tableColumns.ts';
 
 const session = useSession();
-const rows = ref<SourceHealth[]>([]);
+const rows = shallowRef<SourceHealth[]>([]);
 const asks = newest();
 const load = (): Promise<void> =>
   asks(

@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import type { UnknownKeyRow } from '@tracheon/core/contract';
 import { useToast } from 'primevue/usetoast';
-import { computed, onMounted, ref } from 'vue';
+import { computed, onMounted, ref, shallowRef } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { countryName, moment } from '../../ui/format.ts';
@@ -14,7 +14,7 @@ import ConversionsHead from './ConversionsHead.vue';
 type Row = UnknownKeyRow & { id: string };
 const session = useSession();
 const toast = useToast();
-const all = ref<Row[]>([]);
+const all = shallowRef<Row[]>([]);
 const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const failure = ref('');
 const search = ref('');

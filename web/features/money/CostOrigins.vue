@@ -2,7 +2,7 @@
 /** Where the cost of each source comes from: files, feeds, links, an estimate by the cost model, or what partners get. */
 import type { NumbersAnswer, NumbersAsked } from '@tracheon/core/contract';
 import type { FigureName } from '@tracheon/core/metrics';
-import { computed, ref, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { ask } from '../../app/api.ts';
 import { newest } from '../../base/newest.ts';
 import { onNews } from '../../app/stream.ts';
@@ -15,7 +15,7 @@ import StateBlock from '../../ui/StateBlock.vue';
 import { costShares } from './costShares.ts';
 
 const { range } = usePeriod();
-const answer = ref<NumbersAnswer | null>(null);
+const answer = shallowRef<NumbersAnswer | null>(null);
 const failure = ref('');
 const { building, indexed } = useIndexed(() => void load());
 const asks = newest();

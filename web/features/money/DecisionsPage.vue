@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import type { DecisionRow, DecisionsReport, DecisionSubject } from '@tracheon/core/contract';
 import { shiftDay } from '@tracheon/core/time';
-import { computed, ref, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { ask } from '../../app/api.ts';
 import { newest } from '../../base/newest.ts';
 import { onNews } from '../../app/stream.ts';
@@ -19,7 +19,7 @@ import MoneyNav from './MoneyNav.vue';
 
 const { range } = usePeriod();
 const by = ref<DecisionSubject>('offer');
-const report = ref<DecisionsReport | null>(null);
+const report = shallowRef<DecisionsReport | null>(null);
 const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const failure = ref('');
 const chosen = ref('');

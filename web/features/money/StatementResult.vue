@@ -11,7 +11,7 @@ import {
 import { askText } from '@tracheon/core/statements';
 import { useConfirm } from 'primevue/useconfirm';
 import { useToast } from 'primevue/usetoast';
-import { ref, watch } from 'vue';
+import { ref, shallowRef, watch } from 'vue';
 import { ask } from '../../app/api.ts';
 import { useSession } from '../../app/session.ts';
 import { count, counted, money, moment } from '../../ui/format.ts';
@@ -25,7 +25,7 @@ const session = useSession();
 const confirm = useConfirm();
 const toast = useToast();
 const kind = ref<LineKind | null>(null);
-const lines = ref<StatementLine[]>([]);
+const lines = shallowRef<StatementLine[]>([]);
 const next = ref<string | null>(null);
 const failure = ref('');
 const isBusy = ref(false);

@@ -3,7 +3,7 @@
 import Button from 'primevue/button';
 import ProgressBar from 'primevue/progressbar';
 import type { Statement } from '@tracheon/core/contract';
-import { computed, onBeforeUnmount, onMounted, reactive, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { ask } from '../../app/api.ts';
 import { newest } from '../../base/newest.ts';
@@ -27,7 +27,7 @@ const router = useRouter();
 const file = useFileDraft();
 const { draft, settings, problems, busy, during } = file;
 const days = reactive({ from: '', to: '' });
-const all = ref<Statement[]>([]);
+const all = shallowRef<Statement[]>([]);
 const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const failure = ref('');
 const asks = newest();

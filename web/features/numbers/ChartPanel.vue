@@ -8,7 +8,7 @@ import MultiSelect from 'primevue/multiselect';
 import { figureDefinitions, figureNames, groupingOf, type FigureName } from '@tracheon/core/metrics';
 import type { NumbersAnswer } from '@tracheon/core/contract';
 import { daysIn, shiftDay } from '@tracheon/core/time';
-import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import VChart from 'vue-echarts';
 import { newest } from '../../base/newest.ts';
 import { useSession } from '../../app/session.ts';
@@ -85,7 +85,7 @@ const names = computed(() => new Map(choices.value.map((c) => [c.value, c.label]
 
 const state = ref<'loading' | 'ready' | 'failed'>('loading');
 const failure = ref('');
-const found = ref<NumbersAnswer | null>(null);
+const found = shallowRef<NumbersAnswer | null>(null);
 const axis = computed(() => (daysIn(range.value) === 1 ? 'hour' : 'day'));
 let waiting = new AbortController();
 onBeforeUnmount(() => waiting.abort());

@@ -11,7 +11,7 @@ import {
   type ValueFilter,
 } from '@tracheon/core/contract';
 import { figureDefinitions, figureNames, groupingOf } from '@tracheon/core/metrics';
-import { computed, ref, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import NumberField from '../../ui/NumberField.vue';
 import PickOne from '../../ui/PickOne.vue';
 import {
@@ -68,7 +68,7 @@ const figureIs = ref<FigureFilter['is']>('>');
 const than = ref<number>(NaN);
 type Suggestion = { value: string; label: string };
 const typed = ref<Suggestion | string>('');
-const suggestions = ref<Suggestion[]>([]);
+const suggestions = shallowRef<Suggestion[]>([]);
 watch(field, () => (typed.value = ''));
 async function look({ query }: { query: string }): Promise<void> {
   const found = await props.suggest(field.value, query).catch(() => []);

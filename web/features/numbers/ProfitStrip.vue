@@ -5,7 +5,7 @@
  */
 import type { NumbersAnswer } from '@tracheon/core/contract';
 import { daysIn, shiftDay } from '@tracheon/core/time';
-import { computed, ref, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { newest } from '../../base/newest.ts';
 import { usePeriod } from '../../shared/period.ts';
 import { dayName, dayRange, money } from '../../ui/format.ts';
@@ -27,7 +27,7 @@ const shown = computed(() => {
   const days = Math.min(MOST_DAYS, Math.max(LEAST_DAYS, daysIn({ from: range.value.from, to })));
   return { from: shiftDay(to, 1 - days), to };
 });
-const answer = ref<NumbersAnswer | null>(null);
+const answer = shallowRef<NumbersAnswer | null>(null);
 const asks = newest();
 watch(
   [() => props.asked, shown, () => props.isReady],

@@ -1,5 +1,5 @@
 /** The numbers table as it is loaded: read again when what is asked changes or news comes, and while the index is built. */
-import { onBeforeUnmount, ref, watch } from 'vue';
+import { onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import type { NumbersAnswer } from '@tracheon/core/contract';
 import { newest } from '../../base/newest.ts';
 import { onNews } from '../../app/stream.ts';
@@ -18,7 +18,7 @@ export function useNumbers() {
   const { levels, only, having, dayOf, basis, currency, against, sort, search, question } = asking;
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const failure = ref('');
-  const answer = ref<NumbersAnswer | null>(null);
+  const answer = shallowRef<NumbersAnswer | null>(null);
   const table = useOpenLevels(question, (first) => (answer.value = first));
   const asks = newest();
   const { building, indexed } = useIndexed(() => void load());

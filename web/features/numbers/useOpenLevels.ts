@@ -1,5 +1,5 @@
 /** Levels of the numbers table that open one below the other, each sorted and paged by the server. */
-import { computed, ref } from 'vue';
+import { computed, ref, shallowRef } from 'vue';
 import { MAX_NUMBERS_ROWS, type NumbersAnswer } from '@tracheon/core/contract';
 import { inTurn } from '../../app/inTurn.ts';
 import { closed, flat, keyOf, pathOf, type Level, type NumbersRow } from './openLevels.ts';
@@ -10,8 +10,8 @@ export function useOpenLevels(
   /** Called together with the change of the rows, so that a total never stands below other rows. */
   answered: (first: NumbersAnswer) => void,
 ) {
-  const top = ref<Level | null>(null);
-  const open = ref(new Map<string, Level>());
+  const top = shallowRef<Level | null>(null);
+  const open = shallowRef(new Map<string, Level>());
   const problem = ref('');
   const attempt = async (work: () => Promise<void>): Promise<void> => {
     problem.value = '';

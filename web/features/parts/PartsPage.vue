@@ -66,12 +66,17 @@ const columns: Column<PartRecord>[] = [
   { key: 'changed', label: 'Changed', num: true, sort: (p) => p.updatedAt },
   { key: 'acts', label: '(actions)' },
 ];
-function usedBy(p: PartRecord): PartRecord[] {
-  return parts.all.filter(
-    (other) =>
-      other.state !== 'archived' && partLinks(other.kind, other.body).some((link) => link.id === p.id),
-  );
-}
+/** Who uses each record: all of them are read once, not once for each row. */
+const users = computed(() => {
+  const found = new Map<string, PartRecord[]>();
+  for (const user of parts.all) {
+    if (user.state === 'archived') continue;
+    for (const id of new Set(partLinks(user.kind, user.body).map((link) => link.id)))
+      found.set(id, [...(found.get(id) ?? []), user]);
+  }
+  return found;
+});
+const usedBy = (p: PartRecord): PartRecord[] => users.value.get(p.id) ?? [];
 function create(from: Beginning | null = null): void {
   if (!session.canEdit) return;
   beginning.value = from;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Attention, CampaignsReport } from '@tracheon/core/contract';
 import { Circle, CircleAlert, CircleCheck } from '@lucide/vue';
-import { computed, onMounted, ref } from 'vue';
+import { computed, onMounted, ref, shallowRef } from 'vue';
 import { ask } from '../../app/api.ts';
 import { newest } from '../../base/newest.ts';
 import { useParts } from '../../app/parts.ts';
@@ -24,7 +24,7 @@ import WhatChanged from './WhatChanged.vue';
 
 const session = useSession();
 const parts = useParts();
-const report = ref<CampaignsReport | null>(null);
+const report = shallowRef<CampaignsReport | null>(null);
 const attention = ref<Attention[] | null>(null);
 const failure = ref('');
 const attentionFailure = ref('');

@@ -1,5 +1,5 @@
 /** The cut list of a source: what it answers, which values are chosen, and the lists of the source. */
-import { computed, ref, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import type { CutListAnswer, ListEntry, ListKind } from '@tracheon/core/contract';
 import { daysIn } from '@tracheon/core/time';
 import { verdictReason } from '@tracheon/core/metrics';
@@ -13,8 +13,8 @@ export function useCutList() {
   const { range } = usePeriod();
   const choice = useCutChoice();
   const { source, sub } = choice;
-  const answer = ref<CutListAnswer | null>(null);
-  const entries = ref<ListEntry[]>([]);
+  const answer = shallowRef<CutListAnswer | null>(null);
+  const entries = shallowRef<ListEntry[]>([]);
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const failure = ref('');
   const chosen = ref<string[]>([]);
