@@ -61,7 +61,7 @@ describe('drawing', () => {
       components: { ListTable },
       props: { shown: { type: Array, default: () => columns }, title: { type: String, default: '' } },
       setup: () => ({ rows, count: (text: string) => ((drawn += 1), text) }),
-      template: `<p>{{ title }}</p><ListTable :rows="rows" :columns="shown" label="Campaigns" :pick="() => 0"
+      template: `<p>{{ title }}</p><ListTable :rows="rows" :columns="shown.map((c) => ({ ...c }))" label="Campaigns" :pick="() => 0"
         :text="(row) => row.name" :row-key="(row) => row.id">
         <template #name="{ row }">{{ count(row.name) }}</template>
         <template #visits="{ row }">{{ row.visits }}</template></ListTable>`,
@@ -81,6 +81,23 @@ describe('drawing', () => {
     await table.setProps({ shown: columns.slice(0, 1) });
     expect(table.findAll('th').map((th) => th.text())).toEqual(['Name']);
     expect(table.findAll('tbody tr')[0]!.findAll('td')).toHaveLength(1);
+  });
+
+  it('draws what a loop around it gives to its cells, whenever that changes', async () => {
+    table = mounted(
+      defineComponent({
+        components: { ListTable },
+        props: { words: { type: Array, default: () => ['first'] } },
+        setup: () => ({ rows, columns }),
+        template: `<section><ListTable v-for="(word, i) in words" :key="i" :rows="rows" :columns="columns" label="Campaigns">
+          <template #name="{ row }">{{ word }} {{ row.name }}</template>
+          <template #visits="{ row }">{{ row.visits }}</template></ListTable></section>`,
+      }),
+    );
+    const first = (): string => table.find('tbody td').text();
+    expect(first()).toBe('first Kites');
+    await table.setProps({ words: ['second'] });
+    expect(first()).toBe('second Kites');
   });
 
   /** Cells with all that PrimeVue's can do. */

@@ -15,12 +15,14 @@ import TableTools from './TableTools.vue';
 import {
   hiddenOf,
   inOrder,
+  isDrawnAlike,
   isSpoken,
   noLayout,
   pinnedFirst,
   rangeOf,
   sorted,
   spoken,
+  steady,
   tableLayoutsKey,
   type Column,
 } from './tableColumns.ts';
@@ -74,7 +76,9 @@ function keep(change: Partial<TableLayout>): void {
 const pinned = computed(() => layout.value.pinned ?? []);
 const ordered = computed(() => pinnedFirst(inOrder(props.columns, layout.value.order), pinned.value));
 const hidden = computed(() => hiddenOf(props.columns, layout.value));
-const visible = computed(() => ordered.value.filter((c) => !hidden.value.includes(c.key)));
+const chosenColumns = (): Column<R>[] => ordered.value.filter((c) => !hidden.value.includes(c.key));
+// A page writes its columns anew whenever something else of it changes.
+const visible = computed<Column<R>[]>((before) => steady(before, chosenColumns(), isDrawnAlike));
 function move(key: string, by: number): void {
   const order = ordered.value.map((c) => c.key);
   const at = order.indexOf(key);
@@ -105,14 +109,15 @@ function sortOn(event: { sortField?: unknown }): void {
   else [by.value, down.value] = [column.key, column.num === true];
   emit('sort', `${down.value ? '-' : ''}${by.value}`);
 }
-const shown = computed(() => {
+function searched(): R[] {
   const wanted = props.search.trim().toLowerCase();
   const { text } = props;
   const found =
     wanted && text ? props.rows.filter((r) => text(r).toLowerCase().includes(wanted)) : props.rows;
   const sort = props.columns.find((c) => c.key === by.value)?.sort;
   return sort && !props.sortsOnServer ? sorted(found, sort, down.value) : found;
-});
+}
+const shown = computed<R[]>((before) => steady(before, searched(), Object.is));
 
 const ids = computed(() => shown.value.map((r) => props.rowKey(r)));
 const allChosen = computed(() => ids.value.length > 0 && ids.value.every((id) => chosen.value.includes(id)));
@@ -153,7 +158,7 @@ const attributes = computed(() => ({
 defineExpose({ focusRows: () => focusFirstRow(room.value) });
 async function saveCsv(): Promise<void> {
   const { downloadCsv } = await import('./tableCsv.ts');
-  downloadCsv(props.name, shown.value, visible.value);
+  downloadCsv(props.name, shown.value, chosenColumns());
 }
 </script>
 

@@ -46,6 +46,16 @@ export const hiddenOf = <R>(columns: readonly Column<R>[], { hidden, order }: Ta
   ...hidden,
   ...columns.filter((c) => c.optional && !order.includes(c.key) && !hidden.includes(c.key)).map((c) => c.key),
 ];
+/** The list as it was before, when it is still the same: who is given it draws nothing anew. */
+export const steady = <T>(before: T[] | undefined, now: T[], isSame: (a: T, b: T) => boolean): T[] =>
+  before?.length === now.length && before.every((one, i) => isSame(one, now[i]!)) ? before : now;
+/** Both are drawn alike; what they sort by and write into a file is asked of the newer one. */
+export const isDrawnAlike = <R>(a: Column<R>, b: Column<R>): boolean =>
+  a.key === b.key &&
+  a.label === b.label &&
+  a.num === b.num &&
+  a.explain === b.explain &&
+  (a.sort === undefined) === (b.sort === undefined);
 export const isSpoken = (label: string): boolean => label.startsWith('(');
 export const spoken = (label: string): string => label.replace(/^\(|\)$/g, '');
 
