@@ -11,7 +11,6 @@ import {
   goTo,
   makePart,
   openScreen,
-  settled,
   watchConsole,
 } from './people.ts';
 import { demoDesk, emptyDesk, type BrowserDesk } from './desks.ts';
@@ -211,7 +210,6 @@ test('a feed is connected by picking fields from a live answer, and its estimate
     await sheet.getByRole('button', { name: 'Save feed' }).click();
     await expect(sheet).toHaveCount(0);
 
-    await settled(page);
     await page.getByRole('button', { name: 'Copperleaf, main account', exact: true }).click();
     const runs = page.getByRole('dialog', { name: 'Copperleaf, main account' });
     await runs.getByLabel('First day').fill(today());

@@ -1,4 +1,4 @@
-import { afterEach, describe, expect, it } from '@jest/globals';
+import { afterEach, describe, expect, it, jest } from '@jest/globals';
 import type { VueWrapper } from '@vue/test-utils';
 import PrimeVue from 'primevue/config';
 import { defineComponent, nextTick } from 'vue';
@@ -105,9 +105,17 @@ describe('drawing', () => {
   const placeOf = (at: number): string =>
     table.findAll('tbody td').at(at)!.attributes('style') ?? 'without a style';
 
-  it('draws plain cells, the box and the name pinned where they stand', () => {
+  it('draws plain cells, the box and the name pinned where they stand, and measures nothing', () => {
+    const measured = jest.spyOn(HTMLElement.prototype, 'offsetWidth', 'get');
     open();
+    expect(measured).not.toHaveBeenCalled();
+    measured.mockRestore();
     expect(wholeCells()).toBe(0);
+    expect(table.findAll('th').map((th) => th.attributes('style'))).toEqual([
+      expect.stringContaining('inset-inline-start: 0px'),
+      expect.stringContaining('inset-inline-start: 34px'),
+      expect.not.stringContaining('inset-inline-start'),
+    ]);
     expect(placeOf(0)).toContain('inset-inline-start: 0px');
     expect(placeOf(1)).toContain('inset-inline-start: 34px');
     const cells = table.findAll('tbody tr')[0]!.findAll('td');

@@ -1,4 +1,4 @@
-import { afterEach, expect, it } from '@jest/globals';
+import { afterEach, expect, it, jest } from '@jest/globals';
 import type { VueWrapper } from '@vue/test-utils';
 import { nextTick } from 'vue';
 import { mounted } from '../../tests/mounting.ts';
@@ -42,7 +42,8 @@ it('is switched off with the group around it', () => {
   expect(field.find('[role="combobox"]').attributes('aria-disabled')).toBe('true');
 });
 
-it('takes the focus when its label is clicked', async () => {
+it('takes the focus when its label is clicked, without having the page laid out first', async () => {
+  const seen = jest.spyOn(HTMLElement.prototype, 'offsetParent', 'get');
   field = mounted({
     components: { PickOne },
     setup: () => ({ options }),
@@ -51,4 +52,6 @@ it('takes the focus when its label is clicked', async () => {
   });
   await field.find('label').trigger('click');
   expect(document.activeElement?.id).toBe('country');
+  expect(seen).not.toHaveBeenCalled();
+  seen.mockRestore();
 });
