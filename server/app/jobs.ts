@@ -19,6 +19,7 @@ import { nextFileRows } from '../imports/importRun.ts';
 import { compareRows } from '../statements/compareRun.ts';
 import { GiveWay } from '../repairs/giveWay.ts';
 import { batchJob } from '../repairs/batchRuns.ts';
+import { lostClaimsJob } from '../repairs/claim.ts';
 import { pagePixelJob } from '../notify/pagePixels.ts';
 import { relayCleanup, relayJob } from '../notify/relay.ts';
 import { makeMailer } from '../notices/mailer.ts';
@@ -103,6 +104,7 @@ export function startJobs(w: Workings, ground: JobGround, log: Logger): Repeatin
       isClosing: () => w.closing,
       giveWay: new GiveWay(() => w.health.rowsOf('visit')),
     }),
+    lostClaimsJob(w.pools.intake),
     feedJob(
       {
         pool,

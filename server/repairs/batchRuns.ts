@@ -10,7 +10,6 @@ import type { ReceiptRecord } from '../events/rows.ts';
 import type { RepeatedJob } from '../jobs/job.ts';
 import type { GiveWay } from './giveWay.ts';
 import { OF_BATCH, type BatchRow, type RepairSettings } from './batches.ts';
-import { resumeLostClaims } from './claim.ts';
 import { judgeTogether } from '../intake/judge.ts';
 import { judgeWithin, unread } from '../intake/judgeWithin.ts';
 import { distinct } from '../intake/outcomes.ts';
@@ -55,7 +54,6 @@ export function batchJob(deps: BatchDeps): RepeatedJob {
     everyMs: LOOK_EVERY_MS,
     trouble: 'repairs and imports wait',
     run: async () => {
-      await resumeLostClaims(deps.pool);
       const { rows } = await deps.pool.query<{ id: string }>(
         `SELECT id FROM receipt_batches WHERE state IN ('running', 'undoing') ORDER BY changed_at LIMIT ${RUNS}`,
       );

@@ -5,6 +5,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Pool } from 'pg';
 import { inEventTransaction, type Reads } from '../db/pools.ts';
+import type { RepeatedJob } from '../jobs/job.ts';
 import type { Editor } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 import { makeBatch, type RepairSettings } from './batches.ts';
@@ -14,6 +15,7 @@ const AT_ONCE = 1000;
 const REST_MS = 15;
 /** A draft that has not grown for so long has lost its process. */
 const LOST_AFTER_SECONDS = 60;
+const LOOK_EVERY_MS = 10_000;
 
 export interface Claimed {
   id: string;
@@ -79,9 +81,13 @@ async function takeSome(
   return rows.map((r) => r.id).sort();
 }
 
-/** Those whose process died while it took them go on with what they have. */
-export const resumeLostClaims = (pool: Pool): Promise<unknown> =>
-  pool.query(
-    `UPDATE receipt_batches SET state = 'running', changed_at = now() WHERE kind = 'repair' AND state = 'draft'
-       AND changed_at < now() - make_interval(secs => ${LOST_AFTER_SECONDS})`,
-  );
+/** Repairs whose process died while it took its receipts go on with what they have. */
+export const lostClaimsJob = (pool: Pool): RepeatedJob => ({
+  everyMs: LOOK_EVERY_MS,
+  trouble: 'repairs that were begun by a process that is gone wait',
+  run: () =>
+    pool.query(
+      `UPDATE receipt_batches SET state = 'running', changed_at = now() WHERE kind = 'repair' AND state = 'draft'
+         AND changed_at < now() - make_interval(secs => ${LOST_AFTER_SECONDS})`,
+    ),
+});

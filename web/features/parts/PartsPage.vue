@@ -71,8 +71,11 @@ const users = computed(() => {
   const found = new Map<string, PartRecord[]>();
   for (const user of parts.all) {
     if (user.state === 'archived') continue;
-    for (const id of new Set(partLinks(user.kind, user.body).map((link) => link.id)))
-      found.set(id, [...(found.get(id) ?? []), user]);
+    for (const id of new Set(partLinks(user.kind, user.body).map((link) => link.id))) {
+      const others = found.get(id);
+      if (others) others.push(user);
+      else found.set(id, [user]);
+    }
   }
   return found;
 });
