@@ -14,13 +14,14 @@ interface Result {
 /** Rows that have this are not looked at. */
 const ALIKE = 'data-alike';
 
-/** Of the rows of a table that are built of the same elements with the same classes, two are looked at: it shows the same. */
+/** Rows of a table that have the same elements, classes and attributes are alike. Two of them are looked at. */
 function markAlike(mark: string): void {
+  const builtOf = (e: Element): string =>
+    [e.tagName, e.getAttribute('class'), ...e.getAttributeNames().filter((name) => name !== mark)].join(' ');
   for (const { rows } of document.querySelectorAll('tbody')) {
     const counts = new Map<string, number>();
     for (const row of rows) {
-      const elements = [row, ...row.querySelectorAll('*')];
-      const built = elements.map((e) => `${e.tagName}.${e.getAttribute('class')}`).join();
+      const built = [row, ...row.querySelectorAll('*')].map(builtOf).join();
       const count = (counts.get(built) ?? 0) + 1;
       counts.set(built, count);
       row.toggleAttribute(mark, count > 2);

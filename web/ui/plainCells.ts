@@ -1,7 +1,7 @@
 /**
- * PrimeVue's table can edit in its cells, group, open rows, load them one by one, and measure what is pinned: each cell is
- * a component that is ready for all of it, and drawing some hundreds of them is most of what showing a list takes. No
- * table here does any of this. What is drawn here is the cell alone, with its words, roles and classes as PrimeVue's.
+ * PrimeVue's table can edit in its cells, group, open rows, load them one by one, and measure what is pinned. Each cell is a
+ * component that is ready for all of it, and drawing hundreds of them is most of the work of showing a list. Tables here do
+ * not use any of it: they draw the cell alone, with the roles and classes of PrimeVue's.
  */
 import DataTable from 'primevue/datatable';
 import { h, type FunctionalComponent, type VNode } from 'vue';
@@ -30,8 +30,7 @@ const PlainCell: FunctionalComponent<Given> = (given) => {
   const { props, children } = column;
   const isPinned = props?.frozen === true || props?.frozen === '';
   // Where one stands that is pinned after others, has to be measured, unless the list says it.
-  const isMeasured =
-    isPinned && (props.style as { insetInlineStart?: string })?.insetInlineStart === undefined;
+  const isMeasured = isPinned && placeOf(props.style) === undefined;
   if (!children?.body || isMeasured) return h(whole as never, given as never);
   return h(
     'td',
