@@ -276,7 +276,7 @@ async function partsThatRun(debian, { needsDatabase, reading }) {
   ]);
 }
 
-/** The server that most of its files share begins with it: a server that nobody asks takes a twentieth of a processor. */
+/** Most of these files share one server. It starts only now, since an idle server takes a twentieth of a processor. */
 async function integration(env) {
   if (!wanted('integration')) return;
   const TRACHEON_TEST_SHARED = await startShared(env);

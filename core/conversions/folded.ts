@@ -61,7 +61,7 @@ export interface FoldedConversion {
   convertedAt: number;
   /** The payout that the network sent with a rejection or a reversal. It counts in no sum. Null: it sent none. */
   noted: { payout: Micros; currency: string } | null;
-  /** What the partner who brought the conversion gets. Null if nobody is paid for it. */
+  /** The payout of the partner who brought the conversion. Null if the conversion pays no partner. */
   partner: PartnerPayout | null;
   receiptIds: string[];
   transitions: Transition[];

@@ -81,10 +81,10 @@ async function takeSome(
   return rows.map((r) => r.id).sort();
 }
 
-/** Repairs whose process died while it took its receipts go on with what they have. */
+/** When a process dies while a repair takes its receipts, the repair goes on with those that it has. */
 export const lostClaimsJob = (pool: Pool): RepeatedJob => ({
   everyMs: LOOK_EVERY_MS,
-  trouble: 'repairs that were begun by a process that is gone wait',
+  trouble: 'repairs whose process died wait',
   run: () =>
     pool.query(
       `UPDATE receipt_batches SET state = 'running', changed_at = now() WHERE kind = 'repair' AND state = 'draft'

@@ -1,12 +1,14 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import Button from 'primevue/button';
-import { createApp, h, nextTick, ref, type App } from 'vue';
+import { createApp, h, isReactive, nextTick, ref, type App } from 'vue';
 import { usePrimeVue } from './primeVue.ts';
 
 describe('controls of PrimeVue', () => {
   const count = ref(1);
+  let isHooked = false;
+  const pt = { hooks: { onMounted: () => void (isHooked = true) } };
   const app: App = createApp({
-    render: () => Array.from({ length: count.value }, (_, i) => h(Button, { label: `Button ${i}` })),
+    render: () => Array.from({ length: count.value }, (_, i) => h(Button, { label: `Button ${i}`, pt })),
   });
   beforeAll(() => {
     usePrimeVue(app);
@@ -30,6 +32,11 @@ describe('controls of PrimeVue', () => {
     expect(document.querySelectorAll('button')).toHaveLength(3);
     observer.disconnect();
     expect(changes).toEqual([]);
+  });
+  it('look for no hooks, and have their theme unwatched', () => {
+    expect(isHooked).toBe(false);
+    const { config } = app.config.globalProperties.$primevue as { config: { theme: { preset: object } } };
+    expect(isReactive(config.theme.preset)).toBe(false);
   });
   it('prepare nothing for ripples', () => {
     const button = document.querySelector('button') as unknown as Record<string, unknown>;

@@ -10,14 +10,14 @@ type Steps = Record<string, unknown>;
 const nothing = (): void => undefined;
 
 /**
- * Each control, when it is made, has all styles that are there already written once more, for a theme that may have changed
- * meanwhile: the browser reads them anew and works out the look of the whole page again. Here light and dark are one theme
- * with two sets of colours, and styles are written once. Each control also looks for hooks that a program may have set, at
- * seven moments; none here has any. Nor does anything here ripple when it is pressed.
+ * PrimeVue lets a program change the theme at any time. So each new control writes its styles again, and the browser reads
+ * them and computes the look of the whole page again. Our apps have one theme (light and dark are two sets of its colours):
+ * their styles are written once. Each control also looks for hooks of the program at seven moments, and prepares to ripple
+ * when it is pressed. Our apps have no hooks and no ripples.
  */
 function withoutWhatNobodyUses(): void {
   const ofControls = (BaseComponent as unknown as { methods: Steps }).methods;
-  // Another version of PrimeVue may name them otherwise, and does as it does.
+  // Another version of PrimeVue may use other names. Then these parts of it stay as they are.
   for (const steps of [ofControls, BaseDirective as unknown as Steps])
     for (const name of ['_themeChangeListener', '_removeThemeListeners', '_hook'])
       if (name in steps) steps[name] = nothing;

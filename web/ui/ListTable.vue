@@ -77,7 +77,7 @@ const pinned = computed(() => layout.value.pinned ?? []);
 const ordered = computed(() => pinnedFirst(inOrder(props.columns, layout.value.order), pinned.value));
 const hidden = computed(() => hiddenOf(props.columns, layout.value));
 const chosenColumns = (): Column<R>[] => ordered.value.filter((c) => !hidden.value.includes(c.key));
-// A page writes its columns anew whenever something else of it changes.
+// A screen makes its columns again whenever anything on it changes.
 const visible = computed<Column<R>[]>((before) => steady(before, chosenColumns(), isDrawnAlike));
 function move(key: string, by: number): void {
   const order = ordered.value.map((c) => c.key);
@@ -137,7 +137,7 @@ function chooseAll(isOn: boolean): void {
 const VIRTUAL_FROM = 150;
 const VIRTUAL = { itemSize: 33 };
 const isLong = computed(() => shown.value.length > VIRTUAL_FROM);
-/** The column of boxes is as wide everywhere, so that nobody has to measure where the pinned name after it stands. */
+/** Width of the column of boxes. The pinned name stands right after it, so its place is known without measuring. */
 const CHOOSE_PX = 34;
 const placed = (px: number): Record<string, string> => ({ insetInlineStart: `${px}px` });
 // Slots aren't reactive: they are looked at each time the table is drawn.
@@ -148,7 +148,7 @@ const widthOf = (key: string): Record<string, string> => {
   const px = layout.value.widths[key];
   return px ? { width: `${px}px`, minWidth: `${px}px` } : {};
 };
-// The same each time: given new ones, the table would draw all rows whenever something else of its page changes.
+// These stay the same. With new ones, the table would draw all rows whenever anything else on its screen changes.
 const keyOfRow = (row: R): string => props.rowKey(row);
 const classOfRow = (): string => (props.pick ? 'picks' : '');
 const attributes = computed(() => ({

@@ -29,7 +29,7 @@ const PlainCell: FunctionalComponent<Given> = (given) => {
   const { column, rowData, rowIndex } = given;
   const { props, children } = column;
   const isPinned = props?.frozen === true || props?.frozen === '';
-  // Where one stands that is pinned after others, has to be measured, unless the list says it.
+  // PrimeVue's cell measures where a pinned column stands, unless the list says it.
   const isMeasured = isPinned && placeOf(props.style) === undefined;
   if (!children?.body || isMeasured) return h(whole as never, given as never);
   return h(
@@ -43,10 +43,10 @@ const PlainCell: FunctionalComponent<Given> = (given) => {
     children.body({ data: rowData, index: rowIndex }),
   );
 };
-// All that the row gives is looked at above; none of it belongs on the cell.
+// What the row gives to a cell is for PrimeVue's cell; none of it becomes an attribute.
 PlainCell.inheritAttrs = false;
 
-// Another version of PrimeVue may be built otherwise, and draws its cells as it does.
+// Another version of PrimeVue may be built differently. Then its cells stay as they are.
 if (row?.components && whole) row.components.DTBodyCell = PlainCell as unknown as Drawn;
 
 interface HeaderCell {
@@ -58,7 +58,7 @@ const header = inside(['DTTableHeader', 'DTHeaderCell'])?.methods;
 const measure = header?.updateStickyPosition as (this: HeaderCell) => void;
 if (header?.updateStickyPosition && header.getColumnPT)
   Object.assign(header, {
-    /** To measure it, the browser would have to lay out the whole page first. */
+    /** To measure the place, the browser would have to lay out the whole page first. */
     updateStickyPosition(this: HeaderCell): void {
       const place = placeOf(this.column.props?.style);
       if (place === undefined) measure.call(this);

@@ -1,7 +1,7 @@
 /**
- * PrimeVue's Select takes the focus when its label is clicked. It asks first whether the label can be seen, for which the
- * browser lays out the whole page, once for each Select that comes and once for each that goes. A label that nobody sees
- * is clicked by nobody.
+ * PrimeVue's Select takes the focus when its label is clicked. PrimeVue first checks whether the label is visible. For this
+ * check the browser lays out the whole page, once when a Select appears and once when it goes. The check isn't needed:
+ * nobody can click a label that isn't visible.
  */
 import Select from 'primevue/select';
 
@@ -14,7 +14,7 @@ const labelOf = ({ labelId }: Instance): Element | null =>
   labelId ? document.querySelector(`label[for="${labelId}"]`) : null;
 
 const { methods } = Select as unknown as { methods?: Record<string, unknown> };
-// Another version of PrimeVue may be built otherwise, and does as it does.
+// Another version of PrimeVue may be built differently. Then its Select stays as it is.
 if (methods?.bindLabelClickListener && methods.unbindLabelClickListener)
   Object.assign(methods, {
     bindLabelClickListener(this: Instance): void {

@@ -46,10 +46,10 @@ export const hiddenOf = <R>(columns: readonly Column<R>[], { hidden, order }: Ta
   ...hidden,
   ...columns.filter((c) => c.optional && !order.includes(c.key) && !hidden.includes(c.key)).map((c) => c.key),
 ];
-/** The list as it was before, when it is still the same: who is given it draws nothing anew. */
+/** Returns the list from before if nothing in it has changed, so that nothing is drawn again. */
 export const steady = <T>(before: T[] | undefined, now: T[], isSame: (a: T, b: T) => boolean): T[] =>
   before?.length === now.length && before.every((one, i) => isSame(one, now[i]!)) ? before : now;
-/** Both are drawn alike; what they sort by and write into a file is asked of the newer one. */
+/** Whether both columns look the same. Sorting and the CSV file always use the newer one. */
 export const isDrawnAlike = <R>(a: Column<R>, b: Column<R>): boolean =>
   a.key === b.key &&
   a.label === b.label &&

@@ -66,7 +66,7 @@ const columns: Column<PartRecord>[] = [
   { key: 'changed', label: 'Changed', num: true, sort: (p) => p.updatedAt },
   { key: 'acts', label: '(actions)' },
 ];
-/** Who uses each record: all of them are read once, not once for each row. */
+/** Which records use each record. Computed once for all rows: reading every record again for each row is slow. */
 const users = computed(() => {
   const found = new Map<string, PartRecord[]>();
   for (const user of parts.all) {
