@@ -158,6 +158,18 @@ test('lists say that they load, that they fail, and how to go on', async ({ page
   await page.getByRole('button', { name: /again/i }).click();
   await expect(page.getByText('No postbacks yet')).toBeVisible();
   await expectAccessible(page, 'empty list');
+
+  // Beside a list that is there, the way to go on is as easy to see.
+  await page.route('**/api/reports/campaigns*', (route) => route.abort());
+  await page.getByRole('link', { name: 'Campaigns' }).click();
+  const failed = page.getByRole('alert').filter({ hasText: 'Tracheon is not responding' });
+  const button = failed.getByRole('button', { name: 'Try again' });
+  await expect(button).toBeVisible();
+  const bottomOf = async (one: Locator): Promise<number> => {
+    const { y, height } = (await one.boundingBox())!;
+    return y + height;
+  };
+  expect(await bottomOf(button)).toBeLessThan(await bottomOf(failed));
 });
 
 test('a screen that cannot be loaded says so, also before another one is there, and comes at the next try', async ({

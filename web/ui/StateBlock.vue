@@ -9,7 +9,7 @@ defineEmits<{ again: [] }>();
 <template>
   <div class="block" :role="state === 'failed' ? 'alert' : 'status'">
     <template v-if="state === 'loading'">
-      <span v-for="n in 4" :key="n" class="bar" :style="{ width: `${96 - n * 14}%` }" />
+      <span v-for="n in 4" :key="n" class="waiting-bar" :style="{ width: `${96 - n * 14}%` }" />
       <span class="visually-hidden">Loading</span>
     </template>
     <template v-else-if="state === 'failed'">
@@ -36,7 +36,7 @@ defineEmits<{ again: [] }>();
 .says {
   max-width: 64ch;
 }
-.bar {
+.waiting-bar {
   height: 12px;
   border-radius: 3px;
   background: var(--tint);
