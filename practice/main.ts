@@ -46,7 +46,7 @@ const listenForMail = (host: string, port: number): Promise<number> =>
     mailbox.smtp.listen(port, host, () => resolve((mailbox.smtp.address() as AddressInfo).port));
   });
 const mailHost = env('PRACTICE_MAILBOX_HOST', '127.0.0.8');
-const ports = await Promise.all([
+void Promise.all([
   listen(adNetwork.app, adHost, Number(env('PRACTICE_AD_NETWORK_PORT', '7402'))),
   listen(
     affiliate.app,
@@ -58,12 +58,15 @@ const ports = await Promise.all([
   listen(feed.app, env('PRACTICE_FEED_HOST', '127.0.0.7'), Number(env('PRACTICE_FEED_PORT', '7406'))),
   listen(mailbox.app, mailHost, Number(env('PRACTICE_MAILBOX_PORT', '7407'))),
   listenForMail(mailHost, Number(env('PRACTICE_SMTP_PORT', '7408'))),
-]).catch((error: unknown) => {
-  process.stderr.write(`The practice partners cannot listen: ${(error as Error).message}.\n`);
-  process.exit(78);
-});
-process.stdout.write(
-  `practice listening ad-network=${ports[0]} affiliate=${ports[1]} pages=${ports[2]} pop-network=${ports[3]} feed=${ports[4]} mailbox=${ports[5]} smtp=${ports[6]}\n`,
+]).then(
+  ([ads, partners, site, pops, feeds, mail, smtp]) =>
+    process.stdout.write(
+      `practice listening ad-network=${ads} affiliate=${partners} pages=${site} pop-network=${pops} feed=${feeds} mailbox=${mail} smtp=${smtp}\n`,
+    ),
+  (error: unknown) => {
+    process.stderr.write(`The practice partners cannot listen: ${(error as Error).message}.\n`);
+    process.exit(78);
+  },
 );
 
 function end(): void {

@@ -5,19 +5,11 @@ import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from '
 import { join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { ensurePackages, root } from './install.mjs';
+import { buildPrograms } from './programs.mjs';
 
 const sources = ['core', 'server', 'web', 'practice', 'demo', 'docs/guide'];
 /** What may be loaded before the first screen is drawn. */
 const FIRST_SCREEN_KIB = 350;
-/** Each program lies in its own workspace, so that it finds that workspace's versions of npm packages. */
-export const programs = {
-  'server/dist/server': 'server/app/main.ts',
-  'server/dist/prepare': 'server/app/prepare.ts',
-  'server/dist/odds': 'server/odds/drawOdds.ts',
-  'server/dist/numbers': 'server/app/numbers.ts',
-  'practice/dist/practice': 'practice/main.ts',
-};
-
 function fingerprint() {
   const hash = createHash('sha256').update(readFileSync(join(root, 'package-lock.json')));
   const walk = (folder) => {
@@ -37,19 +29,6 @@ function fingerprint() {
   return hash.digest('hex');
 }
 
-/** Workspace packages are part of the program; everything from npm stays outside. */
-const ownPackages = {
-  name: 'own packages',
-  setup(build) {
-    build.onResolve({ filter: /^@tracheon\/core\// }, ({ path }) => ({
-      path: join(root, 'core', path.slice(15), 'index.ts'),
-    }));
-    build.onResolve({ filter: /^@tracheon\/(server|demo|practice)\// }, ({ path }) => ({
-      path: join(root, path.slice(10)),
-    }));
-  },
-};
-
 export async function build({ force = false } = {}) {
   const stamp = join(root, 'server/dist/stamp');
   const now = fingerprint();
@@ -61,22 +40,7 @@ export async function build({ force = false } = {}) {
   )
     return;
   console.log('Building …');
-  const esbuild = await import('esbuild');
-  await esbuild.build({
-    entryPoints: Object.fromEntries(Object.entries(programs).map(([name, file]) => [name, join(root, file)])),
-    outdir: root,
-    outExtension: { '.js': '.mjs' },
-    bundle: true,
-    platform: 'node',
-    target: 'node20',
-    format: 'esm',
-    packages: 'external',
-    plugins: [ownPackages],
-    sourcemap: true,
-    // The sources lie beside; the map is read at each start.
-    sourcesContent: false,
-    logLevel: 'warning',
-  });
+  await buildPrograms();
   const vite = await import('vite');
   await vite.build({
     root: join(root, 'web'),

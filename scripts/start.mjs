@@ -142,7 +142,7 @@ const firstSignIn = () => ({ TRACHEON_OWNER_PASSWORD_FILE: join(data, 'owner-pas
 function prepare(settings) {
   const done = spawnSync(
     process.execPath,
-    ['--enable-source-maps', join(root, 'server/dist/prepare.mjs'), ...(empty ? [] : ['--demo'])],
+    [join(root, 'server/dist/prepare.mjs'), ...(empty ? [] : ['--demo'])],
     {
       env: { ...settings, ...firstSignIn() },
       cwd: root,
@@ -199,7 +199,7 @@ const runServer = (settings) =>
 /** The partners are other people: they get nothing of the database or the secrets. */
 const runPractice = () =>
   runProgram(
-    ['--enable-source-maps', 'practice/dist/practice.mjs'],
+    ['practice/dist/practice.mjs'],
     {
       PATH: env.PATH,
       PRACTICE_ENDS_WITH_STDIN: 'yes',

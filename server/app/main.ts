@@ -22,7 +22,6 @@ const SHORT_PATIENCE_MS = 1000;
 const HEAP_GROWING_PERCENT = 100;
 
 async function main(): Promise<void> {
-  setFlagsFromString(`--heap-growing-percent=${HEAP_GROWING_PERCENT}`);
   const config = parseConfig(process.env);
   const log = makeLogger(config.logLevel);
   const isOneOfSeveral = cluster.isWorker;
@@ -32,6 +31,8 @@ async function main(): Promise<void> {
       : await startOne(config, log);
   const numbers = config.hasNumbers && !isOneOfSeveral ? startNumbersProcess(log) : null;
   stopOnSignals({ close: () => Promise.all([running.close(), numbers?.close()]) });
+  // Not before: what V8 keeps of the program's compiled form holds for the flags that it was started with.
+  setFlagsFromString(`--heap-growing-percent=${HEAP_GROWING_PERCENT}`);
   sayListening(running.listening);
 }
 

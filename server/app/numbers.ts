@@ -10,7 +10,8 @@ import { openPool } from '../db/pools.ts';
 import { KeptIndex } from '../numbers/keptIndex.ts';
 import { startNightlyCheck } from '../numbers/nightlyCheck.ts';
 import { NewsDesk } from '../stream/news.ts';
-import { indexOf, isServed, SERVED_ALREADY, serveNumbers, socketOf } from '../numbers/numbersService.ts';
+import { isServed, serveNumbers } from '../numbers/numbersService.ts';
+import { indexOf, SERVED_ALREADY, socketOf } from '../numbers/numbersSocket.ts';
 
 /** The feed and a few questions at a time. */
 const CONNECTIONS = 4;

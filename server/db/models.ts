@@ -2,6 +2,7 @@
  * The door to all records: what the API edits is read and written by these models. Event tables, reports and bulk writes use
  * SQL on pools with the same settings.
  */
+import pg from 'pg';
 import { Sequelize } from 'sequelize';
 import {
   CONNECT_TIMEOUT_MS,
@@ -25,6 +26,8 @@ export interface Models extends AccountModels, PartModels, SetupModels, ListMode
 export function openSequelize(url: string): Sequelize {
   return new Sequelize(url, {
     dialect: 'postgres',
+    // It would look for the package by its name at run time, and the built program has it within.
+    dialectModule: pg,
     logging: false,
     // The API's share of connections; capture and intake have pools of their own.
     pool: { max: 6, min: 0, acquire: TURN_TIMEOUT_MS },

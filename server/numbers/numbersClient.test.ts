@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, it } from '@jest/globals';
 import { NumbersClient } from './numbersClient.ts';
-import { socketOf } from './numbersService.ts';
+import { socketOf } from './numbersSocket.ts';
 
 it('asks on a connection of its own each time: one that was idle may be closing', async () => {
   const folder = mkdtempSync(join(tmpdir(), 'tracheon-client-'));

@@ -4,7 +4,7 @@ import type { NumbersAnswer, NumbersState } from '@tracheon/core/contract';
 import { WrittenAnswer } from '../http/writtenAnswer.ts';
 import { Problem } from '../problems/problem.ts';
 import type { NumbersStanding } from './keptIndex.ts';
-import { socketOf, type Ask, type Refusal } from './numbersService.ts';
+import { socketOf, type Ask, type Refusal } from './numbersSocket.ts';
 
 export class NumbersClient {
   constructor(private readonly dataFolder: string) {}

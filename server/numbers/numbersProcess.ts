@@ -2,7 +2,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import type { Logger } from 'pino';
-import { SERVED_ALREADY } from './numbersService.ts';
+import { SERVED_ALREADY } from './numbersSocket.ts';
 
 /** Beside the bundled server. */
 const PROGRAM = fileURLToPath(new URL('./numbers.mjs', import.meta.url));
@@ -20,7 +20,7 @@ export function startNumbersProcess(log: Logger): { close: () => Promise<void> }
   let again = START_AGAIN_MS;
   const start = (): void => {
     const began = performance.now();
-    const started = spawn(process.execPath, ['--enable-source-maps', PROGRAM], {
+    const started = spawn(process.execPath, [PROGRAM], {
       stdio: ['pipe', 'ignore', 'inherit'],
       env: { ...process.env, TRACHEON_ENDS_WITH_STDIN: 'yes' },
     });

@@ -2,25 +2,13 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { rmSync } from 'node:fs';
 import { connect } from 'node:net';
-import { join } from 'node:path';
-import type { NumbersAsked } from '@tracheon/core/contract';
 import { isAway } from '../db/pools.ts';
 import { type KeptIndex, NotReady, QuestionTooLong } from './keptIndex.ts';
+import type { Ask, Refusal } from './numbersSocket.ts';
 import { verify } from './verify.ts';
 
-export const socketOf = (dataFolder: string): string => join(dataFolder, 'numbers.sock');
-export const indexOf = (dataFolder: string): string => join(dataFolder, 'numbers.duckdb');
-/** How a process ends that finds another at work. */
-export const SERVED_ALREADY = 3;
 /** A question is a few hundred bytes, but for one that names a thousand values. */
 const MAX_BODY = 4 * 1024 * 1024;
-
-export interface Ask {
-  deskId: string;
-  asked: NumbersAsked;
-}
-/** Why there is no answer; the HTTP status of the same name is its own. */
-export type Refusal = 'numbers_building' | 'question_too_long' | 'not_found' | 'database_away';
 
 /** Whether somebody answers there. */
 export function isServed(path: string): Promise<boolean> {

@@ -119,7 +119,7 @@ export async function startWholeSystem(): Promise<
   const practices = partnerSets.map(
     (set) => new ChildProgram(['practice/dist/practice.mjs'], practiceSettings(all[set], tracking)),
   );
-  const server = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], settings);
+  const server = new ChildProgram(['server/dist/server.mjs'], settings);
   await Promise.all([
     ...practices.map((practice) => practice.says(/practice listening/)),
     server.says(/^listening /m),

@@ -21,7 +21,7 @@ export class TheServer {
   }
 
   async start(): Promise<void> {
-    this.life = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], this.settings);
+    this.life = new ChildProgram(['server/dist/server.mjs'], this.settings);
     await this.life.says(/^listening /m);
     if (this.life.output.includes('starting without the database')) this.startsWithoutDatabase += 1;
     this.watching = setInterval(() => void this.readMetrics().catch(() => undefined), 200);

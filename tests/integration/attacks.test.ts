@@ -52,7 +52,7 @@ it('slow senders are cut off, on both listeners, in the headers and in the body;
   expect(call).not.toMatch(/^HTTP\/1\.1 200/);
   expect((await desk.visits()).some((v) => v.sourceClickId === 'slow')).toBe(false);
   expect(await desk.postbacksIn()).toEqual([]);
-}, 40_000);
+});
 
 describe('what unfolds', () => {
   it('a small body that unpacks to a large one is refused by the API', async () => {

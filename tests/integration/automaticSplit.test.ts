@@ -117,7 +117,7 @@ it('is even at first, learns which pairing earns most, and sends the visitors th
   expect(Date.parse((await odds()).computedAt)).toBeGreaterThanOrEqual(Date.parse(learned.computedAt));
   await compute();
   expect((await odds()).arms[0]!.conversions).toBe(13);
-}, 120_000);
+});
 
 it('odds of another desk’s campaign, or of none, are not found', async () => {
   const other = await makeDesk();

@@ -62,7 +62,7 @@ it('database, spool, sealed days and keys are there again, also what was still w
     'visits of a day',
   );
   const deskPort = await freePort();
-  const server = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], {
+  const server = new ChildProgram(['server/dist/server.mjs'], {
     DATABASE_URL: database.url,
     TRACHEON_SECRET: readFileSync(join(fresh, 'session-secret'), 'utf8'),
     TRACHEON_DATA: fresh,
@@ -85,7 +85,7 @@ it('database, spool, sealed days and keys are there again, also what was still w
   server.signal('SIGTERM');
   expect(await server.ended).toBe(0);
   await database.drop();
-}, 90_000);
+});
 
 it('a backup that was altered, or is none, restores nothing and says so', async () => {
   const database = await freshDatabase({ migrated: false });
@@ -97,4 +97,4 @@ it('a backup that was altered, or is none, restores nothing and says so', async 
   );
   expect(run('restore', database.directUrl, fresh, place).output).toContain('is not a backup');
   await database.drop();
-}, 60_000);
+});

@@ -24,7 +24,7 @@ export class ChildProgram {
     this.child.kill(name);
   }
   /** Resolves with the match once the output has it; rejects when the program ends before. */
-  async says(pattern: RegExp, patienceMs = 60_000): Promise<RegExpExecArray> {
+  async says(pattern: RegExp, patienceMs = 180_000): Promise<RegExpExecArray> {
     const end = Date.now() + patienceMs;
     for (;;) {
       const match = pattern.exec(this.output);

@@ -130,7 +130,7 @@ describe('a cut list', () => {
       savedMicros: '0',
       mistakes: [],
     });
-  }, 60_000);
+  });
 
   it('goes by the rules of the desk', async () => {
     const before = (await desk.owner.get<VerdictRules>('/desk/verdict-rules')).body;

@@ -50,7 +50,7 @@ beforeAll(async () => {
   writeFileSync(searches, JSON.stringify({ searches: loaded.handedOver.searches, closed: [] }));
   made = buildFeed({ stateFile: (name) => (name === 'feed' ? searches : null) });
   tellIt(made);
-}, 240_000);
+});
 afterAll(async () => {
   await desk.close();
   provider.closeAllConnections();

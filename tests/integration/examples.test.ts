@@ -30,4 +30,4 @@ it('loop.sh sets up a chain, sends a visit and a conversion, and reads the figur
   }
   expect((await desk.booked()).map((c) => c.payoutMicros)).toEqual(['18000000', '18000000']);
   await desk.close();
-}, 60_000);
+});

@@ -101,7 +101,7 @@ it('answers 15 000 bytes at every header and parameter, and they cost it next to
     if (least > MOST_MS) costly.push(request.slice(0, 80));
   }
   expect(costly).toEqual([]);
-}, 240_000);
+});
 
 it('a server does not start whose partner page is at the host of a tracking domain', async () => {
   const { host } = desk.config.partners;

@@ -70,7 +70,8 @@ export async function openOwnServer(
   const deskOrigin = `http://127.0.0.1:${running.deskPort}`;
   const owner = new ApiClient(deskOrigin);
   await owner.signIn(OWNER.email, OWNER.password);
-  const pool = openPool(database.directUrl, 'test', 3);
+  // On a machine that stands still for a while, a connection takes long.
+  const pool = openPool(database.directUrl, 'test', 3, undefined, { connectionTimeoutMillis: 60_000 });
   const desk = deskAt({
     owner,
     ownerEmail: OWNER.email,

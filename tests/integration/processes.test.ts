@@ -15,7 +15,7 @@ beforeAll(async () => {
   desk = await openOwnServer();
   chain = await desk.chain();
   ports = { desk: await freePort(), tracking: await freePort('127.0.0.2') };
-  program = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], {
+  program = new ChildProgram(['server/dist/server.mjs'], {
     DATABASE_URL: desk.database.directUrl,
     TRACHEON_PROCESSES: '2',
     TRACHEON_SECRET: 'only for tests, and longer than thirty-two',

@@ -3,7 +3,7 @@ import { chmodSync, existsSync, mkdtempSync, readFileSync, rmSync } from 'node:f
 import { createServer, type Server } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
 import pg from 'pg';
 import { ApiClient } from './apiClient.ts';
 import { ChildProgram, freePort } from './childProgram.ts';
@@ -24,9 +24,14 @@ beforeAll(async () => {
   };
 });
 const started: ChildProgram[] = [];
+// One whose test failed before its end would be in the way of the next.
+afterEach(async () => {
+  for (const program of started.splice(0)) {
+    program.signal('SIGINT');
+    await program.ended;
+  }
+});
 afterAll(async () => {
-  // One whose test failed before its end would keep the run waiting.
-  for (const program of started) program.signal('SIGKILL');
   await database.drop();
   rmSync(folder, { recursive: true, force: true });
 });
@@ -76,7 +81,7 @@ describe('npm start -- --empty', () => {
     expect(second.running).toBe(true);
     second.signal('SIGTERM');
     expect(await second.ended).toBe(0);
-  }, 120_000);
+  });
 
   it('without DATABASE_URL starts a private database in the data folder, and stops it again', async () => {
     const run = start({ DATABASE_URL: undefined, TRACHEON_DATA: join(folder, 'own') });
@@ -96,7 +101,7 @@ describe('npm start -- --empty', () => {
     run.signal('SIGINT');
     expect(await run.ended).toBe(0);
     await expect(reach()).rejects.toThrow(/ECONNREFUSED/);
-  }, 120_000);
+  });
 });
 
 describe('a first start that is killed', () => {
@@ -168,7 +173,7 @@ describe('what is in the way is said in a sentence, without a stack', () => {
       `127.0.0.1:${port} is used by another program. Stop it, or set TRACHEON_DESK_PORT to a free port.`,
     );
     taken.close();
-  }, 60_000);
+  });
   it('a port that is none, a host that is not here', async () => {
     expect(await refused(start({ TRACHEON_DESK_PORT: 'eighty' }))).toContain(
       'TRACHEON_DESK_PORT is not a port number.',
@@ -176,10 +181,10 @@ describe('what is in the way is said in a sentence, without a stack', () => {
     expect(await refused(start({ TRACHEON_TRACKING_HOST: '203.0.113.7' }))).toMatch(
       /Tracheon can't listen on 203\.0\.113\.7/,
     );
-  }, 60_000);
+  });
   it('a desk on the same host as the tracking links', async () => {
     expect(await refused(start({ TRACHEON_TRACKING_HOST: '127.0.0.1' }))).toContain('Cookies ignore ports');
-  }, 60_000);
+  });
   it('a database that cannot be reached, or refuses', async () => {
     const nobody = `postgres://u:p@127.0.0.1:${await freePort()}/d`;
     expect(await refused(start({ DATABASE_URL: nobody }))).toMatch(
@@ -191,7 +196,7 @@ describe('what is in the way is said in a sentence, without a stack', () => {
     expect(said).toMatch(/can't be reached: password authentication failed/);
     expect(said).not.toContain('wrong');
     expect(await refused(start({ DATABASE_URL: 'mysql://x/y' }))).toMatch(/DATABASE_URL must be a postgres/);
-  }, 60_000);
+  });
   it('a migration that fails', async () => {
     const other = await freshDatabase({ migrated: false });
     const client = new pg.Client({ connectionString: other.directUrl });
@@ -201,5 +206,5 @@ describe('what is in the way is said in a sentence, without a stack', () => {
     const said = await refused(start({ DATABASE_URL: other.url }));
     expect(said).toMatch(/could not be migrated: 0001-ground failed .*No change was kept/);
     await other.drop();
-  }, 60_000);
+  });
 });

@@ -33,8 +33,7 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 let started: ChildProgram | null = null;
-const start = (): ChildProgram =>
-  (started = new ChildProgram(['--enable-source-maps', 'server/dist/server.mjs'], settings));
+const start = (): ChildProgram => (started = new ChildProgram(['server/dist/server.mjs'], settings));
 // A test that failed must not leave the port taken for the next.
 afterEach(async () => {
   if (started?.running) started.signal('SIGKILL');
@@ -90,7 +89,7 @@ it('answers visits and postbacks in at once, says that the desk must wait, and b
   );
   server.signal('SIGTERM');
   expect(await server.ended).toBe(0);
-}, 60_000);
+});
 
 it('ended before the database was ever there, it ends in order, and what it kept is loaded by the next', async () => {
   await desk.owner.put(`/parts/campaign/${chain.campaign.id}/state`, { state: 'live' });
@@ -113,7 +112,7 @@ it('ended before the database was ever there, it ends in order, and what it kept
     async () => (await desk.visits().catch(() => [])).some((v) => v.sourceClickId === 'kept-over'),
     'the visit',
   );
-}, 60_000);
+});
 
 it('without a configuration on disk, or with one that is torn, it says that the database cannot be reached', async () => {
   await desk.database.relay.cut();
@@ -122,4 +121,4 @@ it('without a configuration on disk, or with one that is torn, it says that the 
   expect(await server.ended).toBe(78);
   expect(server.output).toMatch(/can't be reached/);
   await desk.database.relay.open();
-}, 60_000);
+});

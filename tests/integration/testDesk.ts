@@ -193,7 +193,7 @@ const LONGEST_PAUSE_MS = 200;
 export async function until(
   holds: () => Promise<boolean>,
   what: string,
-  patienceMs = 60_000,
+  patienceMs = 180_000,
   pauseMs = 25,
 ): Promise<void> {
   const end = Date.now() + patienceMs;

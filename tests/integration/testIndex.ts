@@ -3,7 +3,8 @@ import type pg from 'pg';
 import { openPool } from '../../server/db/pools.ts';
 import type { IndexFile } from '../../server/numbers/indexFile.ts';
 import { KeptIndex, type KeptIndexDeps } from '../../server/numbers/keptIndex.ts';
-import { indexOf, serveNumbers, socketOf } from '../../server/numbers/numbersService.ts';
+import { serveNumbers } from '../../server/numbers/numbersService.ts';
+import { indexOf, socketOf } from '../../server/numbers/numbersSocket.ts';
 import { rowsOf } from '../../server/numbers/sums.ts';
 import { until } from './testDesk.ts';
 
