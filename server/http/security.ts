@@ -65,6 +65,8 @@ export const throttleSignIn = (pool: Pool, what: string): RequestHandler =>
     standardHeaders: 'draft-8',
     legacyHeaders: false,
     skipSuccessfulRequests: true,
+    // It would look at a stack for where limits are made, and each start would read the program's map for that.
+    validate: { creationStack: false },
     handler: () => {
       throw new Problem('too_many_tries');
     },
