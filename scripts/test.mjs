@@ -266,12 +266,12 @@ async function partsThatRun(debian, { needsDatabase, reading }) {
   await Promise.all([
     lane(
       () => browser(env),
-      () => integration(env),
+      // Both wait more than they work.
+      () => Promise.all([integration(env), jest('patient', 'patient', env)]),
     ),
     lane(
       () => reading,
       () => crashes(),
-      () => jest('patient', 'patient', env),
     ),
   ]);
 }
@@ -280,7 +280,6 @@ async function partsThatRun(debian, { needsDatabase, reading }) {
 async function integration(env) {
   if (!wanted('integration')) return;
   const TRACHEON_TEST_SHARED = await startShared(env);
-  // They wait more than they work.
   await jest('integration', 'integration', { ...env, TRACHEON_TEST_SHARED }, 3);
 }
 
