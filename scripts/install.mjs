@@ -87,10 +87,14 @@ export function ensurePackages() {
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   console.log('Installing npm packages …');
   // A production environment would leave out what builds the app.
-  const done = spawnSync('npm', ['ci', '--ignore-scripts', '--include=dev', '--no-fund', '--no-audit'], {
-    cwd: root,
-    encoding: 'utf8',
-  });
+  const done = spawnSync(
+    'npm',
+    ['ci', '--ignore-scripts', '--include=dev', '--no-fund', '--no-audit', '--prefer-offline'],
+    {
+      cwd: root,
+      encoding: 'utf8',
+    },
+  );
   if (done.status !== 0)
     throw new CannotStart(`npm ci failed: ${(done.stderr ?? '').trim().split('\n').slice(-5).join('\n')}`);
   writeFileSync(stamp, lock);

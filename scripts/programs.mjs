@@ -74,7 +74,7 @@ export async function buildPrograms() {
   for (const folder of ['server/dist', 'practice/dist'])
     for (const name of readdirSync(join(root, folder)))
       // The compiled forms of earlier builds would pile up.
-      if (name.endsWith('.compiled')) rmSync(join(root, folder, name));
+      if (name.includes('.compiled')) rmSync(join(root, folder, name));
   for (const name of Object.keys(programs)) {
     const made = createHash('sha256')
       .update(readFileSync(join(root, `${name}.cjs`)))
