@@ -87,14 +87,14 @@ export function ensurePackages() {
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   console.log('Installing npm packages …');
   // A production environment would leave out what builds the app.
-  const done = spawnSync(
-    'npm',
-    ['ci', '--ignore-scripts', '--include=dev', '--no-fund', '--no-audit', '--prefer-offline'],
-    {
+  const install = (...more) =>
+    spawnSync('npm', ['ci', '--ignore-scripts', '--include=dev', '--no-fund', '--no-audit', ...more], {
       cwd: root,
       encoding: 'utf8',
-    },
-  );
+    });
+  // What npm has from earlier is enough most of the time. It does not know versions that were published since.
+  let done = install('--prefer-offline');
+  if (done.status !== 0) done = install();
   if (done.status !== 0)
     throw new CannotStart(`npm ci failed: ${(done.stderr ?? '').trim().split('\n').slice(-5).join('\n')}`);
   writeFileSync(stamp, lock);

@@ -2,7 +2,7 @@
  * Runs a program of the build: one script that holds everything it needs, npm packages too. Its compiled form is kept beside
  * it, so that only the first start with a version of Node.js compiles it (docs/decisions/0049).
  */
-import { readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire, SourceMap } from 'node:module';
 import { dirname, resolve } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
@@ -49,7 +49,8 @@ function keep(script, path) {
     writeFileSync(unfinished, script.createCachedData());
     renameSync(unfinished, path);
   } catch {
-    // Where nothing can be written, each start compiles.
+    // A full disk, or a folder of somebody else: each start compiles then. What was begun does not stay.
+    rmSync(unfinished, { force: true });
   }
 }
 

@@ -42,8 +42,23 @@ const packagesWithoutMaps = {
   },
 };
 
+/** Of what form `scripts/launchProgram.mjs` runs a program. */
+export const asScript = {
+  bundle: true,
+  platform: 'node',
+  target: 'node20',
+  format: 'cjs',
+  charset: 'ascii',
+  define: { 'import.meta.url': 'programUrl' },
+  // A script can't import; what is imported at run time is required there.
+  supported: { 'dynamic-import': false },
+  sourcemap: true,
+  // The sources lie beside.
+  sourcesContent: false,
+};
+
 /** What is started: `scripts/launchProgram.mjs` runs the bundle beside it. */
-const launcher = (
+export const launcher = (
   path,
   made,
 ) => `import { launch } from '${relative(dirname(path), join(root, 'scripts/launchProgram.mjs'))}';
@@ -56,19 +71,9 @@ export async function buildPrograms() {
     entryPoints: Object.fromEntries(Object.entries(programs).map(([name, file]) => [name, join(root, file)])),
     outdir: root,
     outExtension: { '.js': '.cjs' },
-    bundle: true,
-    platform: 'node',
-    target: 'node20',
-    format: 'cjs',
-    charset: 'ascii',
+    ...asScript,
     external: OUTSIDE,
-    define: { 'import.meta.url': 'programUrl' },
-    // A script can't import; what is imported at run time is required there.
-    supported: { 'dynamic-import': false },
     plugins: [ownPackages, packagesWithoutMaps],
-    sourcemap: true,
-    // The sources lie beside.
-    sourcesContent: false,
     logLevel: 'warning',
   });
   for (const folder of ['server/dist', 'practice/dist'])

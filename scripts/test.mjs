@@ -268,7 +268,7 @@ async function partsThatRun(debian, { needsDatabase, reading }) {
       () => browser(env),
       () => jest('patient', 'patient', env),
     ),
-    // Only what the browser leaves of the processor (NICE): its last tests leave a third.
+    // It uses what the browser leaves of the processor (NICE). The last browser tests leave a third.
     lane(
       () => reading,
       () => crashes(),

@@ -1,12 +1,12 @@
-/** How a program of the build is run: by its kept compiled form, which never stands for another program, and with stacks of the source. */
+/** How a program of the build is run: from its kept compiled form, which is never used for another program, with stacks that name the source. */
 import { execFileSync, spawnSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
+import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from '@jest/globals';
 import { build } from 'esbuild';
+import { asScript, launcher } from '../../scripts/programs.mjs';
 
-const launchProgram = resolve('scripts/launchProgram.mjs');
 let folder: string;
 beforeEach(() => {
   folder = mkdtempSync(join(tmpdir(), 'tracheon-launch-'));
@@ -21,15 +21,9 @@ async function make(source: string, made = 'first'): Promise<void> {
   await build({
     entryPoints: [inFolder('program.ts')],
     outfile: inFolder('program.cjs'),
-    format: 'cjs',
-    sourcemap: true,
-    define: { 'import.meta.url': 'programUrl' },
-    supported: { 'dynamic-import': false },
+    ...asScript,
   });
-  writeFileSync(
-    inFolder('program.mjs'),
-    `import { launch } from '${launchProgram}';\nlaunch(import.meta.url, '${made}');\n`,
-  );
+  writeFileSync(inFolder('program.mjs'), launcher(inFolder('program.mjs'), made));
 }
 const run = (): string => execFileSync(process.execPath, [inFolder('program.mjs')], { encoding: 'utf8' });
 
@@ -41,9 +35,10 @@ describe('a program of the build', () => {
     );
     expect(run()).toBe('program.cjs true true\n');
     expect(compiled()).toHaveLength(1);
-    const before = readFileSync(inFolder(compiled()[0]!));
+    // A start that compiles writes the file anew, which is another one then.
+    const { ino } = statSync(inFolder(compiled()[0]!));
     expect(run()).toBe('program.cjs true true\n');
-    expect(readFileSync(inFolder(compiled()[0]!)).equals(before)).toBe(true);
+    expect(statSync(inFolder(compiled()[0]!)).ino).toBe(ino);
   });
 
   it('is never another one of the same length', async () => {
@@ -72,6 +67,8 @@ describe('a program of the build', () => {
     // Nothing can be renamed to what is a folder with something in it.
     execFileSync('mkdir', ['-p', join(inFolder(name!), 'full')]);
     expect(run()).toBe('here\n');
+    // Nor does what was begun stay.
+    expect(compiled()).toEqual([name]);
   });
 
   it('tells an error by the line of the source, with a map and without', async () => {

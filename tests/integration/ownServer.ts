@@ -70,7 +70,7 @@ export async function openOwnServer(
   const deskOrigin = `http://127.0.0.1:${running.deskPort}`;
   const owner = new ApiClient(deskOrigin);
   await owner.signIn(OWNER.email, OWNER.password);
-  // On a machine that stands still for a while, a connection takes long.
+  // A connection takes long while other machines use this one's processor.
   const pool = openPool(database.directUrl, 'test', 3, undefined, { connectionTimeoutMillis: 60_000 });
   const desk = deskAt({
     owner,

@@ -1,4 +1,5 @@
 /** Two server processes that listen together, and a third server of the same database: what each of them must know of the others. */
+import { readFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import type { StreamNews } from '@tracheon/core/contract';
@@ -202,4 +203,11 @@ it('one that is killed loses nothing that was answered, and is started again', a
       (await desk.pool.query('SELECT count(*) AS n FROM visits WHERE id = ANY ($1)', [answered])).rows[0].n,
     );
   await until(async () => (await kept()) === answered.length, 'every answered visit to be there');
+});
+
+it('a server does without the library of the index, which takes a sixth of a second to load', () => {
+  const loads = (name: string): boolean =>
+    readFileSync(`server/dist/${name}.cjs`, 'latin1').includes('require("@duckdb/');
+  expect(loads('numbers')).toBe(true);
+  expect(loads('server')).toBe(false);
 });
