@@ -264,7 +264,8 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
     return rows[0];
   };
   const campaign = await read(
-    `SELECT key, id, desk_id FROM parts WHERE kind = 'campaign' AND name LIKE 'BE · Stargazing%'`,
+    // Whole, since desks of other tests have campaigns that are named alike.
+    `SELECT key, id, desk_id FROM parts WHERE kind = 'campaign' AND name = 'BE · Stargazing · Moorhen Push'`,
   );
   const network = await read(
     `SELECT key FROM parts WHERE kind = 'network' AND name LIKE 'Larkspur%' AND desk_id = $1`,
@@ -290,7 +291,10 @@ test('what strangers send is text on every screen: no script of theirs runs, no 
   );
   await giveSession(page, system);
   const shown: string[] = [];
-  for (const [path, title] of [...screens, [`/campaigns/${campaign.id}`, 'BE · Stargazing'] as const]) {
+  for (const [path, title] of [
+    ...screens,
+    [`/campaigns/${campaign.id}`, 'BE · Stargazing · Moorhen Push'] as const,
+  ]) {
     await goTo(page, system, path);
     await expect(page.getByRole('heading', { name: title, level: 1 })).toBeVisible();
     await settled(page);
