@@ -138,6 +138,7 @@ export class VisitLeases {
       await this.pool.query(
         `INSERT INTO visit_leases (offer_id, period, starts, taken)
          SELECT $1, $2, $3, count(*) FROM visits WHERE desk_id = $4 AND offer_id = $1 AND at >= $3
+           AND day >= ($3::timestamptz AT TIME ZONE 'UTC')::date
            AND NOT is_bot AND NOT is_repeat AND NOT is_test
          ON CONFLICT DO NOTHING`,
         [...of, part.deskId],

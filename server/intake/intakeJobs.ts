@@ -4,9 +4,19 @@ import type { StreamNews } from '@tracheon/core/contract';
 import type { ReceiptRecord } from '../events/rows.ts';
 import type { RepeatedJob } from '../jobs/job.ts';
 import type { Judgement } from './judge.ts';
-import { MAX_PER_SWEEP, oldestUnderWay, SweepWindow, unjudgedReceipts, unknownClicksDue } from './sweeper.ts';
+import {
+  MAX_PER_SWEEP,
+  oldestUnderWay,
+  SweepWindow,
+  unjudgedReceipts,
+  unknownClicksDue,
+  type SweptDays,
+} from './sweeper.ts';
 
 const SWEEP_EVERY_MS = 1000;
+/** Only the loading of a spool writes receipts of earlier days, and this process knows when it has loaded one. */
+const SWEEP_ANY_DAY_EVERY_MS = 5 * 60_000;
+const SPOOL_SETTLES_MS = 5000;
 const ASK_AGAIN_EVERY_MS = 10_000;
 /** Receipts that wait to be judged at the same time; calls that come in meanwhile get in between. */
 const JUDGES = 64;
@@ -51,13 +61,19 @@ export function intakeJobs({ pool, judge, tell, onNotJudged, now, isClosing }: I
     };
     await Promise.all(Array.from({ length: Math.min(JUDGES, waiting.length) }, lane));
   };
-  const swept = new SweepWindow();
+  const swept = { recent: new SweepWindow(), any: new SweepWindow() };
+  /** A question about whatever day opens every partition there is, so it is asked seldom. */
+  let anyDayDueMs = 0;
   const sweep = async (): Promise<void> => {
     await judgeAll([...failing.values()].filter((f) => f.againMs <= now()).map((f) => f.receipt));
-    const window = swept.next(await oldestUnderWay(pool), performance.now());
+    const nowMs = performance.now();
+    const xmin = await oldestUnderWay(pool);
+    const windows = { recent: swept.recent.next(xmin, nowMs), any: swept.any.next(xmin, nowMs) };
+    const days: SweptDays = nowMs >= anyDayDueMs ? 'any' : 'recent';
+    const window = windows[days];
     let after = '';
     for (;;) {
-      const found = await unjudgedReceipts(pool, window, now(), after);
+      const found = await unjudgedReceipts(pool, window, { days, nowMs: now(), after });
       await judgeAll(found.filter((r) => !failing.has(r.id)));
       // Too many to remember each: they are found by the next sweep.
       if (isClosing() || failing.size > MAX_FAILING) return;
@@ -65,7 +81,10 @@ export function intakeJobs({ pool, judge, tell, onNotJudged, now, isClosing }: I
       if (found.length < MAX_PER_SWEEP) break;
       after = found.at(-1)!.id;
     }
-    swept.done(window);
+    swept.recent.done(window);
+    if (days === 'recent') return;
+    swept.any.done(window);
+    anyDayDueMs = nowMs + SWEEP_ANY_DAY_EVERY_MS;
   };
   return {
     jobs: [
@@ -77,6 +96,8 @@ export function intakeJobs({ pool, judge, tell, onNotJudged, now, isClosing }: I
       },
     ],
     spoolLoaded: async () => {
+      // What waited there may be of any day. The next sweep only looks at what is old enough by then.
+      anyDayDueMs = Math.min(anyDayDueMs, performance.now() + SPOOL_SETTLES_MS);
       await judgeAll(await unknownClicksDue(pool, true));
     },
   };

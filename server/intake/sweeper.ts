@@ -1,5 +1,5 @@
 /** Judges receipts that have no outcome yet: the process died between the two commits, or judging took too long. */
-import { dayOfReceipt } from '../db/partitions.ts';
+import { dayAgo, dayOfReceipt, DAYS_BACK } from '../db/partitions.ts';
 import type { Pool } from 'pg';
 import { clickIdDay } from '@tracheon/core/identity';
 import type { ReceiptRecord } from '../events/rows.ts';
@@ -26,18 +26,22 @@ export interface ReceiptRow {
   batch_id: string;
 }
 
+/** `recent`: of the days in which receipts arrive now. `any`: of whatever day, as from a spool that waited for weeks. */
+export type SweptDays = 'recent' | 'any';
+
 /** Receipts of transactions from `since` on, and before `upTo`; `after` is the last one of the page before, empty: from the beginning. */
 export async function unjudgedReceipts(
   pool: Pool,
   { since, upTo }: Swept,
-  nowMs: number,
-  after = '',
+  { days, nowMs, after = '' }: { days: SweptDays; nowMs: number; after?: string },
 ): Promise<ReceiptRecord[]> {
+  const oldest = dayAgo(since === '' ? MAX_AGE_DAYS : DAYS_BACK, nowMs);
+  const isBound = since === '' || days === 'recent';
   const { rows } = await pool.query<ReceiptRow>(
     `SELECT r.* FROM receipts r LEFT JOIN outcomes o ON o.desk_id = r.desk_id AND o.receipt_id = r.id
-     WHERE ${since === '' ? `r.day >= ($4::timestamptz AT TIME ZONE 'UTC')::date` : 'r.tx >= $4::xid8'}
-       AND r.tx < $1::xid8 AND r.id > $3 AND (o.receipt_id IS NULL OR o.outcome = 'queued') ORDER BY r.id LIMIT $2`,
-    [upTo, MAX_PER_SWEEP, after, since === '' ? new Date(nowMs - MAX_AGE_DAYS * 86_400_000) : since],
+     WHERE r.tx >= $4::xid8 AND r.tx < $1::xid8 AND r.id > $3 AND (o.receipt_id IS NULL OR o.outcome = 'queued')
+       ${isBound ? 'AND r.day >= $5::date' : ''} ORDER BY r.id LIMIT $2`,
+    [upTo, MAX_PER_SWEEP, after, since === '' ? '0' : since, ...(isBound ? [oldest] : [])],
   );
   return rows.map(toReceipt);
 }
@@ -97,11 +101,12 @@ const ASK_AGAIN_AFTER_MINUTES = [1, 10, 60];
 export async function unknownClicksDue(pool: Pool, all: boolean): Promise<ReceiptRecord[]> {
   const { rows } = await pool.query<ReceiptRow>(
     `SELECT r.* FROM outcomes o JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
-     WHERE o.reason = 'unknown_click' AND o.click_id <> '' AND o.received_at > now() - interval '24 hours'
+     WHERE o.reason = 'unknown_click' AND o.click_id <> '' AND o.received_at > now() - interval '24 hours' AND r.day >= $4::date
        AND ($1 OR EXISTS (SELECT 1 FROM unnest($2::int[]) AS m
          WHERE now() >= o.received_at + make_interval(mins => m) AND o.judged_at < o.received_at + make_interval(mins => m)))
      ORDER BY r.id LIMIT $3`,
-    [all, ASK_AGAIN_AFTER_MINUTES, MAX_PER_SWEEP],
+    // Of two days: clocks differ.
+    [all, ASK_AGAIN_AFTER_MINUTES, MAX_PER_SWEEP, dayAgo(2)],
   );
   return rows.map(toReceipt);
 }

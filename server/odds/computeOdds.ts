@@ -13,6 +13,7 @@ import {
 import { seedOf } from '@tracheon/core/chance';
 import { DELAY_HOURS, delayCurves, type ApprovalRate, type DelayCurves } from '@tracheon/core/metrics';
 import { branchesOf, type Arm, type RoutedWay, type SplitOdds } from '@tracheon/core/routing';
+import { dayAgo } from '../db/partitions.ts';
 import { loadApproval } from './approval.ts';
 import type { SplitToDraw } from './drawAll.ts';
 
@@ -133,9 +134,9 @@ async function loadArms(
   const [visits, conversions] = await Promise.all([
     pool.query<{ pairing_id: string; hours: number; n: number }>(
       `SELECT pairing_id, least($3::int, floor(extract(epoch FROM now() - at) / 3600))::int AS hours, count(*)::int AS n
-       FROM visits WHERE desk_id = $1 AND campaign_id = $2 AND day >= (now() AT TIME ZONE 'UTC')::date - $4::int
+       FROM visits WHERE desk_id = $1 AND campaign_id = $2 AND day >= $4::date
          AND fate = 'sent' AND NOT is_bot AND NOT is_repeat AND NOT is_test GROUP BY 1, 2`,
-      [deskId, id, DELAY_HOURS, WINDOW_DAYS],
+      [deskId, id, DELAY_HOURS, dayAgo(WINDOW_DAYS)],
     ),
     pool.query<{
       pairing_id: string;

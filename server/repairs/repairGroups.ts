@@ -3,7 +3,7 @@ import type { Pool } from 'pg';
 import type { RepairGroup } from '@tracheon/core/contract';
 import { parsePostback } from '@tracheon/core/links';
 import { clickIdDay, parseClickId } from '@tracheon/core/identity';
-import { dayOfReceipt } from '../db/partitions.ts';
+import { dayOfReceipt, daysOfReceipts } from '../db/partitions.ts';
 
 export type GroupName = Pick<RepairGroup, 'networkId' | 'outcome' | 'reason' | 'key'>;
 
@@ -104,19 +104,22 @@ interface Newest extends GroupName {
   contentType: string;
 }
 async function newestByGroup(pool: Pool, deskId: string, groups: readonly GroupName[]): Promise<Newest[]> {
-  const { rows } = await pool.query<Newest>(
-    `SELECT ${GROUP_COLUMNS}, o.click_id AS "clickId", r.query, r.body, r.content_type AS "contentType"
-     FROM unnest($2::text[], $3::text[], $4::text[], $5::text[]) AS g (network_id, outcome, reason, key)
+  const newest = `unnest($2::text[], $3::text[], $4::text[], $5::text[]) AS g (network_id, outcome, reason, key)
      JOIN LATERAL (SELECT * FROM outcomes x WHERE x.desk_id = $1 AND x.network_id = g.network_id AND x.outcome = g.outcome
-       AND x.reason = g.reason AND x.repair_key = g.key ORDER BY x.receipt_id DESC LIMIT ${LOOKED_AT}) o ON true
-     JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}`,
-    [
-      deskId,
-      groups.map((g) => g.networkId),
-      groups.map((g) => g.outcome),
-      groups.map((g) => g.reason),
-      groups.map((g) => g.key),
-    ],
+       AND x.reason = g.reason AND x.repair_key = g.key ORDER BY x.receipt_id DESC LIMIT ${LOOKED_AT}) o ON true`;
+  const names = [
+    deskId,
+    groups.map((g) => g.networkId),
+    groups.map((g) => g.outcome),
+    groups.map((g) => g.reason),
+    groups.map((g) => g.key),
+  ];
+  const days = await daysOfReceipts(pool, `SELECT o.receipt_id FROM ${newest}`, names);
+  const { rows } = await pool.query<Newest>(
+    `SELECT ${GROUP_COLUMNS}, o.click_id AS "clickId", r.query, r.body, r.content_type AS "contentType" FROM ${newest}
+     JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
+       AND r.day = ANY ($6::date[])`,
+    [...names, days],
   );
   return rows;
 }

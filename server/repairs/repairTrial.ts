@@ -12,7 +12,7 @@ import {
 } from '@tracheon/core/contract';
 import { compareReadings, readingWords, withFix } from '@tracheon/core/conversions';
 import { localDay } from '@tracheon/core/time';
-import { dayOfReceipt } from '../db/partitions.ts';
+import { dayOfReceipt, daysOfReceipts } from '../db/partitions.ts';
 import { inPipeline, type Pipelined } from '../db/pools.ts';
 import type { ReceiptRecord } from '../events/rows.ts';
 import { Problem } from '../problems/problem.ts';
@@ -38,12 +38,15 @@ export async function tryReading(
 ): Promise<ReadingTrial> {
   const { network, types } = await loadReading(pool, deskId, networkId);
   if (!network) throw new Problem('not_found');
+  const latest = `outcomes WHERE desk_id = $1 AND network_id = $2 AND channel IN ('postback', 'pixel')
+    ORDER BY receipt_id DESC LIMIT ${TRIED_POSTBACKS}`;
+  const days = await daysOfReceipts(pool, `SELECT receipt_id FROM ${latest}`, [deskId, networkId]);
   const { rows } = await pool.query<ReceiptRow>(
-    `SELECT r.* FROM (SELECT * FROM outcomes WHERE desk_id = $1 AND network_id = $2 AND channel IN ('postback', 'pixel')
-         ORDER BY receipt_id DESC LIMIT ${TRIED_POSTBACKS}) o
+    `SELECT r.* FROM (SELECT * FROM ${latest}) o
      JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
+       AND r.day = ANY ($3::date[])
      ORDER BY r.id DESC`,
-    [deskId, networkId],
+    [deskId, networkId, days],
   );
   const trial: ReadingTrial = { tried: rows.length, changed: 0, mended: 0, broken: 0, examples: [] };
   for (const receipt of rows.map(toReceipt)) {

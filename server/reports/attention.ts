@@ -226,11 +226,11 @@ async function pagesWithoutClicks(
   }>(
     `WITH clicks AS (
        SELECT landing_id, max(at) AS last, count(DISTINCT visit_id) AS clicked FROM button_clicks
-       WHERE desk_id = $1 AND day >= $2::timestamptz::date AND at >= $2::timestamptz GROUP BY 1)
+       WHERE desk_id = $1 AND day >= ($2::timestamptz AT TIME ZONE 'UTC')::date AND at >= $2::timestamptz GROUP BY 1)
      SELECT p.id, p.name, count(*) FILTER (WHERE v.at > c.last)::int AS silent,
        count(*) FILTER (WHERE v.at <= c.last)::int AS before, c.clicked::int
      FROM visits v JOIN clicks c ON c.landing_id = v.landing_id JOIN parts p ON p.id = v.landing_id
-     WHERE v.desk_id = $1 AND v.day >= $2::timestamptz::date AND v.at >= $2::timestamptz
+     WHERE v.desk_id = $1 AND v.day >= ($2::timestamptz AT TIME ZONE 'UTC')::date AND v.at >= $2::timestamptz
        AND NOT v.is_bot AND NOT v.is_repeat AND NOT v.is_test AND p.state = 'live'
      GROUP BY p.id, p.name, c.clicked ORDER BY silent DESC`,
     [deskId, from],

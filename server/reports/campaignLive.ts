@@ -2,7 +2,7 @@
  * What was seen of a campaign in the last 24 hours, for its trail and its checklist. Every question is bound to the
  * campaign and to the day, so that it stays quick on a desk with years of events.
  */
-import { dayOfReceipt } from '../db/partitions.ts';
+import { dayOfReceipt, isoDay } from '../db/partitions.ts';
 import type { Pool } from 'pg';
 import type { CampaignLive } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
@@ -17,8 +17,9 @@ interface Asked {
   campaignId: string;
   networkId: string;
   since: Date;
-  /** The smallest ID that a record of this time can have. */
+  /** The smallest ID that a record of this time can have, and its day. */
   sinceId: string;
+  sinceDay: string;
   unmatchedId: string;
 }
 
@@ -42,6 +43,7 @@ export async function campaignLive(
     networkId,
     since: new Date(sinceMs),
     sinceId: makeUlid(sinceMs, ZEROS),
+    sinceDay: isoDay(sinceMs),
     unmatchedId: makeUlid(unmatchedMs, ZEROS),
   };
   const [visits, unsubstituted, clicks, calls, conversions, told] = await Promise.all([
@@ -115,7 +117,8 @@ async function unsubstitutedSeen({ pool, deskId, campaignId, since }: Asked) {
 
 async function clicksSeen({ pool, deskId, campaignId, since }: Asked) {
   const of = `FROM button_clicks b JOIN visits v ON v.desk_id = b.desk_id AND v.day = b.day AND v.id = b.visit_id
-    WHERE b.desk_id = $1 AND b.day >= ($3::timestamptz AT TIME ZONE 'UTC')::date AND b.at > $3 AND v.campaign_id = $2 AND NOT v.is_bot`;
+    WHERE b.desk_id = $1 AND b.day >= ($3::timestamptz AT TIME ZONE 'UTC')::date AND b.at > $3
+      AND v.day >= ($3::timestamptz AT TIME ZONE 'UTC')::date AND v.campaign_id = $2 AND NOT v.is_bot`;
   const [buttons, whole, last] = await Promise.all([
     pool.query<{ n: number; visits: number }>(
       `SELECT b.n, count(DISTINCT b.visit_id)::int AS visits ${of} GROUP BY b.n ORDER BY b.n`,
@@ -159,15 +162,15 @@ const asCall = (r: SeenPostbackRow | undefined): CampaignLive['lastPostback'] =>
     : null;
 const CALL_COLUMNS = `o.receipt_id AS id, o.received_at AS at, coalesce(r.query, '') AS "rawQuery", o.click_id AS "clickId", o.reason, o.detail`;
 const WITH_RECEIPT = `LEFT JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id
-  AND ${dayOfReceipt('r.day', 'o.received_at')}`;
+  AND ${dayOfReceipt('r.day', 'o.received_at')} AND r.day >= $4::date`;
 
-async function postbacksSeen({ pool, deskId, campaignId, networkId, sinceId, unmatchedId }: Asked) {
+async function postbacksSeen({ pool, deskId, campaignId, networkId, sinceId, sinceDay, unmatchedId }: Asked) {
   const [matched, unmatched, lastUnmatched] = await Promise.all([
     pool.query<SeenPostbackRow & { count: number }>(
       `SELECT ${CALL_COLUMNS}, count(*) OVER ()::int AS count FROM outcomes o
        JOIN conversions c ON c.desk_id = o.desk_id AND c.id = o.conversion_id ${WITH_RECEIPT}
        WHERE o.desk_id = $1 AND o.receipt_id > $3 AND c.campaign_id = $2 ORDER BY o.receipt_id DESC LIMIT 1`,
-      [deskId, campaignId, sinceId],
+      [deskId, campaignId, sinceId, sinceDay],
     ),
     pool.query<{ count: number }>(
       `SELECT count(*)::int AS count FROM outcomes o
@@ -178,7 +181,7 @@ async function postbacksSeen({ pool, deskId, campaignId, networkId, sinceId, unm
       `SELECT ${CALL_COLUMNS} FROM outcomes o ${WITH_RECEIPT}
        WHERE o.desk_id = $1 AND o.receipt_id > $3 AND o.network_id = $2 AND o.owner = '' AND o.outcome IN ('repair', 'held')
        ORDER BY o.receipt_id DESC LIMIT 1`,
-      [deskId, networkId, unmatchedId],
+      [deskId, networkId, unmatchedId, sinceDay],
     ),
   ]);
   return {

@@ -1,5 +1,5 @@
 /** What a text from anywhere is on this desk: pasted into the palette, it leads to what it belongs to. */
-import { dayOfReceipt } from '../db/partitions.ts';
+import { dayAgo, dayOfReceipt, daysOfReceipts } from '../db/partitions.ts';
 import type { Pool } from 'pg';
 import type { FoundThings } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
@@ -102,6 +102,8 @@ const MAX_UNBOOKED = 2000;
 /** A transaction or a click ID in a postback that became no conversion: what one asks for when a partner says *we sent it*. */
 async function unbookedBy(pool: Pool, deskId: string, text: string): Promise<Row[]> {
   if (text.length < LEAST_LENGTH || text.length > 255 || /[\s?&=]/.test(text)) return [];
+  const unbooked = `outcomes WHERE desk_id = $1 AND outcome IN ('repair', 'held') ORDER BY receipt_id DESC LIMIT ${MAX_UNBOOKED}`;
+  const days = await daysOfReceipts(pool, `SELECT receipt_id FROM ${unbooked}`, [deskId]);
   const { rows } = await pool.query<{
     id: string;
     name: string;
@@ -110,13 +112,13 @@ async function unbookedBy(pool: Pool, deskId: string, text: string): Promise<Row
     detail: string;
   }>(
     `SELECT o.receipt_id AS id, n.name, o.outcome, o.reason, o.detail
-     FROM (SELECT * FROM outcomes WHERE desk_id = $1 AND outcome IN ('repair', 'held')
-       ORDER BY receipt_id DESC LIMIT ${MAX_UNBOOKED}) o
+     FROM (SELECT * FROM ${unbooked}) o
      JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
+       AND r.day = ANY ($3::date[])
      JOIN parts n ON n.id = r.network_id
      WHERE strpos(lower(r.query), lower($2)) > 0 OR strpos(lower(r.body), lower($2)) > 0
      ORDER BY o.receipt_id DESC LIMIT 5`,
-    [deskId, text],
+    [deskId, text, days],
   );
   return rows.map((r) => ({
     what: 'postback',
@@ -131,9 +133,9 @@ async function sourceClicks(pool: Pool, deskId: string, text: string): Promise<R
   if (text.length < LEAST_LENGTH || text.length > 255 || /[\s/?&=]/.test(text)) return [];
   const { rows } = await pool.query<{ id: string; name: string; at: Date; country: string }>(
     `SELECT v.id, p.name, v.at, v.country FROM visits v JOIN parts p ON p.id = v.campaign_id
-     WHERE v.desk_id = $1 AND v.day >= (now() AT TIME ZONE 'UTC')::date - 3 AND v.source_click_id = $2
+     WHERE v.desk_id = $1 AND v.day >= $3::date AND v.source_click_id = $2
      ORDER BY v.at DESC LIMIT 5`,
-    [deskId, text],
+    [deskId, text, dayAgo(3)],
   );
   return rows.map(visitRow);
 }

@@ -1,5 +1,5 @@
 /** Lists of what came in and went out: searched, filtered, sorted and paged here, so that a list may be of any length. */
-import { dayOfReceipt } from '../db/partitions.ts';
+import { dayOfReceipt, daysOfReceipts } from '../db/partitions.ts';
 import type { Pool } from 'pg';
 import {
   statuses,
@@ -89,27 +89,35 @@ const MAX_OF_VISIT = 100;
 
 /** Calls about one visit, oldest first. */
 export async function postbacksInOf(pool: Pool, deskId: string, clickId: string): Promise<PostbackInRow[]> {
+  const days = await daysOfReceipts(
+    pool,
+    `SELECT receipt_id FROM outcomes WHERE desk_id = $1 AND owner = $2 ORDER BY receipt_id LIMIT ${MAX_OF_VISIT}`,
+    [deskId, clickId],
+  );
   const { rows } = await pool.query<StoredPostbackIn>(
     `SELECT r.id, ${CALL_IN_COLUMNS} FROM outcomes o
      JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
+       AND r.day = ANY ($3::date[])
      JOIN parts n ON n.id = r.network_id
      WHERE o.desk_id = $1 AND o.owner = $2 ORDER BY r.id LIMIT ${MAX_OF_VISIT}`,
-    [deskId, clickId],
+    [deskId, clickId, days],
   );
   return rows.map(asPostbackIn);
 }
 
+/** The name of a part; empty where there is none. */
+const nameOf = (id: string): string => `coalesce((SELECT p.name FROM parts p WHERE p.id = ${id}), '')`;
 const CONVERSION_COLUMNS = `c.converted_at AS at, c.visit_at AS "visitAt", c.click_id AS "clickId", c.campaign_id AS "campaignId",
-    coalesce(k.name, '') AS "campaignName", c.partner_id AS "partnerId", coalesce(b.name, '') AS "partnerName", coalesce(o.name, '') AS "offerName", n.name AS "networkName", e.name AS "eventName", c.status, c.transaction,
+    coalesce(k.name, '') AS "campaignName", c.partner_id AS "partnerId", ${nameOf('c.brought_by')} AS "partnerName", coalesce(o.name, '') AS "offerName", ${nameOf('c.network_id')} AS "networkName", e.name AS "eventName", c.status, c.transaction,
     c.payout_micros AS "payoutMicros", c.currency, c.base_micros AS "baseMicros", c.is_test AS "isTest", c.flags,
     c.partner_status AS "partnerStatus", c.partner_micros AS "partnerMicros", c.partner_currency AS "partnerCurrency", c.partner_due_at AS "partnerDueAt",
-    c.noted_micros AS "notedMicros", c.noted_currency AS "notedCurrency", coalesce(s.name, '') AS "sourceName",
+    c.noted_micros AS "notedMicros", c.noted_currency AS "notedCurrency", ${nameOf('c.source_id')} AS "sourceName",
     coalesce((SELECT x.source_click_id FROM carried_clicks x WHERE x.desk_id = c.desk_id AND x.foreign_id = c.click_id), '') AS "sourceClickId", c.branch_id AS "branchId", c.pairing_id AS "pairingId",
-    coalesce(l.name, '') AS "landingName", c.country, c.device, c.subs, c.extras, c.reported AS "isReported",
+    ${nameOf('c.landing_id')} AS "landingName", c.country, c.device, c.subs, c.extras, c.reported AS "isReported",
     coalesce((SELECT x.state FROM outbox x WHERE x.desk_id = c.desk_id AND x.conversion_id = c.id ORDER BY x.seq DESC LIMIT 1), '') AS "sentState"`;
+/** Joined is only what is sorted by: with nine tables the database took 40 ms to find the best order of them. */
 const CONVERSIONS = `conversions c LEFT JOIN parts k ON k.id = c.campaign_id LEFT JOIN parts o ON o.id = c.offer_id
-    JOIN parts n ON n.id = c.network_id JOIN parts e ON e.id = c.event_type_id LEFT JOIN parts s ON s.id = c.source_id
-    LEFT JOIN parts l ON l.id = c.landing_id LEFT JOIN parts b ON b.id = c.brought_by`;
+    JOIN parts e ON e.id = c.event_type_id`;
 type StoredConversion = ConversionRow &
   Record<'at' | 'visitAt', Date | string> & { partnerDueAt: Date | null };
 const asConversion = (r: StoredConversion): ConversionRow => ({
@@ -172,7 +180,9 @@ export async function listConversions(
     .narrow('c.offer_id = ?', q.offer)
     .narrow('c.network_id = ?', q.network)
     .narrow(
-      'c.click_id ILIKE ? OR c.partner_id ILIKE ? OR c.transaction ILIKE ? OR k.name ILIKE ? OR o.name ILIKE ? OR n.name ILIKE ? OR c.subs::text ILIKE ? OR c.extras::text ILIKE ?',
+      `c.click_id ILIKE ? OR c.partner_id ILIKE ? OR c.transaction ILIKE ? OR k.name ILIKE ? OR o.name ILIKE ?
+       OR c.network_id IN (SELECT n.id FROM parts n WHERE n.desk_id = $1 AND n.kind = 'network' AND n.name ILIKE ?)
+       OR c.subs::text ILIKE ? OR c.extras::text ILIKE ?`,
       like(q.search),
     );
   if (q.tests !== '') where.add('c.is_test = ?', q.tests === 'only');

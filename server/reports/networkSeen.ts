@@ -1,7 +1,7 @@
 /** What a network has sent lately: beside each URL that was handed over to it. */
 import type { Pool } from 'pg';
 import type { NetworkSeen } from '@tracheon/core/contract';
-import { dayOfReceipt } from '../db/partitions.ts';
+import { dayAgo, dayOfReceipt } from '../db/partitions.ts';
 import { readAgent } from '../capture/visitor.ts';
 
 const DAYS = 30;
@@ -57,9 +57,9 @@ export async function pixelsOfNetwork(pool: Pool, deskId: string, networkId: str
        (sum(o.waiting_micros) FILTER (WHERE o.reason IN ('no_cookie', 'unknown_transaction')))::text AS micros
      FROM outcomes o JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
      WHERE o.desk_id = $1 AND o.network_id = $2 AND o.channel = 'pixel'
-       AND o.received_at > now() - make_interval(days => $3)
+       AND o.received_at > now() - make_interval(days => $3) AND r.day >= $4::date
      GROUP BY agent, o.waiting_currency ORDER BY count DESC LIMIT ${MAX_AGENTS}`,
-    [deskId, networkId, DAYS],
+    [deskId, networkId, DAYS, dayAgo(DAYS + 1)],
   );
   const browsers = new Map<string, Pixels>();
   for (const { agent, count, byCookie, lost, currency, micros } of rows) {

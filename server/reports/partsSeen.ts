@@ -4,12 +4,13 @@
  */
 import type { Pool } from 'pg';
 import { PARTS_SEEN_DAYS, type PartsSeen } from '@tracheon/core/contract';
+import { dayAgo } from '../db/partitions.ts';
 
 export async function partsSeen(pool: Pool, deskId: string): Promise<PartsSeen> {
   const { rows } = await pool.query<{ id: string; at: Date | string }>(
     `WITH v AS (
        SELECT campaign_id, source_id, offer_id, landing_id, max(at) AS at FROM visits
-       WHERE desk_id = $1 AND day >= (now() AT TIME ZONE 'UTC')::date - $2::int GROUP BY 1, 2, 3, 4
+       WHERE desk_id = $1 AND day >= $3::date GROUP BY 1, 2, 3, 4
      ), o AS (
        SELECT network_id, event_type_id, max(received_at) AS at FROM outcomes
        WHERE desk_id = $1 AND received_at > now() - make_interval(days => $2::int) GROUP BY 1, 2
@@ -18,7 +19,7 @@ export async function partsSeen(pool: Pool, deskId: string): Promise<PartsSeen> 
        SELECT campaign_id AS id, at FROM v UNION ALL SELECT source_id, at FROM v UNION ALL SELECT offer_id, at FROM v
        UNION ALL SELECT landing_id, at FROM v UNION ALL SELECT network_id, at FROM o UNION ALL SELECT event_type_id, at FROM o
      ) all_of WHERE id <> '' GROUP BY id`,
-    [deskId, PARTS_SEEN_DAYS],
+    [deskId, PARTS_SEEN_DAYS, dayAgo(PARTS_SEEN_DAYS)],
   );
   return { rows: rows.map((r) => ({ id: r.id, at: new Date(r.at).toISOString() })) };
 }

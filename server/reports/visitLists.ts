@@ -11,6 +11,7 @@ import {
 import { clickIdDay } from '@tracheon/core/identity';
 import { dimensions, dimensionText } from '@tracheon/core/metrics';
 import { branchesOf } from '@tracheon/core/routing';
+import { dayAgo } from '../db/partitions.ts';
 import { narrowBehind } from './behind.ts';
 import { TO_OFFER } from './campaignLive.ts';
 import {
@@ -60,15 +61,15 @@ export async function listVisits(pool: Pool, q: ListQuestion<'listVisits'>): Pro
     .narrow('source_id = ?', q.source)
     .narrow('id ILIKE ? OR source_click_id ILIKE ? OR raw_query ILIKE ?', like(q.search));
   // Only the partitions of the period are opened: the day is that of UTC.
-  if (q.from === '') where.always(`day >= (now() AT TIME ZONE 'UTC')::date - ${LATEST_DAYS}`);
+  if (q.from === '') where.add('day >= ?::date', dayAgo(LATEST_DAYS));
   else where.add(`day >= ?::date - 1`, q.from);
   if (q.to !== '') where.add(`day <= ?::date + 1`, q.to);
   await narrowBehind(pool, where, q, { table: 'visits', time: 'at', hasExtras: false });
   if (q.kind !== '') where.always(visitKinds[q.kind]);
   if (q.hours > 0)
     where.add(
-      `at > now() - ? * interval '1 hour' AND day >= ((now() - ? * interval '1 hour') AT TIME ZONE 'UTC')::date`,
-      q.hours,
+      `at > ?::timestamptz AND day >= (?::timestamptz AT TIME ZONE 'UTC')::date`,
+      new Date(Date.now() - q.hours * 3_600_000),
     );
   const statement = { select: VISIT_COLUMNS, from: 'visits', id: 'id', where };
   const { text, values } = pageQuery(q, visitSorts, statement);

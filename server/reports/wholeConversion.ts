@@ -3,7 +3,7 @@ import type { Pool } from 'pg';
 import type { WholeConversion } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
 import { rateText } from '@tracheon/core/money';
-import { dayOfReceipt } from '../db/partitions.ts';
+import { dayOfReceipt, daysOfReceipts } from '../db/partitions.ts';
 import { MEMBER, REASON } from '../intake/readReceipt.ts';
 import { conversionsOf, oneConversion, postbacksOutOf } from './lists.ts';
 
@@ -39,8 +39,15 @@ async function ownerOf(pool: Pool, deskId: string, id: string): Promise<string> 
 }
 
 type Receipt = WholeConversion['receipts'][number];
+const MAX_RECEIPTS = 200;
 
 async function receiptsOf(pool: Pool, deskId: string, id: string, owner: string): Promise<Receipt[]> {
+  const days = await daysOfReceipts(
+    pool,
+    `SELECT receipt_id FROM outcomes WHERE desk_id = $1 AND owner = $3 AND conversion_id = $2
+     ORDER BY receipt_id LIMIT ${MAX_RECEIPTS}`,
+    [deskId, id, owner],
+  );
   const { rows } = await pool.query<
     Omit<Receipt, 'at' | 'sentence' | 'reason'> & {
       at: Date;
@@ -53,9 +60,10 @@ async function receiptsOf(pool: Pool, deskId: string, id: string, owner: string)
        coalesce(o.reading->>'status', '') AS status, o.reading->>'payout' AS "payoutMicros",
        coalesce(o.reading->>'currency', '') AS currency, coalesce(r.headers->>$4, '') AS reason, coalesce(m.name, '') AS by
      FROM outcomes o JOIN receipts r ON r.desk_id = o.desk_id AND r.id = o.receipt_id AND ${dayOfReceipt('r.day', 'o.received_at')}
+       AND r.day = ANY ($6::date[])
      LEFT JOIN members m ON m.id = r.headers->>$5
-     WHERE o.desk_id = $1 AND o.owner = $3 AND o.conversion_id = $2 ORDER BY o.receipt_id LIMIT 200`,
-    [deskId, id, owner, REASON, MEMBER],
+     WHERE o.desk_id = $1 AND o.owner = $3 AND o.conversion_id = $2 ORDER BY o.receipt_id LIMIT ${MAX_RECEIPTS}`,
+    [deskId, id, owner, REASON, MEMBER, days],
   );
   return rows.map(({ why, detail, ...r }) => ({
     ...r,

@@ -6,6 +6,7 @@ import type { z } from 'zod';
 import { clickIdDay } from '@tracheon/core/identity';
 import type { LiveTestAnswer, liveTest, PartKind, PartRecord } from '@tracheon/core/contract';
 import { offersOf } from '@tracheon/core/routing';
+import { dayAgo } from '../db/partitions.ts';
 import { findPart, listParts } from '../parts/partRecords.ts';
 import { Problem } from '../problems/problem.ts';
 import { fireTestConversion, sendTestVisit, testMarkIn, type TesterDeps } from './tester.ts';
@@ -63,9 +64,9 @@ async function newestTestVisit(
 ): Promise<TestVisit | null> {
   const { rows } = await pool.query<TestVisit>(
     `SELECT id AS "clickId", campaign_id AS "campaignId" FROM visits
-     WHERE desk_id = $1 AND day >= (now() AT TIME ZONE 'UTC')::date - 1 AND is_test AND offer_id = ANY ($2)
+     WHERE desk_id = $1 AND day >= $3::date AND is_test AND offer_id = ANY ($2)
        AND at > now() - interval '1 day' ORDER BY id DESC LIMIT 1`,
-    [deskId, offers],
+    [deskId, offers, dayAgo(1)],
   );
   return rows[0] ?? null;
 }
@@ -100,9 +101,9 @@ async function makeTestVisit(
 /** Only a kept call has one. */
 async function receiptOf({ pool }: TesterDeps, deskId: string, mark: string): Promise<string> {
   const { rows } = await pool.query<{ id: string }>(
-    `SELECT id FROM receipts WHERE desk_id = $1 AND day >= (now() AT TIME ZONE 'UTC')::date - 1
+    `SELECT id FROM receipts WHERE desk_id = $1 AND day >= $3::date
        AND received_at > now() - interval '1 minute' AND strpos(query, $2) > 0 ORDER BY id DESC LIMIT 1`,
-    [deskId, mark],
+    [deskId, mark, dayAgo(1)],
   );
   return rows[0]?.id ?? '';
 }

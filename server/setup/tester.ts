@@ -28,6 +28,7 @@ import { CLICK_ID_PARAMETER } from '../capture/visitHandles.ts';
 import type { Models } from '../db/models.ts';
 import { Problem } from '../problems/problem.ts';
 import { loadVisit } from '../intake/loadVisits.ts';
+import { dayAgo } from '../db/partitions.ts';
 import type { OwningVisit } from '../intake/owningVisit.ts';
 import { findPart } from '../parts/partRecords.ts';
 import type { TestRequest } from './testRequests.ts';
@@ -112,9 +113,9 @@ async function visitBy(
   query: string,
 ): Promise<string | null> {
   const { rows } = await pool.query<{ id: string }>(
-    `SELECT id FROM visits WHERE desk_id = $1 AND day >= (now() AT TIME ZONE 'UTC')::date - 1 AND campaign_id = $2
+    `SELECT id FROM visits WHERE desk_id = $1 AND day >= $4::date AND campaign_id = $2
        AND at > now() - interval '1 minute' AND is_test AND raw_query = $3 ORDER BY at DESC, id DESC LIMIT 1`,
-    [deskId, campaignId, cutBytes(query, MAX_RAW_QUERY_BYTES)],
+    [deskId, campaignId, cutBytes(query, MAX_RAW_QUERY_BYTES), dayAgo(1)],
   );
   return rows[0]?.id ?? null;
 }

@@ -87,7 +87,8 @@ async function ofCampaigns(
   const ids = [...missing, ...running.map(([row]) => row)].map((r) => r.value);
   const { rows } = await pool.query<Campaign>(
     `SELECT c.id, c.name, s.id AS source_id, s.name AS source,
-       (SELECT max(at) FROM visits v WHERE v.desk_id = $1 AND v.campaign_id = c.id AND v.at > $3) AS last
+       (SELECT max(at) FROM visits v WHERE v.desk_id = $1 AND v.campaign_id = c.id AND v.at > $3
+         AND v.day >= ($3::timestamptz AT TIME ZONE 'UTC')::date) AS last
      FROM parts c JOIN parts s ON s.id = c.body->>'sourceId'
      WHERE c.desk_id = $1 AND c.id = ANY ($2) AND c.kind = 'campaign' AND c.state = 'live'`,
     [desk.id, ids, new Date(nowMs - 9 * 24 * HOUR_MS)],

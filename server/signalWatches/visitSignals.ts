@@ -89,7 +89,7 @@ async function paidWhilePaused(pool: Pool, deskId: string, nowMs: number): Promi
        AND version > coalesce((SELECT max(version) FROM part_versions WHERE part_id = c.id AND state <> 'paused'), 0)) p
      CROSS JOIN LATERAL (SELECT count(*)::int AS n, min(at) AS since, coalesce(sum(cost_micros), 0)::text AS spent FROM visits
        WHERE desk_id = $1 AND campaign_id = c.id AND at > greatest($2::timestamptz, p.at + make_interval(secs => ${ON_THEIR_WAY_MS / 1000}))
-         AND NOT is_test AND NOT is_bot AND cost_micros > 0) v
+         AND day >= ($2::timestamptz AT TIME ZONE 'UTC')::date AND NOT is_test AND NOT is_bot AND cost_micros > 0) v
      WHERE c.desk_id = $1 AND c.kind = 'campaign' AND c.state = 'paused' AND v.n >= ${FEWEST_PAID}`,
     [deskId, new Date(nowMs - 24 * HOUR_MS)],
   );

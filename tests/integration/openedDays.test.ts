@@ -1,0 +1,109 @@
+/**
+ * What is asked all the time opens the partitions of its own days only, however many there are: each one that is opened is
+ * planned for and locked. PostgreSQL itself says which ones a transaction holds.
+ */
+import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import pg from 'pg';
+import { makeUlid } from '@tracheon/core/identity';
+import { ensurePartitions } from '../../server/db/partitions.ts';
+import { oldestUnderWay, unjudgedReceipts, unknownClicksDue } from '../../server/intake/sweeper.ts';
+import { attention } from '../../server/reports/attention.ts';
+import { campaignLive } from '../../server/reports/campaignLive.ts';
+import { findThings } from '../../server/reports/find.ts';
+import { pixelsOfNetwork } from '../../server/reports/networkSeen.ts';
+import { partsSeen } from '../../server/reports/partsSeen.ts';
+import { listVisits } from '../../server/reports/visitLists.ts';
+import { visitSignals } from '../../server/signalWatches/visitSignals.ts';
+import { freshDatabase } from './freshDatabase.ts';
+
+const DAY_MS = 86_400_000;
+const DAYS = 100;
+/** One table of a question about the last month, with the days ahead. */
+const MONTH = 40;
+const deskId = '01J0000000000000000000DESK';
+
+let database: Awaited<ReturnType<typeof freshDatabase>>;
+/** Of one connection, so that what is asked while a transaction is open belongs to it. */
+let pool: pg.Pool;
+beforeAll(async () => {
+  database = await freshDatabase();
+  pool = new pg.Pool({ connectionString: database.directUrl, max: 1 });
+  await ensurePartitions(pool, Date.now() - DAYS * DAY_MS, Date.now() + 3 * DAY_MS);
+  await pool.query(
+    `INSERT INTO desks (id, name, zone, currency) VALUES ($1, 'Opened days', 'Europe/Brussels', 'EUR')`,
+    [deskId],
+  );
+});
+afterAll(async () => {
+  await pool.end();
+  await database.drop();
+});
+
+/** How many partitions of each table are open at the end of what `ask` does. */
+async function opened(ask: (on: pg.Pool) => Promise<unknown>): Promise<Record<string, number>> {
+  await pool.query('BEGIN');
+  await ask(pool);
+  const { rows } = await pool.query<{ name: string; n: number }>(
+    `SELECT regexp_replace(c.relname, '_\\d{8}$', '') AS name, count(*)::int AS n
+     FROM pg_locks l JOIN pg_class c ON c.oid = l.relation
+     WHERE l.pid = pg_backend_pid() AND c.relkind = 'r' AND c.relname ~ '_\\d{8}$' GROUP BY 1`,
+  );
+  await pool.query('ROLLBACK');
+  return Object.fromEntries(rows.map((r) => [r.name, r.n]));
+}
+
+const now = Date.now();
+const desk = { id: deskId, zone: 'Europe/Brussels', currency: 'EUR' };
+const campaign = {
+  id: makeUlid(
+    now,
+    Array.from({ length: 16 }, () => 1),
+  ),
+  createdAt: new Date(now).toISOString(),
+};
+const list = {
+  deskId,
+  search: '',
+  cursor: '',
+  limit: 50,
+  sort: '-at',
+  campaign: '',
+  source: '',
+  kind: '',
+  hours: 0,
+  from: '',
+  to: '',
+};
+const asked: [what: string, most: number, ask: (on: pg.Pool) => Promise<unknown>][] = [
+  ['what was seen of a campaign', 6, (on) => campaignLive(on, deskId, campaign, campaign.id, now)],
+  ['what needs attention', 12, (on) => attention(on, desk, 0, now)],
+  ['when parts were seen', MONTH, (on) => partsSeen(on, deskId)],
+  ['the latest visits', MONTH, (on) => listVisits(on, list as never)],
+  ['the visits of an hour', 6, (on) => listVisits(on, { ...list, hours: 1 } as never)],
+  ['a source’s click ID', 8, (on) => findThings(on, deskId, 'mh-20491')],
+  ['pixels by browser', MONTH, (on) => pixelsOfNetwork(on, deskId, campaign.id)],
+  ['signals in the visits', 6, (on) => visitSignals(on, deskId, now)],
+  ['postbacks of clicks that nobody knew', 8, (on) => unknownClicksDue(on, true)],
+  [
+    'receipts without an outcome',
+    8,
+    async (on) => {
+      const upTo = await oldestUnderWay(on);
+      return unjudgedReceipts(on, { since: upTo, upTo }, { days: 'recent', nowMs: now });
+    },
+  ],
+];
+
+it.each(asked)('%s: at most %i days of a table', async (_, most, ask) => {
+  const tables = await opened(ask);
+  expect(tables).not.toEqual({});
+  expect(Object.entries(tables).filter(([, days]) => days > most)).toEqual([]);
+});
+
+it('receipts of whatever day are looked for where a spool may have waited', async () => {
+  const upTo = await oldestUnderWay(pool);
+  const tables = await opened((on) =>
+    unjudgedReceipts(on, { since: upTo, upTo }, { days: 'any', nowMs: now }),
+  );
+  expect(tables.receipts).toBeGreaterThan(DAYS);
+});
