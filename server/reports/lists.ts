@@ -180,6 +180,7 @@ export async function listConversions(
     .narrow('c.offer_id = ?', q.offer)
     .narrow('c.network_id = ?', q.network)
     .narrow(
+      // $1 is the desk: the networks are found once, not for each row.
       `c.click_id ILIKE ? OR c.partner_id ILIKE ? OR c.transaction ILIKE ? OR k.name ILIKE ? OR o.name ILIKE ?
        OR c.network_id IN (SELECT n.id FROM parts n WHERE n.desk_id = $1 AND n.kind = 'network' AND n.name ILIKE ?)
        OR c.subs::text ILIKE ? OR c.extras::text ILIKE ?`,
