@@ -16,7 +16,7 @@ export const chromiumArguments = [
   '--disable-background-networking',
   '--disable-component-update',
   '--disable-sync',
-  // A page of a test lives for seconds: what the slowest of the optimizing compilers gains is less than what it takes. The one
-  // before it is for what runs eight times as often as it would take usually.
+  // A page of a test lives for seconds: what the slowest of the optimizing compilers gains is less than what it takes. The
+  // one before it, Maglev, compiles a function only after eight times as many runs as usual.
   '--js-flags=--no-opt --invocation-count-for-maglev=3200 --interrupt-budget-for-maglev=240000',
 ];

@@ -14,7 +14,7 @@ import {
 } from './sweeper.ts';
 
 const SWEEP_EVERY_MS = 1000;
-/** Only the loading of a spool writes receipts of earlier days, and this process knows when it has loaded one. */
+/** Receipts of earlier days come from spools only. A process looks soon after it has loaded one; this is for those of others. */
 const SWEEP_ANY_DAY_EVERY_MS = 5 * 60_000;
 const SPOOL_SETTLES_MS = 5000;
 const ASK_AGAIN_EVERY_MS = 10_000;

@@ -4,8 +4,11 @@
  */
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import pg from 'pg';
-import { makeUlid } from '@tracheon/core/identity';
-import { ensurePartitions } from '../../server/db/partitions.ts';
+import { clickIdDay, makeUlid } from '@tracheon/core/identity';
+import { daysOfReceipts, ensurePartitions } from '../../server/db/partitions.ts';
+import { commitReceipts } from '../../server/events/commitRows.ts';
+import { fromPartner } from '../../server/events/rows.ts';
+import { intakeJobs } from '../../server/intake/intakeJobs.ts';
 import { oldestUnderWay, unjudgedReceipts, unknownClicksDue } from '../../server/intake/sweeper.ts';
 import { attention } from '../../server/reports/attention.ts';
 import { campaignLive } from '../../server/reports/campaignLive.ts';
@@ -15,6 +18,7 @@ import { partsSeen } from '../../server/reports/partsSeen.ts';
 import { listVisits } from '../../server/reports/visitLists.ts';
 import { visitSignals } from '../../server/signalWatches/visitSignals.ts';
 import { freshDatabase } from './freshDatabase.ts';
+import { until } from './testDesk.ts';
 
 const DAY_MS = 86_400_000;
 const DAYS = 100;
@@ -23,7 +27,7 @@ const MONTH = 40;
 const deskId = '01J0000000000000000000DESK';
 
 let database: Awaited<ReturnType<typeof freshDatabase>>;
-/** Of one connection, so that what is asked while a transaction is open belongs to it. */
+/** It has one connection, so that all that is asked while a transaction is open belongs to it. */
 let pool: pg.Pool;
 beforeAll(async () => {
   database = await freshDatabase();
@@ -106,4 +110,63 @@ it('receipts of whatever day are looked for where a spool may have waited', asyn
     unjudgedReceipts(on, { since: upTo, upTo }, { days: 'any', nowMs: now }),
   );
   expect(tables.receipts).toBeGreaterThan(DAYS);
+});
+
+it('some receipts open their own days only, and none open nothing', async () => {
+  const id = makeUlid(
+    now - 40 * DAY_MS,
+    Array.from({ length: 16 }, () => 3),
+  );
+  const read = async (ids: string[]): Promise<number> => {
+    const days = await daysOfReceipts(pool, 'SELECT unnest($1::text[]) AS receipt_id', [ids]);
+    const tables = await opened((on) =>
+      on.query('SELECT 1 FROM receipts WHERE day = ANY ($1::date[])', [days]),
+    );
+    return tables.receipts ?? 0;
+  };
+  expect(await read([id, id])).toBe(1);
+  expect(await read([])).toBe(0);
+});
+
+it('a receipt that comes out of a spool is found, however old it is', async () => {
+  const judged: string[] = [];
+  const { jobs, spoolLoaded } = intakeJobs({
+    pool,
+    judge: (receipt) => Promise.resolve(judged.push(receipt.id) as never),
+    tell: () => undefined,
+    onNotJudged: (_, error) => {
+      throw error;
+    },
+    now: Date.now,
+    isClosing: () => false,
+  });
+  const [sweep] = jobs;
+  // The first look at all days lies behind it.
+  await sweep!.run();
+  const old = makeUlid(
+    now - 60 * DAY_MS,
+    Array.from({ length: 16 }, () => 2),
+  );
+  expect(clickIdDay(old) < new Date(now - 50 * DAY_MS).toISOString()).toBe(true);
+  await commitReceipts(pool)([
+    {
+      deskId,
+      id: old,
+      receivedMs: now - 60 * DAY_MS,
+      networkId: campaign.id,
+      method: 'GET',
+      path: '/in/x',
+      query: 'click_id=1',
+      body: '',
+      contentType: '',
+      headers: {},
+      ...fromPartner,
+      addressPrefix: '',
+    },
+  ]);
+  await spoolLoaded();
+  await until(async () => {
+    await sweep!.run();
+    return judged.includes(old);
+  }, 'the old receipt to be judged');
 });
