@@ -312,7 +312,7 @@ it('statements, the rest and what is open are the ledger, to the micro, whatever
       }
       await addsUp(partner, payAfterDays);
     }),
-    { numRuns: 12 },
+    { numRuns: 8 },
   );
 });
 

@@ -153,21 +153,6 @@ describe('day partitions', () => {
     expect(await keepPartitions(pool, now)).toBe(0);
   });
 
-  it('a visit is found by its click ID in one partition of many', async () => {
-    await ensurePartitions(pool, now - 120 * 86_400_000, now);
-    const id = makeUlid(
-      now - 50 * 86_400_000,
-      Array.from({ length: 16 }, (_, i) => i),
-    );
-    const { rows } = await pool.query<{ 'QUERY PLAN': string }>(
-      `EXPLAIN SELECT * FROM visits WHERE desk_id = 'd' AND day = '${clickIdDay(id)}' AND id = '${id}'`,
-    );
-    const plan = rows.map((r) => r['QUERY PLAN']).join('\n');
-    expect(plan.match(/visits_\d{8}/g)).toContain(`visits_${clickIdDay(id).replaceAll('-', '')}`);
-    expect(new Set(plan.match(/visits_\d{8}/g)).size).toBe(1);
-    expect(plan).not.toContain('Seq Scan');
-  });
-
   it('the identity of a conversion is unique in the database itself', async () => {
     const insert = (id: string) =>
       pool.query(

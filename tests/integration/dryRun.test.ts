@@ -98,7 +98,7 @@ describe('a dry run', () => {
           await w.off(watch);
         },
       ),
-      { numRuns: 8, endOnFailure: true },
+      { numRuns: 5, endOnFailure: true },
     );
   });
 

@@ -243,7 +243,7 @@ describe('the index', () => {
       'UTC',
     ]) {
       await desk.pool.query('UPDATE desks SET zone = $2 WHERE id = $1', [desk.deskId, zone]);
-      for (let n = 0; n < 8; n++) {
+      for (let n = 0; n < 5; n++) {
         const by = [...new Set([one(keys), one(keys), one(keys)])].slice(0, 1 + random(3));
         const from = DateTime.fromMillis(FIRST_MS - DAY_MS + random(DAYS * DAY_MS)).toISODate()!;
         const to = DateTime.fromISO(from)
@@ -333,7 +333,7 @@ describe('the index', () => {
       [{ figure: 'paidPerVisitMicros', is: '>=', than: 0.31735 }],
     ];
     const keys = ['sub_site', 'sub_Ad', 'country', 'day', 'hour', 'campaign_id', 'offer_id', 'extra_order'];
-    for (let n = 0; n < 20; n++) {
+    for (let n = 0; n < 12; n++) {
       const from = DateTime.fromMillis(FIRST_MS + random(DAYS) * DAY_MS);
       const days = (start: number, many: number) => ({
         from: from.plus({ days: start }).toISODate(),
@@ -685,11 +685,11 @@ describe('the index', () => {
 
   it('stops a question in the middle of a statement', async () => {
     await kept.close();
-    kept = open({ questionMs: 150 });
+    kept = open({ questionMs: 60 });
     await drained();
     const { visits } = kept.open!.tablesOf(desk.deskId)!;
-    const times = Math.ceil(600_000 / (await inIndex(kept.open!, `SELECT 1 FROM ${visits}`)).length);
-    // Grouped by what nearly every row has of its own, one statement takes seconds.
+    const times = Math.ceil(250_000 / (await inIndex(kept.open!, `SELECT 1 FROM ${visits}`)).length);
+    // Grouped by what nearly every row has of its own, one statement takes a second.
     await inIndex(
       kept.open!,
       `INSERT INTO ${visits} SELECT v.* REPLACE (hash(n, v.id_c)::VARCHAR AS referrer_host) FROM ${visits} v, range(${times}) AS r (n)`,

@@ -170,3 +170,17 @@ it('a receipt that comes out of a spool is found, however old it is', async () =
     return judged.includes(old);
   }, 'the old receipt to be judged');
 });
+
+it('a visit is found by its click ID in one partition of many', async () => {
+  const id = makeUlid(
+    now - 50 * DAY_MS,
+    Array.from({ length: 16 }, (_, i) => i),
+  );
+  const { rows } = await pool.query<{ 'QUERY PLAN': string }>(
+    `EXPLAIN SELECT * FROM visits WHERE desk_id = 'd' AND day = '${clickIdDay(id)}' AND id = '${id}'`,
+  );
+  const plan = rows.map((r) => r['QUERY PLAN']).join('\n');
+  expect(plan.match(/visits_\d{8}/g)).toContain(`visits_${clickIdDay(id).replaceAll('-', '')}`);
+  expect(new Set(plan.match(/visits_\d{8}/g)).size).toBe(1);
+  expect(plan).not.toContain('Seq Scan');
+});
