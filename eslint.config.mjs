@@ -1,6 +1,18 @@
 import vue from 'eslint-plugin-vue';
 import tseslint from 'typescript-eslint';
+import { parse } from 'espree';
 import vueParser from 'vue-eslint-parser';
+
+/** What stands in a template is mostly plain JavaScript, which this parser reads in a tenth of the time. */
+const templateParser = {
+  parseForESLint(code, options) {
+    try {
+      return { ast: parse(code, options) };
+    } catch {
+      return tseslint.parser.parseForESLint(code, options);
+    }
+  },
+};
 
 /** Of components alone: what else there is, oxlint looks at (.oxlintrc.json). */
 export default tseslint.config(
@@ -22,7 +34,17 @@ export default tseslint.config(
   ...vue.configs['flat/recommended'].map((c) => ({ ...c, files: ['**/*.vue'] })),
   {
     files: ['**/*.vue'],
-    languageOptions: { parser: vueParser, parserOptions: { parser: tseslint.parser, sourceType: 'module' } },
+    languageOptions: {
+      parser: vueParser,
+      parserOptions: {
+        parser: { ts: tseslint.parser, '<template>': templateParser },
+        sourceType: 'module',
+        ecmaVersion: 'latest',
+        // No rule here asks what the browser has.
+        lib: [],
+        jsDocParsingMode: 'none',
+      },
+    },
     rules: {
       'vue/no-v-html': 'error',
       'vue/no-undef-components': ['error', { ignorePatterns: ['RouterLink', 'RouterView'] }],
