@@ -2,7 +2,7 @@
  * Chains set up on the setup sheet, from the pasted link to the last tick of the live checklist, against the practice
  * partners: from an empty desk, with parts that are done, by keyboard alone, by two members, on a phone.
  */
-import type { BrowserContext, Locator, Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import {
   ask,
   choose,
@@ -11,9 +11,9 @@ import {
   expectNoSidewaysScroll,
   goTo,
   openScreen,
+  pageOf,
   settled,
   signIn,
-  signInByForm,
   watchConsole,
 } from './people.ts';
 import { emptyDesk, type BrowserDesk } from './desks.ts';
@@ -358,14 +358,9 @@ test('a draft is left and gone on with; two members see each other, and what bot
 }) => {
   const errors = watchConsole(page);
   // Of this try's desk alone: one who is a member of another desk as well would sign in there.
-  const emilsAddress = `emil.${system.email}`;
+  const emilHas = { email: `emil.${system.email}`, password: 'another long password' };
   await signIn(page, system);
-  await ask(page, 'POST', '/members', {
-    name: 'Emil',
-    email: emilsAddress,
-    password: 'another long password',
-    role: 'editor',
-  });
+  await ask(page, 'POST', '/members', { name: 'Emil', role: 'editor', ...emilHas });
   await goTo(page, system, '/set-up');
   // Left before the pause in which it is kept: it is kept all the same, and nobody is brought back to it.
   const kept = page.waitForResponse(
@@ -400,9 +395,7 @@ test('a draft is left and gone on with; two members see each other, and what bot
   await openFirst(page);
   await expect(page.getByLabel('Product')).toHaveValue('Moss');
 
-  const other: BrowserContext = await browser.newContext();
-  const emil = await other.newPage();
-  await signInByForm(emil, { ...system, email: emilsAddress, password: 'another long password' });
+  const emil = await pageOf(browser, system, emilHas);
   await emil.goto(page.url());
   await expect(emil.getByText(/Owner also editing/)).toBeVisible();
   await openFirst(emil);
@@ -430,7 +423,7 @@ test('a draft is left and gone on with; two members see each other, and what bot
   await page.unroute('**/api/setup-sheets/*');
   await page.getByRole('button', { name: 'Use their version' }).click();
   await expect(page.getByLabel('Product')).toHaveValue('Moss by Emil');
-  await other.close();
+  await emil.context().close();
   expect(errors.filter((e) => !/ERR_FAILED/.test(e))).toEqual([]);
 });
 
@@ -494,7 +487,7 @@ test('what cannot be an offer link is said; a part archived meanwhile, and a ser
     origin: 'https://go.nowhere.test',
     isDefault: true,
   });
-  await page.goto(`${system.desk}/campaigns`);
+  await goTo(page, system, '/campaigns');
   await page.getByRole('link', { name: 'DK · Kites · Quayside Search' }).click();
   await page.getByRole('button', { name: /Test campaign/ }).click();
   await page.getByRole('button', { name: /^Send test visit/ }).click();
@@ -547,7 +540,7 @@ test('the wide trail lays nothing over anything, with long names and in every wi
       body: { ...p.body, name: long + n },
     });
   let looked = 0;
-  await page.goto(`${system.desk}/campaigns/${campaign.id}`);
+  await goTo(page, system, `/campaigns/${campaign.id}`);
   await settled(page);
   for (const width of [1024, 1100, 1190, 1280, 1440]) {
     await page.setViewportSize({ width, height: 800 });

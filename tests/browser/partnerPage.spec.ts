@@ -128,7 +128,12 @@ test('from an invitation to a statement: a partner signs in, asks for an offer, 
   await page.getByLabel('Reason, shown to the partner').fill('No e-mail.');
   await page.getByRole('button', { name: 'Refuse', exact: true }).last().click();
   await expect(requests).toHaveCount(0);
-  await phone.reload();
+  // A screen that is opened again asks again.
+  const again = async (other: string, own: string): Promise<void> => {
+    await phone.getByRole('link', { name: other, exact: true }).click();
+    await phone.getByRole('link', { name: own, exact: true }).click();
+  };
+  await again('Offers', 'Kitewright kite club');
   await expect(phone.getByRole('region', { name: 'Access' })).toContainText('No e-mail.');
   await page.getByRole('button', { name: 'Avocet Reach', exact: true }).click();
   await sheet.getByRole('button', { name: 'Offers' }).click();
@@ -137,7 +142,7 @@ test('from an invitation to a statement: a partner signs in, asks for an offer, 
   await page.keyboard.press('Escape');
 
   // Terms first, then the link, with a value of her own.
-  await phone.reload();
+  await again('Offers', 'Kitewright kite club');
   await expect(phone.getByRole('region', { name: 'Your links' })).toHaveCount(0);
   await phone.getByRole('button', { name: 'Accept terms' }).click();
   await phone.getByLabel('site').fill('birds & kites');
@@ -159,7 +164,7 @@ test('from an invitation to a statement: a partner signs in, asks for an offer, 
   await expect(phone.getByRole('heading', { name: 'Numbers', level: 1 })).toBeVisible();
   const numbers = phone.getByRole('table', { name: 'Numbers' });
   await expect(async () => {
-    await phone.reload();
+    await again('Conversions', 'Numbers');
     await expect(numbers).toContainText('9.00', { timeout: 2000 });
     await expect(phone.getByText('not known now')).toHaveCount(0, { timeout: 500 });
   }).toPass();
@@ -206,7 +211,7 @@ test('from an invitation to a statement: a partner signs in, asks for an offer, 
     `${system.tracking}/in/${network.key}?click_id=${clickId}&transaction=KC-1&status=rejected`,
   );
   await expect(async () => {
-    await phone.reload();
+    await again('Statements', 'Postback');
     await expect(phone.getByRole('table', { name: 'Sent last' })).toContainText('c=birds%20%26%20kites', {
       timeout: 2000,
     });

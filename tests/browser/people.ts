@@ -1,6 +1,6 @@
 /** What a member does on every screen: signing in, filling a field by its label, and watching for errors in the console. */
 import { AxeBuilder } from './axe.ts';
-import type { Locator, Page } from '@playwright/test';
+import type { APIResponse, Browser, Locator, Page } from '@playwright/test';
 import type { App } from 'vue';
 import type { BrowserDesk } from './desks.ts';
 import { expect } from './test.ts';
@@ -65,6 +65,19 @@ export async function goTo(page: Page, system: BrowserDesk, path: string): Promi
   }, path);
 }
 
+/** A browser of another member, who is signed in; nothing is open in it yet. */
+export async function pageOf(
+  browser: Browser,
+  system: BrowserDesk,
+  member: { email: string; password: string },
+): Promise<Page> {
+  const context = await browser.newContext();
+  const headers = { Origin: system.desk };
+  const res = await context.request.post(`${system.desk}/api/sign-in`, { headers, data: member });
+  if (!res.ok()) throw new Error(`cannot sign in: ${res.status()} ${await res.text()}`);
+  return context.newPage();
+}
+
 /** By the form, as a person does. */
 export async function signInByForm(page: Page, system: BrowserDesk): Promise<void> {
   await page.goto(`${system.desk}/sign-in`);
@@ -117,48 +130,32 @@ export async function choose(field: Locator, label: string | RegExp): Promise<vo
 
 /** A record of Parts, made over the API as a script would. */
 export async function makePart(page: Page, kind: string, body: object): Promise<{ id: string; key: string }> {
-  return page.evaluate(
-    async ([path, json]) => {
-      const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
-      const res = await fetch(`/api/parts/${path}`, {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken },
-        body: json!,
-      });
-      if (!res.ok) throw new Error(await res.text());
-      return (await res.json()) as { id: string; key: string };
-    },
-    [kind, JSON.stringify(body)],
-  );
+  const res = await answerTo(page, 'POST', `/parts/${kind}`, body);
+  if (!res.ok()) throw new Error(await res.text());
+  return (await res.json()) as { id: string; key: string };
 }
 
 /** A campaign of parts that are there, made over the API as a script would; then its page is open. */
 export async function makeCampaign(
   page: Page,
   system: BrowserDesk,
-  wanted: { source: string; offer: string; page?: string } & Record<string, unknown>,
+  {
+    source,
+    offer,
+    page: landing,
+    ...more
+  }: { source: string; offer: string; page?: string } & Record<string, unknown>,
 ): Promise<void> {
-  await page.goto(`${system.desk}/campaigns`);
-  const id = await page.evaluate(async ({ source, offer, page: landing, ...more }) => {
-    type Part = { id: string; kind: string; body: { name: string } };
-    const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
-    const parts = (await (await fetch('/api/parts')).json()) as Part[];
-    const named = (kind: string, name: unknown): string =>
-      parts.find((p) => p.kind === kind && p.body.name === name)?.id ?? '';
-    const res = await fetch('/api/parts/campaign', {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken },
-      body: JSON.stringify({
-        sourceId: named('source', source),
-        offerId: named('offer', offer),
-        landingPageId: landing ? named('landing-page', landing) : '',
-        ...more,
-      }),
-    });
-    const made = (await res.json()) as Part;
-    if (!res.ok) throw new Error(JSON.stringify(made));
-    return made.id;
-  }, wanted);
+  type Part = { id: string; kind: string; body: { name: string } };
+  const parts = await ask<Part[]>(page, 'GET', '/parts');
+  const named = (kind: string, name: string): string =>
+    parts.find((p) => p.kind === kind && p.body.name === name)?.id ?? '';
+  const { id } = await makePart(page, 'campaign', {
+    sourceId: named('source', source),
+    offerId: named('offer', offer),
+    landingPageId: landing ? named('landing-page', landing) : '',
+    ...more,
+  });
   await goTo(page, system, `/campaigns/${id}`);
 }
 
@@ -173,17 +170,18 @@ export async function copiedBy(page: Page, act: () => Promise<unknown>): Promise
   return text;
 }
 
+/** The desk that the page shows is asked with the page's session; nothing of it runs in the page. */
+async function answerTo(page: Page, method: string, path: string, body?: unknown): Promise<APIResponse> {
+  const { origin } = new URL(page.url());
+  const me = await page.request.get(`${origin}/api/me`);
+  const { csrfToken } = (await me.json()) as { csrfToken: string };
+  return page.request.fetch(`${origin}/api${path}`, {
+    method,
+    headers: { Origin: origin, 'X-CSRF-Token': csrfToken },
+    ...(body === undefined ? {} : { data: body }),
+  });
+}
+
 /** The API as a script uses it, with the page's session. */
-export const ask = <T>(page: Page, method: string, path: string, body?: unknown): Promise<T> =>
-  page.evaluate(
-    async ([m, p, b]) => {
-      const { csrfToken } = (await (await fetch('/api/me')).json()) as { csrfToken: string };
-      const res = await fetch(`/api${p}`, {
-        method: m!,
-        headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrfToken },
-        ...(b === undefined ? {} : { body: JSON.stringify(b) }),
-      });
-      return (await res.json()) as unknown;
-    },
-    [method, path, body] as const,
-  ) as Promise<T>;
+export const ask = async <T>(page: Page, method: string, path: string, body?: unknown): Promise<T> =>
+  (await (await answerTo(page, method, path, body)).json()) as T;

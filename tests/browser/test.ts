@@ -2,6 +2,7 @@
  * Playwright's `test`, with one page for all tests of a worker: opening a new one and loading the desk into it takes two
  * seconds of the processor each time. Each test finds the page as a new one would be, but for the screen that it shows.
  */
+import './quickStacks.ts';
 import { expect as baseExpect, test as base, type Locator, type Page } from '@playwright/test';
 
 /** Events that an earlier test may still listen to. */
