@@ -7,11 +7,11 @@
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:net';
 import { join, resolve } from 'node:path';
 import { build } from './build.mjs';
 import { keptSecret, startCluster } from './database.mjs';
 import { CannotStart, ensurePackages, root } from './install.mjs';
+import { needFree } from './needFree.mjs';
 import { SERVER_FLAGS } from './serverFlags.mjs';
 
 const empty = process.argv.includes('--empty');
@@ -21,6 +21,8 @@ const env = process.env;
 const data = resolve(root, env.TRACHEON_DATA ?? 'data');
 const lock = join(data, 'start.pid');
 const signInFile = join(data, 'first-sign-in.txt');
+/** What a killed start had started ends once it finds that nobody holds its input. */
+const ENDS_WITHIN_MS = 30_000;
 const children = [];
 let cluster = null;
 let stopping = false;
@@ -47,14 +49,14 @@ const origin = (p) => `http://${p.host}:${p.port}`;
 async function start() {
   const began = Date.now();
   mkdirSync(data, { recursive: true });
-  takeLock();
+  const patienceMs = takeLock() ? ENDS_WITHIN_MS : 0;
   for (const p of [
     desk,
     tracking,
     ...(hasPartners ? [partners] : []),
     ...(empty ? [] : [adNetwork, affiliate, pages, popNetwork, feed, mailbox, smtp]),
   ])
-    await needFree(p);
+    await needFree(p, patienceMs, () => console.log(`Waiting until ${p.host}:${p.port} is free …`));
   ensurePackages();
   if (!env.DATABASE_URL) {
     cluster = await startCluster(join(data, 'postgresql'));
@@ -244,8 +246,10 @@ function runVite() {
   children.push(child);
 }
 
+/** True if the start before was killed: then what it had started may still be about to end. */
 function takeLock() {
-  if (existsSync(lock)) {
+  const wasKilled = existsSync(lock);
+  if (wasKilled) {
     const pid = Number(readFileSync(lock, 'utf8'));
     if (pid !== process.pid && alive(pid))
       throw new CannotStart(
@@ -253,6 +257,7 @@ function takeLock() {
       );
   }
   writeFileSync(lock, String(process.pid));
+  return wasKilled;
 }
 function alive(pid) {
   try {
@@ -263,23 +268,6 @@ function alive(pid) {
     return false;
   }
 }
-
-const needFree = (p) =>
-  new Promise((done, fail) => {
-    if (!Number.isInteger(p.port) || p.port < 1 || p.port > 65535)
-      return fail(new CannotStart(`TRACHEON_${p.name}_PORT is not a port number.`));
-    const probe = createServer();
-    probe.once('error', (error) =>
-      fail(
-        new CannotStart(
-          error.code === 'EADDRINUSE'
-            ? `${p.host}:${p.port} is used by another program. Stop it, or set TRACHEON_${p.name}_PORT to a free port.`
-            : `Tracheon can't listen on ${p.host}:${p.port} (${error.code}). Set TRACHEON_${p.name}_HOST and TRACHEON_${p.name}_PORT.`,
-        ),
-      ),
-    );
-    probe.listen(p.port, p.host, () => probe.close(() => done()));
-  });
 
 function say(prepared, seconds) {
   const places = [

@@ -2,12 +2,12 @@
 import { createServer, type Server } from 'node:http';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import connectPgSimple from 'connect-pg-simple';
 import express, { type Express, type RequestHandler } from 'express';
 import session from 'express-session';
 import helmet from 'helmet';
 import type { Pool } from 'pg';
 import { jsonDepth, MAX_JSON_DEPTH } from '@tracheon/core/links';
+import { SessionStore } from '../accounts/sessionStore.ts';
 import { giveRequestId } from '../http/failures.ts';
 import {
   CHECK_CONNECTIONS_MS,
@@ -74,14 +74,13 @@ export interface SessionsOf {
   secure: boolean;
 }
 export function sessions(pool: Pool, { cookie, table, secret, secure }: SessionsOf): RequestHandler {
-  const Store = connectPgSimple(session);
   return session({
     name: cookie,
     secret,
     resave: false,
     saveUninitialized: false,
     rolling: true,
-    store: new Store({ pool, tableName: table, pruneSessionInterval: 3600 }),
+    store: new SessionStore({ pool, tableName: table, pruneSessionInterval: 3600 }),
     cookie: { httpOnly: true, sameSite: 'lax', secure, maxAge: SESSION_MS },
   });
 }
