@@ -13,7 +13,7 @@ import type { Chain } from './testDesk.ts';
 
 const MINUTE = 60_000;
 const DAY = 86_400_000;
-const RUNS = 25;
+const RUNS = 16;
 const BASE = Math.floor(Date.now() / 1000) * 1000 - 3_600_000;
 const DELAY_MINUTES = 43_200;
 let desk: OwnDesk;

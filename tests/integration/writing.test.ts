@@ -148,7 +148,7 @@ it('of visits and their addresses', async () => {
         });
       },
     ),
-    { numRuns: 80 },
+    { numRuns: 50 },
   );
 });
 
@@ -165,7 +165,7 @@ it('of receipts', async () => {
       ]);
       expect(rows[0]).toEqual({ path: t[0], query: t[1], body: t[2], headers: { a: t[4], b: t[5] } });
     }),
-    { numRuns: 80 },
+    { numRuns: 50 },
   );
 });
 
