@@ -112,7 +112,10 @@ test('from an empty desk to a conversion that is paid, told to the source, and r
 }) => {
   const errors = watchConsole(page);
   await signIn(page, system);
-  await expect(page.getByText('Network: the company that pays you')).toBeVisible();
+  await expect(page.getByRole('link', { name: /Network: the company that pays you/ })).toHaveAttribute(
+    'href',
+    '/parts/network?new=1',
+  );
   const postback = await makeParts(page);
   const link = await newCampaign(page);
   const figure = (name: string): Locator =>

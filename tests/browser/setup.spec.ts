@@ -389,6 +389,8 @@ test('a feed partner with compliance fields, and a custom partner with names of 
     await custom.getByLabel(`Macro for ${what}`, { exact: true }).fill(macro);
     await custom.getByLabel(`Parameter for ${what}`, { exact: true }).fill(parameter);
   }
+  // The bare name is completed to the network's shape.
+  await expect(custom.getByLabel('Macro for Click ID', { exact: true })).toHaveValue('%v%');
   // A space beside a placeholder would spoil it: said, and not saved.
   await custom.getByLabel('Macro for Payout', { exact: true }).fill('%total% x');
   await expect(custom.getByText('A macro can’t contain spaces, & or ?.')).toBeVisible();
