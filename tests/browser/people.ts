@@ -173,7 +173,8 @@ export async function copiedBy(page: Page, act: () => Promise<unknown>): Promise
 /** The desk that the page shows is asked with the page's session; nothing of it runs in the page. */
 async function answerTo(page: Page, method: string, path: string, body?: unknown): Promise<APIResponse> {
   const { origin } = new URL(page.url());
-  const me = await page.request.get(`${origin}/api/me`);
+  // The server closes a connection that was idle for long, perhaps while this one is on its way.
+  const me = await page.request.get(`${origin}/api/me`, { maxRetries: 2 });
   const { csrfToken } = (await me.json()) as { csrfToken: string };
   return page.request.fetch(`${origin}/api${path}`, {
     method,
