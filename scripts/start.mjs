@@ -56,7 +56,11 @@ async function start() {
     ...(hasPartners ? [partners] : []),
     ...(empty ? [] : [adNetwork, affiliate, pages, popNetwork, feed, mailbox, smtp]),
   ])
-    await needFree(p, patienceMs, () => console.log(`Waiting until ${p.host}:${p.port} is free …`));
+    await needFree(p, patienceMs, () =>
+      console.log(
+        `${p.host}:${p.port} is still in use, perhaps by the start that was killed. Waiting up to 30 s …`,
+      ),
+    );
   ensurePackages();
   if (!env.DATABASE_URL) {
     cluster = await startCluster(join(data, 'postgresql'));

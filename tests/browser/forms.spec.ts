@@ -270,6 +270,7 @@ test('a second desk is created and switched to; a tab of the first begins anew; 
   await members.getByLabel('Initial password').fill('a password of twenty');
   await choose(members.getByLabel('Role', { exact: true }), /^viewer/);
   await members.getByRole('button', { name: 'Add', exact: true }).click();
+  await expect(members.getByRole('row').filter({ hasText: lotte })).toContainText('viewer');
   await members.getByRole('button', { name: 'Reset password of Lotte' }).click();
   const link = await members.locator('code').innerText();
   await expectAccessible(page, 'a link for a new password');

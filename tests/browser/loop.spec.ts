@@ -30,29 +30,12 @@ test.describe.configure({ mode: 'serial' });
 let atNetwork = '';
 const sheet = (page: Page): Locator => page.getByRole('dialog');
 
-/** As the forms of set-up would make them, which have tests of their own. Answers the postback URL, as the network's sheet gives it. */
+/** The forms of set-up have tests of their own. Answers the postback URL, as the network's sheet gives it. */
 async function makeParts(page: Page): Promise<string> {
   const [sale] = await ask<{ id: string }[]>(page, 'GET', '/parts/event-type');
+  const templates = await ask<{ title: string; body: object }[]>(page, 'GET', '/templates');
   const network = await makePart(page, 'network', {
-    name: 'Larkspur CPA',
-    clickIdParameter: 'aff_ref',
-    macroStyle: '#x#',
-    fields: {
-      click_id: { macro: '#ref#' },
-      payout: { macro: '#amt#' },
-      currency: { macro: '#cur#' },
-      transaction: { macro: '#txn#' },
-      event: { macro: '#ev#' },
-      status: { macro: '#st#' },
-      conversion_time: { macro: '#ts#' },
-      changed_time: { macro: '#now#' },
-    },
-    statusWords: [
-      { word: 'wait', means: 'pending' },
-      { word: 'ok', means: 'approved' },
-      { word: 'no', means: 'rejected' },
-      { word: 'back', means: 'reversed' },
-    ],
+    ...templates.find((t) => t.title === 'Larkspur CPA')!.body,
     eventWords: [{ word: 'order', eventTypeId: sale!.id }],
   });
   await makePart(page, 'source', {

@@ -69,3 +69,19 @@ it('is written at the next use when it could not be', async () => {
   expect(await tryOnce()).toBeInstanceOf(Error);
   away.close();
 });
+
+it('is not written with each answer of the server', async () => {
+  const client = await desk.member('viewer');
+  expect((await client.get('/me')).status).toBe(200);
+  const own = /=s%3A([^.]+)\./.exec(client.cookie)![1]!;
+  const earlier = await desk.pool.query(
+    `UPDATE session SET expire = now() + interval '1 day' WHERE sid = $1 RETURNING expire`,
+    [decodeURIComponent(own)],
+  );
+  expect(earlier.rowCount).toBe(1);
+  expect((await client.get('/me')).status).toBe(200);
+  const { rows } = await desk.pool.query('SELECT expire FROM session WHERE sid = $1', [
+    decodeURIComponent(own),
+  ]);
+  expect(rows).toEqual(earlier.rows);
+});
