@@ -262,17 +262,18 @@ async function partsThatRun(debian, { needsDatabase, reading }) {
     TRACHEON_TEST_WORK: work,
   };
   if (needsDatabase) await makeTemplate(env);
-  // Two lanes, and no more: on a machine with two cores more of them make each other wait, and tests fail by their timeouts.
+  // Two lanes: what waits long for its servers is not run beside what does so too. While it waits, they look for news,
+  // ask again and keep their times; browser and integration tests beside each other took a quarter more processor time.
   await Promise.all([
     lane(
       () => browser(env),
-      () => jest('patient', 'patient', env),
+      () => integration(env),
     ),
-    // It uses what the browser leaves of the processor (NICE). The last browser tests leave a third.
+    // It uses what the other leaves of the processor (NICE).
     lane(
       () => reading,
       () => crashes(),
-      () => integration(env),
+      () => jest('patient', 'patient', env),
     ),
   ]);
 }

@@ -11,15 +11,15 @@ export default defineConfig({
   // A machine that stands still for a while fails a test that is right. What passes at its second try is named in the output.
   retries: 1,
   // A practice affiliate network knows one postback URL: who sets it must not be disturbed. The rest goes beside.
-  workers: 3,
+  workers: 2,
   projects: [
-    { name: 'chains', testMatch: /chains\.spec\.ts$/, workers: 1 },
-    { name: 'partners', testMatch: /(loop|setup|night|advertiser)\.spec\.ts$/, workers: 1 },
     {
       name: 'screens',
       testMatch: /(screens|money|feeds|watches|forms|routing|arrival|partners|partnerPage)\.spec\.ts$/,
       workers: 1,
     },
+    { name: 'partners', testMatch: /(loop|setup|night|advertiser)\.spec\.ts$/, workers: 1 },
+    { name: 'chains', testMatch: /chains\.spec\.ts$/, workers: 1 },
   ],
   reporter: [['list'], ['json']],
   use: {
