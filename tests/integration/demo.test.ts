@@ -28,7 +28,14 @@ beforeAll(async () => {
   provider = createServer((req, res) => void knows.then(({ app }) => app(req, res)));
   await new Promise<void>((done) => provider.listen(0, '127.0.0.1', done));
   const { port } = provider.address() as AddressInfo;
-  desk = await openOwnServer({ TRACHEON_ALLOW_OUTGOING: `127.0.0.1:${port}` }, { withNumbers: true });
+  desk = await openOwnServer(
+    {
+      TRACHEON_ALLOW_OUTGOING: `127.0.0.1:${port}`,
+      // Or it may drop the addresses of a day while they are written.
+      TRACHEON_ADDRESS_DAYS: '90',
+    },
+    { withNumbers: true },
+  );
   // The demo desk is made before a server runs; the one of this test must not send its calls meanwhile.
   await holdPostbacks(desk.pool);
   const practice = {
