@@ -66,3 +66,41 @@ it('finds what is to be settled, also after it was opened again, until it is set
   await noteUnsettled(index, [one]);
   expect(await allUnsettled(index)).toEqual([one]);
 });
+
+const columnsOf = async (table: string): Promise<string[]> =>
+  (await index.rows<{ name: string }>(`SELECT name FROM pragma_table_info('${table}')`))
+    .map(({ name }) => name)
+    .filter((name) => /^[sx]\d/.test(name));
+
+it('gives all names that are new a column at once, in the order of their numbers, and knows them when opened again', async () => {
+  await index.makeRoom('d', { subs: new Set(['site', 'Zone']), extras: new Set(['brand']) });
+  const { visits, conversions, extras } = await index.makeRoom('d', {
+    subs: new Set(['site', "it's"]),
+    extras: new Set(['brand', 'site']),
+  });
+  expect(await columnsOf(visits)).toEqual(['s1', 's2', 's4']);
+  expect(await columnsOf(extras)).toEqual(['s1', 's2', 's4']);
+  expect(await columnsOf(conversions)).toEqual(['s1', 's2', 'x3', 's4', 'x5']);
+  const named = (): unknown => {
+    const { subs, conversionExtras } = index.tablesOf('d')!;
+    return [Object.fromEntries(subs), Object.fromEntries(conversionExtras)];
+  };
+  const all = [
+    { site: 's1', Zone: 's2', "it's": 's4' },
+    { brand: 'x3', site: 'x5' },
+  ];
+  expect(named()).toEqual(all);
+  await reopen();
+  expect(named()).toEqual(all);
+});
+
+it('has none of the new columns when one of them cannot be made, and makes them at the next try', async () => {
+  const names = { subs: new Set(['site', 'zone']), extras: new Set<string>() };
+  const { visits, conversions } = await index.makeRoom('d', { subs: new Set(), extras: new Set() });
+  await index.feeding.run(`ALTER TABLE ${conversions} ADD COLUMN s2 VARCHAR`);
+  await expect(index.makeRoom('d', names)).rejects.toThrow('s2');
+  expect([await columnsOf(visits), index.tablesOf('d')!.subs.size]).toEqual([[], 0]);
+  await index.feeding.run(`ALTER TABLE ${conversions} DROP COLUMN s2`);
+  await index.makeRoom('d', names);
+  expect(await columnsOf(visits)).toEqual(['s1', 's2']);
+});
