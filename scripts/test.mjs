@@ -262,8 +262,8 @@ async function partsThatRun(debian, { needsDatabase, reading }) {
     TRACHEON_TEST_WORK: work,
   };
   if (needsDatabase) await makeTemplate(env);
-  // Two lanes: what waits long for its servers is not run beside what does so too. While it waits, they look for news,
-  // ask again and keep their times; browser and integration tests beside each other took a quarter more processor time.
+  // Two lanes. Browser and integration tests do not run beside each other: both would wait longer, and what servers do every
+  // second, and tests that ask again, would be done more often. That took a quarter more processor time.
   await Promise.all([
     lane(
       () => browser(env),

@@ -104,3 +104,14 @@ it('has none of the new columns when one of them cannot be made, and makes them 
   await index.makeRoom('d', names);
   expect(await columnsOf(visits)).toEqual(['s1', 's2']);
 });
+
+it('knows a desk only once all its tables are made, and makes them at the next try', async () => {
+  const none = { subs: new Set<string>(), extras: new Set<string>() };
+  await index.feeding.run('CREATE TABLE steps_1 (n BIGINT)');
+  await expect(index.makeRoom('d', none)).rejects.toThrow('steps_1');
+  expect(index.deskIds).toEqual([]);
+  await index.feeding.run('DROP TABLE steps_1');
+  const { visits } = await index.makeRoom('d', none);
+  expect(await columnsOf(visits)).toEqual([]);
+  expect(index.deskIds).toEqual(['d']);
+});

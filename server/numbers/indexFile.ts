@@ -265,16 +265,16 @@ export class IndexFile {
     const n = this.desks.size + 1;
     const visits = `(id_ms BIGINT, id_a INTEGER, id_b INTEGER, id_c INTEGER, visit_at BIGINT, quarter INTEGER, ${DIMENSION_COLUMNS},
         flags USMALLINT, cost_micros BIGINT, cost_currency VARCHAR, set_micros BIGINT, set_currency VARCHAR)`;
-    await this.feeding.run(`
-      BEGIN;
+    await inTransaction(this.feeding, async () => {
+      await this.feeding.run(`
       CREATE TABLE visits_${n} ${visits};
       CREATE TABLE extras_${n} ${visits};
       CREATE TABLE conversions_${n} (id VARCHAR, visit_at BIGINT, converted_at BIGINT, click_id VARCHAR, ${DIMENSION_COLUMNS},
         event_type_id VARCHAR, status VARCHAR, currency VARCHAR, payout_micros BIGINT, base_micros BIGINT, partner_micros BIGINT, is_estimate BOOLEAN);
       CREATE TABLE steps_${n} (n BIGINT, id VARCHAR, booked_at BIGINT, existed BOOLEAN, status VARCHAR, currency VARCHAR,
         payout_micros BIGINT, base_micros BIGINT, partner_micros BIGINT, converted_at BIGINT);
-      INSERT INTO desks VALUES (${n}, '${deskId.replaceAll("'", "''")}');
-      COMMIT;`);
+      INSERT INTO desks VALUES (${n}, '${deskId.replaceAll("'", "''")}');`);
+    });
     return this.remember(deskId, n);
   }
 

@@ -31,7 +31,7 @@ beforeAll(async () => {
   desk = await openOwnServer(
     {
       TRACHEON_ALLOW_OUTGOING: `127.0.0.1:${port}`,
-      // Or it may drop the addresses of a day while they are written.
+      // With the usual 30 days, the server may drop the addresses of old days while this test writes them.
       TRACHEON_ADDRESS_DAYS: '90',
     },
     { withNumbers: true },
