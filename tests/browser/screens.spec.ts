@@ -110,6 +110,15 @@ test('by keyboard: the palette finds a campaign, keys move the period, ? lists t
   await expect(range).toHaveText(now);
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog')).toContainText('Copy the tracking link');
+  // What PrimeVue sets on the body for a dialog must not be inherited: the browser would compute the whole page's look again.
+  const inherited = await page.evaluate(() =>
+    [...document.body.style].map((name) => {
+      document.body.style.setProperty(name, '7px');
+      const of = (e: Element): string => getComputedStyle(e).getPropertyValue(name);
+      return [name, of(document.body), of(document.querySelector('main')!)];
+    }),
+  );
+  expect(inherited).toEqual([['--p-scrollbar-width', '7px', '0px']]);
   await page.keyboard.press('Escape');
   await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('e');

@@ -148,6 +148,13 @@ it('a total that comes after the rows is shown', async () => {
   expect(table.find('tfoot').exists()).toBe(false);
   await table.setProps({ total: '47' });
   expect(table.find('tfoot').text()).toBe('47');
+  // Plain cells as well, the name's pinned where its column is.
+  expect(table.findAllComponents({ name: 'FooterCell' })).toHaveLength(0);
+  const totals = table.findAll('tfoot td');
+  expect(totals.map((td) => td.attributes('role'))).toEqual(['cell', 'cell']);
+  expect(totals.map((td) => td.classes('p-datatable-frozen-column'))).toEqual([true, false]);
+  expect(totals.map((td) => td.classes('num'))).toEqual([false, true]);
+  expect(totals[0]!.attributes('style')).toContain('inset-inline-start: 0px');
 });
 
 describe('choosing', () => {

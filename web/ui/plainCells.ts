@@ -1,7 +1,7 @@
 /**
  * PrimeVue's table can edit in its cells, group, open rows, load them one by one, and measure what is pinned. Each cell is a
  * component that is ready for all of it, and drawing hundreds of them is most of the work of showing a list. Tables here do
- * not use any of it: they draw the cell alone, with the roles and classes of PrimeVue's.
+ * not use any of it: they draw the cells of rows and totals alone, with the roles and classes of PrimeVue's.
  */
 import DataTable from 'primevue/datatable';
 import { h, type FunctionalComponent, type VNode } from 'vue';
@@ -10,9 +10,10 @@ interface Drawn {
   components?: Record<string, Drawn>;
   methods?: Record<string, unknown>;
 }
+type Slot = (of: object) => VNode[];
 interface Given {
   /** The column as the table was given it. */
-  column: VNode & { children: { body?: (of: object) => VNode[] } | null };
+  column: VNode & { children: { body?: Slot; footer?: Slot } | null };
   rowData: object;
   rowIndex: number;
 }
@@ -48,6 +49,28 @@ PlainCell.inheritAttrs = false;
 
 // Another version of PrimeVue may be built differently. Then its cells stay as they are.
 if (row?.components && whole) row.components.DTBodyCell = PlainCell as unknown as Drawn;
+
+const footer = inside(['DTTableFooter']);
+const wholeTotal = footer?.components?.DTFooterCell;
+/** The cell of a total. PrimeVue's measures where a pinned one stands, too. */
+const PlainTotal: FunctionalComponent<{ column: Given['column'] }> = (given) => {
+  const { props, children } = given.column;
+  const isPinned = props?.frozen === true || props?.frozen === '';
+  if (!children?.footer || (isPinned && placeOf(props.style) === undefined))
+    return h(wholeTotal as never, given as never);
+  return h(
+    'td',
+    {
+      role: 'cell',
+      class: [props?.class, { 'p-datatable-frozen-column': isPinned }],
+      style: props?.style,
+      'data-p-frozen-column': isPinned,
+    },
+    children.footer({}),
+  );
+};
+PlainTotal.inheritAttrs = false;
+if (footer?.components && wholeTotal) footer.components.DTFooterCell = PlainTotal as unknown as Drawn;
 
 interface HeaderCell {
   column: VNode;
