@@ -133,6 +133,8 @@ test('lists sort by any column, search, and page further back', async ({ page })
   // The figures of a row come after its name.
   await expect(first).toContainText(/\d/);
   const most = await first.innerText();
+  // What scrolls under the pinned name of the total must not show through.
+  await expect(table.locator('tfoot td').nth(1)).toHaveCSS('background-color', 'rgb(255, 255, 255)');
   await table.getByRole('columnheader', { name: 'Profit', exact: true }).click();
   await expect(table.getByRole('columnheader', { name: 'Profit', exact: true })).toHaveAttribute(
     'aria-sort',

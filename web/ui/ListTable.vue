@@ -280,6 +280,10 @@ async function saveCsv(): Promise<void> {
 .list-table .p-datatable-frozen-column {
   z-index: 1;
 }
+/* PrimeVue takes the ground of a pinned cell from its row, and the row of totals has none. */
+.list-table tfoot .p-datatable-frozen-column {
+  background: var(--sheet);
+}
 .list-table tbody tr:focus-visible {
   outline: none;
 }

@@ -26,23 +26,26 @@ const whole = row?.components?.DTBodyCell;
 const placeOf = (style: unknown): string | undefined =>
   (style as { insetInlineStart?: string } | null | undefined)?.insetInlineStart;
 
-const PlainCell: FunctionalComponent<Given> = (given) => {
-  const { column, rowData, rowIndex } = given;
-  const { props, children } = column;
-  const isPinned = props?.frozen === true || props?.frozen === '';
-  // PrimeVue's cell measures where a pinned column stands, unless the list says it.
-  const isMeasured = isPinned && placeOf(props.style) === undefined;
-  if (!children?.body || isMeasured) return h(whole as never, given as never);
-  return h(
+const isPinned = ({ props }: VNode): boolean => props?.frozen === true || props?.frozen === '';
+/** PrimeVue's cell measures where a pinned column stands, unless the list says it. */
+const isMeasured = (column: VNode): boolean => isPinned(column) && placeOf(column.props?.style) === undefined;
+const drawn = (column: VNode, content?: VNode[]): VNode =>
+  h(
     'td',
     {
       role: 'cell',
-      class: [props?.class, { 'p-datatable-frozen-column': isPinned }],
-      style: props?.style,
-      'data-p-frozen-column': isPinned,
+      class: [column.props?.class, { 'p-datatable-frozen-column': isPinned(column) }],
+      style: column.props?.style,
+      'data-p-frozen-column': isPinned(column),
     },
-    children.body({ data: rowData, index: rowIndex }),
+    content,
   );
+
+const PlainCell: FunctionalComponent<Given> = (given) => {
+  const { column, rowData, rowIndex } = given;
+  const { children } = column;
+  if (!children?.body || isMeasured(column)) return h(whole as never, given as never);
+  return drawn(column, children.body({ data: rowData, index: rowIndex }));
 };
 // What the row gives to a cell is for PrimeVue's cell; none of it becomes an attribute.
 PlainCell.inheritAttrs = false;
@@ -52,22 +55,10 @@ if (row?.components && whole) row.components.DTBodyCell = PlainCell as unknown a
 
 const footer = inside(['DTTableFooter']);
 const wholeTotal = footer?.components?.DTFooterCell;
-/** The cell of a total. PrimeVue's measures where a pinned one stands, too. */
 const PlainTotal: FunctionalComponent<{ column: Given['column'] }> = (given) => {
-  const { props, children } = given.column;
-  const isPinned = props?.frozen === true || props?.frozen === '';
-  if (!children?.footer || (isPinned && placeOf(props.style) === undefined))
-    return h(wholeTotal as never, given as never);
-  return h(
-    'td',
-    {
-      role: 'cell',
-      class: [props?.class, { 'p-datatable-frozen-column': isPinned }],
-      style: props?.style,
-      'data-p-frozen-column': isPinned,
-    },
-    children.footer({}),
-  );
+  const { children } = given.column;
+  if (isMeasured(given.column)) return h(wholeTotal as never, given as never);
+  return drawn(given.column, children?.footer?.({}));
 };
 PlainTotal.inheritAttrs = false;
 if (footer?.components && wholeTotal) footer.components.DTFooterCell = PlainTotal as unknown as Drawn;
