@@ -13,7 +13,7 @@ import MultiSelect from 'primevue/multiselect';
 import Popover from 'primevue/popover';
 import Select from 'primevue/select';
 import { createApp, h, nextTick, type App, type VNode } from 'vue';
-import { lookOnlyWhereSomethingIs } from './ownParts.ts';
+import { searchOnlyWhereGiven } from './ownParts.ts';
 
 const { methods } = BaseComponent as unknown as { methods: Record<string, (...all: unknown[]) => unknown> };
 const table = { table: { 'aria-label': 'Campaigns' }, tableContainer: { tabindex: 0 } };
@@ -62,7 +62,7 @@ describe('what a control draws', () => {
   const before: Record<string, string> = {};
   beforeAll(async () => {
     for (const [what, draw] of Object.entries(drawings)) before[what] = await htmlOf(draw);
-    lookOnlyWhereSomethingIs(methods);
+    searchOnlyWhereGiven(methods);
   });
 
   it.each(Object.keys(drawings))('is what it was: %s', async (what) => {
@@ -83,6 +83,6 @@ describe('what a control draws', () => {
 it('leaves controls of another version as they are', () => {
   const others = { ptm: () => ({}), cx: () => '' };
   const same = { ...others };
-  lookOnlyWhereSomethingIs(others);
+  searchOnlyWhereGiven(others);
   expect(others).toEqual(same);
 });

@@ -1,8 +1,9 @@
 /**
- * PrimeVue lets a program give attributes to each part of a control (`pt`), to all controls at once, or to none. For each
- * part that it draws, a control looks in all of these places, and collects what a function would be told, although here
- * only a few parts are given any, by their control. And it finds the classes of a part by comparing the names of all parts.
- * Here a control looks only where something can be, and gives the same answers.
+ * A program may give attributes to any part of any PrimeVue control: by the control's `pt`, by its `pt:` attributes, or for
+ * all controls at once. For each part that it draws, a control searches all three. Before it searches, it puts together
+ * what it would hand to functions that may be found there. To find a part's classes, it compares the names of all parts.
+ * Our apps give attributes to few parts, and none to all controls at once. So a control searches here only when it was
+ * given attributes for the part, and takes the classes by the part's name. What it draws stays the same.
  */
 type Attributes = Record<string, unknown>;
 interface Control {
@@ -32,8 +33,8 @@ function names(given: Attributes | undefined, part: string): boolean {
 const isGivenOtherwise = (control: Control): boolean =>
   control.ptOptions !== undefined || Object.keys(control.$attrs).some((name) => name.startsWith('pt:'));
 
-/** `methods`: of every control. A version of PrimeVue that has other ones is left as it is. */
-export function lookOnlyWhereSomethingIs(methods: Record<string, unknown>): void {
+/** `methods`: those of every control. If another version of PrimeVue has other methods, nothing changes. */
+export function searchOnlyWhereGiven(methods: Record<string, unknown>): void {
   const { ptm, ptmo, cx } = methods as { ptm: AttributesOf; ptmo: AttributesFrom; cx: ClassesOf };
   if (![ptm, ptmo, cx, methods._getPTDatasets].every((method) => typeof method === 'function')) return;
   const withPart: AttributesOf = function (part = '', told = {}) {

@@ -1,4 +1,5 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals';
+import BaseComponent from '@primevue/core/basecomponent';
 import Button from 'primevue/button';
 import { createApp, h, isReactive, nextTick, ref, type App } from 'vue';
 import { usePrimeVue } from './primeVue.ts';
@@ -10,6 +11,8 @@ describe('controls of PrimeVue', () => {
   const app: App = createApp({
     render: () => Array.from({ length: count.value }, (_, i) => h(Button, { label: `Button ${i}`, pt })),
   });
+  const { methods } = BaseComponent as unknown as { methods: { _getPTValue: () => object } };
+  const searched = jest.spyOn(methods, '_getPTValue');
   beforeAll(() => {
     usePrimeVue(app);
     app.mount(document.body.appendChild(document.createElement('div')));
@@ -37,6 +40,10 @@ describe('controls of PrimeVue', () => {
     expect(isHooked).toBe(false);
     const { config } = app.config.globalProperties.$primevue as { config: { theme: { preset: object } } };
     expect(isReactive(config.theme.preset)).toBe(false);
+  });
+  it('search for attributes of no part that was given none', () => {
+    expect(document.querySelector('button')!.outerHTML).toContain('data-pc-section="label"');
+    expect(searched).not.toHaveBeenCalled();
   });
   it('prepare nothing for ripples', () => {
     const button = document.querySelector('button') as unknown as Record<string, unknown>;

@@ -4,7 +4,7 @@ import BaseDirective from '@primevue/core/basedirective';
 import PrimeVue from 'primevue/config';
 import Ripple from 'primevue/ripple';
 import { markRaw, type App } from 'vue';
-import { lookOnlyWhereSomethingIs } from './ownParts.ts';
+import { searchOnlyWhereGiven } from './ownParts.ts';
 import { preset } from './theme.ts';
 
 type Steps = Record<string, unknown>;
@@ -18,7 +18,7 @@ const nothing = (): void => undefined;
  */
 function withoutWhatNobodyUses(): void {
   const ofControls = (BaseComponent as unknown as { methods: Steps }).methods;
-  lookOnlyWhereSomethingIs(ofControls);
+  searchOnlyWhereGiven(ofControls);
   // Another version of PrimeVue may use other names. Then these parts of it stay as they are.
   for (const steps of [ofControls, BaseDirective as unknown as Steps])
     for (const name of ['_themeChangeListener', '_removeThemeListeners', '_hook'])
@@ -28,7 +28,7 @@ function withoutWhatNobodyUses(): void {
 
 export function usePrimeVue(app: App): void {
   withoutWhatNobodyUses();
-  // No attributes for the parts of all controls (`pt`): none would be found.
+  // A `pt` for all controls would not be found here: see ownParts.ts.
   app.use(PrimeVue, {
     // Weeks begin on Monday, as reports count them.
     locale: { firstDayOfWeek: 1 },

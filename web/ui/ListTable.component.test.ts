@@ -127,12 +127,15 @@ describe('drawing', () => {
     const layout = { order: [], hidden: [], widths: {}, pinned: ['name', 'visits'] };
     table = mounted(ListTable, {
       props: { rows, columns, label: 'Campaigns', name: 'campaigns' },
+      slots: { 'total-visits': '47' },
       global: {
         plugins: [PrimeVue],
         provide: { [tableLayoutsKey as symbol]: { layoutOf: () => layout, keep: () => undefined } },
       },
     });
     expect(wholeCells()).toBe(rows.length);
+    const totals = table.findAllComponents({ name: 'FooterCell' });
+    expect(totals.map((total) => total.text())).toEqual(['47']);
   });
 });
 

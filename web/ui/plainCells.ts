@@ -56,8 +56,9 @@ if (row?.components && whole) row.components.DTBodyCell = PlainCell as unknown a
 const footer = inside(['DTTableFooter']);
 const wholeTotal = footer?.components?.DTFooterCell;
 const PlainTotal: FunctionalComponent<{ column: Given['column'] }> = (given) => {
-  const { children } = given.column;
-  if (isMeasured(given.column)) return h(wholeTotal as never, given as never);
+  const { props, children } = given.column;
+  // A total may be a plain text as well; PrimeVue's cell draws it.
+  if (props?.footer !== undefined || isMeasured(given.column)) return h(wholeTotal as never, given as never);
   return drawn(given.column, children?.footer?.({}));
 };
 PlainTotal.inheritAttrs = false;
