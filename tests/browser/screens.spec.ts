@@ -127,9 +127,25 @@ test('by keyboard: the palette finds a campaign, keys move the period, ? lists t
 
 test('lists sort by any column, search, and page further back', async ({ page }) => {
   const errors = watchConsole(page);
-  await openScreen(page, system, '/campaigns');
+  let release: () => void = () => undefined;
+  const held = new Promise<void>((go) => (release = go));
+  const report = '**/api/reports/campaigns*';
+  await page.route(report, async (route) => {
+    await held;
+    return route.continue();
+  });
+  await goTo(page, system, '/campaigns');
   const table = page.getByRole('region', { name: 'Campaigns, scrolls' });
   const first = table.getByRole('row').nth(1);
+  // Names are there before their figures: a bar says that these come, and no cell that there are none.
+  const loads = page.getByRole('progressbar', { name: 'Loading' });
+  await expect(loads).toBeVisible();
+  await expect(first.getByRole('link')).toBeVisible();
+  expect(await first.innerText()).not.toContain('–');
+  await expectAccessible(page, 'a list without its figures yet');
+  release();
+  await expect(loads).toHaveCount(0);
+  await page.unroute(report);
   // The figures of a row come after its name.
   await expect(first).toContainText(/\d/);
   const most = await first.innerText();

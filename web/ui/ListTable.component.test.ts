@@ -54,6 +54,17 @@ describe('sorting', () => {
   });
 });
 
+describe('loading', () => {
+  const bar = () => table.find('[role="progressbar"]');
+  it('is shown over the rows that are there already, and is gone when the new ones are', async () => {
+    open({ state: 'loading' });
+    expect(names()).toEqual(['Kites', 'Stargazing', 'Terrarium']);
+    expect(bar().attributes('aria-label')).toBe('Loading');
+    await table.setProps({ state: 'ready' });
+    expect(bar().exists()).toBe(false);
+  });
+});
+
 describe('drawing', () => {
   it('draws each cell once, and again only when something of it changes', async () => {
     let drawn = 0;

@@ -4,6 +4,7 @@
  * choosing several, column choice and widths kept for the member, CSV, and the empty, loading and failing states.
  */
 import Checkbox from 'primevue/checkbox';
+import ProgressBar from 'primevue/progressbar';
 import { ChevronDown, ChevronUp } from '@lucide/vue';
 import { TableColumn } from './TableColumn.ts';
 import { computed, inject, onBeforeUpdate, ref, shallowRef, useSlots } from 'vue';
@@ -179,6 +180,7 @@ async function saveCsv(): Promise<void> {
       @reset="keep(noLayout())"
       @csv="saveCsv"
     />
+    <ProgressBar v-if="state === 'loading'" class="loads" mode="indeterminate" aria-label="Loading" />
     <DataTable
       :value="shown"
       :data-key="keyOfRow"
@@ -264,6 +266,24 @@ async function saveCsv(): Promise<void> {
 }
 .list-table .p-datatable-table-container {
   position: relative;
+}
+/* Over the first line of the table, so that no row moves. What takes no time shows none. */
+.list-table .loads {
+  position: absolute;
+  inset-inline: 0;
+  z-index: 2;
+  height: 3px;
+  border-radius: 0;
+  animation: shown-later 300ms step-end;
+}
+@keyframes shown-later {
+  from {
+    visibility: hidden;
+  }
+}
+/* A whole number of pixels: with half of one, the line below a pinned heading is drawn beside that of its neighbours. */
+.list-table th {
+  line-height: 20px;
 }
 .list-table th.num .p-datatable-column-header-content {
   justify-content: flex-end;

@@ -176,7 +176,9 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
           :currency="session.desk.currency"
       /></template>
       <template #profitMicros="{ row }"
-        ><SignedMoney v-if="row.figures" :micros="row.figures.profitMicros" /><span v-else class="quiet"
+        ><SignedMoney v-if="row.figures" :micros="row.figures.profitMicros" /><span
+          v-else-if="report"
+          class="quiet"
           >–</span
         ></template
       >
@@ -187,10 +189,13 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
           :most="Math.max(...profits)"
           :least="Math.min(...profits)"
       /></template>
-      <template #onHoldMicros="{ row }"><HoldMoney :micros="row.figures?.onHoldMicros ?? '0'" /></template>
+      <template #onHoldMicros="{ row }"
+        ><HoldMoney v-if="report" :micros="row.figures?.onHoldMicros ?? '0'"
+      /></template>
       <template v-for="name in plain" :key="name" #[name]="{ row }"
         ><EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures ?? null" />{{
-          figureText(name, row.figures)
+          // A dash says that there is no figure; before the figures are there, nobody knows.
+          report ? figureText(name, row.figures) : ''
         }}</template
       >
       <template #trend="{ row }"
