@@ -52,6 +52,9 @@ function decode(q: ListBasics, type: SortType): Cursor | null {
   });
 }
 
+/** The ID after which the page begins; empty for the first page. */
+export const beginsAfter = (q: ListBasics, type: SortType): string => decode(q, type)?.[2] ?? '';
+
 /** Parameters of a statement, numbered as they are added. */
 export class Conditions {
   readonly values: unknown[] = [];

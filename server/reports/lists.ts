@@ -1,5 +1,5 @@
 /** Lists of what came in and went out: searched, filtered, sorted and paged here, so that a list may be of any length. */
-import { dayOfReceipt, daysOfReceipts } from '../db/partitions.ts';
+import { dayAgo, dayOfReceipt, daysOfReceipts } from '../db/partitions.ts';
 import type { Pool } from 'pg';
 import {
   statuses,
@@ -9,9 +9,10 @@ import {
   type PostbackOutRow,
 } from '@tracheon/core/contract';
 import { reasonSentence } from '@tracheon/core/conversions';
-import { clickIdDay, parseClickId } from '@tracheon/core/identity';
+import { clickIdDay, clickIdTime, parseClickId } from '@tracheon/core/identity';
 import { narrowBehind } from './behind.ts';
 import {
+  beginsAfter,
   Conditions,
   like,
   pageOf,
@@ -57,10 +58,32 @@ const POSTBACKS_IN = `receipts r JOIN parts n ON n.id = r.network_id
 /** An ID begins with its time. */
 const postbackInSorts: SortColumns = { at: ['r.id', 'text'] };
 
+/**
+ * Newest first, a page is looked for in so many days before it, then in more, then in all there are: a desk that gets postbacks
+ * every day has its page in the first ones, and the database opens no others.
+ */
+const DAYS_AT_A_TIME = [8, 64];
+
 export async function listPostbacksIn(
   pool: Pool,
   q: ListQuestion<'listPostbacksIn'>,
 ): Promise<Page<PostbackInRow>> {
+  const read = (days: number | null) => readPostbacksIn(pool, q, days);
+  for (const days of q.sort === '-at' ? DAYS_AT_A_TIME : []) {
+    const rows = await read(days);
+    if (rows.length > q.limit) return pageOf(rows, q, asPostbackIn);
+  }
+  return pageOf(await read(null), q, asPostbackIn);
+}
+
+/** One row more than the page has, if there is one. `days`: so many before the page; null: all. */
+async function readPostbacksIn(
+  pool: Pool,
+  q: ListQuestion<'listPostbacksIn'>,
+  days: number | null,
+): Promise<(StoredPostbackIn & SortedRow)[]> {
+  const after = beginsAfter(q, 'text');
+  const begins = parseClickId(after) === null ? null : clickIdTime(after);
   const where = new Conditions()
     .add('r.desk_id = ?', q.deskId)
     .narrow(`coalesce(o.outcome, 'queued') = ?`, q.kind)
@@ -70,10 +93,11 @@ export async function listPostbacksIn(
       q.campaign,
     )
     .narrow('r.query ILIKE ? OR r.body ILIKE ? OR n.name ILIKE ? OR o.click_id ILIKE ?', like(q.search));
+  if (begins !== null) where.add(`r.day ${q.sort === '-at' ? '<=' : '>='} ?::date`, dayAgo(0, begins));
+  if (days !== null) where.add('r.day >= ?::date', dayAgo(days, begins ?? Date.now()));
   const statement = { select: CALL_IN_COLUMNS, from: POSTBACKS_IN, id: 'r.id', where };
   const { text, values } = pageQuery(q, postbackInSorts, statement);
-  const { rows } = await pool.query<StoredPostbackIn & SortedRow>(text, values);
-  return pageOf(rows, q, asPostbackIn);
+  return (await pool.query<StoredPostbackIn & SortedRow>(text, values)).rows;
 }
 
 export async function onePostbackIn(pool: Pool, deskId: string, id: string): Promise<PostbackInRow | null> {

@@ -2,7 +2,7 @@
  * What is asked all the time opens the partitions of its own days only, however many there are: each one that is opened is
  * planned for and locked. PostgreSQL itself says which ones a transaction holds.
  */
-import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import pg from 'pg';
 import { clickIdDay, makeUlid } from '@tracheon/core/identity';
 import { daysOfReceipts, ensurePartitions } from '../../server/db/partitions.ts';
@@ -15,6 +15,7 @@ import { campaignLive } from '../../server/reports/campaignLive.ts';
 import { findThings } from '../../server/reports/find.ts';
 import { pixelsOfNetwork } from '../../server/reports/networkSeen.ts';
 import { partsSeen } from '../../server/reports/partsSeen.ts';
+import { listPostbacksIn } from '../../server/reports/lists.ts';
 import { listVisits } from '../../server/reports/visitLists.ts';
 import { visitSignals } from '../../server/signalWatches/visitSignals.ts';
 import { freshDatabase } from './freshDatabase.ts';
@@ -102,6 +103,88 @@ it.each(asked)('%s: at most %i days of a table', async (_, most, ask) => {
   const tables = await opened(ask);
   expect(tables).not.toEqual({});
   expect(Object.entries(tables).filter(([, days]) => days > most)).toEqual([]);
+});
+
+describe('the list of postbacks in', () => {
+  const network = '01J000000000000000000NETW0';
+  const ofLists = '01J0000000000000000000PAGE';
+  /** In days, newest first; there are none in between. */
+  const AGES = [0, 0, 1, 5, 30, 31, 31, 80, 95];
+  const ids = AGES.map((age, i) =>
+    makeUlid(
+      now - age * DAY_MS - i,
+      Array.from({ length: 16 }, () => 4),
+    ),
+  );
+  const question = { ...list, deskId: ofLists, network: '' };
+  const page = (on: pg.Pool, more: object) => listPostbacksIn(on, { ...question, ...more } as never);
+  beforeAll(async () => {
+    await pool.query(
+      `INSERT INTO desks (id, name, zone, currency) VALUES ($1, 'Of lists', 'Europe/Brussels', 'EUR')`,
+      [ofLists],
+    );
+    await pool.query(
+      `INSERT INTO parts (id, desk_id, kind, name, key, state, version, body, created_at, updated_at)
+       VALUES ($1, $2, 'network', 'Larkspur', 'larkspurkey', 'live', 1, '{}', now(), now())`,
+      [network, ofLists],
+    );
+    await commitReceipts(pool)(
+      ids.map((id, i) => ({
+        deskId: ofLists,
+        id,
+        receivedMs: now - AGES[i]! * DAY_MS - i,
+        networkId: network,
+        method: 'GET',
+        path: '/in/x',
+        query: `click_id=${i % 2 === 0 ? 'even' : 'odd'}`,
+        body: '',
+        contentType: '',
+        headers: {},
+        ...fromPartner,
+        addressPrefix: '',
+      })),
+    );
+  });
+
+  it.each(['-at', 'at'])(
+    'has each one once, whatever lies between them and however long its pages: %s',
+    async (sort) => {
+      for (const search of ['', 'odd'])
+        for (let limit = 1; limit <= AGES.length; limit += 1) {
+          const found: string[] = [];
+          for (let cursor: string | null = ''; cursor !== null;) {
+            const { rows, next }: Awaited<ReturnType<typeof page>> = await page(pool, {
+              sort,
+              search,
+              limit,
+              cursor,
+            });
+            expect(rows.length).toBe(next === null ? Math.min(rows.length, limit) : limit);
+            found.push(...rows.map((r) => r.id));
+            cursor = next;
+          }
+          const expected = ids.filter((_, i) => search === '' || i % 2 === 1);
+          expect(found).toEqual(sort === '-at' ? expected : expected.reverse());
+        }
+    },
+  );
+
+  it('opens the days of its page, and all only when there are no more in them', async () => {
+    const days = async (more: object): Promise<number> => (await opened((on) => page(on, more))).receipts!;
+    expect(await days({ limit: 3 })).toBeLessThan(15);
+    const { next } = await page(pool, { limit: 4 });
+    // From the one of five days ago on.
+    expect(await days({ limit: 2, cursor: next })).toBeLessThan(70);
+    const later = (await page(pool, { limit: 8, sort: 'at' })).next;
+    // Oldest first: from the day on after which the page begins.
+    expect(await days({ limit: 2, sort: 'at', cursor: later })).toBeLessThan(10);
+    expect(await days({ limit: 50 })).toBeGreaterThan(DAYS);
+  });
+
+  it('refuses nothing that begins after what is no ID, and opens all days for it', async () => {
+    const cursor = Buffer.from(JSON.stringify(['-at', 'no ID', 'no ID'])).toString('base64url');
+    expect((await page(pool, { limit: 2, cursor })).rows.map((r) => r.id)).toEqual(ids.slice(0, 2));
+  });
 });
 
 it('receipts of whatever day are looked for where a spool may have waited', async () => {
