@@ -6,7 +6,7 @@
  */
 import { spawn } from 'node:child_process';
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { setPriority, tmpdir } from 'node:os';
+import { cpus, setPriority, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, sizes } from './build.mjs';
 import { crashRuns } from './crash.mjs';
@@ -19,6 +19,10 @@ const work = mkdtempSync(join(tmpdir(), 'tracheon-test-'));
 // As root, the database runs as user postgres, who has to pass through.
 chmodSync(work, 0o711);
 const total = { passed: 0, failed: 0 };
+/** What all processors of this machine have worked, in seconds. It tells of a run what its time does not on a busy machine. */
+const worked = () =>
+  cpus().reduce((sum, { times: { user, nice, sys, irq } }) => sum + user + nice + sys + irq, 0) / 1000;
+const began = { ms: Date.now(), worked: worked() };
 /** [seconds, title] of single tests. */
 const times = [];
 /** What failed, shown once more at the end, where a long log is read first. */
@@ -321,6 +325,13 @@ function startShared(env) {
   });
 }
 
+function tellTime() {
+  const seconds = Math.round((Date.now() - began.ms) / 1000);
+  console.log(
+    `${Math.floor(seconds / 60)} min ${seconds % 60} s; the processors of this machine (${cpus().length}) worked ${Math.round(worked() - began.worked)} s.`,
+  );
+}
+
 function close() {
   shared?.kill('SIGKILL');
   for (const pid of groups) endGroup(pid);
@@ -341,6 +352,7 @@ main()
   })
   .finally(() => {
     close();
+    tellTime();
     const slowest = times.sort((a, b) => b[0] - a[0]).slice(0, 10);
     if (slowest.length > 0) console.log('The slowest tests:');
     for (const [seconds, title] of slowest) console.log(`${seconds.toFixed(1).padStart(7)} s  ${title}`);
