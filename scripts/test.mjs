@@ -277,7 +277,8 @@ async function partsThatRun(debian, { needsDatabase, reading }) {
     lane(
       () => reading,
       () => crashes(),
-      () => jest('patient', 'patient', env),
+      // Each of them waits most of the time.
+      () => jest('patient', 'patient', env, 2),
     ),
   ]);
 }

@@ -24,6 +24,15 @@ export const SECONDS = {
   referenceModel: 8,
   billing: 8,
   timetable: 8,
+  // Those that start and end servers.
+  start: 43,
+  databaseAway: 31,
+  backup: 22,
+  buttons: 16,
+  demo: 15,
+  startWithoutDatabase: 14,
+  processes: 12,
+  importKilled: 10,
 };
 const OTHERS = 3;
 const secondsOf = ({ path }) => SECONDS[basename(path, '.test.ts')] ?? OTHERS;
