@@ -131,10 +131,15 @@ export function startJobs(w: Workings, ground: JobGround, log: Logger): Repeatin
     readOdds(w.odds),
     places.job(),
   ];
-  return [
-    ...repeated.map((job) => startJob(job, (trouble, err) => log.warn({ err }, trouble))),
-    openTimetable(desk, scheduledJobs(w, ground, log), (err) => often.error('scheduled work waits', { err })),
-  ];
+  const timetable = openTimetable(desk, scheduledJobs(w, ground, log), (err) =>
+    often.error('scheduled work waits', { err }),
+  );
+  w.runSoon = (name) =>
+    // It runs at its time then.
+    void timetable
+      .runNow(name)
+      .catch((err: unknown) => log.warn({ err, name }, 'scheduled work is not run before its time'));
+  return [...repeated.map((job) => startJob(job, (trouble, err) => log.warn({ err }, trouble))), timetable];
 }
 
 function sendNotices(w: Workings, { config, call }: JobGround): RepeatedJob {

@@ -102,6 +102,7 @@ export async function startServer(
         .filter((o) => o.part.deskId === deskId && capture.isCapped(o.part.id))
         .map((o) => o.part.id),
     now: w.now,
+    runSoon: (job: string) => w.runSoon(job),
   };
   const broken = (deskId: string) => w.live.current.broken.filter((b) => b.deskId === deskId).length;
   desk.on('request', buildDeskApp({ ...deps, broken }, w, log, webFolder));

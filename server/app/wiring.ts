@@ -72,6 +72,8 @@ export interface Workings extends EventWriters {
   processName: string;
   newId: (nowMs: number) => string;
   now: () => number;
+  /** Asks for a run of scheduled work before its time. Nothing is asked before the jobs have begun: they begin with what is due. */
+  runSoon: (job: string) => void;
   /** True once the end has begun: long jobs stop at their next step. */
   closing: boolean;
 }
@@ -157,6 +159,7 @@ export function openWorkings(config: Config, log: Logger, kept: KeptGround | nul
     processName: name,
     newId: pooledUlid(),
     now,
+    runSoon: () => undefined,
     closing: false,
   };
 }

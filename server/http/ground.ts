@@ -17,4 +17,6 @@ export interface ApiGround {
   pool: Pool;
   news: Tells;
   now: () => number;
+  /** Asks for a run of scheduled work before its time, in whatever process takes it. */
+  runSoon: (job: string) => void;
 }

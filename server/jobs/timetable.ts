@@ -13,7 +13,7 @@ const LOOK_EVERY_SECONDS = 15;
 const STOP_PATIENCE_MS = 2000;
 
 export interface Timetable extends Repeating {
-  /** Asks for one run now, in whatever process takes it. Rejects before the timetable has been started. */
+  /** Asks for one run now: this process looks at once, another one at its next look. Rejects before the timetable has been started. */
   runNow: (name: string) => Promise<void>;
 }
 
@@ -68,6 +68,8 @@ export function openTimetable(
   const boss = new PgBoss({ db: new Forgiving(over(pool), onError) });
   boss.on('error', onError);
   let isStarted = false;
+  /** Those of pg-boss in this process, by the names of their jobs. */
+  const workers = new Map<string, string>();
   const start = async (): Promise<void> => {
     if (isStarted) return;
     await oneAtATime(pool, async () => {
@@ -78,14 +80,16 @@ export function openTimetable(
         await boss.schedule(name, cron);
       }
     });
-    for (const { name, run } of jobs)
-      await boss.work(name, { pollingIntervalSeconds: lookEverySeconds }, async () => {
+    for (const { name, run } of jobs) {
+      const worker = await boss.work(name, { pollingIntervalSeconds: lookEverySeconds }, async () => {
         // pg-boss notes a failed run in its tables only; nobody would hear of it.
         await run().catch((error: unknown) => {
           onError(error);
           throw error;
         });
       });
+      workers.set(name, worker);
+    }
     isStarted = true;
   };
   const starting = repeatEvery(START_AGAIN_MS, start, onError);
@@ -93,6 +97,7 @@ export function openTimetable(
     runNow: async (name) => {
       if (!isStarted) throw new Error('the timetable has not been started');
       await boss.send(name, {});
+      boss.notifyWorker(workers.get(name)!);
     },
     stop: async () => {
       await starting.stop();

@@ -11,17 +11,21 @@ import { decideFinding } from './decideFinding.ts';
 import { look, lookFor } from './askWatch.ts';
 import { ownFormulas } from './ownFormulas.ts';
 import { listNotices } from '../notices/noticeStore.ts';
+import { CHECK_WATCHES } from './watchJobs.ts';
 import { findingsToDecide, historyOf, listWatches, removeWatch, saveWatch } from './watchStore.ts';
 
 /** Of a trial; the costliest ones. */
 const SHOWN_FOUND = 50;
 
-export function watchRoutes(mount: Mount, { pool, models, config, news, now }: ApiGround): void {
+export function watchRoutes(mount: Mount, { pool, models, config, news, now, runSoon }: ApiGround): void {
   const numbers = new NumbersClient(config.dataFolder);
   const dryRuns = new DryRuns(pool, (deskId, asked, signal) => numbers.ask({ deskId, asked }, signal));
   const changed = async (pool: Pool, deskId: string, id: string) => {
     news.tell(deskId, 'watches');
-    return (await listWatches(pool, deskId, id))[0]!;
+    const watch = (await listWatches(pool, deskId, id))[0]!;
+    // Whoever switches a watch on wants to see what it finds.
+    if (watch.body.isOn) runSoon(CHECK_WATCHES);
+    return watch;
   };
   mount('listWatches', async ({ signed: { deskId } }) => ({ rows: await listWatches(pool, deskId) }));
   mount('addWatch', async ({ signed, body }) =>

@@ -193,7 +193,7 @@ test('a page loses its button and an offer ends: told by e-mail, the campaign pa
   await sheet.getByRole('button', { name: 'Save watch' }).click();
   await expect(sheet).toHaveCount(0);
 
-  // By itself, within the minute.
+  // By itself, at once; where figures are behind, within the minute.
   await expect
     .poll(async () => (await mails()).map((m) => m.subject), { timeout: 150_000 })
     .toContain('My desk: Many visits, hardly a sale: 1 found, 1 paused');

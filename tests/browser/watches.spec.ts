@@ -64,7 +64,7 @@ test('sites that cost money and bring nothing: written, tried, found by itself, 
     .getByRole('row')
     .filter({ hasText: 'Pop sites of this test' })
     .filter({ hasText: name });
-  // A minute's turn, and the time in which the timetable looks.
+  // At once; where figures are behind, a minute later.
   await expect(row).toBeVisible({ timeout: 150_000 });
   await expect(page.getByRole('heading', { name: /^Pop sites of this test: \d+ found$/ })).toBeVisible();
   await expectAccessible(page, 'notices');

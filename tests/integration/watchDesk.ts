@@ -150,12 +150,17 @@ export class WatchDesk {
       ...more,
     });
   }
-  /** Due by the clock of the test, and not by the server's. */
+  /** Due by the clock of the test, and not by the server's, which checks a watch that it sees switched on. */
   async add(body: WatchInput): Promise<WatchRecord> {
-    const { status, body: made } = await this.desk.owner.post<WatchRecord>('/watches', body);
+    const off = { ...body, isOn: false };
+    const { status, body: made } = await this.desk.owner.post<WatchRecord>('/watches', off);
     expect([status, made]).toEqual([200, expect.anything()]);
-    await this.makeDue(made);
-    return made;
+    await this.desk.pool.query('UPDATE watches SET body = body || $2, next_at = $3 WHERE id = $1', [
+      made.id,
+      { isOn: body.isOn },
+      new Date(this.nowMs),
+    ]);
+    return { ...made, body };
   }
   makeDue = ({ id }: WatchRecord): Promise<unknown> =>
     this.desk.pool.query('UPDATE watches SET next_at = $2 WHERE id = $1', [id, new Date(this.nowMs)]);

@@ -11,7 +11,7 @@ import type {
 import { Problem } from '../../server/problems/problem.ts';
 import { checkDueWatches } from '../../server/watches/checkWatches.ts';
 import type { OwnDesk } from './ownServer.ts';
-import type { Chain } from './testDesk.ts';
+import { until, type Chain } from './testDesk.ts';
 import { HOUR_MS, WatchDesk } from './watchDesk.ts';
 
 let w: WatchDesk;
@@ -292,5 +292,24 @@ describe('a watch over sites', () => {
     expect(await refused({ name: watch.body.name.toUpperCase() })).toEqual(['name']);
     expect((await desk.owner.remove(`/watches/${watch.id}`)).status).toBe(200);
     expect((await desk.owner.get(`/watches/${watch.id}/history`)).status).toBe(404);
+  });
+
+  it('is checked at once when it is switched on, not only when its minute comes', async () => {
+    // The timetable's own runs carry no data.
+    const asked = async (): Promise<number> => {
+      const { rows } = await desk.pool.query<{ n: number }>(
+        `SELECT count(*)::int AS n FROM pgboss.job WHERE name = 'check-watches' AND data = '{}'`,
+      );
+      return rows[0]!.n;
+    };
+    const before = await asked();
+    const { body: watch } = await desk.owner.post<WatchRecord>('/watches', w.watchOn(of, { isOn: false }));
+    expect(await asked()).toBe(before);
+    const { version, body } = watch;
+    await desk.owner.put(`/watches/${watch.id}`, { version, body: { ...body, isOn: true } });
+    await until(async () => (await asked()) === before + 1, 'the run that was asked for');
+    await until(async () => (await w.history(watch)).runs.length === 1, 'the first check', 60_000);
+    await w.off(watch);
+    expect(await asked()).toBe(before + 1);
   });
 });
