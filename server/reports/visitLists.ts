@@ -35,8 +35,9 @@ const LATEST_DAYS = 31;
 const visitSorts: SortColumns = { at: ['at', 'timestamptz'] };
 /** The very conditions by which an ID trail counts, so that its shares lead to the visits behind them. */
 const counted = 'NOT is_bot AND NOT is_test';
+/** `?`: a day before which no visit of the list lies, so that clicks of earlier days are not opened. */
 const CLICKED = `EXISTS (SELECT 1 FROM button_clicks b
-  WHERE b.desk_id = visits.desk_id AND b.day = visits.day AND b.visit_id = visits.id)`;
+  WHERE b.desk_id = visits.desk_id AND b.day = visits.day AND b.day >= ?::date - 1 AND b.visit_id = visits.id)`;
 const visitKinds: Record<VisitKind, string> = {
   counted,
   with_click_id: `${counted} AND source_click_id <> ''`,
@@ -61,11 +62,16 @@ export async function listVisits(pool: Pool, q: ListQuestion<'listVisits'>): Pro
     .narrow('source_id = ?', q.source)
     .narrow('id ILIKE ? OR source_click_id ILIKE ? OR raw_query ILIKE ?', like(q.search));
   // Only the partitions of the period are opened: the day is that of UTC.
-  if (q.from === '') where.add('day >= ?::date', dayAgo(LATEST_DAYS));
-  else where.add(`day >= ?::date - 1`, q.from);
+  const from = q.from === '' ? dayAgo(LATEST_DAYS - 1) : q.from;
+  where.add('day >= ?::date - 1', from);
   if (q.to !== '') where.add(`day <= ?::date + 1`, q.to);
   await narrowBehind(pool, where, q, { table: 'visits', time: 'at', hasExtras: false });
-  if (q.kind !== '') where.always(visitKinds[q.kind]);
+  if (q.kind !== '') {
+    const condition = visitKinds[q.kind];
+    // Others have a `?` of their own, which asks for a note.
+    if (condition.includes(CLICKED)) where.add(condition, from);
+    else where.always(condition);
+  }
   if (q.hours > 0)
     where.add(
       `at > ?::timestamptz AND day >= (?::timestamptz AT TIME ZONE 'UTC')::date`,

@@ -84,6 +84,16 @@ const asked: [what: string, most: number, ask: (on: pg.Pool) => Promise<unknown>
   ['what needs attention', 12, (on) => attention(on, desk, 0, now)],
   ['when parts were seen', MONTH, (on) => partsSeen(on, deskId)],
   ['the latest visits', MONTH, (on) => listVisits(on, list as never)],
+  [
+    'the latest visits that clicked a button',
+    MONTH,
+    (on) => listVisits(on, { ...list, kind: 'clicked' } as never),
+  ],
+  [
+    'the latest visits that went to the offer',
+    MONTH,
+    (on) => listVisits(on, { ...list, kind: 'to_offer' } as never),
+  ],
   ['the visits of an hour', 6, (on) => listVisits(on, { ...list, hours: 1 } as never)],
   ['a source’s click ID', 8, (on) => findThings(on, deskId, 'mh-20491')],
   ['pixels by browser', MONTH, (on) => pixelsOfNetwork(on, deskId, campaign.id)],
