@@ -143,8 +143,16 @@ test('lists sort by any column, search, and page further back', async ({ page })
   await expect(first.getByRole('link')).toBeVisible();
   expect(await first.innerText()).not.toContain('–');
   await expectAccessible(page, 'a list without its figures yet');
+  // Motion is reduced: nothing moves, and the bar is there all the same.
+  const moving = await loads.evaluate((bar) => {
+    const { animationName, width } = getComputedStyle(bar.firstElementChild!, '::before');
+    return [animationName, width === `${bar.clientWidth}px`];
+  });
+  expect(moving).toEqual(['none', true]);
   release();
   await expect(loads).toHaveCount(0);
+  // With half a pixel, the line under a pinned heading stands beside that of its neighbours.
+  expect((await table.getByRole('columnheader').first().boundingBox())!.height % 1).toBe(0);
   await page.unroute(report);
   // The figures of a row come after its name.
   await expect(first).toContainText(/\d/);

@@ -25,8 +25,12 @@ afterAll(async () => {
   await Promise.all(pools.map((p) => p.end()));
   await database.drop();
 });
-const start = (pool: pg.Pool, jobs: ScheduledJob[]): Timetable => {
-  const timetable = openTimetable(pool, jobs, (error) => errors.push(error), LOOK_EVERY_SECONDS);
+const start = (
+  pool: pg.Pool,
+  jobs: ScheduledJob[],
+  lookEverySeconds: number = LOOK_EVERY_SECONDS,
+): Timetable => {
+  const timetable = openTimetable(pool, jobs, (error) => errors.push(error), lookEverySeconds);
   open.push(timetable);
   return timetable;
 };
@@ -63,6 +67,23 @@ it('a run is taken by one of two processes, and both know the timetable once', a
   );
   expect(rows.reduce((sum, r) => sum + r.n, 0)).toBe(runs.length);
   expect(errors).toEqual([]);
+});
+
+it('a run that is asked for begins at once, also long before the next look', async () => {
+  let runs = 0;
+  const job = { name: 'asked-for', cron: '0 0 1 1 *', run: () => Promise.resolve(void (runs += 1)) };
+  const timetable = start(pools[0]!, [job], 3600);
+  for (let n = 1; n <= 2; n++) {
+    await until(
+      () =>
+        timetable.runNow('asked-for').then(
+          () => true,
+          () => false,
+        ),
+      'the timetable to take a run',
+    );
+    await until(() => Promise.resolve(runs === n), 'the run');
+  }
 });
 
 it('what is scheduled does its work: old addresses, changes and keys go, young ones stay', async () => {

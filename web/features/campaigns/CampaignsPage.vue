@@ -194,7 +194,7 @@ useKeys([{ key: 'n', words: 'Set up a campaign', run: create }]);
       /></template>
       <template v-for="name in plain" :key="name" #[name]="{ row }"
         ><EstimatedNote v-if="name === 'expectedMicros'" :figures="row.figures ?? null" />{{
-          // A dash says that there is no figure; before the figures are there, nobody knows.
+          // A dash means that there is no figure. Before the report has come, a cell says nothing.
           report ? figureText(name, row.figures) : ''
         }}</template
       >
